@@ -1,0 +1,1 @@
+"""Knit Ground: from a sprite sheet to a seamless tile map."""

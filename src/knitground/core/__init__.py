@@ -1,0 +1,1 @@
+"""The model and its algorithms; nothing below here knows of an interface."""

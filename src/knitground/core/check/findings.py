@@ -1,0 +1,169 @@
+"""The checks. Each looks at one thing and gives findings in sentences, with the spot to go to."""
+
+from collections.abc import Callable, Collection, Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadSheet
+from knitground.core.ground.layers import Ground, Planes, StitchedLayer, TerrainLayer, TileLayer
+from knitground.core.ground.window import Window
+from knitground.core.joins.coverage import coverage
+from knitground.core.joins.sets import JoinSet, Labels
+from knitground.core.sheet.cut import grid_of
+from knitground.core.sheet.picture import Sheet
+from knitground.core.stitches.match import dead_stitches
+from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.tile import GAP, TileRef
+
+Stage = Literal["sheet", "joins", "stitches", "ground", "grow", "deliver"]
+_NAMED = 3
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something that is wrong: in which stage to mend it, a sentence, and where it is.
+
+    `subject` is the id of the sheet, set or ground; `layer`, `row` and `column` lead to a cell of a ground, or
+    `index` to an item of a list.
+    """
+
+    kind: str
+    stage: Stage
+    sentence: str
+    subject: str
+    layer: str | None = None
+    row: int | None = None
+    column: int | None = None
+    index: int | None = None
+    count: int = 1
+
+
+def check_sheet(sheet: Sheet, width: int, height: int) -> Iterator[Finding]:
+    """Cuts that do not fit their picture, or leave pixels over that no margin explains."""
+    for cut in sheet.cuts:
+        try:
+            grid = grid_of(cut, width, height)
+        except BadSheet as problem:
+            yield Finding("bad cut", "sheet", f"{sheet.id}: {problem}", sheet.id)
+            continue
+        over = [
+            f"{left} px {side}"
+            for left, margin, side in (
+                (grid.left_over_x, cut.margin_x, "at the right"),
+                (grid.left_over_y, cut.margin_y, "at the bottom"),
+            )
+            if left not in (0, margin)
+        ]
+        if over:
+            yield Finding("left over", "sheet", f"{sheet.id}: {' and '.join(over)} belong to no tile", sheet.id)
+
+
+def check_joins(join_set: JoinSet, usable: Collection[TileRef]) -> Iterator[Finding]:
+    """Combinations that no tile shows, and labelled tiles that their sheets do not hold."""
+    lost = [ref for ref in join_set.labels if ref not in usable]
+    if lost:
+        yield Finding(
+            "lost tile", "joins", f"{join_set.name}: {len(lost)} labelled tiles are not on their sheet, "
+            f"first {lost[0]}", join_set.id, count=len(lost),
+        )  # fmt: skip
+    if not join_set.labels:
+        return
+    missing = coverage(join_set, usable).missing
+    if missing:
+        named = ", ".join(letters(join_set, labels) for labels in missing[:_NAMED])
+        more = f" and {len(missing) - _NAMED} more" if len(missing) > _NAMED else ""
+        yield Finding(
+            "missing join",
+            "joins",
+            f"{join_set.name}: no tile for {named}{more}",
+            join_set.id,
+            count=len(missing),
+        )
+
+
+def letters(join_set: JoinSet, labels: Labels) -> str:
+    """A combination as the letters of its terrains, a dot for nothing."""
+    return " ".join(join_set.terrains[number - 1].letter if number else "·" for number in labels)
+
+
+def check_stitches(stitch_set: StitchSet) -> Iterator[Finding]:
+    """Stitches that can never fire."""
+    for dead in dead_stitches(stitch_set.stitches, len(stitch_set.marks)):
+        hiding = " and ".join(str(index + 1) for index in dead.hidden_by)
+        yield Finding(
+            "dead stitch", "stitches", f"{stitch_set.name}: stitch {dead.index + 1} never fires, hidden by {hiding}",
+            stitch_set.id, index=dead.index,
+        )  # fmt: skip
+
+
+def check_tile_sizes(ground: Ground, planes: dict[str, Planes], sizes: NDArray[np.int32]) -> Iterator[Finding]:
+    """Tile layers that hold tiles of another size than the ground's cells.
+
+    Parameters
+    ----------
+    sizes : (N, 2) int32
+        Width and height of the tile of each palette number; 0 where the tile is on no sheet.
+    """
+    for layer in ground.layers:
+        if not isinstance(layer, TileLayer):
+            continue
+        cells = np.asarray(planes[layer.id]["cells"], dtype=np.int32) & 0xFFFFFF
+        used = np.unique(cells)
+        used = used[used > 0]
+        for kind, wrong, says in (
+            ("lost tile", sizes[used, 0] == 0, "that are no longer on their sheet"),
+            (
+                "tile size",
+                (sizes[used, 0] > 0) & (sizes[used] != (ground.tile_width, ground.tile_height)).any(axis=1),
+                f"whose size is not the ground's {ground.tile_width} x {ground.tile_height}",
+            ),
+        ):
+            if wrong.any():
+                spots = np.isin(cells, used[wrong])
+                row, column = np.unravel_index(int(np.argmax(spots)), spots.shape)
+                yield Finding(
+                    kind, "ground", f"{ground.name}, {layer.name}: {int(spots.sum())} cells hold tiles {says}",
+                    ground.id, layer.id, int(row), int(column), count=int(spots.sum()),
+                )  # fmt: skip
+
+
+def check_gaps(
+    ground: Ground,
+    codes: Callable[[str, Window], NDArray[np.int32]],
+    *,
+    progress: Callable[[float], None] = lambda share: None,
+    band: int = 256,
+) -> Iterator[Finding]:
+    """Cells of derived layers for which there is no tile.
+
+    Parameters
+    ----------
+    codes : callable
+        Gives the cell codes of a window of a layer.
+    progress : callable, optional
+        Told the share done; may raise to stop.
+    """
+    derived = [layer for layer in ground.layers if not isinstance(layer, TileLayer)]
+    for number, layer in enumerate(derived):
+        count, first = 0, (0, 0)
+        for top in range(0, ground.height, band):
+            window = Window(top, 0, min(band, ground.height - top), ground.width)
+            gaps = codes(layer.id, window) == GAP
+            if gaps.any():
+                if not count:
+                    row, column = np.unravel_index(int(np.argmax(gaps)), gaps.shape)
+                    first = top + int(row), int(column)
+                count += int(gaps.sum())
+            progress((number + window.bottom / ground.height) / len(derived))
+        if count:
+            yield _gap_finding(ground, layer, count, first)
+
+
+def _gap_finding(ground: Ground, layer: TerrainLayer | StitchedLayer, count: int, first: tuple[int, int]) -> Finding:
+    lacks = "no stitch" if isinstance(layer, StitchedLayer) else "no tile"
+    cells = "1 cell has" if count == 1 else f"{count} cells have"
+    sentence = f"{ground.name}, {layer.name}: {cells} {lacks}, first at {first[1]}, {first[0]}"
+    return Finding("gap", "ground", sentence, ground.id, layer.id, first[0], first[1], count=count)

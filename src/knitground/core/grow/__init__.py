@@ -1,0 +1,1 @@
+"""Growing: laying by chance, always from a seed, always to be seen before it is accepted."""

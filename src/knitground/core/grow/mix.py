@@ -1,0 +1,65 @@
+"""Mixes: weighted groups of tiles that stand in for one another."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import ConfigDict, Field
+
+from knitground.core.chance import chance, choose
+from knitground.core.errors import BadRecipe
+from knitground.core.ground.window import Window
+from knitground.core.tiles.tile import TileRef
+
+Weight = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
+
+
+@dataclass(frozen=True)
+class MixPart:
+    """A tile of a mix and how often it comes, relative to the others; no tile leaves the cell bare."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    tile: TileRef | None
+    weight: Weight = 1.0
+
+
+@dataclass(frozen=True)
+class Mix:
+    """Tiles to fill with by weighted chance."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    id: str
+    name: str
+    parts: tuple[MixPart, ...] = ()
+
+
+def throw_mix(codes: Sequence[int], weights: Sequence[float], seed: int, window: Window) -> NDArray[np.int32]:
+    """A throw of a mix over a window.
+
+    Parameters
+    ----------
+    codes : sequence of int
+        The cell code of each part.
+    weights : sequence of float
+    seed : int
+        The same seed throws the same, cell by cell, whatever the window.
+    window : Window
+
+    Returns
+    -------
+    codes : (height, width) int32
+
+    Raises
+    ------
+    BadRecipe
+        If no part can be chosen.
+    """
+    numbers = chance(seed, np.arange(window.top, window.bottom)[:, None], np.arange(window.left, window.right))
+    try:
+        return np.asarray(codes, dtype=np.int32)[choose(weights, numbers)]
+    except ValueError:
+        raise BadRecipe("The mix has no tile to lay; give at least one tile a weight above zero.") from None

@@ -1,0 +1,1 @@
+"""Join sets: tiles labelled with terrains, and the knitting of painted terrains into tiles."""

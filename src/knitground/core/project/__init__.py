@@ -1,0 +1,1 @@
+"""The project: its document, its file, and the tiles worked out from it."""

@@ -1,0 +1,183 @@
+"""What follows from a document: compiled sets, the tiles of its grounds, and their pixels.
+
+Everything here is worked out on demand and kept only as long as what it was made from stays the same.
+"""
+
+from collections.abc import Callable, Iterable, Sequence
+from typing import Any, TypeVar, cast
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadSheet
+from knitground.core.ground.knitted import Knitted, Tables
+from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, next_by_id
+from knitground.core.ground.window import Window
+from knitground.core.joins.sets import JoinSet
+from knitground.core.joins.table import compile_table
+from knitground.core.project.document import Change, Document
+from knitground.core.render.atlas import Atlas, Pixels, cut_pixels
+from knitground.core.render.compose import compose, compose_overview
+from knitground.core.sheet.cut import CutGrid, grid_of
+from knitground.core.stitches.match import stitch_tiles, winners
+from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.tile import TileRef
+
+T = TypeVar("T")
+
+
+class Derived:
+    """Tiles and pixels of a document's grounds, following its changes."""
+
+    def __init__(self, document: Document) -> None:
+        self.document = document
+        self._kept: dict[Any, tuple[tuple[Any, ...], Any]] = {}
+        self._knitted: dict[str, Knitted] = {}
+        document.listeners.insert(0, self._on_change)
+
+    def close(self) -> None:
+        """Stops following the document."""
+        self.document.listeners.remove(self._on_change)
+
+    def knitted(self, ground_id: str) -> Knitted:
+        """The tiles of a ground; KeyError if there is no such ground."""
+        ground = next_by_id(self.document.project.grounds, ground_id)
+        if ground_id not in self._knitted:
+            planes = self.document.state.planes[ground_id]
+            self._knitted[ground_id] = Knitted(ground, planes, self._tables(ground), self.document.project.seed)
+        return self._knitted[ground_id]
+
+    def atlas(self, width: int, height: int) -> Atlas:
+        """All tiles of the palette in cells of this size."""
+        refs = self.document.palette.refs
+        sliced = self.sliced()
+        return self._keep(
+            ("atlas", width, height), (sliced, len(refs)), lambda: Atlas(sliced, list(refs), width, height)
+        )
+
+    def sliced(self) -> dict[tuple[str, str], Pixels]:
+        """The tiles of every cut that fits its picture: (rows, columns, height, width, 4) uint8, straight alpha."""
+        state = self.document.state
+        pictures = {sheet.id: state.pictures[sheet.id].keyed(sheet.keys) for sheet in state.project.sheets}
+        made_from = (state.project.sheets, *pictures.values())
+        return self._keep(("sliced",), made_from, lambda: cut_pixels(pictures, state.project.cuts))
+
+    def tile(self, ref: TileRef) -> Pixels | None:
+        """Pixels of one tile, (height, width, 4) uint8 with straight alpha; none where its sheet lacks it."""
+        tiles = self.sliced().get((ref.sheet, ref.cut))
+        if tiles is None or ref.row >= tiles.shape[0] or ref.column >= tiles.shape[1]:
+            return None
+        tile: Pixels = tiles[ref.row, ref.column]
+        return tile
+
+    def grids(self) -> dict[tuple[str, str], CutGrid]:
+        """Columns and rows of every cut that fits its picture."""
+        grids = {}
+        for (sheet, name), cut in self.document.project.cuts.items():
+            height, width = self.document.state.pictures[sheet].pixels.shape[:2]
+            try:
+                grids[sheet, name] = grid_of(cut, width, height)
+            except BadSheet:
+                continue  # a finding of its own
+        return grids
+
+    def usable(self, refs: Iterable[TileRef]) -> set[TileRef]:
+        """Those of some tiles that their sheets hold."""
+        grids = self.grids()
+        return {
+            ref
+            for ref in refs
+            if (grid := grids.get((ref.sheet, ref.cut))) and ref.column < grid.columns and ref.row < grid.rows
+        }
+
+    def table(self, owner: JoinSet | StitchSet) -> Any:
+        """The compiled table of a join or stitch set."""
+        palette, notes = self.document.palette, self.document.project.tiles
+        if isinstance(owner, StitchSet):
+            return self._keep(("stitches", owner.id), (owner,), lambda: self._stitch_table(owner))
+        weights = {palette.code(ref): note.weight for ref, note in notes.items() if ref in owner.labels}
+        usable = self.usable(owner.labels)
+        return self._keep(
+            ("joins", owner.id),
+            (owner, tuple(weights.items()), tuple(sorted(usable))),
+            lambda: compile_table(
+                {palette.code(ref): row for ref, row in owner.labels.items() if ref in usable},
+                weights,
+                len(owner.terrains),
+            ),
+        )
+
+    def pixels(self, ground_id: str, window: Window, *, level: int = 0, step: int = 1) -> Pixels:
+        """Pixels of a window of a ground, its visible layers over one another.
+
+        Parameters
+        ----------
+        level : int
+            Tiles at 1 / 2**level of their size.
+        step : int
+            Above 1: one pixel for each step x step cells, whatever the level.
+
+        Returns
+        -------
+        pixels : (H, W, 4) uint8
+            RGBA, premultiplied alpha.
+        """
+        knitted = self.knitted(ground_id)
+        ground = knitted.ground
+        shown = visible_layers(ground)
+        layers: Sequence[NDArray[np.int32]] = []
+        if step == 1 or not shown:
+            blank = np.zeros((-(-window.height // step), -(-window.width // step)), dtype=np.int32)
+            layers = [knitted.codes(layer_id, window) for layer_id in shown] or [blank]
+        atlas = self.atlas(ground.tile_width, ground.tile_height)
+        if layers:
+            return compose(layers, atlas, level)
+        return compose_overview(knitted.codes, ground, shown, atlas, window, step)
+
+    def _stitch_table(self, owner: StitchSet) -> NDArray[np.int32]:
+        codes = [self.document.palette.code(stitch.tile) for stitch in owner.stitches]
+        return stitch_tiles(winners(owner.stitches, len(owner.marks)), codes)
+
+    def _tables(self, ground: Ground) -> Tables:
+        project = self.document.project
+        tables = {}
+        for layer in ground.layers:
+            if isinstance(layer, TerrainLayer):
+                tables[layer.id] = self.table(next_by_id(project.join_sets, layer.join_set))
+            elif isinstance(layer, StitchedLayer):
+                tables[layer.id] = self.table(next_by_id(project.stitch_sets, layer.stitch_set))
+        return tables
+
+    def _on_change(self, change: Change) -> None:
+        if change.defined:
+            for ground_id, knitted in list(self._knitted.items()):
+                try:
+                    ground = next_by_id(self.document.project.grounds, ground_id)
+                except KeyError:
+                    del self._knitted[ground_id]
+                    continue
+                planes = self.document.state.planes[ground_id]
+                knitted.redefine(ground, planes, self._tables(ground), self.document.project.seed)
+        for ground_id, layer_id, window in change.windows:
+            if ground_id in self._knitted and layer_id in self._knitted[ground_id].planes:
+                self._knitted[ground_id].touched(layer_id, window)
+
+    def _keep(self, key: Any, made_from: tuple[Any, ...], make: Callable[[], T]) -> T:
+        """What was made last time, if it was made from the same things."""
+        if key in self._kept:
+            known, made = self._kept[key]
+            if len(known) == len(made_from) and all(_same(a, b) for a, b in zip(known, made_from, strict=True)):
+                return cast(T, made)
+        new = make()
+        self._kept[key] = made_from, new
+        return new
+
+
+def visible_layers(ground: Ground) -> list[str]:
+    """Ids of the layers that show, the lowest first."""
+    return [layer.id for layer in ground.layers if layer.visible]
+
+
+def _same(one: Any, other: Any) -> bool:
+    """Whether two things are one; numbers and tuples of plain values may also be equal."""
+    return one is other or (isinstance(one, int | tuple) and bool(one == other))

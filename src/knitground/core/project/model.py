@@ -1,0 +1,113 @@
+"""Everything a project defines, as one immutable tree; what was painted is kept beside it in arrays."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Annotated, NamedTuple, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import ConfigDict, Field
+
+from knitground.core.ground.layers import Ground, Name, Planes
+from knitground.core.grow.mix import Mix
+from knitground.core.grow.recipe import Recipe
+from knitground.core.joins.sets import JoinSet
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.picture import Sheet, decode_picture, with_keys
+from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.tile import TileNotes, TileRef
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Project:
+    """The definitions of a project."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    name: Name = "Untitled"
+    seed: Annotated[int, Field(ge=0, le=2**32 - 1)] = 1
+    sheets: tuple[Sheet, ...] = ()
+    tiles: Mapping[TileRef, TileNotes] = field(default_factory=dict)
+    join_sets: tuple[JoinSet, ...] = ()
+    stitch_sets: tuple[StitchSet, ...] = ()
+    mixes: tuple[Mix, ...] = ()
+    recipes: tuple[Recipe, ...] = ()
+    grounds: tuple[Ground, ...] = ()
+
+    @property
+    def cuts(self) -> dict[tuple[str, str], Cut]:
+        """All cuts by (sheet, cut)."""
+        return {(sheet.id, cut.id): cut for sheet in self.sheets for cut in sheet.cuts}
+
+
+class Picture:
+    """A sheet's image: the bytes of its file, and its pixels."""
+
+    def __init__(self, data: bytes, pixels: NDArray[np.uint8]) -> None:
+        self.data = data
+        self.pixels = pixels
+        self._keyed: tuple[tuple[str, ...], NDArray[np.uint8]] = ((), pixels)
+
+    @classmethod
+    def decode(cls, data: bytes, name: str) -> "Picture":
+        """From the bytes of an image file; BadSheet if they are none."""
+        return cls(data, decode_picture(data, name))
+
+    def keyed(self, keys: tuple[str, ...]) -> NDArray[np.uint8]:
+        """The pixels with key colours made transparent; the last result is kept."""
+        if self._keyed[0] != keys:
+            self._keyed = keys, with_keys(self.pixels, keys)
+        return self._keyed[1]
+
+
+class State(NamedTuple):
+    """A project at one moment: definitions, images by sheet, and planes by ground and layer."""
+
+    project: Project
+    pictures: Mapping[str, Picture]
+    planes: Mapping[str, Mapping[str, Planes]]
+
+
+class Palette:
+    """Numbers for tiles, so that maps can hold them; numbers are given once and never change."""
+
+    def __init__(self, refs: Iterable[TileRef] = ()) -> None:
+        self.refs = list(refs)
+        self._numbers = {ref: number for number, ref in enumerate(self.refs, start=1)}
+
+    def number(self, ref: TileRef) -> int:
+        """The number of a tile, from 1; a new tile gets the next one."""
+        if ref not in self._numbers:
+            self.refs.append(ref)
+            self._numbers[ref] = len(self.refs)
+        return self._numbers[ref]
+
+    def code(self, ref: TileRef | None) -> int:
+        """The cell code of a tile as it is drawn, or of no tile."""
+        return 0 if ref is None else self.number(ref)
+
+    def ref(self, number: int) -> TileRef:
+        """The tile that has a number."""
+        return self.refs[number - 1]
+
+
+def replaced(things: tuple[T, ...], new: T) -> tuple[T, ...]:
+    """The same things with the one of `new`'s id exchanged for it, or with it added at the end."""
+    wanted = getattr(new, "id")  # noqa: B009 - any of the model's things
+    known = any(getattr(thing, "id") == wanted for thing in things)  # noqa: B009
+    if not known:
+        return (*things, new)
+    return tuple(new if getattr(thing, "id") == wanted else thing for thing in things)  # noqa: B009
+
+
+def fresh_id(wanted: str, things: Iterable[object]) -> str:
+    """An id after a wished name that none of the things bears: lower case, words joined by hyphens."""
+    plain = "".join(letter if letter.isalnum() else "-" for letter in wanted.lower()).strip("-") or "one"
+    taken = {getattr(thing, "id", None) for thing in things}
+    number, name = 1, plain
+    while name in taken:
+        number += 1
+        name = f"{plain}-{number}"
+    return name

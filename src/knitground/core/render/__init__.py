@@ -1,0 +1,1 @@
+"""Tiles into pixels."""

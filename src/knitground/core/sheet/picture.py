@@ -1,0 +1,132 @@
+"""Reading pictures safely, and making key colours transparent."""
+
+import io
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Annotated
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, UnidentifiedImageError
+from pydantic import ConfigDict, Field
+
+from knitground.core.errors import BadSheet
+from knitground.core.sheet.cut import Cut
+
+LARGEST_SIDE = 16384
+MOST_PIXELS = 2**27
+LARGEST_FILE = 2**29
+READABLE = ("PNG", "GIF", "WEBP", "BMP")
+
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+
+# The size is checked before any pixel is decoded, so Pillow's own limit would only get in the way.
+Image.MAX_IMAGE_PIXELS = None
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A source image and the grids that make tiles of it."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    id: str
+    file: str
+    cuts: tuple[Cut, ...] = ()
+    keys: tuple[Colour, ...] = field(default=())
+
+
+def read_file(path: Path) -> bytes:
+    """The bytes of a picture file.
+
+    Raises
+    ------
+    BadSheet
+        If it is missing, unreadable or far too large.
+    """
+    try:
+        if path.stat().st_size > LARGEST_FILE:
+            raise BadSheet(f"{path.name} is larger than {LARGEST_FILE >> 20} MiB; split the sheet into smaller files.")
+        return path.read_bytes()
+    except IsADirectoryError:
+        raise BadSheet(f"{path.name} is a folder; choose an image file in it.") from None
+    except FileNotFoundError:
+        raise BadSheet(f"There is no file {path}; check the name.") from None
+    except OSError as problem:
+        raise BadSheet(f"{path.name} cannot be read ({problem.strerror}); check that you may open it.") from None
+
+
+def decode_picture(data: bytes, name: str) -> NDArray[np.uint8]:
+    """Pixels of an encoded image.
+
+    Parameters
+    ----------
+    data : bytes
+        A PNG, GIF, WebP or BMP file; of several frames the first counts.
+    name : str
+        What to call it in messages.
+
+    Returns
+    -------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+
+    Raises
+    ------
+    BadSheet
+        If it is no image, damaged, empty or too large.
+    """
+    if not data:
+        raise BadSheet(f"{name} is empty; save it again from the paint program.")
+    try:
+        with Image.open(io.BytesIO(data), formats=READABLE) as image:
+            width, height = image.size
+            if max(width, height) > LARGEST_SIDE or width * height > MOST_PIXELS:
+                raise BadSheet(
+                    f"{name} is {width} x {height} pixels; sheets may be up to {LARGEST_SIDE} on a side "
+                    f"and {MOST_PIXELS >> 20} megapixels in all, so split it."
+                )
+            return np.array(image.convert("RGBA"), dtype=np.uint8)
+    except BadSheet:
+        raise
+    except UnidentifiedImageError:
+        raise BadSheet(f"{name} is not a PNG, GIF, WebP or BMP image; choose another file.") from None
+    except (OSError, SyntaxError, ValueError, MemoryError, EOFError) as problem:
+        raise BadSheet(f"{name} is damaged or cut short ({problem}); save it again or restore a copy.") from None
+
+
+def with_keys(picture: NDArray[np.uint8], keys: Sequence[str]) -> NDArray[np.uint8]:
+    """The picture with every pixel of a key colour made fully transparent.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+    keys : sequence of str
+        Colours as ``#rrggbb``.
+
+    Returns
+    -------
+    picture : (H, W, 4) uint8
+        The same array where there are no keys, else a copy.
+    """
+    if not keys:
+        return picture
+    keyed = picture.copy()
+    for key in keys:
+        keyed[(picture[..., :3] == parse_colour(key)).all(axis=-1)] = 0
+    return keyed
+
+
+def parse_colour(text: str) -> NDArray[np.uint8]:
+    """Red, green and blue of ``#rrggbb`` (the mark may be missing).
+
+    Raises
+    ------
+    BadSheet
+        If it is no such colour.
+    """
+    if not re.fullmatch(r"#?[0-9A-Fa-f]{6}", text):
+        raise BadSheet(f"“{text}” is not a colour; write six hexadecimal digits, for instance FF00FF.")
+    return np.frombuffer(bytes.fromhex(text.lstrip("#")), dtype=np.uint8)

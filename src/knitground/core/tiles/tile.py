@@ -1,0 +1,100 @@
+"""A tile's identity, and how a cell of a map holds it.
+
+A tile is named by (sheet, cut, column, row), which no later edit of the sheet shifts. Maps hold *cell codes*:
+int32 numbers of the project's palette of tiles with the orientation in the bits above.
+"""
+
+from dataclasses import dataclass
+from typing import Annotated, Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import ConfigDict, Field, GetCoreSchemaHandler
+from pydantic_core import core_schema
+
+EMPTY = 0
+GAP = -1
+ORIENTATION_SHIFT = 24
+NUMBER_MASK = (1 << ORIENTATION_SHIFT) - 1
+
+
+class TileRef(NamedTuple):
+    """Which tile: written ``sheet/cut/column,row`` in files."""
+
+    sheet: str
+    cut: str
+    column: int
+    row: int
+
+    def __str__(self) -> str:
+        return f"{self.sheet}/{self.cut}/{self.column},{self.row}"
+
+    @classmethod
+    def parse(cls, text: str) -> "TileRef":
+        """The tile that a written reference names.
+
+        Raises
+        ------
+        ValueError
+            If the text is not of the form ``sheet/cut/column,row``.
+        """
+        try:
+            sheet, cut, place = text.split("/")
+            column, row = (int(part) for part in place.split(","))
+        except ValueError:
+            raise ValueError(f"“{text}” is not a tile; write sheet/cut/column,row") from None
+        if not (0 <= column < 2**16 and 0 <= row < 2**16):
+            raise ValueError(f"“{text}” has a column or row out of range")
+        return cls(sheet, cut, column, row)
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> core_schema.CoreSchema:
+        return core_schema.no_info_after_validator_function(
+            lambda text: text if isinstance(text, TileRef) else cls.parse(text),
+            core_schema.union_schema(
+                [
+                    core_schema.str_schema(pattern=r"^[^/]+/[^/]+/[0-9]+,[0-9]+$"),
+                    core_schema.is_instance_schema(cls),
+                ]
+            ),
+            serialization=core_schema.plain_serializer_function_ser_schema(str, return_schema=core_schema.str_schema()),
+        )
+
+    @classmethod
+    def __get_pydantic_json_schema__(cls, schema: Any, handler: Any) -> dict[str, str]:
+        return {
+            "type": "string",
+            "pattern": "^[^/]+/[^/]+/[0-9]+,[0-9]+$",
+            "description": "sheet/cut/column,row",
+        }
+
+
+@dataclass(frozen=True)
+class TileNotes:
+    """What the artist says of a tile; tiles without notes weigh 1."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    weight: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)] = 1.0
+
+
+def cell_code(number: int, orientation: int = 0) -> int:
+    """Code of a palette number in one of the eight orientations (see `orient`)."""
+    return number | orientation << ORIENTATION_SHIFT
+
+
+def orient(pixels: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:
+    """Pixels of a tile in one of the eight symmetries of the square.
+
+    Parameters
+    ----------
+    pixels : (H, W, 4) uint8
+    orientation : int
+        Quarter turns clockwise in the low two bits, after a mirroring left to right if bit 2 is set.
+
+    Returns
+    -------
+    pixels : (H, W, 4) or, after an odd number of turns, (W, H, 4) uint8
+    """
+    mirrored = pixels[:, ::-1] if orientation & 4 else pixels
+    return np.rot90(mirrored, -(orientation & 3))
