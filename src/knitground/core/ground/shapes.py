@@ -3,6 +3,7 @@
 Each function gives a window and a mask inside it, clipped to the plane that is painted on.
 """
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
@@ -70,6 +71,27 @@ def flood(values: NDArray[np.generic], row: int, column: int) -> Shape:
         if not _leaves(mask, window, (values.shape[0], values.shape[1])):
             return cropped(Shape(window, mask))
         reach *= 4
+
+
+def edge_shapes(edges: list[tuple[str, int, int]], planes: Mapping[str, tuple[int, int]]) -> dict[str, Shape]:
+    """Edges as one shape for each plane that holds some.
+
+    Parameters
+    ----------
+    edges : list of (plane, row, column)
+        As from `edge_run`; those outside their plane are left out.
+    planes : mapping of plane to its shape
+    """
+    shapes = {}
+    for plane, (height, width) in planes.items():
+        cells = [(r, c) for name, r, c in edges if name == plane and 0 <= r < height and 0 <= c < width]
+        if cells:
+            rows, columns = np.array(cells).T
+            window = Window(int(rows.min()), int(columns.min()), int(np.ptp(rows)) + 1, int(np.ptp(columns)) + 1)
+            mask = np.zeros((window.height, window.width), dtype=bool)
+            mask[rows - window.top, columns - window.left] = True
+            shapes[plane] = Shape(window, mask)
+    return shapes
 
 
 def edge_run(start: tuple[int, int], end: tuple[int, int]) -> list[tuple[str, int, int]]:

@@ -1,0 +1,122 @@
+"""What the demo project defines: how its sheets are cut, what meets what, stitches, mixes and the recipe."""
+
+from art.sheets import ARMS, ROOF_COLUMNS, SKYLIGHTS, VARIANTS, corner_combinations
+from art.terrains import TERRAINS
+
+from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer
+from knitground.core.grow.mix import Mix, MixPart
+from knitground.core.grow.recipe import NoiseStep, Recipe
+from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.project.model import Project
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.picture import Sheet
+from knitground.core.stitches.rules import Stitch, StitchSet
+from knitground.core.tiles.tile import TileNotes, TileRef
+
+SLATE, MOSS, GRAVEL, SOIL = 1, 2, 3, 4
+PARAPET, SKYLIGHT = 1, 2
+GROUND = "long-roof"
+TRIM_COLUMNS = 8
+_WEIGHTS = {"slate": (22, 9, 2, 1.5, 0.25), "moss": (8, 4, 3, 1), "gravel": (8, 3, 1), "soil": (3, 3, 3, 2)}
+
+
+def project() -> Project:
+    """All definitions of the rooftop apiary."""
+    return Project(
+        name="Rooftop Apiary",
+        seed=2718,
+        sheets=(
+            Sheet("roofs", "sheets/roofs.png", (Cut("tops", 16, 16),)),
+            Sheet("trims", "sheets/trims.png", (Cut("lines", 16, 16),)),
+            Sheet("props", "sheets/props.png", (Cut("things", 16, 16, 3, 3, 2, 2),), ("#ff2ed0",)),
+        ),
+        tiles=_weights(),
+        join_sets=(_cover(), _lines("gutters", "Copper gutters", "Gutter", "C", "#df9a60", 0),
+                   _lines("walks", "Plank walks", "Planks", "P", "#d3a868", 16)),
+        stitch_sets=(_walls(),),
+        mixes=_mixes(),
+        recipes=(
+            Recipe("weathering", "Weathering", GROUND, 41,
+                   (NoiseStep("cover", MOSS, scale=11.0, amount=0.33, octaves=3, over=SLATE),)),
+        ),
+        grounds=(
+            Ground(GROUND, "Long Roof", 64, 48, 16, 16, (
+                TerrainLayer("cover", "Cover", "cover", "corner"),
+                TerrainLayer("gutters", "Gutters", "gutters", "edge"),
+                TerrainLayer("walks", "Walks", "walks", "edge"),
+                StitchedLayer("walls", "Walls", "walls"),
+                TileLayer("plants", "Plants"),
+                TileLayer("props", "Props"),
+            )),
+        ),
+    )  # fmt: skip
+
+
+def prop(column: int, row: int) -> TileRef:
+    """A tile of the props sheet."""
+    return TileRef("props", "things", column, row)
+
+
+def _weights() -> dict[TileRef, TileNotes]:
+    weights = {}
+    for terrain, refs in _plain_tiles().items():
+        weights |= {ref: TileNotes(weight) for ref, weight in zip(refs, _WEIGHTS[terrain], strict=True)}
+    return weights
+
+
+def _plain_tiles() -> dict[str, list[TileRef]]:
+    """The whole tiles of each terrain: the one among the meetings first, then its variants."""
+    combinations = corner_combinations()
+    place = len(combinations)
+    tiles = {}
+    for terrain, count in VARIANTS.items():
+        numbers = [combinations.index((terrain,) * 4), *range(place, place + count - 1)]
+        tiles[terrain] = [TileRef("roofs", "tops", n % ROOF_COLUMNS, n // ROOF_COLUMNS) for n in numbers]
+        place += count - 1
+    return tiles
+
+
+def _cover() -> JoinSet:
+    labels = {}
+    for number, corners in enumerate(corner_combinations()):
+        ref = TileRef("roofs", "tops", number % ROOF_COLUMNS, number // ROOF_COLUMNS)
+        labels[ref] = tuple(TERRAINS.index(corner) + 1 for corner in corners)
+    for terrain, refs in _plain_tiles().items():
+        labels |= {ref: (TERRAINS.index(terrain) + 1,) * 4 for ref in refs}
+    colours = ("#9db4d8", "#a5cf4f", "#e8cf9a", "#b07a5c")
+    terrains = tuple(
+        Terrain(name.capitalize(), name[0].upper() if name != "soil" else "O", colour)
+        for name, colour in zip(TERRAINS, colours, strict=True)
+    )
+    return JoinSet("cover", "Roof cover", "corner", terrains, labels)
+
+
+def _lines(name: str, title: str, terrain: str, letter: str, colour: str, first: int) -> JoinSet:
+    labels = {
+        _trim(first + number): tuple(int(arm) for arm in arms)
+        for number, arms in enumerate(ARMS)
+        if any(arms) and not (name == "walks" and all(arms))
+    }
+    return JoinSet(name, title, "edge", (Terrain(terrain, letter, colour),), labels)
+
+
+def _walls() -> StitchSet:
+    def chart(north: int, east: int, south: int, west: int) -> str:
+        sign = {0: "-", 1: "V", False: "-", True: "V"}
+        return f".{sign[north]}.{sign[west]}{sign[east]}.{sign[south]}."
+
+    stitches = [Stitch(PARAPET, chart(*arms), _trim(32 + number)) for number, arms in enumerate(ARMS)]
+    stitches += [Stitch(SKYLIGHT, chart(*arms), _trim(48 + number)) for number, arms in enumerate(SKYLIGHTS)]
+    marks = (Terrain("Parapet", "B", "#d99775"), Terrain("Skylight", "K", "#a9d9e2"))
+    return StitchSet("walls", "Walls and skylights", marks, tuple(stitches))
+
+
+def _mixes() -> tuple[Mix, ...]:
+    meadow = (MixPart(None, 58), MixPart(prop(0, 2), 10), MixPart(prop(1, 2), 9), MixPart(prop(2, 2), 14),
+              MixPart(prop(3, 2), 4), MixPart(prop(7, 2), 5))  # fmt: skip
+    hives = (MixPart(prop(2, 0), 3), MixPart(prop(3, 0), 3), MixPart(prop(4, 0), 2))
+    return Mix("meadow", "Meadow", meadow), Mix("hives", "Hives", hives)
+
+
+def _trim(number: int) -> TileRef:
+    return TileRef("trims", "lines", number % TRIM_COLUMNS, number // TRIM_COLUMNS)

@@ -1,0 +1,155 @@
+"""Lays the Long Roof: what an artist would paint by hand, the recipe, and the throws of the mixes."""
+
+import numpy as np
+from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, prop
+
+from knitground.core.ground.layers import next_by_id, plane_shapes
+from knitground.core.ground.shapes import Shape, edge_run, edge_shapes, rectangle, swept_disc
+from knitground.core.ground.window import Window
+from knitground.core.grow.mix import throw_mix
+from knitground.core.grow.recipe import run_step, step_seed
+from knitground.core.project.document import Document
+
+_WIDTH, _HEIGHT = 64, 48
+_DOORS = {
+    (15, 24),
+    (16, 24),
+    (17, 24),
+    (46, 24),
+    (47, 24),
+    (48, 24),
+    (31, 11),
+    (31, 12),
+    (31, 13),
+    (31, 36),
+    (31, 37),
+    (31, 38),
+}
+_SKYLIGHTS = [(6, 29, 5, 4), (22, 29, 5, 3), (6, 38, 4, 5), (20, 39, 7, 4), (54, 27, 5, 3), (35, 40, 4, 4)]
+_BEDS = [(36, 5, 8, 4), (50, 5, 9, 4), (36, 14, 8, 5), (50, 14, 9, 5)]
+_HIVE_ROWS = [(y, x) for y in (7, 11, 17) for x in range(5, 26, 3) if (y, x) not in ((11, 14), (17, 14), (17, 17))]
+
+
+def lay(document: Document) -> None:
+    """Paints every layer of the Long Roof, from bare planes."""
+    _cover(document)
+    _recipe(document)
+    _lines(document)
+    _walls(document)
+    _props(document)
+    _plants(document)
+
+
+def _cover(document: Document) -> None:
+    plane = (_HEIGHT + 1, _WIDTH + 1)
+
+    def paint(shape: Shape, terrain: int) -> None:
+        document.paint("paint", GROUND, "cover", "corners", shape, terrain)
+
+    paint(rectangle(plane, (0, 0), (_HEIGHT, _WIDTH)), SLATE)
+    for start, end, radius in (((9, 9), (9, 24), 4), ((17, 8), (17, 24), 4), ((12, 7), (14, 26), 4)):
+        paint(swept_disc(plane, start, end, radius), GRAVEL)
+    for start, end, radius in (((35, 46), (36, 57), 3), ((39, 50), (42, 55), 3), ((36, 47), (30, 47), 2)):
+        paint(swept_disc(plane, start, end, radius), GRAVEL)
+    for left, top, width, height in _BEDS:
+        paint(rectangle(plane, (top, left), (top + height, left + width)), SOIL)
+    paint(swept_disc(plane, (33, 35), (33, 37), 1), SOIL)
+
+
+def _recipe(document: Document) -> None:
+    recipe = next_by_id(document.project.recipes, "weathering")
+    for index, step in enumerate(recipe.steps):
+        laid = run_step(step, document.state.planes[GROUND][step.layer], step_seed(recipe, index))
+        for name, plane in laid.items():
+            whole = Shape(Window(0, 0, *plane.shape), np.ones(plane.shape, dtype=bool))
+            document.paint("grow", GROUND, step.layer, name, whole, plane)
+
+
+def _lines(document: Document) -> None:
+    gutters = [
+        [(2, 33), (2, 61), (22, 61), (22, 33), (2, 33)],
+        [(11, 33), (11, 47), (22, 47)], [(2, 47), (11, 47)],
+        [(26, 3), (26, 13), (35, 13), (45, 13), (45, 3), (35, 3), (26, 3)], [(35, 3), (35, 13)],
+        [(26, 19), (26, 29), (36, 29)],
+    ]  # fmt: skip
+    walks = [
+        [(14, 13), (14, 16), (21, 16), (30, 16), (37, 16), (37, 45)],
+        [(14, 6), (14, 13)], [(9, 15), (14, 15)], [(12, 26), (12, 46)], [(14, 16), (12, 26)],
+        [(37, 45), (37, 56)], [(37, 47), (20, 47), (12, 47)], [(12, 46), (6, 46), (4, 46)],
+    ]  # fmt: skip
+    for layer, runs in (("gutters", gutters), ("walks", walks)):
+        planes = plane_shapes(document.project.grounds[0].layer(layer), _HEIGHT, _WIDTH)
+        for run in runs:
+            for start, end in zip(run, run[1:], strict=False):
+                for plane, shape in edge_shapes(edge_run(start, end), planes).items():
+                    document.paint("draw", GROUND, layer, plane, shape, 1)
+
+
+def _walls(document: Document) -> None:
+    plan = np.zeros((_HEIGHT, _WIDTH), dtype=np.uint8)
+    plan[[1, 24, 46], 1:63] = PARAPET
+    plan[1:47, [1, 31, 62]] = PARAPET
+    for x, y in _DOORS:
+        plan[y, x] = 0
+    for left, top, width, height in _SKYLIGHTS:
+        plan[top : top + height, left : left + width] = SKYLIGHT
+    document.paint("draw", GROUND, "walls", "plan", Shape(Window(0, 0, *plan.shape), plan > 0), plan)
+
+
+def _props(document: Document) -> None:
+    hives = next_by_id(document.project.mixes, "hives")
+    codes = [document.palette.code(part.tile) for part in hives.parts]
+    for y, x in _HIVE_ROWS:
+        thrown = throw_mix(codes, [part.weight for part in hives.parts], 5, Window(y, x, 1, 1))
+        document.paint("mix", GROUND, "props", "cells", rectangle((_HEIGHT, _WIDTH), (y, x), (y, x)), thrown)
+    tall = [
+        (4, 14, 0),
+        (26, 8, 0),
+        (13, 33, 1),
+        (4, 35, 1),
+        (28, 40, 1),
+        (34, 27, 1),
+        (59, 32, 1),
+        (41, 31, 1),
+        (57, 43, 1),
+    ]
+    for x, y, column in tall:
+        _put(document, x, y - 1, prop(column, 0))
+        _put(document, x, y, prop(column, 1))
+    singles = {
+        (8, 13): (5, 0), (20, 13): (6, 1), (22, 13): (6, 1), (5, 12): (5, 2), (12, 9): (6, 2), (23, 9): (5, 2), (18, 16): (6, 2),
+        (33, 10): (6, 0), (33, 14): (7, 0), (45, 9): (6, 0), (49, 9): (7, 0), (45, 14): (5, 1), (60, 12): (6, 0), (29, 10): (7, 0),
+        (29, 14): (6, 0), (14, 22): (6, 0), (18, 22): (7, 0), (10, 35): (7, 1), (17, 31): (7, 1), (28, 33): (7, 1), (52, 31): (7, 1),
+        (50, 39): (6, 1), (55, 40): (5, 1), (45, 35): (7, 0), (58, 36): (6, 0), (38, 33): (7, 1), (17, 42): (7, 1), (40, 26): (7, 1),
+    }  # fmt: skip
+    for (x, y), (column, row) in singles.items():
+        _put(document, x, y, prop(column, row))
+    for y, left, right in ((42, 45, 53), (20, 35, 42)):
+        _put(document, left, y, prop(2, 1))
+        for x in range(left + 1, right):
+            _put(document, x, y, prop(3, 1))
+        _put(document, right, y, prop(4, 1))
+
+
+def _plants(document: Document) -> None:
+    planes = document.state.planes[GROUND]
+    corners = np.asarray(planes["cover"]["corners"])
+    squares = np.stack([corners[:-1, :-1], corners[:-1, 1:], corners[1:, 1:], corners[1:, :-1]])
+    across, along = np.asarray(planes["walks"]["across"]), np.asarray(planes["walks"]["along"])
+    pipes = np.asarray(planes["gutters"]["across"]), np.asarray(planes["gutters"]["along"])
+    taken = (np.asarray(planes["walls"]["plan"]) > 0) | (np.asarray(planes["props"]["cells"]) > 0)
+    for level, upright in ((across, along), pipes):
+        taken |= (level[:-1] > 0) | (level[1:] > 0) | (upright[:, :-1] > 0) | (upright[:, 1:] > 0)
+    meadow = next_by_id(document.project.mixes, "meadow")
+    window = Window(0, 0, _HEIGHT, _WIDTH)
+    codes = [document.palette.code(part.tile) for part in meadow.parts]
+    thrown = throw_mix(codes, [part.weight for part in meadow.parts], 12, window)
+    green = (squares == MOSS).all(axis=0) & ~taken
+    document.paint("mix", GROUND, "plants", "cells", Shape(window, green), thrown)
+    rows = (squares == SOIL).all(axis=0) & ~taken & (np.arange(_WIDTH) % 3 == 0)
+    document.paint("draw", GROUND, "plants", "cells", Shape(window, rows), document.palette.code(prop(7, 2)))
+
+
+def _put(document: Document, x: int, y: int, ref: tuple) -> None:
+    cell = rectangle((_HEIGHT, _WIDTH), (y, x), (y, x))
+    document.paint("draw", GROUND, "props", "cells", cell, document.palette.code(ref))
