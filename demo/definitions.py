@@ -2,7 +2,6 @@
 
 from art.sheets import ARMS, ROOF_COLUMNS, SKYLIGHTS, VARIANTS, corner_combinations
 from art.terrains import TERRAINS
-
 from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.recipe import NoiseStep, Recipe

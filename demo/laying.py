@@ -1,8 +1,8 @@
 """Lays the Long Roof: what an artist would paint by hand, the recipe, and the throws of the mixes."""
 
 import numpy as np
-from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, prop
 
+from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, prop
 from knitground.core.ground.layers import next_by_id, plane_shapes
 from knitground.core.ground.shapes import Shape, edge_run, edge_shapes, rectangle, swept_disc
 from knitground.core.ground.window import Window

@@ -11,8 +11,6 @@ from pathlib import Path
 HERE = Path(__file__).resolve().parent
 sys.path.insert(0, str(HERE))
 
-from laying import lay  # noqa: E402
-
 from knitground.core.deliver import game_json, png  # noqa: E402
 from knitground.core.errors import KnitGroundError  # noqa: E402
 from knitground.core.ground.layers import blank_planes  # noqa: E402
@@ -21,6 +19,7 @@ from knitground.core.project.document import Document  # noqa: E402
 from knitground.core.project.file import inside, load_project  # noqa: E402
 from knitground.core.project.model import Palette, Picture, Project, State  # noqa: E402
 from knitground.core.sheet.picture import read_file  # noqa: E402
+from laying import lay  # noqa: E402
 
 APIARY = HERE / "apiary"
 

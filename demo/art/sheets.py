@@ -5,11 +5,12 @@ from itertools import product
 from pathlib import Path
 
 import numpy as np
+from PIL import Image
+
 from art.brush import KEY, SIZE, Tile
 from art.props import all_props
 from art.terrains import TERRAINS, meeting, texture
 from art.trims import gutter, parapet, planks, skylight
-from PIL import Image
 
 ROOF_COLUMNS = 16
 VARIANTS = {"slate": 5, "moss": 4, "gravel": 3, "soil": 4}

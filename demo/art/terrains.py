@@ -5,6 +5,7 @@ The highest shows. On a tile's border that depends on the two shared corners alo
 """
 
 import numpy as np
+
 from art.brush import SIZE, grain, rgb, soft
 
 TERRAINS = ("slate", "moss", "gravel", "soil")

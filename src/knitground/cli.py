@@ -120,11 +120,10 @@ def cut(
     ] = None,
 ) -> None:
     """Cut a sheet into tiles: say what comes out, or write the tiles as files named COLUMN-ROW.png."""
-    from knitground.core.deliver.png import png_bytes
     from knitground.core.project.atomic import write_atomically
     from knitground.core.sheet.cut import Cut, grid_of, slice_tiles
     from knitground.core.sheet.guess import guess_cuts
-    from knitground.core.sheet.picture import decode_picture, read_file, with_keys
+    from knitground.core.sheet.picture import decode_picture, encode_png, read_file, with_keys
 
     picture = with_keys(
         decode_picture(read_file(sheet), sheet.name), [f"#{name.lstrip('#').lower()}" for name in key or []]
@@ -148,7 +147,7 @@ def cut(
         for row in range(grid.rows):
             for column in range(grid.columns):
                 if tiles[row, column, ..., 3].any():
-                    write_atomically(output / f"{column}-{row}.png", png_bytes(tiles[row, column].copy()))
+                    write_atomically(output / f"{column}-{row}.png", encode_png(tiles[row, column]))
         typer.echo(f"wrote {grid.columns * grid.rows - empty} tiles to {output}")
 
 

@@ -1,6 +1,6 @@
 """The checks. Each looks at one thing and gives findings in sentences, with the spot to go to."""
 
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -99,7 +99,7 @@ def check_stitches(stitch_set: StitchSet) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def check_tile_sizes(ground: Ground, planes: dict[str, Planes], sizes: NDArray[np.int32]) -> Iterator[Finding]:
+def check_tile_sizes(ground: Ground, planes: Mapping[str, Planes], sizes: NDArray[np.int32]) -> Iterator[Finding]:
     """Tile layers that hold tiles of another size than the ground's cells.
 
     Parameters

@@ -14,14 +14,25 @@ Progress = Callable[[float], None]
 
 
 class Exporter(NamedTuple):
-    """How to write a ground: what it makes, in words, the ending of its file, and the function that does it."""
+    """How to write a ground: what it makes, in a few words and in more, the ending of its file, and the function that does it."""
 
     title: str
+    about: str
     ending: str
     write: Callable[[Derived, str, Path, Progress], list[Path]]
 
 
 EXPORTERS = {
-    "png": Exporter("One picture of the whole ground", ".png", png.deliver),
-    "json": Exporter("JSON and a tileset picture, for a game to load", ".json", game_json.deliver),
+    "png": Exporter(
+        "One picture of the whole ground",
+        "The visible layers laid over one another, pixel for pixel.",
+        ".png",
+        png.deliver,
+    ),
+    "json": Exporter(
+        "JSON and a tileset picture, for a game to load",
+        "Rows of tile numbers per layer, and a picture with just the tiles that are used. 0 is an empty cell.",
+        ".json",
+        game_json.deliver,
+    ),
 }

@@ -13,12 +13,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.deliver.png import png_bytes
 from knitground.core.ground.layers import Ground
 from knitground.core.ground.window import Window
 from knitground.core.project.atomic import write_atomically
 from knitground.core.project.derived import Derived, visible_layers
 from knitground.core.render.atlas import Atlas, straight
+from knitground.core.sheet.picture import encode_png
 
 FORMAT = "knitground-map"
 VERSION = 1
@@ -58,7 +58,7 @@ def deliver(
     columns = max(1, math.ceil(math.sqrt(len(used))))
     pixels = _tileset_pixels(derived.atlas(ground.tile_width, ground.tile_height), used, columns)
     content = _content(ground, layers, used, columns, tileset.name)
-    write_atomically(tileset, png_bytes(pixels))
+    write_atomically(tileset, encode_png(pixels))
     write_atomically(path, _text(content).encode())
     progress(1.0)
     return [path, tileset]

@@ -1,8 +1,9 @@
 """All findings of a project."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from knitground.core.check.findings import (
     Finding,
@@ -13,6 +14,8 @@ from knitground.core.check.findings import (
     check_tile_sizes,
 )
 from knitground.core.ground.knitted import derive
+from knitground.core.ground.layers import Ground
+from knitground.core.ground.window import Window
 from knitground.core.project.derived import Derived
 
 Progress = Callable[[float], None]
@@ -32,28 +35,37 @@ def definition_findings(derived: Derived) -> list[Finding]:
     return found
 
 
-def ground_findings(derived: Derived, *, progress: Progress = lambda share: None) -> Iterator[Finding]:
-    """What is wrong on the grounds. Knits every cell anew, so it may run beside the interface."""
-    state = derived.document.state
-    sizes = _tile_sizes(derived)
-    for ground in state.project.grounds:
-        planes, tables = dict(state.planes[ground.id]), derived.knitted(ground.id).tables
-        yield from check_tile_sizes(ground, planes, sizes)
-        yield from check_gaps(
-            ground,
-            lambda layer, window, g=ground, p=planes, t=tables: derive(  # type: ignore[misc]
-                g.layer(layer), p[layer], t, state.project.seed, window
-            ),
-            progress=progress,
-        )
+def ground_check(derived: Derived) -> Callable[[Progress], list[Finding]]:
+    """A function that looks for what is wrong on the grounds.
+
+    What it needs of the document is taken here, at once; the function itself knits every cell anew and may run
+    beside the interface.
+    """
+    state, sizes = derived.document.state, _tile_sizes(derived)
+    tables = {ground.id: derived.knitted(ground.id).tables for ground in state.project.grounds}
+
+    def check(progress: Progress) -> list[Finding]:
+        found: list[Finding] = []
+        for ground in state.project.grounds:
+            planes = state.planes[ground.id]
+
+            def codes(layer: str, window: Window, ground: Ground = ground) -> NDArray[np.int32]:
+                layers = state.planes[ground.id]
+                return derive(ground.layer(layer), layers[layer], tables[ground.id], state.project.seed, window)
+
+            found += check_tile_sizes(ground, planes, sizes)
+            found += check_gaps(ground, codes, progress=progress)
+        return found
+
+    return check
 
 
 def all_findings(derived: Derived) -> list[Finding]:
     """Everything, in the order of the work."""
-    return [*definition_findings(derived), *ground_findings(derived)]
+    return [*definition_findings(derived), *ground_check(derived)(lambda share: None)]
 
 
-def _tile_sizes(derived: Derived) -> np.ndarray[tuple[int, int], np.dtype[np.int32]]:
+def _tile_sizes(derived: Derived) -> NDArray[np.int32]:
     """Width and height of each palette number's tile, (N + 1, 2) int32; 0 where it is on no sheet."""
     refs, cuts = derived.document.palette.refs, derived.document.project.cuts
     usable = derived.usable(refs)

@@ -3,7 +3,7 @@
 Everything here is worked out on demand and kept only as long as what it was made from stays the same.
 """
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from typing import Any, TypeVar, cast
 
 import numpy as np
@@ -123,16 +123,8 @@ class Derived:
             RGBA, premultiplied alpha.
         """
         knitted = self.knitted(ground_id)
-        ground = knitted.ground
-        shown = visible_layers(ground)
-        layers: Sequence[NDArray[np.int32]] = []
-        if step == 1 or not shown:
-            blank = np.zeros((-(-window.height // step), -(-window.width // step)), dtype=np.int32)
-            layers = [knitted.codes(layer_id, window) for layer_id in shown] or [blank]
-        atlas = self.atlas(ground.tile_width, ground.tile_height)
-        if layers:
-            return compose(layers, atlas, level)
-        return compose_overview(knitted.codes, ground, shown, atlas, window, step)
+        atlas = self.atlas(knitted.ground.tile_width, knitted.ground.tile_height)
+        return knitted_pixels(knitted, atlas, window, level, step)
 
     def _stitch_table(self, owner: StitchSet) -> NDArray[np.int32]:
         codes = [self.document.palette.code(stitch.tile) for stitch in owner.stitches]
@@ -171,6 +163,15 @@ class Derived:
         new = make()
         self._kept[key] = made_from, new
         return new
+
+
+def knitted_pixels(knitted: Knitted, atlas: Atlas, window: Window, level: int, step: int) -> Pixels:
+    """Pixels of a window of a ground; see `Derived.pixels`."""
+    shown = visible_layers(knitted.ground)
+    if step > 1 and shown:
+        return compose_overview(knitted.codes, shown, atlas, window, step)
+    blank = np.zeros((-(-window.height // step), -(-window.width // step)), dtype=np.int32)
+    return compose([knitted.codes(layer_id, window) for layer_id in shown] or [blank], atlas, level)
 
 
 def visible_layers(ground: Ground) -> list[str]:

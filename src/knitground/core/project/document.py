@@ -70,6 +70,8 @@ class Document:
         self._redo: list[Edit] = []
         self._saved: Edit | None = None
         self._open: tuple[str, State, list[Patch]] | None = None
+        self._sealed = False
+        self._gestures = 0
 
     @classmethod
     def load(cls, folder: Path) -> "Document":
@@ -83,8 +85,29 @@ class Document:
         if target is None:
             raise ValueError("a new project needs a folder to be saved in")
         save_project(target, self.state, self.palette)
-        self.folder = target
-        self._saved = self._undo[-1] if self._undo else None
+        self.mark_saved(target, self.last_edit)
+
+    def snapshot(self) -> State:
+        """The project as it is now, with copies of its planes, to be written beside further work."""
+        planes = {
+            ground: {layer: {name: plane.copy() for name, plane in some.items()} for layer, some in layers.items()}
+            for ground, layers in self.state.planes.items()
+        }
+        return self.state._replace(planes=planes)
+
+    def mark_saved(self, folder: Path, at: Edit | None) -> None:
+        """Takes note that the project was written into a folder as it was after an edit (see `last_edit`)."""
+        self.folder = folder
+        self._saved = at
+
+    def mark_unsaved(self) -> None:
+        """Takes note that no file holds the project as it is, whatever is undone."""
+        self._saved = Edit("", self.state, self.state, ())
+
+    @property
+    def last_edit(self) -> Edit | None:
+        """The step that undo would take back."""
+        return self._undo[-1] if self._undo else None
 
     @property
     def project(self) -> Project:
@@ -94,7 +117,7 @@ class Document:
     @property
     def changed(self) -> bool:
         """Whether there is something to save."""
-        return (self._undo[-1] if self._undo else None) is not self._saved
+        return self.last_edit is not self._saved
 
     @property
     def undo_label(self) -> str | None:
@@ -107,21 +130,27 @@ class Document:
         return self._redo[-1].label if self._redo else None
 
     @property
-    def in_gesture(self) -> bool:
-        """Whether a gesture has begun and not ended."""
-        return self._open is not None
+    def gesture(self) -> int | None:
+        """The number of the gesture that has begun and not ended, if there is one."""
+        return self._gestures if self._open is not None else None
 
-    def begin(self, label: str) -> None:
-        """Begins a gesture; one that is still open is committed first."""
+    def begin(self, label: str) -> int:
+        """Begins a gesture and returns its number; one that is still open is committed first."""
         self.commit()
         self._open = label, self.state, []
+        self._gestures += 1
+        return self._gestures
+
+    def seal(self) -> None:
+        """Leaves a gesture as a trial: it may still be rolled back, but any further edit accepts it first."""
+        self._sealed = self._open is not None
 
     def commit(self) -> None:
         """Ends a gesture and keeps what it did as one step; does nothing where none is open."""
         if self._open is None:
             return
         label, before, patches = self._open
-        self._open = None
+        self._open, self._sealed = None, False
         if patches or self.state is not before:
             self._push(Edit(label, before, self.state, tuple(patches)))
 
@@ -130,7 +159,7 @@ class Document:
         if self._open is None:
             return
         _, before, patches = self._open
-        self._open = None
+        self._open, self._sealed = None, False
         self._apply(before, [_inverse(patch) for patch in reversed(patches)])
 
     def define(
@@ -197,6 +226,8 @@ class Document:
 
     def _do(self, label: str, state: State, patches: list[Patch]) -> None:
         before = self.state
+        if self._sealed:
+            self.commit()
         if self._open is not None:
             self._open[2].extend(patches)
         else:

@@ -45,9 +45,7 @@ def compose(layers: Sequence[NDArray[np.int32]], atlas: Atlas, level: int = 0) -
     return result.reshape(height, width, down, across, 4).swapaxes(1, 2).reshape(height * down, width * across, 4)
 
 
-def compose_overview(
-    codes: Codes, ground: Ground, layer_ids: Sequence[str], atlas: Atlas, window: Window, step: int
-) -> Pixels:
+def compose_overview(codes: Codes, layer_ids: Sequence[str], atlas: Atlas, window: Window, step: int) -> Pixels:
     """Pixels of a window from afar, one for each step x step cells.
 
     Each pixel is the average of up to four cells spread over its square, so the cost follows the pixels and not

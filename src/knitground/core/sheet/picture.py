@@ -97,6 +97,13 @@ def decode_picture(data: bytes, name: str) -> NDArray[np.uint8]:
         raise BadSheet(f"{name} is damaged or cut short ({problem}); save it again or restore a copy.") from None
 
 
+def encode_png(pixels: NDArray[np.uint8]) -> bytes:
+    """A PNG file of (H, W, 4) uint8 pixels with straight alpha; the same pixels always give the same bytes."""
+    buffer = io.BytesIO()
+    Image.fromarray(np.ascontiguousarray(pixels)).save(buffer, "PNG", compress_level=6)
+    return buffer.getvalue()
+
+
 def with_keys(picture: NDArray[np.uint8], keys: Sequence[str]) -> NDArray[np.uint8]:
     """The picture with every pixel of a key colour made fully transparent.
 

@@ -1,0 +1,1 @@
+"""Views of pictures and grounds that pan and zoom with sharp pixels."""

@@ -1,0 +1,180 @@
+"""A view of something made of pixels: pan, zoom to the pointer, sharp at every size.
+
+Zooming in goes by whole numbers and zooming out by halves, so that a pixel of the art is always the same number of
+pixels on the screen, and a reduced picture fits the screen's pixels exactly.
+"""
+
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+ZOOMS = (1 / 256, 1 / 128, 1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32)
+_STEP = 64
+
+
+class PixelView(QWidget):
+    """Base of the views. Subclasses say how large their content is, paint it, and handle the left button."""
+
+    zoomed = Signal(float)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumSize(120, 120)
+        self.zoom: float = 1
+        self.origin = QPointF(0, 0)
+        self._pan_from: QPointF | None = None
+        self._space = False
+        self._placed = False
+
+    def content_size(self) -> tuple[int, int]:
+        """Width and height of the content in its own pixels."""
+        raise NotImplementedError
+
+    def to_content(self, point: QPointF) -> QPointF:
+        """From the widget's coordinates to the content's."""
+        return (point - self.origin) / self.zoom
+
+    def to_widget(self, x: float, y: float) -> QPointF:
+        """From the content's coordinates to the widget's."""
+        return QPointF(x * self.zoom + self.origin.x(), y * self.zoom + self.origin.y())
+
+    def rect_on_widget(self, x: float, y: float, width: float, height: float) -> QRectF:
+        """A rectangle of the content on the widget."""
+        return QRectF(self.to_widget(x, y), self.to_widget(x + width, y + height))
+
+    def set_zoom(self, zoom: float, about: QPointF | None = None) -> None:
+        """Zooms; the content under a point of the widget (else its middle) stays where it is."""
+        about = about or QPointF(self.width() / 2, self.height() / 2)
+        held = self.to_content(about)
+        self.zoom = zoom
+        self._move_to(about - held * zoom)
+        self.zoomed.emit(zoom)
+
+    def zoom_by(self, steps: int, about: QPointF | None = None) -> None:
+        """Zooms by steps of the scale."""
+        nearest = min(range(len(ZOOMS)), key=lambda i: abs(ZOOMS[i] - self.zoom))
+        self.set_zoom(ZOOMS[min(max(nearest + steps, 0), len(ZOOMS) - 1)], about)
+
+    def fit(self, *, most: float = 32, least: float = 1 / 256) -> None:
+        """Zooms so that all of the content is seen, and puts it in the middle."""
+        width, height = self.content_size()
+        room = min((self.width() - 16) / max(1, width), (self.height() - 16) / max(1, height))
+        fitting = [zoom for zoom in ZOOMS if zoom <= max(room, ZOOMS[0])]
+        self.zoom = max(min(fitting[-1], most), least)
+        self.centre_on(width / 2, height / 2)
+        self.zoomed.emit(self.zoom)
+
+    def centre_on(self, x: float, y: float) -> None:
+        """Moves a point of the content to the middle."""
+        self._placed = True
+        self._move_to(QPointF(self.width() / 2 - x * self.zoom, self.height() / 2 - y * self.zoom))
+
+    def place_first(self) -> None:
+        """Where to begin when the content is new; by default all of it is fitted in."""
+        self.fit()
+
+    def replace_content(self) -> None:
+        """Begins anew with other content."""
+        self._placed = False
+        if self.isVisible():
+            self.place_first()
+            self._placed = True
+        self.update()
+
+    def pressed(self, point: QPointF, event: QMouseEvent) -> None:
+        """The left or right button went down at a point of the content."""
+
+    def dragged(self, point: QPointF, event: QMouseEvent) -> None:
+        """The pointer moved with a button down."""
+
+    def released(self, point: QPointF, event: QMouseEvent) -> None:
+        """The button went up."""
+
+    def hovered(self, point: QPointF | None) -> None:
+        """The pointer moved without a button, or left (None)."""
+
+    def showEvent(self, event: object) -> None:
+        if not self._placed:
+            self.place_first()
+            self._placed = True
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if self._placed and event.oldSize().isValid():
+            grown = event.size() - event.oldSize()
+            self._move_to(self.origin + QPointF(grown.width() / 2, grown.height() / 2))
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turned = event.angleDelta().y() or event.angleDelta().x()
+        if turned:
+            self.zoom_by(1 if turned > 0 else -1, event.position())
+        event.accept()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus(Qt.FocusReason.MouseFocusReason)
+        if event.button() == Qt.MouseButton.MiddleButton or (
+            self._space and event.button() == Qt.MouseButton.LeftButton
+        ):
+            self._pan_from = event.position()
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() in (Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton):
+            self.pressed(self.to_content(event.position()), event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pan_from is not None:
+            self._move_to(self.origin + event.position() - self._pan_from)
+            self._pan_from = event.position()
+        elif event.buttons() & (Qt.MouseButton.LeftButton | Qt.MouseButton.RightButton):
+            self.dragged(self.to_content(event.position()), event)
+        else:
+            self.hovered(self.to_content(event.position()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pan_from is not None:
+            self._pan_from = None
+            self.unsetCursor()
+        else:
+            self.released(self.to_content(event.position()), event)
+
+    def leaveEvent(self, event: object) -> None:
+        self.hovered(None)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: QPoint(_STEP, 0), Qt.Key.Key_Right: QPoint(-_STEP, 0),
+            Qt.Key.Key_Up: QPoint(0, _STEP), Qt.Key.Key_Down: QPoint(0, -_STEP),
+        }  # fmt: skip
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._space = True
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif event.key() in steps:
+            self._move_to(self.origin + QPointF(steps[Qt.Key(event.key())]))
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Space and not event.isAutoRepeat():
+            self._space = False
+            self.unsetCursor()
+        else:
+            super().keyReleaseEvent(event)
+
+    def visible_content(self) -> QRectF:
+        """The part of the content's plane that the widget shows."""
+        return QRectF(self.to_content(QPointF(0, 0)), self.to_content(QPointF(self.width(), self.height())))
+
+    def sharp(self, painter: QPainter) -> None:
+        """Sets a painter up so that pixels stay sharp."""
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+
+    def _move_to(self, origin: QPointF) -> None:
+        """Moves the content, keeping some of it in view, on whole pixels of the screen."""
+        width, height = (side * self.zoom for side in self.content_size())
+        keep = 48
+        x = min(max(origin.x(), keep - width), self.width() - keep)
+        y = min(max(origin.y(), keep - height), self.height() - keep)
+        self.origin = QPointF(round(x), round(y))
+        self.update()

@@ -1,0 +1,1 @@
+"""Stage 6: handing the ground over."""

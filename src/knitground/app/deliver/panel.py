@@ -1,0 +1,91 @@
+"""Stage 6: each way to deliver as a card."""
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QUrl
+from PySide6.QtGui import QDesktopServices
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from knitground.app.jobs import Job
+from knitground.app.session import Session
+from knitground.app.widgets import button, card, column, heading, held, quiet
+from knitground.core.deliver import EXPORTERS, Exporter
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.project.model import Palette, State
+
+
+class DeliverPanel(QWidget):
+    """The left half while the ground is delivered."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._what, self._done = quiet(), quiet()
+        self._done.setOpenExternalLinks(False)
+        self._done.linkActivated.connect(lambda link: QDesktopServices.openUrl(QUrl(link)))
+        self._buttons = []
+        cards = []
+        for name, exporter in EXPORTERS.items():
+            go = button(
+                f"Deliver {name.upper()}…",
+                lambda n=name: self.ask(n),
+                f"Write {exporter.title.lower()}",
+                name="primary",
+            )
+            self._buttons.append(go)
+            cards.append(card(column(heading(exporter.title), quiet(exporter.about), held(go, None))))
+        layout = column(heading("Deliver"), self._what, *cards, self._done, None, spacing=12)
+        layout.setContentsMargins(12, 12, 12, 12)
+        self.setLayout(layout)
+        for signal in (session.changed, session.chosen, session.opened):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self, *_: object) -> None:
+        """Says what would be delivered."""
+        ground = self._session.ground
+        for go in self._buttons:
+            go.setEnabled(ground is not None)
+        self._what.setText(
+            f"“{ground.name}”, {ground.width} x {ground.height} cells, {ground.width * ground.tile_width} x "
+            f"{ground.height * ground.tile_height} px; hidden layers stay out." if ground else "There is no ground to deliver yet."
+        )  # fmt: skip
+
+    def ask(self, name: str) -> None:
+        """Asks where to, and delivers."""
+        exporter, ground = EXPORTERS[name], self._session.ground
+        folder = self._session.document.folder or Path.home()
+        start = str(folder / f"{ground.id}{exporter.ending}")
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, f"Deliver {name.upper()}", start, f"{name.upper()} (*{exporter.ending})"
+        )
+        if chosen:
+            path = Path(chosen)
+            self.deliver(name, path if path.suffix else path.with_suffix(exporter.ending))
+
+    def deliver(self, name: str, path: Path) -> Job:
+        """Delivers to a file, beside the interface; work may go on meanwhile."""
+        exporter, ground = EXPORTERS[name], self._session.ground
+        job = Job("Delivering", _work(exporter, self._session.document, ground.id, path))
+        return self._session.run(job, self._on_done)
+
+    def _on_done(self, written: list[Path]) -> None:
+        names = " and ".join(path.name for path in written)
+        self._done.setText(f"Wrote {names} to <a href='{written[0].parent.as_uri()}'>{written[0].parent}</a>")
+        self._session.say(f"Wrote {names}.")
+
+
+def _work(exporter: Exporter, document: Document, ground_id: str, path: Path):
+    """The delivery of the ground as it is now, whatever is painted while it runs."""
+    state = document.state
+    planes = {
+        g: {la: {n: p.copy() for n, p in ps.items()} for la, ps in layers.items()}
+        for g, layers in state.planes.items()
+        if g == ground_id
+    }
+    grounds = tuple(ground for ground in state.project.grounds if ground.id == ground_id)
+    frozen = State(replace(state.project, grounds=grounds), state.pictures, planes)
+    copy = Derived(Document(frozen, Palette(document.palette.refs)))
+    return lambda progress: exporter.write(copy, ground_id, path, progress)

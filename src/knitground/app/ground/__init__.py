@@ -1,0 +1,1 @@
+"""Stage 4: laying the ground."""

@@ -1,0 +1,242 @@
+"""The right half: the ground or the proof, its layers, and the tools with what they will lay."""
+
+import numpy as np
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QWidget
+
+from knitground.app.canvas.ground_view import GroundView
+from knitground.app.layers_column import LayersColumn
+from knitground.app.session import Session
+from knitground.app.theme.colours import theme
+from knitground.app.theme.icons import icon
+from knitground.app.tools.area import Area
+from knitground.app.tools.fill import Fill
+from knitground.app.tools.paint import Draw, Erase
+from knitground.app.tools.pick import Pick
+from knitground.app.widgets import TilePicture, button, column, held, held_layout, icon_button, quiet, row
+from knitground.core.ground.layers import TileLayer
+from knitground.core.ground.window import Window
+from knitground.core.joins.sets import Terrain
+from knitground.core.project.proofing import LAYER, proof_ground
+from knitground.core.tiles.tile import NUMBER_MASK
+
+TOOLS = (Draw, Erase, Fill, Area, Pick)
+LARGEST_RADIUS = 12
+
+
+class ToolButton(QToolButton):
+    """A tool's icon with its key small in the corner."""
+
+    def __init__(self, tool: type) -> None:
+        super().__init__()
+        self._key = tool.key
+        self.setIcon(icon(tool.icon))
+        self.setIconSize(QSize(20, 20))
+        self.setCheckable(True)
+        self.setFixedSize(38, 36)
+        self.setToolTip(f"{tool.tip} ({tool.key})")
+        self.setAccessibleName(tool.title)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        font = painter.font()
+        font.setPixelSize(9)
+        painter.setFont(font)
+        painter.setPen(theme().colour("on_thread" if self.isChecked() else "quiet"))
+        painter.drawText(
+            self.rect().adjusted(0, 0, -4, -2), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, self._key
+        )
+
+
+class Thread(QWidget):
+    """A short thread of a terrain's colour."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(28, 20)
+        self.colour = "#ffffff"
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle = QRectF(self.rect()).center().y()
+        for colour, width in ((QColor(22, 17, 15), 10), (QColor(self.colour), 7)):
+            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            painter.drawLine(QRectF(7, middle, 14, 0).topLeft(), QRectF(7, middle, 14, 0).topRight())
+
+
+class GroundPane(QWidget):
+    """The half that is always live."""
+
+    tool_changed = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.setObjectName("half")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._session = session
+        self.view = GroundView(session)
+        self.layers = LayersColumn(session)
+        self._tools = {kind.name: kind(session) for kind in TOOLS}
+        self._title, self._size = QLabel(), quiet()
+        self._title.setObjectName("heading")
+        layout = column(self._head(), held_layout(self._middle()), self._foot(), spacing=8)
+        layout.setContentsMargins(8, 6, 8, 8)
+        layout.setStretch(1, 1)
+        self.setLayout(layout)
+        self.choose_tool("draw")
+        self.view.cell_clicked.connect(self._on_click)
+        session.tool_wanted.connect(self.choose_tool)
+        session.stage_changed.connect(self._on_stage)
+        for signal in (session.changed, session.chosen, session.opened):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def choose_tool(self, name: str) -> None:
+        """Takes a tool in hand."""
+        self.show_proof(False)
+        self.view.set_tool(self._tools[name])
+        self._tool_buttons[name].setChecked(True)
+        self.tool_changed.emit(name)
+
+    def show_proof(self, wanted: bool) -> None:
+        """Shows the proof of the join set at hand, or the ground."""
+        join_set = self._session.join_set
+        proof = proof_ground(self._session.derived, join_set) if wanted and join_set else None
+        if wanted and proof is None:
+            self._session.say("There is no proof yet: label some tiles of a join set first.")
+        if proof is not None or self.view.shows_proof:
+            self.view.set_proof(proof)
+        self.refresh()
+
+    def throw_again(self) -> None:
+        """Another throw of the mix."""
+        self._session.choose(throw=self._session.throw + 1)
+        self.view.update()
+
+    def change_radius(self, step: int) -> None:
+        """A larger or smaller brush."""
+        self._radius.setValue(self._session.radius + step)
+
+    def refresh(self, *change: object) -> None:
+        """Shows what is at hand."""
+        if change and self.view.shows_proof:
+            join_set = self._session.join_set
+            self.view.set_proof(proof_ground(self._session.derived, join_set) if join_set else None, keep_place=True)
+        knitted, ground = self.view.knitted, self._session.ground
+        shown = knitted.ground if knitted else None
+        self._proof_tab.setChecked(self.view.shows_proof)
+        self._ground_tab.setChecked(not self.view.shows_proof)
+        self._title.setText(shown.name if shown else "No ground yet")
+        self._size.setText(f"{shown.width} x {shown.height}" if shown else "")
+        self._empty.setVisible(ground is None and not self.view.shows_proof)
+        self.view.setVisible(not self._empty.isVisible() or self.view.shows_proof)
+        self.layers.setEnabled(not self.view.shows_proof)
+        self._show_laid()
+
+    def _head(self) -> QWidget:
+        self._ground_tab = self._tab("Ground", lambda: self.show_proof(False), "Show the ground (Ctrl+P changes over)")
+        self._proof_tab = self._tab(
+            "Proof", lambda: self.show_proof(True), "Show every join of the set at once (Ctrl+P)"
+        )
+        group = QButtonGroup(self)
+        group.addButton(self._ground_tab)
+        group.addButton(self._proof_tab)
+        self._grid = icon_button("grid", self.toggle_grid, "Show the grid (G)")
+        self._grid.setCheckable(True)
+        return held(
+            self._ground_tab, self._proof_tab, self._title, self._size, None, self._grid,
+            icon_button("minus", lambda: self.view.zoom_by(-1), "Zoom out (Ctrl+-)"),
+            icon_button("plus", lambda: self.view.zoom_by(1), "Zoom in (Ctrl++)"),
+        )  # fmt: skip
+
+    def _tab(self, text: str, act, tip: str) -> QPushButton:
+        tab = button(text, act, tip, name="tab")
+        tab.setCheckable(True)
+        return tab
+
+    def toggle_grid(self) -> None:
+        """Shows or hides the grid."""
+        self.view.grid = not self.view.grid
+        self._grid.setChecked(self.view.grid)
+        self.view.update()
+
+    def _middle(self) -> QHBoxLayout:
+        self._empty = quiet("A ground is a map. Make one in the Ground stage, and it shows here, always live.")
+        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        middle = row(self.view, self._empty, self.layers, spacing=6)
+        middle.setStretch(0, 1)
+        middle.setStretch(1, 1)
+        return middle
+
+    def _foot(self) -> QWidget:
+        group = QButtonGroup(self)
+        self._tool_buttons = {}
+        for kind in TOOLS:
+            entry = ToolButton(kind)
+            entry.clicked.connect(lambda _=False, name=kind.name: self.choose_tool(name))
+            group.addButton(entry)
+            self._tool_buttons[kind.name] = entry
+        self._radius = QSlider(Qt.Orientation.Horizontal)
+        self._radius.setRange(0, LARGEST_RADIUS)
+        self._radius.setFixedWidth(72)
+        self._radius.setAccessibleName("Brush size")
+        self._radius.setToolTip("Brush size ([ and ])")
+        self._radius.valueChanged.connect(lambda value: self._session.choose(radius=value))
+        self._picture, self._thread, self._lays = TilePicture(28), Thread(), QLabel()
+        self._again = icon_button("throw", self.throw_again, "Throw the mix again (R)")
+        bar = held(
+            *self._tool_buttons.values(),
+            self._radius,
+            quiet("lays"),
+            self._picture,
+            self._thread,
+            self._lays,
+            self._again,
+            None,
+        )
+        bar.layout().setSpacing(6)
+        return bar
+
+    def _show_laid(self) -> None:
+        session, layer = self._session, self._session.layer
+        by_tile = isinstance(layer, TileLayer)
+        terrains = session.terrains_of(layer)
+        self._picture.setVisible(by_tile)
+        self._thread.setVisible(bool(terrains))
+        self._again.setVisible(by_tile and session.lays_mix)
+        if by_tile and session.lays_mix and session.mix:
+            first = next((part.tile for part in session.mix.parts if part.tile), None)
+            pixels = session.derived.tile(first) if first else None
+            self._lays.setText(f"{session.mix.name}, throw {session.throw}")
+        else:
+            pixels = session.derived.tile(session.tile) if session.tile else None
+            self._lays.setText(
+                f"{session.tile.sheet} {session.tile.column}, {session.tile.row}" if session.tile else "no tile chosen"
+            )
+        self._picture.show_tile(None if pixels is None else np.array(pixels))
+        if terrains:
+            terrain: Terrain = terrains[min(session.terrain, len(terrains)) - 1]
+            self._thread.colour = terrain.colour
+            self._thread.update()
+            self._lays.setText(terrain.name)
+        elif layer is None:
+            self._lays.setText("nothing: no layer")
+
+    def _on_stage(self, stage: str) -> None:
+        """The joins stage shows the proof of its set; the others the ground."""
+        join_set = self._session.join_set
+        self.show_proof(stage == "joins" and join_set is not None and bool(join_set.labels))
+
+    def _on_click(self, row_: int, column_: int) -> None:
+        """On the proof, a click goes to the tile."""
+        knitted = self.view.knitted
+        if not self.view.shows_proof or knitted is None:
+            return
+        if Window(0, 0, knitted.ground.height, knitted.ground.width).holds(row_, column_):
+            code = int(knitted.codes(LAYER, Window(row_, column_, 1, 1))[0, 0])
+            if code > 0:
+                ref = self._session.document.palette.ref(code & NUMBER_MASK)
+                self._session.choose(tile=ref, sheet_id=ref.sheet)

@@ -1,0 +1,1 @@
+"""Stage 5: mixes and recipes."""

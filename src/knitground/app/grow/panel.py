@@ -1,0 +1,112 @@
+"""Stage 5: mixes as bars, and the recipe; the sheet to choose tiles from."""
+
+from dataclasses import replace
+
+from PySide6.QtWidgets import QComboBox, QInputDialog, QWidget
+
+from knitground.app.canvas.pick_mode import PickMode
+from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.grow.mix_bar import MixBar
+from knitground.app.grow.recipe_card import RecipeCard
+from knitground.app.grow.trial import Trial
+from knitground.app.session import Session
+from knitground.app.stage import SheetTabs
+from knitground.app.widgets import button, card, column, fill_box, heading, held, quiet
+from knitground.core.ground.layers import TileLayer
+from knitground.core.grow.mix import Mix, MixPart
+from knitground.core.project.model import fresh_id
+from knitground.core.tiles.tile import TileRef
+
+
+class GrowPanel(QWidget):
+    """The left half while things are left to chance."""
+
+    def __init__(self, session: Session, tabs: SheetTabs, trial: Trial) -> None:
+        super().__init__()
+        self._session = session
+        self.view = SheetView(session, PickMode(self._put_in, lambda: session.tile))
+        self.recipe = RecipeCard(session, trial)
+        self.bar = MixBar(session)
+        self._mixes = QComboBox()
+        self._mixes.setAccessibleName("Mix")
+        self._mixes.setMinimumWidth(140)
+        self._mixes.activated.connect(lambda index: session.choose(mix_id=self._mixes.itemData(index)))
+        new = button("New mix", self._new_mix, "Make a weighted group of tiles", icon_name="plus")
+        self._bare = button("Add bare cells", lambda: self._add(None), "Leave some cells bare")
+        self._out = button("Take out", self.bar.remove_part, "Take the chosen tile out of the mix (Delete)")
+        self._use = button("Fill with it", self._fill, "Take this mix in hand, with the fill tool", name="primary")
+        self._hint = quiet()
+        mix = card(
+            column(
+                heading("Mix"),
+                held(self._mixes, new, self._bare, self._out, None, self._use),
+                self.bar,
+                self._hint,
+                spacing=6,
+            )
+        )
+        recipe = card(column(self.recipe))
+        layout = column(mix, tabs, self.view, recipe)
+        layout.setStretch(2, 1)
+        self.setLayout(layout)
+        for signal in (session.changed, session.chosen, session.opened):
+            signal.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self, *_: object) -> None:
+        """Shows the mix as it is."""
+        mix = self._session.mix
+        fill_box(
+            self._mixes, [(one.name, one.id) for one in self._session.document.project.mixes], self._session.mix_id
+        )
+        self._bare.setEnabled(mix is not None)
+        self._out.setEnabled(mix is not None and bool(mix.parts))
+        self._use.setEnabled(mix is not None and bool(mix.parts))
+        self._hint.setText(
+            "Click a tile on the sheet to put it in; drag the borders of the bar to weigh."
+            if mix
+            else "A mix lays several tiles by weighted chance."
+        )
+        self.bar.update()
+
+    def _new_mix(self) -> None:
+        name, ok = QInputDialog.getText(self, "New mix", "Name", text="Meadow")
+        if ok and name.strip():
+            mix_id = fresh_id(name, self._session.document.project.mixes)
+            self._session.put_mix(Mix(mix_id, name.strip()[:80]), "add mix")
+            self._session.choose(mix_id=mix_id)
+
+    def _put_in(self, ref: TileRef) -> None:
+        self._session.choose(tile=ref)
+        if self._session.mix is None:
+            self._session.put_mix(Mix("mix", "Mix"), "add mix")
+            self._session.choose(mix_id="mix")
+        parts = self._session.mix.parts
+        known = [index for index, part in enumerate(parts) if part.tile == ref]
+        if known:
+            self.bar.part = known[0]
+            self.bar.update()
+        else:
+            self._add(ref)
+
+    def _add(self, ref: TileRef | None) -> None:
+        mix = self._session.mix
+        if mix is None or any(part.tile == ref for part in mix.parts):
+            return
+        weight = sum(part.weight for part in mix.parts) / max(1, len(mix.parts)) or 1.0
+        self._session.put_mix(replace(mix, parts=(*mix.parts, MixPart(ref, round(weight, 3)))), "put into mix")
+        self.bar.part = len(mix.parts)
+
+    def _fill(self) -> None:
+        session = self._session
+        session.choose(lays_mix=True)
+        if not isinstance(session.layer, TileLayer) and session.ground:
+            for layer in reversed(session.ground.layers):
+                if isinstance(layer, TileLayer):
+                    session.choose(layer_id=layer.id)
+                    break
+            else:
+                session.say("A mix lies on a tile layer; add one with the plus at the ground's right edge.")
+                return
+        session.tool_wanted.emit("fill")
+        session.say("Move over the ground to see it, R throws again, a click lays it.")

@@ -1,0 +1,122 @@
+"""Trying a recipe: what it lays shows on the ground, and is kept or dropped."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from knitground.app.jobs import Job
+from knitground.app.session import Session
+from knitground.core.chance import seed_for
+from knitground.core.errors import BadRecipe
+from knitground.core.ground.shapes import Shape
+from knitground.core.ground.window import Window
+from knitground.core.grow.recipe import Recipe, run_step, step_seed
+from knitground.core.project.operations import put
+
+_AT_ONCE = 300 * 300
+
+
+class Trial(QObject):
+    """A recipe that is laid but not yet accepted: an open gesture of the document."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.recipe: Recipe | None = None
+        self._job: Job | None = None
+        session.opened.connect(self._forget)
+        session.changed.connect(lambda change: self._look())
+        self._gesture: int | None = None
+        self._laying = False
+
+    @property
+    def running(self) -> bool:
+        """Whether something is shown that is not accepted yet."""
+        return self.recipe is not None
+
+    def show(self, recipe: Recipe) -> None:
+        """Lays a recipe for a look; what was shown before is taken back first."""
+        self.drop()
+        planes = self._session.document.state.planes.get(recipe.ground, {})
+        for step in recipe.steps:
+            if step.layer not in planes:
+                raise BadRecipe("The recipe's layer is not on this ground; choose another layer for its step.")
+        self.recipe = recipe
+        work = self._work(recipe)
+        cells = sum(plane.size for step in recipe.steps for plane in planes[step.layer].values())
+        if cells <= _AT_ONCE:
+            self._lay(recipe, work(lambda share: None))
+        else:
+            self._job = self._session.run(Job("Growing", work), lambda laid: self._lay(recipe, laid))
+        self.changed.emit()
+
+    def keep(self) -> None:
+        """Accepts what is shown as one step of the history."""
+        if self.recipe is not None and self._job is None:
+            self.recipe = None
+            self._session.document.commit()
+            self.changed.emit()
+
+    def drop(self) -> None:
+        """Takes back what is shown."""
+        if self._job is not None:
+            self._job.cancel()
+        if self.recipe is not None:
+            self._laying = True
+            self._session.document.roll_back()
+            self._laying = False
+        self._forget()
+
+    def throw_again(self) -> None:
+        """Shows the recipe with another seed, the next of a fixed row of seeds."""
+        if self.recipe is not None:
+            self.show(replace(self.recipe, seed=seed_for(self.recipe.seed, "throw again") % 1_000_000))
+
+    def _work(self, recipe: Recipe) -> Callable:
+        """The steps over copies of the planes, so that they may run beside the interface."""
+        start = {
+            step.layer: {
+                name: np.array(plane)
+                for name, plane in self._session.document.state.planes[recipe.ground][step.layer].items()
+            }
+            for step in recipe.steps
+        }
+
+        def work(progress: Callable[[float], None]) -> dict:
+            laid = start
+            for index, step in enumerate(recipe.steps):
+                part = lambda share, i=index: progress((i + share) / len(recipe.steps))  # noqa: E731
+                laid[step.layer] = run_step(step, laid[step.layer], step_seed(recipe, index), progress=part)
+            return laid
+
+        return work
+
+    def _lay(self, recipe: Recipe, laid: dict) -> None:
+        self._job = None
+        if self.recipe is not recipe:
+            return
+        document = self._session.document
+        self._laying = True
+        self._gesture = document.begin(f"grow {recipe.name}")
+        put(document, "recipe", "recipes", recipe)
+        for layer, planes in laid.items():
+            for name, plane in planes.items():
+                whole = Shape(Window(0, 0, *plane.shape), np.ones(plane.shape, dtype=bool))
+                document.paint("grow", recipe.ground, layer, name, whole, plane)
+        document.seal()
+        self._laying = False
+        self.changed.emit()
+
+    def _look(self) -> None:
+        """Another edit has accepted what was shown."""
+        if not self._laying and self._job is None and self._session.document.gesture != self._gesture:
+            self._forget()
+
+    def _forget(self) -> None:
+        if self.recipe is not None or self._job is not None:
+            self.recipe = self._job = None
+            self.changed.emit()

@@ -1,0 +1,1 @@
+"""Stage 2: labelling tiles with terrains."""

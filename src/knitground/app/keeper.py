@@ -1,0 +1,175 @@
+"""Opening, saving and not losing projects."""
+
+import logging
+from pathlib import Path
+
+from platformdirs import user_state_path
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from knitground.app.jobs import Job
+from knitground.app.session import Session
+from knitground.core.errors import KnitGroundError
+from knitground.core.project.document import Document
+from knitground.core.project.file import FILE_NAME, save_project
+from knitground.core.project.operations import add_sheet
+from knitground.core.project.recovery import Recovery
+from knitground.core.sheet.picture import read_file
+
+MOST_RECENT = 8
+_AT_ONCE = 2_000_000
+_COPY_AFTER_MS = 10_000
+_log = logging.getLogger(__name__)
+
+
+class Keeper(QObject):
+    """Keeps the session's document on disk."""
+
+    saved = Signal()
+
+    def __init__(self, session: Session, window: QWidget) -> None:
+        super().__init__(window)
+        self._session, self._window = session, window
+        self._recovery = Recovery(user_state_path("knitground") / "recovery")
+        self._copying: Job | None = None
+        self._copy_later = QTimer(self, singleShot=True, interval=_COPY_AFTER_MS)
+        self._copy_later.timeout.connect(self.copy_now)
+        session.changed.connect(lambda change: None if self._copy_later.isActive() else self._copy_later.start())
+
+    def open_path(self, path: Path) -> bool:
+        """Opens a project folder or file, or a sheet as a new project; says so where it can't."""
+        try:
+            if path.is_dir() or path.name == FILE_NAME or path.suffix == ".json":
+                document = Document.load(path)
+                self._session.open(document)
+                self.remember(document.folder)
+                return True
+            return self.add_sheet_file(path)
+        except KnitGroundError as problem:
+            self._session.said.emit(str(problem), True)
+            return False
+
+    def add_sheet_file(self, path: Path) -> bool:
+        """Adds an image file as a sheet."""
+        made = self._session.attempt(lambda: add_sheet(self._session.document, path.name, read_file(path)))
+        if made:
+            self._session.set_stage("sheet")
+            self._session.choose(sheet_id=made)
+            self._session.say(f"{path.name} is cut by a first guess; drag the round handles to set it right.")
+        return made is not None
+
+    def new(self) -> None:
+        """An empty project, after asking what becomes of unsaved work."""
+        if self.may_close():
+            self._session.open(Document())
+
+    def ask_open(self) -> None:
+        """Asks for a project's folder and opens it."""
+        if self.may_close():
+            start = str(self._session.document.folder or Path.home())
+            chosen = QFileDialog.getExistingDirectory(self._window, "Open a project folder", start)
+            if chosen:
+                self.open_path(Path(chosen))
+
+    def save(self) -> bool:
+        """Saves; asks for a folder the first time. Large projects are written beside the interface."""
+        document = self._session.document
+        document.commit()
+        if document.folder is None:
+            return self.save_as()
+        cells = sum(p.size for ls in document.state.planes.values() for ps in ls.values() for p in ps.values())
+        if cells <= _AT_ONCE:
+            return self._session.attempt(lambda: (document.save(), self._on_saved(document))) is not None
+        folder, state, edit = document.folder, document.snapshot(), document.last_edit
+        job = Job("Saving", lambda report: save_project(folder, state, document.palette))
+
+        def done(_: object) -> None:
+            document.mark_saved(folder, edit)
+            self._on_saved(document)
+
+        self._session.run(job, done)
+        return True
+
+    def save_as(self) -> bool:
+        """Asks for a folder and saves there."""
+        document = self._session.document
+        chosen = QFileDialog.getExistingDirectory(self._window, "Save the project in this folder", str(Path.home()))
+        if not chosen:
+            return False
+        folder = Path(chosen)
+        if (folder / FILE_NAME).exists() and folder != document.folder:
+            answer = QMessageBox.question(
+                self._window,
+                "Replace the project?",
+                f"{folder} holds a project already. Replace it? Its last version is kept beside.",
+            )
+            if answer != QMessageBox.StandardButton.Yes:
+                return False
+        return self._session.attempt(lambda: (document.save(folder), self._on_saved(document))) is not None
+
+    def may_close(self) -> bool:
+        """Whether the document may go: it is saved, or the user says so."""
+        document = self._session.document
+        document.roll_back()
+        if not document.changed:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self._window, "Save first?", f"“{document.project.name}” has changes that are not saved.",
+            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
+        )  # fmt: skip
+        if answer == buttons.Save:
+            return self.save() and not document.changed
+        if answer == buttons.Discard:
+            self._recovery.forget()
+        return answer == buttons.Discard
+
+    def copy_now(self) -> None:
+        """Keeps a copy of unsaved work, beside the interface."""
+        document = self._session.document
+        if not document.changed or (self._copying is not None and self._copying.running):
+            return
+        state, palette, origin = document.snapshot(), document.palette, document.folder
+        self._copying = Job("Keeping a copy", lambda report: self._recovery.keep(state, palette, origin))
+        self._copying.failed.connect(lambda sentence: _log.warning("no copy of unsaved work: %s", sentence))
+        self._copying.start()
+
+    def offer_recovery(self) -> None:
+        """Offers work that an earlier run left unsaved."""
+        for folder in self._recovery.left_behind()[:1]:
+            document = self._recovery.restore(folder)
+            if document is None:
+                continue
+            buttons = QMessageBox.StandardButton
+            answer = QMessageBox.question(
+                self._window, "Bring back unsaved work?", f"“{document.project.name}” was not saved when the program ended. Bring it back?",
+                buttons.Yes | buttons.No, buttons.Yes,
+            )  # fmt: skip
+            if answer == buttons.Yes:
+                self._session.open(document)
+                self.copy_now()
+            self._recovery.drop(folder)
+
+    def closed(self) -> None:
+        """The window closes in good order: no copy is needed."""
+        self._copy_later.stop()
+        self._recovery.forget()
+
+    def recent(self) -> list[Path]:
+        """Projects that were open lately and are still there."""
+        kept = QSettings().value("recent", [], list) or []
+        return [Path(name) for name in kept if (Path(name) / FILE_NAME).exists()]
+
+    def remember(self, folder: Path | None) -> None:
+        """Puts a project first among the recent ones."""
+        if folder is None:
+            return
+        names = [str(folder.resolve())] + [str(path) for path in self.recent() if path != folder.resolve()]
+        QSettings().setValue("recent", names[:MOST_RECENT])
+
+    def _on_saved(self, document: Document) -> bool:
+        self._recovery.forget()
+        self.remember(document.folder)
+        self._session.say(f"Saved in {document.folder}.")
+        self.saved.emit()
+        return True

@@ -1,0 +1,186 @@
+"""The layers as a narrow column of small live pictures, the top layer on top."""
+
+from dataclasses import replace
+
+import numpy as np
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QInputDialog, QMenu, QVBoxLayout, QWidget
+
+from knitground.app.session import AnyLayer, Session
+from knitground.app.theme.colours import theme
+from knitground.app.theme.icons import draw_icon
+from knitground.app.widgets import clear, fitted, icon_button, image_of, scrolling
+from knitground.core.ground.window import Window
+from knitground.core.project.operations import add_layer, move_layer, put_layer, remove_layer
+from knitground.core.render.compose import compose, compose_overview
+
+WIDTH = 76
+_PICTURE = 44
+_LIVELY_MS = 150
+_KINDS = {"tiles": "tiles", "terrain": "terrain", "stitched": "stitched"}
+
+
+class LayerButton(QAbstractButton):
+    """One layer: a picture of it, its name, and an eye."""
+
+    eye_clicked = Signal()
+
+    def __init__(self, layer: AnyLayer, chosen: bool) -> None:
+        super().__init__()
+        self.layer = layer
+        self.picture: QImage | None = None
+        self.setCheckable(True)
+        self.setChecked(chosen)
+        self.setFixedSize(WIDTH - 12, _PICTURE + 26)
+        self.setAccessibleName(f"Layer {layer.name}")
+        self.setToolTip(f"{layer.name}: {_KINDS[layer.kind]} layer; right click for more")
+
+    def sizeHint(self) -> QSize:
+        return QSize(WIDTH - 12, _PICTURE + 26)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._eye().contains(event.position()):
+            self.eye_clicked.emit()
+        else:
+            super().mousePressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        border = "thread" if self.isChecked() else "focus" if self.hasFocus() else "line"
+        painter.setPen(QPen(theme().colour(border), 2 if self.isChecked() else 1))
+        painter.setBrush(theme().colour("panel"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
+        room = QRectF(6, 5, self.width() - 12, _PICTURE)
+        painter.fillRect(room, theme().colour("well"))
+        if self.picture is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.setOpacity(1.0 if self.layer.visible else 0.3)
+            painter.drawImage(fitted(self.picture.size(), room), self.picture)
+            painter.setOpacity(1.0)
+        painter.setPen(theme().colour("ink" if self.isChecked() else "quiet"))
+        text = QRectF(4, _PICTURE + 5, self.width() - 24, 18)
+        font = painter.font()
+        font.setPixelSize(11)
+        painter.setFont(font)
+        name = painter.fontMetrics().elidedText(self.layer.name, Qt.TextElideMode.ElideRight, int(text.width()))
+        painter.drawText(text.adjusted(2, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+        draw_icon(
+            painter,
+            "show" if self.layer.visible else "hide",
+            self._eye().adjusted(1, 1, -1, -1),
+            theme().colour("quiet"),
+        )
+
+    def _eye(self) -> QRectF:
+        return QRectF(self.width() - 21, _PICTURE + 6, 16, 16)
+
+
+class LayersColumn(QWidget):
+    """The stack of the ground that is chosen."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._shown: tuple[object, ...] = ()
+        self._buttons: list[LayerButton] = []
+        inner = QWidget()
+        self._stack = QVBoxLayout(inner)
+        self._stack.setContentsMargins(0, 0, 0, 0)
+        self._stack.setSpacing(4)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        self._plus = icon_button("plus", self._add_menu, "Add a layer on top")
+        layout.addWidget(self._plus, 0, Qt.AlignmentFlag.AlignHCenter)
+        layout.addWidget(scrolling(inner), 1)
+        self.setFixedWidth(WIDTH)
+        self._later = QTimer(self, singleShot=True, interval=_LIVELY_MS)
+        self._later.timeout.connect(self._redraw)
+        for signal in (session.changed, session.chosen, session.opened):
+            signal.connect(self._refresh)
+        self._refresh()
+
+    def _refresh(self, *_: object) -> None:
+        ground = self._session.ground
+        self._plus.setEnabled(ground is not None)
+        shown = (ground.layers if ground else (), self._session.layer_id, self._session.document)
+        self._later.start()
+        if shown == self._shown:
+            return
+        self._shown = shown
+        clear(self._stack)
+        pictures = {button.layer.id: button.picture for button in self._buttons}
+        self._buttons = []
+        for layer in reversed(ground.layers if ground else ()):
+            entry = LayerButton(layer, layer.id == self._session.layer_id)
+            entry.picture = pictures.get(layer.id)
+            entry.clicked.connect(lambda _=False, name=layer.id: self._session.choose(layer_id=name))
+            entry.eye_clicked.connect(lambda one=layer: self._toggle(one))
+            entry.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+            entry.customContextMenuRequested.connect(lambda at, e=entry: self._menu(e.layer).popup(e.mapToGlobal(at)))
+            self._stack.addWidget(entry)
+            self._buttons.append(entry)
+        self._stack.addStretch(1)
+
+    def _redraw(self) -> None:
+        """Makes the small pictures anew."""
+        ground = self._session.ground
+        if ground is None:
+            return
+        step = max(1, max(ground.width, ground.height) // 96)
+        whole = Window(0, 0, ground.height, ground.width)
+        derived = self._session.derived
+        atlas, knitted = derived.atlas(ground.tile_width, ground.tile_height), derived.knitted(ground.id)
+        level = max(ground.tile_width, ground.tile_height).bit_length() - 2
+        for entry in self._buttons:
+            if entry.layer.id not in knitted.planes:
+                continue
+            if step > 1:
+                pixels = compose_overview(knitted.codes, [entry.layer.id], atlas, whole, 2 * (step // 2))
+            else:
+                pixels = compose([np.array(knitted.codes(entry.layer.id, whole))], atlas, level)
+            entry.picture = image_of(pixels, premultiplied=True)
+            entry.update()
+
+    def _add_menu(self) -> None:
+        menu, project = QMenu(self), self._session.document.project
+        menu.addAction("Tile layer", lambda: self._add("Tiles", None))
+        for join_set in project.join_sets:
+            menu.addAction(f"Terrain layer knit from “{join_set.name}”", lambda s=join_set: self._add(s.name, s.id))
+        for stitch_set in project.stitch_sets:
+            menu.addAction(f"Stitched layer of “{stitch_set.name}”", lambda s=stitch_set: self._add(s.name, s.id))
+        menu.popup(self._plus.mapToGlobal(self._plus.rect().bottomLeft()))
+
+    def _add(self, name: str, set_id: str | None) -> None:
+        layer_id = add_layer(self._session.document, self._session.ground_id, name, set_id)
+        self._session.choose(layer_id=layer_id)
+
+    def _menu(self, layer: AnyLayer) -> QMenu:
+        menu, ground = QMenu(self), self._session.ground
+        place = [one.id for one in ground.layers].index(layer.id)
+        document = self._session.document
+        menu.addAction("Rename…", lambda: self._rename(layer))
+        up = menu.addAction("Move up", lambda: move_layer(document, ground.id, layer.id, place + 1))
+        up.setEnabled(place + 1 < len(ground.layers))
+        down = menu.addAction("Move down", lambda: move_layer(document, ground.id, layer.id, place - 1))
+        down.setEnabled(place > 0)
+        menu.addSeparator()
+        menu.addAction("Remove", lambda: remove_layer(document, ground.id, layer.id))
+        return menu
+
+    def _toggle(self, layer: AnyLayer) -> None:
+        put_layer(
+            self._session.document,
+            self._session.ground_id,
+            "show or hide layer",
+            replace(layer, visible=not layer.visible),
+        )
+
+    def _rename(self, layer: AnyLayer) -> None:
+        name, ok = QInputDialog.getText(self, "Rename layer", "Name", text=layer.name)
+        if ok and name.strip():
+            put_layer(
+                self._session.document, self._session.ground_id, "rename layer", replace(layer, name=name.strip()[:80])
+            )

@@ -1,0 +1,149 @@
+"""The bar at the foot: findings at the left, what lies under the pointer at the right, and messages."""
+
+from PySide6.QtCore import QPoint, Qt, QTimer
+from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QProgressBar, QVBoxLayout, QWidget
+
+from knitground.app.canvas.ground_view import GroundView
+from knitground.app.jobs import Job
+from knitground.app.session import Session
+from knitground.app.tools import Pointer
+from knitground.app.widgets import button, icon_button, row
+from knitground.core.check.findings import Finding
+from knitground.core.ground.window import Window
+from knitground.core.project.why import why
+
+_SHOWN_MS = 6000
+_PROBLEM_MS = 12000
+
+
+class LedgerBar(QWidget):
+    """Says what is wrong, and answers for the tile under the pointer."""
+
+    def __init__(self, session: Session, view: GroundView) -> None:
+        super().__init__()
+        self.setObjectName("bar")
+        self._session, self._view = session, view
+        self._findings = button("", self.open_list, "All findings (Ctrl+L)", name="flat")
+        self._message = QLabel()
+        self._message.setTextFormat(Qt.TextFormat.PlainText)
+        self._place, self._why, self._zoom = QLabel(), QLabel(), QLabel("100 %")
+        self._zoom.setFixedWidth(48)
+        self._zoom.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self._zoom.setObjectName("quiet")
+        self._progress = QProgressBar()
+        self._progress.setFixedWidth(120)
+        self._progress.setTextVisible(False)
+        self._cancel = icon_button("close", self._stop, "Stop this")
+        self._job: Job | None = None
+        layout = row(
+            self._findings,
+            self._message,
+            None,
+            self._progress,
+            self._cancel,
+            self._place,
+            self._why,
+            self._zoom,
+            spacing=10,
+        )
+        layout.setContentsMargins(8, 2, 12, 2)
+        self.setLayout(layout)
+        self.setFixedHeight(36)
+        self._timer = QTimer(self, singleShot=True)
+        self._timer.timeout.connect(lambda: self._show_message("", False))
+        self._end_job()
+        session.findings_changed.connect(self._refresh)
+        session.said.connect(self._show_message)
+        session.job_started.connect(self._start_job)
+        view.pointed.connect(self._point)
+        view.zoomed.connect(
+            lambda zoom: self._zoom.setText(f"{zoom:.0%}".replace("%", " %") if zoom >= 0.01 else f"{zoom:.1%}")
+        )
+        self._refresh()
+
+    def open_list(self) -> None:
+        """Shows all findings over the bar; a click goes to the spot."""
+        popup = QFrame(self, Qt.WindowType.Popup)
+        popup.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        popup.setObjectName("card")
+        entries = QListWidget()
+        entries.setWordWrap(True)
+        for finding in self._session.findings:
+            item = QListWidgetItem(f"{finding.stage.capitalize()}:  {finding.sentence}")
+            item.setData(Qt.ItemDataRole.UserRole, finding)
+            entries.addItem(item)
+        if not self._session.findings:
+            entries.addItem("Nothing is wrong that the program can see.")
+        entries.itemClicked.connect(lambda item: self._go(popup, item.data(Qt.ItemDataRole.UserRole)))
+        entries.itemActivated.connect(lambda item: self._go(popup, item.data(Qt.ItemDataRole.UserRole)))
+        layout = QVBoxLayout(popup)
+        layout.setContentsMargins(8, 8, 8, 8)
+        layout.addWidget(entries)
+        popup.resize(560, min(320, 40 + 34 * max(1, len(self._session.findings))))
+        popup.move(self.mapToGlobal(QPoint(8, -popup.height() - 4)))
+        popup.show()
+        entries.setFocus()
+        entries.setCurrentRow(0)
+
+    def _go(self, popup: QFrame, finding: Finding | None) -> None:
+        popup.close()
+        if finding is not None:
+            self._session.go_to.emit(finding)
+
+    def _refresh(self) -> None:
+        findings = self._session.findings
+        if not findings:
+            self._findings.setText("No findings")
+            return
+        count = f"{len(findings)} finding{'s' * (len(findings) > 1)}"
+        first = findings[0].sentence
+        self._findings.setText(f"{count}: {first if len(first) <= 64 else first[:62] + '…'}")
+
+    def _show_message(self, sentence: str, problem: bool) -> None:
+        self._message.setText(sentence)
+        self._message.setToolTip(sentence)
+        self._message.setObjectName("warning" if problem else "")
+        self._message.style().polish(self._message)
+        self._findings.setVisible(not sentence)
+        self._place.setVisible(not sentence)
+        self._why.setVisible(not sentence)
+        if sentence:
+            self._timer.start(_PROBLEM_MS if problem else _SHOWN_MS)
+
+    def _point(self, at: Pointer | None) -> None:
+        knitted = self._view.knitted
+        inside = (
+            at is not None
+            and knitted
+            and Window(0, 0, knitted.ground.height, knitted.ground.width).holds(at.row, at.column)
+        )
+        if not inside:
+            self._place.setText("")
+            self._why.setText("")
+            return
+        self._place.setText(f"x {at.column}  y {at.row}")
+        layer = self._session.layer
+        if self._view.shows_proof or layer is None:
+            self._why.setText("")
+            return
+        says = why(self._session.derived, self._session.ground_id, layer.id, at.row, at.column)
+        self._why.setText(says if len(says) <= 70 else says[:68] + "…")
+        self._why.setToolTip(f"Why this tile? {says}")
+
+    def _start_job(self, job: Job) -> None:
+        self._job = job
+        job.progressed.connect(lambda share: self._progress.setValue(int(share * 100)))
+        job.ended.connect(self._end_job)
+        self._progress.setValue(0)
+        self._progress.setToolTip(job.title)
+        self._progress.setVisible(True)
+        self._cancel.setVisible(True)
+
+    def _end_job(self) -> None:
+        self._job = None
+        self._progress.setVisible(False)
+        self._cancel.setVisible(False)
+
+    def _stop(self) -> None:
+        if self._job is not None:
+            self._job.cancel()

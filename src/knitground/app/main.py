@@ -1,0 +1,64 @@
+"""Starting the window."""
+
+import logging
+import logging.handlers
+import signal
+import sys
+from pathlib import Path
+from types import TracebackType
+
+from platformdirs import user_log_path
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
+
+from knitground.app.theme.colours import follow_system
+from knitground.app.theme.icons import app_icon
+from knitground.app.window import Window
+
+_log = logging.getLogger(__name__)
+
+
+def make_application() -> QApplication:
+    """The one application object, dressed."""
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    app.setApplicationName("knitground")
+    app.setOrganizationName("knitground")
+    app.setDesktopFileName("knitground")
+    app.setWindowIcon(QIcon(app_icon()))
+    follow_system(app)
+    return app
+
+
+def run(path: Path | None) -> int:
+    """Opens the window, on a project or sheet if one is given, and stays until it closes."""
+    _write_log()
+    app = make_application()
+    window = Window()
+    _report_faults(window)
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    window.show()
+    if path is not None:
+        window.keeper.open_path(path)
+    QTimer.singleShot(0, window.keeper.offer_recovery)
+    return app.exec()
+
+
+def _write_log() -> None:
+    folder = user_log_path("knitground", ensure_exists=True)
+    handler = logging.handlers.RotatingFileHandler(folder / "knitground.log", maxBytes=1_000_000, backupCount=2)
+    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    logging.basicConfig(level=logging.INFO, handlers=[handler])
+
+
+def _report_faults(window: Window) -> None:
+    """A fault of the program goes to the log, is told in a sentence, and the work is kept."""
+
+    def report(kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
+        _log.error("unforeseen", exc_info=(kind, fault, trace))
+        window.session.said.emit(
+            "Something went wrong inside the program; your work is kept, and the log says more.", True
+        )
+        window.keeper.copy_now()
+
+    sys.excepthook = report

@@ -1,0 +1,183 @@
+"""What the parts of the window share: the document, what is chosen in it, and a voice for messages."""
+
+import logging
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from knitground.app.jobs import Job
+from knitground.core.check.findings import Finding
+from knitground.core.errors import KnitGroundError
+from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer
+from knitground.core.grow.mix import Mix
+from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.project.audit import definition_findings, ground_check
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Change, Document
+from knitground.core.project.operations import put
+from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.tile import TileRef
+
+STAGES = ("sheet", "joins", "stitches", "ground", "grow", "deliver")
+_SETTLE_MS = 250
+_log = logging.getLogger(__name__)
+
+AnyLayer = TileLayer | TerrainLayer | StitchedLayer
+
+
+class Session(QObject):
+    """The open document and the choices made in the window; parts listen to its signals."""
+
+    opened = Signal()
+    changed = Signal(object)
+    chosen = Signal()
+    stage_changed = Signal(str)
+    findings_changed = Signal()
+    said = Signal(str, bool)
+    job_started = Signal(object)
+    go_to = Signal(object)
+    tool_wanted = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.stage = "sheet"
+        self.findings: list[Finding] = []
+        self._check: Job | None = None
+        self._settle = QTimer(self, singleShot=True, interval=_SETTLE_MS)
+        self._settle.timeout.connect(self.check_grounds)
+        self.open(Document())
+
+    def open(self, document: Document) -> None:
+        """Takes a document over as the open one."""
+        self.document = document
+        self.derived = Derived(document)
+        document.listeners.append(self._on_change)
+        self.sheet_id = self.ground_id = self.layer_id = self.join_set_id = self.stitch_set_id = ""
+        self.mix_id = self.recipe_id = ""
+        self.tile: TileRef | None = None
+        self.lays_mix = False
+        self.terrain = 1
+        self.radius = 0
+        self.throw = 1
+        self._repair_choices()
+        self.opened.emit()
+        self.check()
+
+    def choose(self, **choices: Any) -> None:
+        """Sets some of the choices (ids, tile, terrain, radius, throw) and tells everybody."""
+        for name, value in choices.items():
+            setattr(self, name, value)
+        self._repair_choices()
+        self.chosen.emit()
+
+    def set_stage(self, stage: str) -> None:
+        """Goes to a stage of the work."""
+        if stage != self.stage:
+            self.stage = stage
+            self.stage_changed.emit(stage)
+
+    @property
+    def ground(self) -> Ground | None:
+        """The ground that is shown."""
+        return _by_id(self.document.project.grounds, self.ground_id)
+
+    @property
+    def layer(self) -> AnyLayer | None:
+        """The layer that tools work on."""
+        return _by_id(self.ground.layers, self.layer_id) if self.ground else None
+
+    @property
+    def join_set(self) -> JoinSet | None:
+        """The join set at hand."""
+        return _by_id(self.document.project.join_sets, self.join_set_id)
+
+    @property
+    def stitch_set(self) -> StitchSet | None:
+        """The stitch set at hand."""
+        return _by_id(self.document.project.stitch_sets, self.stitch_set_id)
+
+    @property
+    def mix(self) -> Mix | None:
+        """The mix at hand."""
+        return _by_id(self.document.project.mixes, self.mix_id)
+
+    def terrains_of(self, layer: AnyLayer | None) -> tuple[Terrain, ...]:
+        """What can be painted on a derived layer."""
+        if isinstance(layer, TerrainLayer):
+            join_set = _by_id(self.document.project.join_sets, layer.join_set)
+            return join_set.terrains if join_set else ()
+        if isinstance(layer, StitchedLayer):
+            stitch_set = _by_id(self.document.project.stitch_sets, layer.stitch_set)
+            return stitch_set.marks if stitch_set else ()
+        return ()
+
+    def put_mix(self, mix: Mix, label: str) -> None:
+        """Adds a mix, or exchanges it for a changed one."""
+        put(self.document, label, "mixes", mix)
+
+    def attempt(self, act: Callable[[], Any]) -> Any:
+        """Does something; if it cannot be done, says so in the window and gives None."""
+        try:
+            return act()
+        except KnitGroundError as problem:
+            self.said.emit(str(problem), True)
+            return None
+
+    def say(self, sentence: str) -> None:
+        """Shows a sentence for a while."""
+        self.said.emit(sentence, False)
+
+    def run(self, job: Job, then: Callable[[Any], None]) -> Job:
+        """Starts a job that shows in the window; `then` gets its result on the interface thread."""
+        job.succeeded.connect(then)
+        job.failed.connect(lambda sentence: self.said.emit(sentence, True))
+        self.job_started.emit(job)
+        job.start()
+        return job
+
+    def check(self) -> None:
+        """Looks for findings: in definitions at once, on the grounds when the work pauses."""
+        on_ground = [finding for finding in self.findings if finding.stage == "ground"]
+        self.findings = definition_findings(self.derived) + on_ground
+        self.findings_changed.emit()
+        self._settle.start()
+
+    def check_grounds(self) -> None:
+        """Looks for findings on the grounds, beside the interface; a newer check replaces one that runs."""
+        if self._check is not None:
+            self._check.cancel()
+        document = self.document
+        self._check = Job("Checking the grounds", ground_check(self.derived))
+        self._check.succeeded.connect(lambda found: self._take_findings(found) if document is self.document else None)
+        self._check.start()
+
+    def _take_findings(self, found: list[Finding]) -> None:
+        self.findings = [finding for finding in self.findings if finding.stage != "ground"] + found
+        self.findings_changed.emit()
+
+    def _on_change(self, change: Change) -> None:
+        if change.defined:
+            self._repair_choices()
+            self.findings = definition_findings(self.derived) + [f for f in self.findings if f.stage == "ground"]
+            self.findings_changed.emit()
+        self._settle.start()
+        self.changed.emit(change)
+
+    def _repair_choices(self) -> None:
+        """Lets every choice point to something that exists, where there is any."""
+        project = self.document.project
+        for name, things in (
+            ("sheet_id", project.sheets), ("ground_id", project.grounds), ("join_set_id", project.join_sets),
+            ("stitch_set_id", project.stitch_sets), ("mix_id", project.mixes), ("recipe_id", project.recipes),
+        ):  # fmt: skip
+            if _by_id(things, getattr(self, name)) is None:
+                setattr(self, name, getattr(things[0], "id") if things else "")  # noqa: B009
+        layers = self.ground.layers if self.ground else ()
+        if _by_id(layers, self.layer_id) is None:
+            self.layer_id = layers[0].id if layers else ""
+        self.terrain = max(1, self.terrain)
+
+
+def _by_id(things: Any, wanted: str) -> Any:
+    return next((thing for thing in things if thing.id == wanted), None)

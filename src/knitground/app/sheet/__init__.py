@@ -1,0 +1,1 @@
+"""Stage 1: cutting a sheet."""

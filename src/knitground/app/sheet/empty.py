@@ -1,0 +1,41 @@
+"""What an empty project says: its own first step."""
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from knitground.app.stage import SheetTabs
+from knitground.app.theme.colours import theme
+from knitground.app.theme.icons import draw_icon
+from knitground.app.widgets import button, quiet
+
+
+class EmptySheet(QWidget):
+    """A place to drop the first sheet on."""
+
+    def __init__(self, tabs: SheetTabs) -> None:
+        super().__init__()
+        title = QLabel("Drop a sprite sheet here")
+        title.setObjectName("heading")
+        title.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        what = quiet("PNG, GIF, WebP or BMP. Its grid is guessed, and you drag it right.")
+        what.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        choose = button("Choose a file…", tabs.ask, "Choose an image file")
+        layout = QVBoxLayout(self)
+        layout.addStretch(5)
+        layout.addSpacing(56)
+        for thing in (title, what):
+            layout.addWidget(thing)
+        layout.addSpacing(8)
+        layout.addWidget(choose, 0, Qt.AlignmentFlag.AlignCenter)
+        layout.addStretch(5)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle = QRectF(self.rect()).center()
+        frame = QRectF(middle.x() - 180, middle.y() - 120, 360, 240)
+        painter.setPen(QPen(theme().colour("quiet"), 2, Qt.PenStyle.DashLine, Qt.PenCapStyle.RoundCap))
+        painter.setBrush(theme().colour("panel", 120))
+        painter.drawRoundedRect(frame, 12, 12)
+        draw_icon(painter, "drop", QRectF(middle.x() - 24, middle.y() - 92, 48, 48), theme().colour("thread"))

@@ -1,0 +1,52 @@
+"""What the left half of every stage is made of: sheet tabs, a sheet view, cards."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
+
+from knitground.app.session import Session
+from knitground.app.widgets import button, clear, icon_button
+
+IMAGES = "Images (*.png *.gif *.webp *.bmp)"
+
+
+class SheetTabs(QWidget):
+    """One button per sheet, and a plus."""
+
+    add_wanted = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._layout = QHBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(4)
+        self._shown: tuple[object, ...] = ()
+        for signal in (session.changed, session.chosen, session.opened):
+            signal.connect(self._refresh)
+        self._refresh()
+
+    def _refresh(self, *_: object) -> None:
+        sheets = self._session.document.project.sheets
+        shown = (tuple(sheet.id for sheet in sheets), self._session.sheet_id)
+        if shown == self._shown:
+            return
+        self._shown = shown
+        clear(self._layout)
+        for sheet in sheets:
+            tab = button(
+                sheet.id,
+                lambda name=sheet.id: self._session.choose(sheet_id=name),
+                f"Show the sheet {sheet.file}",
+                name="tab",
+            )
+            tab.setCheckable(True)
+            tab.setChecked(sheet.id == self._session.sheet_id)
+            self._layout.addWidget(tab)
+        self._layout.addWidget(icon_button("plus", self.ask, "Add a sprite sheet (or drop it on the window)"))
+        self._layout.addStretch(1)
+
+    def ask(self) -> None:
+        """Asks for a file to add."""
+        name, _ = QFileDialog.getOpenFileName(self, "Add a sprite sheet", "", IMAGES)
+        if name:
+            self.add_wanted.emit(name)

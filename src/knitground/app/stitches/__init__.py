@@ -1,0 +1,1 @@
+"""Stage 3: rules that lay tiles by their neighbours."""

@@ -1,0 +1,100 @@
+"""Terrains or marks to choose from, each with its thread, name and letter."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QAbstractButton, QColorDialog, QInputDialog, QMenu, QVBoxLayout, QWidget
+
+from knitground.app.theme.colours import theme
+from knitground.app.widgets import clear
+from knitground.core.joins.sets import Terrain
+
+
+class TerrainButton(QAbstractButton):
+    """A terrain: a thread of its colour, its name, its letter."""
+
+    def __init__(self, terrain: Terrain, chosen: bool) -> None:
+        super().__init__()
+        self.terrain = terrain
+        self.setCheckable(True)
+        self.setChecked(chosen)
+        self.setAccessibleName(terrain.name)
+        self.setToolTip(f"Paint {terrain.name} ({terrain.letter} on the sheet); right click to rename or recolour")
+        self.setFixedHeight(32)
+
+    def sizeHint(self) -> QSize:
+        return QSize(160, 32)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        border = "thread" if self.isChecked() else "focus" if self.hasFocus() else "line"
+        painter.setPen(QPen(theme().colour(border), 2 if self.isChecked() else 1))
+        painter.setBrush(theme().colour("panel"))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
+        middle = self.height() / 2
+        for colour, width in ((QColor(22, 17, 15), 10), (QColor(self.terrain.colour), 7)):
+            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            painter.drawLine(QPointF(16, middle), QPointF(30, middle))
+        painter.setPen(theme().colour("ink"))
+        room = self.rect().adjusted(46, 0, -28, 0)
+        name = painter.fontMetrics().elidedText(self.terrain.name, Qt.TextElideMode.ElideRight, room.width())
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setPen(theme().colour("quiet"))
+        painter.drawText(
+            self.rect().adjusted(0, 0, -12, 0),
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            self.terrain.letter,
+        )
+
+
+class TerrainList(QWidget):
+    """Shows terrains; tells which is chosen, and how one is to be changed."""
+
+    chosen = Signal(int)
+    changed = Signal(int, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(4)
+        self._shown: tuple[object, ...] = ()
+
+    def show_terrains(self, terrains: tuple[Terrain, ...], current: int) -> None:
+        """Shows terrains, one of them (from 1) as chosen."""
+        if self._shown == (terrains, current):
+            return
+        self._shown = (terrains, current)
+        clear(self._layout)
+        for number, terrain in enumerate(terrains, start=1):
+            entry = TerrainButton(terrain, number == min(current, len(terrains)))
+            entry.clicked.connect(lambda _=False, n=number: self.chosen.emit(n))
+            entry.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+            entry.customContextMenuRequested.connect(
+                lambda at, e=entry, n=number: self._menu(e, n).popup(e.mapToGlobal(at))
+            )
+            self._layout.addWidget(entry)
+
+    def _menu(self, entry: TerrainButton, number: int) -> QMenu:
+        menu = QMenu(entry)
+        menu.addAction("Rename…", lambda: self._rename(entry.terrain, number))
+        menu.addAction("Letter…", lambda: self._letter(entry.terrain, number))
+        menu.addAction("Colour…", lambda: self._recolour(entry.terrain, number))
+        return menu
+
+    def _rename(self, terrain: Terrain, number: int) -> None:
+        name, ok = QInputDialog.getText(self, "Rename", "Name of the terrain", text=terrain.name)
+        if ok and name.strip():
+            self.changed.emit(number, replace(terrain, name=name.strip()[:60]))
+
+    def _letter(self, terrain: Terrain, number: int) -> None:
+        letter, ok = QInputDialog.getText(self, "Letter", "One letter to show and to choose it by", text=terrain.letter)
+        if ok and letter.strip():
+            self.changed.emit(number, replace(terrain, letter=letter.strip()[0].upper()))
+
+    def _recolour(self, terrain: Terrain, number: int) -> None:
+        colour = QColorDialog.getColor(QColor(terrain.colour), self, "Colour of the thread")
+        if colour.isValid():
+            self.changed.emit(number, replace(terrain, colour=colour.name()))

@@ -1,0 +1,1 @@
+"""How everything looks."""

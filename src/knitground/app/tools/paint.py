@@ -1,0 +1,112 @@
+"""Drawing and erasing freehand."""
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from knitground.app.theme.colours import theme
+from knitground.app.tools import Pointer, Tool
+from knitground.app.tools.laying import is_edges, lay, plane_of, spot_at, strokes
+from knitground.core.errors import BadRequest
+from knitground.core.ground.window import Window
+
+
+class Draw(Tool):
+    """Lays under the pointer; the right button erases."""
+
+    name, title, icon, key = "draw", "Draw", "draw", "D"
+    tip = "Draw: drag to lay, right button erases"
+    erases = False
+
+    def __init__(self, session) -> None:
+        super().__init__(session)
+        self._last: Pointer | None = None
+        self._hover: Pointer | None = None
+        self._erase = False
+
+    def press(self, at: Pointer, *, erase: bool = False) -> None:
+        layer = self.session.layer
+        if layer is None:
+            raise BadRequest("This ground has no layer yet; add one with the plus at the right.")
+        self._erase = erase or self.erases
+        self._last = at
+        self.session.document.begin("erase" if self._erase else "draw")
+        try:
+            self._stroke(at, at)
+        except BadRequest:
+            self._last = None
+            self.session.document.commit()
+            raise
+
+    def drag(self, at: Pointer) -> None:
+        self._hover = at
+        if self._last is not None:
+            self._stroke(self._last, at)
+            self._last = at
+
+    def release(self, at: Pointer) -> None:
+        if self._last is not None:
+            self._last = None
+            self.session.document.commit()
+
+    def hover(self, at: Pointer | None) -> None:
+        self._hover = at
+
+    def leave(self) -> None:
+        self._last = None
+        super().leave()
+
+    def _stroke(self, start: Pointer, end: Pointer) -> None:
+        layer = self.session.layer
+        shapes = strokes(self.session, layer, start, end)
+        if is_edges(layer) and self._erase:
+            # A cell is rubbed out whole: all four of its edges.
+            shapes = _edges_round(self.session, layer, end)
+        lay(self.session, layer, shapes, "draw", erase=self._erase)
+
+    def paint(self, painter: QPainter, view) -> None:
+        layer = self.session.layer
+        if self._hover is None or layer is None:
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        row, column = spot_at(layer, self._hover)
+        reach = 0 if is_edges(layer) else self.session.radius
+        rect = view.cells_rect(Window(row - reach, column - reach, 2 * reach + 1, 2 * reach + 1))
+        if plane_of(layer) == "corners":
+            cell = view.cells_rect(Window(0, 0, 1, 1))
+            rect = QRectF(rect).translated(-cell.width() / 2, -cell.height() / 2)
+        terrains = self.session.terrains_of(layer)
+        colour = theme().colour("thread")
+        if terrains and not self.erases:
+            colour = QColor(terrains[min(self.session.terrain, len(terrains)) - 1].colour)
+        for line, width in ((QColor(20, 16, 14), 4), (colour, 2)):
+            painter.setPen(QPen(line, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            if reach:
+                painter.drawEllipse(rect)
+            elif plane_of(layer) == "corners":
+                _cross(painter, rect.center(), min(rect.width(), rect.height()) / 3)
+            else:
+                painter.drawRoundedRect(rect, 3, 3)
+        painter.restore()
+
+
+class Erase(Draw):
+    """Takes away under the pointer."""
+
+    name, title, icon, key = "erase", "Erase", "erase", "X"
+    tip = "Erase: drag to take away"
+    erases = True
+
+
+def _edges_round(session, layer, at: Pointer):
+    from knitground.core.ground.layers import plane_shapes
+    from knitground.core.ground.shapes import edge_shapes
+
+    row, column = at.row, at.column
+    edges = [("across", row, column), ("across", row + 1, column), ("along", row, column), ("along", row, column + 1)]
+    return edge_shapes(edges, plane_shapes(layer, session.ground.height, session.ground.width))
+
+
+def _cross(painter: QPainter, centre: QPointF, reach: float) -> None:
+    painter.drawLine(centre - QPointF(reach, 0), centre + QPointF(reach, 0))
+    painter.drawLine(centre - QPointF(0, reach), centre + QPointF(0, reach))

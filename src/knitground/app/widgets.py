@@ -1,0 +1,226 @@
+"""Small building blocks that several panels use."""
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QBoxLayout,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QSpinBox,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from knitground.app.theme.colours import theme
+from knitground.app.theme.icons import icon
+
+
+def image_of(pixels: NDArray[np.uint8], *, premultiplied: bool = False) -> QImage:
+    """An image of (H, W, 4) uint8 pixels, with memory of its own."""
+    solid = np.ascontiguousarray(pixels)
+    height, width = solid.shape[:2]
+    format_ = QImage.Format.Format_RGBA8888_Premultiplied if premultiplied else QImage.Format.Format_RGBA8888
+    image = QImage(solid.data, width, height, 4 * width, format_)
+    return image.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied).copy()
+
+
+def heading(text: str) -> QLabel:
+    """A title."""
+    return _label(text, "heading")
+
+
+def quiet(text: str = "") -> QLabel:
+    """A remark."""
+    label = _label(text, "quiet")
+    label.setWordWrap(True)
+    return label
+
+
+def _label(text: str, name: str) -> QLabel:
+    label = QLabel(text)
+    label.setObjectName(name)
+    return label
+
+
+def button(text: str, act: Callable[[], object], tip: str = "", *, name: str = "", icon_name: str = "") -> QPushButton:
+    """A push button that does one thing."""
+    made = QPushButton(text)
+    made.setObjectName(name)
+    made.setToolTip(tip)
+    made.setAccessibleName(text or tip)
+    if icon_name:
+        made.setIcon(icon(icon_name))
+    made.clicked.connect(lambda: act())
+    return made
+
+
+def icon_button(icon_name: str, act: Callable[[], object], tip: str) -> QToolButton:
+    """A small button with an icon alone."""
+    made = QToolButton()
+    made.setObjectName("flat")
+    made.setIcon(icon(icon_name))
+    made.setIconSize(QSize(16, 16))
+    made.setToolTip(tip)
+    made.setAccessibleName(tip)
+    made.setFixedSize(28, 28)
+    made.clicked.connect(lambda: act())
+    return made
+
+
+def number(low: int, high: int, changed: Callable[[int], object], name: str, suffix: str = "") -> QSpinBox:
+    """A number to type, or to turn by wheel and arrow keys."""
+    box = QSpinBox()
+    box.setRange(low, high)
+    box.setAccessibleName(name)
+    box.setToolTip(name)
+    box.setSuffix(suffix)
+    box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+    box.setKeyboardTracking(False)
+    box.valueChanged.connect(changed)
+    return box
+
+
+def set_quietly(box: QSpinBox, value: int) -> None:
+    """Sets a number without telling anybody, and not while it is being typed."""
+    if box.value() != value:
+        box.blockSignals(True)
+        box.setValue(value)
+        box.blockSignals(False)
+
+
+def row(*things: QWidget | None, spacing: int = 8) -> QHBoxLayout:
+    """Widgets side by side; None is room that stretches."""
+    layout = QHBoxLayout()
+    _fill(layout, things, spacing)
+    return layout
+
+
+def column(*things: QWidget | None, spacing: int = 8) -> QVBoxLayout:
+    """Widgets under one another; None is room that stretches."""
+    layout = QVBoxLayout()
+    _fill(layout, things, spacing)
+    return layout
+
+
+def _fill(layout: QBoxLayout, things: tuple[QWidget | None, ...], spacing: int) -> None:
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(spacing)
+    for thing in things:
+        if thing is None:
+            layout.addStretch(1)
+        else:
+            layout.addWidget(thing)
+
+
+def fill_box(box: QComboBox, entries: list[tuple[str, str]], current: str) -> None:
+    """Shows (text, id) entries in a box without telling anybody; an empty box hides."""
+    box.blockSignals(True)
+    box.clear()
+    for text, data in entries:
+        box.addItem(text, data)
+    box.setCurrentIndex(box.findData(current))
+    box.setVisible(bool(entries))
+    box.blockSignals(False)
+
+
+def held_layout(layout: QLayout) -> QWidget:
+    """A widget round a layout."""
+    widget = QWidget()
+    widget.setLayout(layout)
+    return widget
+
+
+def held(*things: QWidget | None) -> QWidget:
+    """A widget round a row of widgets."""
+    return held_layout(row(*things))
+
+
+def card(layout: QBoxLayout, margin: int = 12) -> QFrame:
+    """A panel with a border round a layout."""
+    frame = QFrame()
+    frame.setObjectName("card")
+    layout.setContentsMargins(margin, margin, margin, margin)
+    frame.setLayout(layout)
+    return frame
+
+
+def scrolling(widget: QWidget) -> QScrollArea:
+    """A widget that scrolls up and down where it is too tall."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(widget)
+    return area
+
+
+def clear(layout: QBoxLayout) -> None:
+    """Takes everything out of a layout and throws it away."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.setParent(None)
+            widget.deleteLater()
+        elif item.layout() is not None:
+            clear(item.layout())
+            item.layout().deleteLater()
+
+
+class TilePicture(QWidget):
+    """A tile, enlarged with sharp pixels on a checker."""
+
+    clicked = Signal()
+
+    def __init__(self, size: int, tip: str = "") -> None:
+        super().__init__()
+        self.setFixedSize(size, size)
+        self.setToolTip(tip)
+        self._image: QImage | None = None
+
+    def show_tile(self, pixels: NDArray[np.uint8] | None) -> None:
+        """Shows (H, W, 4) pixels, or nothing."""
+        self._image = None if pixels is None else image_of(pixels)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        draw_checker(painter, QRectF(self.rect()), 8)
+        if self._image is not None:
+            painter.drawImage(fitted(self._image.size(), QRectF(self.rect())), self._image)
+        painter.setPen(theme().colour("line"))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.clicked.emit()
+
+
+def fitted(size: QSize, room: QRectF) -> QRectF:
+    """The largest rectangle of these proportions in the middle of some room."""
+    scale = min(room.width() / max(1, size.width()), room.height() / max(1, size.height()))
+    width, height = size.width() * scale, size.height() * scale
+    return QRectF(room.center().x() - width / 2, room.center().y() - height / 2, width, height)
+
+
+def draw_checker(painter: QPainter, rect: QRectF, side: int) -> None:
+    """Two quiet shades that show where a picture is transparent."""
+    painter.fillRect(rect, theme().colour("panel"))
+    shade = theme().colour("line", 110)
+    left, top = int(rect.left()), int(rect.top())
+    for y in range(top, int(rect.bottom()) + 1, side):
+        for x in range(left + ((y - top) // side % 2) * side, int(rect.right()) + 1, 2 * side):
+            painter.fillRect(QRectF(x, y, side, side).intersected(rect), shade)
+
+
+def swatch_pen_colours(colour: str) -> tuple[QColor, QColor]:
+    """A thread's colour, and the dark line round it that keeps it legible on any art."""
+    return QColor(colour), QColor(25, 20, 18)
