@@ -101,7 +101,7 @@ def _lines(name: str, title: str, terrain: str, letter: str, colour: str, first:
 
 def _walls() -> StitchSet:
     def chart(north: int, east: int, south: int, west: int) -> str:
-        sign = {0: "-", 1: "V", False: "-", True: "V"}
+        sign = "-V"
         return f".{sign[north]}.{sign[west]}{sign[east]}.{sign[south]}."
 
     stitches = [Stitch(PARAPET, chart(*arms), _trim(32 + number)) for number, arms in enumerate(ARMS)]

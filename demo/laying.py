@@ -1,5 +1,7 @@
 """Lays the Long Roof: what an artist would paint by hand, the recipe, and the throws of the mixes."""
 
+from itertools import pairwise
+
 import numpy as np
 
 from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, prop
@@ -80,7 +82,7 @@ def _lines(document: Document) -> None:
     for layer, runs in (("gutters", gutters), ("walks", walks)):
         planes = plane_shapes(document.project.grounds[0].layer(layer), _HEIGHT, _WIDTH)
         for run in runs:
-            for start, end in zip(run, run[1:], strict=False):
+            for start, end in pairwise(run):
                 for plane, shape in edge_shapes(edge_run(start, end), planes).items():
                     document.paint("draw", GROUND, layer, plane, shape, 1)
 

@@ -89,9 +89,8 @@ def _slate(variant: int) -> np.ndarray:
         _sprinkle(pixels, [(5, 5), (6, 5), (5, 6), (6, 6), (7, 6), (6, 7), (9, 9), (10, 9), (10, 10)], "moss3")
         _sprinkle(pixels, [(6, 5), (5, 6), (10, 9)], "moss4")
     if variant == 3:
-        _sprinkle(
-            pixels, [(4, 3), (5, 4), (5, 5), (6, 6), (7, 6), (7, 7), (8, 8), (8, 9), (9, 10), (10, 10), (6, 8)], "ink"
-        )
+        _sprinkle(pixels, [(4, 4), (5, 5), (6, 5), (7, 6), (8, 8), (9, 9), (10, 9)], "slate1")
+        _sprinkle(pixels, [(5, 4), (8, 7)], "slate4")
     if variant == 4:
         _glove(pixels)
     return pixels

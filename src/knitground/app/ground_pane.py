@@ -78,7 +78,7 @@ class GroundPane(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
         self.view = GroundView(session)
-        self.layers = LayersColumn(session)
+        self.layers = LayersColumn(session, self.view)
         self._tools = {kind.name: kind(session) for kind in TOOLS}
         self._title, self._size = QLabel(), quiet()
         self._title.setObjectName("heading")

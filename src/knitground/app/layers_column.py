@@ -7,17 +7,19 @@ from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QInputDialog, QMenu, QVBoxLayout, QWidget
 
+from knitground.app.canvas.ground_view import GroundView
 from knitground.app.session import AnyLayer, Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
 from knitground.app.widgets import clear, fitted, icon_button, image_of, scrolling
 from knitground.core.ground.window import Window
 from knitground.core.project.operations import add_layer, move_layer, put_layer, remove_layer
-from knitground.core.render.compose import compose, compose_overview
+from knitground.core.render.compose import compose
 
 WIDTH = 76
 _PICTURE = 44
 _LIVELY_MS = 150
+_ROWS, _COLUMNS = 10, 12
 _KINDS = {"tiles": "tiles", "terrain": "terrain", "stitched": "stitched"}
 
 
@@ -80,9 +82,9 @@ class LayerButton(QAbstractButton):
 class LayersColumn(QWidget):
     """The stack of the ground that is chosen."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, view: GroundView) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._view = session, view
         self._shown: tuple[object, ...] = ()
         self._buttons: list[LayerButton] = []
         inner = QWidget()
@@ -98,6 +100,7 @@ class LayersColumn(QWidget):
         self.setFixedWidth(WIDTH)
         self._later = QTimer(self, singleShot=True, interval=_LIVELY_MS)
         self._later.timeout.connect(self._redraw)
+        view.moved.connect(self._later.start)
         for signal in (session.changed, session.chosen, session.opened):
             signal.connect(self._refresh)
         self._refresh()
@@ -129,20 +132,24 @@ class LayersColumn(QWidget):
         ground = self._session.ground
         if ground is None:
             return
-        step = max(1, max(ground.width, ground.height) // 96)
-        whole = Window(0, 0, ground.height, ground.width)
         derived = self._session.derived
         atlas, knitted = derived.atlas(ground.tile_width, ground.tile_height), derived.knitted(ground.id)
-        level = max(ground.tile_width, ground.tile_height).bit_length() - 2
+        window = self._in_view().clipped(ground.height, ground.width)
+        if window.is_empty:
+            return
         for entry in self._buttons:
-            if entry.layer.id not in knitted.planes:
-                continue
-            if step > 1:
-                pixels = compose_overview(knitted.codes, [entry.layer.id], atlas, whole, 2 * (step // 2))
-            else:
-                pixels = compose([np.array(knitted.codes(entry.layer.id, whole))], atlas, level)
-            entry.picture = image_of(pixels, premultiplied=True)
-            entry.update()
+            if entry.layer.id in knitted.planes:
+                codes = np.array(knitted.codes(entry.layer.id, window))
+                entry.picture = image_of(compose([codes], atlas, 1), premultiplied=True)
+                entry.update()
+
+    def _in_view(self) -> Window:
+        """The cells in the middle of the view, as many as a small picture can show."""
+        ground, middle = self._session.ground, self._view.visible_content().center()
+        row, column = int(middle.y() // ground.tile_height), int(middle.x() // ground.tile_width)
+        row = min(max(row, _ROWS // 2), ground.height - _ROWS // 2)
+        column = min(max(column, _COLUMNS // 2), ground.width - _COLUMNS // 2)
+        return Window(row - _ROWS // 2, column - _COLUMNS // 2, _ROWS, _COLUMNS)
 
     def _add_menu(self) -> None:
         menu, project = QMenu(self), self._session.document.project

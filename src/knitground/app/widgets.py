@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from knitground.app.theme.colours import theme
-from knitground.app.theme.icons import icon
+from knitground.app.theme.icons import draw_icon, icon
 
 
 def image_of(pixels: NDArray[np.uint8], *, premultiplied: bool = False) -> QImage:
@@ -84,7 +84,6 @@ def number(low: int, high: int, changed: Callable[[int], object], name: str, suf
     box.setAccessibleName(name)
     box.setToolTip(name)
     box.setSuffix(suffix)
-    box.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
     box.setKeyboardTracking(False)
     box.valueChanged.connect(changed)
     return box
@@ -120,6 +119,22 @@ def _fill(layout: QBoxLayout, things: tuple[QWidget | None, ...], spacing: int) 
             layout.addStretch(1)
         else:
             layout.addWidget(thing)
+
+
+class ChoiceBox(QComboBox):
+    """A list that opens, with our own arrow."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(8)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        middle = self.height() / 2
+        draw_icon(painter, "down", QRectF(self.width() - 22, middle - 7, 14, 14), theme().colour("quiet"))
 
 
 def fill_box(box: QComboBox, entries: list[tuple[str, str]], current: str) -> None:

@@ -48,6 +48,7 @@ class Window(QMainWindow):
         self.trial.changed.connect(self._refresh)
         self._restore_layout()
         self._refresh()
+        self.ground.view.setFocus()
 
     def run_command(self, name: str) -> None:
         """Does the action that bears a name."""

@@ -14,6 +14,8 @@ _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0,
 class PickMode(SheetMode):
     """A click chooses a tile; the arrow keys move the choice."""
 
+    smallest_tile = 24
+
     def __init__(self, chosen: Callable[[TileRef], object], current: Callable[[], TileRef | None]) -> None:
         self._chosen = chosen
         self._current = current

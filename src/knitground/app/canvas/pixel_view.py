@@ -16,6 +16,7 @@ class PixelView(QWidget):
     """Base of the views. Subclasses say how large their content is, paint it, and handle the left button."""
 
     zoomed = Signal(float)
+    moved = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -61,10 +62,22 @@ class PixelView(QWidget):
     def fit(self, *, most: float = 32, least: float = 1 / 256) -> None:
         """Zooms so that all of the content is seen, and puts it in the middle."""
         width, height = self.content_size()
-        room = min((self.width() - 16) / max(1, width), (self.height() - 16) / max(1, height))
+        room = min((self.width() - 4) / max(1, width), (self.height() - 4) / max(1, height))
         fitting = [zoom for zoom in ZOOMS if zoom <= max(room, ZOOMS[0])]
         self.zoom = max(min(fitting[-1], most), least)
         self.centre_on(width / 2, height / 2)
+        self.zoomed.emit(self.zoom)
+
+    def fit_width(self, *, at_least: float = 1) -> None:
+        """Zooms so that the content is as wide as the room allows, and begins at its top."""
+        width, _ = self.content_size()
+        fitting = [zoom for zoom in ZOOMS if zoom <= (self.width() - 4) / max(1, width)]
+        self.zoom = max(fitting[-1] if fitting else ZOOMS[0], at_least)
+        self._placed = True
+        shown = QPointF(max(2, (self.width() - width * self.zoom) / 2), 22)
+        if self.content_size()[1] * self.zoom < self.height() - 22:
+            shown.setY((self.height() - self.content_size()[1] * self.zoom) / 2)
+        self._move_to(shown)
         self.zoomed.emit(self.zoom)
 
     def centre_on(self, x: float, y: float) -> None:
@@ -178,3 +191,4 @@ class PixelView(QWidget):
         y = min(max(origin.y(), keep - height), self.height() - keep)
         self.origin = QPointF(round(x), round(y))
         self.update()
+        self.moved.emit()

@@ -3,7 +3,7 @@
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
-from knitground.app.canvas.pixel_view import PixelView
+from knitground.app.canvas.pixel_view import ZOOMS, PixelView
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_checker, image_of
@@ -15,7 +15,9 @@ OUTLINE = QColor(22, 17, 15)
 
 
 class SheetMode:
-    """What a stage does on the sheet."""
+    """What a stage does on the sheet; tiles begin at least so many pixels large."""
+
+    smallest_tile = 1
 
     def paint(self, painter: QPainter, view: "SheetView") -> None:
         """Draws the stage's marks over the sheet."""
@@ -76,7 +78,10 @@ class SheetView(PixelView):
         return width, height
 
     def place_first(self) -> None:
-        self.fit(most=6)
+        """As wide as it goes; where a stage paints on tiles, they are large enough to hit."""
+        tile = min(self.cut.tile_width, self.cut.tile_height) if self.cut else 16
+        wanted = -(-self.mode.smallest_tile // tile)
+        self.fit_width(at_least=next((zoom for zoom in ZOOMS if zoom >= wanted), 1))
 
     def ref_at(self, point: QPointF) -> TileRef | None:
         """The tile under a point of the picture."""

@@ -48,10 +48,12 @@ class DeliverPanel(QWidget):
         ground = self._session.ground
         for go in self._buttons:
             go.setEnabled(ground is not None)
-        self._what.setText(
-            f"“{ground.name}”, {ground.width} x {ground.height} cells, {ground.width * ground.tile_width} x "
-            f"{ground.height * ground.tile_height} px; hidden layers stay out." if ground else "There is no ground to deliver yet."
-        )  # fmt: skip
+        if ground is None:
+            self._what.setText("There is no ground to deliver yet.")
+            return
+        width, height = ground.width * ground.tile_width, ground.height * ground.tile_height
+        cells = f"{ground.width} x {ground.height} cells"
+        self._what.setText(f"“{ground.name}”, {cells}, {width} x {height} px; hidden layers stay out.")
 
     def ask(self, name: str) -> None:
         """Asks where to, and delivers."""

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QComboBox, QWidget
+from PySide6.QtWidgets import QWidget
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -10,7 +10,7 @@ from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs
 from knitground.app.terrain_list import TerrainList
-from knitground.app.widgets import button, card, column, fill_box, heading, held_layout, quiet, row
+from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, held_layout, quiet, row
 from knitground.core.ground.layers import TileLayer
 from knitground.core.project.operations import add_ground, put, resize_ground
 from knitground.core.tiles.tile import TileRef
@@ -26,14 +26,12 @@ class GroundPanel(QWidget):
         super().__init__()
         self._session = session
         self.view = SheetView(session, PickMode(self._choose, lambda: None if session.lays_mix else session.tile))
-        self._grounds = QComboBox()
-        self._grounds.setAccessibleName("Ground")
+        self._grounds = ChoiceBox("Ground")
         self._grounds.activated.connect(lambda index: session.choose(ground_id=self._grounds.itemData(index)))
         self._size, self._layer_hint = quiet(), quiet()
         self._terrains = TerrainList()
         self._terrains.chosen.connect(lambda number: session.choose(terrain=number))
-        self._mixes = QComboBox()
-        self._mixes.setAccessibleName("Mix")
+        self._mixes = ChoiceBox("Mix")
         self._mixes.setToolTip("Lay a mix of tiles by weighted chance")
         self._mixes.activated.connect(self._choose_mix)
         new = button("New ground", self.new_ground, "Make a map", icon_name="plus")

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QComboBox, QInputDialog, QWidget
+from PySide6.QtWidgets import QInputDialog, QWidget
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -11,7 +11,7 @@ from knitground.app.grow.recipe_card import RecipeCard
 from knitground.app.grow.trial import Trial
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs
-from knitground.app.widgets import button, card, column, fill_box, heading, held, quiet
+from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, held, quiet
 from knitground.core.ground.layers import TileLayer
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.project.model import fresh_id
@@ -27,8 +27,7 @@ class GrowPanel(QWidget):
         self.view = SheetView(session, PickMode(self._put_in, lambda: session.tile))
         self.recipe = RecipeCard(session, trial)
         self.bar = MixBar(session)
-        self._mixes = QComboBox()
-        self._mixes.setAccessibleName("Mix")
+        self._mixes = ChoiceBox("Mix")
         self._mixes.setMinimumWidth(140)
         self._mixes.activated.connect(lambda index: session.choose(mix_id=self._mixes.itemData(index)))
         new = button("New mix", self._new_mix, "Make a weighted group of tiles", icon_name="plus")

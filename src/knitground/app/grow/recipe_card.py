@@ -3,11 +3,11 @@
 from dataclasses import replace
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QSlider, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
 
 from knitground.app.grow.trial import Trial
 from knitground.app.session import Session
-from knitground.app.widgets import button, column, fill_box, heading, held, number, quiet, set_quietly
+from knitground.app.widgets import ChoiceBox, button, column, fill_box, heading, held, number, quiet, set_quietly
 from knitground.core.ground.layers import TileLayer
 from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.project.model import fresh_id
@@ -26,9 +26,8 @@ class RecipeCard(QWidget):
         super().__init__()
         self._session, self._trial = session, trial
         self._draft: Recipe | None = None
-        self._layers, self._terrain, self._over = QComboBox(), QComboBox(), QComboBox()
-        for box, name in ((self._layers, "Layer"), (self._terrain, "Lay"), (self._over, "Over")):
-            box.setAccessibleName(name)
+        self._layers, self._terrain, self._over = ChoiceBox("Layer"), ChoiceBox("Lay"), ChoiceBox("Over")
+        for box in (self._layers, self._terrain, self._over):
             box.activated.connect(self._edited)
         self._sliders: dict[str, QSlider] = {}
         self._values: dict[str, QLabel] = {}

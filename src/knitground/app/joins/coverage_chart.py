@@ -1,7 +1,7 @@
 """Every combination of a set as a small picture: present, by several tiles, or missing."""
 
 import numpy as np
-from PySide6.QtCore import QEvent, QRectF, QSize, Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
@@ -77,12 +77,9 @@ class CoverageChart(QWidget):
                 painter.drawImage(rect, self._images[refs[0]])
                 if len(refs) > 1:
                     # Several tiles show as a pile.
-                    painter.fillRect(
-                        QRectF(rect.right() - 1, rect.top() + 2, 3, rect.height()), theme().colour("focus")
-                    )
-                    painter.fillRect(
-                        QRectF(rect.left() + 2, rect.bottom() - 1, rect.width(), 3), theme().colour("focus")
-                    )
+                    painter.setPen(QPen(theme().colour("focus"), 2))
+                    painter.drawLine(rect.topRight() + QPointF(1, 2), rect.bottomRight() + QPointF(1, 1))
+                    painter.drawLine(rect.bottomLeft() + QPointF(2, 1), rect.bottomRight() + QPointF(1, 1))
             else:
                 painter.fillRect(rect, theme().colour("panel"))
                 painter.setPen(QPen(theme().colour("warning"), 1, Qt.PenStyle.DashLine))

@@ -16,6 +16,8 @@ _EVERY = (0, 1, 2, 3)
 class LabelMode(SheetMode):
     """Drag to label corners or edges, with Shift whole tiles; the right button takes labels away."""
 
+    smallest_tile = 40
+
     def __init__(self, session: Session) -> None:
         self._session = session
         self._under: tuple[TileRef, int] | None = None

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QInputDialog, QLabel, QMenu, QWidget
+from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QMenu, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.joins.coverage_chart import CoverageChart
@@ -12,6 +12,7 @@ from knitground.app.session import Session
 from knitground.app.stage import SheetTabs
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import (
+    ChoiceBox,
     TilePicture,
     button,
     card,
@@ -39,8 +40,7 @@ class JoinsPanel(QWidget):
         super().__init__()
         self._session = session
         self.view = SheetView(session, LabelMode(session))
-        self._sets = QComboBox()
-        self._sets.setAccessibleName("Join set")
+        self._sets = ChoiceBox("Join set")
         self._sets.activated.connect(lambda index: session.choose(join_set_id=self._sets.itemData(index)))
         self._kind, self._counts = quiet(), quiet()
         self._terrains = TerrainList()
@@ -99,7 +99,6 @@ class JoinsPanel(QWidget):
         self._weight.setRange(0, 1_000_000)
         self._weight.setDecimals(2)
         self._weight.setKeyboardTracking(False)
-        self._weight.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self._weight.setToolTip("How often this tile comes among those with the same labels")
         self._weight.setAccessibleName("Weight")
         self._weight.setFixedWidth(84)

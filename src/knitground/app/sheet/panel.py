@@ -79,7 +79,9 @@ class SheetPanel(QWidget):
         numbers.setContentsMargins(0, 0, 0, 0)
         numbers.setHorizontalSpacing(8)
         numbers.setVerticalSpacing(4)
-        for line, (title, across, down, low, high) in enumerate(_FIELDS):
+        for place, title in enumerate(("across", "down"), start=1):
+            numbers.addWidget(quiet(title), 0, place)
+        for line, (title, across, down, low, high) in enumerate(_FIELDS, start=1):
             numbers.addWidget(QLabel(title), line, 0)
             for place, name in enumerate((across, down)):
                 box = number(low, high, lambda value, n=name: self._set(n, value), name.replace("_", " "), " px")
@@ -97,10 +99,10 @@ class SheetPanel(QWidget):
         )
         guess.setShortcut("Ctrl+G")
         self._guess_button = guess
-        right = column(self._summary, self._left_over, held(keys), held(guess, self._pick, None,
+        right = column(heading("Cut"), self._summary, self._left_over, held(keys), held(guess, self._pick, None,
                        icon_button("close", self._remove, "Take this sheet out of the project")), None)  # fmt: skip
         layout = row(spacing=20)
-        layout.addLayout(column(heading("Cut"), held_layout(numbers), None))
+        layout.addLayout(column(held_layout(numbers), None))
         layout.addLayout(right, 1)
         return card(layout)
 
@@ -168,7 +170,10 @@ class SheetPanel(QWidget):
         self._take(guesses[0])
         menu = QMenu(self)
         for one in guesses[:5]:
-            text = f"{one.tile_width} x {one.tile_height}, margin {one.margin_x}, {one.margin_y}, spacing {one.spacing_x}, {one.spacing_y}"
+            text = (
+                f"{one.tile_width} x {one.tile_height}, margin {one.margin_x}, {one.margin_y}, "
+                f"spacing {one.spacing_x}, {one.spacing_y}"
+            )
             menu.addAction(f"{one.confidence:.0%}   {text}", lambda g=one: self._take(g))
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         menu.popup(self._guess_button.mapToGlobal(self._guess_button.rect().bottomLeft()))

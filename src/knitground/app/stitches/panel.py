@@ -6,7 +6,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QComboBox,
     QInputDialog,
     QListWidget,
     QListWidgetItem,
@@ -20,7 +19,7 @@ from knitground.app.session import Session
 from knitground.app.stage import SheetTabs
 from knitground.app.stitches.row import StitchRow
 from knitground.app.terrain_list import TerrainList
-from knitground.app.widgets import button, column, fill_box, held, held_layout, icon_button, quiet, row
+from knitground.app.widgets import ChoiceBox, button, column, fill_box, held, held_layout, icon_button, quiet, row
 from knitground.core.joins.sets import Terrain
 from knitground.core.project.operations import add_stitch_set, new_terrain, put
 from knitground.core.stitches.match import dead_stitches
@@ -36,6 +35,7 @@ class StitchList(QListWidget):
     def __init__(self, panel: "StitchesPanel") -> None:
         super().__init__()
         self._panel = panel
+        self.setObjectName("cards")
         self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.setDefaultDropAction(Qt.DropAction.MoveAction)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -73,8 +73,7 @@ class StitchesPanel(QWidget):
         self.list = StitchList(self)
         self.list.currentRowChanged.connect(self._on_row)
         self.view = SheetView(session, PickMode(self._lay, self._current_tile))
-        self._sets = QComboBox()
-        self._sets.setAccessibleName("Stitch set")
+        self._sets = ChoiceBox("Stitch set")
         self._sets.activated.connect(lambda index: session.choose(stitch_set_id=self._sets.itemData(index)))
         self._hint = quiet("The first stitch that fits a cell lays its tile. Drag lines to reorder them.")
         self._marks = TerrainList()
@@ -117,6 +116,9 @@ class StitchesPanel(QWidget):
         layout = row(halves, side)
         layout.setStretch(0, 1)
         self.setLayout(layout)
+
+    def showEvent(self, event: object) -> None:
+        self._on_row(self.list.currentRow())
 
     def refresh(self, *_: object) -> None:
         """Shows the set as it is."""

@@ -97,13 +97,18 @@ def _style_sheet(t: Theme) -> str:
     QPushButton#flat:hover, QToolButton#flat:hover {{ border-color: {t.line}; }}
     QPushButton#flat:focus, QToolButton#flat:focus {{ border-color: {t.focus}; }}
     QPushButton#tab {{ background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0;
-        padding: 4px 4px; color: {t.quiet}; }}
-    QPushButton#tab:checked {{ color: {t.ink}; font-weight: 600; border-bottom-color: {t.thread}; background: transparent; }}
+        padding: 4px 6px; color: {t.quiet}; }}
+    QPushButton#tab:checked {{ color: {t.ink}; border-bottom-color: {t.thread}; background: transparent; }}
     QPushButton#tab:focus {{ border-bottom-color: {t.focus}; }}
     QSpinBox, QDoubleSpinBox, QLineEdit, QComboBox {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px;
-        padding: 2px 8px; min-height: 22px; selection-background-color: {t.focus}; selection-color: {t.panel}; }}
+        padding: 2px 2px; min-height: 22px; selection-background-color: {t.focus}; selection-color: {t.panel}; }}
+    QAbstractSpinBox QLineEdit, QComboBox QLineEdit {{ border: none; padding: 0 0 0 6px; min-height: 0;
+        background: transparent; }}
     QSpinBox:focus, QDoubleSpinBox:focus, QLineEdit:focus, QComboBox:focus {{ border-color: {t.focus}; }}
-    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QLineEdit, QComboBox {{ padding: 2px 8px; }}
+    QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ subcontrol-origin: border; width: 0; height: 0; border: none; }}
+    QComboBox::drop-down {{ border: none; width: 22px; }}
+    QComboBox::down-arrow {{ image: none; }}
     QComboBox QAbstractItemView, QMenu {{ background: {t.panel}; border: 1px solid {t.line}; padding: 4px;
         selection-background-color: {t.focus}; selection-color: {t.panel}; }}
     QMenu::item {{ padding: 6px 24px 6px 12px; border-radius: 4px; }}
@@ -113,6 +118,8 @@ def _style_sheet(t: Theme) -> str:
     QListWidget {{ background: transparent; border: none; outline: none; }}
     QListWidget::item {{ border-radius: 6px; padding: 6px 8px; }}
     QListWidget::item:selected {{ background: {t.focus}; color: {t.panel}; }}
+    QListWidget#cards::item {{ border: 2px solid transparent; padding: 0; }}
+    QListWidget#cards::item:selected {{ background: {t.panel}; border-color: {t.thread}; }}
     QListWidget::item:hover:!selected {{ background: {t.window}; }}
     QSplitter::handle {{ background: transparent; }}
     QSlider::groove:horizontal {{ height: 4px; background: {t.line}; border-radius: 2px; }}

@@ -1,5 +1,7 @@
 """Rectangles: seen while they are dragged, laid when the button goes up."""
 
+from contextlib import suppress
+
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
@@ -55,10 +57,9 @@ class Area(Tool):
         shapes = areas(self.session, layer, self._start, self._end)
         if isinstance(layer, TileLayer) and not self._erase:
             shape = shapes["cells"]
-            try:
+            # Where nothing is chosen to lay, that is said when the button goes up.
+            with suppress(KnitGroundError):
                 draw_tiles(painter, view, self.session, shape, values(self.session, layer, shape.window, erase=False))
-            except KnitGroundError:
-                pass  # nothing is chosen to lay: said when the button goes up
         frame = QRectF(view.cells_rect(next(iter(shapes.values())).window)) if shapes else QRectF()
         for shape in shapes.values():
             frame = frame.united(view.cells_rect(shape.window))

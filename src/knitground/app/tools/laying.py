@@ -1,6 +1,7 @@
 """What tools lay: on each kind of layer, which plane a gesture falls on and what values it sets."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,7 +61,7 @@ def areas(session: Session, layer: AnyLayer, start: Pointer, end: Pointer) -> di
     if is_edges(layer):
         top, left, bottom, right = start.row, start.column, end.row, end.column
         ring = [(top, left), (top, right), (bottom, right), (bottom, left), (top, left)]
-        run = [edge for one, other in zip(ring, ring[1:], strict=False) for edge in edge_run(one, other)]
+        run = [edge for one, other in pairwise(ring) for edge in edge_run(one, other)]
         return edge_shapes(run, plane_shapes(layer, ground.height, ground.width))
     return {plane_of(layer): rectangle(size_of(session, layer), spot_at(layer, start), spot_at(layer, end))}
 

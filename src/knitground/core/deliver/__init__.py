@@ -14,7 +14,10 @@ Progress = Callable[[float], None]
 
 
 class Exporter(NamedTuple):
-    """How to write a ground: what it makes, in a few words and in more, the ending of its file, and the function that does it."""
+    """How to write a ground.
+
+    What it makes in a few words and in more, the ending of its file, and the function that does it.
+    """
 
     title: str
     about: str
