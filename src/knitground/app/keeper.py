@@ -142,7 +142,7 @@ class Keeper(QObject):
                 continue
             buttons = QMessageBox.StandardButton
             answer = QMessageBox.question(
-                self._window, "Bring back unsaved work?", f"“{document.project.name}” was not saved when the program ended.",
+                self._window, "Bring back unsaved work?", f"“{document.project.name}” was left unsaved.",
                 buttons.Yes | buttons.No, buttons.Yes,
             )  # fmt: skip
             if answer == buttons.Yes:

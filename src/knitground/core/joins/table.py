@@ -87,7 +87,7 @@ def share_slots(codes: Sequence[int], weights: Sequence[float]) -> NDArray[np.in
     exact = kept / kept.sum() * SLOTS
     counts = np.where(kept > 0, np.maximum(np.floor(exact), 1), 0).astype(np.int64)
     while counts.sum() > SLOTS:
-        counts[int(np.argmax(counts - exact + (counts > 1) * 2))] -= 1
+        counts[int(np.argmax(np.where(counts > 1, counts - exact, -np.inf)))] -= 1
     spare = SLOTS - int(counts.sum())
     counts[np.argsort(counts - exact, kind="stable")[:spare]] += 1
     # Slots follow the order of the codes, not of the weights, so that changing one weight moves few choices.

@@ -1,0 +1,195 @@
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from conftest import DEMO, png, sheet_of_tiles, with_labels_removed
+
+HERE = Path(__file__).resolve().parents[1]
+
+
+def knitground(*arguments: object) -> subprocess.CompletedProcess[str]:
+    """Runs the real program."""
+    command = [sys.executable, "-m", "knitground", *map(str, arguments)]
+    return subprocess.run(command, capture_output=True, text=True, timeout=120, check=False)
+
+
+def fails_with_one_sentence(result: subprocess.CompletedProcess[str]) -> str:
+    assert result.returncode == 2, result
+    assert result.stdout == ""
+    lines = result.stderr.strip().splitlines()
+    assert len(lines) == 1, result.stderr
+    assert lines[0].startswith("knitground: ")
+    return lines[0]
+
+
+@pytest.fixture
+def sheet(tmp_path) -> Path:
+    path = tmp_path / "sheet.png"
+    path.write_bytes(png(sheet_of_tiles(7, 5, 16, 3, 2)))
+    return path
+
+
+def test_new_makes_a_project_that_can_be_checked(tmp_path):
+    assert knitground("new", tmp_path / "fresh").returncode == 0
+    checked = knitground("check", tmp_path / "fresh")
+    assert (checked.returncode, checked.stdout.strip()) == (0, "nothing found")
+    assert "not empty" in fails_with_one_sentence(knitground("new", tmp_path / "fresh"))
+
+
+def test_guess_prints_an_array_best_first(sheet):
+    result = knitground("guess", sheet, "--json")
+    best = json.loads(result.stdout)[0]
+    assert result.returncode == 0
+    whole = ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y", "columns", "rows")
+    assert [best[name] for name in whole] == [16, 16, 3, 3, 2, 2, 7, 5]
+    assert all(type(best[name]) is int for name in whole)
+    assert type(best["confidence"]) is float
+    assert "tile 16 x 16" in knitground("guess", sheet).stdout.splitlines()[0]
+
+
+def test_cut_says_what_comes_out_and_writes_the_tiles(sheet, tmp_path):
+    result = knitground("cut", sheet, "--tile", "16x16", "--margin", "3,3", "--spacing", "2", "-o", tmp_path / "tiles")
+    assert result.returncode == 0
+    assert "7 x 5 tiles of 16 x 16" in result.stdout
+    written = sorted(path.name for path in (tmp_path / "tiles").iterdir())
+    assert len(written) == 35
+    first = np.asarray(Image.open(tmp_path / "tiles" / "0-0.png"))
+    assert np.array_equal(first, np.asarray(Image.open(sheet))[3:19, 3:19])
+    assert "7 x 5" in knitground("cut", sheet).stdout
+
+
+def test_render_and_deliver_agree(tmp_path):
+    assert knitground("render", DEMO, "-o", tmp_path / "a.png").returncode == 0
+    assert knitground("render", DEMO, "--ground", "Long Roof", "-o", tmp_path / "b.png").returncode == 0
+    assert knitground("deliver", DEMO, "--to", "png", "-o", tmp_path / "c.png").returncode == 0
+    assert (tmp_path / "a.png").read_bytes() == (tmp_path / "b.png").read_bytes() == (tmp_path / "c.png").read_bytes()
+
+
+def test_a_game_can_draw_the_ground_from_the_delivered_json_alone(tmp_path):
+    assert knitground("render", DEMO, "-o", tmp_path / "whole.png").returncode == 0
+    result = knitground("deliver", DEMO, "--to", "json", "-o", tmp_path / "map.json")
+    assert result.returncode == 0
+    content = json.loads((tmp_path / "map.json").read_text())
+    tileset = Image.open(tmp_path / content["tileset"]["image"]).convert("RGBA")
+    wide, high = content["tile_width"], content["tile_height"]
+    picture = Image.new("RGBA", (content["width"] * wide, content["height"] * high))
+    for layer in content["layers"]:
+        for y, row in enumerate(layer["rows"]):
+            for x, number in enumerate(row):
+                if number:
+                    down, across = divmod(number - 1, content["tileset"]["columns"])
+                    box = (across * wide, down * high, (across + 1) * wide, (down + 1) * high)
+                    picture.alpha_composite(tileset.crop(box), (x * wide, y * high))
+    whole = np.asarray(Image.open(tmp_path / "whole.png")).astype(int)
+    assert np.abs(np.asarray(picture).astype(int) - whole).max() <= 2
+
+
+def test_check_lists_findings_and_exits_with_one(document, tmp_path):
+    with_labels_removed(document, 1)
+    document.save(tmp_path / "p")
+    result = knitground("check", tmp_path / "p")
+    assert result.returncode == 1
+    assert "Areas: no tile for B B B B" in result.stdout
+    found = json.loads(knitground("check", tmp_path / "p", "--json").stdout)
+    assert [finding["kind"] for finding in found] == ["missing join"]
+
+
+def test_schema_prints_a_json_schema():
+    assert json.loads(knitground("schema").stdout)["$schema"] == "https://json-schema.org/draft/2020-12/schema"
+
+
+def _cut_short(folder: Path) -> Path:
+    path = folder / "short.png"
+    path.write_bytes(png(sheet_of_tiles(8, 8))[:700])
+    return path
+
+
+def _text(folder: Path) -> Path:
+    path = folder / "notes.png"
+    path.write_text("these are notes")
+    return path
+
+
+@pytest.mark.parametrize("make", [_cut_short, _text, lambda folder: folder / "missing.png", lambda folder: folder])
+@pytest.mark.parametrize("command", ["guess", "cut"])
+def test_bad_sheets_get_a_sentence_and_exit_code_two(tmp_path, make, command):
+    fails_with_one_sentence(knitground(command, make(tmp_path)))
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["--tile", "900x900"], "does not fit"),
+        (["--tile", "16x16", "--spacing", "-2,0"], "spacing x is -2"),
+        (["--tile", "sixteen"], "not understood"),
+        (["--tile", "0x16"], "tile width is 0"),
+        (["--tile", "16", "--key", "pink"], "not a colour"),
+    ],
+)
+def test_impossible_cuts_get_a_sentence(sheet, arguments, says):
+    assert says in fails_with_one_sentence(knitground("cut", sheet, *arguments))
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["render", DEMO, "--ground", "Nowhere", "-o", "x.png"], "Long Roof"),
+        (["deliver", DEMO, "--to", "gif", "-o", "x.gif"], "png, json"),
+        (["render", DEMO, "-o", "/proc/nowhere/x.png"], "could not be written"),
+        (["render", HERE / "docs", "-o", "x.png"], "no project"),
+        (["polish"], "No such command"),
+        (["render"], "Missing"),
+        (["no/such/folder"], "There is no"),
+    ],
+)
+def test_what_cannot_be_done_is_said_in_one_sentence(arguments, says):
+    assert says in fails_with_one_sentence(knitground(*arguments))
+
+
+def test_damaged_projects_are_told_and_left_alone(document, tmp_path):
+    document.save(tmp_path / "p")
+    path = tmp_path / "p" / "knitground.json"
+    half = path.read_bytes()[:2000]
+    path.write_bytes(half)
+    for command in (["check"], ["render", "-o", str(tmp_path / "x.png")]):
+        assert "damaged" in fails_with_one_sentence(knitground(command[0], tmp_path / "p", *command[1:]))
+    assert path.read_bytes() == half
+    assert not (tmp_path / "x.png").exists()
+
+
+def test_the_command_line_starts_without_interface_and_heavy_libraries():
+    code = "import sys, knitground.cli; print([m for m in ('PySide6', 'scipy', 'numba', 'numpy') if m in sys.modules])"
+    assert (
+        subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.strip() == "[]"
+    )
+
+
+def test_help_names_every_command_and_the_exit_codes():
+    text = knitground("--help").stdout
+    assert all(name in text for name in ("new", "cut", "guess", "render", "check", "deliver", "schema", "Exit codes"))
+
+
+def test_the_demo_chain_runs_from_the_sheets_alone(tmp_path):
+    result = subprocess.run(
+        [sys.executable, HERE / "demo" / "make_demo.py", "--out", tmp_path], capture_output=True, text=True, check=False
+    )
+    assert result.returncode == 0, result.stderr
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["ground.json", "ground.png", "tileset.png"]
+    knitground("render", DEMO, "-o", tmp_path / "saved.png")
+    assert (tmp_path / "saved.png").read_bytes() == (tmp_path / "ground.png").read_bytes()
+
+
+def test_the_demo_is_what_its_generator_draws(tmp_path):
+    sys.path.insert(0, str(HERE / "demo"))
+    try:
+        from art.sheets import write_sheets
+    finally:
+        sys.path.pop(0)
+    write_sheets(tmp_path)
+    for path in tmp_path.iterdir():
+        assert np.array_equal(np.asarray(Image.open(path)), np.asarray(Image.open(DEMO / "sheets" / path.name)))

@@ -1,0 +1,239 @@
+from collections import deque
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra import numpy as hnp
+
+from conftest import make_document, with_labels_removed
+from knitground.core.ground.knitted import BLOCK
+from knitground.core.ground.layers import TerrainLayer, TileLayer, blank_planes, plane_shapes
+from knitground.core.ground.runs import connected_run
+from knitground.core.ground.shapes import Shape, cropped, edge_run, edge_shapes, flood, rectangle, swept_disc
+from knitground.core.ground.window import Window
+from knitground.core.project.derived import Derived
+from knitground.core.tiles.tile import GAP
+
+spots = st.tuples(st.integers(-5, 40), st.integers(-5, 40))
+windows = st.builds(Window, st.integers(-9, 30), st.integers(-9, 30), st.integers(0, 20), st.integers(0, 20))
+
+
+def cells_of(shape: Shape) -> set[tuple[int, int]]:
+    rows, columns = np.nonzero(shape.mask)
+    return {(int(r) + shape.window.top, int(c) + shape.window.left) for r, c in zip(rows, columns, strict=True)}
+
+
+@given(window=windows)
+def test_a_clipped_window_lies_inside(window):
+    inside = window.clipped(12, 17)
+    assert 0 <= inside.top <= inside.bottom <= 12
+    assert 0 <= inside.left <= inside.right <= 17
+    for row, column in ((0, 0), (11, 16), (5, 5)):
+        assert inside.holds(row, column) == window.holds(row, column)
+
+
+@given(one=windows, other=windows)
+def test_joined_windows_hold_what_either_holds(one, other):
+    both = one.joined(other)
+    for window in (one, other):
+        if not window.is_empty:
+            assert both.holds(window.top, window.left)
+            assert both.holds(window.bottom - 1, window.right - 1)
+
+
+@given(start=spots, end=spots, radius=st.integers(0, 6))
+def test_a_stroke_has_no_holes_and_stays_on_the_plane(start, end, radius):
+    shape = swept_disc((30, 30), start, end, radius)
+    covered = cells_of(shape)
+    assert all(0 <= row < 30 and 0 <= column < 30 for row, column in covered)
+    for row, column in (start, end):
+        if 0 <= row < 30 and 0 <= column < 30:
+            assert (row, column) in covered
+    steps = max(abs(start[0] - end[0]), abs(start[1] - end[1]), 1)
+    for step in range(steps + 1):
+        row = round(start[0] + (end[0] - start[0]) * step / steps)
+        column = round(start[1] + (end[1] - start[1]) * step / steps)
+        near = {(row + i, column + j) for i in (-1, 0, 1) for j in (-1, 0, 1)}
+        if 1 <= row < 29 and 1 <= column < 29:
+            assert near & covered
+
+
+@given(centre=st.tuples(st.integers(8, 20), st.integers(8, 20)), radius=st.integers(0, 6))
+def test_a_brush_is_round(centre, radius):
+    covered = cells_of(swept_disc((30, 30), centre, centre, radius))
+    row, column = centre
+    assert all((column - c + row, row - r + column) in covered for r, c in covered)
+    assert max(abs(r - row) for r, _ in covered) == radius
+
+
+@given(start=spots, end=spots)
+def test_a_rectangle_is_every_cell_between_two(start, end):
+    covered = cells_of(rectangle((30, 30), start, end))
+    rows = range(max(0, min(start[0], end[0])), min(29, max(start[0], end[0])) + 1)
+    columns = range(max(0, min(start[1], end[1])), min(29, max(start[1], end[1])) + 1)
+    assert covered == {(row, column) for row in rows for column in columns}
+
+
+def flood_by_hand(values: np.ndarray, row: int, column: int) -> set[tuple[int, int]]:
+    found, waiting = {(row, column)}, deque([(row, column)])
+    while waiting:
+        r, c = waiting.popleft()
+        for near in ((r - 1, c), (r + 1, c), (r, c - 1), (r, c + 1)):
+            on = 0 <= near[0] < values.shape[0] and 0 <= near[1] < values.shape[1]
+            if on and near not in found and values[near] == values[row, column]:
+                found.add(near)
+                waiting.append(near)
+    return found
+
+
+@given(
+    values=hnp.arrays(np.uint8, (12, 14), elements=st.integers(0, 2)), row=st.integers(0, 11), column=st.integers(0, 13)
+)
+def test_a_fill_covers_what_hangs_together(values, row, column):
+    assert cells_of(flood(values, row, column)) == flood_by_hand(values, row, column)
+
+
+def test_a_fill_of_a_winding_region_leaves_the_first_small_search():
+    values = np.ones((700, 700), np.uint8)
+    values[::2] = 0
+    values[::4, 0] = values[2::4, -1] = 1
+    values[1::2, 1:-1] = 1
+    values[0, :] = 1
+    assert cells_of(flood(values, 350, 300)) == flood_by_hand(values, 350, 300)
+
+
+@given(start=spots, end=spots)
+def test_a_run_is_connected_from_cell_to_cell(start, end):
+    row, column = start
+    for plane, edge_row, edge_column in edge_run(start, end):
+        if plane == "along":
+            assert edge_row == row
+            column = edge_column if edge_column > column else edge_column - 1
+        else:
+            assert edge_column == column
+            row = edge_row if edge_row > row else edge_row - 1
+    assert (row, column) == end
+
+
+def test_edges_off_the_ground_are_left_out():
+    planes = {"across": (5, 4), "along": (4, 5)}
+    shapes = edge_shapes(edge_run((-2, 1), (2, 1)) + edge_run((1, 2), (1, 9)), planes)
+    assert cells_of(shapes["across"]) == {(0, 1), (1, 1), (2, 1)}
+    assert cells_of(shapes["along"]) == {(1, 3), (1, 4)}
+
+
+def test_a_connected_run_stops_where_its_terrain_ends():
+    across, along = np.zeros((7, 6), np.uint8), np.zeros((6, 7), np.uint8)
+    along[2, 1:4] = 1
+    across[3:5, 3] = 1
+    along[5, 2:4] = 1
+    along[2, 5] = 2
+    found = connected_run(across, along, 2, 1)
+    assert cells_of(found["along"]) == {(2, 1), (2, 2), (2, 3)}
+    assert cells_of(found["across"]) == {(3, 3), (4, 3)}
+    assert connected_run(across, along, 0, 0) == {}
+
+
+def test_cropping_keeps_the_cells():
+    mask = np.zeros((9, 9), bool)
+    mask[3, 4] = mask[6, 2] = True
+    shape = Shape(Window(10, 20, 9, 9), mask)
+    assert cropped(shape).window == Window(13, 22, 4, 3)
+    assert cells_of(cropped(shape)) == cells_of(shape)
+    assert cropped(Shape(Window(0, 0, 3, 3), np.zeros((3, 3), bool))).window.is_empty
+
+
+@pytest.mark.parametrize(
+    ("layer", "planes"),
+    [
+        (TileLayer("t", "T"), {"cells": (3, 5)}),
+        (TerrainLayer("c", "C", "s", "corner"), {"corners": (4, 6)}),
+        (TerrainLayer("e", "E", "s", "edge"), {"across": (4, 5), "along": (3, 6)}),
+    ],
+)
+def test_planes_fit_the_ground(layer, planes):
+    assert plane_shapes(layer, 3, 5) == planes
+    made = blank_planes(layer, 3, 5, filling=2)
+    assert {name: plane.shape for name, plane in made.items()} == planes
+    assert all((plane == 2).all() for plane in made.values())
+
+
+edits = st.lists(
+    st.tuples(
+        st.sampled_from(["areas", "lines", "walls"]),
+        st.tuples(st.integers(-2, 90), st.integers(-2, 90)), st.tuples(st.integers(-2, 90), st.integers(-2, 90)),
+        st.integers(0, 3), st.integers(0, 2),
+    ), min_size=1, max_size=6,
+)  # fmt: skip
+
+
+def paint(document, layer, start, end, radius, value):
+    shapes = document.project.grounds[0], document.state.planes["ground"][layer]
+    for plane, array in shapes[1].items():
+        most = 1 if layer != "areas" else 2
+        document.paint("paint", "ground", layer, plane, swept_disc(array.shape, start, end, radius), min(value, most))
+
+
+@settings(max_examples=40)
+@given(strokes=edits)
+def test_knitting_again_after_edits_equals_knitting_from_scratch(strokes):
+    document = make_document(BLOCK + 21, BLOCK + 9)
+    derived = Derived(document)
+    whole = Window(0, 0, BLOCK + 9, BLOCK + 21)
+    for layer in ("areas", "lines", "walls"):
+        derived.knitted("ground").codes(layer, Window(3, 5, 30, 30))
+    for stroke in strokes:
+        paint(document, *stroke)
+    for layer in ("areas", "lines", "walls"):
+        fresh = Derived(document).knitted("ground").codes(layer, whole)
+        assert np.array_equal(derived.knitted("ground").codes(layer, whole), fresh)
+
+
+@settings(max_examples=25)
+@given(strokes=edits)
+def test_undo_restores_every_byte_and_redo_brings_them_back(strokes):
+    document = make_document(60, 50)
+
+    def content():
+        return {
+            (layer, name): plane.tobytes()
+            for layer, planes in document.state.planes["ground"].items()
+            for name, plane in planes.items()
+        }
+
+    states = [content()]
+    for number, stroke in enumerate(strokes):
+        document.begin(f"stroke {number}")
+        paint(document, *stroke)
+        document.commit()
+        if content() != states[-1]:
+            states.append(content())
+    for before in reversed(states[:-1]):
+        document.undo()
+        assert content() == before
+    assert document.undo() is None
+    for after in states[1:]:
+        document.redo()
+        assert content() == after
+    assert document.redo() is None
+
+
+def test_a_changed_label_reknits_the_whole_ground(document):
+    derived = Derived(document)
+    document.state.planes["ground"]["areas"]["corners"][:] = 2
+    whole = Window(0, 0, 15, 20)
+    before = derived.knitted("ground").codes("areas", whole).copy()
+    with_labels_removed(document, 1)
+    assert (before > 0).all()
+    assert (derived.knitted("ground").codes("areas", whole) == GAP).all()
+    document.undo()
+    assert np.array_equal(derived.knitted("ground").codes("areas", whole), before)
+
+
+def test_stitches_see_the_plan_go_on_beyond_the_border(document):
+    derived = Derived(document)
+    document.state.planes["ground"]["walls"]["plan"][-1, :] = 1
+    codes = derived.knitted("ground").codes("walls", Window(0, 0, 15, 20))
+    top = document.palette.code(document.project.stitch_sets[0].stitches[1].tile)
+    assert (codes[-1] == top).all()

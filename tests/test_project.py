@@ -1,0 +1,434 @@
+import json
+import os
+import subprocess
+import sys
+from dataclasses import replace
+from pathlib import Path
+
+import jsonschema
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from hypothesis.extra import numpy as hnp
+
+from conftest import DEMO, corner_set, make_document, png, sheet_of_tiles, tile
+from knitground.core.errors import BadProject, BadRequest, BadSheet, CannotWrite
+from knitground.core.ground.layers import TileLayer
+from knitground.core.ground.shapes import rectangle
+from knitground.core.project import operations
+from knitground.core.project.atomic import write_atomically
+from knitground.core.project.cells import MOST_PLAIN, Packed, read, written
+from knitground.core.project.document import Document
+from knitground.core.project.file import FILE_NAME, PREVIOUS_NAME, document_bytes, schema
+from knitground.core.project.model import fresh_id
+from knitground.core.project.recovery import Recovery
+from knitground.core.tiles.tile import TileRef, cell_code, orient
+
+
+@pytest.fixture
+def saved(document, tmp_path) -> Path:
+    folder = tmp_path / "project"
+    document.save(folder)
+    return folder
+
+
+def change(folder: Path, act) -> None:
+    """Edits the JSON of a saved project by hand."""
+    path = folder / FILE_NAME
+    content = json.loads(path.read_text())
+    act(content)
+    path.write_text(json.dumps(content))
+
+
+def test_a_project_comes_back_as_it_was_saved(document, tmp_path):
+    random = np.random.Generator(np.random.PCG64(1))
+    planes = document.state.planes["ground"]
+    planes["areas"]["corners"][:] = random.integers(0, 3, planes["areas"]["corners"].shape)
+    planes["things"]["cells"][2, 3] = cell_code(document.palette.code(tile(4, 1)), 5)
+    document.save(tmp_path / "p")
+    again = Document.load(tmp_path / "p")
+    assert again.project == document.project
+    assert again.palette.refs == document.palette.refs
+    for layer, kept in planes.items():
+        for name, plane in kept.items():
+            assert np.array_equal(plane, again.state.planes["ground"][layer][name])
+            assert plane.dtype == again.state.planes["ground"][layer][name].dtype
+    assert document_bytes(again.state, again.palette) == (tmp_path / "p" / FILE_NAME).read_bytes()
+
+
+def test_a_painted_row_is_one_changed_line(document, tmp_path):
+    before = document_bytes(document.state, document.palette).splitlines()
+    shape = rectangle((16, 21), (4, 2), (4, 9))
+    document.paint("paint", "ground", "areas", "corners", shape, 2)
+    after = document_bytes(document.state, document.palette).splitlines()
+    assert len(before) == len(after)
+    assert sum(one != other for one, other in zip(before, after, strict=True)) == 1
+
+
+@given(
+    plane=hnp.arrays(np.int32, hnp.array_shapes(min_dims=2, max_dims=2, max_side=12), elements=st.integers(0, 2**27))
+)
+def test_rows_of_numbers_come_back(plane):
+    assert np.array_equal(read(written(plane), "cells", plane.shape, "here"), plane)
+
+
+def test_a_large_plane_is_packed_and_comes_back():
+    plane = np.arange(MOST_PLAIN + 300, dtype=np.int32).reshape(-1, 4)
+    cells = written(plane)
+    assert isinstance(cells, Packed)
+    assert np.array_equal(read(cells, "cells", plane.shape, "here"), plane)
+    with pytest.raises(BadProject, match="wrong size"):
+        read(cells, "cells", (plane.shape[0] - 1, 4), "here")
+    with pytest.raises(BadProject, match="damage"):
+        read(Packed("!!" + cells.packed), "cells", plane.shape, "here")
+
+
+def test_the_file_fits_its_schema_and_the_shipped_one_is_current(saved):
+    content = json.loads((saved / FILE_NAME).read_text())
+    jsonschema.Draft202012Validator.check_schema(schema())
+    jsonschema.validate(content, schema(), cls=jsonschema.Draft202012Validator)
+    shipped = DEMO.parents[1] / "docs" / "knitground.schema.json"
+    assert json.loads(shipped.read_text()) == schema()
+    jsonschema.validate(json.loads((DEMO / FILE_NAME).read_text()), schema(), cls=jsonschema.Draft202012Validator)
+
+
+def test_the_version_before_is_kept(document, saved):
+    first = (saved / FILE_NAME).read_bytes()
+    operations.add_ground(document, "Second", 4, 4, (8, 8))
+    document.save()
+    assert (saved / PREVIOUS_NAME).read_bytes() == first
+    assert len(Document.load(saved).project.grounds) == 2
+
+
+def _no_sheet(content):
+    content["project"]["sheets"][0]["file"] = "../art.png"
+
+
+def _absolute(content):
+    content["project"]["sheets"][0]["file"] = "/etc/passwd"
+
+
+def _newer(content):
+    content["version"] = 99
+
+
+def _wrong_format(content):
+    content["format"] = "something else"
+
+
+def _short_row(content):
+    content["maps"]["ground"]["areas"]["corners"][3] = "1 1 1"
+
+
+def _no_number(content):
+    content["maps"]["ground"]["areas"]["corners"][3] = "1 1 x"
+
+
+def _high_terrain(content):
+    rows = content["maps"]["ground"]["areas"]["corners"]
+    rows[0] = rows[0].replace("1", "9", 1)
+
+
+def _high_tile(content):
+    rows = content["maps"]["ground"]["things"]["cells"]
+    rows[0] = rows[0].replace("0", "77", 1)
+
+
+def _huge_ground(content):
+    content["project"]["grounds"][0]["width"] = 10**7
+
+
+def _missing_set(content):
+    content["project"]["grounds"][0]["layers"][0]["join_set"] = "nowhere"
+
+
+def _twice(content):
+    content["project"]["join_sets"].append(content["project"]["join_sets"][0])
+
+
+def _unknown_field(content):
+    content["project"]["surprise"] = 1
+
+
+def _bad_label(content):
+    content["project"]["join_sets"][0]["labels"]["art/tiles/0,0"] = [1, 2, 7, 1]
+
+
+def _bad_ref(content):
+    content["project"]["join_sets"][0]["labels"]["art/tiles"] = [1, 2, 1, 1]
+
+
+def _negative_spacing(content):
+    content["project"]["sheets"][0]["cuts"][0]["spacing_x"] = -3
+
+
+@pytest.mark.parametrize(
+    ("spoil", "says"),
+    [
+        (_no_sheet, "outside the project's folder"), (_absolute, "outside the project's folder"), (_newer, "newer"),
+        (_wrong_format, "not a Knit Ground project"), (_short_row, "16 rows of 21"), (_no_number, "corners"),
+        (_high_terrain, "number 9"), (_high_tile, "number 77"), (_huge_ground, "width"), (_missing_set, "nowhere"),
+        (_twice, "2 join sets"), (_unknown_field, "surprise"), (_bad_label, "terrain that is not there"),
+        (_bad_ref, "labels"), (_negative_spacing, "spacing_x"),
+    ],
+)  # fmt: skip
+def test_a_spoilt_project_gets_one_sentence_and_is_left_alone(saved, spoil, says):
+    change(saved, spoil)
+    bytes_before = (saved / FILE_NAME).read_bytes()
+    with pytest.raises(BadProject, match=says) as problem:
+        Document.load(saved)
+    assert "\n" not in str(problem.value)
+    assert (saved / FILE_NAME).read_bytes() == bytes_before
+
+
+@pytest.mark.parametrize("share", [0.0, 0.2, 0.5, 0.99])
+def test_json_cut_short_is_told_and_the_previous_version_offered(document, saved, share):
+    document.save()
+    whole = (saved / FILE_NAME).read_bytes()
+    (saved / FILE_NAME).write_bytes(whole[: int(len(whole) * share)])
+    with pytest.raises(BadProject, match=PREVIOUS_NAME):
+        Document.load(saved)
+    assert Document.load(saved / PREVIOUS_NAME).project == document.project
+
+
+@pytest.mark.parametrize("content", ["[]", "null", "[" * 100_000, '{"format": 3}', "\x00\xff"])
+def test_other_json_is_no_project(saved, content):
+    (saved / FILE_NAME).write_text(content)
+    with pytest.raises(BadProject):
+        Document.load(saved)
+
+
+def test_a_link_out_of_the_folder_is_not_followed(saved, tmp_path):
+    outside = tmp_path / "outside.png"
+    outside.write_bytes(png(sheet_of_tiles(2, 2)))
+    (saved / "sheets" / "art.png").unlink()
+    (saved / "sheets" / "art.png").symlink_to(outside)
+    with pytest.raises(BadProject, match="outside"):
+        Document.load(saved)
+
+
+def test_a_missing_or_damaged_sheet_is_named(saved):
+    (saved / "sheets" / "art.png").write_bytes(b"no picture")
+    with pytest.raises(BadSheet, match=r"art\.png"):
+        Document.load(saved)
+    (saved / "sheets" / "art.png").unlink()
+    with pytest.raises(BadSheet, match="needs this sheet"):
+        Document.load(saved)
+
+
+def test_a_write_that_fails_leaves_the_old_file(tmp_path, monkeypatch):
+    path = tmp_path / "a.json"
+    path.write_text("old")
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    with pytest.raises(CannotWrite, match="disk is full"):
+        write_atomically(path, b"new")
+    assert path.read_text() == "old"
+    assert [entry.name for entry in tmp_path.iterdir()] == ["a.json"]
+
+
+def test_a_place_that_cannot_be_written_is_told(tmp_path):
+    (tmp_path / "file").write_text("in the way")
+    with pytest.raises(CannotWrite, match="could not be written"):
+        write_atomically(tmp_path / "file" / "a.json", b"x")
+
+
+def test_edits_of_a_gesture_are_one_step_and_can_be_rolled_back(document):
+    before = document.project
+    document.begin("two things")
+    operations.add_ground(document, "One", 3, 3, (8, 8))
+    operations.add_ground(document, "Two", 3, 3, (8, 8))
+    document.commit()
+    assert len(document.project.grounds) == 3
+    assert document.undo() == "two things"
+    assert document.project == before
+    document.begin("never mind")
+    operations.add_ground(document, "Three", 3, 3, (8, 8))
+    document.roll_back()
+    assert document.project == before
+    assert document.undo() is None
+
+
+def test_a_sealed_trial_is_accepted_by_the_next_edit(document):
+    document.begin("trial")
+    operations.add_ground(document, "Tried", 3, 3, (8, 8))
+    document.seal()
+    operations.add_ground(document, "Meant", 3, 3, (8, 8))
+    assert document.undo() == "add ground Meant"
+    assert document.undo() == "trial"
+
+
+def test_a_gesture_that_changes_nothing_leaves_no_step(document):
+    document.begin("nothing")
+    document.commit()
+    document.paint("same", "ground", "areas", "corners", rectangle((16, 21), (0, 0), (3, 3)), 1)
+    assert document.undo_label is None
+    assert not document.changed
+
+
+def test_painting_on_a_new_layer_can_be_undone_and_redone(document):
+    layer = operations.add_layer(document, "ground", "More")
+    document.paint("draw", "ground", layer, "cells", rectangle((15, 20), (1, 1), (2, 2)), 1)
+    document.undo()
+    document.undo()
+    assert layer not in document.state.planes["ground"]
+    document.redo()
+    document.redo()
+    assert int((document.state.planes["ground"][layer]["cells"] == 1).sum()) == 4
+
+
+def test_saved_means_no_changes_until_the_next_edit_and_again_after_undo(document, tmp_path):
+    operations.add_ground(document, "One", 3, 3, (8, 8))
+    document.save(tmp_path / "p")
+    assert not document.changed
+    operations.add_ground(document, "Two", 3, 3, (8, 8))
+    assert document.changed
+    document.undo()
+    assert not document.changed
+    document.undo()
+    assert document.changed
+
+
+def test_resizing_keeps_what_was_painted_and_goes_on_at_the_border(document):
+    document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (0, 20), (15, 20)), 2)
+    operations.resize_ground(document, "ground", 25, 12)
+    corners = document.state.planes["ground"]["areas"]["corners"]
+    assert corners.shape == (13, 26)
+    assert (corners[:, 20:] == 2).all()
+    assert (corners[:, :20] == 1).all()
+    document.undo()
+    assert document.state.planes["ground"]["areas"]["corners"].shape == (16, 21)
+
+
+@pytest.mark.parametrize("size", [(0, 5), (5, 0), (4097, 5), (5, -1)])
+def test_a_ground_of_impossible_size_is_refused(document, size):
+    with pytest.raises(BadRequest, match="out of range"):
+        operations.add_ground(document, "Bad", *size, (8, 8))
+    with pytest.raises(BadRequest, match="out of range"):
+        operations.resize_ground(document, "ground", *size)
+
+
+def test_a_new_terrain_layer_starts_covered_unless_its_set_borders_on_nothing(document):
+    areas = operations.add_layer(document, "ground", "A", "areas")
+    lines = operations.add_layer(document, "ground", "L", "lines")
+    walls = operations.add_layer(document, "ground", "W", "walls")
+    planes = document.state.planes["ground"]
+    assert (planes[areas]["corners"] == 1).all()
+    assert (planes[lines]["across"] == 0).all()
+    assert set(planes[walls]) == {"plan"}
+    assert [operations.erasing_value(document, document.project.grounds[0].layer(one)) for one in (areas, lines)] == [
+        1,
+        0,
+    ]
+
+
+def test_layers_move_and_go_and_come_back(document):
+    names = [layer.id for layer in document.project.grounds[0].layers]
+    operations.move_layer(document, "ground", names[0], 2)
+    assert [layer.id for layer in document.project.grounds[0].layers] == [names[1], names[2], names[0], names[3]]
+    operations.remove_layer(document, "ground", names[1])
+    assert names[1] not in document.state.planes["ground"]
+    document.undo()
+    document.undo()
+    assert [layer.id for layer in document.project.grounds[0].layers] == names
+
+
+def test_a_sheet_is_copied_into_the_project_and_cut_by_a_guess(tmp_path):
+    document = Document()
+    made = operations.add_sheet(document, "My Tiles!.png", png(sheet_of_tiles(6, 5, 16, 3, 2)))
+    cut = document.project.sheets[0].cuts[0]
+    assert (cut.tile_width, cut.margin_x, cut.spacing_x) == (16, 3, 2)
+    document.save(tmp_path / "p")
+    assert (tmp_path / "p" / "sheets" / f"{made}.png").exists()
+    assert Document.load(tmp_path / "p").project == document.project
+
+
+def test_a_sheet_taken_out_comes_back_with_its_tiles(document):
+    operations.remove_sheet(document, "art")
+    assert document.state.pictures == {}
+    document.undo()
+    assert "art" in document.state.pictures
+
+
+def test_a_cut_that_does_not_fit_changes_nothing(document):
+    cut = document.project.sheets[0].cuts[0]
+    with pytest.raises(BadSheet, match="does not fit"):
+        operations.set_cut(document, "art", replace(cut, tile_width=4000))
+    assert document.project.sheets[0].cuts[0] == cut
+
+
+def test_terrains_get_letters_of_their_own(document):
+    set_id = operations.add_join_set(document, "More", "corner", ("Sand", "Stone", "Snow", "S"))
+    letters = [terrain.letter for terrain in document.project.join_sets[-1].terrains]
+    assert set_id == "more"
+    assert len(set(letters)) == 4
+    assert letters[0] == "S"
+    with pytest.raises(BadRequest, match="at most 32"):
+        operations.add_join_set(document, "Too many", "corner", [f"T{n}" for n in range(33)])
+
+
+def test_ids_are_never_given_twice():
+    assert fresh_id("Été & Co", []) == "été---co"
+    assert fresh_id("a", [TileLayer("a", "A"), TileLayer("a-2", "A")]) == "a-3"
+
+
+@given(column=st.integers(0, 2**16 - 1), row=st.integers(0, 2**16 - 1))
+def test_a_tile_is_read_back_from_its_name(column, row):
+    ref = TileRef("a sheet", "cut-2", column, row)
+    assert TileRef.parse(str(ref)) == ref
+
+
+@pytest.mark.parametrize("text", ["", "a/b", "a/b/1", "a/b/1,x", "a/b/1,2,3", "a/b/c/1,2", "a/b/-1,2", "a/b/99999,0"])
+def test_what_names_no_tile_is_refused(text):
+    with pytest.raises(ValueError):
+        TileRef.parse(text)
+
+
+def test_the_eight_orientations_are_the_symmetries_of_the_square():
+    pixels = np.arange(16, dtype=np.uint8).reshape(2, 2, 4)
+    turned = {orient(pixels, n).tobytes() for n in range(8)}
+    assert len(turned) == 8
+    assert np.array_equal(orient(orient(pixels, 1), 3), pixels)
+    assert np.array_equal(orient(orient(pixels, 4), 4), pixels)
+    assert np.array_equal(orient(pixels, 1)[0, 1], pixels[0, 0])
+
+
+def test_work_of_a_process_that_ended_is_found_and_comes_back_unsaved(document, tmp_path):
+    gone = subprocess.Popen([sys.executable, "-c", ""])
+    gone.wait()
+    recovery = Recovery(tmp_path)
+    recovery.keep(document.state, document.palette, tmp_path)
+    (tmp_path / str(os.getpid())).rename(tmp_path / str(gone.pid))
+    assert recovery.left_behind() == [tmp_path / str(gone.pid)]
+    back = recovery.restore(tmp_path / str(gone.pid))
+    assert back is not None
+    assert back.project == document.project
+    assert back.changed
+    assert back.folder == tmp_path
+    recovery.drop(tmp_path / str(gone.pid))
+    assert recovery.left_behind() == []
+
+
+def test_the_copy_of_a_running_process_is_its_own(document, tmp_path):
+    recovery = Recovery(tmp_path)
+    recovery.keep(document.state, document.palette, None)
+    assert recovery.left_behind() == []
+    recovery.forget()
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_weight_belongs_to_the_tile_and_not_to_its_set(document):
+    operations.set_weight(document, [tile(0, 0)], 4.0)
+    assert document.project.tiles[tile(0, 0)].weight == 4.0
+    assert document.project.join_sets[0] == corner_set()
+    with pytest.raises(BadRequest, match="out of range"):
+        operations.set_weight(document, [tile(0, 0)], -1)
+
+
+def test_documents_made_alike_are_written_alike():
+    one, other = make_document(), make_document()
+    assert document_bytes(one.state, one.palette) == document_bytes(other.state, other.palette)
