@@ -3,7 +3,6 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from conftest import DEMO, SIDE, tile, with_labels_removed
 from knitground.core.ground.shapes import rectangle
 from knitground.core.project import operations
 from knitground.core.project.audit import all_findings, definition_findings
@@ -13,6 +12,7 @@ from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.project.why import why
 from knitground.core.stitches.rules import Stitch
 from knitground.core.tiles.tile import GAP, TileNotes
+from making import DEMO, SIDE, tile, with_labels_removed
 
 
 def kinds(document) -> list[str]:

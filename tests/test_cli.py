@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from conftest import DEMO, png, sheet_of_tiles, with_labels_removed
+from making import DEMO, png, sheet_of_tiles, with_labels_removed
 
 HERE = Path(__file__).resolve().parents[1]
 

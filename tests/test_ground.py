@@ -6,7 +6,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from conftest import make_document, with_labels_removed
 from knitground.core.ground.knitted import BLOCK
 from knitground.core.ground.layers import TerrainLayer, TileLayer, blank_planes, plane_shapes
 from knitground.core.ground.runs import connected_run
@@ -14,6 +13,7 @@ from knitground.core.ground.shapes import Shape, cropped, edge_run, edge_shapes,
 from knitground.core.ground.window import Window
 from knitground.core.project.derived import Derived
 from knitground.core.tiles.tile import GAP
+from making import make_document, with_labels_removed
 
 spots = st.tuples(st.integers(-5, 40), st.integers(-5, 40))
 windows = st.builds(Window, st.integers(-9, 30), st.integers(-9, 30), st.integers(0, 20), st.integers(0, 20))

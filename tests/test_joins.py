@@ -7,13 +7,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from conftest import corner_set, edge_set, tile
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.knit import knit_corners, knit_edges
 from knitground.core.joins.proof import proof_corners, proof_edges
 from knitground.core.joins.sets import JoinSet, with_label
 from knitground.core.joins.table import SLOTS, compile_table, share_slots
 from knitground.core.tiles.tile import EMPTY, GAP
+from making import corner_set, edge_set, tile
 
 sizes = st.integers(1, 24)
 

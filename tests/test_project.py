@@ -12,7 +12,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from conftest import DEMO, corner_set, make_document, png, sheet_of_tiles, tile
 from knitground.core.errors import BadProject, BadRequest, BadSheet, CannotWrite
 from knitground.core.ground.layers import TileLayer
 from knitground.core.ground.shapes import rectangle
@@ -24,6 +23,7 @@ from knitground.core.project.file import FILE_NAME, PREVIOUS_NAME, document_byte
 from knitground.core.project.model import fresh_id
 from knitground.core.project.recovery import Recovery
 from knitground.core.tiles.tile import TileRef, cell_code, orient
+from making import DEMO, corner_set, make_document, png, sheet_of_tiles, tile
 
 
 @pytest.fixture

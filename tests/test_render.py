@@ -5,7 +5,6 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 from PIL import Image
 
-from conftest import SIDE, make_document, sheet_of_tiles, tile
 from knitground.core.errors import BadRequest
 from knitground.core.ground.layers import Ground
 from knitground.core.ground.shapes import rectangle
@@ -14,6 +13,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.render.atlas import Atlas, premultiplied, straight
 from knitground.core.render.compose import compose, compose_overview, whole_picture
 from knitground.core.tiles.tile import GAP, TileRef, cell_code, orient
+from making import SIDE, make_document, sheet_of_tiles, tile
 
 pictures = hnp.arrays(np.uint8, (3, 5, 4))
 REFS = [TileRef("s", "c", n, 0) for n in range(6)]

@@ -6,11 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from conftest import png, sheet_of_tiles
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, grid_of, slice_tiles, tile_at, tile_rect
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.picture import decode_picture, parse_colour, read_file, with_keys
+from making import png, sheet_of_tiles
 
 sides = st.integers(1, 40)
 gaps = st.integers(0, 9)

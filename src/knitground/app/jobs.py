@@ -64,6 +64,11 @@ class Job(QObject):
         _alive.discard(self)
 
 
+def wait_for_jobs() -> None:
+    """Waits until no job runs any more; for the end of the program."""
+    QThreadPool.globalInstance().waitForDone()
+
+
 class _Runner(QRunnable):
     def __init__(self, job: Job) -> None:
         super().__init__()

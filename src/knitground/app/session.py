@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from knitground.app.jobs import Job
+from knitground.app.jobs import Job, wait_for_jobs
 from knitground.core.check.findings import Finding
 from knitground.core.errors import KnitGroundError
 from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer
@@ -151,6 +151,13 @@ class Session(QObject):
         self._check = Job("Checking the grounds", ground_check(self.derived))
         self._check.succeeded.connect(lambda found: self._take_findings(found) if document is self.document else None)
         self._check.start()
+
+    def wait_for_checks(self) -> None:
+        """Stops looking for findings, and waits until the check that runs has noticed."""
+        self._settle.stop()
+        if self._check is not None:
+            self._check.cancel()
+        wait_for_jobs()
 
     def _take_findings(self, found: list[Finding]) -> None:
         self.findings = [finding for finding in self.findings if finding.stage != "ground"] + found

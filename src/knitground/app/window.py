@@ -265,6 +265,7 @@ class Window(QMainWindow):
         if not self.keeper.may_close():
             event.ignore()
             return
+        self.session.wait_for_checks()
         self.keeper.closed()
         settings = QSettings()
         settings.setValue("geometry", self.saveGeometry())

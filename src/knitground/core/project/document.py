@@ -49,7 +49,10 @@ class Edit(NamedTuple):
 
 
 class Change(NamedTuple):
-    """Told to listeners: whether definitions changed, and which windows of which layers."""
+    """Told to listeners: whether definitions changed, and which windows of which layers.
+
+    Where neither did, a gesture has become a step of the history.
+    """
 
     defined: bool
     windows: tuple[tuple[str, str, Window], ...] = ()
@@ -153,6 +156,7 @@ class Document:
         self._open, self._sealed = None, False
         if patches or self.state is not before:
             self._push(Edit(label, before, self.state, tuple(patches)))
+            self._tell(Change(False))
 
     def roll_back(self) -> None:
         """Ends a gesture and takes back what it did; does nothing where none is open."""
@@ -248,8 +252,11 @@ class Document:
             patch.plane[patch.window.rows, patch.window.columns] = patch.after
         windows = tuple((patch.ground, patch.layer, patch.window) for patch in patches)
         if defined or windows:
-            for listener in list(self.listeners):
-                listener(Change(defined, windows))
+            self._tell(Change(defined, windows))
+
+    def _tell(self, change: Change) -> None:
+        for listener in list(self.listeners):
+            listener(change)
 
 
 def _inverse(patch: Patch) -> Patch:

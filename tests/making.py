@@ -1,0 +1,100 @@
+"""Small made-up sheets and projects that the tests share."""
+
+import io
+from dataclasses import replace
+from itertools import product
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer, blank_planes
+from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.project.document import Document
+from knitground.core.project.model import Palette, Picture, Project, State
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.picture import Sheet
+from knitground.core.stitches.rules import Stitch, StitchSet
+from knitground.core.tiles.tile import TileRef
+
+DEMO = Path(__file__).resolve().parents[1] / "demo" / "apiary"
+SIDE = 8
+
+
+def png(pixels: np.ndarray) -> bytes:
+    """A PNG file of some pixels."""
+    buffer = io.BytesIO()
+    Image.fromarray(pixels).save(buffer, "PNG")
+    return buffer.getvalue()
+
+
+def sheet_of_tiles(
+    columns: int, rows: int, side: int = SIDE, margin: int = 0, spacing: int = 0, seed: int = 0
+) -> np.ndarray:
+    """A sheet whose every tile has a flat colour of its own and some grain, with transparent gutters."""
+    random = np.random.Generator(np.random.PCG64(seed))
+    width = 2 * margin + columns * side + (columns - 1) * spacing
+    height = 2 * margin + rows * side + (rows - 1) * spacing
+    sheet = np.zeros((height, width, 4), dtype=np.uint8)
+    for row, column in product(range(rows), range(columns)):
+        top, left = margin + row * (side + spacing), margin + column * (side + spacing)
+        tile = sheet[top : top + side, left : left + side]
+        tile[..., :3] = random.integers(30, 226, 3) + random.integers(-25, 26, (side, side, 3))
+        tile[..., 3] = 255
+    return sheet
+
+
+def tile(column: int, row: int) -> TileRef:
+    """A tile of the test sheet."""
+    return TileRef("art", "tiles", column, row)
+
+
+def corner_set(terrains: int = 2) -> JoinSet:
+    """A complete corner set over the first cells of the test sheet."""
+    names = [Terrain(f"Terrain {letter}", letter, "#a0b0c0") for letter in "ABCD"[:terrains]]
+    combinations = product(range(1, terrains + 1), repeat=4)
+    labels = {tile(n % 16, n // 16): labels for n, labels in enumerate(combinations)}
+    return JoinSet("areas", "Areas", "corner", tuple(names), labels)
+
+
+def edge_set() -> JoinSet:
+    """A complete set of one line over nothing, on the second row of the test sheet."""
+    labels = {tile(n, 1): labels for n, labels in enumerate(product((0, 1), repeat=4)) if any(labels)}
+    return JoinSet("lines", "Lines", "edge", (Terrain("Line", "L", "#ff8040"),), labels)
+
+
+def stitch_set() -> StitchSet:
+    """Walls that tell their south side, on the third row."""
+    front = Stitch(1, "......-.", tile(0, 2))
+    top = Stitch(1, "........", tile(1, 2))
+    return StitchSet("walls", "Walls", (Terrain("Wall", "W", "#808080"),), (front, top))
+
+
+def make_document(width: int = 20, height: int = 15) -> Document:
+    """A project with one sheet, all three kinds of sets, and a ground with all three kinds of layers."""
+    layers = (
+        TerrainLayer("areas", "Areas", "areas", "corner"),
+        TerrainLayer("lines", "Lines", "lines", "edge"),
+        StitchedLayer("walls", "Walls", "walls"),
+        TileLayer("things", "Things"),
+    )
+    ground = Ground("ground", "Ground", width, height, SIDE, SIDE, layers)
+    project = Project(
+        name="Test",
+        sheets=(Sheet("art", "sheets/art.png", (Cut("tiles", SIDE, SIDE),)),),
+        join_sets=(corner_set(), edge_set()),
+        stitch_sets=(stitch_set(),),
+        grounds=(ground,),
+    )
+    data = png(sheet_of_tiles(16, 4))
+    planes = {"ground": {layer.id: blank_planes(layer, height, width) for layer in layers}}
+    planes["ground"]["areas"]["corners"][:] = 1
+    return Document(State(project, {"art": Picture.decode(data, "art.png")}, planes), Palette())
+
+
+def with_labels_removed(document: Document, count: int) -> None:
+    """Takes the labels of the last few tiles of the corner set away."""
+    areas = document.project.join_sets[0]
+    kept = dict(list(areas.labels.items())[:-count])
+    sets = (replace(areas, labels=kept), *document.project.join_sets[1:])
+    document.define("unlabel", replace(document.project, join_sets=sets))

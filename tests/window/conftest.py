@@ -1,0 +1,115 @@
+"""The real window, driven by mouse and keyboard."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QWidget
+
+from knitground.app.main import make_application
+from knitground.app.window import Window
+from knitground.core.project.document import Document
+from making import DEMO, make_document
+
+LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
+
+
+class Hand:
+    """A mouse and a keyboard on the window."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+
+    def move(self, widget: QWidget, at: QPointF | QPoint, button: Qt.MouseButton = Qt.MouseButton.NoButton) -> None:
+        """Moves the pointer, with or without a button down."""
+        place = QPointF(at)
+        buttons = button if button != Qt.MouseButton.NoButton else Qt.MouseButton.NoButton
+        event = QMouseEvent(
+            QEvent.Type.MouseMove,
+            place,
+            widget.mapToGlobal(place),
+            Qt.MouseButton.NoButton,
+            buttons,
+            Qt.KeyboardModifier.NoModifier,
+        )
+        QApplication.sendEvent(widget, event)
+
+    def click(
+        self, widget: QWidget, at: QPointF, button: Qt.MouseButton = LEFT, modifier=Qt.KeyboardModifier.NoModifier
+    ) -> None:
+        """Presses and lets go."""
+        self.move(widget, at)
+        QTest.mouseClick(widget, button, modifier, at.toPoint())
+
+    def drag(self, widget: QWidget, *way: QPointF, button: Qt.MouseButton = LEFT) -> None:
+        """Presses at the first point, moves over the others and lets go at the last."""
+        self.move(widget, way[0])
+        QTest.mousePress(widget, button, Qt.KeyboardModifier.NoModifier, way[0].toPoint())
+        for place in way[1:]:
+            self.move(widget, place, button)
+        QTest.mouseRelease(widget, button, Qt.KeyboardModifier.NoModifier, way[-1].toPoint())
+
+    def cell(self, row: float, column: float) -> QPointF:
+        """The middle of a cell of the ground, on the view; halves reach lattice points."""
+        view = self.window.ground.view
+        ground = view.knitted.ground
+        return view.to_widget((column + 0.5) * ground.tile_width, (row + 0.5) * ground.tile_height)
+
+    def on_ground(self, *cells: tuple[float, float], button: Qt.MouseButton = LEFT) -> None:
+        """Drags over cells of the ground, or clicks the only one."""
+        view, way = self.window.ground.view, [self.cell(*cell) for cell in cells]
+        if len(way) == 1:
+            self.click(view, way[0], button)
+        else:
+            self.drag(view, *way, button=button)
+
+    def key(self, widget: QWidget, key: Qt.Key | str, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+        """Presses a key with the focus on a widget."""
+        widget.setFocus()
+        QTest.keyClick(widget, key, modifier)
+
+
+@pytest.fixture(scope="session")
+def qapp_cls():
+    make_application()
+    return QApplication
+
+
+@pytest.fixture
+def window(qtbot, tmp_path) -> Iterator[Window]:
+    QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path / "settings"))
+    make_application()
+    made = Window()
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    yield made
+    made.session.document.commit()
+    made.session.document.mark_saved(tmp_path, made.session.document.last_edit)
+    made.close()
+    made.session.wait_for_checks()
+
+
+@pytest.fixture
+def hand(window) -> Hand:
+    return Hand(window)
+
+
+@pytest.fixture
+def working(window, qtbot) -> Window:
+    """The window on the test project, with the ground in view."""
+    window.session.open(make_document())
+    window.session.set_stage("ground")
+    window.ground.view.set_zoom(3)
+    window.ground.view.centre_on(80, 60)
+    return window
+
+
+@pytest.fixture
+def demo(window) -> Window:
+    """The window on a copy of nothing but memory: the demo, never saved."""
+    window.session.open(Document.load(Path(DEMO)))
+    return window

@@ -1,0 +1,261 @@
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+
+from knitground.core.ground.window import Window as Cells
+from knitground.core.project import operations
+from knitground.core.project.derived import Derived
+from making import tile
+
+RIGHT = Qt.MouseButton.RightButton
+
+
+def plane(window, layer: str, name: str) -> np.ndarray:
+    return window.session.document.state.planes["ground"][layer][name]
+
+
+def seen_cell(window, row: int, column: int) -> np.ndarray:
+    """The pixels of a cell as they are on the screen, reduced to one for each of the art."""
+    view = window.ground.view
+    rect = view.cells_rect(Cells(row, column, 1, 1)).toRect()
+    image = view.grab(rect).toImage().convertToFormat(view.grab().toImage().Format.Format_RGBA8888)
+    pixels = np.array(image.constBits()).reshape(image.height(), image.bytesPerLine() // 4, 4)
+    zoom = int(view.zoom)
+    return pixels[zoom // 2 :: zoom, zoom // 2 :: zoom][:, : rect.width() // zoom]
+
+
+def true_cell(window, row: int, column: int) -> np.ndarray:
+    return Derived(window.session.document).pixels("ground", Cells(row, column, 1, 1))
+
+
+def choose(window, layer: str, tool: str = "draw", **more) -> None:
+    window.session.choose(layer_id=layer, **more)
+    window.ground.choose_tool(tool)
+
+
+def test_painting_a_terrain_reknits_what_is_seen(working, hand):
+    choose(working, "areas", terrain=2, radius=1)
+    hand.on_ground((4.5, 5.5), (4.5, 9.5))
+    hand.move(working.ground.view, QPointF(1, 1))
+    corners = plane(working, "areas", "corners")
+    assert (corners[4:7, 5:12] == 2).sum() > 12
+    for cell in ((4, 6), (3, 5), (5, 9), (9, 9)):
+        assert np.array_equal(seen_cell(working, *cell), true_cell(working, *cell))
+
+
+def test_a_stroke_is_one_step_of_undo_and_redo(working, hand):
+    choose(working, "areas", terrain=2)
+    before = plane(working, "areas", "corners").copy()
+    hand.on_ground((2, 2), (2, 9), (8, 9))
+    after = plane(working, "areas", "corners").copy()
+    assert not np.array_equal(before, after)
+    QTest.keyClick(working.ground.view, "z", Qt.KeyboardModifier.ControlModifier)
+    assert np.array_equal(plane(working, "areas", "corners"), before)
+    QTest.keyClick(working.ground.view, "y", Qt.KeyboardModifier.ControlModifier)
+    assert np.array_equal(plane(working, "areas", "corners"), after)
+
+
+def test_a_quick_stroke_leaves_no_holes(working, hand):
+    choose(working, "things", tile=tile(3, 3))
+    hand.on_ground((7, 2), (7, 17))
+    assert (plane(working, "things", "cells")[7, 2:18] > 0).all()
+
+
+def test_the_right_button_and_the_eraser_take_away(working, hand):
+    choose(working, "things", tile=tile(3, 3))
+    hand.on_ground((3, 3), (3, 8))
+    hand.on_ground((3, 4), (3, 5), button=RIGHT)
+    hand.key(working.ground.view, "x")
+    hand.on_ground((3, 7))
+    assert (plane(working, "things", "cells")[3, 3:9] > 0).tolist() == [True, False, False, True, False, True]
+
+
+def test_erasing_a_terrain_that_cannot_border_on_nothing_leaves_the_first(working, hand):
+    choose(working, "areas", terrain=2, radius=2)
+    hand.on_ground((6, 6))
+    choose(working, "areas", "erase", radius=3)
+    hand.on_ground((6, 6))
+    assert (plane(working, "areas", "corners") == 1).all()
+
+
+def test_dragging_on_edges_lays_a_connected_run(working, hand):
+    choose(working, "lines", terrain=1)
+    hand.on_ground((5, 3), (5, 8), (9, 8))
+    assert plane(working, "lines", "along")[5, 4:9].all()
+    assert plane(working, "lines", "across")[6:10, 8].all()
+    codes = Derived(working.session.document).knitted("ground").codes("lines", Cells(0, 0, 15, 20))
+    assert (codes[5, 3:9] > 0).all()
+    assert (codes >= 0).all()
+    hand.on_ground((5, 5), button=RIGHT)
+    assert not plane(working, "lines", "along")[5, 5:7].any()
+
+
+def test_a_rectangle_is_laid_when_the_button_goes_up_and_not_before(working, hand):
+    choose(working, "walls", "area", terrain=1)
+    view = working.ground.view
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, hand.cell(2, 2).toPoint())
+    hand.move(view, hand.cell(5, 9), Qt.MouseButton.LeftButton)
+    assert not plane(working, "walls", "plan").any()
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, hand.cell(5, 9).toPoint())
+    assert plane(working, "walls", "plan").sum() == 4 * 8
+    assert plane(working, "walls", "plan")[2:6, 2:10].all()
+
+
+def test_escape_drops_a_rectangle(working, hand):
+    choose(working, "walls", "area")
+    view = working.ground.view
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, hand.cell(2, 2).toPoint())
+    hand.key(view, Qt.Key.Key_Escape)
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, hand.cell(5, 9).toPoint())
+    assert not plane(working, "walls", "plan").any()
+
+
+def test_a_rectangle_on_edges_is_a_run_once_round(working, hand):
+    choose(working, "lines", "area", terrain=1)
+    hand.on_ground((3, 3), (6, 8))
+    along, across = plane(working, "lines", "along"), plane(working, "lines", "across")
+    assert along.sum() == 2 * 5
+    assert across.sum() == 2 * 3
+
+
+def test_fill_stays_inside_its_region(working, hand):
+    choose(working, "areas", "area", terrain=2)
+    hand.on_ground((3.5, 3.5), (9.5, 12.5))
+    choose(working, "areas", "fill", terrain=1)
+    hand.on_ground((5.5, 5.5))
+    assert (plane(working, "areas", "corners") == 1).all()
+
+
+def test_a_mix_is_seen_before_it_is_laid_thrown_again_by_a_key_and_lands_on_a_click(working, hand):
+    session = working.session
+    from knitground.core.grow.mix import Mix, MixPart
+
+    session.put_mix(Mix("m", "M", (MixPart(tile(2, 3), 1), MixPart(tile(5, 3), 1))), "add mix")
+    choose(working, "things", "fill", mix_id="m", lays_mix=True)
+    view = working.ground.view
+    hand.move(view, hand.cell(7, 9))
+    first = seen_cell(working, 4, 4).copy(), seen_cell(working, 4, 5).copy(), seen_cell(working, 9, 12).copy()
+    assert not plane(working, "things", "cells").any()
+    thrown = []
+    for _ in range(6):
+        hand.key(view, "r")
+        hand.move(view, hand.cell(7, 9))
+        thrown.append(
+            [
+                seen_cell(working, 4, 4).tobytes(),
+                seen_cell(working, 4, 5).tobytes(),
+                seen_cell(working, 9, 12).tobytes(),
+            ]
+        )
+    assert any(one != [cell.tobytes() for cell in first] for one in thrown)
+    hand.click(view, hand.cell(7, 9))
+    cells = plane(working, "things", "cells")
+    assert (cells > 0).all()
+    assert 0.3 < (cells == cells[0, 0]).mean() < 0.7
+    for place, pixels in zip(((4, 4), (4, 5), (9, 12)), thrown[-1], strict=True):
+        assert true_cell(working, *place).tobytes() == pixels
+
+
+def test_picking_takes_tile_and_terrain_in_hand(working, hand):
+    plane(working, "things", "cells")[6, 6] = working.session.document.palette.code(tile(7, 3))
+    choose(working, "things", "pick", tile=tile(0, 0))
+    hand.on_ground((6, 6))
+    assert working.session.tile == tile(7, 3)
+    plane(working, "areas", "corners")[9, 9] = 2
+    choose(working, "areas", "pick", terrain=1)
+    hand.on_ground((8.5, 8.5))
+    assert working.session.terrain == 2
+
+
+def test_the_wheel_zooms_to_the_pointer(working, qtbot):
+    from PySide6.QtCore import QPoint
+    from PySide6.QtGui import QWheelEvent
+    from PySide6.QtWidgets import QApplication
+
+    view = working.ground.view
+    at = QPointF(200, 150)
+    before = view.to_content(at)
+    for turn in (120, 120, -120):
+        none = Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase
+        event = QWheelEvent(at, view.mapToGlobal(at), QPoint(), QPoint(0, turn), *none, False)
+        QApplication.sendEvent(view, event)
+        after = view.to_content(at)
+        assert abs(after.x() - before.x()) <= 1
+        assert abs(after.y() - before.y()) <= 1
+    assert view.zoom == 4
+
+
+def test_the_middle_button_and_the_arrows_pan(working, hand):
+    view = working.ground.view
+    before = view.to_widget(0, 0)
+    hand.drag(view, QPointF(200, 200), QPointF(240, 230), button=Qt.MouseButton.MiddleButton)
+    assert view.to_widget(0, 0) == before + QPointF(40, 30)
+    hand.key(view, Qt.Key.Key_Left)
+    assert view.to_widget(0, 0).x() > before.x() + 40
+
+
+def test_every_zoom_shows_the_ground_without_a_fault(working):
+    view = working.ground.view
+    for steps in (-12, *[1] * 16):
+        view.zoom_by(steps)
+        assert not view.grab().isNull()
+
+
+def test_what_lies_under_the_pointer_is_told(working, hand):
+    choose(working, "areas")
+    hand.move(working.ground.view, hand.cell(3, 5))
+    texts = [label.text() for label in working.ledger.findChildren(type(working.ledger._place))]
+    assert "x 5  y 3" in texts
+    assert any("corner joins “Areas”, A A A A" in text for text in texts)
+
+
+def test_keys_choose_tools_grid_and_brush(working):
+    view = working.ground.view
+    view.setFocus()
+    for key, name in (("x", "erase"), ("f", "fill"), ("a", "area"), ("k", "pick"), ("d", "draw")):
+        QTest.keyClick(view, key)
+        assert view.tool.name == name
+    QTest.keyClick(view, "g")
+    assert view.grid
+    QTest.keyClick(view, "]")
+    QTest.keyClick(view, "]")
+    QTest.keyClick(view, "[")
+    assert working.session.radius == 1
+
+
+def test_hiding_a_layer_shows_what_is_below(working, hand):
+    choose(working, "things", tile=tile(9, 3))
+    hand.on_ground((5, 5))
+    hand.move(working.ground.view, QPointF(1, 1))
+    above = seen_cell(working, 5, 5).copy()
+    column = working.ground.layers
+    entry = next(one for one in column._buttons if one.layer.id == "things")
+    QTest.mouseClick(entry, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, entry._eye().center().toPoint())
+    assert not np.array_equal(seen_cell(working, 5, 5), above)
+    assert np.array_equal(seen_cell(working, 5, 5), true_cell(working, 5, 5))
+
+
+def test_drawing_without_a_layer_or_tile_says_what_to_do(working, hand):
+    said = []
+    working.session.said.connect(lambda sentence, problem: said.append(sentence))
+    choose(working, "things", tile=None)
+    hand.on_ground((3, 3))
+    for layer in list(working.session.ground.layers):
+        operations.remove_layer(working.session.document, "ground", layer.id)
+    hand.on_ground((3, 3))
+    assert "No tile is chosen" in said[0]
+    assert "no layer yet" in said[-1]
+
+
+@pytest.mark.parametrize("layer", ["areas", "walls", "things"])
+def test_dragging_off_the_ground_is_harmless(working, hand, layer):
+    choose(working, layer, tile=tile(1, 3), radius=3)
+    for tool in ("draw", "area", "erase"):
+        working.ground.choose_tool(tool)
+        hand.on_ground((3, 3), (-9, -9), (40, 60))
+    working.ground.choose_tool("fill")
+    hand.on_ground((-9, -9))
+    working.ground.choose_tool("pick")
+    hand.on_ground((40, 60))
+    assert not working.ground.view.grab().isNull()
