@@ -73,15 +73,14 @@ class Hand:
 
 
 @pytest.fixture(scope="session")
-def qapp_cls():
-    make_application()
-    return QApplication
+def qapp() -> QApplication:
+    """The application as the program makes it."""
+    return make_application()
 
 
 @pytest.fixture
 def window(qtbot, tmp_path) -> Iterator[Window]:
     QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path / "settings"))
-    make_application()
     made = Window()
     made.resize(1280, 800)
     made.show()
@@ -90,7 +89,8 @@ def window(qtbot, tmp_path) -> Iterator[Window]:
     made.session.document.commit()
     made.session.document.mark_saved(tmp_path, made.session.document.last_edit)
     made.close()
-    made.session.wait_for_checks()
+    made.deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture

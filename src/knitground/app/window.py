@@ -135,7 +135,7 @@ class Window(QMainWindow):
         self._add_on_ground("Throw again", "R", self.throw_again)
         self._keep = self._add("Keep what is tried", "Ctrl+Return", self.trial.keep)
         self._drop = self._add("Drop what is tried", "Ctrl+Backspace", self.trial.drop)
-        self._keep_on_ground(self._keep, "Return")
+        self._on_trial = [self._trial_key(self._keep, "Return"), self._trial_key(self._drop, "Escape")]
 
     def throw_again(self) -> None:
         """Another throw of what is shown by chance: the recipe that is tried, or the mix in hand."""
@@ -181,12 +181,14 @@ class Window(QMainWindow):
         self.ground.addAction(action)
         return action
 
-    def _keep_on_ground(self, action: QAction, key: str) -> None:
+    def _trial_key(self, action: QAction, key: str) -> QAction:
+        """A plain key for an action, which counts on the ground while something is tried."""
         on_ground = QAction(self.ground)
         on_ground.setShortcut(QKeySequence(key))
         on_ground.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
         on_ground.triggered.connect(action.trigger)
         self.ground.addAction(on_ground)
+        return on_ground
 
     def _project_menu(self) -> None:
         menu = QMenu(self)
@@ -246,6 +248,8 @@ class Window(QMainWindow):
         self._redo.setEnabled(document.redo_label is not None)
         self._keep.setEnabled(self.trial.running)
         self._drop.setEnabled(self.trial.running)
+        for action in self._on_trial:
+            action.setEnabled(self.trial.running)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):

@@ -26,6 +26,8 @@ class GroundView(PixelView):
         self.setAccessibleName("Ground")
         self._session = session
         self._chunks = Chunks()
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon.timeout.connect(self.update)
         self._proof: Knitted | None = None
         self._mark: tuple[int, int] | None = None
         self.tool: Tool | None = None
@@ -149,7 +151,7 @@ class GroundView(PixelView):
             complete = self._chunks.draw(painter, self._cells_rect, seen, size, detail, self._render)
             painter.restore()
             if not complete:
-                QTimer.singleShot(0, self.update)
+                self._soon.start()
         self._draw_grid(painter, seen, knitted)
         if self.tool is not None and self._works:
             self.tool.paint(painter, self)

@@ -47,7 +47,7 @@ class StitchList(QListWidget):
         target = self.indexAt(at).row()
         if target < 0:
             target = self.count()
-        elif self.dropIndicatorPosition() == QAbstractItemView.DropIndicatorPosition.BelowItem:
+        elif at.y() > self.visualItemRect(self.item(target)).center().y():
             target += 1
         # The view's own move would lose the widgets of the lines: the document moves, and the list follows.
         event.setDropAction(Qt.DropAction.IgnoreAction)

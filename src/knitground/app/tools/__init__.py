@@ -54,8 +54,7 @@ class Tool:
         """The pointer moved freely, or left the ground."""
 
     def leave(self) -> None:
-        """The tool is put away, or Escape was pressed: what has begun is dropped."""
-        self.session.document.roll_back()
+        """The tool is put away, or Escape was pressed: what it has begun is dropped."""
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         """Draws what the tool would do over the ground."""

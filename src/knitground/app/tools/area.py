@@ -48,7 +48,6 @@ class Area(Tool):
 
     def leave(self) -> None:
         self._start = None
-        super().leave()
 
     def paint(self, painter: QPainter, view) -> None:
         layer = self.session.layer

@@ -47,7 +47,6 @@ class Fill(Tool):
     def leave(self) -> None:
         self._at = None
         self._forget()
-        super().leave()
 
     def paint(self, painter: QPainter, view) -> None:
         layer = self.session.layer

@@ -52,8 +52,9 @@ class Draw(Tool):
         self._hover = at
 
     def leave(self) -> None:
-        self._last = None
-        super().leave()
+        if self._last is not None:
+            self._last = None
+            self.session.document.roll_back()
 
     def _stroke(self, start: Pointer, end: Pointer) -> None:
         layer = self.session.layer

@@ -1,0 +1,198 @@
+import numpy as np
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QSpinBox
+
+from making import png, sheet_of_tiles
+
+
+@pytest.fixture
+def strange(tmp_path):
+    """A sheet nobody has seen: margin 3, spacing 2, a key-coloured gutter."""
+    pixels = sheet_of_tiles(7, 5, 16, 3, 2)
+    pixels[pixels[..., 3] == 0] = (255, 0, 255, 255)
+    path = tmp_path / "strange sheet.png"
+    path.write_bytes(png(pixels))
+    return path
+
+
+def drop(window, *paths) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+    at, none = QPointF(300, 400), Qt.KeyboardModifier.NoModifier
+    enter = QDragEnterEvent(at.toPoint(), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, none)
+    QApplication.sendEvent(window, enter)
+    assert enter.isAccepted()
+    event = QDropEvent(at, Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, none)
+    QApplication.sendEvent(window, event)
+
+
+def cut_of(window):
+    return window.session.document.project.sheets[0].cuts[0]
+
+
+def numbers(window) -> dict[str, QSpinBox]:
+    return {box.accessibleName(): box for box in window.panels["sheet"].findChildren(QSpinBox)}
+
+
+def test_an_empty_project_says_what_to_do_first(window):
+    texts = [
+        label.text() for label in window.panels["sheet"].findChildren(type(window.ground._title)) if label.isVisible()
+    ]
+    assert "Drop a sprite sheet here" in texts
+    assert window.session.stage == "sheet"
+
+
+def test_a_dropped_sheet_is_shown_cut_and_counted(window, strange):
+    drop(window, strange)
+    cut = cut_of(window)
+    assert (cut.tile_width, cut.margin_x, cut.spacing_x) == (16, 3, 2)
+    view = window.panels["sheet"].view
+    assert view.isVisible()
+    assert view.content_size() == (130, 94)
+    assert numbers(window)["tile width"].value() == 16
+
+
+def test_typed_numbers_change_the_cut_and_can_be_undone(window, strange):
+    drop(window, strange)
+    before = cut_of(window)
+    box = numbers(window)["spacing x"]
+    box.setFocus()
+    box.lineEdit().selectAll()
+    QTest.keyClicks(box, "5")
+    QTest.keyClick(box, Qt.Key.Key_Return)
+    assert cut_of(window).spacing_x == 5
+    window.undo()
+    assert cut_of(window) == before
+    assert box.value() == 2
+
+
+def test_a_number_that_does_not_fit_is_refused_in_a_sentence(window, strange):
+    drop(window, strange)
+    said = []
+    window.session.said.connect(lambda sentence, problem: said.append((sentence, problem)))
+    numbers(window)["tile width"].setValue(2000)
+    assert cut_of(window).tile_width == 16
+    assert numbers(window)["tile width"].value() == 16
+    assert "does not fit" in said[-1][0]
+    assert said[-1][1]
+
+
+@pytest.mark.parametrize(
+    ("handle", "field", "change"),
+    [
+        ("margin", ("margin_x", "margin_y"), (2, 1)),
+        ("size", ("tile_width", "tile_height"), (-3, 4)),
+        ("spacing", ("spacing_x", "spacing_y"), (3, 1)),
+    ],
+)
+def test_handles_drag_the_numbers(window, hand, strange, handle, field, change):
+    drop(window, strange)
+    view = window.panels["sheet"].view
+    before = cut_of(window)
+    start = view.mode._handles(view)[handle]
+    end = start + QPointF(change[0] * view.zoom, change[1] * view.zoom)
+    hand.drag(view, start, (start + end) / 2, end)
+    after = cut_of(window)
+    assert tuple(getattr(after, name) - getattr(before, name) for name in field) == change
+    assert [box.value() for name, box in numbers(window).items() if name.replace(" ", "_") in field] == [
+        getattr(after, name) for name in field
+    ]
+    window.undo()
+    assert cut_of(window) == before
+
+
+def test_a_handle_cannot_be_dragged_off_the_picture(window, hand, strange):
+    drop(window, strange)
+    view = window.panels["sheet"].view
+    for handle in ("margin", "size", "spacing"):
+        start = view.mode._handles(view)[handle]
+        hand.drag(view, start, start + QPointF(4000, 4000))
+        hand.drag(view, view.mode._handles(view)["size"], QPointF(-4000, -4000))
+        assert view.grid is not None
+    assert not view.grab().isNull()
+
+
+def test_a_key_colour_is_picked_off_the_picture_and_given_back(window, hand, strange):
+    drop(window, strange)
+    panel = window.panels["sheet"]
+    assert not panel.view.sheet.keys
+    QTest.mouseClick(panel._pick, Qt.MouseButton.LeftButton)
+    hand.click(panel.view, panel.view.to_widget(1, 1))
+    assert panel.view.sheet.keys == ("#ff00ff",)
+    keyed = window.session.derived.sliced()
+    pixels = window.session.document.state.pictures[panel.view.sheet.id].keyed(panel.view.sheet.keys)
+    assert (pixels[0] == 0).all()
+    assert keyed
+    chip = next(one for one in panel.findChildren(type(panel._pick)) if one.text() == "#ff00ff")
+    QTest.mouseClick(chip, Qt.MouseButton.LeftButton)
+    assert panel.view.sheet.keys == ()
+
+
+def test_left_over_pixels_are_told_and_shown(window, strange):
+    drop(window, strange)
+    panel = window.panels["sheet"]
+    numbers(window)["tile width"].setValue(17)
+    assert "px at the right" in panel._left_over.text()
+    numbers(window)["tile width"].setValue(16)
+    panel.view.grab()
+    assert "3 px at the right and 3 px at the bottom" in panel._left_over.text()
+
+
+def test_guessing_again_mends_wrong_numbers(window, qtbot, strange):
+    drop(window, strange)
+    panel = window.panels["sheet"]
+    numbers(window)["tile width"].setValue(21)
+    numbers(window)["margin y"].setValue(7)
+    QTest.mouseClick(panel._guess_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: cut_of(window).tile_width == 16, timeout=5000)
+    assert cut_of(window).margin_y == 3
+    QApplication.activePopupWidget().close()
+
+
+def test_what_is_no_image_is_told_and_changes_nothing(window, tmp_path):
+    path = tmp_path / "notes.png"
+    path.write_text("not a picture")
+    said = []
+    window.session.said.connect(lambda sentence, problem: said.append(sentence))
+    drop(window, path)
+    assert window.session.document.project.sheets == ()
+    assert "notes.png is not a PNG" in said[-1]
+
+
+def test_several_sheets_have_tabs(window, hand, strange, tmp_path):
+    other = tmp_path / "other.png"
+    other.write_bytes(png(sheet_of_tiles(4, 4, 32)))
+    drop(window, strange, other)
+    panel = window.panels["sheet"]
+    assert panel.view.sheet.id == "other"
+    tab = next(one for one in panel.findChildren(type(panel._pick)) if one.text() == "strange-sheet")
+    QTest.mouseClick(tab, Qt.MouseButton.LeftButton)
+    assert panel.view.sheet.id == "strange-sheet"
+
+
+def test_a_sheet_is_taken_out_and_brought_back(window, strange):
+    drop(window, strange)
+    window.panels["sheet"]._remove()
+    assert window.session.document.project.sheets == ()
+    window.undo()
+    assert len(window.session.document.project.sheets) == 1
+
+
+def test_the_picture_is_drawn_sharp(window, strange):
+    drop(window, strange)
+    view = window.panels["sheet"].view
+    view.set_zoom(4)
+    view.mode.paint = lambda painter, view: None
+    corner = view.to_widget(3, 3).toPoint()
+    image = view.grab().toImage()
+    pixels = window.session.document.state.pictures["strange-sheet"].pixels
+    for x in range(6):
+        for dx in (0, 3):
+            colour = image.pixelColor(corner + QPoint(4 * x + dx, 1))
+            assert (
+                np.abs(np.array([colour.red(), colour.green(), colour.blue()]) - pixels[3, 3 + x, :3].astype(int)).max()
+                <= 1
+            )

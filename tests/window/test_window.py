@@ -1,0 +1,232 @@
+import json
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QListWidget, QMessageBox
+
+from knitground.app.finder import Finder
+from knitground.app.session import STAGES
+from knitground.app.strip import StageStrip
+from knitground.app.theme import colours
+from knitground.core.project import operations
+from knitground.core.project.document import Document
+from knitground.core.project.file import FILE_NAME
+from making import DEMO, make_document, tile
+
+CONTROL = Qt.KeyboardModifier.ControlModifier
+
+
+def test_every_stage_is_one_click_and_one_key_away(demo):
+    strip = demo.findChild(StageStrip)
+    for index, stage in enumerate(STAGES):
+        QTest.mouseClick(strip, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(index * 100 + 30, 20))
+        assert demo.session.stage == stage
+        assert demo.panels[stage].isVisible()
+    for index, stage in enumerate(STAGES):
+        QTest.keyClick(demo, Qt.Key(Qt.Key.Key_1 + index), CONTROL)
+        assert demo.session.stage == stage
+
+
+@pytest.mark.parametrize("theme", [colours.LIGHT, colours.DARK])
+@pytest.mark.parametrize("stage", STAGES)
+def test_every_stage_draws_in_light_and_dark_full_and_empty(window, qapp, stage, theme):
+    colours.use(qapp, theme)
+    window.session.set_stage(stage)
+    assert not window.grab().isNull()
+    window.session.open(make_document())
+    assert not window.grab().isNull()
+    colours.use(qapp, colours.LIGHT)
+
+
+def test_text_contrasts_with_what_is_behind_it():
+    def light(name: str) -> float:
+        parts = [int(name[n : n + 2], 16) / 255 for n in (1, 3, 5)]
+        linear = [part / 12.92 if part <= 0.03928 else ((part + 0.055) / 1.055) ** 2.4 for part in parts]
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    def contrast(one: str, other: str) -> float:
+        high, low = sorted((light(one), light(other)), reverse=True)
+        return (high + 0.05) / (low + 0.05)
+
+    for theme in (colours.LIGHT, colours.DARK):
+        for text in (theme.ink, theme.quiet, theme.warning):
+            for behind in (theme.window, theme.panel, theme.well):
+                assert contrast(text, behind) >= 4.5, (text, behind)
+        assert contrast(theme.on_thread, theme.thread) >= 4.5
+
+
+def test_either_half_takes_the_window_and_gives_it_back(demo):
+    halves = demo._halves
+    for key, hidden in ((Qt.Key.Key_F7, 1), (Qt.Key.Key_F8, 0)):
+        QTest.keyClick(demo, key)
+        assert not halves.widget(hidden).isVisible()
+        assert halves.widget(1 - hidden).isVisible()
+        QTest.keyClick(demo, key)
+        assert halves.widget(0).isVisible()
+        assert halves.widget(1).isVisible()
+
+
+def test_the_finder_knows_every_command_and_does_it(demo, qtbot):
+    QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
+    finder = demo.findChild(Finder)
+    assert finder.findChild(QListWidget).count() == len(demo._commands)
+    QTest.keyClicks(finder.findChild(QLineEdit), "stage grow")
+    assert finder.findChild(QListWidget).count() == 1
+    QTest.keyClick(finder, Qt.Key.Key_Return)
+    assert demo.session.stage == "grow"
+
+
+def test_every_command_has_a_name_of_its_own_and_no_two_share_a_key(demo):
+    names = [action.text() for action in demo._commands]
+    assert len(set(names)) == len(names)
+    keys = [key.toString() for action in demo._commands for key in action.shortcuts()]
+    assert len(set(keys)) == len(keys)
+
+
+def test_findings_lead_to_their_spot(demo, qtbot):
+    qtbot.waitUntil(lambda: len(demo.session.findings) == 1, timeout=5000)
+    demo.ledger.open_list()
+    popup = QApplication.activePopupWidget()
+    listed = popup.findChild(QListWidget)
+    assert "Plank walks" in listed.item(0).text()
+    listed.itemActivated.emit(listed.item(0))
+    assert demo.session.stage == "joins"
+    assert demo.session.join_set_id == "walks"
+
+
+def test_a_gap_on_the_ground_is_found_while_working_and_shown(working, hand, qtbot):
+    labels = dict(list(working.session.join_set.labels.items())[:-1])
+    from dataclasses import replace
+
+    operations.put(working.session.document, "x", "join_sets", replace(working.session.join_set, labels=labels))
+    working.session.choose(layer_id="areas", terrain=2, radius=2)
+    hand.on_ground((10.5, 15.5))
+    qtbot.waitUntil(lambda: any(f.kind == "gap" for f in working.session.findings), timeout=5000)
+    finding = next(f for f in working.session.findings if f.kind == "gap")
+    working.ground.view.centre_on(0, 0)
+    working.session.go_to.emit(finding)
+    shown = working.ground.view.visible_content()
+    assert shown.contains((finding.column + 0.5) * 8, (finding.row + 0.5) * 8)
+
+
+def test_saving_asks_once_for_a_folder_and_tells_of_changes(working, hand, tmp_path, monkeypatch):
+    folder = tmp_path / "mine"
+    folder.mkdir()
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))
+    working.session.choose(layer_id="things", tile=tile(2, 3))
+    hand.on_ground((3, 3))
+    assert "•" in working.windowTitle()
+    QTest.keyClick(working, Qt.Key.Key_S, CONTROL)
+    assert "•" not in working.windowTitle()
+    assert json.loads((folder / FILE_NAME).read_text())["project"]["name"] == "Test"
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: pytest.fail("asked again"))
+    hand.on_ground((4, 4))
+    QTest.keyClick(working, Qt.Key.Key_S, CONTROL)
+    again = Document.load(folder)
+    assert int((again.state.planes["ground"]["things"]["cells"] > 0).sum()) == 2
+    assert working.keeper.recent() == [folder.resolve()]
+
+
+def test_a_project_that_cannot_be_opened_leaves_the_open_one(working, tmp_path):
+    path = tmp_path / FILE_NAME
+    path.write_text('{"format": "knitground-project", "version": 99}')
+    said = []
+    working.session.said.connect(lambda sentence, problem: said.append(sentence))
+    assert not working.keeper.open_path(path)
+    assert working.session.document.project.name == "Test"
+    assert "newer" in said[-1]
+
+
+def test_closing_with_unsaved_work_asks(working, hand, monkeypatch):
+    working.session.choose(layer_id="things", tile=tile(2, 3))
+    hand.on_ground((3, 3))
+    asked = []
+
+    def answer(*arguments):
+        asked.append(arguments[2])
+        return QMessageBox.StandardButton.Cancel
+
+    monkeypatch.setattr(QMessageBox, "question", answer)
+    working.close()
+    assert working.isVisible()
+    assert "not saved" in asked[0]
+
+
+def test_unsaved_work_is_copied_and_offered_again(working, hand, monkeypatch, qtbot):
+    working.session.choose(layer_id="things", tile=tile(2, 3))
+    hand.on_ground((3, 3))
+    working.keeper.copy_now()
+    copying = working.keeper._copying
+    qtbot.waitUntil(lambda: not copying.running, timeout=5000)
+    recovery = working.keeper._recovery
+    folder = next(recovery._root.iterdir())
+    orphan = folder.rename(recovery._root / "999999999")
+    monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Yes)
+    working.session.open(Document())
+    working.keeper.offer_recovery()
+    assert int((working.session.document.state.planes["ground"]["things"]["cells"] > 0).sum()) == 1
+    assert working.session.document.changed
+    assert not orphan.exists()
+
+
+def test_delivering_writes_what_is_on_the_screen(demo, tmp_path, qtbot):
+    demo.session.set_stage("deliver")
+    for name, ending in (("png", ".png"), ("json", ".json")):
+        job = demo.panels["deliver"].deliver(name, tmp_path / f"out{ending}")
+        with qtbot.waitSignal(job.ended, timeout=20_000):
+            pass
+        assert (tmp_path / f"out{ending}").stat().st_size > 1000
+    qtbot.waitUntil(lambda: "out.json" in demo.panels["deliver"]._done.text(), timeout=5000)
+
+
+def test_a_delivery_that_cannot_be_written_is_told(demo, tmp_path, qtbot):
+    (tmp_path / "file").write_text("in the way")
+    said = []
+    demo.session.said.connect(lambda sentence, problem: said.append((sentence, problem)))
+    job = demo.panels["deliver"].deliver("png", tmp_path / "file" / "x.png")
+    with qtbot.waitSignal(job.ended, timeout=20_000):
+        pass
+    qtbot.waitUntil(lambda: bool(said), timeout=5000)
+    assert "could not be written" in said[-1][0]
+    assert said[-1][1]
+
+
+def test_the_demo_opens_from_its_folder_and_nothing_is_changed(window):
+    before = (DEMO / FILE_NAME).read_bytes()
+    assert window.keeper.open_path(DEMO)
+    assert window.session.document.project.name == "Rooftop Apiary"
+    assert window.session.document.folder == DEMO
+    assert not window.session.document.changed
+    assert (DEMO / FILE_NAME).read_bytes() == before
+
+
+def test_a_ground_is_made_resized_and_renamed(working, monkeypatch, qtbot):
+    from knitground.app.ground.new_ground import GroundDialog
+
+    def accept(dialog) -> int:
+        dialog.name.setText("Cellar")
+        for box, value in zip(dialog._sides, (31, 22), strict=True):
+            box.setValue(value)
+        return 1
+
+    monkeypatch.setattr(GroundDialog, "exec", accept)
+    panel = working.panels["ground"]
+    panel.new_ground()
+    made = working.session.ground
+    assert (made.name, made.width, made.height, made.tile_width) == ("Cellar", 31, 22, 8)
+    working.session.choose(ground_id="ground")
+    panel._edit()
+    changed = working.session.ground
+    assert (changed.id, changed.name, changed.width, changed.height) == ("ground", "Cellar", 31, 22)
+    working.undo()
+    assert working.session.ground.width == 20
+
+
+def test_layers_are_added_from_the_sets_there_are(working):
+    column = working.ground.layers
+    column._add("Tiles", None)
+    column._add("Areas", "areas")
+    column._add("Walls", "walls")
+    assert [layer.kind for layer in working.session.ground.layers[-3:]] == ["tiles", "terrain", "stitched"]
+    assert working.session.layer.name == "Walls"
