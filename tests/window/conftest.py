@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from knitground.app.main import make_application
+from knitground.app.theme.colours import follow_system
 from knitground.app.window import Window
 from knitground.core.project.document import Document
 from making import DEMO, make_document
@@ -75,7 +76,9 @@ class Hand:
 @pytest.fixture(scope="session")
 def qapp() -> QApplication:
     """The application as the program makes it."""
-    return make_application()
+    app = make_application()
+    follow_system(app)
+    return app
 
 
 @pytest.fixture

@@ -20,27 +20,34 @@ _log = logging.getLogger(__name__)
 
 
 def make_application() -> QApplication:
-    """The one application object, dressed."""
+    """The one application object."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
     app.setApplicationName("knitground")
     app.setOrganizationName("knitground")
     app.setDesktopFileName("knitground")
     app.setWindowIcon(QIcon(app_icon()))
-    follow_system(app)
     return app
 
 
-def run(path: Path | None) -> int:
-    """Opens the window, on a project or sheet if one is given, and stays until it closes."""
-    _write_log()
-    app = make_application()
+def open_window(app: QApplication, path: Path | None) -> Window:
+    """The window, shown, on a project or sheet if one is given."""
     window = Window()
-    _report_faults(window)
-    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    # Dressing the finished window once is much quicker than dressing each part as it is put in its place.
+    follow_system(app)
     window.show()
     if path is not None:
         window.keeper.open_path(path)
-    QTimer.singleShot(0, window.keeper.offer_recovery)
+    return window
+
+
+def run(path: Path | None) -> int:
+    """Opens the window and stays until it closes."""
+    _write_log()
+    app = make_application()
+    window = open_window(app, path)
+    _report_faults(window)
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    QTimer.singleShot(0, window, window.keeper.offer_recovery)
     return app.exec()
 
 

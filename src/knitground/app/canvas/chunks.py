@@ -19,6 +19,7 @@ from knitground.app.widgets import image_of
 from knitground.core.ground.window import Window
 
 CHUNK_PIXELS = 256
+MOST_CELLS = 256
 BUDGET_SECONDS = 0.007
 MOST_BYTES = 2**28
 
@@ -40,7 +41,7 @@ def detail_for(zoom: float, tile_width: int, tile_height: int) -> Detail:
     smallest = max(tile_width, tile_height).bit_length() - 1
     if level > smallest:
         step = 2 ** (level - smallest)
-        return Detail(smallest, step, step * CHUNK_PIXELS // 2)
+        return Detail(smallest, step, max(step, min(step * CHUNK_PIXELS // 2, MOST_CELLS)))
     side = max(1, tile_width >> level, tile_height >> level)
     return Detail(level, 1, max(1, CHUNK_PIXELS // side))
 
@@ -50,6 +51,7 @@ class Chunks:
 
     def __init__(self) -> None:
         self._images: OrderedDict[tuple[Detail, int, int], QImage] = OrderedDict()
+        self._details: set[Detail] = set()
         self._bytes = 0
 
     def clear(self) -> None:
@@ -116,6 +118,7 @@ class Chunks:
     def _make(self, key: tuple[Detail, int, int], window: Window, render: Render) -> QImage:
         image = image_of(render(window, key[0].level, key[0].step), premultiplied=True)
         self._images[key] = image
+        self._details.add(key[0])
         self._bytes += image.sizeInBytes()
         while self._bytes > MOST_BYTES and len(self._images) > 1:
             self._drop(next(iter(self._images)))
@@ -135,21 +138,17 @@ class Chunks:
     def _draw_coarser(
         self, painter: QPainter, target: Callable[[Window], QRectF], window: Window, detail: Detail
     ) -> None:
-        """Draws a part of a chunk of another detail in place of one that is not made yet."""
-        for key, image in self._images.items():
-            held = _window(key)
-            if (
-                key[0] != detail
-                and held.top <= window.top
-                and held.left <= window.left
-                and (held.bottom >= window.bottom and held.right >= window.right)
-            ):
-                across = image.width() / min(held.width, image.width() * key[0].step)
-                scale = across if key[0].step == 1 else 1 / key[0].step
-                source = QRectF(
-                    (window.left - held.left) * scale, (window.top - held.top) * scale,
-                    window.width * scale, window.height * scale,
-                )  # fmt: skip
+        """Draws a part of a coarser chunk in place of one that is not made yet."""
+        for coarser in self._details:
+            if coarser.cells <= detail.cells:
+                continue
+            key = (coarser, window.top // coarser.cells, window.left // coarser.cells)
+            image = self._images.get(key)
+            if image is not None:
+                held = _window(key)
+                scale = 1 / coarser.step if coarser.step > 1 else CHUNK_PIXELS / coarser.cells
+                left, top = (window.left - held.left) * scale, (window.top - held.top) * scale
+                source = QRectF(left, top, window.width * scale, window.height * scale)
                 painter.drawImage(target(window), image, source)
                 return
 

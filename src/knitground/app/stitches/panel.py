@@ -118,12 +118,15 @@ class StitchesPanel(QWidget):
         self.setLayout(layout)
 
     def showEvent(self, event: object) -> None:
+        self.refresh()
         self._on_row(self.list.currentRow())
 
     def refresh(self, *_: object) -> None:
         """Shows the set as it is."""
         project, chosen = self._session.document.project, self._session.stitch_set
         shown = (chosen, project.sheets, self._session.document)
+        if not self.isVisible():
+            return
         self._marks.show_terrains(chosen.marks if chosen else (), self._mark_at_hand())
         if shown == self._shown:
             return

@@ -17,7 +17,7 @@ from knitground.core.chance import fill_chance_bits
 from knitground.core.joins.table import SLOT_BITS, SLOTS, JoinTable
 
 _BAND = 32
-_THREADED = 1 << 18
+_THREADED = 1 << 20
 _THREADS = 2
 
 Combine = Callable[[int, int, NDArray[Any]], object]

@@ -80,7 +80,10 @@ def stitch_plan(plan: NDArray[np.uint8], tiles: NDArray[np.int32]) -> NDArray[np
     -------
     codes : (H, W) int32
     """
-    return tiles[plan[1:-1, 1:-1], same_bits(plan)]
+    place = plan[1:-1, 1:-1].astype(np.uint16)
+    place <<= np.uint16(8)
+    place |= same_bits(plan)
+    return np.take(tiles, place)
 
 
 def same_bits(plan: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -97,21 +100,25 @@ def same_bits(plan: NDArray[np.uint8]) -> NDArray[np.uint8]:
     height, width = plan.shape[0] - 2, plan.shape[1] - 2
     centre = plan[1:-1, 1:-1]
     bits = np.zeros((height, width), dtype=np.uint8)
-    for bit, (down, right) in enumerate(NEIGHBOURS):
+    same = np.empty((height, width), dtype=np.bool_)
+    # The last neighbour goes in first and is shifted up most.
+    for down, right in reversed(NEIGHBOURS):
         neighbour = plan[1 + down : 1 + down + height, 1 + right : 1 + right + width]
-        bits |= (neighbour == centre).view(np.uint8) << np.uint8(bit)
+        np.equal(neighbour, centre, out=same)
+        bits <<= np.uint8(1)
+        bits |= same.view(np.uint8)
     return bits
 
 
 def dead_stitches(stitches: Sequence[Stitch], mark_count: int) -> list[DeadStitch]:
     """The stitches that can never fire, each with those that hide it; exact, by trying every pattern."""
     table = winners(stitches, mark_count)
-    alive = set(np.unique(table).tolist())
+    alive = set(table.ravel().tolist())
     dead = []
     for index, stitch in enumerate(stitches):
         if index not in alive and stitch.mark <= mark_count:
-            hiding = np.unique(table[stitch.mark, _fits(stitch.chart)])
-            dead.append(DeadStitch(index, tuple(int(other) for other in hiding)))
+            hiding = set(table[stitch.mark, _fits(stitch.chart)].tolist())
+            dead.append(DeadStitch(index, tuple(sorted(hiding))))
     return dead
 
 
