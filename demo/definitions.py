@@ -87,7 +87,7 @@ def _cover() -> JoinSet:
         Terrain(name.capitalize(), name[0].upper() if name != "soil" else "O", colour)
         for name, colour in zip(TERRAINS, colours, strict=True)
     )
-    return JoinSet("cover", "Roof cover", "corner", terrains, labels)
+    return JoinSet("cover", "Roof cover", "corner", terrains, False, labels)
 
 
 def _lines(name: str, title: str, terrain: str, letter: str, colour: str, first: int) -> JoinSet:
@@ -96,7 +96,7 @@ def _lines(name: str, title: str, terrain: str, letter: str, colour: str, first:
         for number, arms in enumerate(ARMS)
         if any(arms) and not (name == "walks" and all(arms))
     }
-    return JoinSet(name, title, "edge", (Terrain(terrain, letter, colour),), labels)
+    return JoinSet(name, title, "edge", (Terrain(terrain, letter, colour),), True, labels)
 
 
 def _walls() -> StitchSet:

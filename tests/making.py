@@ -54,13 +54,13 @@ def corner_set(terrains: int = 2) -> JoinSet:
     names = [Terrain(f"Terrain {letter}", letter, "#a0b0c0") for letter in "ABCD"[:terrains]]
     combinations = product(range(1, terrains + 1), repeat=4)
     labels = {tile(n % 16, n // 16): labels for n, labels in enumerate(combinations)}
-    return JoinSet("areas", "Areas", "corner", tuple(names), labels)
+    return JoinSet("areas", "Areas", "corner", tuple(names), False, labels)
 
 
 def edge_set() -> JoinSet:
     """A complete set of one line over nothing, on the second row of the test sheet."""
     labels = {tile(n, 1): labels for n, labels in enumerate(product((0, 1), repeat=4)) if any(labels)}
-    return JoinSet("lines", "Lines", "edge", (Terrain("Line", "L", "#ff8040"),), labels)
+    return JoinSet("lines", "Lines", "edge", (Terrain("Line", "L", "#ff8040"),), True, labels)
 
 
 def stitch_set() -> StitchSet:

@@ -134,6 +134,16 @@ def test_the_proof_is_knit_from_the_set_as_it_is(document):
     assert np.array_equal(holes == GAP, np.isin(codes, [document.palette.code(tile(n, 0)) for n in (14, 15)]))
 
 
+def test_a_tile_labelled_in_part_is_told_and_not_laid(document):
+    operations.set_labels(document, "areas", [(tile(0, 0), 2)], 0)
+    findings = all_findings(Derived(document))
+    assert [finding.kind for finding in findings] == ["half labelled", "missing join", "gap"]
+    assert "1 tile is labelled only in part, first art/tiles/0,0" in findings[0].sentence
+    areas = document.project.join_sets[0]
+    operations.put(document, "bare", "join_sets", replace(areas, bare=True))
+    assert "half labelled" not in kinds(document)
+
+
 def test_a_set_without_tiles_has_no_proof(document):
     operations.add_join_set(document, "Empty", "corner", ("A", "B"))
     assert proof_ground(Derived(document), document.project.join_sets[-1]) is None

@@ -122,7 +122,7 @@ def test_coverage_counts_present_doubled_and_missing():
     labels = dict(full.labels)
     gone = labels.pop(tile(5, 0))
     labels[tile(0, 3)] = labels[tile(0, 0)]
-    found = coverage(JoinSet("s", "S", "corner", full.terrains, labels))
+    found = coverage(JoinSet("s", "S", "corner", full.terrains, False, labels))
     assert (found.present, found.doubled, found.missing) == (15, 1, [gone])
 
 
@@ -137,6 +137,6 @@ def test_tiles_that_the_sheet_lacks_do_not_count():
 
 
 def test_a_tile_without_labels_leaves_the_set():
-    one = JoinSet("s", "S", "corner", corner_set().terrains, {tile(0, 0): (0, 1, 0, 0)})
+    one = JoinSet("s", "S", "corner", corner_set().terrains, True, {tile(0, 0): (0, 1, 0, 0)})
     assert with_label(one, tile(0, 0), 1, 0) == {}
     assert with_label(one, tile(0, 0), 0, 2) == {tile(0, 0): (2, 1, 0, 0)}

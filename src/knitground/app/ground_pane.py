@@ -122,19 +122,25 @@ class GroundPane(QWidget):
 
     def refresh(self, *change: object) -> None:
         """Shows what is at hand."""
-        if change and self.view.shows_proof:
-            join_set = self._session.join_set
-            self.view.set_proof(proof_ground(self._session.derived, join_set) if join_set else None, keep_place=True)
-        knitted, ground = self.view.knitted, self._session.ground
-        shown = knitted.ground if knitted else None
+        self._follow_proof(bool(change))
+        knitted, nothing = self.view.knitted, self.view.knitted is None
         self._proof_tab.setChecked(self.view.shows_proof)
         self._ground_tab.setChecked(not self.view.shows_proof)
-        self._title.setText(shown.name if shown else "No ground yet")
-        self._size.setText(f"{shown.width} x {shown.height}" if shown else "")
-        self._empty.setVisible(ground is None and not self.view.shows_proof)
-        self.view.setVisible(not self._empty.isVisible() or self.view.shows_proof)
+        self._title.setText(knitted.ground.name if knitted else "No ground yet")
+        self._size.setText(f"{knitted.ground.width} x {knitted.ground.height}" if knitted else "")
+        self._empty.setVisible(nothing)
+        self.view.setVisible(not nothing)
         self.layers.setEnabled(not self.view.shows_proof)
         self._show_laid()
+
+    def _follow_proof(self, changed: bool) -> None:
+        """Knits the proof anew if it is shown; while joins are made and there is no ground, it shows by itself."""
+        session, join_set = self._session, self._session.join_set
+        labelled = join_set is not None and bool(join_set.labels)
+        alone = session.ground is None and session.stage == "joins" and labelled
+        if alone or (changed and self.view.shows_proof):
+            proof = proof_ground(session.derived, join_set) if join_set else None
+            self.view.set_proof(proof, keep_place=self.view.shows_proof)
 
     def _head(self) -> QWidget:
         self._ground_tab = self._tab("Ground", lambda: self.show_proof(False), "Show the ground (Ctrl+P changes over)")

@@ -120,14 +120,16 @@ class LedgerBar(QWidget):
         if not inside:
             self._place.setText("")
             self._why.setText("")
+            self._zoom.setVisible(knitted is not None)
             return
+        self._zoom.setVisible(True)
         self._place.setText(f"x {at.column}  y {at.row}")
         layer = self._session.layer
         if self._view.shows_proof or layer is None:
             self._why.setText("")
             return
         says = why(self._session.derived, self._session.ground_id, layer.id, at.row, at.column)
-        self._why.setText(says if len(says) <= 70 else says[:68] + "…")
+        self._why.setText(says if len(says) <= 84 else says[:82] + "…")
         self._why.setToolTip(f"Why this tile? {says}")
 
     def _start_job(self, job: Job) -> None:

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QColorDialog, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from knitground.app.theme.colours import theme
@@ -14,17 +14,24 @@ from knitground.core.joins.sets import Terrain
 class TerrainButton(QAbstractButton):
     """A terrain: a thread of its colour, its name, its letter."""
 
+    renamed = Signal()
+
     def __init__(self, terrain: Terrain, chosen: bool) -> None:
         super().__init__()
         self.terrain = terrain
         self.setCheckable(True)
         self.setChecked(chosen)
         self.setAccessibleName(terrain.name)
-        self.setToolTip(f"Paint {terrain.name} ({terrain.letter} on the sheet); right click to rename or recolour")
+        self.setToolTip(
+            f"Paint {terrain.name} ({terrain.letter} on the sheet); double click renames, right click for more"
+        )
         self.setFixedHeight(32)
 
     def sizeHint(self) -> QSize:
         return QSize(160, 32)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.renamed.emit()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -71,6 +78,7 @@ class TerrainList(QWidget):
         for number, terrain in enumerate(terrains, start=1):
             entry = TerrainButton(terrain, number == min(current, len(terrains)))
             entry.clicked.connect(lambda _=False, n=number: self.chosen.emit(n))
+            entry.renamed.connect(lambda t=terrain, n=number: self._rename(t, n))
             entry.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             entry.customContextMenuRequested.connect(
                 lambda at, e=entry, n=number: self._menu(e, n).popup(e.mapToGlobal(at))

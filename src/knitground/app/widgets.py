@@ -85,6 +85,7 @@ def number(low: int, high: int, changed: Callable[[int], object], name: str, suf
     box.setToolTip(name)
     box.setSuffix(suffix)
     box.setKeyboardTracking(False)
+    box.lineEdit().setTextMargins(6, 0, 0, 0)
     box.valueChanged.connect(changed)
     return box
 

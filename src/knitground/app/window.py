@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, Qt
+from PySide6.QtCore import QSettings, QSize, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import QFrame, QMainWindow, QMenu, QSplitter, QStackedWidget, QWidget
 
@@ -24,6 +24,8 @@ from knitground.app.strip import StageStrip
 from knitground.app.widgets import button, column, held, held_layout
 from knitground.core.check.findings import Finding
 
+_SIDE_OF_HEADER = 200
+
 
 class Window(QMainWindow):
     """Puts the parts together and gives every action its name and key."""
@@ -40,7 +42,8 @@ class Window(QMainWindow):
         self._build()
         self._make_actions()
         self.setAcceptDrops(True)
-        self.resize(1280, 800)
+        # Room is left for the frame that the window manager draws.
+        self.resize(QSize(1280, 800).boundedTo(self.screen().availableSize() - QSize(0, 30)))
         self.session.stage_changed.connect(self._show_stage)
         self.session.go_to.connect(self._go_to)
         for signal in (self.session.opened, self.session.changed, self.session.chosen, self.keeper.saved):
@@ -48,7 +51,7 @@ class Window(QMainWindow):
         self.trial.changed.connect(self._refresh)
         self._restore_layout()
         self._refresh()
-        self.ground.view.setFocus()
+        self.session.opened.connect(self.ground.view.setFocus)
 
     def run_command(self, name: str) -> None:
         """Does the action that bears a name."""
@@ -96,6 +99,9 @@ class Window(QMainWindow):
         self._find = button("Find a command   Ctrl+K", self.find, "Every action by its name (Ctrl+K)")
         header = held(self._project, None, StageStrip(self.session), None, self._find)
         header.layout().setContentsMargins(8, 2, 8, 2)
+        # As wide as one another, so that the strip stays in the middle whatever the project is called.
+        for side in (self._project, self._find):
+            side.setFixedWidth(_SIDE_OF_HEADER)
         header.setFixedHeight(46)
         return header
 

@@ -29,6 +29,7 @@ class PixelView(QWidget):
         self._pan_from: QPointF | None = None
         self._space = False
         self._placed = False
+        self._moved_by_hand = False
 
     def content_size(self) -> tuple[int, int]:
         """Width and height of the content in its own pixels."""
@@ -49,6 +50,7 @@ class PixelView(QWidget):
     def set_zoom(self, zoom: float, about: QPointF | None = None) -> None:
         """Zooms; the content under a point of the widget (else its middle) stays where it is."""
         about = about or QPointF(self.width() / 2, self.height() / 2)
+        self._moved_by_hand = True
         held = self.to_content(about)
         self.zoom = zoom
         self._move_to(about - held * zoom)
@@ -65,7 +67,8 @@ class PixelView(QWidget):
         room = min((self.width() - 4) / max(1, width), (self.height() - 4) / max(1, height))
         fitting = [zoom for zoom in ZOOMS if zoom <= max(room, ZOOMS[0])]
         self.zoom = max(min(fitting[-1], most), least)
-        self.centre_on(width / 2, height / 2)
+        self._placed = True
+        self._move_to(QPointF((self.width() - width * self.zoom) / 2, (self.height() - height * self.zoom) / 2))
         self.zoomed.emit(self.zoom)
 
     def fit_width(self, *, at_least: float = 1) -> None:
@@ -82,7 +85,7 @@ class PixelView(QWidget):
 
     def centre_on(self, x: float, y: float) -> None:
         """Moves a point of the content to the middle."""
-        self._placed = True
+        self._placed = self._moved_by_hand = True
         self._move_to(QPointF(self.width() / 2 - x * self.zoom, self.height() / 2 - y * self.zoom))
 
     def place_first(self) -> None:
@@ -91,7 +94,7 @@ class PixelView(QWidget):
 
     def replace_content(self) -> None:
         """Begins anew with other content."""
-        self._placed = False
+        self._placed = self._moved_by_hand = False
         if self.isVisible():
             self.place_first()
             self._placed = True
@@ -115,7 +118,9 @@ class PixelView(QWidget):
             self._placed = True
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        if self._placed and event.oldSize().isValid():
+        if self._placed and not self._moved_by_hand:
+            self.place_first()
+        elif self._placed and event.oldSize().isValid():
             grown = event.size() - event.oldSize()
             self._move_to(self.origin + QPointF(grown.width() / 2, grown.height() / 2))
 
@@ -131,6 +136,7 @@ class PixelView(QWidget):
             self._space and event.button() == Qt.MouseButton.LeftButton
         ):
             self._pan_from = event.position()
+            self._moved_by_hand = True
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
         elif event.button() in (Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton):
             self.pressed(self.to_content(event.position()), event)
@@ -163,6 +169,7 @@ class PixelView(QWidget):
             self._space = True
             self.setCursor(Qt.CursorShape.OpenHandCursor)
         elif event.key() in steps:
+            self._moved_by_hand = True
             self._move_to(self.origin + QPointF(steps[Qt.Key(event.key())]))
         else:
             super().keyPressEvent(event)

@@ -12,7 +12,7 @@ from knitground.app.stage import SheetTabs
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, held_layout, quiet, row
 from knitground.core.ground.layers import TileLayer
-from knitground.core.project.operations import add_ground, put, resize_ground
+from knitground.core.project.operations import add_ground, furnish_ground, put, resize_ground
 from knitground.core.tiles.tile import TileRef
 
 _SIDE = 190
@@ -91,11 +91,18 @@ class GroundPanel(QWidget):
         )
         if dialog.exec() and dialog.name.text().strip():
             name = dialog.name.text().strip()
-            made = self._session.attempt(
-                lambda: add_ground(self._session.document, name, *dialog.size_in_cells, dialog.tile_size)
-            )
-            if made:
-                self._session.choose(ground_id=made)
+            self._session.attempt(lambda: self._make(name, dialog.size_in_cells, dialog.tile_size))
+
+    def _make(self, name: str, size: tuple[int, int], tile: tuple[int, int]) -> None:
+        """A ground with a layer for all that can be laid, as one step."""
+        document = self._session.document
+        document.begin(f"new ground {name}")
+        try:
+            made = add_ground(document, name, *size, tile)
+            furnish_ground(document, made)
+        finally:
+            document.commit()
+        self._session.choose(ground_id=made, layer_id="")
 
     def _edit(self) -> None:
         ground = self._session.ground

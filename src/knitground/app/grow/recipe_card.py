@@ -14,7 +14,7 @@ from knitground.core.project.model import fresh_id
 
 _SLIDERS = (
     ("Patches", "scale", 2, 64, 1.0, "{:.0f} cells across"),
-    ("Cover", "amount", 0, 100, 0.01, "{:.0%}"),
+    ("Share", "amount", 0, 100, 0.01, "{:.0%}"),
     ("Detail", "octaves", 1, 6, 1.0, "{:.0f} of 6"),
 )
 
@@ -103,7 +103,7 @@ class RecipeCard(QWidget):
             slider.setAccessibleName(title)
             slider.valueChanged.connect(self._edited)
             self._sliders[name], self._values[name] = slider, quiet()
-            self._values[name].setFixedWidth(96)
+            self._values[name].setFixedWidth(100)
             grid.addWidget(QLabel(title), line, 2)
             grid.addWidget(slider, line, 3)
             grid.addWidget(self._values[name], line, 4)

@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QMenu, QWidget
+from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QInputDialog, QLabel, QMenu, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.joins.coverage_chart import CoverageChart
@@ -48,6 +48,9 @@ class JoinsPanel(QWidget):
         self._terrains.changed.connect(self._change_terrain)
         self._chart = CoverageChart(session)
         self._make = button("New join set", self._new_menu, "Make a set of corner or edge joins", icon_name="plus")
+        self._bare = QCheckBox("May border on nothing")
+        self._bare.setToolTip("Tiles may leave a corner or edge without a label: nothing lies there")
+        self._bare.clicked.connect(self._set_bare)
         self._add = button("Add a terrain", self._add_terrain, "Add a terrain to this set", icon_name="plus")
         work = row(held_layout(column(tabs, self.view)), self._side(), spacing=8)
         work.setStretch(0, 1)
@@ -63,6 +66,8 @@ class JoinsPanel(QWidget):
         join_set, project = self._session.join_set, self._session.document.project
         fill_box(self._sets, [(one.name, one.id) for one in project.join_sets], self._session.join_set_id)
         self._add.setVisible(join_set is not None)
+        self._bare.setVisible(join_set is not None)
+        self._bare.setChecked(join_set is not None and join_set.bare)
         self._terrains.show_terrains(join_set.terrains if join_set else (), self._session.terrain)
         self._show_kind()
         if self.isVisible():
@@ -81,6 +86,7 @@ class JoinsPanel(QWidget):
                 self._kind,
                 self._terrains,
                 self._add,
+                self._bare,
                 self._make,
                 heading("Coverage"),
                 self._counts,
@@ -99,6 +105,7 @@ class JoinsPanel(QWidget):
         self._weight.setRange(0, 1_000_000)
         self._weight.setDecimals(2)
         self._weight.setKeyboardTracking(False)
+        self._weight.lineEdit().setTextMargins(6, 0, 0, 0)
         self._weight.setToolTip("How often this tile comes among those with the same labels")
         self._weight.setAccessibleName("Weight")
         self._weight.setFixedWidth(84)
@@ -194,6 +201,11 @@ class JoinsPanel(QWidget):
                 terrains = (*join_set.terrains, made)
                 put(self._session.document, "add terrain", "join_sets", replace(join_set, terrains=terrains))
                 self._session.choose(terrain=len(terrains))
+
+    def _set_bare(self, bare: bool) -> None:
+        join_set = self._session.join_set
+        if join_set:
+            put(self._session.document, "border on nothing", "join_sets", replace(join_set, bare=bare))
 
     def _change_terrain(self, number: int, terrain: Terrain) -> None:
         join_set = self._session.join_set

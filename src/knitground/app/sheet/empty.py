@@ -18,7 +18,7 @@ class EmptySheet(QWidget):
         title = QLabel("Drop a sprite sheet here")
         title.setObjectName("heading")
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        what = quiet("PNG, GIF, WebP or BMP. Its grid is guessed, and you drag it right.")
+        what = quiet("PNG, GIF, WebP or BMP. The program guesses its grid,\nand you drag it right.")
         what.setAlignment(Qt.AlignmentFlag.AlignCenter)
         choose = button("Choose a file…", tabs.ask, "Choose an image file")
         layout = QVBoxLayout(self)

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QGridLayout, QLabel, QMenu, QStackedLayout, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
@@ -129,7 +130,9 @@ class SheetPanel(QWidget):
         self._keys.addWidget(quiet("Transparent:" if sheet.keys else "No key colour"))
         for key in sheet.keys:
             chip = button(key, lambda k=key: self._drop_key(k), f"Show {key} again")
-            chip.setStyleSheet(f"border-left: 14px solid {key};")
+            patch = QPixmap(16, 16)
+            patch.fill(QColor(key))
+            chip.setIcon(QIcon(patch))
             self._keys.addWidget(chip)
         self._keys.addStretch(1)
 

@@ -87,6 +87,7 @@ def _style_sheet(t: Theme) -> str:
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
     QPushButton, QToolButton {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px;
         padding: 4px 12px; min-height: 18px; }}
+    QToolButton {{ padding: 4px; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.quiet}; }}
     QPushButton:focus, QToolButton:focus {{ border: 1px solid {t.focus}; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.thread}; border-color: {t.thread}; color: {t.on_thread}; }}
@@ -101,11 +102,10 @@ def _style_sheet(t: Theme) -> str:
     QPushButton#tab:checked {{ color: {t.ink}; border-bottom-color: {t.thread}; background: transparent; }}
     QPushButton#tab:focus {{ border-bottom-color: {t.focus}; }}
     QSpinBox, QDoubleSpinBox, QLineEdit, QComboBox {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px;
-        padding: 2px 2px; min-height: 22px; selection-background-color: {t.focus}; selection-color: {t.panel}; }}
-    QAbstractSpinBox QLineEdit, QComboBox QLineEdit {{ border: none; padding: 0 0 0 6px; min-height: 0;
+        padding: 2px 8px; min-height: 22px; selection-background-color: {t.focus}; selection-color: {t.panel}; }}
+    QAbstractSpinBox QLineEdit, QComboBox QLineEdit {{ border: none; padding: 0; min-height: 0;
         background: transparent; }}
     QSpinBox:focus, QDoubleSpinBox:focus, QLineEdit:focus, QComboBox:focus {{ border-color: {t.focus}; }}
-    QLineEdit, QComboBox {{ padding: 2px 8px; }}
     QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ subcontrol-origin: border; width: 0; height: 0; border: none; }}
     QComboBox::drop-down {{ border: none; width: 22px; }}
     QComboBox::down-arrow {{ image: none; }}
@@ -122,6 +122,9 @@ def _style_sheet(t: Theme) -> str:
     QListWidget#cards::item:selected {{ background: {t.panel}; border-color: {t.thread}; }}
     QListWidget::item:hover:!selected {{ background: {t.window}; }}
     QSplitter::handle {{ background: transparent; }}
+    QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
+    QCheckBox {{ spacing: 8px; min-height: 24px; }}
+    QSlider {{ min-height: 24px; }}
     QSlider::groove:horizontal {{ height: 4px; background: {t.line}; border-radius: 2px; }}
     QSlider::sub-page:horizontal {{ background: {t.thread}; border-radius: 2px; }}
     QSlider::handle:horizontal {{ width: 16px; margin: -6px 0; border-radius: 8px; background: {t.panel};

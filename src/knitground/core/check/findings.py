@@ -69,6 +69,11 @@ def check_joins(join_set: JoinSet, usable: Collection[TileRef]) -> Iterator[Find
             "lost tile", "joins", f"{join_set.name}: {len(lost)} labelled tiles are not on their sheet, "
             f"first {lost[0]}", join_set.id, count=len(lost),
         )  # fmt: skip
+    unfinished = [ref for ref, labels in join_set.labels.items() if not join_set.bare and not all(labels)]
+    if unfinished:
+        tiles = "1 tile is" if len(unfinished) == 1 else f"{len(unfinished)} tiles are"
+        sentence = f"{join_set.name}: {tiles} labelled only in part, first {unfinished[0]}"
+        yield Finding("half labelled", "joins", sentence, join_set.id, count=len(unfinished))
     if not join_set.labels:
         return
     missing = coverage(join_set, usable).missing

@@ -4,7 +4,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from itertools import product
 
-from knitground.core.joins.sets import JoinSet, Labels, knows_nothing
+from knitground.core.joins.sets import JoinSet, Labels
 from knitground.core.tiles.tile import TileRef
 
 
@@ -36,11 +36,11 @@ def coverage(join_set: JoinSet, usable: Collection[TileRef] | None = None) -> Co
     Parameters
     ----------
     join_set : JoinSet
-        Where some tile shows nothing at some place, nothing counts as one more terrain.
+        Where its tiles may border on nothing, nothing counts as one more terrain.
     usable : collection of TileRef, optional
         The tiles that their sheets really hold; labels of others do not count.
     """
-    first = 0 if knows_nothing(join_set) else 1
+    first = 0 if join_set.bare else 1
     numbers = range(first, len(join_set.terrains) + 1)
     found: dict[Labels, list[TileRef]] = {
         (a, b, c, d): [] for a, b, c, d in product(numbers, repeat=4) if a + b + c + d

@@ -34,9 +34,11 @@ Terrains = Annotated[tuple[Terrain, ...], Field(max_length=MOST_TERRAINS)]
 
 @dataclass(frozen=True)
 class JoinSet:
-    """Tiles labelled at four places with the number of a terrain, from 1; 0 says that nothing lies there.
+    """Tiles labelled at four places with the number of a terrain, from 1.
 
-    Corner labels go round from the north-west, edge labels from the north, both clockwise.
+    Corner labels go round from the north-west, edge labels from the north, both clockwise. Where `bare` is set,
+    0 says that nothing lies there, and tiles may border on nothing; else a tile with a 0 is not finished, and is
+    not laid.
     """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
@@ -45,6 +47,7 @@ class JoinSet:
     name: str
     kind: JoinKind
     terrains: Terrains
+    bare: bool = False
     labels: Mapping[TileRef, Labels] = field(default_factory=dict)
 
     @property
@@ -53,9 +56,9 @@ class JoinSet:
         return CORNERS if self.kind == "corner" else EDGES
 
 
-def knows_nothing(join_set: JoinSet) -> bool:
-    """Whether some tile of the set shows nothing at some place, so that the set has a border of its own."""
-    return any(0 in labels for labels in join_set.labels.values())
+def finished(join_set: JoinSet) -> dict[TileRef, Labels]:
+    """The labels of the tiles that can be laid: those with all four, or any where tiles may border on nothing."""
+    return {ref: labels for ref, labels in join_set.labels.items() if join_set.bare or all(labels)}
 
 
 def with_label(join_set: JoinSet, ref: TileRef, place: int, terrain: int) -> Mapping[TileRef, Labels]:

@@ -13,7 +13,7 @@ from knitground.core.errors import BadSheet
 from knitground.core.ground.knitted import Knitted, Tables
 from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, next_by_id
 from knitground.core.ground.window import Window
-from knitground.core.joins.sets import JoinSet
+from knitground.core.joins.sets import JoinSet, finished
 from knitground.core.joins.table import compile_table
 from knitground.core.project.document import Change, Document
 from knitground.core.render.atlas import Atlas, Pixels, cut_pixels
@@ -101,7 +101,7 @@ class Derived:
             ("joins", owner.id),
             (owner, tuple(weights.items()), tuple(sorted(usable))),
             lambda: compile_table(
-                {palette.code(ref): row for ref, row in owner.labels.items() if ref in usable},
+                {palette.code(ref): row for ref, row in finished(owner).items() if ref in usable},
                 weights,
                 len(owner.terrains),
             ),

@@ -16,7 +16,7 @@ from knitground.core.ground.layers import (
     blank_planes,
     next_by_id,
 )
-from knitground.core.joins.sets import MOST_TERRAINS, JoinKind, JoinSet, Terrain, knows_nothing, with_label
+from knitground.core.joins.sets import MOST_TERRAINS, JoinKind, JoinSet, Terrain, with_label
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, grid_of
@@ -95,13 +95,13 @@ def set_weight(document: Document, refs: Iterable[TileRef], weight: float) -> No
 
 
 def add_join_set(document: Document, name: str, kind: JoinKind, terrains: Iterable[str]) -> str:
-    """Adds a join set with terrains of these names; returns its id."""
+    """Adds a join set with terrains of these names; returns its id. Lines may end in nothing, areas do not."""
     project = document.project
     set_id = fresh_id(name, project.join_sets)
     made: list[Terrain] = []
     for title in terrains:
         made.append(new_terrain(made, title))
-    put(document, f"add {name}", "join_sets", JoinSet(set_id, name, kind, tuple(made)))
+    put(document, f"add {name}", "join_sets", JoinSet(set_id, name, kind, tuple(made), bare=kind == "edge"))
     return set_id
 
 
@@ -159,6 +159,18 @@ def add_ground(document: Document, name: str, width: int, height: int, tile: tup
     return ground_id
 
 
+def furnish_ground(document: Document, ground_id: str) -> None:
+    """Gives a ground a layer for every set that can lay tiles, and one for single tiles on top."""
+    project = document.project
+    for join_set in project.join_sets:
+        if join_set.labels:
+            add_layer(document, ground_id, join_set.name, join_set.id)
+    for stitch_set in project.stitch_sets:
+        if stitch_set.stitches:
+            add_layer(document, ground_id, stitch_set.name, stitch_set.id)
+    add_layer(document, ground_id, "Things")
+
+
 def resize_ground(document: Document, ground_id: str, width: int, height: int) -> None:
     """Changes the size of a ground at its right and bottom; what is new lies bare or goes on as at the border."""
     check_size(width, height)
@@ -179,8 +191,8 @@ def check_size(width: int, height: int) -> None:
 def add_layer(document: Document, ground_id: str, name: str, set_id: str | None = None) -> str:
     """Adds a layer on top: of tiles, or derived by a join or stitch set; returns its id.
 
-    A terrain layer whose set has no tiles that border on nothing begins covered with the first terrain, so that
-    the first stroke on it shows no gaps.
+    A terrain layer whose tiles may not border on nothing begins covered with the first terrain, so that the
+    first stroke on it shows no gaps.
     """
     project = document.project
     ground = next_by_id(project.grounds, ground_id)
@@ -190,7 +202,7 @@ def add_layer(document: Document, ground_id: str, name: str, set_id: str | None 
     for join_set in project.join_sets:
         if join_set.id == set_id:
             layer = TerrainLayer(layer_id, name, join_set.id, join_set.kind)
-            filling = 1 if join_set.labels and not knows_nothing(join_set) else 0
+            filling = 0 if join_set.bare else 1
     if isinstance(layer, TileLayer) and set_id is not None:
         layer = StitchedLayer(layer_id, name, next_by_id(project.stitch_sets, set_id).id)
     planes = {
@@ -227,7 +239,7 @@ def erasing_value(document: Document, layer: TileLayer | TerrainLayer | Stitched
     """What erasing leaves on a layer: nothing, or the first terrain where the set cannot border on nothing."""
     if isinstance(layer, TerrainLayer):
         join_set = next_by_id(document.project.join_sets, layer.join_set)
-        return 1 if join_set.labels and not knows_nothing(join_set) else 0
+        return 0 if join_set.bare else 1
     return 0
 
 

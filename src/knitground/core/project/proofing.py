@@ -3,7 +3,7 @@
 from knitground.core.ground.knitted import Knitted
 from knitground.core.ground.layers import Ground, Planes, TerrainLayer
 from knitground.core.joins.proof import proof_corners, proof_edges
-from knitground.core.joins.sets import JoinSet, knows_nothing
+from knitground.core.joins.sets import JoinSet
 from knitground.core.project.derived import Derived
 
 LAYER = "proof"
@@ -14,7 +14,7 @@ def proof_ground(derived: Derived, join_set: JoinSet) -> Knitted | None:
 
     Combinations that no tile shows lie there as gaps. None where the set has no terrain, or its tiles have no size.
     """
-    first = 0 if knows_nothing(join_set) else 1
+    first = 0 if join_set.bare else 1
     terrains = list(range(first, len(join_set.terrains) + 1))
     cuts = derived.document.project.cuts
     sizes = [cuts[ref.sheet, ref.cut] for ref in join_set.labels if (ref.sheet, ref.cut) in cuts]

@@ -21,6 +21,8 @@ LARGEST_TILE = 256
 LARGEST_SPACING = 8
 LARGEST_MARGIN = 16
 _KEPT_PER_AXIS = 12
+_SHARPNESS = 12
+_USUAL = {16: 1.35, 32: 1.3, 24: 1.12, 48: 1.12, 64: 1.15, 128: 1.1}
 _LONGEST_SIDE = 2048
 
 
@@ -84,8 +86,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     down = _axis_hypotheses(colour[:_LONGEST_SIDE].swapaxes(0, 1))
     pairs = [(_pair_score(x, y), x, y) for x in across for y in down]
     pairs.sort(key=lambda pair: -pair[0])
-    total = sum(score**4 for score, _, _ in pairs) or 1.0
-    return [_as_guess(x, y, width, height, score**4 / total) for score, x, y in pairs[:most] if score > 0]
+    total = sum(score**_SHARPNESS for score, _, _ in pairs) or 1.0
+    return [_as_guess(x, y, width, height, score**_SHARPNESS / total) for score, x, y in pairs[:most] if score > 0]
 
 
 def _axis_hypotheses(colour: NDArray[np.int16]) -> list[_Axis]:
@@ -137,8 +139,8 @@ def _fold(values: NDArray[np.float64], pitch: int) -> NDArray[np.float64]:
 def _prior(tile: int, margin: int, spacing: int, left_over: int) -> float:
     """How much more usual some numbers are than others, gently: round sizes, exact fits."""
     likely = 1.0
-    likely *= 1.12 if tile % 16 == 0 else 1.06 if tile % 8 == 0 else 1.0
-    likely *= 1.10 if left_over in (0, margin) else 1.0
+    likely *= _USUAL.get(tile, 1.06 if tile % 8 == 0 else 1.0)
+    likely *= 1.10 if left_over in (0, margin) else 0.85 if left_over > tile // 3 else 1.0
     likely *= 1.04 if margin in (0, spacing) else 1.0
     return likely
 
