@@ -121,3 +121,13 @@ def test_a_set_begins_with_a_mark_and_takes_more(stitching, monkeypatch):
     panel.add()
     panel._set_mark(2)
     assert stitches(stitching)[0].mark == 2
+
+
+def test_the_stage_takes_a_layer_in_hand_that_shows_it(demo):
+    demo.session.choose(layer_id="cover")
+    demo.session.set_stage("stitches")
+    assert demo.session.layer_id == "walls"
+    demo.session.set_stage("joins")
+    assert demo.session.layer_id == "cover"
+    demo.session.choose(layer_id="gutters")
+    assert demo.session.join_set_id == "gutters"

@@ -71,6 +71,7 @@ class GroundPane(QWidget):
     """The half that is always live."""
 
     tool_changed = Signal(str)
+    new_ground_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -88,7 +89,7 @@ class GroundPane(QWidget):
         self.setLayout(layout)
         self.choose_tool("draw")
         self.view.cell_clicked.connect(self._on_click)
-        session.tool_wanted.connect(self.choose_tool)
+        session.tool_wanted.connect(self._take_in_hand)
         session.stage_changed.connect(self._on_stage)
         for signal in (session.changed, session.chosen, session.opened):
             signal.connect(self.refresh)
@@ -100,6 +101,10 @@ class GroundPane(QWidget):
         self.view.set_tool(self._tools[name])
         self._tool_buttons[name].setChecked(True)
         self.tool_changed.emit(name)
+
+    def _take_in_hand(self, name: str) -> None:
+        self.choose_tool(name)
+        self.view.setFocus()
 
     def show_proof(self, wanted: bool) -> None:
         """Shows the proof of the join set at hand, or the ground."""
@@ -170,8 +175,10 @@ class GroundPane(QWidget):
         self.view.update()
 
     def _middle(self) -> QHBoxLayout:
-        self._empty = quiet("A ground is a map. Make one in the Ground stage, and it shows here, always live.")
-        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        says = quiet("A ground is a map. It shows here, always live.")
+        says.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        make = button("New ground…", self.new_ground_wanted.emit, "Make a map of any size", icon_name="plus")
+        self._empty = held_layout(column(None, says, held(None, make, None), None))
         middle = row(self.view, self._empty, self.layers, spacing=6)
         middle.setStretch(0, 1)
         middle.setStretch(1, 1)

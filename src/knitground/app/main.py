@@ -8,7 +8,7 @@ from pathlib import Path
 from types import TracebackType
 
 from platformdirs import user_log_path
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -21,6 +21,8 @@ _log = logging.getLogger(__name__)
 
 def make_application() -> QApplication:
     """The one application object."""
+    # Every move of the mouse counts: a stroke must pass where the hand passed.
+    QApplication.setAttribute(Qt.ApplicationAttribute.AA_CompressHighFrequencyEvents, False)
     app = QApplication.instance() or QApplication(sys.argv[:1])
     app.setApplicationName("knitground")
     app.setOrganizationName("knitground")

@@ -69,13 +69,28 @@ class Session(QObject):
         for name, value in choices.items():
             setattr(self, name, value)
         self._repair_choices()
+        layer = self.layer if "layer_id" in choices else None
+        if isinstance(layer, TerrainLayer):
+            self.join_set_id = layer.join_set
+        elif isinstance(layer, StitchedLayer):
+            self.stitch_set_id = layer.stitch_set
         self.chosen.emit()
 
     def set_stage(self, stage: str) -> None:
-        """Goes to a stage of the work."""
-        if stage != self.stage:
-            self.stage = stage
-            self.stage_changed.emit(stage)
+        """Goes to a stage of the work, and takes in hand a layer that shows what the stage is about."""
+        if stage == self.stage:
+            return
+        self.stage = stage
+        layers = self.ground.layers if self.ground else ()
+        fitting = [
+            layer.id
+            for layer in layers
+            if (stage == "joins" and isinstance(layer, TerrainLayer) and layer.join_set == self.join_set_id)
+            or (stage == "stitches" and isinstance(layer, StitchedLayer) and layer.stitch_set == self.stitch_set_id)
+        ]
+        if fitting and self.layer_id not in fitting:
+            self.choose(layer_id=fitting[0])
+        self.stage_changed.emit(stage)
 
     @property
     def ground(self) -> Ground | None:

@@ -22,9 +22,7 @@ class TerrainButton(QAbstractButton):
         self.setCheckable(True)
         self.setChecked(chosen)
         self.setAccessibleName(terrain.name)
-        self.setToolTip(
-            f"Paint {terrain.name} ({terrain.letter} on the sheet); double click renames, right click for more"
-        )
+        self.setToolTip(f"Paint {terrain.name} ({terrain.letter} on the sheet); double click renames")
         self.setFixedHeight(32)
 
     def sizeHint(self) -> QSize:

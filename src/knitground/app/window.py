@@ -49,6 +49,7 @@ class Window(QMainWindow):
         for signal in (self.session.opened, self.session.changed, self.session.chosen, self.keeper.saved):
             signal.connect(self._refresh)
         self.trial.changed.connect(self._refresh)
+        self.ground.new_ground_wanted.connect(self.panels["ground"].new_ground)
         self._restore_layout()
         self._refresh()
         self.session.opened.connect(self.ground.view.setFocus)

@@ -6,7 +6,7 @@ pixels on the screen, and a reduced picture fits the screen's pixels exactly.
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QWheelEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QSizePolicy, QWidget
 
 ZOOMS = (1 / 256, 1 / 128, 1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32)
 _STEP = 64
@@ -156,6 +156,11 @@ class PixelView(QWidget):
             self.unsetCursor()
         else:
             self.released(self.to_content(event.position()), event)
+
+    def enterEvent(self, event: object) -> None:
+        """Plain keys count where the pointer is, unless something is being typed."""
+        if not isinstance(QApplication.focusWidget(), QLineEdit | QAbstractSpinBox):
+            self.setFocus(Qt.FocusReason.MouseFocusReason)
 
     def leaveEvent(self, event: object) -> None:
         self.hovered(None)

@@ -2,8 +2,8 @@
 
 from dataclasses import replace
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QDrag, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QInputDialog,
@@ -40,6 +40,17 @@ class StitchList(QListWidget):
         self.setDefaultDropAction(Qt.DropAction.MoveAction)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setAccessibleName("Stitches, first match wins")
+
+    def startDrag(self, actions: Qt.DropAction) -> None:
+        """Carries a picture of the whole line along."""
+        item = self.currentItem()
+        if item is None:
+            return
+        drag = QDrag(self)
+        drag.setMimeData(self.model().mimeData([self.indexFromItem(item)]))
+        drag.setPixmap(self.itemWidget(item).grab())
+        drag.setHotSpot(QPoint(24, 24))
+        drag.exec(Qt.DropAction.MoveAction)
 
     def dropEvent(self, event) -> None:
         source = self.currentRow()

@@ -12,7 +12,8 @@ from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, slice_tiles
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef, orient
 
-_GAP_COLOURS = np.array([[224, 178, 90, 255], [40, 32, 24, 255]], dtype=np.uint8)
+_GAP_LINE = np.array([224, 178, 90, 255], dtype=np.uint8)
+_GAP_VEIL = np.array([40, 32, 24, 190], dtype=np.uint8)
 
 Pixels = NDArray[np.uint8]
 
@@ -102,11 +103,12 @@ def _place(cell: Pixels, tile: Pixels) -> None:
 
 
 def _gap_mark(width: int, height: int) -> Pixels:
-    """Slanting stripes that no tile looks like."""
+    """Thin slanting lines over a dark veil: no tile looks like it, and it does not shout the art down."""
     rows, columns = np.arange(height)[:, None], np.arange(width)
-    stripe = max(2, min(width, height) // 6)
-    mark: Pixels = _GAP_COLOURS[((rows + columns) // stripe) % 2]
-    return mark
+    spaced = max(4, min(width, height) // 3)
+    lines = (rows + columns) % spaced < max(1, spaced // 4)
+    mark: Pixels = np.where(lines[..., None], _GAP_LINE, _GAP_VEIL)
+    return premultiplied(mark)
 
 
 def _reduced(pixels: Pixels, width: int, height: int) -> Pixels:

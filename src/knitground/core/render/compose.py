@@ -9,6 +9,7 @@ from knitground.core.errors import BadRequest
 from knitground.core.ground.layers import Ground
 from knitground.core.ground.window import Window
 from knitground.core.render.atlas import Atlas, Pixels, straight
+from knitground.core.tiles.tile import EMPTY
 
 MOST_PIXELS = 2**28
 _BAND_PIXELS = 2**22
@@ -70,12 +71,15 @@ def compose_overview(codes: Codes, layer_ids: Sequence[str], atlas: Atlas, windo
 
 
 def picture_bands(codes: Codes, ground: Ground, layer_ids: Sequence[str], atlas: Atlas) -> Iterator[tuple[int, Pixels]]:
-    """The whole ground in full size, as (first pixel row, straight RGBA pixels) from the top down."""
+    """The whole ground in full size, as (first pixel row, straight RGBA pixels) from the top down.
+
+    Gaps stay transparent: their mark is for the eye at work, not for a delivered picture.
+    """
     pixels_per_row = ground.width * ground.tile_width * ground.tile_height
     band = max(1, _BAND_PIXELS // pixels_per_row)
     for top in range(0, ground.height, band):
         window = Window(top, 0, min(band, ground.height - top), ground.width)
-        layers = [codes(layer_id, window) for layer_id in layer_ids]
+        layers = [np.maximum(codes(layer_id, window), EMPTY) for layer_id in layer_ids]
         blank = np.zeros((window.height, window.width), dtype=np.int32)
         yield top * ground.tile_height, straight(compose(layers or [blank], atlas))
 
