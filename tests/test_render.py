@@ -77,7 +77,7 @@ def test_turned_tiles_show_turned(atlas, orientation):
     assert np.array_equal(pixels, orient(premultiplied(sliced()["s", "c"][0][3]), orientation))
 
 
-def test_a_gap_shows_and_unlike_any_tile(atlas):
+def test_a_gap_shows_and_looks_like_none_of_the_art(atlas):
     mark = compose([np.array([[GAP]], np.int32)], atlas)
     assert (mark[..., 3] > 128).all()
     assert all(not np.array_equal(mark, premultiplied(one)) for one in sliced()["s", "c"][0])

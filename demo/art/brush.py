@@ -56,7 +56,7 @@ class Tile:
         """What is drawn throws a soft shadow to the lower right."""
         solid = self.pixels[..., 3] == 255
         cast = np.zeros_like(solid)
-        for step in range(1, max(right, down) + 1):
+        for step in range(1, max(down, right) + 1):
             dx, dy = min(step, right), min(step, down)
             cast[dy:, dx:] |= solid[: solid.shape[0] - dy, : solid.shape[1] - dx]
         self.pixels[cast & (self.pixels[..., 3] == 0)] = (*rgb("ink"), alpha)

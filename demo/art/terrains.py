@@ -45,7 +45,7 @@ def _height(terrain: str, corners: tuple[str, ...]) -> np.ndarray:
     down, right = here[:, None], here[None, :]
     north_west, north_east, south_east, south_west = (float(corner == terrain) for corner in corners)
     claim = (north_west * (1 - right) + north_east * right) * (1 - down)
-    claim += (south_west * (1 - right) + south_east * right) * down
+    claim += down * (south_west * (1 - right) + south_east * right)
     noise = soft(TERRAINS.index(terrain) + 40, SIZE, 3) * _ROUGHNESS[terrain]
     # Noise fades where a terrain has no corner near, so that no far crumbs appear.
     return claim + (noise + _LIFT[terrain]) * np.minimum(1, claim * 4)

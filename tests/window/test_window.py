@@ -1,5 +1,6 @@
 import json
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
@@ -9,10 +10,11 @@ from knitground.app.finder import Finder
 from knitground.app.session import STAGES
 from knitground.app.strip import StageStrip
 from knitground.app.theme import colours
+from knitground.core.ground.shapes import rectangle
 from knitground.core.project import operations
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
-from making import DEMO, make_document, tile
+from making import DEMO, make_document, png, sheet_of_tiles, tile
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
@@ -230,3 +232,104 @@ def test_layers_are_added_from_the_sets_there_are(working):
     column._add("Walls", "walls")
     assert [layer.kind for layer in working.session.ground.layers[-3:]] == ["tiles", "terrain", "stitched"]
     assert working.session.layer.name == "Walls"
+
+
+def test_a_large_project_opens_and_saves_beside_the_window(window, tmp_path, qtbot):
+    document = make_document(900, 900)
+    cells = document.state.planes["ground"]["things"]["cells"]
+    cells[:] = np.random.Generator(np.random.PCG64(4)).integers(0, 2, cells.shape) * document.palette.code(tile(3, 3))
+    cells[:, ::2] = document.palette.code(tile(5, 3))
+    document.save(tmp_path / "large")
+    with qtbot.waitSignal(window.session.opened, timeout=20_000):
+        assert window.keeper.open_path(tmp_path / "large")
+    assert window.session.ground.width == 900
+    window.session.document.paint("p", "ground", "things", "cells", rectangle((900, 900), (0, 0), (9, 9)), 0)
+    with qtbot.waitSignal(window.keeper.saved, timeout=20_000):
+        assert window.keeper.save()
+    assert not window.session.document.changed
+    again = Document.load(tmp_path / "large").state.planes["ground"]["things"]["cells"]
+    assert np.array_equal(again, window.session.document.state.planes["ground"]["things"]["cells"])
+
+
+def test_a_large_sheet_is_read_beside_the_window(window, tmp_path, qtbot):
+    path = tmp_path / "large.png"
+    path.write_bytes(png(sheet_of_tiles(30, 30, 16, 1, 1)))
+    assert path.stat().st_size > 500_000
+    assert window.keeper.open_path(path)
+    qtbot.waitUntil(lambda: len(window.session.document.project.sheets) == 1, timeout=20_000)
+    assert window.session.document.project.sheets[0].cuts[0].tile_width == 16
+
+
+@pytest.mark.parametrize("spoil", [b"", b"\x89PNG broken", b"{}"])
+def test_a_spoilt_sheet_in_a_project_is_told_when_it_is_opened(window, tmp_path, spoil):
+    make_document().save(tmp_path / "p")
+    (tmp_path / "p" / "sheets" / "art.png").write_bytes(spoil)
+    said = []
+    window.session.said.connect(lambda sentence, problem: said.append(sentence))
+    assert not window.keeper.open_path(tmp_path / "p")
+    assert "The project needs this sheet" in said[-1]
+    assert window.session.document.project.grounds == ()
+
+
+def test_recent_projects_stand_in_the_menu_and_open(window, tmp_path):
+    for name in ("one", "two"):
+        make_document().save(tmp_path / name)
+        window.keeper.open_path(tmp_path / name)
+    assert window.keeper.recent() == [(tmp_path / "two").resolve(), (tmp_path / "one").resolve()]
+    window._project_menu()
+    menu = QApplication.activePopupWidget()
+    entry = next(action for action in menu.actions() if action.text().startswith("one "))
+    entry.trigger()
+    menu.close()
+    assert window.session.document.folder == (tmp_path / "one").resolve()
+
+
+def test_the_window_remembers_its_halves(window, qtbot):
+    window._halves.setSizes([400, 800])
+    sizes = window._halves.sizes()
+    window.close()
+    other = type(window)()
+    other.resize(window.size())
+    other.show()
+    qtbot.waitExposed(other)
+    assert abs(other._halves.sizes()[0] - sizes[0]) <= 2
+    other.close()
+    other.deleteLater()
+
+
+def test_pointing_at_a_view_lets_plain_keys_count_there_unless_text_is_typed(demo):
+    from PySide6.QtCore import QPointF
+    from PySide6.QtGui import QEnterEvent
+
+    view = demo.ground.view
+    at = QPointF(50, 50)
+    demo.panels["sheet"]._guess_button.setFocus()
+    QApplication.sendEvent(view, QEnterEvent(at, at, view.mapToGlobal(at)))
+    assert view.hasFocus()
+    box = demo.panels["sheet"]._boxes["tile_width"]
+    box.setFocus()
+    QApplication.sendEvent(view, QEnterEvent(at, at, view.mapToGlobal(at)))
+    assert box.hasFocus()
+
+
+def test_a_fault_of_the_program_is_told_and_the_work_copied(working, hand, qtbot):
+    import sys
+
+    from knitground.app.main import _report_faults
+
+    working.session.choose(layer_id="things", tile=tile(2, 3))
+    hand.on_ground((3, 3))
+    before = sys.excepthook
+    try:
+        _report_faults(working)
+        said = []
+        working.session.said.connect(lambda sentence, problem: said.append(sentence))
+        try:
+            raise RuntimeError("a fault")
+        except RuntimeError as fault:
+            sys.excepthook(type(fault), fault, fault.__traceback__)
+    finally:
+        sys.excepthook = before
+    assert "your work is kept" in said[-1]
+    qtbot.waitUntil(lambda: not working.keeper._copying.running, timeout=5000)
+    assert list(working.keeper._recovery._root.iterdir())

@@ -9,15 +9,17 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.core.errors import KnitGroundError
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, save_project
-from knitground.core.project.operations import add_sheet
+from knitground.core.project.model import Picture
+from knitground.core.project.operations import insert_sheet, read_sheet
 from knitground.core.project.recovery import Recovery
+from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import read_file
 
 MOST_RECENT = 8
-_AT_ONCE = 2_000_000
+_AT_ONCE = 500_000
+_AT_ONCE_BYTES = 1_000_000
 _COPY_AFTER_MS = 10_000
 _log = logging.getLogger(__name__)
 
@@ -37,26 +39,45 @@ class Keeper(QObject):
         session.changed.connect(lambda change: None if self._copy_later.isActive() else self._copy_later.start())
 
     def open_path(self, path: Path) -> bool:
-        """Opens a project folder or file, or a sheet as a new project; says so where it can't."""
-        try:
-            if path.is_dir() or path.name == FILE_NAME or path.suffix == ".json":
-                document = Document.load(path)
-                self._session.open(document)
-                self.remember(document.folder)
-                return True
+        """Opens a project folder or file, or a sheet as a new project; whether it can, or is being tried.
+
+        Large files are read beside the interface. What goes wrong is said in the window, and the open project
+        stays as it is.
+        """
+        if not (path.is_dir() or path.suffix == ".json"):
             return self.add_sheet_file(path)
-        except KnitGroundError as problem:
-            self._session.said.emit(str(problem), True)
-            return False
+        file = path / FILE_NAME if path.is_dir() else path
+        if file.exists() and file.stat().st_size > _AT_ONCE_BYTES:
+            self._session.run(Job("Opening", lambda report: Document.load(path)), self._take_over)
+            return True
+        document = self._session.attempt(lambda: Document.load(path))
+        if document is not None:
+            self._take_over(document)
+        return document is not None
 
     def add_sheet_file(self, path: Path) -> bool:
-        """Adds an image file as a sheet."""
-        made = self._session.attempt(lambda: add_sheet(self._session.document, path.name, read_file(path)))
-        if made:
-            self._session.set_stage("sheet")
-            self._session.choose(sheet_id=made)
-            self._session.say(f"{path.name} is cut by a first guess; drag the round handles to set it right.")
-        return made is not None
+        """Adds an image file as a sheet; whether it can, or is being tried."""
+        data = self._session.attempt(lambda: read_file(path))
+        if data is None:
+            return False
+        if len(data) > _AT_ONCE_BYTES // 2:
+            job = Job("Reading the sheet", lambda report: read_sheet(path.name, data))
+            self._session.run(job, lambda found: self._add_sheet(path.name, *found))
+            return True
+        found = self._session.attempt(lambda: read_sheet(path.name, data))
+        if found is not None:
+            self._add_sheet(path.name, *found)
+        return found is not None
+
+    def _take_over(self, document: Document) -> None:
+        self._session.open(document)
+        self.remember(document.folder)
+
+    def _add_sheet(self, name: str, picture: Picture, cut: Cut) -> None:
+        made = insert_sheet(self._session.document, name, picture, cut)
+        self._session.set_stage("sheet")
+        self._session.choose(sheet_id=made)
+        self._session.say(f"{name} is cut by a first guess; drag the round handles to set it right.")
 
     def new(self) -> None:
         """An empty project, after asking what becomes of unsaved work."""

@@ -50,6 +50,7 @@ class SheetView(PixelView):
         self._shown: str | None = None
         self._made_from: object = None
         self._image = QImage()
+        self._revealed: TileRef | None = None
         session.changed.connect(self._refresh)
         session.chosen.connect(self._refresh)
         session.opened.connect(self._refresh)
@@ -160,6 +161,16 @@ class SheetView(PixelView):
             )
             painter.drawRect(rect)
 
+    def reveal(self, ref: TileRef) -> None:
+        """Moves a tile of this sheet into view, if it is not."""
+        sheet, cut = self.sheet, self.cut
+        if sheet is None or cut is None or (ref.sheet, ref.cut) != (sheet.id, cut.id) or not self.isVisible():
+            return
+        rect = self.tile_on_widget(ref.column, ref.row)
+        if not QRectF(self.rect()).contains(rect):
+            left, top, width, height = tile_rect(cut, ref.column, ref.row)
+            self.centre_on(left + width / 2, top + height / 2)
+
     def _refresh(self, *_: object) -> None:
         sheet = self.sheet
         if sheet is not None:
@@ -171,4 +182,8 @@ class SheetView(PixelView):
         if (identity, self.session.document) != self._shown:
             self._shown = (identity, self.session.document)
             self.replace_content()
+        if self.session.tile != self._revealed:
+            self._revealed = self.session.tile
+            if self._revealed is not None:
+                self.reveal(self._revealed)
         self.update()

@@ -31,13 +31,13 @@ def stitch_line(rect: QRectF, kind: JoinKind, place: int) -> QLineF:
 
 def place_at(rect: QRectF, kind: JoinKind, point: QPointF) -> int:
     """The place of a tile that a point is nearest to: its quarter for corners, its side for edges."""
-    right, down = point.x() - rect.center().x(), point.y() - rect.center().y()
+    x, y = point.x() - rect.center().x(), point.y() - rect.center().y()
     if kind == "corner":
-        return (1 if right >= 0 else 0) if down < 0 else (2 if right >= 0 else 3)
-    right, down = right / max(rect.width(), 1), down / max(rect.height(), 1)
-    if abs(down) >= abs(right):
-        return 0 if down < 0 else 2
-    return 1 if right >= 0 else 3
+        return (1 if x >= 0 else 0) if y < 0 else (2 if x >= 0 else 3)
+    x, y = x / max(rect.width(), 1), y / max(rect.height(), 1)
+    if abs(y) >= abs(x):
+        return 0 if y < 0 else 2
+    return 1 if x >= 0 else 3
 
 
 def draw_marks(

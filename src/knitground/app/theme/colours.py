@@ -127,7 +127,7 @@ def _style_sheet(t: Theme) -> str:
     QSlider {{ min-height: 24px; }}
     QSlider::groove:horizontal {{ height: 4px; background: {t.line}; border-radius: 2px; }}
     QSlider::sub-page:horizontal {{ background: {t.thread}; border-radius: 2px; }}
-    QSlider::handle:horizontal {{ width: 16px; margin: -6px 0; border-radius: 8px; background: {t.panel};
+    QSlider::handle:horizontal {{ width: 12px; margin: -6px 0; border-radius: 8px; background: {t.panel};
         border: 2px solid {t.thread}; }}
     QSlider::handle:horizontal:focus {{ border-color: {t.focus}; }}
     QProgressBar {{ background: {t.line}; border: none; border-radius: 3px; max-height: 6px; }}

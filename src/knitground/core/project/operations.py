@@ -37,14 +37,23 @@ def add_sheet(document: Document, name: str, data: bytes) -> str:
     BadSheet
         If it is no usable image.
     """
+    return insert_sheet(document, name, *read_sheet(name, data))
+
+
+def read_sheet(name: str, data: bytes) -> tuple[Picture, Cut]:
+    """The picture in the bytes of an image file, as a PNG, and the best guess of its cut; raises BadSheet."""
     picture = Picture.decode(data, name)
     if not data.startswith(b"\x89PNG"):
         picture = Picture(encode_png(picture.pixels), picture.pixels)
-    project = document.project
-    sheet_id = fresh_id(PurePath(name).stem, project.sheets)
     guesses = guess_cuts(picture.pixels, most=1)
     height, width = picture.pixels.shape[:2]
-    cut = guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
+    return picture, guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
+
+
+def insert_sheet(document: Document, name: str, picture: Picture, cut: Cut) -> str:
+    """Adds a picture that is read already; returns the id of its sheet."""
+    project = document.project
+    sheet_id = fresh_id(PurePath(name).stem, project.sheets)
     sheet = Sheet(sheet_id, f"sheets/{sheet_id}.png", (cut,))
     document.define(
         f"add sheet {sheet_id}",

@@ -111,11 +111,11 @@ def slice_tiles(picture: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:
     """
     grid = grid_of(cut, picture.shape[1], picture.shape[0])
     start = picture[cut.margin_y :, cut.margin_x :]
-    down, right, pixel = start.strides
+    line, dot, channel = start.strides
     return np.lib.stride_tricks.as_strided(
         start,
         shape=(grid.rows, grid.columns, cut.tile_height, cut.tile_width, 4),
-        strides=(cut.pitch_y * down, cut.pitch_x * right, down, right, pixel),
+        strides=(cut.pitch_y * line, cut.pitch_x * dot, line, dot, channel),
         writeable=False,
     )
 
