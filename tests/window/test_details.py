@@ -1,0 +1,202 @@
+"""Smaller things that a user would notice."""
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QColorDialog, QInputDialog, QLabel
+
+from knitground.app.canvas.chunks import detail_for
+from knitground.app.canvas.pixel_view import ZOOMS
+from knitground.app.layers_column import LayerButton
+from knitground.app.terrain_list import TerrainButton
+from knitground.core.ground.shapes import rectangle
+from making import make_document, tile
+
+
+@pytest.mark.parametrize("zoom", [1 / 16, 1 / 4, 1 / 2, 1, 3])
+def test_after_edits_the_view_shows_what_a_fresh_view_shows(window, hand, zoom):
+    window.session.open(make_document(150, 130))
+    view, document = window.ground.view, window.session.document
+    view.set_zoom(zoom)
+    view.centre_on(600, 500)
+    view.grab()
+    for number, (start, end) in enumerate((((10, 10), (90, 70)), ((50, 60), (52, 149)), ((0, 0), (129, 3)))):
+        document.paint("p", "ground", "areas", "corners", rectangle((131, 151), start, end), 1 + number % 2)
+        document.paint("p", "ground", "walls", "plan", rectangle((130, 150), end, end), 1)
+    document.undo()
+    edited = view.grab().toImage()
+    while view._soon.isActive():
+        QTest.qWait(1)
+        edited = view.grab().toImage()
+    view._chunks.clear()
+    fresh = view.grab().toImage()
+    while view._soon.isActive():
+        QTest.qWait(1)
+        fresh = view.grab().toImage()
+    assert edited == fresh
+
+
+@pytest.mark.parametrize("side", [8, 16, 24, 32, 48])
+def test_a_frame_never_needs_more_than_a_few_hundred_chunks(side):
+    for zoom in ZOOMS:
+        detail = detail_for(zoom, side, side)
+        pixels = detail.cells * side * zoom
+        assert detail.cells >= 1
+        assert pixels >= 8 or zoom * side * 4096 < 1300
+        assert detail.step == 1 or detail.cells % detail.step == 0
+
+
+def test_the_arrows_move_the_choice_on_the_sheet(working, hand):
+    view = working.panels["ground"].view
+    working.session.choose(layer_id="things")
+    hand.click(view, view.tile_on_widget(3, 1).center())
+    assert working.session.tile == tile(3, 1)
+    for key, expected in (
+        (Qt.Key.Key_Right, tile(4, 1)), (Qt.Key.Key_Down, tile(4, 2)), (Qt.Key.Key_Left, tile(3, 2)), (Qt.Key.Key_Up, tile(3, 1)),
+    ):  # fmt: skip
+        QTest.keyClick(view, key)
+        assert working.session.tile == expected
+
+
+def test_the_arrows_stop_at_the_border_of_the_sheet(working, hand):
+    view = working.panels["ground"].view
+    working.session.choose(tile=tile(0, 0))
+    view.setFocus()
+    for key in (Qt.Key.Key_Left, Qt.Key.Key_Up):
+        QTest.keyClick(view, key)
+    assert working.session.tile == tile(0, 0)
+
+
+def test_choosing_a_tile_for_a_derived_layer_says_where_it_can_lie(working, hand):
+    said = []
+    working.session.said.connect(lambda sentence, problem: said.append(sentence))
+    working.session.choose(layer_id="areas")
+    view = working.panels["ground"].view
+    hand.click(view, view.tile_on_widget(3, 1).center())
+    assert "choose a tile layer" in said[-1]
+
+
+def layer_button(window, name: str) -> LayerButton:
+    return next(entry for entry in window.ground.layers._buttons if entry.layer.name == name)
+
+
+def test_a_click_takes_a_layer_in_hand(working):
+    QTest.mouseClick(layer_button(working, "Walls"), Qt.MouseButton.LeftButton, pos=QPointF(20, 20).toPoint())
+    assert working.session.layer_id == "walls"
+    assert working.ground._lays.text() == "Wall"
+    QTest.mouseClick(layer_button(working, "Areas"), Qt.MouseButton.LeftButton, pos=QPointF(20, 20).toPoint())
+    assert working.ground._lays.text() == "Terrain A"
+
+
+def test_a_layer_is_moved_renamed_and_removed_by_its_menu(working, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Fence", True))
+
+    def do(name: str, action: str) -> None:
+        menu = working.ground.layers._menu(layer_button(working, name).layer)
+        next(one for one in menu.actions() if one.text() == action).trigger()
+
+    do("Lines", "Rename…")
+    do("Fence", "Move up")
+    assert [layer.name for layer in working.session.ground.layers] == ["Areas", "Walls", "Fence", "Things"]
+    do("Fence", "Remove")
+    assert [layer.name for layer in working.session.ground.layers] == ["Areas", "Walls", "Things"]
+    for _ in range(3):
+        working.undo()
+    assert [layer.name for layer in working.session.ground.layers] == ["Areas", "Lines", "Walls", "Things"]
+
+
+def test_layers_show_small_pictures_of_what_they_hold(working, qtbot):
+    working.session.document.paint(
+        "p",
+        "ground",
+        "things",
+        "cells",
+        rectangle((15, 20), (0, 0), (14, 19)),
+        working.session.document.palette.code(tile(3, 3)),
+    )
+    qtbot.waitUntil(lambda: layer_button(working, "Things").picture is not None, timeout=3000)
+    qtbot.waitUntil(lambda: layer_button(working, "Things").picture.pixelColor(20, 20).alpha() == 255, timeout=3000)
+    assert layer_button(working, "Lines").picture.pixelColor(20, 20).alpha() == 0
+
+
+def test_a_terrain_is_renamed_recoloured_and_given_another_letter(working, monkeypatch):
+    working.session.set_stage("joins")
+    terrains = working.panels["joins"]._terrains
+    first = working.session.join_set.terrains[0]
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("heath", True))
+    monkeypatch.setattr(QColorDialog, "getColor", lambda *_: QColor("#123456"))
+    entry = terrains.findChildren(TerrainButton)[0]
+    QTest.mouseDClick(entry, Qt.MouseButton.LeftButton)
+    assert working.session.join_set.terrains[0].name == "heath"
+    terrains._letter(working.session.join_set.terrains[0], 1)
+    terrains._recolour(working.session.join_set.terrains[0], 1)
+    changed = working.session.join_set.terrains[0]
+    assert (changed.name, changed.letter, changed.colour) == ("heath", "H", "#123456")
+    for _ in range(3):
+        working.undo()
+    assert working.session.join_set.terrains[0] == first
+
+
+def test_messages_give_the_foot_back_to_the_findings(demo):
+    demo.session.say("Something happened.")
+    assert demo.ledger._message.text() == "Something happened."
+    assert not demo.ledger._findings.isVisible()
+    demo.ledger._timer.timeout.emit()
+    assert demo.ledger._findings.isVisible()
+
+
+def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
+    from threading import Event
+
+    from knitground.app.jobs import Job
+
+    go_on = Event()
+
+    def work(progress):
+        progress(0.5)
+        go_on.wait(5)
+        progress(0.9)
+        return "done"
+
+    results = []
+    job = demo.session.run(Job("Waiting", work), results.append)
+    qtbot.waitUntil(lambda: demo.ledger._progress.value() == 50, timeout=5000)
+    assert demo.ledger._cancel.isVisible()
+    QTest.mouseClick(demo.ledger._cancel, Qt.MouseButton.LeftButton)
+    go_on.set()
+    qtbot.waitUntil(lambda: not job.running, timeout=5000)
+    assert results == []
+    assert not demo.ledger._progress.isVisible()
+
+
+def test_a_job_that_fails_by_a_fault_says_so_without_a_traceback(demo, qtbot):
+    from knitground.app.jobs import Job
+
+    said = []
+    demo.session.said.connect(lambda sentence, problem: said.append(sentence))
+    job = demo.session.run(Job("Counting", lambda progress: 1 // 0), lambda result: None)
+    qtbot.waitUntil(lambda: bool(said), timeout=5000)
+    assert said[-1].startswith("Counting failed by a fault of the program")
+    qtbot.waitUntil(lambda: not job.running, timeout=5000)
+
+
+def test_an_empty_project_explains_itself_in_every_stage(window):
+    expected = {
+        "joins": "make a set",
+        "stitches": "first stitch that fits",
+        "ground": "no ground yet",
+        "deliver": "no ground to deliver",
+    }
+    for stage, words in expected.items():
+        window.session.set_stage(stage)
+        texts = " ".join(label.text() for label in window.panels[stage].findChildren(QLabel) if label.isVisible())
+        assert words in texts, stage
+
+
+def test_the_choice_follows_undo_when_what_was_chosen_is_gone(working):
+    working.ground.layers._add("More", None)
+    assert working.session.layer.name == "More"
+    working.undo()
+    assert working.session.layer is not None
+    assert working.session.layer_id in {layer.id for layer in working.session.ground.layers}
