@@ -52,11 +52,10 @@ def test_the_arrows_move_the_choice_on_the_sheet(working, hand):
     working.session.choose(layer_id="things")
     hand.click(view, view.tile_on_widget(3, 1).center())
     assert working.session.tile == tile(3, 1)
-    for key, expected in (
-        (Qt.Key.Key_Right, tile(4, 1)), (Qt.Key.Key_Down, tile(4, 2)), (Qt.Key.Key_Left, tile(3, 2)), (Qt.Key.Key_Up, tile(3, 1)),
-    ):  # fmt: skip
+    keys = Qt.Key.Key_Right, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Up
+    for key, place in zip(keys, ((4, 1), (4, 2), (3, 2), (3, 1)), strict=True):
         QTest.keyClick(view, key)
-        assert working.session.tile == expected
+        assert working.session.tile == tile(*place)
 
 
 def test_the_arrows_stop_at_the_border_of_the_sheet(working, hand):

@@ -1,8 +1,8 @@
 """The right half: the ground or the proof, its layers, and the tools with what they will lay."""
 
 import numpy as np
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
@@ -14,7 +14,7 @@ from knitground.app.tools.area import Area
 from knitground.app.tools.fill import Fill
 from knitground.app.tools.paint import Draw, Erase
 from knitground.app.tools.pick import Pick
-from knitground.app.widgets import TilePicture, button, column, held, held_layout, icon_button, quiet, row
+from knitground.app.widgets import TilePicture, button, column, draw_thread, held, held_layout, icon_button, quiet, row
 from knitground.core.ground.layers import TileLayer
 from knitground.core.ground.window import Window
 from knitground.core.joins.sets import Terrain
@@ -62,9 +62,7 @@ class Thread(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = QRectF(self.rect()).center().y()
-        for colour, width in ((QColor(22, 17, 15), 10), (QColor(self.colour), 7)):
-            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-            painter.drawLine(QRectF(7, middle, 14, 0).topLeft(), QRectF(7, middle, 14, 0).topRight())
+        draw_thread(painter, QPointF(7, middle), QPointF(21, middle), self.colour)
 
 
 class GroundPane(QWidget):
@@ -91,7 +89,8 @@ class GroundPane(QWidget):
         self.view.cell_clicked.connect(self._on_click)
         session.tool_wanted.connect(self._take_in_hand)
         session.stage_changed.connect(self._on_stage)
-        for signal in (session.changed, session.chosen, session.opened):
+        session.defined.connect(lambda: self.refresh(defined=True))
+        for signal in (session.chosen, session.opened):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -125,9 +124,9 @@ class GroundPane(QWidget):
         """A larger or smaller brush."""
         self._radius.setValue(self._session.radius + step)
 
-    def refresh(self, *change: object) -> None:
+    def refresh(self, *, defined: bool = False) -> None:
         """Shows what is at hand."""
-        self._follow_proof(bool(change))
+        self._follow_proof(defined)
         knitted, nothing = self.view.knitted, self.view.knitted is None
         self._proof_tab.setChecked(self.view.shows_proof)
         self._ground_tab.setChecked(not self.view.shows_proof)

@@ -4,14 +4,14 @@ from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.session import AnyLayer, Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
-from knitground.app.widgets import clear, fitted, icon_button, image_of, scrolling
+from knitground.app.widgets import clear, draw_button_frame, fitted, icon_button, image_of, scrolling
 from knitground.core.ground.window import Window
 from knitground.core.project.operations import add_layer, move_layer, put_layer, remove_layer
 from knitground.core.render.compose import compose
@@ -20,7 +20,6 @@ WIDTH = 76
 _PICTURE = 44
 _LIVELY_MS = 150
 _ROWS, _COLUMNS = 10, 12
-_KINDS = {"tiles": "tiles", "terrain": "terrain", "stitched": "stitched"}
 
 
 class LayerButton(QAbstractButton):
@@ -36,7 +35,7 @@ class LayerButton(QAbstractButton):
         self.setChecked(chosen)
         self.setFixedSize(WIDTH - 12, _PICTURE + 26)
         self.setAccessibleName(f"Layer {layer.name}")
-        self.setToolTip(f"{layer.name}: {_KINDS[layer.kind]} layer; right click for more")
+        self.setToolTip(f"{layer.name}: {layer.kind} layer; right click for more")
 
     def sizeHint(self) -> QSize:
         return QSize(WIDTH - 12, _PICTURE + 26)
@@ -50,10 +49,7 @@ class LayerButton(QAbstractButton):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        border = "thread" if self.isChecked() else "focus" if self.hasFocus() else "line"
-        painter.setPen(QPen(theme().colour(border), 2 if self.isChecked() else 1))
-        painter.setBrush(theme().colour("panel"))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
+        draw_button_frame(painter, self)
         room = QRectF(6, 5, self.width() - 12, _PICTURE)
         painter.fillRect(room, theme().colour("well"))
         if self.picture is not None:
@@ -101,7 +97,8 @@ class LayersColumn(QWidget):
         self._later = QTimer(self, singleShot=True, interval=_LIVELY_MS)
         self._later.timeout.connect(self._redraw)
         view.moved.connect(self._later.start)
-        for signal in (session.changed, session.chosen, session.opened):
+        session.changed.connect(lambda change: self._later.start())
+        for signal in (session.defined, session.chosen, session.opened):
             signal.connect(self._refresh)
         self._refresh()
 

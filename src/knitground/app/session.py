@@ -27,10 +27,15 @@ AnyLayer = TileLayer | TerrainLayer | StitchedLayer
 
 
 class Session(QObject):
-    """The open document and the choices made in the window; parts listen to its signals."""
+    """The open document and the choices made in the window; parts listen to its signals.
+
+    `changed` comes with every edit, `defined` only when definitions changed: panels that show no painted cells
+    listen to the latter, so that a stroke costs no more than what it touches.
+    """
 
     opened = Signal()
     changed = Signal(object)
+    defined = Signal()
     chosen = Signal()
     stage_changed = Signal(str)
     findings_changed = Signal()
@@ -183,6 +188,7 @@ class Session(QObject):
             self._repair_choices()
             self.findings = definition_findings(self.derived) + [f for f in self.findings if f.stage == "ground"]
             self.findings_changed.emit()
+            self.defined.emit()
         self._settle.start()
         self.changed.emit(change)
 

@@ -21,7 +21,7 @@ class SheetTabs(QWidget):
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(4)
         self._shown: tuple[object, ...] = ()
-        for signal in (session.changed, session.chosen, session.opened):
+        for signal in (session.defined, session.chosen, session.opened):
             signal.connect(self._refresh)
         self._refresh()
 

@@ -2,12 +2,12 @@
 
 from dataclasses import replace
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QColorDialog, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import clear
+from knitground.app.widgets import clear, draw_button_frame, draw_thread
 from knitground.core.joins.sets import Terrain
 
 
@@ -34,14 +34,9 @@ class TerrainButton(QAbstractButton):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        border = "thread" if self.isChecked() else "focus" if self.hasFocus() else "line"
-        painter.setPen(QPen(theme().colour(border), 2 if self.isChecked() else 1))
-        painter.setBrush(theme().colour("panel"))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 6, 6)
+        draw_button_frame(painter, self)
         middle = self.height() / 2
-        for colour, width in ((QColor(22, 17, 15), 10), (QColor(self.terrain.colour), 7)):
-            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
-            painter.drawLine(QPointF(16, middle), QPointF(30, middle))
+        draw_thread(painter, QPointF(16, middle), QPointF(30, middle), self.terrain.colour)
         painter.setPen(theme().colour("ink"))
         room = self.rect().adjusted(46, 0, -28, 0)
         name = painter.fontMetrics().elidedText(self.terrain.name, Qt.TextElideMode.ElideRight, room.width())

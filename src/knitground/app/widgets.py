@@ -4,9 +4,10 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QBrush, QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QBoxLayout,
     QComboBox,
     QFrame,
@@ -229,14 +230,29 @@ def fitted(size: QSize, room: QRectF) -> QRectF:
 
 def draw_checker(painter: QPainter, rect: QRectF, side: int) -> None:
     """Two quiet shades that show where a picture is transparent."""
-    painter.fillRect(rect, theme().colour("panel"))
+    texture = QPixmap(2 * side, 2 * side)
+    texture.fill(theme().colour("panel"))
+    inner = QPainter(texture)
     shade = theme().colour("line", 110)
-    left, top = int(rect.left()), int(rect.top())
-    for y in range(top, int(rect.bottom()) + 1, side):
-        for x in range(left + ((y - top) // side % 2) * side, int(rect.right()) + 1, 2 * side):
-            painter.fillRect(QRectF(x, y, side, side).intersected(rect), shade)
+    inner.fillRect(side, 0, side, side, shade)
+    inner.fillRect(0, side, side, side, shade)
+    inner.end()
+    painter.save()
+    painter.setBrushOrigin(rect.topLeft())
+    painter.fillRect(rect, QBrush(texture))
+    painter.restore()
 
 
-def swatch_pen_colours(colour: str) -> tuple[QColor, QColor]:
-    """A thread's colour, and the dark line round it that keeps it legible on any art."""
-    return QColor(colour), QColor(25, 20, 18)
+def draw_button_frame(painter: QPainter, button: QAbstractButton) -> None:
+    """The panel and border of a button that paints itself; the border says whether it is chosen or has the focus."""
+    border = "thread" if button.isChecked() else "focus" if button.hasFocus() else "line"
+    painter.setPen(QPen(theme().colour(border), 2 if button.isChecked() else 1))
+    painter.setBrush(theme().colour("panel"))
+    painter.drawRoundedRect(QRectF(button.rect()).adjusted(1, 1, -1, -1), 6, 6)
+
+
+def draw_thread(painter: QPainter, start: QPointF, end: QPointF, colour: str) -> None:
+    """A short thick thread of a terrain's colour, dark round the edge."""
+    for shade, width in ((QColor(22, 17, 15), 10), (QColor(colour), 7)):
+        painter.setPen(QPen(shade, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.drawLine(start, end)

@@ -51,7 +51,7 @@ class SheetView(PixelView):
         self._made_from: object = None
         self._image = QImage()
         self._revealed: TileRef | None = None
-        session.changed.connect(self._refresh)
+        session.defined.connect(self._refresh)
         session.chosen.connect(self._refresh)
         session.opened.connect(self._refresh)
 

@@ -39,7 +39,7 @@ class DeliverPanel(QWidget):
         layout = column(heading("Deliver"), self._what, *cards, self._done, None, spacing=12)
         layout.setContentsMargins(12, 12, 12, 12)
         self.setLayout(layout)
-        for signal in (session.changed, session.chosen, session.opened):
+        for signal in (session.defined, session.chosen, session.opened):
             signal.connect(self.refresh)
         self.refresh()
 

@@ -56,7 +56,7 @@ class GroundPanel(QWidget):
         work = row(held_layout(left), card(column(side)), spacing=8)
         work.setStretch(0, 1)
         self.setLayout(work)
-        for signal in (session.changed, session.chosen, session.opened):
+        for signal in (session.defined, session.chosen, session.opened):
             signal.connect(self.refresh)
         self.refresh()
 

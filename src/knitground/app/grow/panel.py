@@ -48,7 +48,7 @@ class GrowPanel(QWidget):
         layout = column(mix, tabs, self.view, recipe)
         layout.setStretch(2, 1)
         self.setLayout(layout)
-        for signal in (session.changed, session.chosen, session.opened):
+        for signal in (session.defined, session.chosen, session.opened):
             signal.connect(self.refresh)
         self.refresh()
 

@@ -45,7 +45,7 @@ class RecipeCard(QWidget):
                 self._hint,
             )
         )
-        for signal in (session.changed, session.chosen, session.opened, trial.changed):
+        for signal in (session.defined, session.chosen, session.opened, trial.changed):
             signal.connect(self.refresh)
         self.refresh()
 

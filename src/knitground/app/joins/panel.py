@@ -57,7 +57,7 @@ class JoinsPanel(QWidget):
         layout = column(held_layout(work), self._card())
         layout.setStretch(0, 1)
         self.setLayout(layout)
-        for signal in (session.changed, session.chosen, session.opened):
+        for signal in (session.defined, session.chosen, session.opened):
             signal.connect(self.refresh)
         self.refresh()
 

@@ -57,7 +57,7 @@ class SheetPanel(QWidget):
         self._stack = QStackedLayout(self)
         self._stack.addWidget(self._empty)
         self._stack.addWidget(work)
-        for signal in (session.changed, session.chosen, session.opened):
+        for signal in (session.defined, session.chosen, session.opened):
             signal.connect(self.refresh)
         self.refresh()
 

@@ -93,7 +93,7 @@ class StitchesPanel(QWidget):
         self._shown: tuple[object, ...] = ()
         self._row = 0
         self._build(tabs)
-        for signal in (session.changed, session.chosen, session.opened):
+        for signal in (session.defined, session.chosen, session.opened):
             signal.connect(self.refresh)
         self.refresh()
 

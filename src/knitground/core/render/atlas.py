@@ -63,7 +63,8 @@ class Atlas:
         for number, ref in enumerate(refs, start=1):
             tiles = sliced.get((ref.sheet, ref.cut))
             if tiles is not None and ref.row < tiles.shape[0] and ref.column < tiles.shape[1]:
-                _place(pixels[number], premultiplied(tiles[ref.row, ref.column]))
+                _place(pixels[number], tiles[ref.row, ref.column])
+        pixels = premultiplied(pixels)
         pixels[-1] = _gap_mark(width, height)
         self._levels = {0: pixels}
 
