@@ -94,6 +94,21 @@ def test_a_fill_covers_what_hangs_together(values, row, column):
     assert cells_of(flood(values, row, column)) == flood_by_hand(values, row, column)
 
 
+def test_a_fill_within_a_window_stays_there():
+    values = np.zeros((300, 300), np.uint8)
+    values[100] = 1
+    shape = flood(values, 50, 50, Window(20, 10, 200, 220))
+    assert cells_of(shape) == {(row, column) for row in range(20, 100) for column in range(10, 230)}
+
+
+@given(one=windows, other=windows)
+def test_the_part_inside_another_window_is_in_both(one, other):
+    both = one.inside(other)
+    for row in range(-9, 50, 3):
+        for column in range(-9, 50, 3):
+            assert both.holds(row, column) == (one.holds(row, column) and other.holds(row, column))
+
+
 def test_a_fill_of_a_winding_region_leaves_the_first_small_search():
     values = np.ones((700, 700), np.uint8)
     values[::2] = 0

@@ -259,3 +259,16 @@ def test_dragging_off_the_ground_is_harmless(working, hand, layer):
     working.ground.choose_tool("pick")
     hand.on_ground((40, 60))
     assert not working.ground.view.grab().isNull()
+
+
+def test_a_very_large_region_is_filled_beside_the_window(window, hand, qtbot):
+    from making import make_document
+
+    window.session.open(make_document(1200, 1100))
+    window.session.set_stage("ground")
+    choose(window, "things", "fill", tile=tile(3, 3))
+    hand.on_ground((4, 4))
+    cells = plane(window, "things", "cells")
+    qtbot.waitUntil(lambda: bool((cells > 0).all()), timeout=20_000)
+    window.undo()
+    assert not cells.any()

@@ -58,7 +58,7 @@ class Area(Tool):
             shape = shapes["cells"]
             # Where nothing is chosen to lay, that is said when the button goes up.
             with suppress(KnitGroundError):
-                draw_tiles(painter, view, self.session, shape, values(self.session, layer, shape.window, erase=False))
+                draw_tiles(painter, view, self.session, shape, lambda w: values(self.session, layer, w, erase=False))
         frame = QRectF(view.cells_rect(next(iter(shapes.values())).window)) if shapes else QRectF()
         for shape in shapes.values():
             frame = frame.united(view.cells_rect(shape.window))

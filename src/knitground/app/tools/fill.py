@@ -1,17 +1,29 @@
 """Filling what hangs together, seen under the pointer before it is laid."""
 
+from collections.abc import Callable
+from contextlib import suppress
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QPainter
 
+from knitground.app.jobs import Job
+from knitground.app.session import AnyLayer
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Pointer, Tool
-from knitground.app.tools.laying import is_edges, lay, plane_of, size_of, spot_at, values
+from knitground.app.tools.laying import is_edges, plane_of, size_of, spot_at, values
 from knitground.app.tools.preview import draw_cover, draw_tiles
 from knitground.core.errors import BadRequest, KnitGroundError
 from knitground.core.ground.layers import TileLayer
 from knitground.core.ground.runs import connected_run
 from knitground.core.ground.shapes import Shape, flood
+from knitground.core.ground.window import Window
+
+_AT_ONCE = 1 << 20
+_SEEN = 400
+"""How far from the pointer the region is shown, in cells; further off a click reaches, but the eye does not."""
+
+Filling = dict[str, tuple[Shape, NDArray[np.generic] | int]]
 
 
 class Fill(Tool):
@@ -28,16 +40,27 @@ class Fill(Tool):
         session.changed.connect(lambda change: self._forget())
 
     def press(self, at: Pointer, *, erase: bool = False) -> None:
-        layer = self.session.layer
+        session, layer = self.session, self.session.layer
         if layer is None:
             raise BadRequest("This ground has no layer yet; add one with the plus at the right.")
-        self._find(at)
-        region = dict(self._region)
-        self.session.document.begin("erase region" if erase else "fill")
-        try:
-            lay(self.session, layer, region, "fill", erase=erase)
-        finally:
-            self.session.document.commit()
+        if not self._is_on(layer, at):
+            return
+        ground = session.ground.id
+
+        def work(progress: Callable[[float], None]) -> Filling:
+            region = self._region_at(layer, at, None)
+            return {name: (shape, values(session, layer, shape.window, erase=erase)) for name, shape in region.items()}
+
+        def lay(filling: Filling) -> None:
+            session.document.begin("erase region" if erase else "fill")
+            for plane, (shape, what) in filling.items():
+                session.document.paint("fill", ground, layer.id, plane, shape, what)
+            session.document.commit()
+
+        if np.prod(size_of(session, layer)) <= _AT_ONCE:
+            lay(work(lambda share: None))
+        else:
+            session.run(Job("Filling", work), lay)
 
     def hover(self, at: Pointer | None) -> None:
         self._at = at
@@ -55,11 +78,11 @@ class Fill(Tool):
         self._find(self._at)
         if isinstance(layer, TileLayer):
             for shape in self._region.values():
-                try:
-                    what = values(self.session, layer, shape.window, erase=False)
-                except KnitGroundError:
-                    return  # nothing is chosen to lay: said on the click
-                draw_tiles(painter, view, self.session, shape, what)
+                # Where nothing is chosen to lay, that is said on the click.
+                with suppress(KnitGroundError):
+                    draw_tiles(
+                        painter, view, self.session, shape, lambda w: values(self.session, layer, w, erase=False)
+                    )
             return
         terrains = self.session.terrains_of(layer)
         colour = (
@@ -71,23 +94,29 @@ class Fill(Tool):
             draw_cover(painter, view, shape, colour, -0.5 if plane_of(layer) == "corners" else 0)
 
     def _find(self, at: Pointer) -> None:
-        """Works the region out, unless it is the one that is known already."""
+        """Works out what is seen of the region, unless it is the one that is known already."""
         session, layer = self.session, self.session.layer
-        if layer is None:
+        if layer is None or not self._is_on(layer, at):
+            self._forget()
             return
         row, column = spot_at(layer, at)
-        height, width = size_of(session, layer)
-        if not (0 <= row < height and 0 <= column < width):
-            self._region, self._found_for = {}, None
-            return
         if self._found_for == (session.ground.id, layer.id) and self._inside(layer, row, column):
             return
-        planes = session.document.state.planes[session.ground.id][layer.id]
         self._found_for = (session.ground.id, layer.id)
+        near = Window(row - _SEEN, column - _SEEN, 2 * _SEEN + 1, 2 * _SEEN + 1)
+        self._region = self._region_at(layer, at, near)
+
+    def _region_at(self, layer: AnyLayer, at: Pointer, within: Window | None) -> dict[str, Shape]:
+        planes = self.session.document.state.planes[self.session.ground.id][layer.id]
         if is_edges(layer):
-            self._region = connected_run(np.asarray(planes["across"]), np.asarray(planes["along"]), row, column)
-        else:
-            self._region = {plane_of(layer): flood(_array(planes[plane_of(layer)]), row, column)}
+            return connected_run(planes["across"], planes["along"], at.row, at.column)
+        return {plane_of(layer): flood(planes[plane_of(layer)], *spot_at(layer, at), within)}
+
+    def _is_on(self, layer: AnyLayer, at: Pointer) -> bool:
+        ground = self.session.ground
+        if is_edges(layer):
+            return Window(0, 0, ground.height, ground.width).holds(at.row, at.column)
+        return Window(0, 0, *size_of(self.session, layer)).holds(*spot_at(layer, at))
 
     def _inside(self, layer, row: int, column: int) -> bool:
         shape = None if is_edges(layer) else self._region.get(plane_of(layer))
@@ -97,7 +126,3 @@ class Fill(Tool):
 
     def _forget(self) -> None:
         self._region, self._found_for = {}, None
-
-
-def _array(plane: NDArray[np.generic]) -> NDArray[np.generic]:
-    return np.asarray(plane)

@@ -1,5 +1,7 @@
 """Tiles that are not laid yet, drawn over the ground."""
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QPainter
@@ -12,26 +14,21 @@ from knitground.core.render.compose import compose
 
 _MOST_CELLS = 40_000
 
+CodesOf = Callable[[Window], NDArray[np.generic] | int]
+"""Cell codes, or one for all, of a window."""
 
-def draw_tiles(painter: QPainter, view, session: Session, shape: Shape, codes: NDArray[np.generic] | int) -> None:
-    """Draws cell codes where a shape is set, as far as they are in view."""
-    window, mask = shape
-    if window.is_empty:
-        return
-    ground = session.ground
-    area = view.visible_content()
-    seen = Window(
-        int(area.top() // ground.tile_height), int(area.left() // ground.tile_width),
-        int(area.height() // ground.tile_height) + 2, int(area.width() // ground.tile_width) + 2,
-    )  # fmt: skip
-    top, left = max(seen.top, window.top), max(seen.left, window.left)
-    bottom, right = min(seen.bottom, window.bottom), min(seen.right, window.right)
-    part = Window(top, left, bottom - top, right - left)
+
+def draw_tiles(painter: QPainter, view, session: Session, shape: Shape, codes_of: CodesOf) -> None:
+    """Draws what would be laid where a shape is set, as far as it is in view."""
+    ground, area = session.ground, view.visible_content()
+    top, left = int(area.top() // ground.tile_height), int(area.left() // ground.tile_width)
+    height, width = int(area.height() // ground.tile_height) + 2, int(area.width() // ground.tile_width) + 2
+    part = Window(top, left, height, width).inside(shape.window)
     if part.is_empty or part.height * part.width > _MOST_CELLS:
         return
-    inner = (slice(top - window.top, bottom - window.top), slice(left - window.left, right - window.left))
-    laid = np.broadcast_to(np.asarray(codes, dtype=np.int32), mask.shape)[inner]
-    shown = np.where(mask[inner], laid, 0).astype(np.int32)
+    inside = part._replace(top=part.top - shape.window.top, left=part.left - shape.window.left)
+    mask = shape.mask[inside.rows, inside.columns]
+    shown = np.where(mask, codes_of(part), 0).astype(np.int32)
     atlas = session.derived.atlas(ground.tile_width, ground.tile_height)
     painter.drawImage(view.cells_rect(part), image_of(compose([shown], atlas), premultiplied=True))
 

@@ -48,7 +48,7 @@ def rectangle(plane: tuple[int, int], start: tuple[int, int], end: tuple[int, in
     return Shape(window, np.ones((window.height, window.width), dtype=bool))
 
 
-def flood(values: NDArray[np.generic], row: int, column: int) -> Shape:
+def flood(values: NDArray[np.generic], row: int, column: int, within: Window | None = None) -> Shape:
     """The cells that hang together with one, side by side, and hold the same value.
 
     The search begins in a small window and widens only while the region reaches its border, so that the cost
@@ -59,16 +59,20 @@ def flood(values: NDArray[np.generic], row: int, column: int) -> Shape:
     values : (H, W) array
     row, column : int
         A cell of the plane.
+    within : Window, optional
+        Where to look; cells beyond are left out, and so is what hangs together only through them.
     """
     from scipy import ndimage
 
+    area = Window(0, 0, values.shape[0], values.shape[1])
+    area = area if within is None else within.inside(area)
     reach = _FIRST_SEARCH
     while True:
-        window = Window(row - reach, column - reach, 2 * reach + 1, 2 * reach + 1).clipped(*values.shape)
+        window = Window(row - reach, column - reach, 2 * reach + 1, 2 * reach + 1).inside(area)
         part = values[window.rows, window.columns]
         pieces, _ = ndimage.label(part == values[row, column])
         mask = pieces == pieces[row - window.top, column - window.left]
-        if not _leaves(mask, window, (values.shape[0], values.shape[1])):
+        if not _leaves(mask, window, area):
             return cropped(Shape(window, mask))
         reach *= 4
 
@@ -125,13 +129,13 @@ def cropped(shape: Shape) -> Shape:
     return Shape(window, shape.mask[inner.rows, inner.columns])
 
 
-def _leaves(mask: NDArray[np.bool_], window: Window, plane: tuple[int, int]) -> bool:
-    """Whether a region touches a border of its window that is not the plane's own."""
+def _leaves(mask: NDArray[np.bool_], window: Window, area: Window) -> bool:
+    """Whether a region touches a border of its window that is not the border of the whole area."""
     return bool(
-        (window.top > 0 and mask[0].any())
-        or (window.left > 0 and mask[:, 0].any())
-        or (window.bottom < plane[0] and mask[-1].any())
-        or (window.right < plane[1] and mask[:, -1].any())
+        (window.top > area.top and mask[0].any())
+        or (window.left > area.left and mask[:, 0].any())
+        or (window.bottom < area.bottom and mask[-1].any())
+        or (window.right < area.right and mask[:, -1].any())
     )
 
 

@@ -42,6 +42,11 @@ class Window(NamedTuple):
         bottom, right = min(max(self.bottom, top), height), min(max(self.right, left), width)
         return Window(top, left, bottom - top, right - left)
 
+    def inside(self, other: "Window") -> "Window":
+        """The part that lies in another window; empty where they don't meet."""
+        moved = self._replace(top=self.top - other.top, left=self.left - other.left).clipped(other.height, other.width)
+        return moved._replace(top=moved.top + other.top, left=moved.left + other.left)
+
     def grown(self, cells: int) -> "Window":
         """Wider by some cells on all four sides."""
         return Window(self.top - cells, self.left - cells, self.height + 2 * cells, self.width + 2 * cells)
