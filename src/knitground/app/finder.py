@@ -22,6 +22,7 @@ class Finder(QDialog):
         layout.addWidget(self._line)
         layout.addWidget(self._list)
         self.setFixedSize(420, 380)
+        self.setObjectName("card")
         self._filter("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -78,6 +78,7 @@ class GroundPane(QWidget):
         self._session = session
         self.view = GroundView(session)
         self.layers = LayersColumn(session, self.view)
+        self._proved = ""
         self._tools = {kind.name: kind(session) for kind in TOOLS}
         self._title, self._size = QLabel(), quiet()
         self._title.setObjectName("heading")
@@ -113,6 +114,7 @@ class GroundPane(QWidget):
             self._session.say("There is no proof yet: label some tiles of a join set first.")
         if proof is not None or self.view.shows_proof:
             self.view.set_proof(proof)
+            self._proved = self._session.join_set_id
         self.refresh()
 
     def throw_again(self) -> None:
@@ -142,9 +144,11 @@ class GroundPane(QWidget):
         session, join_set = self._session, self._session.join_set
         labelled = join_set is not None and bool(join_set.labels)
         alone = session.ground is None and session.stage == "joins" and labelled
-        if alone or (changed and self.view.shows_proof):
+        other = self.view.shows_proof and session.join_set_id != self._proved
+        if alone or other or (changed and self.view.shows_proof):
             proof = proof_ground(session.derived, join_set) if join_set else None
-            self.view.set_proof(proof, keep_place=self.view.shows_proof)
+            self.view.set_proof(proof, keep_place=self.view.shows_proof and not other)
+            self._proved = session.join_set_id
 
     def _head(self) -> QWidget:
         self._ground_tab = self._tab("Ground", lambda: self.show_proof(False), "Show the ground (Ctrl+P changes over)")

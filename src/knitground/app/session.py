@@ -79,7 +79,16 @@ class Session(QObject):
             self.join_set_id = layer.join_set
         elif isinstance(layer, StitchedLayer):
             self.stitch_set_id = layer.stitch_set
+        if "join_set_id" in choices or "layer_id" in choices:
+            self._show_sheet_of_joins()
         self.chosen.emit()
+
+    def _show_sheet_of_joins(self) -> None:
+        """Turns to a sheet that holds tiles of the join set at hand, if the sheet that is shown holds none."""
+        join_set = self.join_set
+        sheets = [ref.sheet for ref in join_set.labels] if join_set and self.stage == "joins" else []
+        if sheets and self.sheet_id not in sheets and any(s.id == sheets[0] for s in self.document.project.sheets):
+            self.sheet_id = sheets[0]
 
     def set_stage(self, stage: str) -> None:
         """Goes to a stage of the work, and takes in hand a layer that shows what the stage is about."""

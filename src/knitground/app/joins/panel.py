@@ -130,9 +130,7 @@ class JoinsPanel(QWidget):
                 f"Drag over the tiles' {where} to label them; Shift labels a whole tile, the right button takes off."
             )
         else:
-            self._kind.setText(
-                f"{join_set.kind} joins, {len(join_set.terrains)} terrains, {len(join_set.labels)} tiles"
-            )
+            self._kind.setText(f"{join_set.kind} joins of {len(join_set.labels)} tiles")
 
     def _show_counts(self) -> None:
         found = self._chart.coverage
