@@ -170,3 +170,15 @@ def test_labelling_without_a_set_says_what_to_do(window, hand):
     hand.click(window.panels["joins"].view, spot(window, 1, 1, 0.5, 0.5))
     assert "no join set yet" in said[-1]
     QTest.keyClick(window.panels["joins"].view, "g")
+
+
+def test_choosing_another_set_turns_to_its_proof_and_its_sheet(demo):
+    demo.session.choose(sheet_id="roofs")
+    demo.session.set_stage("joins")
+    first = demo.ground.view.knitted.ground
+    demo.session.choose(join_set_id="walks")
+    assert demo.ground.view.shows_proof
+    assert demo.ground.view.knitted.ground.name == "Plank walks" != first.name
+    assert demo.session.sheet_id == "trims"
+    demo.session.choose(sheet_id="roofs")
+    assert demo.session.sheet_id == "roofs"
