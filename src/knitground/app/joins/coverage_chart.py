@@ -13,7 +13,7 @@ from knitground.core.check.findings import letters
 from knitground.core.joins.coverage import Coverage, coverage
 from knitground.core.joins.sets import Labels
 
-_LARGEST, _SMALLEST, _SPACE = 30, 10, 3
+_LARGEST, _SMALLEST, _SPACE = 30, 8, 2
 
 
 class CoverageChart(QWidget):

@@ -21,6 +21,7 @@ from knitground.app.widgets import (
     heading,
     held,
     held_layout,
+    icon_button,
     quiet,
     row,
     scrolling,
@@ -47,10 +48,13 @@ class JoinsPanel(QWidget):
         self._terrains.chosen.connect(lambda number: session.choose(terrain=number))
         self._terrains.changed.connect(self._change_terrain)
         self._chart = CoverageChart(session)
-        self._make = button("New join set", self._new_menu, "Make a set of corner or edge joins", icon_name="plus")
+        self._make = button(
+            "New join set", lambda: self._new_menu(self._make), "Make a set of corner or edge joins", icon_name="plus"
+        )
         self._bare = QCheckBox("May border on nothing")
         self._bare.setToolTip("Tiles may leave a corner or edge without a label: nothing lies there")
         self._bare.clicked.connect(self._set_bare)
+        self._more = icon_button("plus", lambda: self._new_menu(self._more), "Make another join set")
         self._add = button("Add a terrain", self._add_terrain, "Add a terrain to this set", icon_name="plus")
         work = row(held_layout(column(tabs, self.view)), self._side(), spacing=8)
         work.setStretch(0, 1)
@@ -65,6 +69,8 @@ class JoinsPanel(QWidget):
         """Shows the set as it is."""
         join_set, project = self._session.join_set, self._session.document.project
         fill_box(self._sets, [(one.name, one.id) for one in project.join_sets], self._session.join_set_id)
+        self._more.setVisible(bool(project.join_sets))
+        self._make.setVisible(not project.join_sets)
         self._add.setVisible(join_set is not None)
         self._bare.setVisible(join_set is not None)
         self._bare.setChecked(join_set is not None and join_set.bare)
@@ -82,7 +88,7 @@ class JoinsPanel(QWidget):
     def _side(self) -> QWidget:
         inner = held_layout(
             column(
-                self._sets,
+                held(self._sets, self._more),
                 self._kind,
                 self._terrains,
                 self._add,
@@ -177,11 +183,11 @@ class JoinsPanel(QWidget):
         if self._session.tile:
             self._session.attempt(lambda: set_weight(self._session.document, [self._session.tile], weight))
 
-    def _new_menu(self) -> None:
+    def _new_menu(self, below: QWidget) -> None:
         menu = QMenu(self)
         menu.addAction("Corner joins: areas that meet", lambda: self._new_set("corner"))
         menu.addAction("Edge joins: lines that go on", lambda: self._new_set("edge"))
-        menu.popup(self._make.mapToGlobal(self._make.rect().bottomLeft()))
+        menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
 
     def _new_set(self, kind: JoinKind) -> None:
         first = ("Ground", "Cover") if kind == "corner" else ("Path",)
