@@ -1,12 +1,12 @@
 """Guessing how a sheet is cut, from the sheet alone.
 
-Art changes abruptly where one tile ends and the next begins. Along each axis the change between neighbouring
-pixel lines is folded over every pitch; a pitch, margin and spacing are as likely as the change at the borders
-they predict stands out from the rest, measured in standard errors. Spacing must look like spacing: lines of
-one colour.
+Art goes on from pixel to pixel inside a tile and stops where the next begins, be it at a gutter, at padding or at an
+abrupt change. Along each axis this *continuity* is measured between all neighbouring lines of pixels and folded over
+every pitch; a pitch, margin and spacing are as likely as continuity falls short at the borders they predict, measured
+in standard errors. Spacing must hold no art. Where the picture cannot tell (a tile with padding, or a smaller tile
+with spacing), usual sizes and exact fits decide, gently.
 """
 
-from collections.abc import Iterator
 from dataclasses import asdict, dataclass
 from typing import NamedTuple
 
@@ -22,8 +22,10 @@ LARGEST_SPACING = 8
 LARGEST_MARGIN = 16
 _KEPT_PER_AXIS = 12
 _SHARPNESS = 12
-_USUAL = {16: 1.35, 32: 1.3, 24: 1.12, 48: 1.12, 64: 1.15, 128: 1.1}
+_USUAL = {16: 1.3, 32: 1.3, 24: 1.15, 48: 1.15, 64: 1.2, 8: 1.08, 128: 1.1, 40: 1.08, 12: 1.06, 20: 1.06}
 _LONGEST_SIDE = 2048
+_ALIKE = 160.0
+_COMMON = 0.02
 
 
 @dataclass(frozen=True)
@@ -57,6 +59,13 @@ class _Axis(NamedTuple):
     score: float
 
 
+class _Profile(NamedTuple):
+    """What one axis shows: continuity between each line of pixels and the one before, and which lines hold no art."""
+
+    continuity: NDArray[np.float64]
+    blank: NDArray[np.bool_]
+
+
 def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     """Proposed cuts of a sheet, best first.
 
@@ -80,69 +89,106 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     height, width = picture.shape[:2]
     if min(width, height) < SMALLEST_TILE:
         raise BadSheet(f"The sheet is {width} x {height} pixels; that is too small to hold tiles.")
-    colour = picture.astype(np.int16)
-    colour[..., :3] = colour[..., :3] * (colour[..., 3:] > 0)
-    across = _axis_hypotheses(colour[:, :_LONGEST_SIDE])
-    down = _axis_hypotheses(colour[:_LONGEST_SIDE].swapaxes(0, 1))
+    colour = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
+    art = _art(colour)
+    across = _axis_hypotheses(_profile(colour, art), width)
+    down = _axis_hypotheses(_profile(colour.swapaxes(0, 1), art.T), height)
     pairs = [(_pair_score(x, y), x, y) for x in across for y in down]
     pairs.sort(key=lambda pair: -pair[0])
     total = sum(score**_SHARPNESS for score, _, _ in pairs) or 1.0
     return [_as_guess(x, y, width, height, score**_SHARPNESS / total) for score, x, y in pairs[:most] if score > 0]
 
 
-def _axis_hypotheses(colour: NDArray[np.int16]) -> list[_Axis]:
-    """The best few (tile, margin, spacing) along the second axis of a picture."""
+def _art(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
+    """Where there is art: neither transparent nor of a colour that fills whole lines and is common."""
+    art = colour[..., 3] > 0
+    lines = [
+        colour[:, 0][(colour == colour[:, :1]).all(axis=(1, 2))],
+        colour[0][(colour == colour[:1]).all(axis=(0, 2))],
+    ]
+    for ground in np.unique(np.concatenate([*lines, colour[:1, 0]]), axis=0)[:4]:
+        same = (colour == ground).all(axis=2)
+        if same.mean() > _COMMON:
+            art &= ~same
+    return art
+
+
+def _profile(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> _Profile:
+    """The profile along the second axis."""
     change = np.abs(np.diff(colour, axis=1)).sum(axis=2, dtype=np.int32)
-    energy = np.concatenate([[0.0], np.minimum(change, 128).mean(axis=0)])
-    flat = (colour == colour[:1]).all(axis=(0, 2))
-    found = [axis for pitch in _pitches(len(energy)) for axis in _at_pitch(energy, flat, pitch)]
-    found.append(_Axis(min(len(energy), LARGEST_TILE * 4), 0, 0, 0.5))
+    alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[:, 1:] & art[:, :-1])
+    blank: NDArray[np.bool_] = np.logical_not(art.any(axis=0))
+    ruled = (colour == colour[:1]).all(axis=(0, 2)) & (colour[0, :, 3] > 0)
+    # Where lines are drawn between cells that are clear, only the drawn ones can be spacing.
+    drawn = bool((ruled & blank).any() and (blank & ~ruled).sum() > 1)
+    return _Profile(np.concatenate([[0.0], alike.mean(axis=0)]), ruled & blank if drawn else blank)
+
+
+def _axis_hypotheses(profile: _Profile, length: int) -> list[_Axis]:
+    """The best few (tile, margin, spacing) along one axis."""
+    found = [_Axis(min(length, LARGEST_TILE * 4), 0, 0, 0.5)]
+    for pitch in range(SMALLEST_TILE, min(len(profile.blank) // 2, LARGEST_TILE + LARGEST_SPACING) + 1):
+        found += _at_pitch(profile, pitch, length)
     found.sort(key=lambda axis: -axis.score)
     return found[:_KEPT_PER_AXIS]
 
 
-def _pitches(length: int) -> range:
-    return range(SMALLEST_TILE, min(length // 2, LARGEST_TILE + LARGEST_SPACING) + 1)
-
-
-def _at_pitch(energy: NDArray[np.float64], flat: NDArray[np.bool_], pitch: int) -> Iterator[_Axis]:
-    """Hypotheses of one pitch, scored by how far the predicted borders stand out."""
-    length = len(energy)
-    mean, deviation = energy[1:].mean(), energy[1:].std() + 1e-6
-    sums, counts = _fold(energy, pitch), _fold(np.ones(length), pitch)
-    sums[0], counts[0] = sums[0] - energy[0], counts[0] - 1
-    flat_share = _fold(flat.astype(np.float64), pitch) / np.maximum(counts, 1)
-    for spacing in range(min(LARGEST_SPACING, pitch - SMALLEST_TILE) + 1):
-        tile = pitch - spacing
-        for margin in range(min(LARGEST_MARGIN, pitch - 1) + 1):
+def _at_pitch(profile: _Profile, pitch: int, length: int) -> list[_Axis]:
+    """Hypotheses of one pitch, scored by how far continuity falls short at the predicted borders."""
+    inner = profile.continuity[1:]
+    mean, deviation = float(inner.mean()), float(inner.std()) + 1e-9
+    folded, twice = _fold(profile.continuity, pitch), _fold(profile.continuity, 2 * pitch)
+    clear = _fold(~profile.blank, pitch) < 0.03
+    found = []
+    most_margin = min(LARGEST_MARGIN, pitch - 1, int(np.argmin(profile.blank)) if not profile.blank.all() else 0)
+    for margin in range(most_margin + 1):
+        for spacing in range(min(LARGEST_SPACING, pitch - SMALLEST_TILE) + 1):
+            if spacing and not clear[(margin - spacing) % pitch]:
+                break
+            tile = pitch - spacing
             if margin + tile > length:
                 continue
-            gutter = (margin + tile + np.arange(spacing)) % pitch
-            if spacing and flat_share[gutter].min() < 0.97:
-                continue
-            if margin and not flat[:margin].all():
-                continue
-            edges = np.unique([margin % pitch, (margin + tile) % pitch])
-            number = counts[edges].sum()
-            stands_out = (sums[edges].sum() - mean * number) / (deviation * np.sqrt(max(number, 1)))
-            left_over = (length - margin + spacing) % pitch
-            score = stands_out * _prior(tile, margin, spacing, left_over)
-            if score > 0:
-                yield _Axis(tile, margin, spacing, float(score))
+            borders = (folded[margin % pitch] + folded[(margin - spacing) % pitch]) / 2
+            short = (mean - float(borders)) / deviation * np.sqrt(len(inner) / pitch)
+            if short > 0:
+                likely = _prior(tile, margin, spacing, length) * _padding(clear, margin, spacing)
+                # Where only every other border shows, the tiles are twice as large.
+                every_other = abs(twice[margin % pitch] - twice[margin % pitch + pitch]) / (mean + 1e-9)
+                likely *= 1 - min(0.4, max(0.0, float(every_other) - 0.6 / np.sqrt(len(inner) / pitch)))
+                found.append(_Axis(tile, margin, spacing, float(short) * likely))
+    return found
 
 
-def _fold(values: NDArray[np.float64], pitch: int) -> NDArray[np.float64]:
-    """Sums of the values at each place modulo the pitch."""
-    return np.bincount(np.arange(len(values)) % pitch, weights=values, minlength=pitch).astype(np.float64)
+def _fold(values: NDArray[np.generic], pitch: int) -> NDArray[np.float64]:
+    """The average at each place modulo the pitch, the first line of the picture left out: nothing is before it."""
+    places = np.arange(1, len(values)) % pitch
+    sums = np.bincount(places, weights=values[1:], minlength=pitch)
+    return np.asarray(sums / np.maximum(np.bincount(places, minlength=pitch), 1), dtype=np.float64)
 
 
-def _prior(tile: int, margin: int, spacing: int, left_over: int) -> float:
-    """How much more usual some numbers are than others, gently: round sizes, exact fits."""
-    likely = 1.0
-    likely *= _USUAL.get(tile, 1.06 if tile % 8 == 0 else 1.0)
-    likely *= 1.10 if left_over in (0, margin) else 0.85 if left_over > tile // 3 else 1.0
-    likely *= 1.04 if margin in (0, spacing) else 1.0
+def _prior(tile: int, margin: int, spacing: int, length: int) -> float:
+    """How much more usual some numbers are than others: round sizes, exact fits, a margin like the spacing."""
+    left_over = (length - margin + spacing) % (tile + spacing)
+    likely = _USUAL.get(tile, 1.04 if tile % 8 == 0 else 1.0)
+    likely *= 1.2 if left_over == margin else 1.15 if left_over == 0 else 0.85 if left_over > tile // 3 else 1.0
+    likely *= 1.1 if margin == 0 else 1.06 if margin == spacing else 1.0
+    likely *= 1.02 if spacing == 0 else 1.0
     return likely
+
+
+def _padding(clear: NDArray[np.bool_], margin: int, spacing: int) -> float:
+    """How well the clear lines inside the tile suit it: padding is mostly as wide on both sides."""
+    pitch = len(clear)
+    if clear.all():
+        return 1.0
+    before = after = 0
+    while clear[(margin + before) % pitch] and before < pitch:
+        before += 1
+    while clear[(margin - spacing - 1 - after) % pitch] and after < pitch:
+        after += 1
+    if before == after == 0:
+        return 1.2 if spacing else 1.0
+    return 1.0 if abs(before - after) <= 1 + (before + after) // 4 else 0.9
 
 
 def _pair_score(x: _Axis, y: _Axis) -> float:
@@ -150,7 +196,7 @@ def _pair_score(x: _Axis, y: _Axis) -> float:
     alike = 1.0
     alike *= 1.15 if x.tile == y.tile else 1.0
     alike *= 1.05 if x.spacing == y.spacing else 1.0
-    alike *= 1.05 if x.margin == y.margin else 1.0
+    alike *= 1.1 if x.margin == y.margin else 1.0
     return (x.score + y.score) * alike
 
 

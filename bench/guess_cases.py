@@ -1,0 +1,125 @@
+"""How often the first guess of a cut is exact, on made-up sheets of many kinds.
+
+.venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show]
+"""
+
+import sys
+import time
+from collections import defaultdict
+from pathlib import Path
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "demo"))
+
+from PIL import Image
+
+from art.props import all_props
+from art.terrains import TERRAINS, meeting, texture
+from art.trims import gutter, parapet, planks, skylight
+from knitground.core.sheet.guess import guess_cuts
+
+Truth = tuple[int, int, int, int, int, int]
+SIDES = (8, 12, 16, 16, 16, 16, 18, 20, 21, 24, 24, 32, 32, 32, 40, 48, 64)
+
+
+def art_of(kind: str, random: np.random.Generator, width: int, height: int) -> np.ndarray:
+    """One tile of a kind of art, (height, width, 4)."""
+    if kind == "terrain":
+        corners = tuple(TERRAINS[n] for n in random.integers(0, 4, 4))
+        return _sized(meeting(corners), width, height)
+    if kind == "plain":
+        pixels = texture(TERRAINS[random.integers(0, 4)], int(random.integers(0, 3)))
+        return _sized(np.dstack([pixels, np.full(pixels.shape[:2], 255, np.uint8)]), width, height)
+    if kind == "things":
+        props = [tile for row in all_props() for tile in row]
+        return _sized(props[random.integers(0, len(props))].pixels, width, height)
+    if kind == "lines":
+        arms = tuple(bool(n) for n in random.integers(0, 2, 4))
+        make = (gutter, planks, parapet, skylight)[random.integers(0, 4)]
+        return _sized(make(*arms).pixels, width, height)
+    return _blob(random, width, height)
+
+
+def _sized(pixels: np.ndarray, width: int, height: int) -> np.ndarray:
+    return np.asarray(Image.fromarray(np.ascontiguousarray(pixels)).resize((width, height), Image.Resampling.NEAREST))
+
+
+def _blob(random: np.random.Generator, width: int, height: int) -> np.ndarray:
+    """A figure with padding round it, in few colours."""
+    ys, xs = np.mgrid[0:height, 0:width]
+    tile = np.zeros((height, width, 4), np.uint8)
+    for _ in range(3):
+        cx, cy = random.uniform(0.3, 0.7) * width, random.uniform(0.3, 0.7) * height
+        inside = ((xs - cx) / (0.3 * width)) ** 2 + ((ys - cy) / (random.uniform(0.15, 0.4) * height)) ** 2 < 1
+        tile[inside] = (*random.integers(20, 240, 3), 255)
+    return tile
+
+
+def make_case(seed: int) -> tuple[np.ndarray, Truth, str]:
+    """A sheet, the numbers it was made with, and what is special about it."""
+    random = np.random.Generator(np.random.PCG64(seed))
+    width = int(random.choice(SIDES))
+    height = width if random.random() < 0.8 else int(random.choice(SIDES))
+    spacing = int(random.choice((0, 0, 0, 1, 1, 2, 2, 3, 4)))
+    margin = int(random.choice((0, 0, spacing, spacing, 1, 2, 4, 8)))
+    columns, rows = (int(n) for n in random.integers(4, 17, 2))
+    kind = str(random.choice(("terrain", "plain", "things", "lines", "blobs", "mixed", "mixed")))
+    empty = float(random.choice((0, 0, 0.1, 0.3, 0.6)))
+    over = [int(n) for n in random.integers(0, max(2, width // 2), 2)] if random.random() < 0.3 else [0, 0]
+    far = margin if random.random() < 0.7 else 0
+    full_width = margin + columns * (width + spacing) - spacing + far + over[0]
+    full_height = margin + rows * (height + spacing) - spacing + far + over[1]
+    ground = {"clear": (0, 0, 0, 0), "key": (255, 0, 255, 255), "dark": (20, 16, 28, 255)}
+    ground["line"] = (*(int(part) for part in random.integers(0, 256, 3)), 255)
+    style = str(random.choice(("clear", "clear", "key", "line", "dark")))
+    sheet = np.zeros((full_height, full_width, 4), np.uint8)
+    sheet[:] = ground[style]
+    cells_clear = style == "line"
+    used = 0
+    for row in range(rows):
+        for column in range(columns):
+            left, top = margin + column * (width + spacing), margin + row * (height + spacing)
+            cell = sheet[top : top + height, left : left + width]
+            if cells_clear:
+                cell[:] = 0
+            if random.random() < empty:
+                continue
+            kinds = ("terrain", "things", "lines", "blobs")
+            art = art_of(str(random.choice(kinds)) if kind == "mixed" else kind, random, width, height)
+            used += 1
+            drawn = art[..., 3:] > 0
+            cell[:] = np.where(drawn, art, cell)
+    if used < 8:
+        return make_case(seed + 10_000)
+    says = f"{kind} {style} {width}x{height} m{margin} s{spacing} {columns}x{rows} empty {empty:.0%} over {over}"
+    return sheet, (width, height, margin, margin, spacing, spacing), says
+
+
+def main() -> None:
+    """Prints the shares of exact guesses, by kind of gutter."""
+    numbers = [argument for argument in sys.argv[1:] if argument.isdigit()]
+    count, show = int(numbers[0]) if numbers else 300, "--show" in sys.argv
+    first_seed = int(numbers[1]) if len(numbers) > 1 else 0
+    found: dict[str, list[tuple[bool, bool]]] = defaultdict(list)
+    slowest = 0.0
+    for seed in range(first_seed, first_seed + count):
+        sheet, truth, says = make_case(seed)
+        began = time.perf_counter()
+        guesses = guess_cuts(sheet)
+        slowest = max(slowest, time.perf_counter() - began)
+        cuts = [(g.tile_width, g.tile_height, g.margin_x, g.margin_y, g.spacing_x, g.spacing_y) for g in guesses]
+        first = bool(cuts) and cuts[0] == truth
+        among = truth in cuts[:3]
+        for group in ("all", says.split()[0], says.split()[1], "spacing" if truth[4] else "no spacing"):
+            found[group].append((first, among))
+        if show and not first:
+            print(seed, says, "->", cuts[0] if cuts else None, f"({cuts.index(truth) if truth in cuts else '-'})")
+    for group, results in sorted(found.items(), key=lambda item: -len(item[1])):
+        first, among = (sum(r[n] for r in results) / len(results) for n in (0, 1))
+        print(f"{group:12} {len(results):5} sheets: first {first:4.0%}, among three {among:4.0%}")
+    print(f"slowest {slowest:.2f} s")
+
+
+if __name__ == "__main__":
+    main()

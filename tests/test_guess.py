@@ -1,0 +1,67 @@
+"""The guess of a cut over many made-up sheets, and on special ones."""
+
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from knitground.core.sheet.guess import guess_cuts
+from making import DEMO, sheet_of_tiles
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
+from guess_cases import make_case
+
+
+def numbers(guess) -> tuple[int, ...]:
+    return guess.tile_width, guess.tile_height, guess.margin_x, guess.margin_y, guess.spacing_x, guess.spacing_y
+
+
+def test_most_first_guesses_are_exact_and_nearly_all_among_the_first_three():
+    first = among = 0
+    seeds = range(600, 640)
+    for seed in seeds:
+        sheet, truth, _ = make_case(seed)
+        cuts = [numbers(guess) for guess in guess_cuts(sheet)]
+        first += cuts[0] == truth
+        among += truth in cuts[:3]
+    assert first >= 0.85 * len(seeds)
+    assert among >= 0.92 * len(seeds)
+
+
+@pytest.mark.parametrize(
+    ("name", "cut", "place"),
+    [("roofs", (16, 16, 0, 0, 0, 0), 1), ("trims", (16, 16, 0, 0, 0, 0), 3), ("props", (16, 16, 3, 3, 2, 2), 1)],
+)
+def test_the_sheets_of_the_demo_are_guessed(name, cut, place):
+    picture = np.asarray(Image.open(DEMO / "sheets" / f"{name}.png").convert("RGBA"))
+    assert cut in [numbers(guess) for guess in guess_cuts(picture)[:place]]
+
+
+@pytest.mark.parametrize("gutter", [(0, 0, 0, 0), (255, 0, 255, 255), (0, 0, 0, 255), (255, 255, 255, 255)])
+def test_gutters_of_any_colour_are_seen(gutter):
+    picture = sheet_of_tiles(9, 7, 16, 1, 1, seed=5)
+    picture[picture[..., 3] == 0] = gutter
+    assert numbers(guess_cuts(picture)[0]) == (16, 16, 1, 1, 1, 1)
+
+
+def test_unequal_numbers_across_and_down_are_found():
+    picture = sheet_of_tiles(9, 7, 24, 0, 2, seed=6)
+    across = np.delete(picture, [x for x in range(picture.shape[1]) if x % 26 >= 24], axis=1)
+    assert numbers(guess_cuts(across)[0]) == (24, 24, 0, 0, 0, 2)
+
+
+def test_left_over_pixels_do_not_mislead():
+    picture = sheet_of_tiles(8, 8, 16, seed=7)
+    wider = np.zeros((picture.shape[0] + 5, picture.shape[1] + 9, 4), np.uint8)
+    wider[: picture.shape[0], : picture.shape[1]] = picture
+    best = guess_cuts(wider)[0]
+    assert numbers(best) == (16, 16, 0, 0, 0, 0)
+    assert (best.columns, best.rows) == (8, 8)
+
+
+@pytest.mark.parametrize("pixels", [np.zeros((64, 64, 4), np.uint8), np.full((64, 64, 4), 255, np.uint8)])
+def test_a_picture_of_one_colour_gives_a_humble_answer_or_none(pixels):
+    guesses = guess_cuts(pixels)
+    assert all(guess.columns >= 1 and guess.rows >= 1 for guess in guesses)
