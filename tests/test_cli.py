@@ -193,3 +193,17 @@ def test_the_demo_is_what_its_generator_draws(tmp_path):
     write_sheets(tmp_path)
     for path in tmp_path.iterdir():
         assert np.array_equal(np.asarray(Image.open(path)), np.asarray(Image.open(DEMO / "sheets" / path.name)))
+
+
+def test_without_a_screen_the_window_says_so_in_a_sentence():
+    import os
+
+    bare = {
+        name: value
+        for name, value in os.environ.items()
+        if name not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    }
+    for arguments in ([], [str(DEMO)]):
+        command = [sys.executable, "-m", "knitground", *arguments]
+        result = subprocess.run(command, capture_output=True, text=True, env=bare, timeout=60, check=False)
+        assert "no screen" in fails_with_one_sentence(result)

@@ -4,6 +4,7 @@ Exit codes: 0 done, 1 findings, 2 cannot (with one sentence on standard error).
 """
 
 import json
+import os
 import sys
 from collections.abc import Callable
 from contextlib import contextmanager
@@ -76,6 +77,8 @@ def open_window(path: Annotated[Path | None, typer.Argument(help="project folder
     """Open the window on a project, or on a sprite sheet as a new project."""
     if path is not None and not path.exists():
         raise BadRequest(f"There is no {path}; check the name, or make a project with `knitground new {path}`.")
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise BadRequest("There is no screen to open the window on; start it on a desktop, or use a command (--help).")
     from knitground.app.main import run
 
     raise typer.Exit(run(path))

@@ -117,12 +117,12 @@ def test_the_coverage_chart_leads_to_tiles_and_names_what_is_missing(demo, hand)
     demo.session.set_stage("joins")
     chart = demo.panels["joins"]._chart
     hand.click(chart, chart._rect(37).center())
-    combination = list(chart.coverage.tiles)[37]
+    combination = chart.entries[37]
     assert demo.session.join_set.labels[demo.session.tile] == combination
     demo.session.choose(join_set_id="walks")
     said = []
     demo.session.said.connect(lambda sentence, problem: said.append(sentence))
-    place = next(n for n, refs in enumerate(chart.coverage.tiles.values()) if not refs)
+    place = next(n for n, labels in enumerate(chart.entries) if labels not in chart.coverage.tiles)
     hand.click(chart, chart._rect(place).center())
     assert "P P P P is missing" in said[-1]
 
@@ -182,3 +182,18 @@ def test_choosing_another_set_turns_to_its_proof_and_its_sheet(demo):
     assert demo.session.sheet_id == "trims"
     demo.session.choose(sheet_id="roofs")
     assert demo.session.sheet_id == "roofs"
+
+
+def test_a_set_of_very_many_terrains_stays_quick_to_show(labelling, hand):
+    from knitground.core.joins.sets import Terrain
+
+    terrains = tuple(Terrain(f"T{n}", chr(48 + n), "#808080") for n in range(32))
+    from dataclasses import replace
+
+    operations.put(labelling.session.document, "x", "join_sets", replace(labelling.session.join_set, terrains=terrains))
+    labelling.session.choose(terrain=31)
+    hand.click(labelling.panels["joins"].view, spot(labelling, 1, 1, 0.5, 0.5), modifier=SHIFT)
+    panel = labelling.panels["joins"]
+    assert panel._counts.text() == "1 of 1048576 present, 0 doubled, 1048575 missing"
+    assert panel._chart.entries == [(31, 31, 31, 31)]
+    assert any("and 1048572 more" in finding.sentence for finding in labelling.session.findings)

@@ -51,7 +51,7 @@ class Job(QObject):
             pass  # asked for; there is nothing to tell
         except KnitGroundError as problem:
             self.failed.emit(str(problem))
-        except Exception:
+        except Exception:  # a fault of the program must reach the log and the user, and never end the thread pool
             _log.exception("%s failed", self.title)
             self.failed.emit(
                 f"{self.title} failed by a fault of the program; your work is kept, and the log says more."

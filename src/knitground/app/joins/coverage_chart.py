@@ -14,6 +14,8 @@ from knitground.core.joins.coverage import Coverage, coverage
 from knitground.core.joins.sets import Labels
 
 _LARGEST, _SMALLEST, _SPACE = 30, 8, 2
+_MOST = 625
+_NOTHING = Coverage({}, range(1, 1))
 
 
 class CoverageChart(QWidget):
@@ -22,7 +24,8 @@ class CoverageChart(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.coverage = Coverage({})
+        self.coverage = _NOTHING
+        self.entries: list[Labels] = []
         self._images: dict = {}
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Coverage")
@@ -32,7 +35,10 @@ class CoverageChart(QWidget):
         join_set = self._session.join_set
         derived = self._session.derived
         usable = derived.usable(join_set.labels) if join_set else set()
-        self.coverage = coverage(join_set, usable) if join_set else Coverage({})
+        self.coverage = coverage(join_set, usable) if join_set else _NOTHING
+        # A chart of very many combinations would be a mist: then only those that there are stand in it.
+        few = self.coverage.total <= _MOST
+        self.entries = list(self.coverage.combinations()) if few else sorted(self.coverage.tiles)
         self._images = {}
         for refs in self.coverage.tiles.values():
             for ref in refs[:1]:
@@ -60,7 +66,7 @@ class CoverageChart(QWidget):
         labels = self._labels_at(event.position().x(), event.position().y())
         if labels is None:
             return
-        refs = self.coverage.tiles[labels]
+        refs = self.coverage.tiles.get(labels, ())
         if refs:
             self._session.choose(tile=refs[0], sheet_id=refs[0].sheet)
         else:
@@ -71,8 +77,8 @@ class CoverageChart(QWidget):
         join_set = self._session.join_set
         if join_set is None:
             return
-        for number, (labels, refs) in enumerate(self.coverage.tiles.items()):
-            rect = self._rect(number)
+        for number, labels in enumerate(self.entries):
+            rect, refs = self._rect(number), self.coverage.tiles.get(labels, ())
             if refs and refs[0] in self._images:
                 painter.drawImage(rect, self._images[refs[0]])
                 if len(refs) > 1:
@@ -90,7 +96,7 @@ class CoverageChart(QWidget):
 
     def _side(self) -> tuple[int, int]:
         """Side of a cell and how many stand in a row."""
-        count, width = max(1, len(self.coverage.tiles)), max(60, self.width())
+        count, width = max(1, len(self.entries)), max(60, self.width())
         columns = next((n for n in (4, 8, 9, 10, 16, 25) if n * n >= count), 27)
         side = (width + _SPACE) // columns - _SPACE
         side = max(_SMALLEST, min(_LARGEST, side))
@@ -102,17 +108,17 @@ class CoverageChart(QWidget):
 
     def _height(self) -> int:
         side, columns = self._side()
-        lines = -(-len(self.coverage.tiles) // columns)
+        lines = -(-len(self.entries) // columns)
         return max(8, lines * (side + _SPACE) + 2)
 
     def _labels_at(self, x: float, y: float) -> Labels | None:
-        for number, labels in enumerate(self.coverage.tiles):
+        for number, labels in enumerate(self.entries):
             if self._rect(number).contains(x, y):
                 return labels
         return None
 
     def _says(self, labels: Labels) -> str:
-        join_set, refs = self._session.join_set, self.coverage.tiles[labels]
+        join_set, refs = self._session.join_set, self.coverage.tiles.get(labels, ())
         name = letters(join_set, labels)
         if not refs:
             return f"{name} is missing"

@@ -140,10 +140,9 @@ class JoinsPanel(QWidget):
 
     def _show_counts(self) -> None:
         found = self._chart.coverage
-        total = len(found.tiles)
         self._counts.setText(
-            f"{found.present} of {total} present, {found.doubled} doubled, {len(found.missing)} missing"
-            if total
+            f"{found.present} of {found.total} present, {found.doubled} doubled, {found.lacking} missing"
+            if found.total
             else "Nothing to cover yet."
         )
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
+from itertools import islice
 from typing import Literal
 
 import numpy as np
@@ -76,17 +77,12 @@ def check_joins(join_set: JoinSet, usable: Collection[TileRef]) -> Iterator[Find
         yield Finding("half labelled", "joins", sentence, join_set.id, count=len(unfinished))
     if not join_set.labels:
         return
-    missing = coverage(join_set, usable).missing
-    if missing:
-        named = ", ".join(letters(join_set, labels) for labels in missing[:_NAMED])
-        more = f" and {len(missing) - _NAMED} more" if len(missing) > _NAMED else ""
-        yield Finding(
-            "missing join",
-            "joins",
-            f"{join_set.name}: no tile for {named}{more}",
-            join_set.id,
-            count=len(missing),
-        )
+    found = coverage(join_set, usable)
+    if found.lacking:
+        named = ", ".join(letters(join_set, labels) for labels in islice(found.missing(), _NAMED))
+        more = f" and {found.lacking - _NAMED} more" if found.lacking > _NAMED else ""
+        sentence = f"{join_set.name}: no tile for {named}{more}"
+        yield Finding("missing join", "joins", sentence, join_set.id, count=found.lacking)
 
 
 def letters(join_set: JoinSet, labels: Labels) -> str:
