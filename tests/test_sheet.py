@@ -83,6 +83,12 @@ def test_every_kind_of_png_is_read_as_rgba(mode):
     assert decode_picture(buffer.getvalue(), "x.png").shape == (4, 5, 4)
 
 
+def test_sixteen_bits_of_grey_keep_their_shades():
+    buffer = io.BytesIO()
+    Image.fromarray(np.array([[0, 0x4000, 0x8000, 0xFFFF]], dtype=np.uint16)).save(buffer, "PNG")
+    assert decode_picture(buffer.getvalue(), "grey.png")[0, :, 0].tolist() == [0, 0x40, 0x80, 0xFF]
+
+
 def _header_of(width: int, height: int) -> bytes:
     """A PNG that promises a size and holds next to nothing."""
     whole = bytearray(png(np.zeros((1, 1, 4), np.uint8)))

@@ -183,7 +183,7 @@ def test_a_job_that_fails_by_a_fault_says_so_without_a_traceback(demo, qtbot):
 def test_an_empty_project_explains_itself_in_every_stage(window):
     expected = {
         "joins": "make a set",
-        "stitches": "first stitch that fits",
+        "stitches": "make a set",
         "ground": "no ground yet",
         "deliver": "no ground to deliver",
     }

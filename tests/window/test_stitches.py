@@ -90,7 +90,8 @@ def test_stitches_are_added_turned_and_taken_out(stitching):
     assert stitches(stitching)[1].chart == "...-...."
     panel.add()
     assert len(stitches(stitching)) == 4
-    assert panel.list.currentRow() == 3
+    assert panel.list.currentRow() == 2
+    assert stitches(stitching)[2].chart == "........"
     QTest.keyClick(panel.list, Qt.Key.Key_Delete)
     assert len(stitches(stitching)) == 3
 

@@ -27,6 +27,9 @@ from knitground.core.stitches.rules import ANY, Stitch, StitchSet, turned
 from knitground.core.tiles.tile import TileRef
 
 _SIDE = 168
+_EXPLAINED = "Where labels are not enough, rules lay tiles: make a set, then plan with its marks on the ground."
+_FIRST = "Add a stitch, then click the tile that it lays on the sheet."
+_HINT = "The first stitch that fits a cell lays its tile. Drag lines to reorder them."
 
 
 class StitchList(QListWidget):
@@ -86,7 +89,7 @@ class StitchesPanel(QWidget):
         self.view = SheetView(session, PickMode(self._lay, self._current_tile))
         self._sets = ChoiceBox("Stitch set")
         self._sets.activated.connect(lambda index: session.choose(stitch_set_id=self._sets.itemData(index)))
-        self._hint = quiet("The first stitch that fits a cell lays its tile. Drag lines to reorder them.")
+        self._hint = quiet()
         self._marks = TerrainList()
         self._marks.chosen.connect(self._set_mark)
         self._marks.changed.connect(self._change_mark)
@@ -101,10 +104,10 @@ class StitchesPanel(QWidget):
         new_set = button(
             "New stitch set", self._new_set, "Make a set of stitches with a mark to plan with", icon_name="plus"
         )
-        add_mark = button("Add a mark", self._add_mark, "Add a mark to plan with", icon_name="plus")
-        side = held_layout(column(self._sets, self._marks, add_mark, new_set, self._hint, None))
+        self._more = button("Add a mark", self._add_mark, "Add a mark to plan with", icon_name="plus")
+        side = held_layout(column(self._sets, self._marks, self._more, new_set, self._hint, None))
         side.setFixedWidth(_SIDE)
-        tools = held(
+        self._tools = held(
             button("Add a stitch", self.add, "Add a stitch below the chosen one", icon_name="plus"),
             icon_button("turn", self._turn, "Add this stitch's pattern turned by a quarter, with the same tile"),
             icon_button(
@@ -116,7 +119,7 @@ class StitchesPanel(QWidget):
             icon_button("close", self.remove, "Take this stitch out (Delete)"),
             None,
         )
-        upper = held_layout(column(tools, self.list))
+        upper = held_layout(column(self._tools, self.list))
         lower = held_layout(column(tabs, self.view))
         halves = QSplitter(Qt.Orientation.Vertical)
         halves.addWidget(upper)
@@ -143,6 +146,9 @@ class StitchesPanel(QWidget):
             return
         self._shown = shown
         fill_box(self._sets, [(one.name, one.id) for one in project.stitch_sets], self._session.stitch_set_id)
+        self._more.setVisible(chosen is not None)
+        self._tools.setEnabled(chosen is not None)
+        self._hint.setText(_EXPLAINED if chosen is None else _HINT if chosen.stitches else _FIRST)
         self._fill(chosen)
 
     def add(self) -> None:
@@ -151,8 +157,9 @@ class StitchesPanel(QWidget):
         if chosen is None:
             self._session.say("Make a stitch set first, at the right of the list.")
             return
-        tile = self._session.tile
-        self._put((*chosen.stitches, Stitch(self._mark_at_hand(), ANY * 8, tile)), len(chosen.stitches), "add stitch")
+        at = self.list.currentRow() + 1
+        new = Stitch(self._mark_at_hand(), ANY * 8, self._session.tile)
+        self._put((*chosen.stitches[:at], new, *chosen.stitches[at:]), at, "add stitch")
 
     def remove(self) -> None:
         """Takes the chosen stitch out."""

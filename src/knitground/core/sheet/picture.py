@@ -16,7 +16,7 @@ from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut
 
 LARGEST_SIDE = 16384
-MOST_PIXELS = 2**27
+MOST_PIXELS = 2**26
 LARGEST_FILE = 2**29
 READABLE = ("PNG", "GIF", "WEBP", "BMP")
 
@@ -88,6 +88,9 @@ def decode_picture(data: bytes, name: str) -> NDArray[np.uint8]:
                     f"{name} is {width} x {height} pixels; sheets may be up to {LARGEST_SIDE} on a side "
                     f"and {MOST_PIXELS >> 20} megapixels in all, so split it."
                 )
+            if image.mode.startswith("I"):
+                # Sixteen bits of grey: the upper eight are what a screen shows.
+                image = Image.fromarray((np.asarray(image).astype(np.int32) >> 8).astype(np.uint8))
             return np.array(image.convert("RGBA"), dtype=np.uint8)
     except BadSheet:
         raise
