@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import Annotated, Any, Final, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
 
 from knitground.core.errors import BadProject, BadSheet
@@ -16,7 +18,7 @@ from knitground.core.project.cells import Cells, written
 from knitground.core.project.model import Palette, Picture, Project, State
 from knitground.core.project.validity import check_whole, planes_from
 from knitground.core.sheet.picture import read_file
-from knitground.core.tiles.tile import TileRef
+from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 FILE_NAME = "knitground.json"
 PREVIOUS_NAME = "knitground.previous.json"
@@ -99,15 +101,39 @@ def save_project(folder: Path, state: State, palette: Palette) -> None:
 
 def document_bytes(state: State, palette: Palette) -> bytes:
     """The document as it is written: stable order, one map row per line."""
+    refs, numbers = palette.filed(_used(state, len(palette.refs)))
+
+    def plane_text(name: str, plane: NDArray[np.generic]) -> Cells:
+        return written(_renumbered(plane, numbers) if name == "cells" else plane)
+
     maps = {
-        ground: {layer: {name: written(plane) for name, plane in planes.items()} for layer, planes in layers.items()}
+        ground: {
+            layer: {name: plane_text(name, plane) for name, plane in planes.items()} for layer, planes in layers.items()
+        }
         for ground, layers in state.planes.items()
     }
-    content = ProjectFile(FORMAT, VERSION, state.project, tuple(palette.refs), maps)
+    content = ProjectFile(FORMAT, VERSION, state.project, refs, maps)
     text = json.dumps(_ADAPTER.dump_python(content, mode="json"), ensure_ascii=False, indent=1)
     # Four labels read best on one line; line breaks never stand inside a JSON string.
     text = re.sub(r"\[\n\s+(\d+(?:,\n\s+\d+)*)\n\s+\]", lambda m: "[" + re.sub(r"\s+", " ", m[1]) + "]", text)
     return text.encode() + b"\n"
+
+
+def _used(state: State, count: int) -> NDArray[np.bool_]:
+    """Which palette numbers the tile layers hold, (count + 1,) bool."""
+    used = np.zeros(count + 1, dtype=bool)
+    for layers in state.planes.values():
+        for planes in layers.values():
+            if "cells" in planes:
+                used[np.asarray(planes["cells"], dtype=np.int32) & NUMBER_MASK] = True
+    return used
+
+
+def _renumbered(cells: NDArray[np.generic], numbers: NDArray[np.int32]) -> NDArray[np.int32]:
+    """Cell codes with other palette numbers and the same orientations."""
+    codes = np.asarray(cells, dtype=np.int32)
+    result: NDArray[np.int32] = numbers[codes & NUMBER_MASK] | (codes & ~np.int32(NUMBER_MASK))
+    return result
 
 
 def inside(folder: Path, name: str) -> Path:

@@ -71,10 +71,14 @@ class State(NamedTuple):
 
 
 class Palette:
-    """Numbers for tiles, so that maps can hold them; numbers are given once and never change."""
+    """Numbers for tiles, so that maps can hold them; numbers are given once and never change.
+
+    A file holds only the tiles that its maps lay, under numbers that stay the same from save to save.
+    """
 
     def __init__(self, refs: Iterable[TileRef] = ()) -> None:
         self.refs = list(refs)
+        self._filed = list(self.refs)
         self._numbers = {ref: number for number, ref in enumerate(self.refs, start=1)}
 
     def number(self, ref: TileRef) -> int:
@@ -87,6 +91,22 @@ class Palette:
     def code(self, ref: TileRef | None) -> int:
         """The cell code of a tile as it is drawn, or of no tile."""
         return 0 if ref is None else self.number(ref)
+
+    def filed(self, used: NDArray[np.bool_]) -> tuple[tuple[TileRef, ...], NDArray[np.int32]]:
+        """The tiles for a file, and the number in the file of each number here.
+
+        Parameters
+        ----------
+        used : (len(refs) + 1,) bool
+            Which numbers the maps hold.
+        """
+        known = set(self._filed)
+        self._filed += [
+            ref for ref, laid in zip(self.refs, used[1:].tolist(), strict=True) if laid and ref not in known
+        ]
+        places = {ref: place for place, ref in enumerate(self._filed, start=1)}
+        numbers = [0, *(places.get(ref, 0) for ref in self.refs)]
+        return tuple(self._filed), np.array(numbers, dtype=np.int32)
 
     def ref(self, number: int) -> TileRef:
         """The tile that has a number."""
