@@ -106,10 +106,11 @@ def document_bytes(state: State, palette: Palette) -> bytes:
     def plane_text(name: str, plane: NDArray[np.generic]) -> Cells:
         return written(_renumbered(plane, numbers) if name == "cells" else plane)
 
+    def layer_text(planes: Planes) -> dict[str, Cells]:
+        return {name: plane_text(name, plane) for name, plane in planes.items()}
+
     maps = {
-        ground: {
-            layer: {name: plane_text(name, plane) for name, plane in planes.items()} for layer, planes in layers.items()
-        }
+        ground: {layer: layer_text(planes) for layer, planes in layers.items()}
         for ground, layers in state.planes.items()
     }
     content = ProjectFile(FORMAT, VERSION, state.project, refs, maps)

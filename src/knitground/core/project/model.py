@@ -100,12 +100,11 @@ class Palette:
         used : (len(refs) + 1,) bool
             Which numbers the maps hold.
         """
-        known = set(self._filed)
-        self._filed += [
-            ref for ref, laid in zip(self.refs, used[1:].tolist(), strict=True) if laid and ref not in known
-        ]
+        # The palette may grow while a file is written; what came later is in no map that is being written.
+        refs, known = self.refs[: len(used) - 1], set(self._filed)
+        self._filed += [ref for ref, laid in zip(refs, used[1:].tolist(), strict=True) if laid and ref not in known]
         places = {ref: place for place, ref in enumerate(self._filed, start=1)}
-        numbers = [0, *(places.get(ref, 0) for ref in self.refs)]
+        numbers = [0, *(places.get(ref, 0) for ref in refs)]
         return tuple(self._filed), np.array(numbers, dtype=np.int32)
 
     def ref(self, number: int) -> TileRef:

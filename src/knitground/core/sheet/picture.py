@@ -88,10 +88,10 @@ def decode_picture(data: bytes, name: str) -> NDArray[np.uint8]:
                     f"{name} is {width} x {height} pixels; sheets may be up to {LARGEST_SIDE} on a side "
                     f"and {MOST_PIXELS >> 20} megapixels in all, so split it."
                 )
-            if image.mode.startswith("I"):
-                # Sixteen bits of grey: the upper eight are what a screen shows.
-                image = Image.fromarray((np.asarray(image).astype(np.int32) >> 8).astype(np.uint8))
-            return np.array(image.convert("RGBA"), dtype=np.uint8)
+            # Of sixteen bits of grey the upper eight are what a screen shows.
+            deep = image.mode.startswith("I")
+            shown = Image.fromarray((np.asarray(image) >> 8).astype(np.uint8)) if deep else image
+            return np.array(shown.convert("RGBA"), dtype=np.uint8)
     except BadSheet:
         raise
     except UnidentifiedImageError:
