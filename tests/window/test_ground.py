@@ -56,6 +56,22 @@ def test_a_stroke_is_one_step_of_undo_and_redo(working, hand):
     assert np.array_equal(plane(working, "areas", "corners"), after)
 
 
+def test_undo_in_the_middle_of_a_stroke_waits_and_escape_takes_the_stroke_back(working, hand):
+    choose(working, "areas", terrain=2)
+    view, left, none = working.ground.view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    hand.on_ground((1, 1), (1, 4))
+    before = plane(working, "areas", "corners").copy()
+    QTest.mousePress(view, left, none, hand.cell(6, 6).toPoint())
+    hand.move(view, hand.cell(6, 9), left)
+    QTest.keyClick(view, "z", Qt.KeyboardModifier.ControlModifier)
+    hand.move(view, hand.cell(8, 9), left)
+    assert int((plane(working, "areas", "corners") == 2).sum()) > int((before == 2).sum()) + 4
+    QTest.keyClick(view, Qt.Key.Key_Escape)
+    QTest.mouseRelease(view, left, none, hand.cell(8, 9).toPoint())
+    assert np.array_equal(plane(working, "areas", "corners"), before)
+    assert working.session.document.undo_label == "draw"
+
+
 def test_a_quick_stroke_leaves_no_holes(working, hand):
     choose(working, "things", tile=tile(3, 3))
     hand.on_ground((7, 2), (7, 17))

@@ -97,7 +97,7 @@ class Window(QMainWindow):
         self._project = button("", self._project_menu, "Open, save, recent projects (Alt+P)", name="flat")
         self._project.setStyleSheet("font-weight: 600; text-align: left;")
         self._project.setShortcut("Alt+P")
-        self._find = button("Find a command   Ctrl+K", self.find, "Every action by its name (Ctrl+K)")
+        self._find = button("Find a command   Ctrl+K", self.find_command, "Every action by its name (Ctrl+K)")
         header = held(self._project, None, StageStrip(self.session), None, self._find)
         header.layout().setContentsMargins(8, 2, 8, 2)
         # As wide as one another, so that the strip stays in the middle whatever the project is called.
@@ -132,7 +132,7 @@ class Window(QMainWindow):
         self._add("All findings", "Ctrl+L", self.ledger.open_list)
         self._add("Deliver a PNG…", "Ctrl+E", lambda: self._deliver("png"))
         self._add("Deliver JSON…", "Ctrl+Shift+E", lambda: self._deliver("json"))
-        self._add("Find a command", "Ctrl+K", self.find)
+        self._add("Find a command", "Ctrl+K", self.find_command)
         self._quit = self._add("Quit", "Ctrl+Q", self.close)
         for tool in TOOLS:
             self._add_on_ground(f"Tool: {tool.title}", tool.key, lambda n=tool.name: self.ground.choose_tool(n))
@@ -156,15 +156,19 @@ class Window(QMainWindow):
         if self.trial.running:
             self.trial.drop()
             return
+        if self.session.document.gesture is not None:
+            return  # a stroke or a drag is under way; Escape takes that back
         label = self.session.document.undo()
         self.session.say(f"Undid: {label}" if label else "There is nothing to undo.")
 
     def redo(self) -> None:
         """Does the last step again."""
+        if self.session.document.gesture is not None:
+            return
         label = self.session.document.redo()
         self.session.say(f"Did again: {label}" if label else "There is nothing to do again.")
 
-    def find(self) -> None:
+    def find_command(self) -> None:
         """Opens the command finder below its button."""
         finder = Finder(self, self._commands)
         corner = self._find.mapToGlobal(self._find.rect().bottomRight())

@@ -66,14 +66,14 @@ class StitchList(QListWidget):
         # The view's own move would lose the widgets of the lines: the document moves, and the list follows.
         event.setDropAction(Qt.DropAction.IgnoreAction)
         event.accept()
-        self._panel.move(source, target if target <= source else target - 1)
+        self._panel.move_stitch(source, target if target <= source else target - 1)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
         if event.key() == Qt.Key.Key_Delete:
             self._panel.remove()
         elif step and event.modifiers() & Qt.KeyboardModifier.AltModifier:
-            self._panel.move(self.currentRow(), self.currentRow() + step)
+            self._panel.move_stitch(self.currentRow(), self.currentRow() + step)
         else:
             super().keyPressEvent(event)
 
@@ -111,10 +111,12 @@ class StitchesPanel(QWidget):
             button("Add a stitch", self.add, "Add a stitch below the chosen one", icon_name="plus"),
             icon_button("turn", self._turn, "Add this stitch's pattern turned by a quarter, with the same tile"),
             icon_button(
-                "up", lambda: self.move(self.list.currentRow(), self.list.currentRow() - 1), "Move up (Alt+Up)"
+                "up", lambda: self.move_stitch(self.list.currentRow(), self.list.currentRow() - 1), "Move up (Alt+Up)"
             ),
             icon_button(
-                "down", lambda: self.move(self.list.currentRow(), self.list.currentRow() + 1), "Move down (Alt+Down)"
+                "down",
+                lambda: self.move_stitch(self.list.currentRow(), self.list.currentRow() + 1),
+                "Move down (Alt+Down)",
             ),
             icon_button("close", self.remove, "Take this stitch out (Delete)"),
             None,
@@ -167,7 +169,7 @@ class StitchesPanel(QWidget):
         if chosen and 0 <= at < len(chosen.stitches):
             self._put(chosen.stitches[:at] + chosen.stitches[at + 1 :], max(0, at - 1), "remove stitch")
 
-    def move(self, source: int, target: int) -> None:
+    def move_stitch(self, source: int, target: int) -> None:
         """Moves a stitch to another place in the order."""
         chosen = self._session.stitch_set
         if chosen is None or not (0 <= source < len(chosen.stitches) and 0 <= target < len(chosen.stitches)):
