@@ -34,6 +34,25 @@ def test_wrong_options_of_the_demo_are_told_in_a_sentence(arguments, says):
     assert len(result.stderr.strip().splitlines()) == 1
 
 
+def test_the_window_gets_a_copy_of_the_demo_that_keeps_its_changes(tmp_path):
+    import os
+
+    def start(*arguments: str) -> Path:
+        # Without a screen the window can't open, but the copy is made before.
+        bare = {n: v for n, v in os.environ.items() if n not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+        bare["XDG_DATA_HOME"] = str(tmp_path)
+        subprocess.run([TOP / "start-demo", *arguments], env=bare, capture_output=True, check=False, timeout=300)
+        return tmp_path / "knitground" / "rooftop-apiary" / "knitground.json"
+
+    original = (TOP / "demo" / "apiary" / "knitground.json").read_bytes()
+    copy = start()
+    assert copy.read_bytes() == original
+    copy.write_text("changed")
+    assert start().read_text() == "changed"
+    assert start("--fresh").read_bytes() == original
+    assert (copy.parent / "sheets" / "props.png").exists()
+
+
 def test_the_demo_says_how_it_is_used():
     result = run(TOP / "start-demo", "--help")
     assert result.returncode == 0

@@ -226,6 +226,14 @@ def test_what_lies_under_the_pointer_is_told(working, hand):
     assert any("corner joins “Areas”, A A A A" in text for text in texts)
 
 
+def test_what_was_just_laid_is_told_at_once(working, hand):
+    choose(working, "walls", terrain=1)
+    hand.on_ground((6, 4), (6, 7))
+    assert "stitch 1 of “Walls”" in working.ledger._why.text()
+    hand.on_ground((6, 7), button=RIGHT)
+    assert working.ledger._why.text() == "bare"
+
+
 def test_keys_choose_tools_grid_and_brush(working):
     view = working.ground.view
     view.setFocus()

@@ -111,15 +111,16 @@ class GroundView(PixelView):
             self.update()
 
     def dragged(self, point: QPointF, event: QMouseEvent) -> None:
-        self.pointed.emit(self.pointer_at(point))
         if self._works and self.tool is not None:
             self._session.attempt(lambda: self.tool.drag(self.pointer_at(point)))
             self.update()
+        self.pointed.emit(self.pointer_at(point))
 
     def released(self, point: QPointF, event: QMouseEvent) -> None:
         if self._works and self.tool is not None:
             self._session.attempt(lambda: self.tool.release(self.pointer_at(point)))
             self.update()
+        self.pointed.emit(self.pointer_at(point))
 
     def hovered(self, point: QPointF | None) -> None:
         self.pointed.emit(None if point is None else self.pointer_at(point))
