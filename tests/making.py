@@ -12,6 +12,7 @@ from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, T
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Picture, Project, State
+from knitground.core.project.operations import insert_sheet, read_sheet
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import Stitch, StitchSet
@@ -98,3 +99,8 @@ def with_labels_removed(document: Document, count: int) -> None:
     kept = dict(list(areas.labels.items())[:-count])
     sets = (replace(areas, labels=kept), *document.project.join_sets[1:])
     document.define("unlabel", replace(document.project, join_sets=sets))
+
+
+def add_sheet(document: Document, name: str, data: bytes) -> str:
+    """Adds a picture to a document as the window does; returns the sheet's id."""
+    return insert_sheet(document, name, *read_sheet(name, data))

@@ -33,15 +33,6 @@ def test_a_clipped_window_lies_inside(window):
         assert inside.holds(row, column) == window.holds(row, column)
 
 
-@given(one=windows, other=windows)
-def test_joined_windows_hold_what_either_holds(one, other):
-    both = one.joined(other)
-    for window in (one, other):
-        if not window.is_empty:
-            assert both.holds(window.top, window.left)
-            assert both.holds(window.bottom - 1, window.right - 1)
-
-
 @given(start=spots, end=spots, radius=st.integers(0, 6))
 def test_a_stroke_has_no_holes_and_stays_on_the_plane(start, end, radius):
     shape = swept_disc((30, 30), start, end, radius)

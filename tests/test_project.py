@@ -25,7 +25,7 @@ from knitground.core.project.file import FILE_NAME, PREVIOUS_NAME, document_byte
 from knitground.core.project.model import fresh_id
 from knitground.core.project.recovery import Recovery
 from knitground.core.tiles.tile import TileRef, cell_code, orient
-from making import DEMO, corner_set, make_document, png, sheet_of_tiles, tile
+from making import DEMO, add_sheet, corner_set, make_document, png, sheet_of_tiles, tile
 
 
 @pytest.fixture
@@ -259,7 +259,7 @@ def test_a_place_that_cannot_be_written_is_told(tmp_path):
 
 def test_a_sheet_is_copied_into_the_project_and_cut_by_a_guess(tmp_path):
     document = Document()
-    made = operations.add_sheet(document, "My Tiles!.png", png(sheet_of_tiles(6, 5, 16, 3, 2)))
+    made = add_sheet(document, "My Tiles!.png", png(sheet_of_tiles(6, 5, 16, 3, 2)))
     cut = document.project.sheets[0].cuts[0]
     assert (cut.tile_width, cut.margin_x, cut.spacing_x) == (16, 3, 2)
     document.save(tmp_path / "p")

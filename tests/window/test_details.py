@@ -11,6 +11,7 @@ from knitground.app.canvas.pixel_view import ZOOMS
 from knitground.app.layers_column import LayerButton
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.ground.shapes import rectangle
+from knitground.core.tiles.tile import TileRef
 from making import make_document, tile
 
 
@@ -199,3 +200,16 @@ def test_the_choice_follows_undo_when_what_was_chosen_is_gone(working):
     working.undo()
     assert working.session.layer is not None
     assert working.session.layer_id in {layer.id for layer in working.session.ground.layers}
+
+
+def test_a_chosen_tile_out_of_view_is_brought_in_and_one_in_view_moves_nothing(demo):
+    demo.session.set_stage("joins")
+    view = demo.panels["joins"].view
+    before = view.to_widget(0, 0)
+    demo.session.choose(tile=TileRef("roofs", "tops", 2, 2))
+    assert view.to_widget(0, 0) == before
+    demo.session.choose(tile=TileRef("roofs", "tops", 2, 16))
+    after = view.to_widget(0, 0)
+    assert view.rect().toRectF().contains(view.tile_on_widget(2, 16))
+    assert after.x() == before.x()
+    assert after.y() < before.y()

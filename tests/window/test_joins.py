@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QInputDialog
 from knitground.app.joins.marks import place_at, stitch_line
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.project import operations
-from making import png, sheet_of_tiles, tile
+from making import add_sheet, png, sheet_of_tiles, tile
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 RIGHT = Qt.MouseButton.RightButton
@@ -16,7 +16,7 @@ RIGHT = Qt.MouseButton.RightButton
 def labelling(window):
     """The joins stage on a sheet without a label, with an empty corner set and an empty edge set."""
     document = window.session.document
-    operations.add_sheet(document, "art.png", png(sheet_of_tiles(8, 6, 16)))
+    add_sheet(document, "art.png", png(sheet_of_tiles(8, 6, 16)))
     operations.add_join_set(document, "Areas", "corner", ("Grass", "Path"))
     operations.add_join_set(document, "Lines", "edge", ("Fence",))
     window.session.choose(join_set_id="areas", terrain=1)
@@ -163,7 +163,7 @@ def test_a_set_and_a_terrain_are_made_by_name(labelling, monkeypatch):
 
 
 def test_labelling_without_a_set_says_what_to_do(window, hand):
-    operations.add_sheet(window.session.document, "art.png", png(sheet_of_tiles(8, 6, 16)))
+    add_sheet(window.session.document, "art.png", png(sheet_of_tiles(8, 6, 16)))
     window.session.set_stage("joins")
     said = []
     window.session.said.connect(lambda sentence, problem: said.append(sentence))

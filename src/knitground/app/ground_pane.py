@@ -68,7 +68,6 @@ class Thread(QWidget):
 class GroundPane(QWidget):
     """The half that is always live."""
 
-    tool_changed = Signal(str)
     new_ground_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
@@ -100,7 +99,6 @@ class GroundPane(QWidget):
         self.show_proof(False)
         self.view.set_tool(self._tools[name])
         self._tool_buttons[name].setChecked(True)
-        self.tool_changed.emit(name)
 
     def _take_in_hand(self, name: str) -> None:
         self.choose_tool(name)

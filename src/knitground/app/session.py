@@ -59,7 +59,7 @@ class Session(QObject):
         self.derived = Derived(document)
         document.listeners.append(self._on_change)
         self.sheet_id = self.ground_id = self.layer_id = self.join_set_id = self.stitch_set_id = ""
-        self.mix_id = self.recipe_id = ""
+        self.mix_id = ""
         self.tile: TileRef | None = None
         self.lays_mix = False
         self.terrain = 1
@@ -206,7 +206,7 @@ class Session(QObject):
         project = self.document.project
         for name, things in (
             ("sheet_id", project.sheets), ("ground_id", project.grounds), ("join_set_id", project.join_sets),
-            ("stitch_set_id", project.stitch_sets), ("mix_id", project.mixes), ("recipe_id", project.recipes),
+            ("stitch_set_id", project.stitch_sets), ("mix_id", project.mixes),
         ):  # fmt: skip
             if _by_id(things, getattr(self, name)) is None:
                 setattr(self, name, getattr(things[0], "id") if things else "")  # noqa: B009

@@ -4,8 +4,8 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import (
     QAbstractButton,
     QBoxLayout,
@@ -196,8 +196,6 @@ def clear(layout: QBoxLayout) -> None:
 class TilePicture(QWidget):
     """A tile, enlarged with sharp pixels on a checker."""
 
-    clicked = Signal()
-
     def __init__(self, size: int, tip: str = "") -> None:
         super().__init__()
         self.setFixedSize(size, size)
@@ -216,9 +214,6 @@ class TilePicture(QWidget):
             painter.drawImage(fitted(self._image.size(), QRectF(self.rect())), self._image)
         painter.setPen(theme().colour("line"))
         painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.clicked.emit()
 
 
 def fitted(size: QSize, room: QRectF) -> QRectF:

@@ -54,10 +54,6 @@ class Window(QMainWindow):
         self._refresh()
         self.session.opened.connect(self.ground.view.setFocus)
 
-    def run_command(self, name: str) -> None:
-        """Does the action that bears a name."""
-        next(action for action in self._commands if action.text() == name).trigger()
-
     def _build(self) -> None:
         def tabs() -> SheetTabs:
             made = SheetTabs(self.session)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QSizePo
 
 ZOOMS = (1 / 256, 1 / 128, 1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32)
 _STEP = 64
+_ROOM = 12
 
 
 class PixelView(QWidget):
@@ -87,6 +88,15 @@ class PixelView(QWidget):
         """Moves a point of the content to the middle."""
         self._placed = self._moved_by_hand = True
         self._move_to(QPointF(self.width() / 2 - x * self.zoom, self.height() / 2 - y * self.zoom))
+
+    def bring_into_view(self, rect: QRectF) -> None:
+        """Moves the content just so far that a rectangle of the widget is seen, with some room round it."""
+        wanted = rect.adjusted(-_ROOM, -_ROOM, _ROOM, _ROOM)
+        x = max(0.0, -wanted.left()) - max(0.0, wanted.right() - self.width())
+        y = max(0.0, -wanted.top()) - max(0.0, wanted.bottom() - self.height())
+        if not QRectF(self.rect()).contains(rect):
+            self._moved_by_hand = True
+            self._move_to(self.origin + QPointF(x, y))
 
     def place_first(self) -> None:
         """Where to begin when the content is new; by default all of it is fitted in."""

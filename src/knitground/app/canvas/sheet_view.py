@@ -166,10 +166,7 @@ class SheetView(PixelView):
         sheet, cut = self.sheet, self.cut
         if sheet is None or cut is None or (ref.sheet, ref.cut) != (sheet.id, cut.id) or not self.isVisible():
             return
-        rect = self.tile_on_widget(ref.column, ref.row)
-        if not QRectF(self.rect()).contains(rect):
-            left, top, width, height = tile_rect(cut, ref.column, ref.row)
-            self.centre_on(left + width / 2, top + height / 2)
+        self.bring_into_view(self.tile_on_widget(ref.column, ref.row))
 
     def _refresh(self, *_: object) -> None:
         sheet = self.sheet

@@ -65,7 +65,7 @@ def use(app: QApplication, wanted: Theme) -> None:
         (QPalette.ColorRole.Window, "window"), (QPalette.ColorRole.Base, "panel"), (QPalette.ColorRole.Button, "panel"),
         (QPalette.ColorRole.AlternateBase, "window"), (QPalette.ColorRole.WindowText, "ink"), (QPalette.ColorRole.Text, "ink"),
         (QPalette.ColorRole.ButtonText, "ink"), (QPalette.ColorRole.ToolTipBase, "panel"), (QPalette.ColorRole.ToolTipText, "ink"),
-        (QPalette.ColorRole.Highlight, "focus"), (QPalette.ColorRole.HighlightedText, "panel"),
+        (QPalette.ColorRole.Link, "focus"), (QPalette.ColorRole.Highlight, "focus"), (QPalette.ColorRole.HighlightedText, "panel"),
         (QPalette.ColorRole.PlaceholderText, "quiet"), (QPalette.ColorRole.Mid, "line"),
     ):  # fmt: skip
         palette.setColor(role, wanted.colour(name))

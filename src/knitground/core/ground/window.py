@@ -51,13 +51,6 @@ class Window(NamedTuple):
         """Wider by some cells on all four sides."""
         return Window(self.top - cells, self.left - cells, self.height + 2 * cells, self.width + 2 * cells)
 
-    def joined(self, other: "Window") -> "Window":
-        """The smallest window round both."""
-        if self.is_empty or other.is_empty:
-            return other if self.is_empty else self
-        top, left = min(self.top, other.top), min(self.left, other.left)
-        return Window(top, left, max(self.bottom, other.bottom) - top, max(self.right, other.right) - left)
-
     def holds(self, row: int, column: int) -> bool:
         """Whether a cell lies inside."""
         return self.top <= row < self.bottom and self.left <= column < self.right

@@ -29,17 +29,6 @@ THREADS = ("#9db4d8", "#a5cf4f", "#e8cf9a", "#d98a7a", "#8fd0c4", "#c9a2e0", "#f
 """Colours that new terrains get in turn; all stand out on dark and light art."""
 
 
-def add_sheet(document: Document, name: str, data: bytes) -> str:
-    """Adds a picture as a sheet, cut by the best guess; returns its id.
-
-    Raises
-    ------
-    BadSheet
-        If it is no usable image.
-    """
-    return insert_sheet(document, name, *read_sheet(name, data))
-
-
 def read_sheet(name: str, data: bytes) -> tuple[Picture, Cut]:
     """The picture in the bytes of an image file, as a PNG, and the best guess of its cut; raises BadSheet."""
     picture = Picture.decode(data, name)
