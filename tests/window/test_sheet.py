@@ -120,8 +120,12 @@ def test_a_key_colour_is_picked_off_the_picture_and_given_back(window, hand, str
     panel = window.panels["sheet"]
     assert not panel.view.sheet.keys
     QTest.mouseClick(panel._pick, Qt.MouseButton.LeftButton)
+    height = panel.view.height()
     hand.click(panel.view, panel.view.to_widget(1, 1))
     assert panel.view.sheet.keys == ("#ff00ff",)
+    QApplication.processEvents()
+    assert panel.view.height() == height
+    assert window.ledger._message.text() == "#ff00ff is transparent now."
     keyed = window.session.derived.sliced()
     pixels = window.session.document.state.pictures[panel.view.sheet.id].keyed(panel.view.sheet.keys)
     assert (pixels[0] == 0).all()

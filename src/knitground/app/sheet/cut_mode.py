@@ -33,13 +33,16 @@ class CutMode(SheetMode):
         painter.setPen(QPen(theme().colour("thread"), 2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(view.tile_on_widget(0, 0))
-        for name, place in self._handles(view).items():
+        handles = self._handles(view)
+        for name, place in handles.items():
             lively = name in (self._held, self._over)
             painter.setPen(QPen(OUTLINE, 2))
             painter.setBrush(theme().colour("thread" if lively else "panel"))
             painter.drawEllipse(place, 7, 7)
-            if lively:
-                self._paint_label(painter, place, _says(name, view.cut))
+        # The number goes over all handles, so that none hides it.
+        lively_one = self._held or self._over
+        if lively_one in handles:
+            self._paint_label(painter, handles[lively_one], _says(lively_one, view.cut))
 
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         if self.picks_colour is not None:

@@ -31,6 +31,7 @@ from knitground.core.project.operations import remove_sheet, set_cut, set_keys
 from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut
 from knitground.core.sheet.guess import Guess, guess_cuts
 
+_KEYS_HEIGHT = 30
 _FIELDS = (
     ("Tile", "tile_width", "tile_height", 1, LARGEST_TILE),
     ("Margin", "margin_x", "margin_y", 0, LARGEST_OFFSET),
@@ -91,6 +92,8 @@ class SheetPanel(QWidget):
                 numbers.addWidget(box, line, 1 + place)
         keys = QWidget()
         keys.setLayout(self._keys)
+        # As high as its buttons even while there are none, so that nothing jumps when a colour is picked.
+        keys.setFixedHeight(_KEYS_HEIGHT)
         self._pick = button(
             "Pick key colour", self._toggle_pick, "Click a colour on the picture to make it transparent"
         )
@@ -153,7 +156,9 @@ class SheetPanel(QWidget):
             if alpha == 0:
                 self._session.say("That pixel is transparent already.")
                 return
-            set_keys(self._session.document, sheet.id, (*sheet.keys, f"#{red:02x}{green:02x}{blue:02x}"))
+            key = f"#{red:02x}{green:02x}{blue:02x}"
+            set_keys(self._session.document, sheet.id, (*sheet.keys, key))
+            self._session.say(f"{key} is transparent now.")
         self._pick.setChecked(False)
         self.mode.picks_colour = None
 
