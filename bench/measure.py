@@ -19,7 +19,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tests"))
 import numpy as np
 
 from knitground.core.ground.shapes import swept_disc
-from knitground.core.joins.knit import knit_corners
+from knitground.core.joins.knit import knit
 from knitground.core.joins.table import compile_table
 from making import make_document, tile
 
@@ -69,8 +69,8 @@ def measure_knit() -> None:
         ratios = []
         for _ in range(5):
             take = best(lambda i=index, t=lookup: np.take(t, i), 3)
-            knit = best(lambda c=lattice, j=joins: knit_corners(c, j, seed=1), 3)
-            ratios.append(knit / take)
+            knitting = best(lambda c=lattice, j=joins: knit({"corners": c}, j, seed=1), 3)
+            ratios.append(knitting / take)
         print(
             f"knit {SIDE} x {SIDE} corners, {title}: {statistics.median(ratios):.2f} x "
             f"one take ({take * 1e3:.0f} ms); goal 3"

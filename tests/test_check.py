@@ -55,7 +55,7 @@ def test_a_plan_without_a_fitting_stitch_is_a_gap(document):
     document.paint("p", "ground", "walls", "plan", rectangle((15, 20), (2, 2), (4, 4)), 1)
     findings = all_findings(Derived(document))
     assert [(finding.kind, finding.count) for finding in findings] == [("gap", 6)]
-    assert "no stitch" in findings[0].sentence
+    assert "without a stitch" in findings[0].sentence
 
 
 def test_tiles_of_another_size_and_lost_tiles_are_found(document):

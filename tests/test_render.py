@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -10,10 +12,11 @@ from knitground.core.ground.layers import Ground
 from knitground.core.ground.shapes import rectangle
 from knitground.core.ground.window import Window
 from knitground.core.project.derived import Derived
+from knitground.core.project.operations import put
 from knitground.core.render.atlas import Atlas, premultiplied, straight
 from knitground.core.render.compose import compose, compose_overview, whole_picture
 from knitground.core.tiles.tile import GAP, TileRef, cell_code, orient
-from making import SIDE, make_document, sheet_of_tiles, tile, with_labels_removed
+from making import SIDE, make_document, sheet_of_tiles, tile
 
 pictures = hnp.arrays(np.uint8, (3, 5, 4))
 REFS = [TileRef("s", "c", n, 0) for n in range(6)]
@@ -133,10 +136,11 @@ def test_a_picture_too_large_to_hold_is_refused_with_advice(atlas):
 
 
 def test_gaps_stay_out_of_a_delivered_picture(document):
-    document.state.planes["ground"]["areas"]["corners"][:] = 2
-    with_labels_removed(document, 1)
+    document.state.planes["ground"]["walls"]["plan"][:] = 1
+    walls = document.project.stitch_sets[0]
+    put(document, "x", "stitch_sets", replace(walls, stitches=()))
     derived = Derived(document)
     knitted = derived.knitted("ground")
-    picture = whole_picture(knitted.codes, knitted.ground, ["areas"], derived.atlas(SIDE, SIDE))
+    picture = whole_picture(knitted.codes, knitted.ground, ["walls"], derived.atlas(SIDE, SIDE))
     assert (picture == 0).all()
     assert derived.pixels("ground", Window(0, 0, 3, 3)).any()

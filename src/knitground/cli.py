@@ -15,6 +15,7 @@ from typing import Annotated
 import typer
 from typer.core import TyperGroup
 
+from knitground.cli_joins import AsJson, ProjectFolder, coverage, knit, proof
 from knitground.core.errors import BadRequest, KnitGroundError
 
 DONE, FINDINGS, CANNOT = 0, 1, 2
@@ -49,12 +50,10 @@ app = typer.Typer(
     Exit codes: 0 done, 1 findings, 2 cannot, with one sentence on standard error.""",
 )
 
-ProjectFolder = Annotated[Path, typer.Argument(metavar="PROJECT", help="folder of the project")]
 GroundName = Annotated[
     str | None, typer.Option("--ground", metavar="NAME", help="which ground; the first if not given")
 ]
 Output = Annotated[Path, typer.Option("-o", "--output", metavar="FILE", help="where to write")]
-AsJson = Annotated[bool, typer.Option("--json", help="print JSON")]
 
 
 @app.callback(invoke_without_command=True)
@@ -214,6 +213,10 @@ def check(project: ProjectFolder, as_json: AsJson = False) -> None:
             typer.echo(f"{finding.stage}: {finding.sentence}")
         typer.echo(f"{len(findings)} finding{'s' * (len(findings) != 1)}" if findings else "nothing found")
     raise typer.Exit(FINDINGS if findings else DONE)
+
+
+for command in (coverage, proof, knit):
+    app.command()(command)
 
 
 @app.command()

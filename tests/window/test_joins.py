@@ -116,15 +116,19 @@ def test_relabelling_changes_ground_and_proof_at_once(working, hand):
 def test_the_coverage_chart_leads_to_tiles_and_names_what_is_missing(demo, hand):
     demo.session.set_stage("joins")
     chart = demo.panels["joins"]._chart
-    hand.click(chart, chart._rect(37).center())
-    combination = chart.entries[37]
+    combination = chart.groups["one"][37]
+    hand.click(chart, chart.rect_of(combination).center())
     assert demo.session.join_set.labels[demo.session.tile] == combination
     demo.session.choose(join_set_id="walks")
     said = []
     demo.session.said.connect(lambda sentence, problem: said.append(sentence))
-    place = next(n for n, labels in enumerate(chart.entries) if labels not in chart.coverage.tiles)
-    hand.click(chart, chart._rect(place).center())
+    (missing,) = chart.groups["missing"]
+    hand.click(chart, chart.rect_of(missing).center())
     assert "P P P P is missing" in said[-1]
+    tile = spot(demo, 7, 7, 0.5, 0.5)
+    hand.click(demo.panels["joins"].view, tile)
+    assert demo.session.join_set.labels[demo.session.tile] == missing
+    assert chart.groups["missing"] == []
 
 
 def test_weights_are_set_on_the_card_and_reknit_the_ground(demo):
@@ -195,5 +199,5 @@ def test_a_set_of_very_many_terrains_stays_quick_to_show(labelling, hand):
     hand.click(labelling.panels["joins"].view, spot(labelling, 1, 1, 0.5, 0.5), modifier=SHIFT)
     panel = labelling.panels["joins"]
     assert panel._counts.text() == "1 of 1048576 present, 0 doubled, 1048575 missing"
-    assert panel._chart.entries == [(31, 31, 31, 31)]
+    assert panel._chart.groups["one"] == [(31, 31, 31, 31)]
     assert any("and 1048572 more" in finding.sentence for finding in labelling.session.findings)

@@ -12,6 +12,7 @@ from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import icon
 from knitground.app.tools.area import Area
 from knitground.app.tools.fill import Fill
+from knitground.app.tools.laying import is_full
 from knitground.app.tools.paint import Draw, Erase
 from knitground.app.tools.pick import Pick
 from knitground.app.widgets import TilePicture, button, column, draw_thread, held, held_layout, icon_button, quiet, row
@@ -120,6 +121,10 @@ class GroundPane(QWidget):
         self._session.choose(throw=self._session.throw + 1)
         self.view.update()
 
+    def toggle_runs(self) -> None:
+        """Changes over between areas and runs, where a layer takes both."""
+        self._session.choose(runs=not self._session.runs)
+
     def change_radius(self, step: int) -> None:
         """A larger or smaller brush."""
         self._radius.setValue(self._session.radius + step)
@@ -201,9 +206,13 @@ class GroundPane(QWidget):
         self._radius.valueChanged.connect(lambda value: self._session.choose(radius=value))
         self._picture, self._thread, self._lays = TilePicture(28), Thread(), QLabel()
         self._again = icon_button("throw", self.throw_again, "Throw the mix again (R)")
+        self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
+        self._runs.setCheckable(True)
+        self._runs.clicked.connect(lambda checked: self._session.choose(runs=checked))
         bar = held(
             *self._tool_buttons.values(),
             self._radius,
+            self._runs,
             quiet("lays"),
             self._picture,
             self._thread,
@@ -219,6 +228,8 @@ class GroundPane(QWidget):
         by_tile = isinstance(layer, TileLayer)
         terrains = session.terrains_of(layer)
         self._picture.setVisible(by_tile)
+        self._runs.setVisible(is_full(layer))
+        self._runs.setChecked(session.runs)
         self._thread.setVisible(bool(terrains))
         self._again.setVisible(by_tile and session.lays_mix)
         if by_tile and session.lays_mix and session.mix:

@@ -135,6 +135,7 @@ class Window(QMainWindow):
         self._add_on_ground("Show or hide the grid", "G", self.ground.toggle_grid)
         self._add_on_ground("Smaller brush", "[", lambda: self.ground.change_radius(-1))
         self._add_on_ground("Larger brush", "]", lambda: self.ground.change_radius(1))
+        self._add_on_ground("Areas, or runs along edges", "W", self.ground.toggle_runs)
         self._add_on_ground("Throw again", "R", self.throw_again)
         self._keep = self._add("Keep what is tried", "Ctrl+Return", self.trial.keep)
         self._drop = self._add("Drop what is tried", "Ctrl+Backspace", self.trial.drop)

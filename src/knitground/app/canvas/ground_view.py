@@ -218,8 +218,7 @@ class GroundView(PixelView):
         if ground is None:
             return
         detail = detail_for(self.zoom, ground.tile_width, ground.tile_height)
-        for ground_id, _, window in change.windows:
+        for ground_id, window in self._session.derived.reached:
             if ground_id == ground.id:
-                reach = window.grown(1).clipped(ground.height, ground.width)
-                self._chunks.touched(reach, detail, self._render)
+                self._chunks.touched(window, detail, self._render)
         self.update()

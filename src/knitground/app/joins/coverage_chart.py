@@ -1,4 +1,4 @@
-"""Every combination of a set as a small picture: present, by several tiles, or missing."""
+"""Every combination of a set as a small picture, grouped by how it is there: missing, turned, several, one."""
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
@@ -10,23 +10,28 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
 from knitground.core.check.findings import letters
-from knitground.core.joins.coverage import Coverage, coverage
+from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import Labels
+from knitground.core.joins.turning import LaidTile
+from knitground.core.tiles.tile import orient
 
-_LARGEST, _SMALLEST, _SPACE = 30, 8, 2
-_MOST = 625
-_NOTHING = Coverage({}, range(1, 1))
+_LARGEST, _SMALLEST, _SPACE, _TITLE = 30, 22, 2, 20
+_MOST = 700
+_NOTHING = Coverage("corner", {}, range(1, 1))
+_TITLES = {"missing": "Missing", "turned": "By turning", "several": "Several tiles", "one": "One tile"}
 
 
 class CoverageChart(QWidget):
-    """A click on a combination goes to its tile."""
+    """A click on a combination goes to its tile, or lets the next click on the sheet label one with it."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self.coverage = _NOTHING
-        self.entries: list[Labels] = []
+        self.groups: dict[str, list[Labels]] = {}
         self._images: dict = {}
+        self._rects: dict[Labels, QRectF] = {}
+        self._titles: list[tuple[QRectF, str]] = []
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Coverage")
 
@@ -34,94 +39,108 @@ class CoverageChart(QWidget):
         """Looks at the set anew."""
         join_set = self._session.join_set
         derived = self._session.derived
-        usable = derived.usable(join_set.labels) if join_set else set()
-        self.coverage = coverage(join_set, usable) if join_set else _NOTHING
+        self.coverage = derived.coverage(join_set) if join_set else _NOTHING
         # A chart of very many combinations would be a mist: then only those that there are stand in it.
         few = self.coverage.total <= _MOST
-        self.entries = list(self.coverage.combinations()) if few else sorted(self.coverage.tiles)
+        entries = list(dict.fromkeys([*self.coverage.combinations(), *sorted(self.coverage.tiles)])) if few else []
+        self.groups = {name: [] for name in _TITLES}
+        for labels in entries or sorted(self.coverage.tiles)[:_MOST]:
+            self.groups[self.coverage.group(labels)].append(labels)
         self._images = {}
-        for refs in self.coverage.tiles.values():
-            for ref in refs[:1]:
-                pixels = derived.tile(ref)
-                if pixels is not None:
-                    self._images[ref] = image_of(np.array(pixels))
-        self.setFixedHeight(self._height())
+        for tiles in self.coverage.tiles.values():
+            pixels = derived.tile(tiles[0].ref)
+            if pixels is not None:
+                self._images[tiles[0]] = image_of(orient(np.array(pixels), tiles[0].orientation))
+        self._lay_out()
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(190, self._height())
+        return QSize(190, self.height())
 
     def resizeEvent(self, event: object) -> None:
-        if self.height() != self._height():
-            self.setFixedHeight(self._height())
+        self._lay_out()
+
+    def rect_of(self, labels: Labels) -> QRectF:
+        """Where a combination stands."""
+        return self._rects[labels]
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            labels = self._labels_at(event.pos().x(), event.pos().y())
+            labels = self._labels_at(QPointF(event.pos()))
             QToolTip.showText(event.globalPos(), self._says(labels) if labels else "", self)
             return True
         return super().event(event)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        labels = self._labels_at(event.position().x(), event.position().y())
+        labels = self._labels_at(event.position())
         if labels is None:
             return
-        refs = self.coverage.tiles.get(labels, ())
+        refs = [one.ref for one in self.coverage.tiles.get(labels, ())]
         if refs:
-            self._session.choose(tile=refs[0], sheet_id=refs[0].sheet)
+            # Further clicks go on to the further variants.
+            at = refs.index(self._session.tile) + 1 if self._session.tile in refs else 0
+            self._session.choose(tile=refs[at % len(refs)], sheet_id=refs[at % len(refs)].sheet, wanted=None)
         else:
-            self._session.say(f"{self._says(labels)}. Label a tile with it, or leave it out of what you paint.")
+            self._session.choose(wanted=labels)
+            self._session.say(f"{self._says(labels)}: click the tile on the sheet that shows it, or Escape.")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         join_set = self._session.join_set
         if join_set is None:
             return
-        for number, labels in enumerate(self.entries):
-            rect, refs = self._rect(number), self.coverage.tiles.get(labels, ())
-            if refs and refs[0] in self._images:
-                painter.drawImage(rect, self._images[refs[0]])
-                if len(refs) > 1:
-                    # Several tiles show as a pile.
-                    painter.setPen(QPen(theme().colour("focus"), 2))
-                    painter.drawLine(rect.topRight() + QPointF(1, 2), rect.bottomRight() + QPointF(1, 1))
-                    painter.drawLine(rect.bottomLeft() + QPointF(2, 1), rect.bottomRight() + QPointF(1, 1))
+        painter.setPen(theme().colour("quiet"))
+        for rect, title in self._titles:
+            painter.drawText(rect, Qt.AlignmentFlag.AlignVCenter, title)
+        for labels, rect in self._rects.items():
+            tiles = self.coverage.tiles.get(labels, ())
+            if tiles and tiles[0] in self._images:
+                painter.drawImage(rect, self._images[tiles[0]])
             else:
-                painter.fillRect(rect, theme().colour("panel"))
-                painter.setPen(QPen(theme().colour("warning"), 1, Qt.PenStyle.DashLine))
+                self._draw_missing(painter, rect, labels)
+            if labels == self._session.wanted:
+                painter.setPen(QPen(theme().colour("thread"), 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
-                if rect.width() >= 16:
-                    draw_marks(painter, [(rect, labels)], join_set.kind, join_set.terrains)
+                painter.drawRect(rect)
 
-    def _side(self) -> tuple[int, int]:
-        """Side of a cell and how many stand in a row."""
-        count, width = max(1, len(self.entries)), max(60, self.width())
-        columns = next((n for n in (4, 8, 9, 10, 16, 25) if n * n >= count), 27)
-        side = (width + _SPACE) // columns - _SPACE
-        side = max(_SMALLEST, min(_LARGEST, side))
-        return side, max(1, (width + _SPACE) // (side + _SPACE)) if side == _SMALLEST else columns
+    def _draw_missing(self, painter: QPainter, rect: QRectF, labels: Labels) -> None:
+        join_set = self._session.join_set
+        painter.fillRect(rect, theme().colour("panel"))
+        painter.setPen(QPen(theme().colour("warning"), 1, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
+        draw_marks(painter, [(rect, labels)], join_set.kind, join_set.terrains)
 
-    def _rect(self, number: int) -> QRectF:
-        side, columns = self._side()
-        return QRectF(number % columns * (side + _SPACE), number // columns * (side + _SPACE), side, side)
+    def _lay_out(self) -> None:
+        """Places the groups below one another, each with its title."""
+        width = max(60, self.width())
+        count = sum(map(len, self.groups.values()))
+        side = _LARGEST if count <= 100 else _SMALLEST
+        columns = max(1, (width + _SPACE) // (side + _SPACE))
+        self._rects, self._titles, top = {}, [], 0
+        for name, entries in self.groups.items():
+            if not entries:
+                continue
+            self._titles.append((QRectF(0, top, width, _TITLE), f"{_TITLES[name]}: {len(entries)}"))
+            top += _TITLE
+            for number, labels in enumerate(entries):
+                row, column = divmod(number, columns)
+                self._rects[labels] = QRectF(column * (side + _SPACE), top + row * (side + _SPACE), side, side)
+            top += -(-len(entries) // columns) * (side + _SPACE) + 4
+        if self.height() != max(8, top):
+            self.setFixedHeight(max(8, top))
 
-    def _height(self) -> int:
-        side, columns = self._side()
-        lines = -(-len(self.entries) // columns)
-        return max(8, lines * (side + _SPACE) + 2)
-
-    def _labels_at(self, x: float, y: float) -> Labels | None:
-        for number, labels in enumerate(self.entries):
-            if self._rect(number).contains(x, y):
-                return labels
-        return None
+    def _labels_at(self, at: QPointF) -> Labels | None:
+        return next((labels for labels, rect in self._rects.items() if rect.contains(at)), None)
 
     def _says(self, labels: Labels) -> str:
-        join_set, refs = self._session.join_set, self.coverage.tiles.get(labels, ())
-        name = letters(join_set, labels)
-        if not refs:
+        tiles = self.coverage.tiles.get(labels, ())
+        name = letters(self._session.join_set, labels)
+        if not tiles:
             return f"{name} is missing"
-        return f"{name}: {refs[0].sheet} {refs[0].column}, {refs[0].row}" + (
-            f" and {len(refs) - 1} more" if refs[1:] else ""
-        )
+        return f"{name}: " + ", ".join(self._tile_says(one) for one in tiles)
+
+    def _tile_says(self, tile: LaidTile) -> str:
+        note = self._session.document.project.tiles.get(tile.ref)
+        says = f"{tile.ref.sheet} {tile.ref.column}, {tile.ref.row}" + (f", weight {note.weight:g}" if note else "")
+        return says + (", turned" if tile.orientation else "")

@@ -7,10 +7,8 @@ from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.joins.marks import draw_marks, draw_threads, place_at, stitch_line
 from knitground.app.session import Session
 from knitground.core.errors import BadRequest
-from knitground.core.project.operations import set_labels
+from knitground.core.project.operations import label_tiles, set_labels
 from knitground.core.tiles.tile import TileRef
-
-_EVERY = (0, 1, 2, 3)
 
 
 class LabelMode(SheetMode):
@@ -45,6 +43,9 @@ class LabelMode(SheetMode):
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         if self._session.join_set is None:
             raise BadRequest("There is no join set yet; make one at the right of the sheet first.")
+        if self._session.wanted is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._give_wanted(view, point)
+            return
         self._erase = event.button() == Qt.MouseButton.RightButton
         self._painting = True
         self._last = point
@@ -75,6 +76,9 @@ class LabelMode(SheetMode):
 
     def key(self, view: SheetView, event: QKeyEvent) -> bool:
         join_set = self._session.join_set
+        if event.key() == Qt.Key.Key_Escape and self._session.wanted is not None:
+            self._session.choose(wanted=None)
+            return True
         if join_set is None or event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier or not event.text():
             return False
         for number, terrain in enumerate(join_set.terrains, start=1):
@@ -83,6 +87,13 @@ class LabelMode(SheetMode):
                 return True
         return False
 
+    def _give_wanted(self, view: SheetView, point: QPointF) -> None:
+        """Labels a tile with the whole combination that was asked for in the chart."""
+        ref, join_set = view.ref_at(point), self._session.join_set
+        if ref is not None:
+            label_tiles(self._session.document, join_set.id, {ref: self._session.wanted}, "label")
+            self._session.choose(tile=ref, wanted=None)
+
     def _label(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         join_set, spot = self._session.join_set, self._place_at(view, point)
         if join_set is None or spot is None:
@@ -90,9 +101,10 @@ class LabelMode(SheetMode):
         if not join_set.terrains:
             raise BadRequest(f"“{join_set.name}” has no terrain yet; add one at the right.")
         ref, place = spot
-        places = _EVERY if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else (place,)
         terrain = 0 if self._erase else min(self._session.terrain, len(join_set.terrains))
-        labels = join_set.labels.get(ref, (0, 0, 0, 0))
+        labels = join_set.labels.get(ref, join_set.blank)
+        whole = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        places = range(len(labels)) if whole else (place,)
         if any(labels[one] != terrain for one in places):
             set_labels(self._session.document, join_set.id, [(ref, one) for one in places], terrain)
 
@@ -108,6 +120,10 @@ class LabelMode(SheetMode):
         join_set = self._session.join_set
         ref, place = self._under
         rect = view.tile_on_widget(ref.column, ref.row)
+        if self._session.wanted is not None:
+            view.draw_frame(painter, ref, "thread")
+            draw_marks(painter, [(rect, self._session.wanted)], join_set.kind, join_set.terrains)
+            return
         terrain = join_set.terrains[min(self._session.terrain, len(join_set.terrains)) - 1]
         painter.save()
         painter.setOpacity(0.75)

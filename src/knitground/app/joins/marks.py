@@ -12,11 +12,17 @@ from PySide6.QtGui import QColor, QFont, QPainter, QPen
 from knitground.core.joins.sets import JoinKind, Labels, Terrain
 
 _LETTERS_FROM = 60
+_NEAR_EDGE = 0.2
 OUTLINE = QColor(22, 17, 15)
 
 
 def stitch_line(rect: QRectF, kind: JoinKind, place: int) -> QLineF:
     """The half-stitch of a place of a tile, from its outer end inwards."""
+    if kind == "full":
+        # Eight stitches need to be shorter to stay apart.
+        line = stitch_line(rect, "corner" if place < 4 else "edge", place % 4)
+        line.setLength(line.length() * 0.72)
+        return line
     if kind == "corner":
         outer = (rect.topLeft(), rect.topRight(), rect.bottomRight(), rect.bottomLeft())[place]
         centre = rect.center()
@@ -32,6 +38,9 @@ def stitch_line(rect: QRectF, kind: JoinKind, place: int) -> QLineF:
 def place_at(rect: QRectF, kind: JoinKind, point: QPointF) -> int:
     """The place of a tile that a point is nearest to: its quarter for corners, its side for edges."""
     x, y = point.x() - rect.center().x(), point.y() - rect.center().y()
+    if kind == "full":
+        on_corner = min(abs(x) / max(rect.width(), 1), abs(y) / max(rect.height(), 1)) > _NEAR_EDGE
+        return place_at(rect, "corner", point) if on_corner else 4 + place_at(rect, "edge", point)
     if kind == "corner":
         return (1 if x >= 0 else 0) if y < 0 else (2 if x >= 0 else 3)
     x, y = x / max(rect.width(), 1), y / max(rect.height(), 1)

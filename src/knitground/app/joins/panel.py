@@ -32,6 +32,10 @@ from knitground.core.project.operations import add_join_set, new_terrain, put, s
 from knitground.core.tiles.tile import TileNotes
 
 _SIDE = 208
+_FIRST = {
+    "corner": ("Areas", ("Ground", "Cover")), "edge": ("Lines", ("Path",)), "full": ("Patches", ("Cover",)),
+}  # fmt: skip
+"""What a new set of each kind is called, and its first terrains."""
 
 
 class JoinsPanel(QWidget):
@@ -131,7 +135,7 @@ class JoinsPanel(QWidget):
                 "Say what meets what: make a set, then paint its terrains on the tiles' corners or edges."
             )
         elif not join_set.labels:
-            where = "corners" if join_set.kind == "corner" else "edges"
+            where = {"corner": "corners", "edge": "edges", "full": "corners and edges"}[join_set.kind]
             self._kind.setText(
                 f"Drag over the tiles' {where} to label them; Shift labels a whole tile, the right button takes off."
             )
@@ -140,8 +144,9 @@ class JoinsPanel(QWidget):
 
     def _show_counts(self) -> None:
         found = self._chart.coverage
+        turned = f", {found.turned} by turning" if found.turned else ""
         self._counts.setText(
-            f"{found.present} of {found.total} present, {found.doubled} doubled, {found.lacking} missing"
+            f"{found.present} of {found.total} present{turned}, {found.doubled} doubled, {found.lacking} missing"
             if found.total
             else "Nothing to cover yet."
         )
@@ -186,11 +191,12 @@ class JoinsPanel(QWidget):
         menu = QMenu(self)
         menu.addAction("Corner joins: areas that meet", lambda: self._new_set("corner"))
         menu.addAction("Edge joins: lines that go on", lambda: self._new_set("edge"))
+        menu.addAction("Full joins: corners and edges", lambda: self._new_set("full"))
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
 
     def _new_set(self, kind: JoinKind) -> None:
-        first = ("Ground", "Cover") if kind == "corner" else ("Path",)
-        name, ok = QInputDialog.getText(self, "New join set", "Name", text="Areas" if kind == "corner" else "Lines")
+        title, first = _FIRST[kind]
+        name, ok = QInputDialog.getText(self, "New join set", "Name", text=title)
         if ok and name.strip():
             set_id = add_join_set(self._session.document, name.strip()[:80], kind, first)
             self._session.choose(join_set_id=set_id, terrain=1)

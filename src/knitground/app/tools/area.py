@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Pointer, Tool
-from knitground.app.tools.laying import areas, lay, plane_of, values
+from knitground.app.tools.laying import areas, lay, rounds, values
 from knitground.app.tools.preview import draw_tiles
 from knitground.core.errors import BadRequest, KnitGroundError
 from knitground.core.ground.layers import TileLayer
@@ -42,7 +42,8 @@ class Area(Tool):
         document = self.session.document
         document.begin("erase area" if self._erase else "area")
         try:
-            lay(self.session, layer, areas(self.session, layer, start, at), "area", erase=self._erase)
+            for one, other in rounds(self.session, start, at):
+                lay(self.session, layer, areas(self.session, layer, one, other), "area", erase=self._erase)
         finally:
             document.commit()
 
@@ -62,7 +63,7 @@ class Area(Tool):
         frame = QRectF(view.cells_rect(next(iter(shapes.values())).window)) if shapes else QRectF()
         for shape in shapes.values():
             frame = frame.united(view.cells_rect(shape.window))
-        if plane_of(layer) == "corners":
+        if "corners" in shapes:
             cell = view.cells_rect(shapes["corners"].window._replace(height=1, width=1))
             frame = frame.translated(-cell.width() / 2, -cell.height() / 2)
         for line, width in ((QColor(20, 16, 14), 4), (theme().colour("thread"), 2)):

@@ -11,9 +11,10 @@ from knitground.app.jobs import Job
 from knitground.app.session import AnyLayer
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Pointer, Tool
-from knitground.app.tools.laying import is_edges, plane_of, size_of, spot_at, values
+from knitground.app.tools.laying import is_full, lays_runs, plane_of, size_of, spot_at, values
 from knitground.app.tools.preview import draw_cover, draw_tiles
 from knitground.core.errors import BadRequest, KnitGroundError
+from knitground.core.ground.full import full_patches
 from knitground.core.ground.layers import TileLayer
 from knitground.core.ground.runs import connected_run
 from knitground.core.ground.shapes import Shape, flood
@@ -49,6 +50,9 @@ class Fill(Tool):
 
         def work(progress: Callable[[float], None]) -> Filling:
             region = self._region_at(layer, at, None)
+            if is_full(layer):
+                terrain = int(values(session, layer, Window(0, 0, 1, 1), erase=erase))
+                return dict(full_patches(session.document.state.planes[ground][layer.id], region, terrain))
             return {name: (shape, values(session, layer, shape.window, erase=erase)) for name, shape in region.items()}
 
         def lay(filling: Filling) -> None:
@@ -91,7 +95,8 @@ class Fill(Tool):
             else theme().colour("line")
         )
         for shape in self._region.values():
-            draw_cover(painter, view, shape, colour, -0.5 if plane_of(layer) == "corners" else 0)
+            on_points = plane_of(layer) == "corners" and not lays_runs(self.session, layer)
+            draw_cover(painter, view, shape, colour, -0.5 if on_points else 0)
 
     def _find(self, at: Pointer) -> None:
         """Works out what is seen of the region, unless it is the one that is known already."""
@@ -108,18 +113,18 @@ class Fill(Tool):
 
     def _region_at(self, layer: AnyLayer, at: Pointer, within: Window | None) -> dict[str, Shape]:
         planes = self.session.document.state.planes[self.session.ground.id][layer.id]
-        if is_edges(layer):
+        if lays_runs(self.session, layer):
             return connected_run(planes["across"], planes["along"], at.row, at.column)
         return {plane_of(layer): flood(planes[plane_of(layer)], *spot_at(layer, at), within)}
 
     def _is_on(self, layer: AnyLayer, at: Pointer) -> bool:
         ground = self.session.ground
-        if is_edges(layer):
+        if lays_runs(self.session, layer):
             return Window(0, 0, ground.height, ground.width).holds(at.row, at.column)
         return Window(0, 0, *size_of(self.session, layer)).holds(*spot_at(layer, at))
 
     def _inside(self, layer, row: int, column: int) -> bool:
-        shape = None if is_edges(layer) else self._region.get(plane_of(layer))
+        shape = None if lays_runs(self.session, layer) else self._region.get(plane_of(layer))
         return bool(
             shape and shape.window.holds(row, column) and shape.mask[row - shape.window.top, column - shape.window.left]
         )

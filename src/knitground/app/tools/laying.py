@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from knitground.app.session import AnyLayer, Session
 from knitground.app.tools import Pointer
 from knitground.core.errors import BadRequest
+from knitground.core.ground.full import full_patches
 from knitground.core.ground.layers import StitchedLayer, TerrainLayer, TileLayer, plane_shapes
 from knitground.core.ground.shapes import Shape, edge_run, edge_shapes, rectangle, swept_disc
 from knitground.core.ground.window import Window
@@ -24,12 +25,17 @@ def plane_of(layer: AnyLayer) -> str:
         return "cells"
     if isinstance(layer, StitchedLayer):
         return "plan"
-    return "corners" if layer.joins == "corner" else "across"
+    return "across" if layer.joins == "edge" else "corners"
 
 
-def is_edges(layer: AnyLayer) -> bool:
+def is_full(layer: AnyLayer | None) -> bool:
+    """Whether a layer takes both areas and runs."""
+    return isinstance(layer, TerrainLayer) and layer.joins == "full"
+
+
+def lays_runs(session: Session, layer: AnyLayer) -> bool:
     """Whether a layer is painted in runs along its edges."""
-    return isinstance(layer, TerrainLayer) and layer.joins == "edge"
+    return (isinstance(layer, TerrainLayer) and layer.joins == "edge") or (is_full(layer) and session.runs)
 
 
 def spot_at(layer: AnyLayer, at: Pointer) -> Spot:
@@ -48,7 +54,7 @@ def size_of(session: Session, layer: AnyLayer) -> tuple[int, int]:
 def strokes(session: Session, layer: AnyLayer, start: Pointer, end: Pointer) -> dict[str, Shape]:
     """What a stroke from one place to another covers, by plane."""
     ground = session.ground
-    if is_edges(layer):
+    if lays_runs(session, layer):
         run = edge_run((start.row, start.column), (end.row, end.column))
         return edge_shapes(run, plane_shapes(layer, ground.height, ground.width))
     radius = session.radius
@@ -58,7 +64,7 @@ def strokes(session: Session, layer: AnyLayer, start: Pointer, end: Pointer) -> 
 def areas(session: Session, layer: AnyLayer, start: Pointer, end: Pointer) -> dict[str, Shape]:
     """What a rectangle between two places covers; on an edge layer it is a run once round."""
     ground = session.ground
-    if is_edges(layer):
+    if lays_runs(session, layer):
         top, left, bottom, right = start.row, start.column, end.row, end.column
         ring = [(top, left), (top, right), (bottom, right), (bottom, left), (top, left)]
         run = [edge for one, other in pairwise(ring) for edge in edge_run(one, other)]
@@ -86,10 +92,24 @@ def values(session: Session, layer: AnyLayer, window: Window, *, erase: bool) ->
 
 def lay(session: Session, layer: AnyLayer, shapes: dict[str, Shape], label: str, *, erase: bool) -> None:
     """Sets what some shapes cover."""
+    document, ground = session.document, session.ground.id
+    if is_full(layer):
+        terrain = int(values(session, layer, Window(0, 0, 1, 1), erase=erase))
+        for plane, (shape, what) in full_patches(document.state.planes[ground][layer.id], shapes, terrain).items():
+            document.paint(label, ground, layer.id, plane, shape, what)
+        return
     for plane, shape in shapes.items():
         if not shape.window.is_empty:
             what = values(session, layer, shape.window, erase=erase)
-            session.document.paint(label, session.ground.id, layer.id, plane, shape, what)
+            document.paint(label, ground, layer.id, plane, shape, what)
+
+
+def rounds(session: Session, *spots: Pointer) -> list[tuple[Pointer, ...]]:
+    """The same places once more beyond each border at which the ground wraps, so that strokes go on there."""
+    ground = session.ground
+    downs = (0, -ground.height, ground.height) if ground.wraps_y else (0,)
+    acrosses = (0, -ground.width, ground.width) if ground.wraps_x else (0,)
+    return [tuple(Pointer(at.y + down, at.x + across) for at in spots) for down in downs for across in acrosses]
 
 
 def _tiles(session: Session, window: Window) -> NDArray[np.int32] | int:

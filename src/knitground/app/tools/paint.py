@@ -5,7 +5,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Pointer, Tool
-from knitground.app.tools.laying import is_edges, lay, plane_of, spot_at, strokes
+from knitground.app.tools.laying import lay, lays_runs, plane_of, rounds, spot_at, strokes
 from knitground.core.errors import BadRequest
 from knitground.core.ground.window import Window
 
@@ -57,12 +57,12 @@ class Draw(Tool):
             self.session.document.roll_back()
 
     def _stroke(self, start: Pointer, end: Pointer) -> None:
-        layer = self.session.layer
-        shapes = strokes(self.session, layer, start, end)
-        if is_edges(layer) and self._erase:
-            # A cell is rubbed out whole: all four of its edges.
-            shapes = _edges_round(self.session, layer, end)
-        lay(self.session, layer, shapes, "draw", erase=self._erase)
+        session, layer = self.session, self.session.layer
+        for one, other in rounds(session, start, end):
+            # With runs a cell is rubbed out whole: all four of its edges.
+            rubs = self._erase and lays_runs(session, layer)
+            shapes = _edges_round(session, layer, other) if rubs else strokes(session, layer, one, other)
+            lay(session, layer, shapes, "draw", erase=self._erase)
 
     def paint(self, painter: QPainter, view) -> None:
         layer = self.session.layer
@@ -70,10 +70,11 @@ class Draw(Tool):
             return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        row, column = spot_at(layer, self._hover)
-        reach = 0 if is_edges(layer) else self.session.radius
+        runs = lays_runs(self.session, layer)
+        row, column = (self._hover.row, self._hover.column) if runs else spot_at(layer, self._hover)
+        reach = 0 if runs else self.session.radius
         rect = view.cells_rect(Window(row - reach, column - reach, 2 * reach + 1, 2 * reach + 1))
-        if plane_of(layer) == "corners":
+        if plane_of(layer) == "corners" and not runs:
             cell = view.cells_rect(Window(0, 0, 1, 1))
             rect = QRectF(rect).translated(-cell.width() / 2, -cell.height() / 2)
         terrains = self.session.terrains_of(layer)
@@ -84,7 +85,7 @@ class Draw(Tool):
             painter.setPen(QPen(line, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             if reach:
                 painter.drawEllipse(rect)
-            elif plane_of(layer) == "corners":
+            elif plane_of(layer) == "corners" and not runs:
                 _cross(painter, rect.center(), min(rect.width(), rect.height()) / 3)
             else:
                 painter.drawRoundedRect(rect, 3, 3)

@@ -3,7 +3,7 @@
 import numpy as np
 
 from knitground.app.tools import Pointer, Tool
-from knitground.app.tools.laying import is_edges, plane_of, size_of, spot_at
+from knitground.app.tools.laying import lays_runs, plane_of, size_of, spot_at
 from knitground.core.ground.layers import TileLayer
 from knitground.core.ground.window import Window
 from knitground.core.tiles.tile import NUMBER_MASK
@@ -35,7 +35,7 @@ class Pick(Tool):
         row, column = spot_at(layer, at)
         height, width = size_of(session, layer)
         value = int(planes[plane_of(layer)][min(row, height - 1), min(column, width - 1)])
-        if is_edges(layer):
+        if lays_runs(session, layer):
             around = np.concatenate(
                 [np.ravel(planes["across"][row : row + 2, column]), np.ravel(planes["along"][row, column : column + 2])]
             )

@@ -3,21 +3,21 @@
 from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import islice
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
-from knitground.core.ground.layers import Ground, Planes, StitchedLayer, TerrainLayer, TileLayer
+from knitground.core.ground.layers import PINS, Ground, Planes, StitchedLayer, TerrainLayer, TileLayer
 from knitground.core.ground.window import Window
-from knitground.core.joins.coverage import coverage
+from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet, Labels
 from knitground.core.sheet.cut import grid_of
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.match import dead_stitches
 from knitground.core.stitches.rules import StitchSet
-from knitground.core.tiles.tile import GAP, TileRef
+from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 Stage = Literal["sheet", "joins", "stitches", "ground", "grow", "deliver"]
 _NAMED = 3
@@ -62,7 +62,7 @@ def check_sheet(sheet: Sheet, width: int, height: int) -> Iterator[Finding]:
             yield Finding("left over", "sheet", f"{sheet.id}: {' and '.join(over)} belong to no tile", sheet.id)
 
 
-def check_joins(join_set: JoinSet, usable: Collection[TileRef]) -> Iterator[Finding]:
+def check_joins(join_set: JoinSet, usable: Collection[TileRef], found: Coverage) -> Iterator[Finding]:
     """Combinations that no tile shows, and labelled tiles that their sheets do not hold."""
     lost = [ref for ref in join_set.labels if ref not in usable]
     if lost:
@@ -77,7 +77,6 @@ def check_joins(join_set: JoinSet, usable: Collection[TileRef]) -> Iterator[Find
         yield Finding("half labelled", "joins", sentence, join_set.id, count=len(unfinished))
     if not join_set.labels:
         return
-    found = coverage(join_set, usable)
     if found.lacking:
         named = ", ".join(letters(join_set, labels) for labels in islice(found.missing(), _NAMED))
         more = f" and {found.lacking - _NAMED} more" if found.lacking > _NAMED else ""
@@ -86,8 +85,9 @@ def check_joins(join_set: JoinSet, usable: Collection[TileRef]) -> Iterator[Find
 
 
 def letters(join_set: JoinSet, labels: Labels) -> str:
-    """A combination as the letters of its terrains, a dot for nothing."""
-    return " ".join(join_set.terrains[number - 1].letter if number else "·" for number in labels)
+    """A combination as the letters of its terrains, a dot for nothing; corners before edges in a full set."""
+    signs = [join_set.terrains[number - 1].letter if number else "·" for number in labels]
+    return " ".join(signs[:4]) + (" / " + " ".join(signs[4:]) if signs[4:] else "")
 
 
 def check_stitches(stitch_set: StitchSet) -> Iterator[Finding]:
@@ -101,7 +101,7 @@ def check_stitches(stitch_set: StitchSet) -> Iterator[Finding]:
 
 
 def check_tile_sizes(ground: Ground, planes: Mapping[str, Planes], sizes: NDArray[np.int32]) -> Iterator[Finding]:
-    """Tile layers that hold tiles of another size than the ground's cells.
+    """Tiles laid or pinned by hand that are of another size than the ground's cells.
 
     Parameters
     ----------
@@ -109,9 +109,10 @@ def check_tile_sizes(ground: Ground, planes: Mapping[str, Planes], sizes: NDArra
         Width and height of the tile of each palette number; 0 where the tile is on no sheet.
     """
     for layer in ground.layers:
-        if not isinstance(layer, TileLayer):
+        plane = "cells" if isinstance(layer, TileLayer) else PINS
+        if plane not in planes[layer.id]:
             continue
-        cells = np.asarray(planes[layer.id]["cells"], dtype=np.int32) & 0xFFFFFF
+        cells = np.asarray(planes[layer.id][plane], dtype=np.int32) & NUMBER_MASK
         used = np.unique(cells)
         used = used[used > 0]
         for kind, wrong, says in (
@@ -131,40 +132,58 @@ def check_tile_sizes(ground: Ground, planes: Mapping[str, Planes], sizes: NDArra
                 )  # fmt: skip
 
 
+class Unmet(NamedTuple):
+    """Cells of a window of a derived layer for which nothing was drawn.
+
+    Attributes
+    ----------
+    holes : (H, W) bool
+        No tile fits what was painted.
+    broken : (H, W) bool
+        The tile that is laid instead does not join all its neighbours.
+    """
+
+    holes: NDArray[np.bool_]
+    broken: NDArray[np.bool_]
+
+
 def check_gaps(
     ground: Ground,
-    codes: Callable[[str, Window], NDArray[np.int32]],
+    unmet: Callable[[str, Window], Unmet],
     *,
     progress: Callable[[float], None] = lambda share: None,
     band: int = 256,
 ) -> Iterator[Finding]:
-    """Cells of derived layers for which there is no tile.
+    """Cells of derived layers that no tile fits, and joins that stay broken there.
 
     Parameters
     ----------
-    codes : callable
-        Gives the cell codes of a window of a layer.
+    unmet : callable
+        Looks at a window of a layer.
     progress : callable, optional
         Told the share done; may raise to stop.
     """
     derived = [layer for layer in ground.layers if not isinstance(layer, TileLayer)]
     for number, layer in enumerate(derived):
-        count, first = 0, (0, 0)
+        counts, firsts = [0, 0], [(0, 0), (0, 0)]
         for top in range(0, ground.height, band):
             window = Window(top, 0, min(band, ground.height - top), ground.width)
-            gaps = codes(layer.id, window) == GAP
-            if gaps.any():
-                if not count:
-                    row, column = np.unravel_index(int(np.argmax(gaps)), gaps.shape)
-                    first = top + int(row), int(column)
-                count += int(gaps.sum())
+            for which, cells in enumerate(unmet(layer.id, window)):
+                if cells.any() and not counts[which]:
+                    first = int(np.argmax(cells))
+                    firsts[which] = top + first // ground.width, first % ground.width
+                counts[which] += int(cells.sum())
             progress((number + window.bottom / ground.height) / len(derived))
-        if count:
-            yield _gap_finding(ground, layer, count, first)
+        for which, says in enumerate((_gap_says(layer), "{cells} laid with joins that break")):
+            if counts[which]:
+                row, column = firsts[which]
+                many = "1 cell is" if counts[which] == 1 else f"{counts[which]} cells are"
+                sentence = f"{ground.name}, {layer.name}: {says.format(cells=many)}, first at {column}, {row}"
+                kind = ("gap", "broken join")[which]
+                yield Finding(kind, "ground", sentence, ground.id, layer.id, row, column, count=counts[which])
 
 
-def _gap_finding(ground: Ground, layer: TerrainLayer | StitchedLayer, count: int, first: tuple[int, int]) -> Finding:
-    lacks = "no stitch" if isinstance(layer, StitchedLayer) else "no tile"
-    cells = "1 cell has" if count == 1 else f"{count} cells have"
-    sentence = f"{ground.name}, {layer.name}: {cells} {lacks}, first at {first[1]}, {first[0]}"
-    return Finding("gap", "ground", sentence, ground.id, layer.id, first[0], first[1], count=count)
+def _gap_says(layer: TerrainLayer | StitchedLayer) -> str:
+    if isinstance(layer, StitchedLayer):
+        return "{cells} without a stitch"
+    return "{cells} without a tile for what is painted, and the nearest is laid"

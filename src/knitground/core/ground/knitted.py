@@ -10,53 +10,12 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.chance import seed_for
+from knitground.core.ground.derive import Tables, derive, mending_reach
 from knitground.core.ground.layers import Ground, Planes, StitchedLayer, TerrainLayer, TileLayer
 from knitground.core.ground.window import Window
-from knitground.core.joins.knit import knit_corners, knit_edges
 from knitground.core.joins.table import JoinTable
-from knitground.core.stitches.match import stitch_plan
 
 BLOCK = 64
-
-StitchTable = NDArray[np.int32]
-Tables = Mapping[str, JoinTable | StitchTable]
-"""Compiled join and stitch sets by the id of the layer that uses them."""
-
-
-def derive(
-    layer: TileLayer | TerrainLayer | StitchedLayer, planes: Planes, tables: Tables, seed: int, window: Window
-) -> NDArray[np.int32]:
-    """Tiles of a window of a layer, from what was painted alone.
-
-    Parameters
-    ----------
-    layer, planes
-        The layer and its arrays.
-    tables : mapping of layer id to table
-        A derived layer whose set is missing lies empty.
-    seed : int
-        Of the project.
-    window : Window
-        Inside the ground.
-
-    Returns
-    -------
-    codes : (height, width) int32
-    """
-    if isinstance(layer, TileLayer):
-        return np.asarray(planes["cells"][window.rows, window.columns], dtype=np.int32)
-    table = tables.get(layer.id)
-    if isinstance(layer, StitchedLayer) and isinstance(table, np.ndarray):
-        return stitch_plan(_bordered(planes["plan"], window), table)
-    if isinstance(layer, TerrainLayer) and isinstance(table, JoinTable):
-        place = {"seed": seed_for(seed, layer.id), "top": window.top, "left": window.left}
-        below, behind = slice(window.top, window.bottom + 1), slice(window.left, window.right + 1)
-        if layer.joins == "corner":
-            return knit_corners(_bytes(planes["corners"][below, behind]), table, **place)
-        across, along = planes["across"][below, window.columns], planes["along"][window.rows, behind]
-        return knit_edges(_bytes(across), _bytes(along), table, **place)
-    return np.zeros((window.height, window.width), dtype=np.int32)
 
 
 class Knitted:
@@ -74,7 +33,7 @@ class Knitted:
         """Cell codes of a window of a layer, (height, width) int32; not to be written to."""
         layer = self.ground.layer(layer_id)
         if isinstance(layer, TileLayer):
-            return derive(layer, self.planes[layer_id], self.tables, self._seed, window)
+            return derive(self.ground, layer, self.planes[layer_id], self.tables, self._seed, window)
         if layer_id not in self._codes:
             self._codes[layer_id] = np.zeros((self.ground.height, self.ground.width), dtype=np.int32)
             self._stale[layer_id] = np.ones(
@@ -83,20 +42,28 @@ class Knitted:
         self._freshen(layer, window)
         return self._codes[layer_id][window.rows, window.columns]
 
-    def touched(self, layer_id: str, window: Window) -> Window:
-        """Re-knits what an edit of a plane's window reaches; returns the cells that may have changed."""
-        reach = window.grown(1).clipped(self.ground.height, self.ground.width)
-        layer = self.ground.layer(layer_id)
-        if layer_id in self._codes and not reach.is_empty:
-            self._knit(layer, reach)
-        return reach
+    def touched(self, layer_id: str, window: Window) -> tuple[Window, ...]:
+        """Re-knits what an edit of a plane's window reaches; returns the windows whose cells may have changed."""
+        ground, layer = self.ground, self.ground.layer(layer_id)
+        table = self.tables.get(layer_id)
+        wide = isinstance(table, JoinTable) and not table.complete
+        reach = _wrapped(window.grown(1 + mending_reach(ground) if wide else 1), ground)
+        if layer_id not in self._codes:
+            return reach
+        changed = []
+        for part in reach:
+            before = self._codes[layer_id][part.rows, part.columns].copy()
+            self._knit(layer, part)
+            changed += _differing(before, self._codes[layer_id][part.rows, part.columns], part) if wide else [part]
+        return tuple(changed)
 
     def redefine(self, ground: Ground, planes: Mapping[str, Planes], tables: Tables, seed: int) -> None:
         """Takes over new definitions; what came out of changed ones is knit anew where it is seen."""
         for layer_id in list(self._codes):
             kept = (
                 layer_id in planes
-                and (ground.width, ground.height, seed) == (self.ground.width, self.ground.height, self._seed)
+                and _knits_alike(ground, self.ground)
+                and seed == self._seed
                 and tables.get(layer_id) is self.tables.get(layer_id)
             )
             if not kept:
@@ -116,16 +83,37 @@ class Knitted:
         part[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1] = False
 
     def _knit(self, layer: TileLayer | TerrainLayer | StitchedLayer, window: Window) -> None:
-        codes = derive(layer, self.planes[layer.id], self.tables, self._seed, window)
+        codes = derive(self.ground, layer, self.planes[layer.id], self.tables, self._seed, window)
         self._codes[layer.id][window.rows, window.columns] = codes
 
 
-def _bordered(plan: NDArray[np.generic], window: Window) -> NDArray[np.uint8]:
-    """The plan of a window with one more cell on each side; off the map it goes on as at the border."""
-    rows = np.clip(np.arange(window.top - 1, window.bottom + 1), 0, plan.shape[0] - 1)
-    columns = np.clip(np.arange(window.left - 1, window.right + 1), 0, plan.shape[1] - 1)
-    return _bytes(plan[rows[:, None], columns])
+def _knits_alike(one: Ground, other: Ground) -> bool:
+    """Whether two grounds have the same size and wrap alike."""
+    return (one.width, one.height, one.wraps_x, one.wraps_y) == (
+        other.width,
+        other.height,
+        other.wraps_x,
+        other.wraps_y,
+    )
 
 
-def _bytes(plane: NDArray[np.generic]) -> NDArray[np.uint8]:
-    return np.asarray(plane, dtype=np.uint8)
+def _wrapped(window: Window, ground: Ground) -> tuple[Window, ...]:
+    """The parts of a window on a ground; what reaches over a border comes in at the other one where it wraps."""
+    parts = []
+    for down in (-ground.height, 0, ground.height) if ground.wraps_y else (0,):
+        for across in (-ground.width, 0, ground.width) if ground.wraps_x else (0,):
+            moved = window._replace(top=window.top + down, left=window.left + across)
+            part = moved.clipped(ground.height, ground.width)
+            if not part.is_empty:
+                parts.append(part)
+    return tuple(parts)
+
+
+def _differing(before: NDArray[np.int32], after: NDArray[np.int32], window: Window) -> list[Window]:
+    """The smallest window that holds all cells that differ, if any do."""
+    changed = before != after
+    rows, columns = np.flatnonzero(changed.any(axis=1)), np.flatnonzero(changed.any(axis=0))
+    if not rows.size:
+        return []
+    size = int(rows[-1] - rows[0]) + 1, int(columns[-1] - columns[0]) + 1
+    return [Window(window.top + int(rows[0]), window.left + int(columns[0]), *size)]

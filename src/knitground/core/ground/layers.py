@@ -1,7 +1,7 @@
 """What a ground and its layers are.
 
 A layer's definition says what kind it is; its *planes* are the arrays that hold what was painted: tiles, or
-terrains on corners or edges, or the marks of a plan.
+terrains on corners or edges, or the marks of a plan; and for derived layers the tiles that are pinned.
 """
 
 from dataclasses import dataclass
@@ -11,10 +11,14 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import ConfigDict, Field
 
+from knitground.core.joins.lattice import PLANES
 from knitground.core.joins.sets import JoinKind
 from knitground.core.sheet.cut import TileSide
 
 LARGEST_GROUND = 4096
+PINS = "pins"
+CODED = ("cells", PINS)
+"""Planes that hold cell codes."""
 
 Side = Annotated[int, Field(ge=1, le=LARGEST_GROUND)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
@@ -78,6 +82,8 @@ class Ground:
     tile_height: TileSide
     layers: tuple[Layer, ...] = ()
     grid: Literal["square"] = "square"
+    wraps_x: bool = False
+    wraps_y: bool = False
 
     def layer(self, layer_id: str) -> TileLayer | TerrainLayer | StitchedLayer:
         """The layer with this id; KeyError if there is none."""
@@ -95,19 +101,21 @@ def next_by_id(things: tuple[T, ...], wanted: str) -> T:
 def plane_shapes(
     layer: TileLayer | TerrainLayer | StitchedLayer, height: int, width: int
 ) -> dict[str, tuple[int, int]]:
-    """Names and shapes of a layer's planes on a ground of this size."""
+    """Names and shapes of the planes that every layer like this has on a ground of this size.
+
+    A derived layer has one more, `PINS`, the size of the ground, from its first pin on.
+    """
     if isinstance(layer, TileLayer):
         return {"cells": (height, width)}
     if isinstance(layer, StitchedLayer):
         return {"plan": (height, width)}
-    if layer.joins == "corner":
-        return {"corners": (height + 1, width + 1)}
-    return {"across": (height + 1, width), "along": (height, width + 1)}
+    shapes = {"corners": (height + 1, width + 1), "across": (height + 1, width), "along": (height, width + 1)}
+    return {name: shapes[name] for name in PLANES[layer.joins]}
 
 
 def plane_type(plane: str) -> type[np.int32] | type[np.uint8]:
     """The dtype of a plane: cell codes in int32, terrains and marks in uint8."""
-    return np.int32 if plane == "cells" else np.uint8
+    return np.int32 if plane in CODED else np.uint8
 
 
 def blank_planes(

@@ -13,7 +13,7 @@ def connected_run(across: NDArray[np.generic], along: NDArray[np.generic], row: 
     ----------
     across : (H + 1, W) uint8
     along : (H, W + 1) uint8
-        Terrains on edges, as `knit_edges` takes them.
+        Terrains on edges, as `knit` takes them.
     row, column : int
         A cell. The run has the terrain of its first edge that bears one, clockwise from the north.
 

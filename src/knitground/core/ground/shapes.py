@@ -104,7 +104,7 @@ def edge_run(start: tuple[int, int], end: tuple[int, int]) -> list[tuple[str, in
     Returns
     -------
     edges : list of (plane, row, column)
-        Plane is ``across`` or ``along``, as `knit_edges` names them.
+        Plane is ``across`` or ``along``, as `knit` names them.
     """
     (row, column), (last_row, last_column) = start, end
     edges: list[tuple[str, int, int]] = []

@@ -1,38 +1,56 @@
 """Which combinations of terrains a join set can lay.
 
-A set of n terrains has up to n⁴ combinations, a million for 32: those that are missing are counted, and only gone
-through one by one where somebody asks for them.
+A set of n terrains has up to n⁴ combinations, a million for 32, and a full set more: those that are missing are
+counted, and only gone through one by one where somebody asks for them.
+
+Of a full set's combinations only those are asked for that areas and runs can form: a terrain lies at a corner only
+where it, or one with a higher number, lies on both edges that meet there. With one terrain and nothing these are 47.
 """
 
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import product
+from typing import Literal
 
-from knitground.core.joins.sets import JoinSet, Labels, finished
+import numpy as np
+
+from knitground.core.joins.sets import JoinKind, JoinSet, Labels
+from knitground.core.joins.turning import LaidTile, laid_tiles
 from knitground.core.tiles.tile import TileRef
+
+Group = Literal["missing", "turned", "several", "one"]
 
 
 @dataclass(frozen=True)
 class Coverage:
     """The combinations that some tile shows, each with its tiles, out of all that the terrains can form."""
 
-    tiles: dict[Labels, tuple[TileRef, ...]]
+    kind: JoinKind
+    tiles: dict[Labels, tuple[LaidTile, ...]]
     numbers: range
 
     @property
     def total(self) -> int:
         """How many combinations there are; nothing all round is none."""
+        if self.kind == "full":
+            return _count_formed(len(self.numbers)) - (0 in self.numbers)
         return len(self.numbers) ** 4 - (0 in self.numbers)
 
     @property
     def present(self) -> int:
-        """How many combinations have a tile."""
-        return len(self.tiles)
+        """How many of the combinations have a tile."""
+        return len(self.tiles) if self.kind != "full" else sum(is_formed(labels) for labels in self.tiles)
 
     @property
     def doubled(self) -> int:
         """How many combinations have several tiles."""
-        return sum(len(refs) > 1 for refs in self.tiles.values())
+        return sum(len(tiles) > 1 for tiles in self.tiles.values())
+
+    @property
+    def turned(self) -> int:
+        """How many combinations only turned or mirrored tiles show."""
+        return sum(tiles[0].orientation > 0 for tiles in self.tiles.values())
 
     @property
     def lacking(self) -> int:
@@ -41,14 +59,31 @@ class Coverage:
 
     def combinations(self) -> Iterator[Labels]:
         """All combinations, in order."""
-        return ((a, b, c, d) for a, b, c, d in product(self.numbers, repeat=4) if a or b or c or d)
+        every: Iterator[Labels] = product(self.numbers, repeat=4)
+        if self.kind == "full":
+            # The edges that a corner needs are at least as high, so each choice of corners leaves few.
+            every = (
+                corners + edges
+                for corners in product(self.numbers, repeat=4)
+                for edges in product(*(range(low, self.numbers.stop) for low in _least_edges(corners)))
+            )
+        return (labels for labels in every if any(labels))
 
     def missing(self) -> Iterator[Labels]:
         """The combinations without a tile, in order."""
         return (labels for labels in self.combinations() if labels not in self.tiles)
 
+    def group(self, labels: Labels) -> Group:
+        """How a combination is there: by one tile, several, only by turning, or not at all."""
+        tiles = self.tiles.get(labels, ())
+        if not tiles:
+            return "missing"
+        if tiles[0].orientation:
+            return "turned"
+        return "several" if len(tiles) > 1 else "one"
 
-def coverage(join_set: JoinSet, usable: Collection[TileRef] | None = None) -> Coverage:
+
+def coverage(join_set: JoinSet, usable: Collection[TileRef] | None = None, *, square: bool = True) -> Coverage:
     """The coverage of a set.
 
     Parameters
@@ -57,10 +92,31 @@ def coverage(join_set: JoinSet, usable: Collection[TileRef] | None = None) -> Co
         Where its tiles may border on nothing, nothing counts as one more terrain.
     usable : collection of TileRef, optional
         The tiles that their sheets really hold; labels of others do not count.
+    square : bool
+        Whether tiles are square, so that they can be laid in quarter turns.
     """
-    numbers = range(0 if join_set.bare else 1, len(join_set.terrains) + 1)
-    found: dict[Labels, list[TileRef]] = {}
-    for ref, labels in finished(join_set).items():
-        if max(labels) < numbers.stop and (usable is None or ref in usable):
-            found.setdefault(labels, []).append(ref)
-    return Coverage({labels: tuple(refs) for labels, refs in found.items()}, numbers)
+    return Coverage(join_set.kind, laid_tiles(join_set, usable, square=square), join_set.numbers)
+
+
+def is_formed(labels: Labels) -> bool:
+    """Whether areas and runs can form a combination of a full set."""
+    return all(edge >= low for edge, low in zip(labels[4:], _least_edges(labels[:4]), strict=True))
+
+
+def _least_edges(corners: Labels) -> tuple[int, int, int, int]:
+    """The lowest number that each edge must have beside some corners."""
+    north_west, north_east, south_east, south_west = corners
+    return (
+        max(north_west, north_east), max(north_east, south_east), max(south_east, south_west),
+        max(south_west, north_west),
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=64)
+def _count_formed(count: int) -> int:
+    """How many combinations of so many numbers areas and runs can form.
+
+    Round the cell: the corners, and for each edge as many choices as are not below its two corners.
+    """
+    steps = np.array([[count - max(a, b) for b in range(count)] for a in range(count)], dtype=object)
+    return int(np.trace(np.linalg.matrix_power(steps, 4))) if count else 0

@@ -1,12 +1,12 @@
 """Knitting: from painted terrains to tiles.
 
-A tile is a pure function of the four terrains round its cell, the table of the set, the seed and its place, so
-any window can be knit without its surroundings. Work goes in bands of rows that stay in the processor's
+A tile is a pure function of the terrains round its cell, the table of the set, the seed and its place, so any
+window can be knit without its surroundings. Work goes in bands of rows that stay in the processor's
 cache, in buffers that are used again; a large window is shared between two threads, as NumPy lets go of the
 interpreter lock.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -23,15 +23,17 @@ _THREADS = 2
 Combine = Callable[[int, int, NDArray[Any]], object]
 
 
-def knit_corners(
-    corners: NDArray[np.uint8], table: JoinTable, *, seed: int, top: int = 0, left: int = 0
+def knit(
+    planes: Mapping[str, NDArray[np.uint8]], table: JoinTable, *, seed: int, top: int = 0, left: int = 0
 ) -> NDArray[np.int32]:
-    """Tiles for a lattice of corner terrains.
+    """Tiles for painted terrains.
 
     Parameters
     ----------
-    corners : (H + 1, W + 1) uint8
-        Terrain at each lattice point, 0 for none; numbers from 1 to the set's terrains.
+    planes : mapping of name to uint8 array
+        Terrain numbers, 0 for none. For corner sets *corners* (H + 1, W + 1), the terrain at each lattice point; for
+        edge sets *across* (H + 1, W), on the north edge of each cell and the south edge of the last row, and
+        *along* (H, W + 1), on the west edge of each cell and the east edge of the last column; for full sets all.
     table : JoinTable
     seed : int
         Chooses among variants, together with the place.
@@ -41,48 +43,48 @@ def knit_corners(
     Returns
     -------
     codes : (H, W) int32
-        Cell codes; EMPTY where all four corners are bare, GAP where no tile has these four corners.
+        Cell codes; EMPTY where nothing lies all round, GAP where no tile has these terrains.
     """
+    if table.kind == "corner":
+        corners = planes["corners"]
+        shape = corners.shape[0] - 1, corners.shape[1] - 1
+        return _knit(lambda *band: _combine_corners(corners, table.base, *band), shape, table, seed, top, left)
+    across, along = planes["across"], planes["along"]
+    shape = along.shape[0], across.shape[1]
+    if table.kind == "edge":
+        return _knit(lambda *band: _combine_edges(across, along, table.base, *band), shape, table, seed, top, left)
 
     def combine(first: int, last: int, out: NDArray[Any]) -> None:
-        rows = corners[first : last + 1]
-        np.multiply(rows[:-1, :-1], table.base, out=out, dtype=out.dtype)
-        for following in (rows[:-1, 1:], rows[1:, 1:]):
-            out += following
-            out *= table.base
-        out += rows[1:, :-1]
+        assert table.classes is not None  # a full set's
+        part = np.empty(out.shape, dtype=np.uint16 if table.base**4 <= 2**16 else np.uint32)
+        _combine_corners(planes["corners"], table.base, first, last, part)
+        np.take(table.classes[0], part, out=out, mode="clip")
+        _combine_edges(across, along, table.base, first, last, part)
+        out += np.take(table.classes[1], part, mode="clip")
 
-    return _knit(combine, (corners.shape[0] - 1, corners.shape[1] - 1), table, seed, top, left)
+    return _knit(combine, shape, table, seed, top, left)
 
 
-def knit_edges(
-    across: NDArray[np.uint8],
-    along: NDArray[np.uint8],
-    table: JoinTable,
-    *,
-    seed: int,
-    top: int = 0,
-    left: int = 0,
-) -> NDArray[np.int32]:
-    """Tiles for terrains on the edges between cells; the rest as `knit_corners`.
+def _combine_corners(corners: NDArray[np.uint8], base: int, first: int, last: int, out: NDArray[Any]) -> None:
+    """One number for the four corners of each cell of some rows."""
+    rows = corners[first : last + 1]
+    np.multiply(rows[:-1, :-1], base, out=out, dtype=out.dtype)
+    for following in (rows[:-1, 1:], rows[1:, 1:]):
+        out += following
+        out *= base
+    out += rows[1:, :-1]
 
-    Parameters
-    ----------
-    across : (H + 1, W) uint8
-        Terrain on the north edge of each cell, and on the south edge of the last row.
-    along : (H, W + 1) uint8
-        Terrain on the west edge of each cell, and on the east edge of the last column.
-    """
 
-    def combine(first: int, last: int, out: NDArray[Any]) -> None:
-        level, upright = across[first : last + 1], along[first:last]
-        np.multiply(level[:-1], table.base, out=out, dtype=out.dtype)
-        for following in (upright[:, 1:], level[1:]):
-            out += following
-            out *= table.base
-        out += upright[:, :-1]
-
-    return _knit(combine, (along.shape[0], across.shape[1]), table, seed, top, left)
+def _combine_edges(
+    across: NDArray[np.uint8], along: NDArray[np.uint8], base: int, first: int, last: int, out: NDArray[Any]
+) -> None:
+    """One number for the four edges of each cell of some rows."""
+    level, upright = across[first : last + 1], along[first:last]
+    np.multiply(level[:-1], base, out=out, dtype=out.dtype)
+    for following in (upright[:, 1:], level[1:]):
+        out += following
+        out *= base
+    out += upright[:, :-1]
 
 
 def _knit(
@@ -92,9 +94,9 @@ def _knit(
     codes = np.empty(shape, dtype=np.int32)
     columns = np.arange(left, left + shape[1])
     bands = range(0, shape[0], _BAND)
+    narrow = np.uint16 if table.classes is None and table.base**4 <= 2**16 else np.uint32
 
     def work(mine: range) -> None:
-        narrow = np.uint16 if table.base**4 <= 2**16 else np.uint32
         numbers = np.empty((_BAND, shape[1]), dtype=narrow)
         slots = np.empty((_BAND, shape[1]), dtype=np.int64)
         bits = np.empty((2, _BAND, shape[1]), dtype=np.uint32)

@@ -9,8 +9,13 @@ References
 J. C. Cock, "Toroidal tilings from de Bruijn-Good cyclic sequences", Discrete Mathematics 70 (1988).
 """
 
+import math
+from itertools import chain
+
 import numpy as np
 from numpy.typing import NDArray
+
+from knitground.core.joins.coverage import Coverage
 
 
 def proof_corners(terrains: list[int]) -> NDArray[np.uint8]:
@@ -51,7 +56,7 @@ def proof_edges(terrains: list[int]) -> tuple[NDArray[np.uint8], NDArray[np.uint
     -------
     across : (k² + 1, k²) uint8
     along : (k², k² + 1) uint8
-        As `knit_edges` takes them; the ground wraps.
+        As `knit` takes them; the ground wraps.
     """
     line = np.asarray(terrains, dtype=np.uint8)[_pairs(len(terrains))]
     size = len(line)
@@ -70,3 +75,50 @@ def _pairs(count: int) -> NDArray[np.intp]:
         for high in range(low + 1, count):
             steps += [low, high]
     return np.asarray(steps, dtype=np.intp)
+
+
+def proof_full(numbers: range) -> dict[str, NDArray[np.uint8]]:
+    """Corners and edges whose cells hold every combination of a full set that areas and runs can form.
+
+    Each combination leads from what lies on its west side to what lies on its east side; a walk that takes each once
+    (an Eulerian circuit) is a strip of cells that holds all. It is folded into lines with a line of other cells
+    between them, and one more column in which each line comes back to its beginning.
+
+    Parameters
+    ----------
+    numbers : range
+        What may lie at a place.
+
+    Returns
+    -------
+    planes : mapping of name to uint8 array
+        As `knit` takes them; the ground wraps.
+    """
+    import networkx
+
+    walks: networkx.MultiDiGraph[tuple[int, ...]] = networkx.MultiDiGraph()
+    nothing = [(0,) * 8] if 0 in numbers else []
+    for labels in chain(nothing, Coverage("full", {}, numbers).combinations()):
+        (north_west, north_east, south_east, south_west), (north, east, south, west) = labels[:4], labels[4:]
+        walks.add_edge((north_west, west, south_west), (north_east, east, south_east), lines=(north, south))
+    steps = [
+        (side, walks[side][other][key]["lines"]) for side, other, key in networkx.eulerian_circuit(walks, keys=True)
+    ]
+    width = max(1, math.isqrt(2 * len(steps)))
+    height = 2 * -(-len(steps) // width)
+    corners = np.zeros((height, width + 1), dtype=np.uint8)
+    across, along = np.zeros((height, width + 1), np.uint8), np.zeros((height, width + 1), np.uint8)
+    for number in range(height // 2 * width):
+        (top, side, bottom), lines = steps[number % len(steps)]
+        row, column = 2 * (number // width), number % width
+        corners[row : row + 2, column] = top, bottom
+        across[row : row + 2, column] = lines
+        along[row, column] = side
+    for row in range(0, height, 2):
+        # The cell after the last of a line brings its east side; the one beyond closes the circle.
+        (top, side, bottom), _ = steps[(row // 2 + 1) * width % len(steps)]
+        corners[row : row + 2, width], along[row, width] = (top, bottom), side
+        across[row : row + 2, width] = np.maximum(corners[row : row + 2, width], corners[row : row + 2, 0])
+    along[1::2] = np.maximum(corners[1::2], np.roll(corners, -1, axis=0)[1::2])
+    return {"corners": np.pad(corners, ((0, 1), (0, 1)), "wrap"), "across": np.pad(across, ((0, 1), (0, 0)), "wrap"),
+            "along": np.pad(along, ((0, 0), (0, 1)), "wrap")}  # fmt: skip

@@ -1,4 +1,4 @@
-"""What a join set is: terrains, and the terrain that each tile shows at its corners or edges."""
+"""What a join set is: terrains, and the terrain that each tile shows at its corners, its edges or both."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -13,9 +13,11 @@ MOST_TERRAINS = 32
 CORNERS = ("north-west", "north-east", "south-east", "south-west")
 EDGES = ("north", "east", "south", "west")
 
-JoinKind = Literal["corner", "edge"]
+JoinKind = Literal["corner", "edge", "full"]
+PLACES: dict[JoinKind, tuple[str, ...]] = {"corner": CORNERS, "edge": EDGES, "full": CORNERS + EDGES}
 Label = Annotated[int, Field(ge=0, le=MOST_TERRAINS)]
-Labels = tuple[Label, Label, Label, Label]
+Labels = tuple[int, ...]
+FiledLabels = Annotated[tuple[Label, ...], Field(min_length=4, max_length=8)]
 
 
 @dataclass(frozen=True)
@@ -34,11 +36,12 @@ Terrains = Annotated[tuple[Terrain, ...], Field(max_length=MOST_TERRAINS)]
 
 @dataclass(frozen=True)
 class JoinSet:
-    """Tiles labelled at four places with the number of a terrain, from 1.
+    """Tiles labelled at four or eight places with the number of a terrain, from 1.
 
-    Corner labels go round from the north-west, edge labels from the north, both clockwise. Where `bare` is set,
-    0 says that nothing lies there, and tiles may border on nothing; else a tile with a 0 is not finished, and is
-    not laid.
+    Corner labels go round from the north-west, edge labels from the north, both clockwise; a full set has the four
+    corners before the four edges. Where `bare` is set, 0 says that nothing lies there, and tiles may border on
+    nothing; else a tile with a 0 is not finished, and is not laid. `turns` lets tiles be laid in quarter turns,
+    `mirrors_x` mirrored left to right and `mirrors_y` top to bottom, for combinations that no tile shows as drawn.
     """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
@@ -48,16 +51,29 @@ class JoinSet:
     kind: JoinKind
     terrains: Terrains
     bare: bool = False
-    labels: Mapping[TileRef, Labels] = field(default_factory=dict)
+    labels: Mapping[TileRef, FiledLabels] = field(default_factory=dict)
+    turns: bool = False
+    mirrors_x: bool = False
+    mirrors_y: bool = False
 
     @property
-    def places(self) -> tuple[str, str, str, str]:
-        """Names of the four labelled places, in the order of the labels."""
-        return CORNERS if self.kind == "corner" else EDGES
+    def places(self) -> tuple[str, ...]:
+        """Names of the labelled places, in the order of the labels."""
+        return PLACES[self.kind]
+
+    @property
+    def blank(self) -> Labels:
+        """The labels of a tile that has none."""
+        return (0,) * len(self.places)
+
+    @property
+    def numbers(self) -> range:
+        """What may lie at a place: the terrains, and 0 where tiles may border on nothing."""
+        return range(0 if self.bare else 1, len(self.terrains) + 1)
 
 
 def finished(join_set: JoinSet) -> dict[TileRef, Labels]:
-    """The labels of the tiles that can be laid: those with all four, or any where tiles may border on nothing."""
+    """The labels of the tiles that can be laid: those with all of them, or any where tiles may border on nothing."""
     return {ref: labels for ref, labels in join_set.labels.items() if join_set.bare or all(labels)}
 
 
@@ -71,11 +87,12 @@ def with_label(join_set: JoinSet, ref: TileRef, place: int, terrain: int) -> Map
     terrain : int
         Number of the terrain, 0 to take the label away.
     """
-    row = list(join_set.labels.get(ref, (0, 0, 0, 0)))
+    row = list(join_set.labels.get(ref, join_set.blank))
     row[place] = terrain
-    labels = dict(join_set.labels)
-    if any(row):
-        labels[ref] = (row[0], row[1], row[2], row[3])
-    else:
-        labels.pop(ref, None)
-    return labels
+    return with_labels(join_set, {ref: tuple(row)})
+
+
+def with_labels(join_set: JoinSet, new: Mapping[TileRef, Labels]) -> Mapping[TileRef, Labels]:
+    """The set's labels after whole tiles are labelled anew; one that gets only zeros is no part of the set."""
+    labels = {**join_set.labels, **new}
+    return {ref: row for ref, row in labels.items() if any(row)}

@@ -1,7 +1,9 @@
-"""The lookup table that knitting reads: from four terrains to the tiles that show them.
+"""The lookup table that knitting reads: from the terrains round a cell to the tiles that show them.
 
-A combination of four labels is one number in base (terrains + 1). Each known combination owns a run of
-`SLOTS` slots that its variants share by weight, so that choosing one is a single look at the table.
+A combination of four labels is one number in base (terrains + 1). Eight labels are two such numbers, whose
+classes (those that some tile shows, all others being one) make one number again, so that a full set of 32
+terrains needs no table of 33⁸. Each known combination owns a run of `SLOTS` slots that its variants share by
+weight, so that choosing one is a single look at the table.
 """
 
 from collections.abc import Mapping, Sequence
@@ -10,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.joins.sets import PLACES, JoinKind
 from knitground.core.tiles.tile import EMPTY, GAP
 
 SLOT_BITS = 10
@@ -17,59 +20,122 @@ SLOTS = 1 << SLOT_BITS
 _MOST_DENSE = 6**4
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class JoinTable:
     """A compiled join set.
 
     Attributes
     ----------
+    kind : JoinKind
     base : int
         Number of terrains + 1.
-    starts : (base ** 4,) int64
+    starts : (N,) int64
         Where the slots of a combination start; combinations without a tile share the slots of `GAP`.
-    slots : (N * SLOTS,) int32
+    slots : (M * SLOTS,) int32
         Cell codes.
     dense : bool
         Whether every combination has slots of its own in order, so that `starts` need not be looked up.
+    known : (N,) bool
+        Which combinations have a tile; nothing all round has none and needs none, and counts as known.
+    classes : (2, base ** 4) uint32, or None
+        For full sets: what the four corners and the four edges add to the number of a combination.
+    combinations : (C, P) uint8
+        The combinations that may be laid, in order, as the labels of the P places.
+    complete : bool
+        Whether nothing that may be painted lacks a tile.
     """
 
+    kind: JoinKind
     base: int
     starts: NDArray[np.int64]
     slots: NDArray[np.int32]
     dense: bool
+    known: NDArray[np.bool_]
+    classes: NDArray[np.uint32] | None
+    combinations: NDArray[np.uint8]
+    complete: bool
+
+    def numbers(self, labels: NDArray[np.integer]) -> NDArray[np.int64]:
+        """Numbers of combinations, given as (..., P) labels."""
+        numbers = _polynomial(labels[..., :4], self.base)
+        if self.classes is not None:
+            numbers = (
+                self.classes[0][numbers].astype(np.int64) + self.classes[1][_polynomial(labels[..., 4:], self.base)]
+            )
+        return numbers
+
+    def lays(self, labels: NDArray[np.integer]) -> NDArray[np.bool_]:
+        """Which combinations, given as (..., P) labels, have a tile or need none."""
+        found: NDArray[np.bool_] = self.known[self.numbers(labels)]
+        return found
 
 
-def compile_table(labels: Mapping[int, Sequence[int]], weights: Mapping[int, float], terrain_count: int) -> JoinTable:
+def compile_table(
+    labels: Mapping[int, Sequence[int]],
+    weights: Mapping[int, float],
+    terrain_count: int,
+    *,
+    kind: JoinKind = "corner",
+    bare: bool = False,
+) -> JoinTable:
     """The table of a join set.
 
     Parameters
     ----------
-    labels : mapping of cell code to four terrain numbers
+    labels : mapping of cell code to four or, for full sets, eight terrain numbers
     weights : mapping of cell code to weight
         A code without a weight weighs 1. Variants share to 1/1024; a positive weight never rounds to nothing.
     terrain_count : int
+    bare : bool
+        Whether tiles may border on nothing.
     """
     base = terrain_count + 1
-    variants: dict[int, list[int]] = {}
+    variants: dict[tuple[int, ...], list[int]] = {}
     for code, row in labels.items():
         if any(row) and max(row) <= terrain_count:
-            variants.setdefault(combination(row, base), []).append(code)
-    starts = np.full(base**4, SLOTS, dtype=np.int64)
-    starts[0] = 0
+            variants.setdefault(tuple(row), []).append(code)
+    places = len(PLACES[kind])
+    rows = np.array(sorted(variants), dtype=np.uint8).reshape(-1, places)
+    classes, size = _classes(rows, base) if kind == "full" else (None, base**4)
+    starts = np.full(size, SLOTS, dtype=np.int64)
     runs = [np.full(SLOTS, EMPTY, dtype=np.int32), np.full(SLOTS, GAP, dtype=np.int32)]
-    for number, codes in sorted(variants.items()):
+    numbers = _polynomial(rows[:, :4], base)
+    nothing = 0
+    if classes is not None:
+        numbers = classes[0][numbers].astype(np.int64) + classes[1][_polynomial(rows[:, 4:], base)]
+        nothing = int(classes[0][0] + classes[1][0])
+    starts[nothing] = 0
+    for number, row in zip(numbers.tolist(), sorted(variants), strict=True):
         starts[number] = len(runs) * SLOTS
-        runs.append(share_slots(codes, [weights.get(code, 1.0) for code in codes]))
-    slots = np.concatenate(runs)
-    if base**4 > _MOST_DENSE:
-        return JoinTable(base, starts, slots, dense=False)
-    every = slots.reshape(-1, SLOTS)[starts // SLOTS].ravel()
-    return JoinTable(base, np.arange(base**4, dtype=np.int64) * SLOTS, every, dense=True)
+        runs.append(share_slots(variants[row], [weights.get(code, 1.0) for code in variants[row]]))
+    slots, known = np.concatenate(runs), starts != SLOTS
+    if dense := size <= _MOST_DENSE:
+        slots = slots.reshape(-1, SLOTS)[starts // SLOTS].ravel()
+        starts = np.arange(size, dtype=np.int64) * SLOTS
+    wanted = base**places - 1 if bare else terrain_count**places
+    if bare:
+        rows = np.concatenate([np.zeros((1, places), dtype=np.uint8), rows])
+    return JoinTable(kind, base, starts, slots, dense, known, classes, rows, len(variants) == wanted)
 
 
-def combination(labels: Sequence[int], base: int) -> int:
-    """One number for four labels."""
-    first, second, third, fourth = labels
+def _classes(rows: NDArray[np.uint8], base: int) -> tuple[NDArray[np.uint32], int]:
+    """What the corners and the edges of eight labels add to a number, and how many numbers there are.
+
+    Class 0 is of all corners, or all edges, that no tile shows; nothing all round always has a class.
+    """
+    classes = np.zeros((2, base**4), dtype=np.uint32)
+    counts = []
+    for half in (0, 1):
+        shown = np.unique(np.append(_polynomial(rows[:, 4 * half : 4 * half + 4], base), 0))
+        classes[half][shown] = np.arange(1, len(shown) + 1)
+        counts.append(len(shown) + 1)
+    classes[0] *= np.uint32(counts[1])
+    return classes, counts[0] * counts[1]
+
+
+def _polynomial(labels: NDArray[np.integer], base: int) -> NDArray[np.int64]:
+    """One number for four labels, in the last axis."""
+    first, second, third, fourth = (labels[..., place].astype(np.int64) for place in range(4))
     return ((first * base + second) * base + third) * base + fourth
 
 

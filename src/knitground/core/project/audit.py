@@ -7,16 +7,19 @@ from numpy.typing import NDArray
 
 from knitground.core.check.findings import (
     Finding,
+    Unmet,
     check_gaps,
     check_joins,
     check_sheet,
     check_stitches,
     check_tile_sizes,
 )
-from knitground.core.ground.knitted import derive
-from knitground.core.ground.layers import Ground
+from knitground.core.ground.derive import Tables, as_painted, mended_in
+from knitground.core.ground.layers import PINS, Ground, Planes, StitchedLayer, TerrainLayer, TileLayer
 from knitground.core.ground.window import Window
+from knitground.core.joins.table import JoinTable
 from knitground.core.project.derived import Derived
+from knitground.core.tiles.tile import GAP
 
 Progress = Callable[[float], None]
 
@@ -29,7 +32,7 @@ def definition_findings(derived: Derived) -> list[Finding]:
         height, width = state.pictures[sheet.id].pixels.shape[:2]
         found += check_sheet(sheet, width, height)
     for join_set in state.project.join_sets:
-        found += check_joins(join_set, derived.usable(join_set.labels))
+        found += check_joins(join_set, derived.usable(join_set.labels), derived.coverage(join_set))
     for stitch_set in state.project.stitch_sets:
         found += check_stitches(stitch_set)
     return found
@@ -49,12 +52,12 @@ def ground_check(derived: Derived) -> Callable[[Progress], list[Finding]]:
         for ground in state.project.grounds:
             planes = state.planes[ground.id]
 
-            def codes(layer: str, window: Window, ground: Ground = ground) -> NDArray[np.int32]:
+            def look(layer: str, window: Window, ground: Ground = ground) -> Unmet:
                 layers = state.planes[ground.id]
-                return derive(ground.layer(layer), layers[layer], tables[ground.id], state.project.seed, window)
+                return unmet(ground, ground.layer(layer), layers[layer], tables[ground.id], window)
 
             found += check_tile_sizes(ground, planes, sizes)
-            found += check_gaps(ground, codes, progress=progress)
+            found += check_gaps(ground, look, progress=progress)
         return found
 
     return check
@@ -63,6 +66,27 @@ def ground_check(derived: Derived) -> Callable[[Progress], list[Finding]]:
 def all_findings(derived: Derived) -> list[Finding]:
     """Everything, in the order of the work."""
     return [*definition_findings(derived), *ground_check(derived)(lambda share: None)]
+
+
+def unmet(
+    ground: Ground,
+    layer: TileLayer | TerrainLayer | StitchedLayer,
+    planes: Planes,
+    tables: Tables,
+    window: Window,
+) -> Unmet:
+    """The cells of a window that no tile fits; those that are pinned are none of them."""
+    broken = np.zeros((window.height, window.width), dtype=bool)
+    if isinstance(layer, TileLayer):
+        return Unmet(broken, broken)
+    holes = as_painted(ground, layer, planes, tables, 0, window) == GAP
+    table = tables.get(layer.id)
+    if isinstance(table, JoinTable) and (mended := mended_in(ground, planes, table, window)):
+        broken[mended.rows, mended.columns] = mended.broken
+    if PINS in planes:
+        free = planes[PINS][window.rows, window.columns] == 0
+        holes, broken = holes & free, broken & free
+    return Unmet(holes, broken)
 
 
 def _tile_sizes(derived: Derived) -> NDArray[np.int32]:

@@ -3,18 +3,20 @@
 Everything here is worked out on demand and kept only as long as what it was made from stays the same.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
-from knitground.core.ground.knitted import Knitted, Tables
+from knitground.core.ground.derive import Tables
+from knitground.core.ground.knitted import Knitted
 from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, next_by_id
 from knitground.core.ground.window import Window
-from knitground.core.joins.sets import JoinSet, finished
-from knitground.core.joins.table import compile_table
+from knitground.core.joins.coverage import Coverage, coverage
+from knitground.core.joins.sets import JoinSet
+from knitground.core.joins.table import JoinTable, compile_table
 from knitground.core.project.document import Change, Document
 from knitground.core.render.atlas import Atlas, Pixels, cut_pixels
 from knitground.core.render.compose import compose, compose_overview
@@ -33,6 +35,8 @@ class Derived:
         self.document = document
         self._kept: dict[Any, tuple[tuple[Any, ...], Any]] = {}
         self._knitted: dict[str, Knitted] = {}
+        self.reached: list[tuple[str, Window]] = []
+        """Windows of grounds whose tiles the last change may have changed; definitions change them all."""
         document.listeners.insert(0, self._on_change)
 
     def close(self) -> None:
@@ -92,20 +96,26 @@ class Derived:
 
     def table(self, owner: JoinSet | StitchSet) -> Any:
         """The compiled table of a join or stitch set."""
-        palette, notes = self.document.palette, self.document.project.tiles
+        notes = self.document.project.tiles
         if isinstance(owner, StitchSet):
             return self._keep(("stitches", owner.id), (owner,), lambda: self._stitch_table(owner))
-        weights = {palette.code(ref): note.weight for ref, note in notes.items() if ref in owner.labels}
-        usable = self.usable(owner.labels)
+        weights = {ref: note.weight for ref, note in notes.items() if ref in owner.labels}
+        usable, square = self.usable(owner.labels), self.square(owner)
         return self._keep(
             ("joins", owner.id),
-            (owner, tuple(weights.items()), tuple(sorted(usable))),
-            lambda: compile_table(
-                {palette.code(ref): row for ref, row in finished(owner).items() if ref in usable},
-                weights,
-                len(owner.terrains),
-            ),
+            (owner, tuple(weights.items()), tuple(sorted(usable)), square),
+            lambda: self._join_table(owner, weights),
         )
+
+    def coverage(self, owner: JoinSet) -> Coverage:
+        """The combinations that a join set can lay."""
+        return coverage(owner, self.usable(owner.labels), square=self.square(owner))
+
+    def square(self, owner: JoinSet) -> bool:
+        """Whether all tiles of a set are as wide as high, so that they can be laid in quarter turns."""
+        cuts = self.document.project.cuts
+        used = {cuts[ref.sheet, ref.cut] for ref in owner.labels if (ref.sheet, ref.cut) in cuts}
+        return all(cut.tile_width == cut.tile_height for cut in used)
 
     def pixels(self, ground_id: str, window: Window, *, level: int = 0, step: int = 1) -> Pixels:
         """Pixels of a window of a ground, its visible layers over one another.
@@ -126,6 +136,14 @@ class Derived:
         atlas = self.atlas(knitted.ground.tile_width, knitted.ground.tile_height)
         return knitted_pixels(knitted, atlas, window, level, step)
 
+    def _join_table(self, owner: JoinSet, weights: Mapping[TileRef, float]) -> JoinTable:
+        labels, shares = {}, {}
+        for row, tiles in self.coverage(owner).tiles.items():
+            for tile in tiles:
+                code = self.document.palette.code(tile.ref, tile.orientation)
+                labels[code], shares[code] = row, weights.get(tile.ref, 1.0)
+        return compile_table(labels, shares, len(owner.terrains), kind=owner.kind, bare=owner.bare)
+
     def _stitch_table(self, owner: StitchSet) -> NDArray[np.int32]:
         codes = [self.document.palette.code(stitch.tile) for stitch in owner.stitches]
         return stitch_tiles(winners(owner.stitches, len(owner.marks)), codes)
@@ -141,6 +159,7 @@ class Derived:
         return tables
 
     def _on_change(self, change: Change) -> None:
+        self.reached = []
         if change.defined:
             for ground_id, knitted in list(self._knitted.items()):
                 try:
@@ -152,7 +171,8 @@ class Derived:
                 knitted.redefine(ground, planes, self._tables(ground), self.document.project.seed)
         for ground_id, layer_id, window in change.windows:
             if ground_id in self._knitted and layer_id in self._knitted[ground_id].planes:
-                self._knitted[ground_id].touched(layer_id, window)
+                reached = self._knitted[ground_id].touched(layer_id, window)
+                self.reached += [(ground_id, part) for part in reached]
 
     def _keep(self, key: Any, made_from: tuple[Any, ...], make: Callable[[], T]) -> T:
         """What was made last time, if it was made from the same things."""

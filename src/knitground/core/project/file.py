@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
 
 from knitground.core.errors import BadProject, BadSheet
-from knitground.core.ground.layers import Planes
+from knitground.core.ground.layers import CODED, Planes
 from knitground.core.project.atomic import write_atomically
 from knitground.core.project.cells import Cells, written
 from knitground.core.project.model import Palette, Picture, Project, State
@@ -104,7 +104,7 @@ def document_bytes(state: State, palette: Palette) -> bytes:
     refs, numbers = palette.filed(_used(state, len(palette.refs)))
 
     def plane_text(name: str, plane: NDArray[np.generic]) -> Cells:
-        return written(_renumbered(plane, numbers) if name == "cells" else plane)
+        return written(_renumbered(plane, numbers) if name in CODED else plane)
 
     def layer_text(planes: Planes) -> dict[str, Cells]:
         return {name: plane_text(name, plane) for name, plane in planes.items()}
@@ -115,18 +115,19 @@ def document_bytes(state: State, palette: Palette) -> bytes:
     }
     content = ProjectFile(FORMAT, VERSION, state.project, refs, maps)
     text = json.dumps(_ADAPTER.dump_python(content, mode="json"), ensure_ascii=False, indent=1)
-    # Four labels read best on one line; line breaks never stand inside a JSON string.
+    # Labels read best on one line; line breaks never stand inside a JSON string.
     text = re.sub(r"\[\n\s+(\d+(?:,\n\s+\d+)*)\n\s+\]", lambda m: "[" + re.sub(r"\s+", " ", m[1]) + "]", text)
     return text.encode() + b"\n"
 
 
 def _used(state: State, count: int) -> NDArray[np.bool_]:
-    """Which palette numbers the tile layers hold, (count + 1,) bool."""
+    """Which palette numbers the maps hold, (count + 1,) bool."""
     used = np.zeros(count + 1, dtype=bool)
     for layers in state.planes.values():
         for planes in layers.values():
-            if "cells" in planes:
-                used[np.asarray(planes["cells"], dtype=np.int32) & NUMBER_MASK] = True
+            for name in CODED:
+                if name in planes:
+                    used[np.asarray(planes[name], dtype=np.int32) & NUMBER_MASK] = True
     return used
 
 

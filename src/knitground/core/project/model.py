@@ -15,7 +15,7 @@ from knitground.core.joins.sets import JoinSet
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet, decode_picture, with_keys
 from knitground.core.stitches.rules import StitchSet
-from knitground.core.tiles.tile import TileNotes, TileRef
+from knitground.core.tiles.tile import TileNotes, TileRef, cell_code
 
 T = TypeVar("T")
 
@@ -88,9 +88,9 @@ class Palette:
             self._numbers[ref] = len(self.refs)
         return self._numbers[ref]
 
-    def code(self, ref: TileRef | None) -> int:
-        """The cell code of a tile as it is drawn, or of no tile."""
-        return 0 if ref is None else self.number(ref)
+    def code(self, ref: TileRef | None, orientation: int = 0) -> int:
+        """The cell code of a tile in an orientation, or of no tile."""
+        return 0 if ref is None else cell_code(self.number(ref), orientation)
 
     def filed(self, used: NDArray[np.bool_]) -> tuple[tuple[TileRef, ...], NDArray[np.int32]]:
         """The tiles for a file, and the number in the file of each number here.

@@ -5,9 +5,12 @@ from dataclasses import replace
 from pathlib import PurePath
 from typing import Any
 
+import numpy as np
+
 from knitground.core.errors import BadRequest
 from knitground.core.ground.layers import (
     LARGEST_GROUND,
+    PINS,
     Ground,
     Planes,
     StitchedLayer,
@@ -16,7 +19,7 @@ from knitground.core.ground.layers import (
     blank_planes,
     next_by_id,
 )
-from knitground.core.joins.sets import MOST_TERRAINS, JoinKind, JoinSet, Terrain, with_label
+from knitground.core.joins.sets import MOST_TERRAINS, JoinKind, JoinSet, Labels, Terrain, with_label, with_labels
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, grid_of
@@ -99,7 +102,7 @@ def add_join_set(document: Document, name: str, kind: JoinKind, terrains: Iterab
     made: list[Terrain] = []
     for title in terrains:
         made.append(new_terrain(made, title))
-    put(document, f"add {name}", "join_sets", JoinSet(set_id, name, kind, tuple(made), bare=kind == "edge"))
+    put(document, f"add {name}", "join_sets", JoinSet(set_id, name, kind, tuple(made), bare=kind != "corner"))
     return set_id
 
 
@@ -136,6 +139,12 @@ def set_labels(document: Document, set_id: str, places: Iterable[tuple[TileRef, 
     for ref, place in places:
         join_set = replace(join_set, labels=with_label(join_set, ref, place, terrain))
     put(document, "label", "join_sets", join_set)
+
+
+def label_tiles(document: Document, set_id: str, labels: Mapping[TileRef, Labels], label: str) -> None:
+    """Labels whole tiles anew; only zeros take a tile out of the set."""
+    join_set = next_by_id(document.project.join_sets, set_id)
+    put(document, label, "join_sets", replace(join_set, labels=with_labels(join_set, labels)))
 
 
 def put(document: Document, label: str, field: str, thing: object) -> None:
@@ -252,6 +261,8 @@ def _put_ground(document: Document, label: str, ground: Ground, planes: Mapping[
 
 def _resized(layer: TileLayer | TerrainLayer | StitchedLayer, planes: Planes, ground: Ground) -> Planes:
     resized = blank_planes(layer, ground.height, ground.width)
+    if PINS in planes:
+        resized[PINS] = np.zeros((ground.height, ground.width), dtype=np.int32)
     for name, old in planes.items():
         new = resized[name]
         height, width = min(old.shape[0], new.shape[0]), min(old.shape[1], new.shape[1])

@@ -4,9 +4,12 @@ from collections import Counter
 from collections.abc import Iterable, Mapping
 
 import numpy as np
+from numpy.typing import NDArray
 
 from knitground.core.errors import BadProject
 from knitground.core.ground.layers import (
+    CODED,
+    PINS,
     Ground,
     Planes,
     StitchedLayer,
@@ -18,7 +21,7 @@ from knitground.core.ground.layers import (
 )
 from knitground.core.project.cells import Cells, read
 from knitground.core.project.model import Project
-from knitground.core.tiles.tile import NUMBER_MASK
+from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 
 
 def check_whole(project: Project, name: str) -> None:
@@ -38,6 +41,11 @@ def check_whole(project: Project, name: str) -> None:
             raise BadProject(f"{name} has a sheet or cut whose id holds a slash; rename it.")
     for join_set in project.join_sets:
         for ref, labels in join_set.labels.items():
+            if len(labels) != len(join_set.places):
+                raise BadProject(
+                    f"{name}: tile {ref} of “{join_set.name}” has {len(labels)} labels instead of "
+                    f"{len(join_set.places)}; mend or remove them."
+                )
             if max(labels) > len(join_set.terrains):
                 raise BadProject(
                     f"{name}: tile {ref} of “{join_set.name}” is labelled with a terrain that is not there."
@@ -60,23 +68,26 @@ def planes_from(
             continue
         shapes = plane_shapes(layer, ground.height, ground.width)
         where = f"{name}: layer “{layer.name}” of “{ground.name}”"
+        if not isinstance(layer, TileLayer) and PINS in found:
+            shapes[PINS] = ground.height, ground.width
         if set(found) != set(shapes):
             raise BadProject(f"{where} should hold {' and '.join(shapes)}; restore the file from a copy.")
         planes[layer.id] = {plane: read(found[plane], plane, shape, where) for plane, shape in shapes.items()}
-        largest = palette_size if isinstance(layer, TileLayer) else _terrain_count(project, layer, name)
-        _check_numbers(planes[layer.id], largest, where)
+        terrains = _terrain_count(project, layer, name)
+        for plane, values in planes[layer.id].items():
+            _check_numbers(plane, values, palette_size if plane in CODED else terrains, where)
     return planes
 
 
-def _check_numbers(planes: Planes, largest: int, where: str) -> None:
-    for plane, values in planes.items():
-        numbers = np.asarray(values, dtype=np.int64)
-        if plane == "cells":
-            if numbers.min() < 0 or numbers.max() >> 24 > 7:
-                raise BadProject(f"{where} holds a cell that is no tile; restore the file from a copy.")
-            numbers = numbers & NUMBER_MASK
-        if numbers.max() > largest:
-            raise BadProject(f"{where} holds the number {int(numbers.max())}, and {largest} is the highest there is.")
+def _check_numbers(plane: str, values: NDArray[np.generic], largest: int, where: str) -> None:
+    if plane in CODED:
+        numbers = np.asarray(values, dtype=np.int32)
+        if numbers.min() < 0 or int(numbers.max()) >> ORIENTATION_SHIFT > 7:
+            raise BadProject(f"{where} holds a cell that is no tile; restore the file from a copy.")
+        values = numbers & NUMBER_MASK
+    highest = int(np.asarray(values).max())
+    if highest > largest:
+        raise BadProject(f"{where} holds the number {highest}, and {largest} is the highest there is.")
 
 
 def _terrain_count(project: Project, layer: TileLayer | TerrainLayer | StitchedLayer, name: str) -> int:

@@ -3,13 +3,23 @@
 import numpy as np
 
 from knitground.core.check.findings import letters
-from knitground.core.ground.knitted import StitchTable
-from knitground.core.ground.layers import StitchedLayer, TerrainLayer, next_by_id
+from knitground.core.ground.derive import StitchTable, bordered, mended_in, painted_in
+from knitground.core.ground.layers import (
+    PINS,
+    Ground,
+    Planes,
+    StitchedLayer,
+    TerrainLayer,
+    TileLayer,
+    next_by_id,
+)
 from knitground.core.ground.window import Window
+from knitground.core.joins.lattice import doubled, labels_of
 from knitground.core.joins.sets import JoinSet, Labels
+from knitground.core.joins.table import JoinTable
 from knitground.core.project.derived import Derived
 from knitground.core.stitches.match import same_bits, winners
-from knitground.core.tiles.tile import GAP, NUMBER_MASK
+from knitground.core.tiles.tile import EMPTY, GAP, NUMBER_MASK, ORIENTATION_SHIFT
 
 
 def why(derived: Derived, ground_id: str, layer_id: str, row: int, column: int) -> str:
@@ -23,44 +33,50 @@ def why(derived: Derived, ground_id: str, layer_id: str, row: int, column: int) 
     knitted = derived.knitted(ground_id)
     if not Window(0, 0, knitted.ground.height, knitted.ground.width).holds(row, column):
         raise IndexError((row, column))
-    layer = knitted.ground.layer(layer_id)
+    ground, layer = knitted.ground, knitted.ground.layer(layer_id)
     code = int(knitted.codes(layer_id, Window(row, column, 1, 1))[0, 0])
     tile = _tile_name(derived, code)
+    planes = derived.document.state.planes[ground_id][layer_id]
+    if isinstance(layer, TileLayer):
+        return f"{tile}, laid by hand" if code else "bare"
+    if PINS in planes and planes[PINS][row, column]:
+        return f"{tile}, pinned by hand"
     if isinstance(layer, TerrainLayer):
         join_set = next_by_id(derived.document.project.join_sets, layer.join_set)
-        return _why_joined(derived, join_set, _labels_at(derived, ground_id, layer, row, column), code, tile)
-    if isinstance(layer, StitchedLayer):
-        return _why_stitched(derived, ground_id, layer, row, column, code, tile)
-    return f"{tile}, laid by hand" if code else "bare"
+        return _why_joined(derived, join_set, ground, planes, Window(row, column, 1, 1), code)
+    return _why_stitched(derived, ground_id, layer, row, column, code, tile)
 
 
-def _labels_at(derived: Derived, ground_id: str, layer: TerrainLayer, row: int, column: int) -> Labels:
-    """The four terrains round a cell, in the order of its set's places."""
-    planes = derived.document.state.planes[ground_id][layer.id]
-    if layer.joins == "corner":
-        corners = planes["corners"]
-        spots = ((row, column), (row, column + 1), (row + 1, column + 1), (row + 1, column))
-        first, second, third, fourth = (int(corners[spot]) for spot in spots)
-        return first, second, third, fourth
-    across, along = planes["across"], planes["along"]
-    return int(across[row, column]), int(along[row, column + 1]), int(across[row + 1, column]), int(along[row, column])
-
-
-def _why_joined(derived: Derived, join_set: JoinSet, labels: Labels, code: int, tile: str) -> str:
-    if not any(labels):
+def _why_joined(derived: Derived, join_set: JoinSet, ground: Ground, planes: Planes, cell: Window, code: int) -> str:
+    table: JoinTable = derived.table(join_set)
+    painted = labels_of(doubled(painted_in(planes, table, cell, ground)), table.kind)[0, 0]
+    mended = mended_in(ground, planes, table, cell)
+    laid = tuple((painted if mended is None or not len(mended.rows) else mended.labels[0]).tolist())
+    wanted = tuple(painted.tolist())
+    if code == EMPTY and not any(wanted):
         return "bare"
-    combination = f"{join_set.kind} joins “{join_set.name}”, {letters(join_set, labels)}"
+    name = f"{join_set.kind} joins “{join_set.name}”, {letters(join_set, laid)}"
     if code == GAP:
-        return f"no tile: {combination}"
-    usable = derived.usable(join_set.labels)
-    variants = [ref for ref, row in join_set.labels.items() if row == labels and ref in usable]
+        return f"no tile: {name}"
+    if laid == wanted:
+        return f"{_tile_name(derived, code)}: {name}, {_share(derived, join_set, laid, code)}"
+    lacks = "a neighbour has no tile" if table.lays(painted) else f"no tile for {letters(join_set, wanted)}"
+    breaks = ", and a join breaks" if mended is not None and mended.broken[0] else ""
+    return f"{_tile_name(derived, code)}: {name}; laid instead, as {lacks}{breaks}"
+
+
+def _share(derived: Derived, join_set: JoinSet, labels: Labels, code: int) -> str:
+    """How a tile came to be chosen among those of its combination."""
+    variants = derived.coverage(join_set).tiles.get(labels, ())
+    turned = " by turning" if code >> ORIENTATION_SHIFT else ""
     if len(variants) < 2:
-        return f"{tile}: {combination}, the only one"
+        return f"the only one{turned}"
     notes = derived.document.project.tiles
-    weights = [notes[ref].weight if ref in notes else 1.0 for ref in variants]
-    chosen = variants.index(derived.document.palette.ref(code & NUMBER_MASK))
+    weights = [notes[one.ref].weight if one.ref in notes else 1.0 for one in variants]
+    codes = [derived.document.palette.code(one.ref, one.orientation) for one in variants]
+    chosen = codes.index(code)
     share = weights[chosen] / sum(weights) if sum(weights) else 1 / len(weights)
-    return f"{tile}: {combination}, one of {len(variants)}, {share:.0%} by weight"
+    return f"one of {len(variants)}, {share:.0%} by weight{turned}"
 
 
 def _why_stitched(
@@ -71,10 +87,9 @@ def _why_stitched(
     mark = int(plan[row, column])
     if not mark:
         return "bare"
-    rows = np.clip(np.arange(row - 1, row + 2), 0, plan.shape[0] - 1)
-    columns = np.clip(np.arange(column - 1, column + 2), 0, plan.shape[1] - 1)
     table: StitchTable = winners(stitch_set.stitches, len(stitch_set.marks))
-    index = int(table[mark, same_bits(plan[rows[:, None], columns])[0, 0]])
+    around = bordered(plan, Window(row, column, 1, 1), derived.knitted(ground_id).ground)
+    index = int(table[mark, same_bits(around)[0, 0]])
     name = f"“{stitch_set.name}”, {stitch_set.marks[mark - 1].name}"
     if code == GAP:
         return f"no tile: no stitch of {name} fits here"

@@ -1,0 +1,73 @@
+"""Turned and mirrored tiles: what their labels become, and the combinations that they add to a set."""
+
+from collections.abc import Collection
+from typing import NamedTuple
+
+from knitground.core.joins.sets import JoinKind, JoinSet, Labels, finished
+from knitground.core.tiles.tile import TileRef
+
+MIRROR_X, MIRROR_Y = 4, 6
+_MIRRORED_CORNERS, _MIRRORED_EDGES = (1, 0, 3, 2), (0, 3, 2, 1)
+
+
+class LaidTile(NamedTuple):
+    """A tile and the orientation in which it is laid (see `orient`)."""
+
+    ref: TileRef
+    orientation: int = 0
+
+
+def turned_labels(labels: Labels, kind: JoinKind, orientation: int) -> Labels:
+    """The labels of a tile laid in one of the eight symmetries of the square."""
+    if kind == "full":
+        corners, edges = (
+            turned_labels(labels[:4], "corner", orientation),
+            turned_labels(labels[4:], "edge", orientation),
+        )
+        return corners + edges
+    row = list(labels)
+    if orientation & 4:
+        row = [row[place] for place in (_MIRRORED_CORNERS if kind == "corner" else _MIRRORED_EDGES)]
+    turns = orientation & 3
+    return tuple(row[-turns:] + row[:-turns]) if turns else tuple(row)
+
+
+def orientations(join_set: JoinSet, *, square: bool = True) -> tuple[int, ...]:
+    """The orientations that a set allows, as drawn first; tiles that are not square take no quarter turns."""
+    mirrors = {MIRROR_X} if join_set.mirrors_x else set()
+    mirrors |= {MIRROR_Y} if join_set.mirrors_y else set()
+    if join_set.turns and square:
+        return tuple(range(8)) if mirrors else (0, 1, 2, 3)
+    if len(mirrors) == 2 or (join_set.turns and mirrors):
+        return 0, 2, MIRROR_X, MIRROR_Y
+    return (0, 2) if join_set.turns else (0, *mirrors)
+
+
+def laid_tiles(
+    join_set: JoinSet, usable: Collection[TileRef] | None = None, *, square: bool = True
+) -> dict[Labels, tuple[LaidTile, ...]]:
+    """The tiles for each combination: those drawn for it, else those that show it when turned or mirrored.
+
+    Parameters
+    ----------
+    join_set : JoinSet
+    usable : collection of TileRef, optional
+        The tiles that their sheets really hold; labels of others do not count.
+    square : bool
+        Whether tiles are square.
+    """
+    known = {
+        ref: labels
+        for ref, labels in finished(join_set).items()
+        if max(labels) <= len(join_set.terrains) and (usable is None or ref in usable)
+    }
+    drawn: dict[Labels, list[LaidTile]] = {}
+    for ref, labels in known.items():
+        drawn.setdefault(labels, []).append(LaidTile(ref))
+    turned: dict[Labels, dict[LaidTile, None]] = {}
+    for orientation in orientations(join_set, square=square)[1:]:
+        for ref, labels in known.items():
+            row = turned_labels(labels, join_set.kind, orientation)
+            if row not in drawn and all(one.ref != ref for one in turned.get(row, ())):
+                turned.setdefault(row, {})[LaidTile(ref, orientation)] = None
+    return {row: tuple(tiles) for row, tiles in {**drawn, **turned}.items()}

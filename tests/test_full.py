@@ -1,0 +1,182 @@
+"""Full joins, turned tiles, and grounds that wrap."""
+
+from itertools import product
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra import numpy as hnp
+
+from knitground.core.ground.derive import derive
+from knitground.core.ground.full import full_patches
+from knitground.core.ground.knitted import Knitted
+from knitground.core.ground.layers import Ground, TerrainLayer, blank_planes
+from knitground.core.ground.shapes import Shape, edge_run, edge_shapes, swept_disc
+from knitground.core.ground.window import Window
+from knitground.core.joins.coverage import Coverage, coverage, is_formed
+from knitground.core.joins.knit import knit
+from knitground.core.joins.lattice import doubled, labels_of
+from knitground.core.joins.proof import proof_full
+from knitground.core.joins.sets import CORNERS, EDGES, JoinSet, Terrain
+from knitground.core.joins.table import compile_table
+from knitground.core.joins.turning import laid_tiles, orientations, turned_labels
+from knitground.core.tiles.tile import cell_code, orient
+from making import tile
+
+TERRAINS = (Terrain("Moss", "M", "#80a040"), Terrain("Slate", "S", "#8090b0"))
+
+
+def family(terrains: int, *, bare: bool = True) -> dict[int, tuple[int, ...]]:
+    """A code for every combination that areas and runs can form."""
+    numbers = range(0 if bare else 1, terrains + 1)
+    return dict(enumerate(Coverage("full", {}, numbers).combinations(), start=1))
+
+
+@given(data=st.data(), terrains=st.integers(1, 3))
+@settings(deadline=None, max_examples=40)
+def test_a_full_tile_carries_the_eight_terrains_round_its_cell(data, terrains):
+    labels = family(terrains)
+    planes = {
+        name: data.draw(hnp.arrays(np.uint8, shape, elements=st.integers(0, terrains)))
+        for name, shape in (("corners", (6, 8)), ("across", (6, 7)), ("along", (5, 8)))
+    }
+    table = compile_table(labels, {}, terrains, kind="full", bare=True)
+    codes = knit(planes, table, seed=1)
+    for code, wanted in zip(
+        codes.ravel().tolist(), labels_of(doubled(planes), "full").reshape(-1, 8).tolist(), strict=True
+    ):
+        assert labels.get(code, (0,) * 8) == tuple(wanted) if is_formed(wanted) else code == -1
+
+
+def test_a_full_set_of_many_terrains_needs_no_huge_table():
+    labels = {1: (31,) * 8, 2: (32,) * 8, 3: (31, 31, 32, 32, 31, 32, 32, 31)}
+    table = compile_table(labels, {}, 32, kind="full")
+    assert table.starts.nbytes < 10_000
+    assert table.lays(np.array([*labels.values(), (1,) * 8, (31,) * 7 + (32,)])).tolist() == [True] * 3 + [False] * 2
+
+
+@given(
+    strokes=st.lists(st.tuples(st.booleans(), st.integers(0, 12), st.integers(0, 12), st.integers(0, 3)), max_size=8)
+)
+@settings(deadline=None, max_examples=40)
+def test_areas_and_runs_of_any_order_make_what_tiles_are_asked_for(strokes):
+    planes = {"corners": np.zeros((13, 13), np.uint8), "across": np.zeros((13, 12), np.uint8),
+              "along": np.zeros((12, 13), np.uint8)}  # fmt: skip
+    for area, row, column, terrain in strokes:
+        shapes = {"corners": swept_disc((13, 13), (row, column), (column, row), 1)}
+        if not area:
+            run = edge_run((min(row, 11), min(column, 11)), (min(column, 11), min(row, 11)))
+            shapes = edge_shapes(run, {"across": (13, 12), "along": (12, 13)})
+        for name, (shape, values) in full_patches(planes, shapes, terrain).items():
+            planes[name][shape.window.rows, shape.window.columns] = values
+        for name, shape in shapes.items():
+            assert (planes[name][shape.window.rows, shape.window.columns][shape.mask] == terrain).all()
+    assert all(is_formed(labels) for labels in labels_of(doubled(planes), "full").reshape(-1, 8).tolist())
+
+
+@pytest.mark.parametrize(("terrains", "bare", "count"), [(1, True, 46), (2, False, 47), (2, True, 649)])
+def test_the_proof_of_a_full_set_holds_every_combination_and_wraps(terrains, bare, count):
+    numbers = range(0 if bare else 1, terrains + 1)
+    found = Coverage("full", {}, numbers)
+    planes = proof_full(numbers)
+    assert np.array_equal(planes["corners"][0], planes["corners"][-1])
+    assert np.array_equal(planes["corners"][:, 0], planes["corners"][:, -1])
+    assert np.array_equal(planes["across"][0], planes["across"][-1])
+    assert np.array_equal(planes["along"][:, 0], planes["along"][:, -1])
+    shown = {tuple(row) for row in labels_of(doubled(planes), "full").reshape(-1, 8).tolist()}
+    assert found.total == count == sum(1 for _ in found.combinations())
+    assert shown >= set(found.combinations())
+    assert all(is_formed(labels) for labels in shown)
+
+
+@pytest.mark.parametrize("orientation", range(8))
+def test_labels_turn_with_the_pixels(orientation):
+    picture = np.zeros((3, 3, 4), dtype=np.uint8)
+    spots = dict(zip(CORNERS + EDGES, ((0, 0), (0, 2), (2, 2), (2, 0), (0, 1), (1, 2), (2, 1), (1, 0)), strict=True))
+    labels = tuple(range(1, 9))
+    for number, spot in zip(labels, spots.values(), strict=True):
+        picture[spot] = number
+    turned = orient(picture, orientation)
+    expected = tuple(int(turned[spot][0]) for spot in spots.values())
+    assert turned_labels(labels, "full", orientation) == expected
+    assert turned_labels(labels[:4], "corner", orientation) == expected[:4]
+    assert turned_labels(labels[4:], "edge", orientation) == expected[4:]
+
+
+@pytest.mark.parametrize(
+    ("flags", "square", "expected"),
+    [((False,) * 3, True, 1), ((True, False, False), True, 4), ((True, True, False), True, 8),
+     ((False, True, True), True, 4), ((False, False, True), True, 2), ((True, False, False), False, 2),
+     ((True, True, True), False, 4)],
+)  # fmt: skip
+def test_the_allowed_orientations_are_a_group(flags, square, expected):
+    turns, mirrors_x, mirrors_y = flags
+    chosen = JoinSet("s", "S", "corner", TERRAINS, turns=turns, mirrors_x=mirrors_x, mirrors_y=mirrors_y)
+    allowed = orientations(chosen, square=square)
+    mark = np.arange(16, dtype=np.uint8).reshape(2, 2, 4)
+    seen = {orient(mark, one).tobytes(): one for one in range(8)}
+    products = {seen[orient(orient(mark, one), other).tobytes()] for one, other in product(allowed, repeat=2)}
+    assert len(allowed) == expected
+    assert products == set(allowed)
+
+
+def test_six_corner_tiles_cover_all_sixteen_by_turning_and_drawn_ones_come_first():
+    rows = [(1, 1, 1, 1), (2, 1, 1, 1), (2, 2, 1, 1), (2, 1, 2, 1), (2, 2, 2, 1), (2, 2, 2, 2), (1, 2, 1, 1)]
+    labels = {tile(n, 0): row for n, row in enumerate(rows)}
+    turning = JoinSet("s", "S", "corner", TERRAINS, labels=labels, turns=True)
+    found = coverage(turning)
+    assert (found.total, found.present, found.lacking, found.turned) == (16, 16, 0, 9)
+    assert laid_tiles(turning)[(1, 2, 1, 1)] == ((tile(6, 0), 0),)
+    assert found.group((1, 1, 2, 1)) == "turned"
+    table = compile_table(
+        {cell_code(n + 1, one.orientation): row for n, (row, (one, *_)) in enumerate(found.tiles.items())}, {}, 2
+    )
+    assert table.complete
+
+
+@pytest.mark.parametrize("kind", ["corner", "edge", "full"])
+@pytest.mark.parametrize("complete", [True, False])
+def test_a_ground_that_wraps_knits_without_a_seam(kind, complete):
+    random = np.random.Generator(np.random.PCG64(8))
+    count = 8 if kind == "full" else 4
+    rows = [row for row in product((1, 2), repeat=count) if complete or random.random() < 0.9 or len(set(row)) == 1]
+    labels = dict(enumerate(rows, start=1))
+    table = compile_table(labels, {}, 2, kind=kind)
+    layer = TerrainLayer("layer", "Layer", "set", kind)
+    ground = Ground("g", "G", 23, 31, 8, 8, (layer,), wraps_x=True, wraps_y=True)
+    planes = blank_planes(layer, 31, 23)
+    for plane in planes.values():
+        plane[:] = random.integers(1, 3, plane.shape)
+    codes = derive(ground, layer, planes, {"layer": table}, 5, Window(0, 0, 31, 23))
+    laid = np.array([labels[code] for code in codes.ravel().tolist()]).reshape(31, 23, count)
+    east, west = {"corner": ([1, 2], [0, 3]), "edge": ([1], [3]), "full": ([1, 5, 2], [0, 7, 3])}[kind]
+    south, north = {"corner": ([3, 2], [0, 1]), "edge": ([2], [0]), "full": ([3, 6, 2], [0, 4, 1])}[kind]
+    assert np.array_equal(laid[:, -1][:, east], laid[:, 0][:, west])
+    assert np.array_equal(laid[-1][:, south], laid[0][:, north])
+
+
+@pytest.mark.parametrize("wraps", [True, False])
+def test_painting_bit_by_bit_gives_what_knitting_the_whole_gives(wraps):
+    random = np.random.Generator(np.random.PCG64(9))
+    labels = {n: row for n, row in enumerate(product((1, 2, 3), repeat=4), start=1) if len(set(row)) < 3}
+    table = compile_table(labels, {}, 3)
+    layer = TerrainLayer("layer", "Layer", "set", "corner")
+    ground = Ground("g", "G", 90, 70, 8, 8, (layer,), wraps_x=wraps, wraps_y=wraps)
+    planes = {"layer": blank_planes(layer, 70, 90, filling=1)}
+    knitted = Knitted(ground, planes, {"layer": table}, 5)
+    whole = Window(0, 0, 70, 90)
+    before = knitted.codes("layer", whole).copy()
+    for number in range(12):
+        row, column = random.integers(0, 70), random.integers(0, 90)
+        shape: Shape = swept_disc((71, 91), (row, column), (row + 5, column + 9), 3)
+        part = planes["layer"]["corners"][shape.window.rows, shape.window.columns]
+        part[shape.mask] = 1 + number % 3
+        reached = knitted.touched("layer", shape.window)
+        after = knitted.codes("layer", whole).copy()
+        changed = before != after
+        for window in reached:
+            changed[window.rows, window.columns] = False
+        assert not changed.any()
+        assert np.array_equal(after, derive(ground, layer, planes["layer"], {"layer": table}, 5, whole))
+        before = after
