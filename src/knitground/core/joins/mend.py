@@ -190,8 +190,8 @@ class _Work:
     def _settle(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.uint8]:
         """Labels of the tiles that break the fewest joins, for the cells that keep none.
 
-        They begin with what lies round them, and then look at what their neighbours got, like the two colours of
-        a chessboard in turn.
+        They begin with what lies round them, as if cells like them got the same tile; then they look at what their
+        neighbours got, like the two colours of a chessboard in turn.
         """
         laid = self.table.combinations[self.table.combinations.any(axis=1)]
         wanted = self.labels(rows, columns)
@@ -208,10 +208,12 @@ class _Work:
                     there = self.inside[rows[some] + down, columns[some] + across]
                     beside = self.labels(rows[some] + down, columns[some] + across)
                     other = order[rows[some] + down, columns[some] + across]
+                    theirs, own = SIDES[self.table.kind][(side + 2) % 4], SIDES[self.table.kind][side]
                     if turn is not None:
                         beside[other >= 0] = tiles[other[other >= 0]]
-                    theirs, own = SIDES[self.table.kind][(side + 2) % 4], SIDES[self.table.kind][side]
                     differs = (beside[:, None, theirs] != laid[None][..., own]).any(axis=2)
+                    if turn is None:
+                        differs[other >= 0] = (laid[:, theirs] != laid[:, own]).any(axis=1)
                     costs = costs + 16 * (differs & there[:, None])
                 tiles[some] = laid[costs.argmin(axis=1)]
         return tiles
