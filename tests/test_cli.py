@@ -207,3 +207,43 @@ def test_without_a_screen_the_window_says_so_in_a_sentence():
         command = [sys.executable, "-m", "knitground", *arguments]
         result = subprocess.run(command, capture_output=True, text=True, env=bare, timeout=60, check=False)
         assert "no screen" in fails_with_one_sentence(result)
+
+
+def test_infer_prints_labels_of_the_cells_asked_for():
+    roofs = DEMO / "sheets" / "roofs.png"
+    result = knitground("infer", roofs, "--tile", "16x16", "--kind", "corner", "--terrains", 4, "--json")
+    cells = json.loads(result.stdout)
+    assert result.returncode == 0
+    assert len(cells) > 200
+    asked = "0,0 1,0 2,0 3,0 4,0 5,0 6,0 7,0"
+    result = knitground(
+        "infer", roofs, "--tile", "16x16", "--margin", "0,0", "--cells", asked, "--kind", "edge", "--json"
+    )
+    assert [(one["column"], one["row"]) for one in json.loads(result.stdout)] == [(n, 0) for n in range(8)]
+    assert set(json.loads(result.stdout)[0]["labels"]) == {"nw", "n", "ne", "e", "se", "s", "sw", "w"}
+    assert json.loads(result.stdout)[0]["labels"]["nw"] is None
+    assert isinstance(json.loads(result.stdout)[0]["labels"]["n"], int)
+    result = knitground("infer", roofs, "--tile", "16x16", "--cells", "0,0 99,0")
+    assert "99,0" in fails_with_one_sentence(result)
+    result = knitground("infer", roofs, "--tile", "16x16", "--kind", "sideways")
+    assert "corner, edge or full" in fails_with_one_sentence(result)
+
+
+def test_coverage_proof_and_knit_say_what_there_is(tmp_path):
+    result = knitground("coverage", DEMO, "--set", "walks", "--json")
+    found = json.loads(result.stdout)
+    assert (result.returncode, found["total"], found["present"], found["missing"]) == (1, 15, 14, 1)
+    assert found["missing_combinations"] == [{"n": 1, "e": 1, "s": 1, "w": 1}]
+    assert knitground("coverage", DEMO, "--set", "Roof cover").returncode == 0
+    result = knitground("proof", DEMO, "--set", "walks", "-o", tmp_path / "proof.png")
+    assert result.returncode == 0
+    with Image.open(tmp_path / "proof.png") as picture:
+        assert picture.size == (64, 64)
+    result = knitground("knit", DEMO, "--json")
+    rows = {row["layer"]: row for row in json.loads(result.stdout)}
+    assert result.returncode == 0
+    assert rows["Cover"] == {
+        "ground": "Long Roof", "layer": "Cover", "laid": 64 * 48, "holes": 0, "instead": 0, "broken": 0
+    }  # fmt: skip
+    result = knitground("coverage", DEMO, "--set", "nope")
+    assert "Roof cover" in fails_with_one_sentence(result)

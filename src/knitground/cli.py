@@ -15,7 +15,7 @@ from typing import Annotated
 import typer
 from typer.core import TyperGroup
 
-from knitground.cli_joins import AsJson, ProjectFolder, coverage, knit, proof
+from knitground.cli_joins import AsJson, ProjectFolder, coverage, infer, key_names, knit, pair, proof
 from knitground.core.errors import BadRequest, KnitGroundError
 
 DONE, FINDINGS, CANNOT = 0, 1, 2
@@ -96,18 +96,6 @@ def new(folder: Annotated[Path, typer.Argument(help="where to make it; must be e
     typer.echo(f"made {folder}")
 
 
-def _pair(text: str, option: str, separator: str) -> tuple[int, int]:
-    """Two whole numbers, or one for both."""
-    parts = text.lower().split(separator)
-    try:
-        numbers = [int(part) for part in parts]
-    except ValueError:
-        numbers = []
-    if len(numbers) not in (1, 2):
-        raise BadRequest(f"{option} {text} is not understood; write two whole numbers, as in {option} 3{separator}3.")
-    return numbers[0], numbers[-1]
-
-
 @app.command()
 def cut(
     sheet: Annotated[Path, typer.Argument(metavar="SHEET", help="image to cut")],
@@ -127,11 +115,9 @@ def cut(
     from knitground.core.sheet.guess import guess_cuts
     from knitground.core.sheet.picture import decode_picture, encode_png, read_file, with_keys
 
-    picture = with_keys(
-        decode_picture(read_file(sheet), sheet.name), [f"#{name.lstrip('#').lower()}" for name in key or []]
-    )
+    picture = with_keys(decode_picture(read_file(sheet), sheet.name), key_names(key))
     if tile:
-        numbers = (*_pair(tile, "--tile", "x"), *_pair(margin, "--margin", ","), *_pair(spacing, "--spacing", ","))
+        numbers = (*pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))
         cutting = Cut("cut", *numbers)
     else:
         guesses = guess_cuts(picture)
@@ -215,7 +201,7 @@ def check(project: ProjectFolder, as_json: AsJson = False) -> None:
     raise typer.Exit(FINDINGS if findings else DONE)
 
 
-for command in (coverage, proof, knit):
+for command in (infer, coverage, proof, knit):
     app.command()(command)
 
 

@@ -19,6 +19,65 @@ _SHORT = {
 }  # fmt: skip
 
 
+def infer(
+    image: Annotated[Path, typer.Argument(metavar="IMAGE", help="sprite sheet")],
+    tile: Annotated[str, typer.Option(metavar="WxH", help="tile size in pixels")],
+    kind: Annotated[str, typer.Option(metavar="KIND", help="corner, edge or full")] = "corner",
+    margin: Annotated[str, typer.Option(metavar="X,Y", help="pixels before the first tile")] = "0,0",
+    spacing: Annotated[str, typer.Option(metavar="X,Y", help="pixels between tiles")] = "0,0",
+    cells: Annotated[
+        str,
+        typer.Option(metavar="'C,R C,R ...'", help="columns and rows of the tiles; without it all that hold pixels"),
+    ] = "",
+    shape: Annotated[str, typer.Option(metavar="SHAPE", help="square or isometric")] = "square",
+    terrains: Annotated[int | None, typer.Option(metavar="N", help="how many; found out if not given")] = None,
+    key: Annotated[
+        list[str] | None, typer.Option(metavar="RRGGBB", help="colour that means transparent; may be repeated")
+    ] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Read off the pixels of tiles which terrain lies at their corners and edges.
+
+    Terrains are numbered from 0 in the order in which they first show; transparent counts as one. On isometric tiles
+    north-west is the corner on top, and north the edge at the upper right.
+    """
+    import numpy as np
+
+    from knitground.core.joins.infer import infer_labels
+    from knitground.core.joins.sets import PLACES
+    from knitground.core.sheet.cut import Cut, grid_of, slice_tiles
+    from knitground.core.sheet.picture import decode_picture, read_file, with_keys
+
+    if kind not in PLACES or shape not in ("square", "isometric"):
+        raise BadRequest("A kind is corner, edge or full, and a shape square or isometric; see --help.")
+    picture = with_keys(decode_picture(read_file(image), image.name), key_names(key))
+    cut = Cut("cut", *pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))
+    grid = grid_of(cut, picture.shape[1], picture.shape[0])
+    tiles = slice_tiles(picture, cut)
+    spots = [pair(word, "--cells", ",") for word in cells.split()]
+    if not spots:
+        spots = [(int(column), int(row)) for row, column in np.argwhere(tiles[..., 3].any(axis=(2, 3)))]
+    for column, row in spots:
+        if not (0 <= column < grid.columns and 0 <= row < grid.rows):
+            raise BadRequest(
+                f"There is no tile {column},{row}; {image.name} has {grid.columns} columns and {grid.rows} rows."
+            )
+    chosen = np.stack([tiles[row, column] for column, row in spots]) if spots else tiles[:0, 0]
+    found = infer_labels(chosen, kind, shape=shape, terrains=terrains)
+    short = [_SHORT[place] for place in PLACES[kind]]
+    rows = []
+    for (column, row), labels, sure in zip(spots, found.labels.tolist(), found.confidence.tolist(), strict=True):
+        known = dict(zip(short, labels, strict=True))
+        named = {name: known.get(name) for name in _SHORT.values()}
+        rows.append({"column": column, "row": row, "labels": named, "confidence": round(sure, 3)})
+    if as_json:
+        typer.echo(json.dumps(rows, indent=1))
+        return
+    for one in rows:
+        says = " ".join(f"{name} {number}" for name, number in one["labels"].items() if number is not None)
+        typer.echo(f"{one['column']},{one['row']}: {says}   {one['confidence']:.0%} sure")
+
+
 def coverage(project: ProjectFolder, name: SetName = None, as_json: AsJson = False) -> None:
     """Say which combinations of a join set have a tile; exits 1 if some have none."""
     from itertools import islice
@@ -132,3 +191,20 @@ def _join_set(folder: Path, name: str | None):  # type: ignore[no-untyped-def]
         if name is None or name in (join_set.name, join_set.id):
             return Derived(document), join_set
     raise BadRequest(f"{folder} has no join set “{name}”; it has {', '.join(one.name for one in sets)}.")
+
+
+def pair(text: str, option: str, separator: str) -> tuple[int, int]:
+    """Two whole numbers, or one for both."""
+    parts = text.lower().split(separator)
+    try:
+        numbers = [int(part) for part in parts]
+    except ValueError:
+        numbers = []
+    if len(numbers) not in (1, 2):
+        raise BadRequest(f"{option} {text} is not understood; write two whole numbers, as in {option} 3{separator}3.")
+    return numbers[0], numbers[-1]
+
+
+def key_names(keys: list[str] | None) -> list[str]:
+    """Key colours as the core names them."""
+    return [f"#{name.lstrip('#').lower()}" for name in keys or []]

@@ -1,0 +1,259 @@
+"""Reading the labels of tiles off their pixels.
+
+A label is a terrain at a place of a tile, so the pixels near that place are looked at. Places are first grouped by
+the colours and grain they show. Then each goes to the group that it is nearest to, compared pixel by pixel with
+the same place of other tiles, as tiles of one terrain often share their grain. A real terrain shows at all places
+alike: what only shows at some of them is the shade, rim or cliff of another, and joins it.
+
+References
+----------
+J. H. Ward, "Hierarchical grouping to optimize an objective function", J. Am. Stat. Assoc. 58 (1963).
+P. J. Rousseeuw, "Silhouettes", J. Comput. Appl. Math. 20 (1987).
+"""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadRequest
+from knitground.core.joins.look import (
+    Floats,
+    TileShape,
+    pixel_distances,
+    place_features,
+    place_windows,
+    seen_colours,
+)
+from knitground.core.joins.sets import PLACES, JoinKind
+
+MOST_TILES = 600
+MOST_INFERRED = 6
+_ROUNDS = 4
+_FAR = 2.0
+_PARTS = (0, 1, 2)
+"""How many more groups than terrains are tried, to be joined afterwards."""
+
+Groups = NDArray[np.intp]
+
+
+class Inferred(NamedTuple):
+    """Labels read off pixels.
+
+    Attributes
+    ----------
+    labels : (n, P) intp
+        A number from 0 for the terrain at each place.
+    confidence : (n,) float64
+        From 0 to 1: how clearly the least clear place of a tile belongs to its terrain.
+    """
+
+    labels: Groups
+    confidence: Floats
+
+
+@dataclass(frozen=True)
+class _Sheet:
+    """What is known of the places of n tiles."""
+
+    features: Floats
+    apart: Floats
+    pixels: Floats
+    places: int
+
+
+@dataclass(frozen=True)
+class _Reading:
+    """One way to read the labels, and how well it stands: for its own number of terrains, and among all."""
+
+    groups: Groups
+    merit: float
+    among_all: float
+
+
+def infer_labels(
+    tiles: NDArray[np.uint8], kind: JoinKind, *, shape: TileShape = "square", terrains: int | None = None
+) -> Inferred:
+    """Labels for tiles, by what they show.
+
+    Parameters
+    ----------
+    tiles : (n, h, w, 4) uint8
+        RGBA, straight alpha.
+    kind : JoinKind
+    shape : TileShape
+        Isometric tiles are diamonds that fill their rectangle; their north-west corner is the one on top.
+    terrains : int, optional
+        How many there are, nothing (transparent) being one of them; found out if not given, up to `MOST_INFERRED`.
+
+    Raises
+    ------
+    BadRequest
+        If there are too few or too many tiles, or more terrains asked for than there are places.
+    """
+    places = len(PLACES[kind])
+    if not 2 <= len(tiles) <= MOST_TILES:
+        raise BadRequest(f"{len(tiles)} cells are out of range; choose from 2 to {MOST_TILES} to read labels off.")
+    if terrains is not None and not 1 <= terrains <= min(32, len(tiles) * places):
+        raise BadRequest(f"{terrains} terrains can't be told apart in {len(tiles)} cells; give fewer.")
+    sheet = _look_at(tiles, kind, shape, places)
+    if sheet.apart[np.isfinite(sheet.apart)].max() < 1e-6:
+        return Inferred(np.zeros((len(tiles), places), dtype=np.intp), np.ones(len(tiles)))
+    counts = [terrains] if terrains is not None and terrains > 1 else range(2, MOST_INFERRED + 1)
+    groups = _best(sheet, counts)
+    _, margins = _nearest(sheet, groups, int(groups.max()) + 1)
+    return Inferred(_in_order(groups).reshape(-1, places), margins.reshape(-1, places).min(axis=1))
+
+
+def _look_at(tiles: NDArray[np.uint8], kind: JoinKind, shape: TileShape, places: int) -> _Sheet:
+    from scipy.spatial.distance import cdist
+
+    colours = seen_colours(tiles, shape)
+    windows = place_windows(kind, *colours.shape[1:3])
+    features = place_features(colours, windows)
+    apart = cdist(features, features)
+    np.fill_diagonal(apart, np.inf)
+    return _Sheet(features, apart, pixel_distances(colours, windows), places)
+
+
+def _best(sheet: _Sheet, counts: Iterable[int]) -> Groups:
+    """The reading that stands best, over all numbers of terrains that may be."""
+    from scipy.cluster.hierarchy import fcluster, linkage
+
+    tree = linkage(sheet.features, "ward")
+    best: _Reading | None = None
+    for count in counts:
+        mine: _Reading | None = None
+        for more in _PARTS:
+            groups = _settled(sheet, fcluster(tree, count + more, "maxclust").astype(np.intp) - 1, count + more)
+            groups = _joined(groups.reshape(-1, sheet.places), count).ravel()
+            reading = _judged(sheet, groups, count, more)
+            if mine is None or reading.merit > mine.merit:
+                mine = reading
+        if mine is not None and (best is None or mine.among_all > best.among_all):
+            best = mine
+    assert best is not None  # some number of terrains is always tried
+    return best.groups
+
+
+def _settled(sheet: _Sheet, groups: Groups, count: int) -> Groups:
+    """Groups after each place has gone to the one that it is nearest to, a few times."""
+    for _ in range(_ROUNDS):
+        new, _ = _nearest(sheet, groups, count)
+        if np.array_equal(new, groups):
+            break
+        groups = new
+    return groups
+
+
+def _nearest(sheet: _Sheet, groups: Groups, count: int) -> tuple[Groups, Floats]:
+    """The group whose nearest members are nearest to each place, and how much farther the next group is."""
+    costs = np.full((len(groups), count), _FAR)
+    same = np.full((len(groups) // sheet.places, sheet.places, count), np.nan)
+    grid = groups.reshape(-1, sheet.places)
+    for group in range(count):
+        costs[:, group] = _mean_of_least(sheet.apart[:, groups == group], 6, _FAR)
+        for place in range(sheet.places):
+            same[:, place, group] = _mean_of_least(sheet.pixels[place][:, grid[:, place] == group], 3, np.nan)
+    alike = same.reshape(len(groups), count)
+    # Where a group has no member at the same place, its colours have to do.
+    total = costs + np.where(np.isnan(alike), costs, alike)
+    order = np.sort(total, axis=1)
+    margins = 1 - order[:, 0] / np.maximum(order[:, 1], 1e-9) if count > 1 else np.ones(len(groups))
+    return total.argmin(axis=1), margins
+
+
+def _mean_of_least(distances: Floats, most: int, otherwise: float) -> Floats:
+    """Mean of the few least distances in each row; `otherwise` for a row without any."""
+    few = min(most, distances.shape[1])
+    if not few:
+        return np.full(len(distances), otherwise)
+    least = np.partition(distances, few - 1, axis=1)[:, :few]
+    known = np.isfinite(least)
+    sums = np.where(known, least, 0).sum(axis=1)
+    return np.where(known.any(axis=1), sums / np.maximum(known.sum(axis=1), 1), otherwise)
+
+
+def _joined(grid: Groups, count: int) -> Groups:
+    """Joins groups that show at some places only to those that show at the others, until there are few enough."""
+    while True:
+        names = np.unique(grid)
+        if len(names) <= count:
+            return np.searchsorted(names, grid)
+        pairs = [(one, other) for place, one in enumerate(names) for other in names[:place]]
+        one, other = max(pairs, key=lambda pair: _spread(np.where(grid == pair[0], pair[1], grid)))
+        grid = np.where(grid == one, other, grid)
+
+
+def _judged(sheet: _Sheet, groups: Groups, count: int, more: int) -> _Reading:
+    if len(np.unique(groups)) < 2:
+        return _Reading(groups, -np.inf, -np.inf)
+    clear, grid = _silhouette(sheet.apart, groups), groups.reshape(-1, sheet.places)
+    merit = clear - 0.8 * (1 - _spread(grid)) - 0.05 * more
+    return _Reading(groups, merit, clear - 0.8 * (1 - _evenness(grid)) - 0.02 * count)
+
+
+def _silhouette(apart: Floats, groups: Groups) -> float:
+    """How much nearer places are to their own group than to the next, each group counting alike."""
+    names = np.unique(groups)
+    known = np.isfinite(apart)
+    distances = np.where(known, apart, 0)
+    means = np.stack(
+        [
+            distances[:, groups == name].sum(axis=1) / np.maximum(known[:, groups == name].sum(axis=1), 1)
+            for name in names
+        ],
+        axis=1,
+    )
+    mine = np.searchsorted(names, groups)[:, None]
+    own = np.take_along_axis(means, mine, axis=1)[:, 0]
+    np.put_along_axis(means, mine, np.inf, axis=1)
+    other = means.min(axis=1)
+    shares = (other - own) / np.maximum(np.maximum(other, own), 1e-9)
+    return float(np.mean([shares[groups == name].mean() for name in names]))
+
+
+def _spread(grid: Groups) -> float:
+    """Whether each group shows at every place: 1 where it does, less where it is rare at some."""
+    return _over_places(grid, lambda counts, mean: np.minimum(1, (counts.min(axis=0) + 0.8 * np.sqrt(mean)) / mean))
+
+
+def _evenness(grid: Groups) -> float:
+    """Whether each group shows at all places about as often: by the chi-squared statistic, from 1 down."""
+
+    def even(counts: NDArray[np.intp], mean: Floats) -> Floats:
+        free = len(counts) - 1
+        surprise = ((counts - mean) ** 2 / mean).sum(axis=0)
+        merit: Floats = np.exp(-np.maximum(0, surprise - 2 * free) / (8 * free))
+        return merit
+
+    return _over_places(grid, even)
+
+
+def _over_places(grid: Groups, judge: Callable[[NDArray[np.intp], Floats], Floats]) -> float:
+    """Mean judgement of how often each group shows at each place; corners and edges are each compared among themselves.
+
+    Parameters
+    ----------
+    judge : callable
+        Given (4, G) counts and their (G,) means, gives (G,) from 0 to 1. A group that shows at none of the four is
+        judged 0.
+    """
+    groups = np.unique(grid)
+    merits = []
+    for first in range(0, grid.shape[1], 4):
+        counts = np.stack([np.bincount(column, minlength=int(groups[-1]) + 1) for column in grid.T[first : first + 4]])
+        counts = counts[:, groups]
+        mean = counts.mean(axis=0)
+        merits.append(np.where(mean > 0, judge(counts, np.maximum(mean, 1e-9)), 0))
+    return float(np.mean(merits))
+
+
+def _in_order(groups: Groups) -> Groups:
+    """The same groups, numbered in the order in which they first show."""
+    names, first = np.unique(groups, return_index=True)
+    order = np.empty(int(names.max()) + 1, dtype=np.intp)
+    order[names[np.argsort(first)]] = np.arange(len(names))
+    return order[groups]

@@ -1,0 +1,118 @@
+"""What a tile looks like near its corners and edges: colours and grain, as numbers that can be compared."""
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.joins.sets import JoinKind
+
+TileShape = Literal["square", "isometric"]
+Floats = NDArray[np.float64]
+_ALPHA = 0.6
+_CHROMA = 1.5
+_COLOURS = 12
+_SAMPLED = 4000
+# Spreads of the windows through which a place is seen, as shares of the tile's side.
+_CORNER, _CORNER_OF_FULL, _EDGE_DEEP, _EDGE_LONG, _EDGE_WIDE = 0.13, 0.08, 0.08, 0.07, 0.18
+_TO_CONE = np.array(
+    [[0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.6806995451, 0.1073969566],
+     [0.0883024619, 0.2817188376, 0.6299787005]]
+)  # fmt: skip
+_TO_LAB = np.array(
+    [[0.2104542553, 0.7936177850, -0.0040720468], [1.9779984951, -2.4285922050, 0.4505937099],
+     [0.0259040371, 0.7827717662, -0.8086757660]]
+)  # fmt: skip
+
+
+def seen_colours(tiles: NDArray[np.uint8], shape: TileShape) -> Floats:
+    """Tiles in colours whose distance is what an eye sees, (n, h, w, 4): OKLab times alpha, and alpha.
+
+    Isometric tiles, diamonds that fill their rectangle, are laid flat into squares first: their north-west corner is
+    the one on top.
+
+    References
+    ----------
+    B. Ottosson, "A perceptual color space for image processing" (2020).
+    """
+    tiles = _laid_flat(tiles) if shape == "isometric" else tiles
+    part = tiles[..., :3] / 255.0
+    linear = np.where(part <= 0.04045, part / 12.92, ((part + 0.055) / 1.055) ** 2.4)
+    lab = np.cbrt(linear @ _TO_CONE.T) @ _TO_LAB.T
+    alpha = tiles[..., 3:] / 255.0
+    lab[..., 1:] *= _CHROMA
+    return np.concatenate([lab * alpha, alpha * _ALPHA], axis=-1)
+
+
+def place_windows(kind: JoinKind, height: int, width: int) -> Floats:
+    """How much each pixel counts for each place of a join kind, (P, h, w); each window adds up to one."""
+    y, x = (np.arange(height) + 0.5) / height, (np.arange(width) + 0.5) / width
+    windows = []
+    if kind != "edge":
+        spread = _CORNER if kind == "corner" else _CORNER_OF_FULL
+        windows += [
+            np.outer(_bump(y, down, spread), _bump(x, across, spread))
+            for down, across in ((0, 0), (0, 1), (1, 1), (1, 0))
+        ]
+    if kind != "corner":
+        for down, across in ((0, 0.5), (0.5, 1), (1, 0.5), (0.5, 0)):
+            near, wide = (
+                np.outer(
+                    _bump(y, down, _EDGE_DEEP if down != 0.5 else along),
+                    _bump(x, across, _EDGE_DEEP if across != 0.5 else along),
+                )
+                for along in (_EDGE_LONG, _EDGE_WIDE)
+            )
+            # A line need not cross the very middle of the edge.
+            share = 0.4 if kind == "edge" else 0.0
+            windows.append((1 - share) * near / near.sum() + share * wide / wide.sum())
+    every = np.stack(windows)
+    scaled: Floats = every / every.sum(axis=(1, 2), keepdims=True)
+    return scaled
+
+
+def place_features(colours: Floats, windows: Floats) -> Floats:
+    """The mean colour of each place and how often each of a few colours of the sheet shows there, (n * P, F)."""
+    from scipy.cluster import vq
+
+    pixels = colours.reshape(-1, colours.shape[-1])
+    some = np.unique(pixels[:: max(1, len(pixels) // _SAMPLED)], axis=0)
+    book = some
+    if len(some) > _COLOURS:
+        # Beginning with colours spread over the order of lightness makes the result the same every time.
+        start = some[np.linspace(0, len(some) - 1, _COLOURS).astype(np.intp)]
+        book, _ = vq.kmeans(some, start)
+    codes = vq.vq(pixels, book)[0].reshape(colours.shape[:3])
+    means = np.einsum("pyx,nyxc->npc", windows, colours)
+    shares = [np.einsum("pyx,nyx->np", windows, codes == colour) for colour in range(len(book))]
+    features = np.concatenate([means, 0.3 * np.sqrt(np.stack(shares, axis=-1))], axis=-1)
+    return features.reshape(-1, features.shape[-1])
+
+
+def pixel_distances(colours: Floats, windows: Floats) -> Floats:
+    """How far the same place of any two tiles differs, pixel by pixel, (P, n, n); infinite to itself."""
+    from scipy.spatial.distance import cdist
+
+    count = len(colours)
+    distances = np.empty((len(windows), count, count))
+    for place, window in enumerate(windows):
+        seen = window > window.max() * 0.05
+        share = window[seen] / window[seen].sum()
+        patches = (colours[:, seen] * share[:, None]).reshape(count, -1)
+        distances[place] = cdist(patches, patches, "cityblock")
+        np.fill_diagonal(distances[place], np.inf)
+    return distances
+
+
+def _laid_flat(tiles: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    height, width = tiles.shape[1:3]
+    # A little inside, as the pixels along the border of a diamond are half outside.
+    at = ((np.arange(height) + 0.5) / height - 0.5) * 0.92 + 0.5
+    south, east = at[:, None], at[None, :]
+    columns = np.clip(((east - south) / 2 + 0.5) * width, 0, width - 1).astype(np.intp)
+    rows = np.clip((east + south) / 2 * height, 0, height - 1).astype(np.intp)
+    return tiles[:, rows, columns]
+
+
+def _bump(at: Floats, centre: float, spread: float) -> Floats:
+    return np.exp(-0.5 * ((at - centre) / spread) ** 2)

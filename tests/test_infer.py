@@ -1,0 +1,111 @@
+from itertools import product
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from knitground.core.errors import BadRequest
+from knitground.core.joins.coverage import is_formed
+from knitground.core.joins.infer import infer_labels
+from knitground.core.joins.sets import JoinKind
+from knitground.core.joins.turning import turned_labels
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.tiles.tile import orient
+from making import DEMO
+
+SIDE = 16
+
+
+def drawn(labels: tuple[int, ...], kind: JoinKind, colours: np.ndarray, noise: np.ndarray) -> np.ndarray:
+    """A tile that shows its labels: quarters for corners, bars for edges, a patch for both."""
+    at = (np.arange(SIDE) + 0.5) / SIDE - 0.5
+    y, x = at[:, None], at[None, :]
+    shown = np.zeros((SIDE, SIDE), dtype=int)
+    if kind == "corner":
+        places = np.where(y < 0, np.where(x < 0, 0, 1), np.where(x < 0, 3, 2))
+        shown = np.array(labels)[places]
+    elif kind == "edge":
+        for (down, across), label in zip(((-1, 0), (0, 1), (1, 0), (0, -1)), labels, strict=True):
+            along = np.clip(y * down + x * across, 0, 0.5)
+            shown[np.hypot(y - along * down, x - along * across) < 0.16] += label
+        shown = np.minimum(shown, 1)
+    else:
+        third = (np.digitize(y, (-0.3, 0.3)), np.digitize(x, (-0.3, 0.3)))
+        spots = {(0, 0): 0, (0, 2): 1, (2, 2): 2, (2, 0): 3, (0, 1): 4, (1, 2): 5, (2, 1): 6, (1, 0): 7}
+        grid = np.ones((3, 3), dtype=int)
+        for spot, place in spots.items():
+            grid[spot] = labels[place]
+        shown = grid[third]
+    pixels = np.full((SIDE, SIDE, 4), 255.0)
+    pixels[..., :3] = colours[shown] + noise
+    return np.clip(pixels, 0, 255).astype(np.uint8)
+
+
+def same_names(found: np.ndarray, truth: list[tuple[int, ...]]) -> bool:
+    """Whether labels agree up to the names of the terrains."""
+    pairs = set(zip(found.ravel().tolist(), np.array(truth).ravel().tolist(), strict=True))
+    return len(pairs) == len({one for one, _ in pairs}) == len({other for _, other in pairs})
+
+
+def combinations(kind: JoinKind) -> list[tuple[int, ...]]:
+    if kind == "full":
+        return [row for row in product((0, 1), repeat=8) if is_formed(row)]
+    return list(product((0, 1), repeat=4))
+
+
+@given(data=st.data(), kind=st.sampled_from(["corner", "edge", "full"]), told=st.booleans(), grain=st.integers(0, 14))
+@settings(max_examples=25, deadline=None)
+def test_a_made_set_with_noise_variants_and_turns_gives_its_labels_back(data, kind, told, grain):
+    seed = data.draw(st.integers(0, 2**16))
+    random = np.random.Generator(np.random.PCG64(seed))
+    colours = np.array([[90, 150, 70], [190, 150, 100]]) + random.integers(-25, 26, (2, 3))
+    rows = combinations(kind) + [combinations(kind)[n] for n in random.integers(0, 16, 4)]
+    tiles = [drawn(row, kind, colours, random.normal(0, grain, (SIDE, SIDE, 1))) for row in rows]
+    for number in random.integers(0, len(rows), 4):
+        orientation = int(random.integers(1, 8))
+        rows.append(turned_labels(rows[number], kind, orientation))
+        tiles.append(orient(tiles[number], orientation))
+    order = random.permutation(len(rows))
+    found = infer_labels(np.stack(tiles)[order], kind, terrains=2 if told else None)
+    assert same_names(found.labels, [rows[place] for place in order])
+    assert ((found.confidence >= 0) & (found.confidence <= 1)).all()
+
+
+def test_the_demo_is_read_as_it_was_labelled():
+    document = Document.load(DEMO)
+    derived = Derived(document)
+    for join_set, terrains in ((document.project.join_sets[0], 4), (document.project.join_sets[1], 2)):
+        tiles = np.stack([derived.tile(ref) for ref in join_set.labels])
+        found = infer_labels(tiles, join_set.kind, terrains=terrains)
+        truth = list(join_set.labels.values())
+        naming = {}
+        for mine, theirs in zip(found.labels.ravel().tolist(), np.array(truth).ravel().tolist(), strict=True):
+            naming.setdefault(mine, []).append(theirs)
+        common = {mine: max(set(some), key=some.count) for mine, some in naming.items()}
+        right = [tuple(common[n] for n in row) == want for row, want in zip(found.labels.tolist(), truth, strict=True)]
+        assert np.mean(right) > 0.95
+
+
+def test_a_tile_that_fits_neither_terrain_is_told_to_be_unsure():
+    colours = np.array([[60, 120, 60], [200, 170, 120]])
+    rows = combinations("corner")
+    tiles = [drawn(row, "corner", colours, np.zeros((SIDE, SIDE, 1))) for row in rows]
+    between = drawn((0, 0, 0, 0), "corner", colours.mean(axis=0)[None].repeat(2, axis=0), np.zeros((SIDE, SIDE, 1)))
+    found = infer_labels(np.stack([*tiles, between]), "corner", terrains=2)
+    assert found.confidence[-1] < 0.5 < found.confidence[:-1].min()
+
+
+def test_transparent_counts_as_a_terrain_and_one_plain_tile_as_one():
+    solid = np.full((3, SIDE, SIDE, 4), 200, dtype=np.uint8)
+    assert infer_labels(solid, "corner").labels.max() == 0
+    solid[2, :, : SIDE // 2] = 0
+    found = infer_labels(solid, "corner")
+    assert found.labels.tolist() == [[0] * 4, [0] * 4, [1, 0, 0, 1]]
+
+
+@pytest.mark.parametrize(("count", "terrains"), [(0, None), (1, None), (700, None), (2, 30), (2, 0)])
+def test_what_cannot_be_read_is_said(count, terrains):
+    with pytest.raises(BadRequest, match="cells"):
+        infer_labels(np.zeros((count, 4, 4, 4), dtype=np.uint8), "corner", terrains=terrains)
