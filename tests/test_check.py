@@ -3,6 +3,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from knitground.core.check.seams import find_seams
 from knitground.core.ground.shapes import rectangle
 from knitground.core.project import operations
 from knitground.core.project.audit import all_findings, definition_findings
@@ -11,12 +12,17 @@ from knitground.core.project.document import Document
 from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.project.why import why
 from knitground.core.stitches.rules import Stitch
-from knitground.core.tiles.tile import GAP, TileNotes
+from knitground.core.tiles.tile import GAP, TileNotes, TileRef
 from making import DEMO, SIDE, tile, with_labels_removed
 
 
+def findings_but_seams(document):
+    """The findings, but for the seams between the test sheet's tiles, which have a colour each."""
+    return [finding for finding in all_findings(Derived(document)) if finding.kind != "seam"]
+
+
 def kinds(document) -> list[str]:
-    return [finding.kind for finding in all_findings(Derived(document))]
+    return [finding.kind for finding in findings_but_seams(document)]
 
 
 def test_a_clean_project_has_no_findings(document):
@@ -32,7 +38,7 @@ def test_the_demo_is_honest_about_the_one_join_that_is_not_drawn():
 def test_a_missing_join_and_its_gaps_are_found_where_they_are(document):
     with_labels_removed(document, 1)
     document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (4, 6), (6, 9)), 2)
-    findings = all_findings(Derived(document))
+    findings = findings_but_seams(document)
     assert [finding.kind for finding in findings] == ["missing join", "gap"]
     assert "B B B B" in findings[0].sentence
     assert (findings[1].layer, findings[1].row, findings[1].column, findings[1].count) == ("areas", 4, 6, 6)
@@ -53,7 +59,7 @@ def test_a_plan_without_a_fitting_stitch_is_a_gap(document):
     walls = document.project.stitch_sets[0]
     operations.put(document, "x", "stitch_sets", replace(walls, stitches=walls.stitches[:1]))
     document.paint("p", "ground", "walls", "plan", rectangle((15, 20), (2, 2), (4, 4)), 1)
-    findings = all_findings(Derived(document))
+    findings = findings_but_seams(document)
     assert [(finding.kind, finding.count) for finding in findings] == [("gap", 6)]
     assert "without a stitch" in findings[0].sentence
 
@@ -65,7 +71,7 @@ def test_tiles_of_another_size_and_lost_tiles_are_found(document):
     cells = document.state.planes["ground"]["things"]["cells"]
     cells[3, 4] = document.palette.code(tile(1, 1)._replace(cut="small"))
     cells[5, 6] = document.palette.code(tile(99, 1))
-    findings = {finding.kind: finding for finding in all_findings(Derived(document))}
+    findings = {finding.kind: finding for finding in findings_but_seams(document)}
     assert set(findings) == {"tile size", "lost tile"}
     assert (findings["tile size"].row, findings["tile size"].column) == (3, 4)
     assert (findings["lost tile"].row, findings["lost tile"].column) == (5, 6)
@@ -136,7 +142,7 @@ def test_the_proof_is_knit_from_the_set_as_it_is(document):
 
 def test_a_tile_labelled_in_part_is_told_and_not_laid(document):
     operations.set_labels(document, "areas", [(tile(0, 0), 2)], 0)
-    findings = all_findings(Derived(document))
+    findings = findings_but_seams(document)
     assert [finding.kind for finding in findings] == ["half labelled", "missing join", "gap"]
     assert "1 tile is labelled only in part, first art/tiles/0,0" in findings[0].sentence
     areas = document.project.join_sets[0]
@@ -164,3 +170,31 @@ def test_weights_change_what_is_knit(document):
     operations.put(document, "w", "join_sets", document.project.join_sets[0])
     document.define("w", replace(document.project, tiles={tile(0, 3): TileNotes(0.0)}))
     assert share() == 0
+
+
+def test_tiles_that_meet_without_going_on_are_told_as_seams(document):
+    seams = [finding for finding in all_findings(Derived(document)) if finding.kind == "seam"]
+    assert len(seams) > 1
+    assert all(finding.stage == "joins" for finding in seams)
+    first, second = (TileRef.parse(name) for name in seams[0].tiles)
+    side = {0: ((3, 2), (0, 1)), 1: ((1, 2), (0, 3))}[seams[0].index]
+    labels = document.project.join_sets[0].labels
+    assert [labels[first][place] for place in side[0]] == [labels[second][place] for place in side[1]]
+    assert "more seams" in seams[3].sentence
+
+
+def test_the_demo_joins_without_a_seam_until_a_tile_is_spoilt():
+    from pathlib import Path
+
+    document = Document.load(Path(DEMO))
+    derived = Derived(document)
+    cover = document.project.join_sets[0]
+    drawn = {ref: pixels.copy() for ref, pixels in derived.drawn(cover).items()}
+    assert find_seams(cover, drawn) == []
+    spoilt = next(ref for ref, labels in cover.labels.items() if labels == (2, 2, 2, 2))
+    drawn[spoilt][:, -1, :3] = (255, 0, 255)
+    seams = find_seams(cover, drawn)
+    assert seams
+    assert {seam.first for seam in seams} == {spoilt}
+    assert all(seam.level for seam in seams)
+    assert [seam.times for seam in seams] == sorted((seam.times for seam in seams), reverse=True)

@@ -171,8 +171,7 @@ class Session(QObject):
 
     def check(self) -> None:
         """Looks for findings: in definitions at once, on the grounds when the work pauses."""
-        on_ground = [finding for finding in self.findings if finding.stage == "ground"]
-        self.findings = definition_findings(self.derived) + on_ground
+        self.findings = definition_findings(self.derived) + [one for one in self.findings if _found_later(one)]
         self.findings_changed.emit()
         self._settle.start()
 
@@ -193,13 +192,13 @@ class Session(QObject):
         wait_for_jobs()
 
     def _take_findings(self, found: list[Finding]) -> None:
-        self.findings = [finding for finding in self.findings if finding.stage != "ground"] + found
+        self.findings = [finding for finding in self.findings if not _found_later(finding)] + found
         self.findings_changed.emit()
 
     def _on_change(self, change: Change) -> None:
         if change.defined:
             self._repair_choices()
-            self.findings = definition_findings(self.derived) + [f for f in self.findings if f.stage == "ground"]
+            self.findings = definition_findings(self.derived) + [one for one in self.findings if _found_later(one)]
             self.findings_changed.emit()
             self.defined.emit()
         self._settle.start()
@@ -218,6 +217,11 @@ class Session(QObject):
         if _by_id(layers, self.layer_id) is None:
             self.layer_id = layers[0].id if layers else ""
         self.terrain = max(1, self.terrain)
+
+
+def _found_later(finding: Finding) -> bool:
+    """Whether a finding comes from the check that runs beside the interface."""
+    return finding.stage == "ground" or finding.kind == "seam"
 
 
 def _by_id(things: Any, wanted: str) -> Any:

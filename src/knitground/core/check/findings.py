@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.check.seams import find_seams
 from knitground.core.errors import BadSheet
 from knitground.core.ground.layers import PINS, Ground, Planes, StitchedLayer, TerrainLayer, TileLayer
 from knitground.core.ground.window import Window
@@ -28,7 +29,7 @@ class Finding:
     """Something that is wrong: in which stage to mend it, a sentence, and where it is.
 
     `subject` is the id of the sheet, set or ground; `layer`, `row` and `column` lead to a cell of a ground, or
-    `index` to an item of a list.
+    `index` to an item of a list, or `tiles` to tiles of a sheet.
     """
 
     kind: str
@@ -40,6 +41,7 @@ class Finding:
     column: int | None = None
     index: int | None = None
     count: int = 1
+    tiles: tuple[str, ...] = ()
 
 
 def check_sheet(sheet: Sheet, width: int, height: int) -> Iterator[Finding]:
@@ -82,6 +84,22 @@ def check_joins(join_set: JoinSet, usable: Collection[TileRef], found: Coverage)
         more = f" and {found.lacking - _NAMED} more" if found.lacking > _NAMED else ""
         sentence = f"{join_set.name}: no tile for {named}{more}"
         yield Finding("missing join", "joins", sentence, join_set.id, count=found.lacking)
+
+
+def check_seams(join_set: JoinSet, drawn: Mapping[TileRef, NDArray[np.uint8]]) -> Iterator[Finding]:
+    """Pairs of tiles that may meet and do not go on into one another, the worst few by name."""
+    seams = find_seams(join_set, drawn)
+    for seam in seams[:_NAMED]:
+        says = "beside" if seam.level else "above"
+        sentence = (
+            f"{join_set.name}: a seam shows where {seam.first} lies {says} {seam.second}, "
+            f"{seam.times:.1f} times as rough as within"
+        )
+        tiles = str(seam.first), str(seam.second)
+        yield Finding("seam", "joins", sentence, join_set.id, index=int(seam.level), tiles=tiles)
+    if seams[_NAMED:]:
+        sentence = f"{join_set.name}: {len(seams) - _NAMED} more seams that are not as bad"
+        yield Finding("seam", "joins", sentence, join_set.id, count=len(seams) - _NAMED)
 
 
 def letters(join_set: JoinSet, labels: Labels) -> str:

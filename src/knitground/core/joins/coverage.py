@@ -19,7 +19,7 @@ from knitground.core.joins.sets import JoinKind, JoinSet, Labels
 from knitground.core.joins.turning import LaidTile, laid_tiles
 from knitground.core.tiles.tile import TileRef
 
-Group = Literal["missing", "turned", "several", "one"]
+Group = Literal["missing", "made", "turned", "several", "one"]
 
 
 @dataclass(frozen=True)
@@ -29,6 +29,7 @@ class Coverage:
     kind: JoinKind
     tiles: dict[Labels, tuple[LaidTile, ...]]
     numbers: range
+    made: frozenset[str] = frozenset()
 
     @property
     def total(self) -> int:
@@ -74,16 +75,24 @@ class Coverage:
         return (labels for labels in self.combinations() if labels not in self.tiles)
 
     def group(self, labels: Labels) -> Group:
-        """How a combination is there: by one tile, several, only by turning, or not at all."""
+        """How a combination is there: by one drawn tile, several, one that was made, only by turning, or not at all."""
         tiles = self.tiles.get(labels, ())
         if not tiles:
             return "missing"
         if tiles[0].orientation:
             return "turned"
+        if tiles[0].ref.sheet in self.made:
+            return "made"
         return "several" if len(tiles) > 1 else "one"
 
 
-def coverage(join_set: JoinSet, usable: Collection[TileRef] | None = None, *, square: bool = True) -> Coverage:
+def coverage(
+    join_set: JoinSet,
+    usable: Collection[TileRef] | None = None,
+    *,
+    square: bool = True,
+    made: Collection[str] = (),
+) -> Coverage:
     """The coverage of a set.
 
     Parameters
@@ -94,8 +103,11 @@ def coverage(join_set: JoinSet, usable: Collection[TileRef] | None = None, *, sq
         The tiles that their sheets really hold; labels of others do not count.
     square : bool
         Whether tiles are square, so that they can be laid in quarter turns.
+    made : collection of str
+        Sheets whose tiles were made by the program.
     """
-    return Coverage(join_set.kind, laid_tiles(join_set, usable, square=square), join_set.numbers)
+    tiles = laid_tiles(join_set, usable, square=square, made=made)
+    return Coverage(join_set.kind, tiles, join_set.numbers, frozenset(made))
 
 
 def is_formed(labels: Labels) -> bool:

@@ -17,6 +17,9 @@ from numpy.typing import NDArray
 
 from knitground.core.joins.coverage import Coverage
 
+_TORUS = np.array([[0, 0, 0, 1], [0, 0, 1, 0], [1, 0, 1, 1], [0, 1, 1, 1]])
+"""The smallest wrapping ground of two terrains, which the shifts below would miss by a row."""
+
 
 def proof_corners(terrains: list[int]) -> NDArray[np.uint8]:
     """A lattice whose 2 x 2 windows hold every combination of terrains.
@@ -28,9 +31,12 @@ def proof_corners(terrains: list[int]) -> NDArray[np.uint8]:
 
     Returns
     -------
-    corners : (k² + 1, k² + 1) uint8, one row more for even k
+    corners : (k² + 1, k² + 1) uint8, one row more for even k from 4 on
         The last row and column repeat the first, so that the ground wraps.
     """
+    if len(terrains) == 2:
+        small: NDArray[np.uint8] = np.asarray(terrains, dtype=np.uint8)[np.pad(_TORUS, ((0, 1), (0, 1)), "wrap")]
+        return small
     row = _pairs(len(terrains))
     shifts = list(range(len(row)))
     # The shifts must add up to whole turns for the ground to wrap; for an even number of terrains they

@@ -44,9 +44,13 @@ def orientations(join_set: JoinSet, *, square: bool = True) -> tuple[int, ...]:
 
 
 def laid_tiles(
-    join_set: JoinSet, usable: Collection[TileRef] | None = None, *, square: bool = True
+    join_set: JoinSet,
+    usable: Collection[TileRef] | None = None,
+    *,
+    square: bool = True,
+    made: Collection[str] = (),
 ) -> dict[Labels, tuple[LaidTile, ...]]:
-    """The tiles for each combination: those drawn for it, else those that show it when turned or mirrored.
+    """The tiles for each combination: those drawn for it, else those made for it, else turned or mirrored ones.
 
     Parameters
     ----------
@@ -55,6 +59,8 @@ def laid_tiles(
         The tiles that their sheets really hold; labels of others do not count.
     square : bool
         Whether tiles are square.
+    made : collection of str
+        Sheets whose tiles were made by the program; they stand in only until one is drawn.
     """
     known = {
         ref: labels
@@ -64,6 +70,9 @@ def laid_tiles(
     drawn: dict[Labels, list[LaidTile]] = {}
     for ref, labels in known.items():
         drawn.setdefault(labels, []).append(LaidTile(ref))
+    for labels, tiles in drawn.items():
+        by_hand = [tile for tile in tiles if tile.ref.sheet not in made]
+        drawn[labels] = by_hand or tiles
     turned: dict[Labels, dict[LaidTile, None]] = {}
     for orientation in orientations(join_set, square=square)[1:]:
         for ref, labels in known.items():

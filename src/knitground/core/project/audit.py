@@ -10,6 +10,7 @@ from knitground.core.check.findings import (
     Unmet,
     check_gaps,
     check_joins,
+    check_seams,
     check_sheet,
     check_stitches,
     check_tile_sizes,
@@ -39,16 +40,19 @@ def definition_findings(derived: Derived) -> list[Finding]:
 
 
 def ground_check(derived: Derived) -> Callable[[Progress], list[Finding]]:
-    """A function that looks for what is wrong on the grounds.
+    """A function that looks for seams, and for what is wrong on the grounds.
 
     What it needs of the document is taken here, at once; the function itself knits every cell anew and may run
     beside the interface.
     """
     state, sizes = derived.document.state, _tile_sizes(derived)
+    drawn = {join_set.id: derived.drawn(join_set) for join_set in state.project.join_sets}
     tables = {ground.id: derived.knitted(ground.id).tables for ground in state.project.grounds}
 
     def check(progress: Progress) -> list[Finding]:
         found: list[Finding] = []
+        for join_set in state.project.join_sets:
+            found += check_seams(join_set, drawn[join_set.id])
         for ground in state.project.grounds:
             planes = state.planes[ground.id]
 

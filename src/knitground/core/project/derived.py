@@ -103,13 +103,19 @@ class Derived:
         usable, square = self.usable(owner.labels), self.square(owner)
         return self._keep(
             ("joins", owner.id),
-            (owner, tuple(weights.items()), tuple(sorted(usable)), square),
+            (owner, tuple(weights.items()), tuple(sorted(usable)), square, self.document.project.sheets),
             lambda: self._join_table(owner, weights),
         )
 
     def coverage(self, owner: JoinSet) -> Coverage:
         """The combinations that a join set can lay."""
-        return coverage(owner, self.usable(owner.labels), square=self.square(owner))
+        made = [sheet.id for sheet in self.document.project.sheets if sheet.made]
+        return coverage(owner, self.usable(owner.labels), square=self.square(owner), made=made)
+
+    def drawn(self, owner: JoinSet) -> dict[TileRef, Pixels]:
+        """Pixels of the tiles of a join set, (h, w, 4) uint8 with straight alpha."""
+        tiles = {ref: self.tile(ref) for ref in owner.labels}
+        return {ref: pixels for ref, pixels in tiles.items() if pixels is not None}
 
     def square(self, owner: JoinSet) -> bool:
         """Whether all tiles of a set are as wide as high, so that they can be laid in quarter turns."""

@@ -11,6 +11,7 @@ from pydantic import ConfigDict, Field
 from knitground.core.ground.layers import Ground, Name, Planes
 from knitground.core.grow.mix import Mix
 from knitground.core.grow.recipe import Recipe
+from knitground.core.joins.layouts import Arrangement
 from knitground.core.joins.sets import JoinSet
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet, decode_picture, with_keys
@@ -31,6 +32,7 @@ class Project:
     sheets: tuple[Sheet, ...] = ()
     tiles: Mapping[TileRef, TileNotes] = field(default_factory=dict)
     join_sets: tuple[JoinSet, ...] = ()
+    arrangements: tuple[Arrangement, ...] = ()
     stitch_sets: tuple[StitchSet, ...] = ()
     mixes: tuple[Mix, ...] = ()
     recipes: tuple[Recipe, ...] = ()

@@ -19,6 +19,7 @@ from knitground.core.ground.layers import (
     next_by_id,
     plane_shapes,
 )
+from knitground.core.joins.sets import PLACES
 from knitground.core.project.cells import Cells, read
 from knitground.core.project.model import Project
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
@@ -29,6 +30,7 @@ def check_whole(project: Project, name: str) -> None:
     for kind, things in (
         ("sheets", project.sheets),
         ("join sets", project.join_sets),
+        ("arrangements", project.arrangements),
         ("stitch sets", project.stitch_sets),
         ("mixes", project.mixes),
         ("recipes", project.recipes),
@@ -50,6 +52,10 @@ def check_whole(project: Project, name: str) -> None:
                 raise BadProject(
                     f"{name}: tile {ref} of “{join_set.name}” is labelled with a terrain that is not there."
                 )
+    for arrangement in project.arrangements:
+        wrong = any(len(labels) != len(PLACES[arrangement.kind]) for labels in arrangement.tiles.values())
+        if wrong or not arrangement.tiles:
+            raise BadProject(f"{name}: the arrangement “{arrangement.name}” is not whole; mend or remove it.")
     for ground in project.grounds:
         _check_ids(ground.layers, f"layers of {ground.name}", name)
         for layer in ground.layers:

@@ -28,7 +28,7 @@ Image.MAX_IMAGE_PIXELS = None
 
 @dataclass(frozen=True)
 class Sheet:
-    """A source image and the grids that make tiles of it."""
+    """A source image and the grids that make tiles of it; `made` where the program made its tiles."""
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
@@ -36,6 +36,7 @@ class Sheet:
     file: str
     cuts: tuple[Cut, ...] = ()
     keys: tuple[Colour, ...] = field(default=())
+    made: bool = False
 
 
 def read_file(path: Path) -> bytes:

@@ -1,0 +1,85 @@
+"""Seams: pairs of tiles that may meet by their labels, but whose pixels don't go on into one another."""
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.joins.lattice import SIDES
+from knitground.core.joins.sets import JoinSet, Labels
+from knitground.core.tiles.tile import TileRef
+
+_LEAST = 14.0
+"""Mean difference of pixel values below which no eye sees a seam."""
+_TIMES = 2.5
+_NEAR = 4
+"""How many columns from a border tell how rough a tile is there."""
+
+
+class Seam(NamedTuple):
+    """Two tiles that meet, the first to the west or north, and how much more they differ there than tiles do inside."""
+
+    first: TileRef
+    second: TileRef
+    level: bool
+    times: float
+
+
+def find_seams(join_set: JoinSet, drawn: Mapping[TileRef, NDArray[np.uint8]], most: int = 24) -> list[Seam]:
+    """The worst seams of a set, the worst first.
+
+    Parameters
+    ----------
+    join_set : JoinSet
+    drawn : mapping of TileRef to (h, w, 4) uint8
+        Pixels of its tiles, straight alpha.
+    most : int
+        How many to give at the most.
+
+    Returns
+    -------
+    seams : list of Seam
+        How far pixels on both sides differ is told relative to how far neighbours inside these tiles and the whole
+        set differ: a rough texture may differ more.
+    """
+    refs = [ref for ref in join_set.labels if ref in drawn]
+    shape = drawn[refs[0]].shape if refs else ()
+    refs = [ref for ref in refs if drawn[ref].shape == shape]
+    if not refs:
+        return []
+    tiles = np.stack([drawn[ref] for ref in refs]).astype(np.float64)
+    tiles[..., :3] *= tiles[..., 3:] / 255
+    labels = [join_set.labels[ref] for ref in refs]
+    north, east, south, west = SIDES[join_set.kind]
+    found = []
+    for level, leaving, arriving in ((True, east, west), (False, south, north)):
+        turned = tiles if level else tiles.swapaxes(1, 2)
+        found += _along(turned, refs, _sides(labels, leaving), _sides(labels, arriving), level)
+    return sorted(found, key=lambda seam: -seam.times)[:most]
+
+
+def _along(
+    tiles: NDArray[np.float64], refs: list[TileRef], leaving: list[Labels], arriving: list[Labels], level: bool
+) -> list[Seam]:
+    """Seams between the last column of one tile and the first of another."""
+    inside = np.abs(np.diff(tiles, axis=2)).mean(axis=(1, 3))
+    usual = float(np.median(inside))
+    before, behind = np.median(inside[:, -_NEAR:], axis=1), np.median(inside[:, :_NEAR], axis=1)
+    last, following = tiles[:, :, -1], tiles[:, :, 0]
+    pairs: list[tuple[int, int, float]] = []
+    for side in sorted(set(leaving) & set(arriving)):
+        first = [number for number, row in enumerate(leaving) if row == side]
+        second = [number for number, row in enumerate(arriving) if row == side]
+        apart = np.abs(last[first][:, None] - following[second][None]).mean(axis=(2, 3))
+        pairs += [(a, b, float(apart[i, j])) for i, a in enumerate(first) for j, b in enumerate(second)]
+    seams = []
+    for one, other, apart in pairs:
+        times = apart / max(before[one], behind[other], usual, 1.0)
+        if apart >= _LEAST and times >= _TIMES:
+            seams.append(Seam(refs[one], refs[other], level, times))
+    return seams
+
+
+def _sides(labels: list[Labels], places: tuple[int, ...]) -> list[Labels]:
+    return [tuple(row[place] for place in places) for row in labels]

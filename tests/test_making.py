@@ -1,0 +1,241 @@
+"""Arrangements, tiles that are made, pins, baking and reading back."""
+
+from dataclasses import replace
+from itertools import product
+
+import numpy as np
+import pytest
+
+from knitground.core.errors import BadRequest
+from knitground.core.ground.layers import PINS, TileLayer
+from knitground.core.ground.shapes import rectangle
+from knitground.core.ground.window import Window
+from knitground.core.joins.coverage import is_formed
+from knitground.core.joins.layouts import arranged, known_arrangements, learned
+from knitground.core.joins.make import five_of_block, from_quarters, make_missing
+from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.joins.turning import turned_labels
+from knitground.core.project import fixing, operations
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.project.making import add_made_tiles
+from knitground.core.project.why import why
+from knitground.core.tiles.tile import TileRef, orient
+from making import make_document, tile, with_labels_removed
+
+WHOLE = Window(0, 0, 15, 20)
+TERRAINS = (Terrain("Moss", "M", "#80a040"), Terrain("Slate", "S", "#8090b0"))
+
+
+def shown(derived: Derived, layer: str) -> np.ndarray:
+    return derived.knitted("ground").codes(layer, WHOLE).copy()
+
+
+@pytest.mark.parametrize("arrangement", known_arrangements(), ids=lambda one: one.id)
+def test_a_known_arrangement_holds_each_of_its_combinations_once(arrangement):
+    rows = list(arrangement.tiles.values())
+    assert len(set(rows)) == len(rows)
+    whole = {"corner": 16, "edge": 16, "full": 47}[arrangement.kind]
+    assert len(rows) == (13 if "patch" in arrangement.id else whole)
+    assert all(is_formed(row) for row in rows if arrangement.kind == "full")
+    columns, height = arrangement.size
+    assert len(rows) <= columns * height
+
+
+def test_neighbours_in_the_joined_arrangement_join():
+    joined = known_arrangements()[0]
+    for column, row in product(range(4), repeat=2):
+        here, east = joined.tiles[f"{column},{row}"], joined.tiles[f"{(column + 1) % 4},{row}"]
+        south = joined.tiles[f"{column},{(row + 1) % 4}"]
+        assert (here[1], here[2]) == (east[0], east[3])
+        assert (here[3], here[2]) == (south[0], south[1])
+
+
+def test_an_arrangement_learned_from_a_block_labels_the_next_one():
+    labels = {tile(3, 2): (1, 1, 2, 2), tile(4, 2): (2, 2, 2, 2), tile(3, 3): (1, 2, 1, 2)}
+    known = learned("Mine", "mine", "corner", labels)
+    assert known.size == (2, 2)
+    found = arranged(known, tile(10, 5), [4], 3)
+    assert found == {tile(10, 5): (3, 3, 4, 4), tile(11, 5): (4, 4, 4, 4), tile(10, 6): (3, 4, 3, 4)}
+    assert arranged(known, tile(3, 2), [2], 1) == labels
+
+
+def five_tiles(side: int = 8) -> list[np.ndarray]:
+    """Base tiles whose every pixel tells from which of them it is."""
+    return [np.full((side, side, 4), 40 * number + 10, dtype=np.uint8) for number in range(5)]
+
+
+def test_quarters_follow_the_labels_round_them():
+    lone, level, upright, crossing, whole = range(10, 210, 40)
+    made = from_quarters(five_tiles(), (0, 0, 0, 0, 0, 0, 0, 0))
+    assert np.unique(made).tolist() == [lone]
+    assert np.unique(from_quarters(five_tiles(), (1,) * 8)).tolist() == [whole]
+    # north-west corner of a patch, and an inner corner at the south-east
+    made = from_quarters(five_tiles(), (0, 0, 0, 0, 0, 1, 1, 0))[..., 0]
+    assert (made[0, 0], made[0, 7], made[7, 0], made[7, 7]) == (lone, level, upright, crossing)
+
+
+def test_five_base_tiles_make_all_47_and_the_block_of_six_gives_the_five():
+    block = np.arange(6, dtype=np.uint8).reshape(3, 2, 1, 1, 1) * np.ones((8, 8, 4), dtype=np.uint8)
+    lone, level, upright, crossing, whole = five_of_block(block)
+    assert (lone[0, 0, 0], lone[0, 7, 0], lone[7, 0, 0], lone[7, 7, 0]) == (2, 3, 4, 5)
+    assert (level[0, 0, 0], upright[0, 0, 0], whole[0, 0, 0]) == (3, 4, 5)
+    assert np.unique(crossing).tolist() == [1]
+    empty = JoinSet("f", "F", "full", TERRAINS[:1], True)
+    document = make_document()
+    operations.put(document, "x", "join_sets", empty)
+    made = make_missing(empty, Derived(document).coverage(empty), {}, five_tiles())
+    assert len(made) == 46
+    assert {one.way for one in made} == {"quarters"}
+    add_made_tiles(document, "f", made)
+    derived = Derived(document)
+    found = derived.coverage(document.project.join_sets[-1])
+    assert found.lacking == 0
+    assert {found.group(labels) for labels in found.tiles} == {"made"}
+
+
+def test_a_turned_tile_stands_in_and_pixels_turn_with_labels():
+    labels = {tile(0, 0): (2, 1, 1, 1), tile(1, 0): (1, 1, 1, 1)}
+    join_set = JoinSet("c", "C", "corner", TERRAINS, labels=labels)
+    document = make_document()
+    operations.put(document, "x", "join_sets", join_set)
+    derived = Derived(document)
+    made = {one.labels: one for one in make_missing(join_set, derived.coverage(join_set), derived.drawn(join_set))}
+    assert set(made) == {(1, 2, 1, 1), (1, 1, 2, 1), (1, 1, 1, 2)}
+    source = derived.tile(tile(0, 0))
+    for row, one in made.items():
+        fits = [n for n in range(8) if turned_labels((2, 1, 1, 1), "corner", n) == row]
+        assert any(np.array_equal(one.pixels, orient(source, n)) for n in fits)
+
+
+def test_two_plain_tiles_make_a_whole_corner_set():
+    labels = {tile(0, 0): (1, 1, 1, 1), tile(1, 0): (2, 2, 2, 2)}
+    join_set = JoinSet("c", "C", "corner", TERRAINS, labels=labels)
+    document = make_document()
+    operations.put(document, "x", "join_sets", join_set)
+    derived = Derived(document)
+    drawn = derived.drawn(join_set)
+    made = make_missing(join_set, derived.coverage(join_set), drawn)
+    assert len(made) == 14
+    corners = ((0, 0), (0, -1), (-1, -1), (-1, 0))
+    for one in made:
+        for label, spot in zip(one.labels, corners, strict=True):
+            assert np.array_equal(one.pixels[spot], drawn[tile(label - 1, 0)][spot])
+    refs = add_made_tiles(document, "c", made)
+    assert Derived(document).coverage(document.project.join_sets[-1]).lacking == 0
+    assert document.state.pictures[refs[0].sheet].pixels.shape == (8, 16 * 8, 4)
+    more = add_made_tiles(document, "c", made[:3])
+    assert len({*refs, *more}) == 17
+    document.undo()
+    document.undo()
+    assert [sheet.id for sheet in document.project.sheets] == ["art"]
+
+
+def test_a_made_tile_gives_way_to_a_drawn_one_and_is_saved_with_the_project(tmp_path):
+    document = make_document()
+    areas = document.project.join_sets[0]
+    operations.label_tiles(document, "areas", {tile(9, 0): (0, 0, 0, 0)}, "unlabel")
+    gone, areas, derived = areas.labels[tile(9, 0)], document.project.join_sets[0], Derived(document)
+    made = make_missing(areas, derived.coverage(areas), derived.drawn(areas))
+    (ref,) = add_made_tiles(document, "areas", made)
+    document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (0, 0), (15, 20)), 1)
+    for label, spot in zip(gone, ((0, 0), (0, 1), (1, 1), (1, 0)), strict=True):
+        document.state.planes["ground"]["areas"]["corners"][spot] = label
+    document.save(tmp_path / "p")
+    again = Document.load(tmp_path / "p")
+    derived = Derived(again)
+    assert shown(derived, "areas")[0, 0] == again.palette.code(ref)
+    operations.label_tiles(again, "areas", {tile(9, 3): gone}, "label")
+    assert shown(derived, "areas")[0, 0] == again.palette.code(tile(9, 3))
+
+
+def test_pins_stay_through_every_change_and_are_saved(tmp_path):
+    document = make_document()
+    derived = Derived(document)
+    before = shown(derived, "areas")
+    code = document.palette.code(tile(7, 3))
+    fixing.pin(document, "ground", "areas", rectangle((15, 20), (3, 4), (3, 6)), code)
+    assert (shown(derived, "areas")[3, 4:7] == code).all()
+    document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (2, 2), (6, 8)), 2)
+    with_labels_removed(document, 3)
+    assert (shown(derived, "areas")[3, 4:7] == code).all()
+    assert "pinned" in why(derived, "ground", "areas", 3, 5)
+    document.save(tmp_path / "p")
+    again = Document.load(tmp_path / "p")
+    assert np.array_equal(
+        shown(Derived(again), "areas") == again.palette.code(tile(7, 3)), shown(derived, "areas") == code
+    )
+    for _ in range(3):
+        document.undo()
+    assert np.array_equal(shown(derived, "areas"), before)
+    assert PINS not in document.state.planes["ground"]["areas"]
+
+
+def test_what_is_seen_can_be_pinned_and_let_go():
+    document = make_document()
+    derived = Derived(document)
+    before = shown(derived, "areas")
+    fixing.pin_seen(derived, "ground", "areas", Window(2, 2, 5, 5))
+    document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (0, 0), (15, 20)), 2)
+    after = shown(derived, "areas")
+    assert np.array_equal(after[2:7, 2:7], before[2:7, 2:7])
+    assert (after[8:] != before[8:]).all()
+    fixing.unpin_all(document, "ground", "areas")
+    assert (shown(derived, "areas") != before).all()
+
+
+@pytest.mark.parametrize(("layer", "set_id"), [("areas", "areas"), ("lines", "lines")])
+def test_a_baked_layer_can_be_read_back_to_what_was_painted(layer, set_id):
+    document = make_document()
+    derived = Derived(document)
+    random = np.random.Generator(np.random.PCG64(3))
+    for name, plane in document.state.planes["ground"][layer].items():
+        low = 1 if name == "corners" else 0
+        plane[:] = random.integers(low, low + 2, plane.shape)
+    painted = {name: plane.copy() for name, plane in document.state.planes["ground"][layer].items()}
+    before = shown(derived, layer)
+    fixing.bake_layer(derived, "ground", layer)
+    assert isinstance(document.project.grounds[0].layer(layer), TileLayer)
+    assert np.array_equal(shown(derived, layer), before)
+    with pytest.raises(BadRequest, match="single tiles already"):
+        fixing.bake_layer(derived, "ground", layer)
+    cells = document.state.planes["ground"][layer]["cells"]
+    cells[4, 4] = document.palette.code(tile(9, 3))
+    read = fixing.read_back(derived, "ground", layer, set_id)
+    planes = document.state.planes["ground"][read]
+    assert all(np.array_equal(planes[name][1:-1, 1:-1], plane[1:-1, 1:-1]) for name, plane in painted.items())
+    assert shown(derived, read)[4, 4] == document.palette.code(tile(9, 3))
+    assert np.array_equal(planes[PINS] > 0, np.isin(np.arange(300).reshape(15, 20), 4 * 20 + 4))
+    document.undo()
+    document.undo()
+    assert np.array_equal(shown(derived, layer), before)
+
+
+def test_reading_back_needs_tiles_of_the_set():
+    document = make_document()
+    with pytest.raises(BadRequest, match="no tile of"):
+        fixing.read_back(Derived(document), "ground", "things", "areas")
+    with pytest.raises(BadRequest, match="painted already"):
+        fixing.read_back(Derived(document), "ground", "areas", "areas")
+
+
+def test_a_set_says_why_another_tile_is_laid_instead():
+    document = make_document()
+    derived = Derived(document)
+    areas = document.project.join_sets[0]
+    kept = {ref: row for ref, row in areas.labels.items() if row != (1, 2, 2, 1)}
+    operations.put(document, "x", "join_sets", replace(areas, labels=kept))
+    document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (0, 10), (15, 20)), 2)
+    says = why(derived, "ground", "areas", 7, 9)
+    assert "laid instead, as no tile for A B B A" in says
+    assert (shown(derived, "areas") > 0).all()
+
+
+def test_labels_with_the_wrong_number_of_places_are_refused(tmp_path):
+    document = make_document()
+    document.save(tmp_path / "p")
+    path = tmp_path / "p" / "knitground.json"
+    path.write_text(path.read_text().replace("[1, 1, 1, 1]", "[1, 1, 1, 1, 1, 1]", 1))
+    with pytest.raises(Exception, match="6 labels instead of 4"):
+        Document.load(tmp_path / "p")
+    assert TileRef.parse("a/b/1,2").row == 2
