@@ -175,7 +175,7 @@ def test_what_is_seen_can_be_pinned_and_let_go():
     document = make_document()
     derived = Derived(document)
     before = shown(derived, "areas")
-    fixing.pin_seen(derived, "ground", "areas", Window(2, 2, 5, 5))
+    fixing.pin_seen(derived, "ground", "areas", rectangle((15, 20), (2, 2), (6, 6)))
     document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (0, 0), (15, 20)), 2)
     after = shown(derived, "areas")
     assert np.array_equal(after[2:7, 2:7], before[2:7, 2:7])

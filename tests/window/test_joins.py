@@ -137,7 +137,7 @@ def test_weights_are_set_on_the_card_and_reknit_the_ground(demo):
     slate = next(ref for ref, row in session.join_set.labels.items() if row == (1, 1, 1, 1))
     session.choose(tile=slate)
     before = session.document.project.tiles[slate].weight
-    demo.panels["joins"]._weight.setValue(before * 5)
+    demo.panels["joins"]._tile.weight.setValue(before * 5)
     assert session.document.project.tiles[slate].weight == before * 5
     demo.undo()
     assert session.document.project.tiles[slate].weight == before

@@ -15,6 +15,7 @@ from knitground.app.tools.fill import Fill
 from knitground.app.tools.laying import is_full
 from knitground.app.tools.paint import Draw, Erase
 from knitground.app.tools.pick import Pick
+from knitground.app.tools.pin import Pin
 from knitground.app.widgets import TilePicture, button, column, draw_thread, held, held_layout, icon_button, quiet, row
 from knitground.core.ground.layers import TileLayer
 from knitground.core.ground.window import Window
@@ -22,7 +23,7 @@ from knitground.core.joins.sets import Terrain
 from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.tiles.tile import NUMBER_MASK
 
-TOOLS = (Draw, Erase, Fill, Area, Pick)
+TOOLS = (Draw, Erase, Fill, Area, Pick, Pin)
 LARGEST_RADIUS = 12
 
 

@@ -12,7 +12,10 @@ from knitground.app.session import AnyLayer, Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
 from knitground.app.widgets import clear, draw_button_frame, fitted, icon_button, image_of, scrolling
+from knitground.core.ground.layers import TileLayer
+from knitground.core.ground.shapes import Shape
 from knitground.core.ground.window import Window
+from knitground.core.project.fixing import bake_layer, pin_seen, read_back, unpin_all
 from knitground.core.project.operations import add_layer, move_layer, put_layer, remove_layer
 from knitground.core.render.compose import compose
 
@@ -171,8 +174,29 @@ class LayersColumn(QWidget):
         down = menu.addAction("Move down", lambda: move_layer(document, ground.id, layer.id, place - 1))
         down.setEnabled(place > 0)
         menu.addSeparator()
+        if isinstance(layer, TileLayer):
+            for join_set in self._session.document.project.join_sets:
+                menu.addAction(
+                    f"Read back what “{join_set.name}” would knit", lambda s=join_set: self._read_back(layer, s.id)
+                )
+        else:
+            menu.addAction("Pin what is in view", lambda: self._pin_view(layer))
+            menu.addAction("Take all pins out", lambda: unpin_all(document, ground.id, layer.id))
+            menu.addAction("Bake to single tiles", lambda: bake_layer(self._session.derived, ground.id, layer.id))
+        menu.addSeparator()
         menu.addAction("Remove", lambda: remove_layer(document, ground.id, layer.id))
         return menu
+
+    def _pin_view(self, layer: AnyLayer) -> None:
+        window = self._view.seen_cells()
+        shape = Shape(window, np.ones(window[2:], dtype=bool))
+        pin_seen(self._session.derived, self._session.ground_id, layer.id, shape)
+
+    def _read_back(self, layer: AnyLayer, set_id: str) -> None:
+        session = self._session
+        made = session.attempt(lambda: read_back(session.derived, session.ground_id, layer.id, set_id))
+        if made:
+            session.choose(layer_id=made)
 
     def _toggle(self, layer: AnyLayer) -> None:
         put_layer(

@@ -11,6 +11,7 @@ from knitground.core.check.findings import Finding
 from knitground.core.errors import KnitGroundError
 from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer
 from knitground.core.grow.mix import Mix
+from knitground.core.joins.layouts import Arrangement
 from knitground.core.joins.sets import JoinSet, Labels, Terrain
 from knitground.core.project.audit import definition_findings, ground_check
 from knitground.core.project.derived import Derived
@@ -66,18 +67,20 @@ class Session(QObject):
         self.radius = 0
         self.runs = False
         self.wanted: Labels | None = None
+        self.arrangement: Arrangement | None = None
+        self.selection: frozenset[TileRef] = frozenset()
         self.throw = 1
         self._repair_choices()
         self.opened.emit()
         self.check()
 
     def choose(self, **choices: Any) -> None:
-        """Sets some of the choices (ids, tile, terrain, radius, runs, throw, wanted) and tells everybody."""
+        """Sets some of the choices (ids, tile, terrain, radius, runs, throw, wanted and so on) and tells everybody."""
         for name, value in choices.items():
             setattr(self, name, value)
         self._repair_choices()
         if "join_set_id" in choices:
-            self.wanted = None
+            self.wanted = self.arrangement = None
         layer = self.layer if "layer_id" in choices else None
         if isinstance(layer, TerrainLayer):
             self.join_set_id = layer.join_set

@@ -54,6 +54,7 @@ class TerrainList(QWidget):
 
     chosen = Signal(int)
     changed = Signal(int, object)
+    removed = Signal(int)
 
     def __init__(self) -> None:
         super().__init__()
@@ -83,6 +84,8 @@ class TerrainList(QWidget):
         menu.addAction("Rename…", lambda: self._rename(entry.terrain, number))
         menu.addAction("Letter…", lambda: self._letter(entry.terrain, number))
         menu.addAction("Colour…", lambda: self._recolour(entry.terrain, number))
+        menu.addSeparator()
+        menu.addAction("Remove", lambda: self.removed.emit(number))
         return menu
 
     def _rename(self, terrain: Terrain, number: int) -> None:

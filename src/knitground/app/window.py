@@ -115,6 +115,8 @@ class Window(QMainWindow):
         for index, stage in enumerate(STAGES):
             self._add(f"Stage {stage.capitalize()}", f"Ctrl+{index + 1}", lambda s=stage: session.set_stage(s))
         self._add("New ground…", "", self.panels["ground"].new_ground)
+        self._add("Read labels off the pixels", "", self.panels["joins"].read_labels)
+        self._add("Make missing tiles…", "", self.panels["joins"].make_missing)
         self._add("Add a stitch", "", self.panels["stitches"].add)
         self._add("Show the proof, or the ground again", "Ctrl+P", lambda: self.ground.show_proof(not view.shows_proof))
         self._add("Zoom in", "Ctrl++", lambda: view.zoom_by(1)).setShortcuts(
@@ -239,6 +241,8 @@ class Window(QMainWindow):
             self.session.choose(sheet_id=finding.subject)
         elif finding.stage == "joins":
             self.session.choose(join_set_id=finding.subject)
+            if finding.tiles:
+                self.panels["joins"].show_seam(finding)
         elif finding.stage == "stitches":
             self.session.choose(stitch_set_id=finding.subject)
             self.panels["stitches"].list.setCurrentRow(finding.index or 0)

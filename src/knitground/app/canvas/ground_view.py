@@ -163,6 +163,10 @@ class GroundView(PixelView):
         """Where a window of cells lies on the widget."""
         return self._cells_rect(window)
 
+    def seen_cells(self) -> Window:
+        """The cells in view."""
+        return self._seen(self.knitted)
+
     @property
     def _works(self) -> bool:
         return self._proof is None and self._session.ground is not None

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QCheckBox, QWidget
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -34,6 +34,12 @@ class GroundPanel(QWidget):
         self._mixes = ChoiceBox("Mix")
         self._mixes.setToolTip("Lay a mix of tiles by weighted chance")
         self._mixes.activated.connect(self._choose_mix)
+        self._wraps = {}
+        for field, text in (("wraps_x", "Goes round sideways"), ("wraps_y", "Goes round up and down")):
+            box = QCheckBox(text)
+            box.setToolTip("The ground meets itself at this border, and is knit and painted on beyond it")
+            box.clicked.connect(lambda checked, name=field: self._set_wrap(name, checked))
+            self._wraps[field] = box
         new = button("New ground", self.new_ground, "Make a map", icon_name="plus")
         self._resize = button("Name and size…", self._edit, "Rename this ground or change its size")
         side = held_layout(
@@ -42,6 +48,7 @@ class GroundPanel(QWidget):
                 self._grounds,
                 self._size,
                 self._resize,
+                *self._wraps.values(),
                 new,
                 heading("Lays"),
                 self._layer_hint,
@@ -65,6 +72,9 @@ class GroundPanel(QWidget):
         project, ground, layer = self._session.document.project, self._session.ground, self._session.layer
         fill_box(self._grounds, [(one.name, one.id) for one in project.grounds], self._session.ground_id)
         self._resize.setEnabled(ground is not None)
+        for field, box in self._wraps.items():
+            box.setVisible(ground is not None)
+            box.setChecked(ground is not None and getattr(ground, field))
         self._size.setText(
             f"{ground.width} x {ground.height} cells of {ground.tile_width} x {ground.tile_height} px"
             if ground
@@ -115,6 +125,10 @@ class GroundPanel(QWidget):
             if dialog.size_in_cells != (ground.width, ground.height):
                 self._session.attempt(lambda: resize_ground(document, ground.id, *dialog.size_in_cells))
             document.commit()
+
+    def _set_wrap(self, field: str, wraps: bool) -> None:
+        ground = self._session.ground
+        put(self._session.document, "go round", "grounds", replace(ground, **{field: wraps}))
 
     def _choose(self, ref: TileRef) -> None:
         self._session.choose(tile=ref, lays_mix=False)

@@ -1,61 +1,81 @@
 """Painting labels straight on the tiles of the sheet."""
 
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.joins.marks import draw_marks, draw_threads, place_at, stitch_line
+from knitground.app.joins.reading import Reading
 from knitground.app.session import Session
+from knitground.app.theme.colours import theme
 from knitground.core.errors import BadRequest
+from knitground.core.joins.layouts import arranged
+from knitground.core.joins.sets import Labels
 from knitground.core.project.operations import label_tiles, set_labels
 from knitground.core.tiles.tile import TileRef
 
 
 class LabelMode(SheetMode):
-    """Drag to label corners or edges, with Shift whole tiles; the right button takes labels away."""
+    """Drag to label corners or edges, with Shift whole tiles; the right button takes labels away.
+
+    With Ctrl a drag chooses cells. What was asked for elsewhere (a combination of the chart, an arrangement, a
+    proposal) goes to the tile that is clicked next.
+    """
 
     smallest_tile = 40
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, reading: Reading) -> None:
         self._session = session
+        self._reading = reading
         self._under: tuple[TileRef, int] | None = None
         self._erase = False
         self._painting = False
         self._last: QPointF | None = None
+        self._band: tuple[QPointF, QPointF] | None = None
 
     def paint(self, painter: QPainter, view: SheetView) -> None:
         view.draw_lines(painter)
         join_set, sheet, cut, grid = self._session.join_set, view.sheet, view.cut, view.grid
         if join_set is None or sheet is None or cut is None or grid is None:
             return
-        seen = view.rect().toRectF()
-        mine = [
-            (view.tile_on_widget(ref.column, ref.row), labels)
-            for ref, labels in join_set.labels.items()
-            if (ref.sheet, ref.cut) == (sheet.id, cut.id) and ref.column < grid.columns and ref.row < grid.rows
-        ]
-        draw_marks(painter, [tile for tile in mine if tile[0].intersects(seen)], join_set.kind, join_set.terrains)
+        proposal = self._reading.proposal
+        proposed = proposal.labels if proposal else {}
+        known = {ref: row for ref, row in join_set.labels.items() if ref not in proposed}
+        draw_marks(painter, self._seen(view, known), join_set.kind, join_set.terrains)
+        if proposal is not None:
+            draw_marks(painter, self._seen(view, proposed), join_set.kind, self._reading.terrains)
+            self._frame(painter, view, proposal.unsure(), "warning", Qt.PenStyle.DashLine)
+        self._paint_selection(painter, view)
         if self._session.tile is not None:
             view.draw_frame(painter, self._session.tile)
-        if self._under is not None and join_set.terrains:
+        if self._session.arrangement is not None:
+            self._paint_arrangement(painter, view)
+        elif self._under is not None and join_set.terrains and proposal is None:
             self._paint_hover(painter, view)
 
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
-        if self._session.join_set is None:
+        session, ref = self._session, view.ref_at(point)
+        if session.join_set is None:
             raise BadRequest("There is no join set yet; make one at the right of the sheet first.")
-        if self._session.wanted is not None and event.button() == Qt.MouseButton.LeftButton:
-            self._give_wanted(view, point)
-            return
-        self._erase = event.button() == Qt.MouseButton.RightButton
-        self._painting = True
-        self._last = point
-        self._session.document.begin("unlabel" if self._erase else "label")
-        self._label(view, point, event)
-        ref = view.ref_at(point)
-        if ref:
-            self._session.choose(tile=ref)
+        left = event.button() == Qt.MouseButton.LeftButton
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._band = point, point
+        elif left and session.wanted is not None and ref is not None:
+            label_tiles(session.document, session.join_set.id, {ref: session.wanted}, "label")
+            session.choose(tile=ref, wanted=None)
+        elif left and session.arrangement is not None and ref is not None:
+            label_tiles(session.document, session.join_set.id, self._arranged(view, ref), "lay arrangement")
+            session.choose(tile=ref, arrangement=None)
+        elif self._reading.proposal is not None:
+            if ref in self._reading.proposal.labels:
+                self._reading.take([ref])
+                session.choose(tile=ref)
+        else:
+            self._begin(view, point, event)
 
     def drag(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        if self._band is not None:
+            self._band = self._band[0], point
         if not self._painting or self._last is None:
             return
         way = point - self._last
@@ -67,6 +87,9 @@ class LabelMode(SheetMode):
         self.hover(view, point)
 
     def release(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        if self._band is not None:
+            self._select(view, self._band[0], point)
+            self._band = None
         if self._painting:
             self._painting = False
             self._session.document.commit()
@@ -76,8 +99,9 @@ class LabelMode(SheetMode):
 
     def key(self, view: SheetView, event: QKeyEvent) -> bool:
         join_set = self._session.join_set
-        if event.key() == Qt.Key.Key_Escape and self._session.wanted is not None:
-            self._session.choose(wanted=None)
+        if event.key() == Qt.Key.Key_Escape:
+            self._reading.drop()
+            self._session.choose(wanted=None, arrangement=None, selection=frozenset())
             return True
         if join_set is None or event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier or not event.text():
             return False
@@ -87,12 +111,16 @@ class LabelMode(SheetMode):
                 return True
         return False
 
-    def _give_wanted(self, view: SheetView, point: QPointF) -> None:
-        """Labels a tile with the whole combination that was asked for in the chart."""
-        ref, join_set = view.ref_at(point), self._session.join_set
-        if ref is not None:
-            label_tiles(self._session.document, join_set.id, {ref: self._session.wanted}, "label")
-            self._session.choose(tile=ref, wanted=None)
+    def _begin(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        """Begins to paint labels."""
+        self._erase = event.button() == Qt.MouseButton.RightButton
+        self._painting = True
+        self._last = point
+        self._session.document.begin("unlabel" if self._erase else "label")
+        self._label(view, point, event)
+        ref = view.ref_at(point)
+        if ref:
+            self._session.choose(tile=ref)
 
     def _label(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         join_set, spot = self._session.join_set, self._place_at(view, point)
@@ -108,12 +136,83 @@ class LabelMode(SheetMode):
         if any(labels[one] != terrain for one in places):
             set_labels(self._session.document, join_set.id, [(ref, one) for one in places], terrain)
 
+    def _select(self, view: SheetView, start: QPointF, end: QPointF) -> None:
+        """Chooses the cells of a band; a single one is taken in or let go."""
+        one, other, grid = view.ref_at(start), view.ref_at(end), view.grid
+        if one is None or grid is None:
+            self._session.choose(selection=frozenset())
+            return
+        other = other or one
+        cells = frozenset(
+            one._replace(column=column, row=row)
+            for column in range(min(one.column, other.column), max(one.column, other.column) + 1)
+            for row in range(min(one.row, other.row), max(one.row, other.row) + 1)
+        )
+        old = self._session.selection
+        self._session.choose(selection=old ^ cells if len(cells) == 1 else old | cells)
+
+    def _arranged(self, view: SheetView, first: TileRef) -> dict[TileRef, Labels]:
+        """The labels that the arrangement in hand gives to the block from a tile on, as far as the sheet goes."""
+        session, grid = self._session, view.grid
+        join_set, arrangement = session.join_set, session.arrangement
+        count = len(join_set.terrains)
+        inside = min(session.terrain, count)
+        others = [number for number in range(1, count + 1) if number != inside]
+        if arrangement.terrains > 1:
+            numbers, outside = list(range(1, count + 1)), 0
+        else:
+            numbers, outside = [inside], 0 if join_set.bare else (others[0] if others else 0)
+        if not count or len(numbers) < arrangement.terrains or (not outside and not join_set.bare):
+            raise BadRequest(f"“{arrangement.name}” needs more terrains than “{join_set.name}” has; add one.")
+        labels = arranged(arrangement, first, numbers, outside)
+        return {ref: row for ref, row in labels.items() if ref.column < grid.columns and ref.row < grid.rows}
+
     def _place_at(self, view: SheetView, point: QPointF) -> tuple[TileRef, int] | None:
         ref, join_set = view.ref_at(point), self._session.join_set
         if ref is None or join_set is None:
             return None
         rect = view.tile_on_widget(ref.column, ref.row)
         return ref, place_at(rect, join_set.kind, view.to_widget(point.x(), point.y()))
+
+    def _seen(self, view: SheetView, labels) -> list[tuple[QRectF, Labels]]:
+        """Where the tiles of this sheet that are in view lie, with their labels."""
+        sheet, cut, grid, room = view.sheet, view.cut, view.grid, view.rect().toRectF()
+        mine = [
+            (view.tile_on_widget(ref.column, ref.row), row)
+            for ref, row in labels.items()
+            if (ref.sheet, ref.cut) == (sheet.id, cut.id) and ref.column < grid.columns and ref.row < grid.rows
+        ]
+        return [tile for tile in mine if tile[0].intersects(room)]
+
+    def _frame(self, painter: QPainter, view: SheetView, refs, colour: str, style: Qt.PenStyle) -> None:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(theme().colour(colour), 3, style))
+        painter.drawRects([rect.adjusted(1, 1, -1, -1) for rect, _ in self._seen(view, dict.fromkeys(refs, ()))])
+
+    def _paint_selection(self, painter: QPainter, view: SheetView) -> None:
+        chosen = [rect for rect, _ in self._seen(view, dict.fromkeys(self._session.selection, ()))]
+        painter.setPen(QPen(theme().colour("focus"), 2))
+        painter.setBrush(theme().colour("focus", 60))
+        painter.drawRects(chosen)
+        if self._band is not None:
+            painter.setPen(QPen(theme().colour("focus"), 1, Qt.PenStyle.DashLine))
+            start, end = (view.to_widget(point.x(), point.y()) for point in self._band)
+            painter.drawRect(QRectF(start, end).normalized())
+
+    def _paint_arrangement(self, painter: QPainter, view: SheetView) -> None:
+        """What a click would lay."""
+        join_set = self._session.join_set
+        if self._under is None:
+            return
+        try:
+            labels = self._arranged(view, self._under[0])
+        except BadRequest:
+            return  # a click says why
+        tiles = self._seen(view, labels)
+        painter.setPen(QPen(theme().colour("thread"), 2))
+        painter.setBrush(theme().colour("panel", 120))
+        painter.drawRects([rect for rect, _ in tiles])
+        draw_marks(painter, tiles, join_set.kind, join_set.terrains)
 
     def _paint_hover(self, painter: QPainter, view: SheetView) -> None:
         """The stitch that a click would make, lighter than those that are."""

@@ -3,17 +3,20 @@
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtWidgets import QCheckBox, QDoubleSpinBox, QInputDialog, QLabel, QMenu, QWidget
+from PySide6.QtWidgets import QCheckBox, QInputDialog, QMenu, QStackedWidget, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.label_mode import LabelMode
+from knitground.app.joins.made_dialog import MadeDialog
+from knitground.app.joins.reading import Reading, ReadingCard
+from knitground.app.joins.seam_picture import SeamPicture
+from knitground.app.joins.tile_card import TileCard
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import (
     ChoiceBox,
-    TilePicture,
     button,
     card,
     column,
@@ -26,16 +29,28 @@ from knitground.app.widgets import (
     row,
     scrolling,
 )
-from knitground.core.check.findings import letters
+from knitground.core.check.findings import Finding
+from knitground.core.errors import BadRequest
+from knitground.core.joins.layouts import Arrangement, known_arrangements, learned
+from knitground.core.joins.make import five_of_block, make_missing
 from knitground.core.joins.sets import JoinKind, Terrain
-from knitground.core.project.operations import add_join_set, new_terrain, put, set_weight
-from knitground.core.tiles.tile import TileNotes
+from knitground.core.project.making import add_made_tiles
+from knitground.core.project.model import fresh_id
+from knitground.core.project.operations import add_join_set, new_terrain, put
+from knitground.core.project.removing import remove_join_set, remove_terrain
+from knitground.core.tiles.tile import TileRef
 
 _SIDE = 208
+_SEAM = 104
 _FIRST = {
     "corner": ("Areas", ("Ground", "Cover")), "edge": ("Lines", ("Path",)), "full": ("Patches", ("Cover",)),
 }  # fmt: skip
 """What a new set of each kind is called, and its first terrains."""
+_TURNING = {
+    "turns": ("Turned", "Tiles may be laid in quarter turns, where no drawn one fits"),
+    "mirrors_x": ("Mirrored", "Tiles may be laid mirrored left to right, where no drawn one fits"),
+    "mirrors_y": ("Upside", "Tiles may be laid mirrored top to bottom, where no drawn one fits"),
+}
 
 
 class JoinsPanel(QWidget):
@@ -44,28 +59,18 @@ class JoinsPanel(QWidget):
     def __init__(self, session: Session, tabs: SheetTabs) -> None:
         super().__init__()
         self._session = session
-        self.view = SheetView(session, LabelMode(session))
-        self._sets = ChoiceBox("Join set")
-        self._sets.activated.connect(lambda index: session.choose(join_set_id=self._sets.itemData(index)))
-        self._kind, self._counts = quiet(), quiet()
-        self._terrains = TerrainList()
-        self._terrains.chosen.connect(lambda number: session.choose(terrain=number))
-        self._terrains.changed.connect(self._change_terrain)
+        self.reading = Reading(session)
+        self.view = SheetView(session, LabelMode(session, self.reading))
+        self._build_set()
         self._chart = CoverageChart(session)
-        self._make = button(
-            "New join set", lambda: self._new_menu(self._make), "Make a set of corner or edge joins", icon_name="plus"
-        )
-        self._bare = QCheckBox("May border on nothing")
-        self._bare.setToolTip("Tiles may leave a corner or edge without a label: nothing lies there")
-        self._bare.clicked.connect(self._set_bare)
-        self._more = icon_button("plus", lambda: self._new_menu(self._more), "Make another join set")
-        self._add = button("Add a terrain", self._add_terrain, "Add a terrain to this set", icon_name="plus")
-        work = row(held_layout(column(tabs, self.view)), self._side(), spacing=8)
+        left = column(tabs, self.view, self._actions())
+        left.setStretch(1, 1)
+        work = row(held_layout(left), self._side(), spacing=8)
         work.setStretch(0, 1)
-        layout = column(held_layout(work), self._card())
+        layout = column(held_layout(work), self._cards())
         layout.setStretch(0, 1)
         self.setLayout(layout)
-        for signal in (session.defined, session.chosen, session.opened):
+        for signal in (session.defined, session.chosen, session.opened, self.reading.changed):
             signal.connect(self.refresh)
         self.refresh()
 
@@ -75,19 +80,100 @@ class JoinsPanel(QWidget):
         fill_box(self._sets, [(one.name, one.id) for one in project.join_sets], self._session.join_set_id)
         self._more.setVisible(bool(project.join_sets))
         self._make.setVisible(not project.join_sets)
-        self._add.setVisible(join_set is not None)
-        self._bare.setVisible(join_set is not None)
+        for widget in (self._add, self._bare, self._turning, self._tools):
+            widget.setVisible(join_set is not None)
         self._bare.setChecked(join_set is not None and join_set.bare)
+        for name, box in self._turns.items():
+            box.setChecked(join_set is not None and getattr(join_set, name))
         self._terrains.show_terrains(join_set.terrains if join_set else (), self._session.terrain)
         self._show_kind()
         if self.isVisible():
             self._chart.refresh()
             self._show_counts()
-        self._show_tile()
+        self._tile.refresh()
+        self._reading_card.refresh()
+        self._show_card()
+        self.view.update()
 
     def showEvent(self, event: object) -> None:
         self._chart.refresh()
         self._show_counts()
+
+    def show_seam(self, finding: Finding) -> None:
+        """Shows two tiles that meet with a seam."""
+        self._seam.show_finding(finding)
+        self._seam_says.setText(f"{finding.sentence}.")
+        self._session.choose(tile=TileRef.parse(finding.tiles[0]), sheet_id=TileRef.parse(finding.tiles[0]).sheet)
+
+    def read_labels(self) -> None:
+        """Reads labels off the chosen cells, or off all that hold something."""
+        refs = sorted(self._session.selection, key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
+        self._session.attempt(lambda: self.reading.begin(refs or self._filled_cells(), self._reading_card.wanted))
+
+    def make_missing(self) -> None:
+        """Shows what could be made of what there is, and adds what stays ticked."""
+        session, join_set = self._session, self._session.join_set
+        if join_set is None:
+            return
+        coverage = session.derived.coverage(join_set)
+        made = session.attempt(lambda: make_missing(join_set, coverage, session.derived.drawn(join_set), self._five()))
+        if made is None:
+            return
+        if not made:
+            session.say(
+                "Nothing is missing."
+                if not coverage.lacking
+                else "There is nothing to make the missing tiles of: label plain tiles, or choose base tiles with Ctrl."
+            )
+            return
+        dialog = MadeDialog(self, join_set, made, coverage.lacking)
+        if dialog.exec() and dialog.chosen:
+            refs = add_made_tiles(session.document, join_set.id, dialog.chosen)
+            session.choose(tile=refs[0], sheet_id=refs[0].sheet, selection=frozenset())
+
+    def _build_set(self) -> None:
+        session = self._session
+        self._sets = ChoiceBox("Join set")
+        self._sets.activated.connect(lambda index: session.choose(join_set_id=self._sets.itemData(index)))
+        self._kind, self._counts = quiet(), quiet()
+        self._terrains = TerrainList()
+        self._terrains.chosen.connect(lambda number: session.choose(terrain=number))
+        self._terrains.changed.connect(self._change_terrain)
+        self._terrains.removed.connect(
+            lambda number: session.attempt(lambda: remove_terrain(session.document, session.join_set_id, number))
+        )
+        self._make = button(
+            "New join set",
+            lambda: self._new_menu(self._make),
+            "Make a set of corner, edge or full joins",
+            icon_name="plus",
+        )
+        self._more = icon_button(
+            "plus", lambda: self._new_menu(self._more), "Make another join set, rename or remove this"
+        )
+        self._add = button("Add a terrain", self._add_terrain, "Add a terrain to this set", icon_name="plus")
+        self._bare = QCheckBox("May border on nothing")
+        self._bare.setToolTip("Tiles may leave a corner or edge without a label: nothing lies there")
+        self._bare.clicked.connect(lambda checked: self._change("border on nothing", bare=checked))
+        self._turns = {}
+        for name, (text, tip) in _TURNING.items():
+            box = QCheckBox(text)
+            box.setToolTip(tip)
+            box.clicked.connect(lambda checked, field=name: self._change("turning", **{field: checked}))
+            self._turns[name] = box
+        self._turning = held_layout(column(quiet("Where none is drawn, lay tiles"), *self._turns.values(), spacing=2))
+
+    def _actions(self) -> QWidget:
+        arrange = button("Arrangement…", lambda: self._arrangements(arrange), "Label a block of cells in one go")
+        self._tools = held(
+            button(
+                "Read labels", self.read_labels, "Read labels off the pixels: of the cells chosen with Ctrl, or of all"
+            ),
+            arrange,
+            button("Make missing…", self.make_missing, "Make the tiles that the set lacks of those there are"),
+            None,
+        )
+        return self._tools
 
     def _side(self) -> QWidget:
         inner = held_layout(
@@ -97,6 +183,7 @@ class JoinsPanel(QWidget):
                 self._terrains,
                 self._add,
                 self._bare,
+                self._turning,
                 self._make,
                 heading("Coverage"),
                 self._counts,
@@ -108,28 +195,32 @@ class JoinsPanel(QWidget):
         area.setFixedWidth(_SIDE)
         return area
 
-    def _card(self) -> QWidget:
-        self._picture = TilePicture(88, "The tile at hand")
-        self._title, self._meets = heading("No tile chosen"), quiet("Click a tile on the sheet.")
-        self._weight = QDoubleSpinBox()
-        self._weight.setRange(0, 1_000_000)
-        self._weight.setDecimals(2)
-        self._weight.setKeyboardTracking(False)
-        self._weight.lineEdit().setTextMargins(6, 0, 0, 0)
-        self._weight.setToolTip("How often this tile comes among those with the same labels")
-        self._weight.setAccessibleName("Weight")
-        self._weight.setFixedWidth(84)
-        self._weight.valueChanged.connect(self._set_weight)
-        self._share = quiet()
-        text = column(
-            self._title, self._meets, held(QLabel("Weight"), self._weight, self._share, None), None, spacing=4
-        )
-        layout = row(self._picture, spacing=12)
-        layout.addLayout(text, 1)
-        return card(layout)
+    def _cards(self) -> QWidget:
+        self._tile = TileCard(self._session)
+        self._reading_card = ReadingCard(self.reading, self.read_labels)
+        self._seam, self._seam_says = SeamPicture(self._session, _SEAM), quiet()
+        close = button("Done", lambda: self._seam_closed(), "Back to the tile at hand")
+        text = column(heading("A seam"), self._seam_says, held(close, None), None, spacing=4)
+        seam = row(self._seam, spacing=12)
+        seam.addLayout(text, 1)
+        self._stack = QStackedWidget()
+        for page in (self._tile.widget, self._reading_card.widget, held_layout(seam)):
+            self._stack.addWidget(page)
+        self._stack.setFixedHeight(124)
+        return card(column(self._stack))
+
+    def _show_card(self) -> None:
+        shown = self._seam.finding
+        if shown is not None and (self._session.tile is None or str(self._session.tile) != shown.tiles[0]):
+            self._seam.show_finding(None)
+        self._stack.setCurrentIndex(1 if self.reading.proposal else 2 if self._seam.finding else 0)
+
+    def _seam_closed(self) -> None:
+        self._seam.show_finding(None)
+        self._show_card()
 
     def _show_kind(self) -> None:
-        join_set = self._session.join_set
+        join_set, chosen = self._session.join_set, len(self._session.selection)
         if join_set is None:
             self._kind.setText(
                 "Say what meets what: make a set, then paint its terrains on the tiles' corners or edges."
@@ -137,10 +228,12 @@ class JoinsPanel(QWidget):
         elif not join_set.labels:
             where = {"corner": "corners", "edge": "edges", "full": "corners and edges"}[join_set.kind]
             self._kind.setText(
-                f"Drag over the tiles' {where} to label them; Shift labels a whole tile, the right button takes off."
+                f"Drag over the tiles' {where} to label them; Shift labels a whole tile, Ctrl chooses cells, the right "
+                "button takes off."
             )
         else:
-            self._kind.setText(f"{join_set.kind} joins of {len(join_set.labels)} tiles")
+            cells = f", {chosen} cells chosen" if chosen else ""
+            self._kind.setText(f"{join_set.kind} joins of {len(join_set.labels)} tiles{cells}")
 
     def _show_counts(self) -> None:
         found = self._chart.coverage
@@ -151,47 +244,65 @@ class JoinsPanel(QWidget):
             else "Nothing to cover yet."
         )
 
-    def _show_tile(self) -> None:
-        ref, join_set = self._session.tile, self._session.join_set
-        pixels = self._session.derived.tile(ref) if ref else None
-        self._picture.show_tile(None if pixels is None else np.array(pixels))
-        self._weight.setEnabled(pixels is not None)
-        if ref is None or pixels is None:
-            self._title.setText("No tile chosen")
-            self._meets.setText("Click a tile on the sheet.")
-            self._share.setText("")
-            return
-        self._title.setText(f"{ref.sheet}  {ref.column}, {ref.row}")
-        notes = self._session.document.project.tiles
-        weight = notes.get(ref, TileNotes()).weight
-        self._weight.blockSignals(True)
-        self._weight.setValue(weight)
-        self._weight.blockSignals(False)
-        labels = join_set.labels.get(ref) if join_set else None
-        if join_set is None or labels is None:
-            self._meets.setText("Not labelled in this set.")
-            self._share.setText("")
-            return
-        named = zip(join_set.places, labels, strict=True)
-        says = ", ".join(f"{place} {join_set.terrains[n - 1].name if n else 'nothing'}" for place, n in named)
-        self._meets.setText(f"{letters(join_set, labels)}: {says}")
-        same = [other for other, row_ in join_set.labels.items() if row_ == labels]
-        total = sum(notes.get(other, TileNotes()).weight for other in same)
-        self._share.setText(
-            f"{weight / total:.0%} of {len(same)} variants"
-            if len(same) > 1 and total
-            else "the only one with these labels"
-        )
+    def _filled_cells(self) -> list[TileRef]:
+        """The cells of the cut at hand that hold something."""
+        sheet, cut = self.view.sheet, self.view.cut
+        tiles = self._session.derived.sliced().get((sheet.id, cut.id)) if sheet and cut else None
+        if tiles is None:
+            raise BadRequest("There is no sheet to read labels off; add one in the first stage.")
+        spots = np.argwhere(tiles[..., 3].any(axis=(2, 3)))
+        return [TileRef(sheet.id, cut.id, int(column), int(row_)) for row_, column in spots]
 
-    def _set_weight(self, weight: float) -> None:
-        if self._session.tile:
-            self._session.attempt(lambda: set_weight(self._session.document, [self._session.tile], weight))
+    def _five(self) -> list[np.ndarray]:
+        """The base tiles for quarters, where five cells or a block of 2 x 3 are chosen."""
+        refs = sorted(self._session.selection, key=lambda ref: (ref.row, ref.column))
+        tiles = [np.array(pixels) for ref in refs if (pixels := self._session.derived.tile(ref)) is not None]
+        if len(tiles) == 5:
+            return tiles
+        rows, columns = {ref.row for ref in refs}, {ref.column for ref in refs}
+        if len(tiles) == 6 and (len(rows), len(columns)) == (3, 2):
+            return five_of_block(np.stack(tiles).reshape(3, 2, *tiles[0].shape))
+        return []
+
+    def _arrangements(self, below: QWidget) -> None:
+        menu, session, join_set = QMenu(self), self._session, self._session.join_set
+        for one in (*known_arrangements(), *session.document.project.arrangements):
+            if join_set is not None and one.kind == join_set.kind:
+                menu.addAction(one.name, lambda a=one: self._take_arrangement(a))
+        menu.addSeparator()
+        learn = menu.addAction("Learn the arrangement of the chosen cells…", self._learn)
+        learn.setEnabled(join_set is not None and any(ref in join_set.labels for ref in session.selection))
+        menu.popup(below.mapToGlobal(below.rect().topLeft()))
+
+    def _take_arrangement(self, arrangement: Arrangement) -> None:
+        self._session.choose(arrangement=arrangement, wanted=None)
+        self._session.say(f"{arrangement.name}: click its first cell on the sheet, or Escape.")
+        self.view.setFocus()
+
+    def _learn(self) -> None:
+        session, join_set = self._session, self._session.join_set
+        labels = {ref: join_set.labels[ref] for ref in session.selection if ref in join_set.labels}
+        name, ok = QInputDialog.getText(self, "Learn this arrangement", "Name", text=f"{join_set.name} block")
+        if ok and name.strip():
+            made = session.document.project.arrangements
+            put(
+                session.document, "learn arrangement", "arrangements",
+                learned(name.strip()[:80], fresh_id(name, made), join_set.kind, labels),
+            )  # fmt: skip
+            session.say(f"Learned “{name.strip()}”; it stands among the arrangements now.")
 
     def _new_menu(self, below: QWidget) -> None:
-        menu = QMenu(self)
+        menu, session = QMenu(self), self._session
         menu.addAction("Corner joins: areas that meet", lambda: self._new_set("corner"))
         menu.addAction("Edge joins: lines that go on", lambda: self._new_set("edge"))
         menu.addAction("Full joins: corners and edges", lambda: self._new_set("full"))
+        if session.join_set is not None:
+            menu.addSeparator()
+            menu.addAction("Rename this set…", self._rename)
+            menu.addAction(
+                "Remove this set",
+                lambda: session.attempt(lambda: remove_join_set(session.document, session.join_set_id)),
+            )
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
 
     def _new_set(self, kind: JoinKind) -> None:
@@ -201,24 +312,27 @@ class JoinsPanel(QWidget):
             set_id = add_join_set(self._session.document, name.strip()[:80], kind, first)
             self._session.choose(join_set_id=set_id, terrain=1)
 
+    def _rename(self) -> None:
+        name, ok = QInputDialog.getText(self, "Rename join set", "Name", text=self._session.join_set.name)
+        if ok and name.strip():
+            self._change("rename set", name=name.strip()[:80])
+
     def _add_terrain(self) -> None:
         join_set = self._session.join_set
         name, ok = QInputDialog.getText(self, "Add a terrain", "Name")
         if join_set and ok and name.strip():
             made = self._session.attempt(lambda: new_terrain(join_set.terrains, name.strip()[:60]))
             if made:
-                terrains = (*join_set.terrains, made)
-                put(self._session.document, "add terrain", "join_sets", replace(join_set, terrains=terrains))
-                self._session.choose(terrain=len(terrains))
-
-    def _set_bare(self, bare: bool) -> None:
-        join_set = self._session.join_set
-        if join_set:
-            put(self._session.document, "border on nothing", "join_sets", replace(join_set, bare=bare))
+                self._change("add terrain", terrains=(*join_set.terrains, made))
+                self._session.choose(terrain=len(join_set.terrains) + 1)
 
     def _change_terrain(self, number: int, terrain: Terrain) -> None:
+        terrains = [*self._session.join_set.terrains]
+        terrains[number - 1] = terrain
+        self._change("change terrain", terrains=tuple(terrains))
+
+    def _change(self, label: str, **fields: object) -> None:
+        """Changes something of the set at hand."""
         join_set = self._session.join_set
-        if join_set:
-            terrains = [*join_set.terrains]
-            terrains[number - 1] = terrain
-            put(self._session.document, "change terrain", "join_sets", replace(join_set, terrains=tuple(terrains)))
+        if join_set is not None:
+            put(self._session.document, label, "join_sets", replace(join_set, **fields))

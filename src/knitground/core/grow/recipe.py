@@ -1,6 +1,7 @@
 """Recipes: ordered procedural steps with a seed, run over the planes of a ground."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
 import numpy as np
@@ -9,8 +10,12 @@ from pydantic import ConfigDict, Field
 
 from knitground.core.chance import seed_for
 from knitground.core.errors import BadRecipe
-from knitground.core.ground.layers import Planes
+from knitground.core.ground.full import full_patches
+from knitground.core.ground.layers import CODED, Planes
+from knitground.core.ground.shapes import Shape
+from knitground.core.ground.window import Window
 from knitground.core.grow.noise import Progress, wrapping_noise
+from knitground.core.joins.lattice import PLANES
 from knitground.core.joins.sets import MOST_TERRAINS
 
 TerrainNumber = Annotated[int, Field(ge=0, le=MOST_TERRAINS)]
@@ -49,6 +54,12 @@ class Recipe:
     steps: tuple[NoiseStep, ...] = ()
 
 
+def with_terrains(step: NoiseStep, numbers: Sequence[int]) -> NoiseStep:
+    """A step after terrains got other numbers."""
+    over, elsewhere = (None if one is None else numbers[one] for one in (step.over, step.elsewhere))
+    return replace(step, terrain=numbers[step.terrain], over=over, elsewhere=elsewhere)
+
+
 def run_step(step: NoiseStep, planes: Planes, seed: int, *, progress: Progress = lambda share: None) -> Planes:
     """The planes of a layer after a step; the ones given stay as they are.
 
@@ -68,20 +79,34 @@ def run_step(step: NoiseStep, planes: Planes, seed: int, *, progress: Progress =
     """
     if "cells" in planes:
         raise BadRecipe("Noise lays terrain, and this layer holds single tiles; choose a terrain or stitched layer.")
+    painted = {name: np.asarray(plane, dtype=np.uint8) for name, plane in planes.items() if name not in CODED}
+    if len(painted) == len(PLANES["full"]):
+        return _lay_areas(step, painted, seed, progress)
     laid: Planes = {}
-    for number, (name, plane) in enumerate(planes.items()):
-        share = len(planes)
+    for number, (name, plane) in enumerate(painted.items()):
+        share = len(painted)
 
         def part(done: float, number: int = number, share: int = share) -> None:
             progress((number + done) / share)
 
-        laid[name] = _lay(step, name, np.asarray(plane, dtype=np.uint8), seed, part)
+        laid[name] = _lay(step, name, plane, seed, part)
     return laid
 
 
 def step_seed(recipe: Recipe, index: int) -> int:
     """The seed of a step of a recipe."""
     return seed_for(recipe.seed, f"step {index}")
+
+
+def _lay_areas(step: NoiseStep, planes: Mapping[str, NDArray[np.uint8]], seed: int, progress: Progress) -> Planes:
+    """Noise on a layer of areas and runs: its areas are painted as a brush would."""
+    laid = dict(planes)
+    corners = _lay(step, "corners", planes["corners"], seed, progress)
+    whole = Window(0, 0, *corners.shape)
+    for terrain in np.unique(corners[corners != planes["corners"]]).tolist():
+        shape = Shape(whole, (corners == terrain) & (corners != planes["corners"]))
+        laid = {name: values for name, (_, values) in full_patches(laid, {"corners": shape}, terrain).items()}
+    return {name: np.asarray(plane) for name, plane in laid.items()}
 
 
 def _lay(step: NoiseStep, name: str, plane: NDArray[np.uint8], seed: int, progress: Progress) -> NDArray[np.uint8]:

@@ -49,10 +49,10 @@ def pin(
         document.commit()
 
 
-def pin_seen(derived: Derived, ground_id: str, layer_id: str, window: Window) -> None:
-    """Pins the tiles of a window of a derived layer as they are seen now."""
-    seen = np.maximum(derived.knitted(ground_id).codes(layer_id, window), 0).copy()
-    pin(derived.document, ground_id, layer_id, Shape(window, seen > 0), seen, "pin what is seen")
+def pin_seen(derived: Derived, ground_id: str, layer_id: str, shape: Shape) -> None:
+    """Pins the tiles of some cells of a derived layer as they are seen now."""
+    seen = np.maximum(derived.knitted(ground_id).codes(layer_id, shape.window), 0).copy()
+    pin(derived.document, ground_id, layer_id, Shape(shape.window, shape.mask & (seen > 0)), seen, "pin what is seen")
 
 
 def unpin_all(document: Document, ground_id: str, layer_id: str) -> None:

@@ -1,0 +1,69 @@
+"""Tiles that could be made for what a set lacks, looked at before they are added."""
+
+import numpy as np
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidgetItem, QWidget
+
+from knitground.app.widgets import button, column, held, image_of, quiet
+from knitground.core.check.findings import letters
+from knitground.core.joins.make import MadeTile
+from knitground.core.joins.sets import JoinSet
+
+_SIDE = 56
+
+
+class MadeDialog(QDialog):
+    """Every tile with a tick; those that keep it are added."""
+
+    def __init__(self, parent: QWidget, join_set: JoinSet, made: list[MadeTile], lacking: int) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Make missing tiles")
+        self.resize(620, 480)
+        self._made = made
+        self.list = QListWidget()
+        self.list.setViewMode(QListWidget.ViewMode.IconMode)
+        self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.list.setMovement(QListWidget.Movement.Static)
+        self.list.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.list.setIconSize(QSize(_SIDE, _SIDE))
+        self.list.setGridSize(QSize(132, _SIDE + 44))
+        self.list.setWordWrap(True)
+        self.list.setAccessibleName("Tiles that can be made")
+        for one in made:
+            self._add(join_set, one)
+        rest = lacking - len(made)
+        says = f"“{join_set.name}” lacks {lacking} tiles; these can be made of the ones there are."
+        if rest:
+            says += f" For {rest} there is nothing to make them of."
+        hint = quiet(says + " They go to a sheet of their own, and give way as soon as you draw the real ones.")
+        buttons = held(
+            button("Tick all", lambda: self._tick(True), "Add every tile"),
+            button("Tick none", lambda: self._tick(False), "Begin with none"),
+            None,
+            button("Cancel", self.reject, "Make nothing"),
+            button("Add these", self.accept, "Add the ticked tiles, labelled", name="primary"),
+        )
+        layout = column(hint, self.list, buttons)
+        layout.setContentsMargins(16, 16, 16, 16)
+        self.setLayout(layout)
+
+    @property
+    def chosen(self) -> list[MadeTile]:
+        """The tiles that are ticked."""
+        return [
+            one for number, one in enumerate(self._made) if self.list.item(number).checkState() == Qt.CheckState.Checked
+        ]
+
+    def _add(self, join_set: JoinSet, one: MadeTile) -> None:
+        side = max(one.pixels.shape[:2])
+        times = max(1, _SIDE // side)
+        large = np.repeat(np.repeat(one.pixels, times, axis=0), times, axis=1)
+        item = QListWidgetItem(QIcon(QPixmap.fromImage(image_of(large))), f"{letters(join_set, one.labels)}\n{one.way}")
+        item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
+        item.setCheckState(Qt.CheckState.Checked)
+        self.list.addItem(item)
+
+    def _tick(self, wanted: bool) -> None:
+        for number in range(self.list.count()):
+            self.list.item(number).setCheckState(Qt.CheckState.Checked if wanted else Qt.CheckState.Unchecked)

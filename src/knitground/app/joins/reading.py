@@ -1,0 +1,124 @@
+"""Reading labels off pixels in the window: a proposal that is looked at on the sheet, then taken or dropped."""
+
+from collections.abc import Callable
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QLabel, QSpinBox
+
+from knitground.app.jobs import Job
+from knitground.app.session import Session
+from knitground.app.widgets import button, column, heading, held, held_layout, quiet
+from knitground.core.errors import BadRequest
+from knitground.core.joins.sets import Terrain
+from knitground.core.project.operations import new_terrain
+from knitground.core.project.reading import Proposal, read_labels, take_proposal
+from knitground.core.tiles.tile import TileRef
+
+_BY_ITSELF = 1
+
+
+class Reading(QObject):
+    """The proposal that is being looked at, if there is one."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.proposal: Proposal | None = None
+        self._set_id = ""
+        session.opened.connect(self.drop)
+        session.chosen.connect(lambda: self.drop() if session.join_set_id != self._set_id else None)
+
+    @property
+    def terrains(self) -> tuple[Terrain, ...]:
+        """The set's terrains, and those that taking the proposal would add."""
+        join_set = self._session.join_set
+        shown = list(join_set.terrains) if join_set else []
+        highest = max((max(row) for row in self.proposal.labels.values()), default=0) if self.proposal else 0
+        while len(shown) < highest:
+            shown.append(new_terrain(shown, f"Terrain {len(shown) + 1}"))
+        return tuple(shown)
+
+    def begin(self, refs: list[TileRef], terrains: int | None) -> None:
+        """Reads the labels of tiles for the set at hand, beside the interface."""
+        session, join_set = self._session, self._session.join_set
+        if join_set is None:
+            raise BadRequest("There is no join set yet; make one at the right of the sheet first.")
+        tiles = {ref: np.array(pixels) for ref in refs if (pixels := session.derived.tile(ref)) is not None}
+        if len(tiles) < 2:
+            raise BadRequest("Labels are read by comparing tiles; choose two or more with Ctrl and a drag.")
+        self._set_id = join_set.id
+
+        def work(progress: Callable[[float], None]) -> Proposal:
+            return read_labels(join_set, list(tiles), list(tiles.values()), terrains)
+
+        session.run(Job("Reading labels", work), self._show)
+
+    def take(self, refs: list[TileRef] | None = None) -> None:
+        """Takes what is proposed: for all tiles, or for some, the rest staying proposed."""
+        if self.proposal is None:
+            return
+        proposal = self.proposal
+        take_proposal(self._session.document, self._set_id, proposal, refs)
+        rest = {ref: row for ref, row in proposal.labels.items() if refs is not None and ref not in refs}
+        self.proposal = (
+            Proposal(rest, {ref: proposal.confidence[ref] for ref in rest}, proposal.terrains) if rest else None
+        )
+        self.changed.emit()
+
+    def drop(self) -> None:
+        """Puts the proposal away."""
+        if self.proposal is not None:
+            self.proposal = None
+            self.changed.emit()
+
+    def _show(self, proposal: Proposal) -> None:
+        self.proposal = proposal
+        self.changed.emit()
+
+
+class ReadingCard:
+    """What is said of the proposal, with what can be done with it."""
+
+    def __init__(self, reading: Reading, again: Callable[[], object]) -> None:
+        self._reading = reading
+        self._title, self._says = heading("Labels read off the pixels"), quiet()
+        self.terrains = QSpinBox()
+        self.terrains.setRange(_BY_ITSELF, 12)
+        self.terrains.setSpecialValueText("find out")
+        self.terrains.setAccessibleName("Terrains to tell apart")
+        self.terrains.setToolTip("How many terrains to tell apart, nothing being one where it shows")
+        self.terrains.setKeyboardTracking(False)
+        self.terrains.lineEdit().setTextMargins(6, 0, 0, 0)
+        self.terrains.valueChanged.connect(lambda value: again())
+        self.widget = held_layout(
+            column(
+                self._title,
+                self._says,
+                held(QLabel("Terrains"), self.terrains, None),
+                held(
+                    button("Take all", reading.take, "Label all these tiles as shown", name="primary"),
+                    button("Drop", reading.drop, "Leave the labels as they are"),
+                    None,
+                ),
+                None,
+                spacing=6,
+            )
+        )
+        reading.changed.connect(self.refresh)
+
+    @property
+    def wanted(self) -> int | None:
+        """How many terrains to tell apart, if that was said."""
+        return self.terrains.value() if self.terrains.value() > _BY_ITSELF else None
+
+    def refresh(self) -> None:
+        """Says what is proposed."""
+        proposal = self._reading.proposal
+        if proposal is not None:
+            unsure = len(proposal.unsure())
+            look = f"look at the {unsure} framed ones" if unsure else "all are clear"
+            terrains = "1 terrain" if proposal.terrains == 1 else f"{proposal.terrains} terrains"
+            self._says.setText(f"{len(proposal.labels)} tiles, {terrains}; {look}. Click a tile to take it alone.")

@@ -1,0 +1,91 @@
+"""The card under the sheet while joins are made: the tile at hand, large, with what it meets and its weight."""
+
+from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QWidget
+
+from knitground.app.joins.tile_marks import TileMarks
+from knitground.app.session import Session
+from knitground.app.widgets import column, heading, held, held_layout, quiet, row
+from knitground.core.check.findings import letters
+from knitground.core.project.operations import set_weight
+from knitground.core.tiles.tile import TileNotes
+
+_SIDE = 116
+
+
+class TileCard:
+    """Shows the tile of the session."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self.marks = TileMarks(session, _SIDE)
+        self._title, self._meets = heading("No tile chosen"), quiet("Click a tile on the sheet.")
+        self.weight = QDoubleSpinBox()
+        self.weight.setRange(0, 1_000_000)
+        self.weight.setDecimals(2)
+        self.weight.setKeyboardTracking(False)
+        self.weight.lineEdit().setTextMargins(6, 0, 0, 0)
+        self.weight.setToolTip("How often this tile comes among those with the same labels")
+        self.weight.setAccessibleName("Weight")
+        self.weight.setFixedWidth(84)
+        self.weight.valueChanged.connect(self._set_weight)
+        self.share = quiet()
+        text = column(self._title, self._meets, held(QLabel("Weight"), self.weight, self.share, None), None, spacing=4)
+        layout = row(self.marks, spacing=12)
+        layout.addLayout(text, 1)
+        self.widget: QWidget = held_layout(layout)
+
+    def refresh(self) -> None:
+        """Shows the tile as it is."""
+        session, ref = self._session, self._session.tile
+        known = ref is not None and session.derived.tile(ref) is not None
+        self.weight.setEnabled(known)
+        self.marks.update()
+        if ref is None or not known:
+            self._title.setText("No tile chosen")
+            self._meets.setText("Click a tile on the sheet.")
+            self.share.setText("")
+            return
+        made = any(sheet.id == ref.sheet and sheet.made for sheet in session.document.project.sheets)
+        self._title.setText(f"{ref.sheet}  {ref.column}, {ref.row}{'  (made, until one is drawn)' if made else ''}")
+        weight = session.document.project.tiles.get(ref, TileNotes()).weight
+        self.weight.blockSignals(True)
+        self.weight.setValue(weight)
+        self.weight.blockSignals(False)
+        self._show_labels()
+
+    def _show_labels(self) -> None:
+        session, join_set, ref = self._session, self._session.join_set, self._session.tile
+        labels = join_set.labels.get(ref) if join_set else None
+        if join_set is None or labels is None:
+            self._meets.setText("Not labelled in this set.")
+            self.share.setText("")
+            return
+        names = [join_set.terrains[number - 1].name if number else "nothing" for number in labels]
+        if len(set(names)) == 1:
+            says = f"{names[0]} all round"
+        elif len(names) == 4:
+            says = ", ".join(f"{place} {name}" for place, name in zip(join_set.places, names, strict=True))
+        else:
+            where: dict[str, list[str]] = {}
+            for place, name in zip(join_set.places, names, strict=True):
+                where.setdefault(name, []).append(_short(place))
+            says = ", ".join(f"{name} {' '.join(places)}" for name, places in where.items())
+        self._meets.setText(f"{letters(join_set, labels)}: {says}")
+        notes = session.document.project.tiles
+        same = [other for other, row_ in join_set.labels.items() if row_ == labels]
+        total = sum(notes.get(other, TileNotes()).weight for other in same)
+        weight = notes.get(ref, TileNotes()).weight
+        self.share.setText(
+            f"{weight / total:.0%} of {len(same)} variants"
+            if len(same) > 1 and total
+            else "the only one with these labels"
+        )
+
+    def _set_weight(self, weight: float) -> None:
+        if self._session.tile:
+            self._session.attempt(lambda: set_weight(self._session.document, [self._session.tile], weight))
+
+
+def _short(place: str) -> str:
+    """A compass point in one or two letters."""
+    return "".join(word[0].upper() for word in place.split("-"))

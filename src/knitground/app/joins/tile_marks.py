@@ -1,0 +1,52 @@
+"""The tile at hand, large, with its half-stitches; labels are painted on it as on the sheet."""
+
+import numpy as np
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from knitground.app.joins.marks import draw_marks, place_at
+from knitground.app.session import Session
+from knitground.app.theme.colours import theme
+from knitground.app.widgets import draw_checker, fitted, image_of
+from knitground.core.project.operations import set_labels
+
+
+class TileMarks(QWidget):
+    """A click paints the terrain in hand, the right button takes a label off."""
+
+    def __init__(self, session: Session, size: int) -> None:
+        super().__init__()
+        self._session = session
+        self.setFixedSize(size, size)
+        self.setAccessibleName("Labels of the tile at hand")
+        self.setToolTip("The tile at hand: click to label a place, right button takes the label off")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        draw_checker(painter, QRectF(self.rect()), 8)
+        rect, join_set = self._tile_rect(), self._session.join_set
+        if rect is not None:
+            painter.drawImage(rect, image_of(np.array(self._session.derived.tile(self._session.tile))))
+            labels = join_set.labels.get(self._session.tile) if join_set else None
+            if labels:
+                draw_marks(painter, [(rect, labels)], join_set.kind, join_set.terrains)
+        painter.setPen(theme().colour("line"))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        rect, join_set = self._tile_rect(), self._session.join_set
+        if rect is None or join_set is None or not join_set.terrains:
+            return
+        place = place_at(rect, join_set.kind, event.position())
+        erase = event.button() == Qt.MouseButton.RightButton
+        terrain = 0 if erase else min(self._session.terrain, len(join_set.terrains))
+        set_labels(self._session.document, join_set.id, [(self._session.tile, place)], terrain)
+
+    def _tile_rect(self) -> QRectF | None:
+        ref = self._session.tile
+        pixels = self._session.derived.tile(ref) if ref else None
+        if pixels is None:
+            return None
+        room = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        return fitted(image_of(np.array(pixels)).size(), room)
