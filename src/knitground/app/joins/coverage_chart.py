@@ -15,10 +15,12 @@ from knitground.core.joins.sets import Labels
 from knitground.core.joins.turning import LaidTile
 from knitground.core.tiles.tile import orient
 
-_LARGEST, _SMALLEST, _SPACE, _TITLE = 30, 22, 2, 20
+_LARGEST, _SMALLEST, _SPACE, _TITLE = 34, 24, 4, 20
 _MOST = 700
 _NOTHING = Coverage("corner", {}, range(1, 1))
-_TITLES = {"missing": "Missing", "turned": "By turning", "several": "Several tiles", "one": "One tile"}
+_TITLES = {
+    "missing": "Missing", "made": "Made, to be drawn", "turned": "By turning", "several": "Several tiles", "one": "One tile",
+}  # fmt: skip
 
 
 class CoverageChart(QWidget):
@@ -109,7 +111,7 @@ class CoverageChart(QWidget):
         painter.setPen(QPen(theme().colour("warning"), 1, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
-        draw_marks(painter, [(rect, labels)], join_set.kind, join_set.terrains)
+        draw_marks(painter, [(rect.adjusted(3, 3, -3, -3), labels)], join_set.kind, join_set.terrains)
 
     def _lay_out(self) -> None:
         """Places the groups below one another, each with its title."""

@@ -1,7 +1,7 @@
 """Tiles that could be made for what a set lacks, looked at before they are added."""
 
 import numpy as np
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QSize
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidgetItem, QWidget
 
@@ -14,7 +14,7 @@ _SIDE = 56
 
 
 class MadeDialog(QDialog):
-    """Every tile with a tick; those that keep it are added."""
+    """Every tile, all chosen at first; those that stay chosen are added."""
 
     def __init__(self, parent: QWidget, join_set: JoinSet, made: list[MadeTile], lacking: int) -> None:
         super().__init__(parent)
@@ -25,11 +25,12 @@ class MadeDialog(QDialog):
         self.list.setViewMode(QListWidget.ViewMode.IconMode)
         self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.list.setMovement(QListWidget.Movement.Static)
-        self.list.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.list.setSelectionMode(QAbstractItemView.SelectionMode.MultiSelection)
         self.list.setIconSize(QSize(_SIDE, _SIDE))
         self.list.setGridSize(QSize(132, _SIDE + 44))
         self.list.setWordWrap(True)
         self.list.setAccessibleName("Tiles that can be made")
+        self.list.setObjectName("pictures")
         for one in made:
             self._add(join_set, one)
         rest = lacking - len(made)
@@ -37,33 +38,37 @@ class MadeDialog(QDialog):
         if rest:
             says += f" For {rest} there is nothing to make them of."
         hint = quiet(says + " They go to a sheet of their own, and give way as soon as you draw the real ones.")
+        self._add_them = button("", self.accept, "Add the chosen tiles, labelled", name="primary")
         buttons = held(
-            button("Tick all", lambda: self._tick(True), "Add every tile"),
-            button("Tick none", lambda: self._tick(False), "Begin with none"),
+            button("Choose all", self.list.selectAll, "Add every tile"),
+            button("Choose none", self.list.clearSelection, "Begin with none"),
             None,
             button("Cancel", self.reject, "Make nothing"),
-            button("Add these", self.accept, "Add the ticked tiles, labelled", name="primary"),
+            self._add_them,
         )
+        self.list.itemSelectionChanged.connect(self._count)
+        self.list.selectAll()
         layout = column(hint, self.list, buttons)
         layout.setContentsMargins(16, 16, 16, 16)
         self.setLayout(layout)
 
     @property
     def chosen(self) -> list[MadeTile]:
-        """The tiles that are ticked."""
-        return [
-            one for number, one in enumerate(self._made) if self.list.item(number).checkState() == Qt.CheckState.Checked
-        ]
+        """The tiles that are to be added."""
+        return [one for number, one in enumerate(self._made) if self.list.item(number).isSelected()]
 
     def _add(self, join_set: JoinSet, one: MadeTile) -> None:
         side = max(one.pixels.shape[:2])
         times = max(1, _SIDE // side)
         large = np.repeat(np.repeat(one.pixels, times, axis=0), times, axis=1)
-        item = QListWidgetItem(QIcon(QPixmap.fromImage(image_of(large))), f"{letters(join_set, one.labels)}\n{one.way}")
-        item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
-        item.setCheckState(Qt.CheckState.Checked)
+        picture = QIcon()
+        # The same in every mode: a choice must not tint the art.
+        for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
+            picture.addPixmap(QPixmap.fromImage(image_of(large)), mode)
+        item = QListWidgetItem(picture, f"{letters(join_set, one.labels)}\n{one.way}")
         self.list.addItem(item)
 
-    def _tick(self, wanted: bool) -> None:
-        for number in range(self.list.count()):
-            self.list.item(number).setCheckState(Qt.CheckState.Checked if wanted else Qt.CheckState.Unchecked)
+    def _count(self) -> None:
+        count = len(self.list.selectedItems())
+        self._add_them.setText("Add 1 tile" if count == 1 else f"Add {count} tiles")
+        self._add_them.setEnabled(count > 0)

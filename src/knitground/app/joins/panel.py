@@ -47,9 +47,9 @@ _FIRST = {
 }  # fmt: skip
 """What a new set of each kind is called, and its first terrains."""
 _TURNING = {
-    "turns": ("Turned", "Tiles may be laid in quarter turns, where no drawn one fits"),
-    "mirrors_x": ("Mirrored", "Tiles may be laid mirrored left to right, where no drawn one fits"),
-    "mirrors_y": ("Upside", "Tiles may be laid mirrored top to bottom, where no drawn one fits"),
+    "turns": ("turn", "Lay tiles in quarter turns too, where no drawn one fits"),
+    "mirrors_x": ("mirror_x", "Lay tiles mirrored left to right too, where no drawn one fits"),
+    "mirrors_y": ("mirror_y", "Lay tiles mirrored top to bottom too, where no drawn one fits"),
 }
 
 
@@ -156,12 +156,14 @@ class JoinsPanel(QWidget):
         self._bare.setToolTip("Tiles may leave a corner or edge without a label: nothing lies there")
         self._bare.clicked.connect(lambda checked: self._change("border on nothing", bare=checked))
         self._turns = {}
-        for name, (text, tip) in _TURNING.items():
-            box = QCheckBox(text)
-            box.setToolTip(tip)
-            box.clicked.connect(lambda checked, field=name: self._change("turning", **{field: checked}))
-            self._turns[name] = box
-        self._turning = held_layout(column(quiet("Where none is drawn, lay tiles"), *self._turns.values(), spacing=2))
+        for name, (icon_name, tip) in _TURNING.items():
+            toggle = icon_button(icon_name, lambda: None, tip)
+            toggle.setObjectName("")
+            toggle.setCheckable(True)
+            toggle.clicked.connect(lambda checked, field=name: self._change("turning", **{field: checked}))
+            self._turns[name] = toggle
+        self._turning = held(quiet("Turn tiles"), *self._turns.values(), None)
+        self._turning.layout().setSpacing(4)
 
     def _actions(self) -> QWidget:
         arrange = button("Arrangement…", lambda: self._arrangements(arrange), "Label a block of cells in one go")

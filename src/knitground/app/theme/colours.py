@@ -92,6 +92,8 @@ def _style_sheet(t: Theme) -> str:
     QPushButton:focus, QToolButton:focus {{ border: 1px solid {t.focus}; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.thread}; border-color: {t.thread}; color: {t.on_thread}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.quiet}; background: transparent; }}
+    QListWidget#pictures::item {{ border: 2px solid transparent; border-radius: 6px; padding: 4px; color: {t.ink}; }}
+    QListWidget#pictures::item:selected {{ border-color: {t.thread}; background: {t.panel}; color: {t.ink}; }}
     QPushButton#primary {{ background: {t.thread}; border-color: {t.thread}; color: {t.on_thread}; font-weight: 600; }}
     QPushButton#primary:disabled {{ background: transparent; border-color: {t.line}; color: {t.quiet}; }}
     QPushButton#flat, QToolButton#flat {{ background: transparent; border-color: transparent; padding: 4px 6px; }}

@@ -50,6 +50,7 @@ def make_missing(
     for ref, labels in join_set.labels.items():
         if ref in drawn and len(set(labels)) == 1:
             plain.setdefault(labels[0], drawn[ref])
+    masks = _masks(join_set, drawn, plain) if join_set.kind == "corner" else {}
     made: list[MadeTile] = []
     for labels in coverage.missing():
         if len(made) == most:
@@ -58,7 +59,7 @@ def make_missing(
             made.append(MadeTile(labels, turned[labels], "turned"))
         elif base and _of_one(labels):
             made.append(MadeTile(labels, from_quarters(base, labels), "quarters"))
-        elif (pixels := _laid_over(join_set.kind, labels, plain)) is not None:
+        elif (pixels := _laid_over(join_set.kind, labels, plain, masks)) is not None:
             made.append(MadeTile(labels, pixels, "laid over"))
     return made
 
@@ -158,7 +159,26 @@ def _turned(join_set: JoinSet, drawn: Mapping[TileRef, Pixels]) -> dict[Labels, 
     return found
 
 
-def _laid_over(kind: JoinKind, labels: Labels, plain: Mapping[int, Pixels]) -> Pixels | None:
+def _masks(
+    join_set: JoinSet, drawn: Mapping[TileRef, Pixels], plain: Mapping[int, Pixels]
+) -> dict[tuple[bool, ...], NDArray[np.bool_]]:
+    """Where the higher of two terrains lies, by the corners that it has: as some drawn tile shows it."""
+    masks: dict[tuple[bool, ...], NDArray[np.bool_]] = {}
+    for ref, labels in join_set.labels.items():
+        numbers = sorted(set(labels))
+        if ref in drawn and len(numbers) == 2 and all(number in plain for number in numbers):
+            tile = drawn[ref].astype(np.int16)
+            below, above = (np.abs(tile - plain[number]).sum(axis=-1) for number in numbers)
+            masks.setdefault(tuple(label == numbers[1] for label in labels), above < below)
+    return masks
+
+
+def _laid_over(
+    kind: JoinKind,
+    labels: Labels,
+    plain: Mapping[int, Pixels],
+    masks: Mapping[tuple[bool, ...], NDArray[np.bool_]],
+) -> Pixels | None:
     """The plain tiles of a combination's corners laid over one another, the highest number on top."""
     numbers = sorted(set(labels))
     present = [number for number in numbers if number in plain]
@@ -166,11 +186,18 @@ def _laid_over(kind: JoinKind, labels: Labels, plain: Mapping[int, Pixels]) -> P
         return None
     height, width = plain[present[0]].shape[:2]
     tile: Pixels = plain[numbers[0]].copy() if numbers[0] in plain else np.zeros_like(plain[present[0]])
+    for number in numbers[1:]:
+        corners = tuple(label >= number for label in labels)
+        covers = masks[corners] if corners in masks else _rounded(corners, height, width)
+        tile[covers] = plain[number][covers]
+    return tile
+
+
+def _rounded(corners: tuple[bool, ...], height: int, width: int) -> NDArray[np.bool_]:
+    """Where a terrain with these corners lies if no tile shows it: half way to those that it has not."""
     y, x = (np.arange(height) + 0.5)[:, None] / height, (np.arange(width) + 0.5)[None, :] / width
     shares = ((1 - y) * (1 - x), (1 - y) * x, y * x, y * (1 - x))
-    for number in numbers[1:]:
-        covers: NDArray[np.float64] = np.zeros((height, width))
-        for share, label in zip(shares, labels, strict=True):
-            covers += share * (label >= number)
-        tile[covers > 0.5] = plain[number][covers > 0.5]
-    return tile
+    covers: NDArray[np.float64] = np.zeros((height, width))
+    for share, corner in zip(shares, corners, strict=True):
+        covers += share * corner
+    return covers > 0.5
