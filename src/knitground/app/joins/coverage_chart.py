@@ -19,7 +19,8 @@ _LARGEST, _SMALLEST, _SPACE, _TITLE = 34, 24, 4, 20
 _MOST = 700
 _NOTHING = Coverage("corner", {}, range(1, 1))
 _TITLES = {
-    "missing": "Missing", "made": "Made, to be drawn", "turned": "By turning", "several": "Several tiles", "one": "One tile",
+    "missing": "Missing", "made": "Made, to be drawn", "turned": "By turning", "several": "Several tiles",
+    "one": "One tile",
 }  # fmt: skip
 
 

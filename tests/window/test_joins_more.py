@@ -1,0 +1,334 @@
+"""Reading labels, arrangements, made tiles, full joins, pins and seams, through the window."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtWidgets import QApplication, QInputDialog, QMenu
+
+from knitground.app.joins.made_dialog import MadeDialog
+from knitground.app.joins.marks import place_at, stitch_line
+from knitground.core.ground.layers import PINS, TerrainLayer, TileLayer
+from knitground.core.joins.coverage import is_formed
+from knitground.core.joins.lattice import doubled, labels_of
+from knitground.core.joins.layouts import known_arrangements
+from knitground.core.joins.make import from_quarters
+from knitground.core.joins.sets import PLACES
+from knitground.core.project import operations
+from knitground.core.project.document import Document
+from knitground.core.tiles.tile import TileRef
+from making import add_sheet, make_document, png, tile
+
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+RIGHT = Qt.MouseButton.RightButton
+SIDE = 16
+
+
+def patch_tile(labels: tuple[int, ...]) -> np.ndarray:
+    """A patch with a rim on clear ground, of the quarters that its labels ask for."""
+    five = []
+    for edges in ((0, 0, 0, 0), (0, 1, 0, 1), (1, 0, 1, 0), (1, 1, 1, 1)):
+        base = np.zeros((SIDE, SIDE, 4), dtype=np.uint8)
+        base[4:12, 4:12] = (70, 130, 60, 255)
+        for (rows, columns), there in zip(
+            ((slice(0, 4), slice(4, 12)), (slice(4, 12), slice(12, 16)), (slice(12, 16), slice(4, 12)),
+             (slice(4, 12), slice(0, 4))), edges, strict=True,
+        ):  # fmt: skip
+            if there:
+                base[rows, columns] = (70, 130, 60, 255)
+        five.append(base)
+    five.append(np.full((SIDE, SIDE, 4), (70, 130, 60, 255), dtype=np.uint8))
+    return from_quarters(five, labels)
+
+
+@pytest.fixture
+def full(window):
+    """The joins stage on a sheet of 47 tiles in counted order, with an empty full set."""
+    arrangement = next(one for one in known_arrangements() if one.id == "full-counted")
+    sheet = np.zeros((6 * SIDE, 8 * SIDE, 4), dtype=np.uint8)
+    for place, labels in arrangement.tiles.items():
+        column, row = map(int, place.split(","))
+        sheet[row * SIDE : (row + 1) * SIDE, column * SIDE : (column + 1) * SIDE] = patch_tile(labels)
+    document = window.session.document
+    add_sheet(document, "art.png", png(sheet))
+    cut = document.project.sheets[0].cuts[0]
+    operations.set_cut(document, "art", type(cut)(cut.id, SIDE, SIDE))
+    operations.add_join_set(document, "Patches", "full", ("Cover",))
+    window.session.choose(join_set_id="patches", terrain=1)
+    window.session.set_stage("joins")
+    return window
+
+
+def spot(window, column: int, row: int, x: float = 0.5, y: float = 0.5) -> QPointF:
+    rect = window.panels["joins"].view.tile_on_widget(column, row)
+    return QPointF(rect.x() + x * rect.width(), rect.y() + y * rect.height())
+
+
+def ref(window, column: int, row: int) -> TileRef:
+    sheet = window.session.document.project.sheets[0]
+    return TileRef(sheet.id, sheet.cuts[0].id, column, row)
+
+
+def truth() -> dict[tuple[int, int], tuple[int, ...]]:
+    arrangement = next(one for one in known_arrangements() if one.id == "full-counted")
+    return {tuple(map(int, place.split(","))): row for place, row in arrangement.tiles.items()}
+
+
+@pytest.mark.parametrize("place", range(8))
+def test_each_half_stitch_of_a_full_tile_is_nearest_to_its_own_place(place):
+    from PySide6.QtCore import QRectF
+
+    rect = QRectF(10, 20, 48, 48)
+    line = stitch_line(rect, "full", place)
+    assert place_at(rect, "full", line.p1()) == place
+    assert rect.contains(line.p2())
+    assert len(PLACES["full"]) == 8
+
+
+def test_labels_read_off_the_pixels_are_looked_at_then_taken(full, hand, qtbot):
+    panel = full.panels["joins"]
+    panel.read_labels()
+    qtbot.waitUntil(lambda: panel.reading.proposal is not None, timeout=20000)
+    assert not full.session.join_set.labels
+    hand.click(panel.view, spot(full, 6, 5))
+    assert full.session.join_set.labels == {ref(full, 6, 5): (1,) * 8}
+    panel.reading.take()
+    assert panel.reading.proposal is None
+    wanted = {ref(full, *place): row for place, row in truth().items() if any(row)}
+    assert full.session.join_set.labels == wanted
+    assert full.session.derived.coverage(full.session.join_set).lacking == 0
+    full.undo()
+    full.undo()
+    assert not full.session.join_set.labels
+
+
+def test_a_proposal_that_is_dropped_leaves_everything(full, hand, qtbot):
+    panel = full.panels["joins"]
+    panel.read_labels()
+    qtbot.waitUntil(lambda: panel.reading.proposal is not None, timeout=20000)
+    hand.key(panel.view, Qt.Key.Key_Escape)
+    assert panel.reading.proposal is None
+    assert not full.session.join_set.labels
+
+
+def test_ctrl_chooses_cells_and_only_they_are_read(full, hand, qtbot):
+    panel = full.panels["joins"]
+    hand.click(panel.view, spot(full, 1, 1), modifier=CONTROL)
+    assert full.session.selection == {ref(full, 1, 1)}
+    hand.click(panel.view, spot(full, 1, 1), modifier=CONTROL)
+    assert not full.session.selection
+    panel.read_labels()
+    qtbot.waitUntil(lambda: panel.reading.proposal is not None, timeout=20000)
+    assert len(panel.reading.proposal.labels) == 47
+    panel.reading.drop()
+    full.session.choose(selection=frozenset({ref(full, 0, 1)}))
+    said = []
+    full.session.said.connect(lambda sentence, problem: said.append(sentence))
+    panel.read_labels()
+    assert "two or more" in said[-1]
+
+
+def test_an_arrangement_labels_a_block_in_one_click(full, hand):
+    panel = full.panels["joins"]
+    arrangement = next(one for one in known_arrangements() if one.id == "full-counted")
+    panel._take_arrangement(arrangement)
+    hand.move(panel.view, spot(full, 0, 0))
+    hand.click(panel.view, spot(full, 0, 0))
+    assert full.session.arrangement is None
+    assert full.session.join_set.labels == {ref(full, *place): row for place, row in truth().items() if any(row)}
+
+
+def test_an_arrangement_is_learned_from_chosen_cells(full, hand, monkeypatch):
+    panel = full.panels["joins"]
+    for x, y in ((0.1, 0.1), (0.5, 0.05)):
+        hand.click(panel.view, spot(full, 2, 2, x, y))
+    hand.click(panel.view, spot(full, 3, 2), modifier=SHIFT)
+    full.session.choose(selection=frozenset({ref(full, 2, 2), ref(full, 3, 2)}))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Two", True))
+    panel._learn()
+    (learnt,) = full.session.document.project.arrangements
+    panel._take_arrangement(learnt)
+    hand.click(panel.view, spot(full, 5, 4))
+    labels = full.session.join_set.labels
+    assert labels[ref(full, 5, 4)] == labels[ref(full, 2, 2)] == (1, 0, 0, 0, 1, 0, 0, 0)
+    assert labels[ref(full, 6, 4)] == (1,) * 8
+
+
+def test_five_chosen_tiles_make_the_other_42(full, hand, monkeypatch):
+    panel = full.panels["joins"]
+    places = {row: place for place, row in truth().items()}
+    five = [(0,) * 8, (0, 0, 0, 0, 0, 1, 0, 1), (0, 0, 0, 0, 1, 0, 1, 0), (0, 0, 0, 0, 1, 1, 1, 1), (1,) * 8]
+    operations.label_tiles(
+        full.session.document, "patches", {ref(full, *places[row]): row for row in five if any(row)}, "label"
+    )
+    full.session.choose(selection=frozenset(ref(full, *places[row]) for row in five))
+    shown = []
+
+    def accept() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, MadeDialog)
+        shown.append(len(dialog.chosen))
+        dialog.list.item(0).setSelected(False)
+        dialog.accept()
+
+    QTimer.singleShot(0, accept)
+    panel.make_missing()
+    assert shown == [42]
+    session = full.session
+    coverage = session.derived.coverage(session.join_set)
+    assert (coverage.lacking, session.document.project.sheets[-1].made) == (1, True)
+    assert "made, until one is drawn" in panel._tile._title.text()
+    full.undo()
+    assert len(session.document.project.sheets) == 1
+
+
+def test_areas_and_runs_are_painted_on_a_full_layer(full, hand):
+    session = full.session
+    operations.label_tiles(
+        session.document, "patches", {ref(full, *place): row for place, row in truth().items() if any(row)}, "label"
+    )
+    made = operations.add_ground(session.document, "Field", 20, 15, (SIDE, SIDE))
+    operations.add_layer(session.document, made, "Patches", "patches")
+    session.set_stage("ground")
+    full.ground.view.set_zoom(1)
+    full.ground.view.centre_on(160, 120)
+    hand.on_ground((3.5, 3.5), (3.5, 9.5))
+    hand.key(full.ground, "w")
+    assert session.runs
+    hand.on_ground((10, 3), (10, 12), (5, 12))
+    planes = session.document.state.planes[made]["patches"]
+    assert (planes["corners"][4, 4:11] == 1).all()
+    assert (planes["along"][10, 4:13] == 1).all()
+    assert all(is_formed(row) for row in labels_of(doubled(planes), "full").reshape(-1, 8).tolist())
+    codes = session.derived.knitted(made).codes("patches", full.ground.view.seen_cells())
+    assert (codes >= 0).all()
+    assert (codes[10, 3:13] > 0).all()
+    hand.on_ground((10, 6), button=RIGHT)
+    assert not planes["along"][10, 6:8].any()
+    hand.key(full.ground, "f")
+    hand.on_ground((10, 3))
+    full.undo()
+
+
+def test_turning_is_a_choice_of_the_set(full):
+    panel = full.panels["joins"]
+    operations.label_tiles(full.session.document, "patches", {ref(full, 1, 0): (0, 0, 0, 0, 1, 0, 0, 0)}, "label")
+    assert full.session.derived.coverage(full.session.join_set).present == 1
+    panel._turns["turns"].click()
+    found = full.session.derived.coverage(full.session.join_set)
+    assert (found.present, found.turned) == (4, 3)
+    assert len(panel._chart.groups["turned"]) == 3
+    panel._turns["turns"].click()
+    panel._turns["mirrors_y"].click()
+    assert full.session.derived.coverage(full.session.join_set).present == 2
+
+
+def test_the_large_tile_is_painted_like_the_sheet(full, hand):
+    panel = full.panels["joins"]
+    full.session.choose(tile=ref(full, 1, 0))
+    marks = panel._tile.marks
+    hand.click(marks, QPointF(58, 8))
+    assert full.session.join_set.labels[ref(full, 1, 0)] == (0, 0, 0, 0, 1, 0, 0, 0)
+    hand.click(marks, QPointF(8, 8))
+    hand.click(marks, QPointF(58, 8), button=RIGHT)
+    assert full.session.join_set.labels[ref(full, 1, 0)] == (1, 0, 0, 0, 0, 0, 0, 0)
+
+
+def test_a_pin_stays_where_it_is_put_until_it_is_taken_out(working, hand):
+    session = working.session
+    session.choose(layer_id="areas", tile=tile(9, 3), radius=0)
+    hand.key(working.ground, "n")
+    hand.on_ground((4, 4), (4, 7))
+    code = session.document.palette.code(tile(9, 3))
+    pins = session.document.state.planes["ground"]["areas"][PINS]
+    assert (pins[4, 4:8] == code).all()
+    hand.key(working.ground, "d")
+    session.choose(terrain=2, radius=4)
+    hand.on_ground((4, 4), (4, 7))
+    seen = session.derived.knitted("ground").codes("areas", working.ground.view.seen_cells())
+    assert (seen == code).sum() == 4
+    hand.key(working.ground, "n")
+    session.choose(radius=0)
+    hand.on_ground((4, 4), button=RIGHT)
+    assert (pins > 0).sum() == 3
+    working.undo()
+    assert (pins > 0).sum() == 4
+    session.choose(layer_id="things")
+    said = []
+    session.said.connect(lambda sentence, problem: said.append(sentence))
+    hand.on_ground((4, 4))
+    assert "knit or stitched" in said[-1]
+
+
+def entry(menu: QMenu, text: str):
+    return next(action for action in menu.actions() if text in action.text())
+
+
+def test_a_layer_is_pinned_baked_and_read_back_by_its_menu(working):
+    session, column = working.session, working.ground.layers
+    layer = session.ground.layer("areas")
+    entry(column._menu(layer), "Pin what is in view").trigger()
+    pins = session.document.state.planes["ground"]["areas"][PINS]
+    assert (pins > 0).any()
+    entry(column._menu(layer), "Take all pins out").trigger()
+    assert not session.document.state.planes["ground"]["areas"][PINS].any()
+    entry(column._menu(layer), "Bake").trigger()
+    baked = session.ground.layer("areas")
+    assert isinstance(baked, TileLayer)
+    entry(column._menu(baked), "Read back what “Areas”").trigger()
+    assert isinstance(session.layer, TerrainLayer)
+    assert (session.document.state.planes["ground"][session.layer_id]["corners"] == 1).all()
+
+
+def test_a_stroke_goes_on_beyond_the_border_of_a_ground_that_goes_round(working, hand):
+    session = working.session
+    session.choose(layer_id="areas", terrain=2, radius=1)
+    for box in working.panels["ground"]._wraps.values():
+        box.click()
+    assert (session.ground.wraps_x, session.ground.wraps_y) == (True, True)
+    working.ground.view.centre_on(0, 0)
+    hand.on_ground((-0.5, -0.5))
+    corners = session.document.state.planes["ground"]["areas"]["corners"]
+    assert corners[0, 0] == corners[14, 0] == corners[0, 19] == 2
+    codes = session.derived.knitted("ground").codes("areas", working.ground.view.seen_cells()._replace(
+        top=0, left=0, height=15, width=20
+    ))  # fmt: skip
+    assert codes[14, 19] == session.document.palette.code(tile(15, 0))
+
+
+def test_a_seam_of_the_ledger_is_shown_enlarged(window, qtbot):
+    window.session.open(make_document())
+    qtbot.waitUntil(lambda: any(one.kind == "seam" for one in window.session.findings), timeout=8000)
+    finding = next(one for one in window.session.findings if one.kind == "seam" and one.tiles)
+    window.session.go_to.emit(finding)
+    panel = window.panels["joins"]
+    assert window.session.stage == "joins"
+    assert panel._stack.currentIndex() == 2
+    assert str(window.session.tile) == finding.tiles[0]
+    assert finding.tiles[1] in panel._seam_says.text()
+    panel._seam_closed()
+    assert panel._stack.currentIndex() == 0
+
+
+def test_a_terrain_is_taken_out_with_its_labels_and_a_set_only_when_nothing_is_knit_from_it(working):
+    session = working.session
+    document: Document = session.document
+    document.state.planes["ground"]["areas"]["corners"][3:6, 3:6] = 2
+    before = len(session.join_set.labels)
+    working.panels["joins"]._terrains.removed.emit(2)
+    assert len(session.join_set.terrains) == 1
+    assert all(max(row) <= 1 for row in session.join_set.labels.values())
+    assert (document.state.planes["ground"]["areas"]["corners"] == 1).all()
+    said = []
+    session.said.connect(lambda sentence, problem: said.append(sentence))
+    working.panels["joins"]._terrains.removed.emit(1)
+    assert "needs a terrain" in said[-1]
+    working.undo()
+    assert len(session.join_set.labels) == before
+    from knitground.core.errors import BadRequest
+    from knitground.core.project.removing import remove_join_set
+
+    with pytest.raises(BadRequest, match="knit from this set"):
+        remove_join_set(document, "areas")
+    operations.remove_layer(document, "ground", "areas")
+    remove_join_set(document, "areas")
+    assert [one.id for one in document.project.join_sets] == ["lines"]
