@@ -1,7 +1,7 @@
 """What knitting, painting and looking cost, as ratios within one run.
 
 .venv/bin/python bench/measure.py            all figures
-.venv/bin/python bench/measure.py knit       one group: knit, stroke, frames, start
+.venv/bin/python bench/measure.py knit       one group: knit, full, brush, stroke, frames, start
 """
 
 import os
@@ -11,6 +11,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from itertools import product
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -18,7 +19,11 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tests"))
 
 import numpy as np
 
+from knitground.core.ground.knitted import Knitted
+from knitground.core.ground.layers import Ground, TerrainLayer
 from knitground.core.ground.shapes import swept_disc
+from knitground.core.ground.window import Window
+from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.knit import knit
 from knitground.core.joins.table import compile_table
 from making import make_document, tile
@@ -74,6 +79,61 @@ def measure_knit() -> None:
         print(
             f"knit {SIDE} x {SIDE} corners, {title}: {statistics.median(ratios):.2f} x "
             f"one take ({take * 1e3:.0f} ms); goal 3"
+        )
+
+
+def measure_full() -> None:
+    """Knitting 4096 x 4096 of a full set against one take of a lookup table by an index array of that shape."""
+    labels = dict(enumerate(Coverage("full", {}, range(3)).combinations(), start=1))
+    joins = compile_table(labels, {}, 2, kind="full", bare=True)
+    corners = patches(SIDE + 1, SIDE + 1, 2)
+    planes = {
+        "corners": corners,
+        "across": np.maximum(corners[:, :-1], corners[:, 1:]),
+        "along": np.maximum(corners[:-1], corners[1:]),
+    }
+    lookup = np.arange(len(joins.starts), dtype=np.int32)
+    index = np.random.Generator(np.random.PCG64(1)).integers(0, len(lookup), (SIDE, SIDE))
+    ratios = []
+    for _ in range(5):
+        take = best(lambda: np.take(lookup, index), 3)
+        ratios.append(best(lambda: knit(planes, joins, seed=1), 3) / take)
+    print(
+        f"knit {SIDE} x {SIDE} full joins of two terrains and nothing: {statistics.median(ratios):.2f} x one take "
+        f"({take * 1e3:.0f} ms); goal 4"
+    )
+
+
+def measure_brush() -> None:
+    """A stroke of a brush of 100 x 100 on three join layers: of a complete set, an incomplete and a random one."""
+    random = np.random.Generator(np.random.PCG64(2))
+    every = list(product((1, 2, 3), repeat=4))
+    sets = {
+        "complete": every,
+        "a chain of terrains": [row for row in every if not {1, 3} <= set(row)],
+        "half of all at random": [row for row in every if len(set(row)) == 1 or random.random() < 0.5],
+    }
+    for name, rows in sets.items():
+        layers = tuple(TerrainLayer(f"{name} {number}", name, name, "corner") for number in range(3))
+        tables = {layer.id: compile_table(dict(enumerate(rows, start=1)), {}, 3) for layer in layers}
+        ground = Ground("g", "G", 1024, 1024, 16, 16, layers)
+        planes = {layer.id: {"corners": patches(1025, 1025, 3, 90)} for layer in layers}
+        knitted = Knitted(ground, planes, tables, 1)
+        for layer in layers:
+            knitted.codes(layer.id, Window(0, 0, 1024, 1024))
+        times = []
+        for number in range(12):
+            spot = 200 + 50 * number
+            shape = swept_disc((1025, 1025), (spot, 400), (spot, 400), 50)
+            began = time.perf_counter()
+            for layer in layers:
+                part = planes[layer.id]["corners"][shape.window.rows, shape.window.columns]
+                part[shape.mask] = 1 + 2 * (number % 2)
+                knitted.touched(layer.id, shape.window)
+            times.append((time.perf_counter() - began) * 1e3)
+        print(
+            f"brush of 100 x 100 on three join layers, {name}: median {statistics.median(times):.0f} ms, "
+            f"worst {max(times):.0f} ms; goal 50"
         )
 
 
@@ -189,7 +249,14 @@ def measure_start() -> None:
     print(f"command line imported: {alone * 1e3:.0f} ms, {alone / bare:.1f} x an empty Python")
 
 
-GROUPS = {"knit": measure_knit, "stroke": measure_stroke, "frames": measure_frames, "start": measure_start}
+GROUPS = {
+    "knit": measure_knit,
+    "full": measure_full,
+    "brush": measure_brush,
+    "stroke": measure_stroke,
+    "frames": measure_frames,
+    "start": measure_start,
+}
 
 if __name__ == "__main__":
     for wanted in sys.argv[1:] or GROUPS:

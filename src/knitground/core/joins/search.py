@@ -11,7 +11,8 @@ from knitground.core.joins.table import JoinTable
 
 PATCH = 11
 """Points on a side of what the search sees: 5 x 5 cells of the doubled lattice."""
-_BEAM = 96
+_BEAM = 48
+_REMEMBERED = 20_000
 _HOLE = 1_000_000
 _CHUNK = 32
 _CELLS = [(row, column) for row in range(5) for column in range(5)]
@@ -45,11 +46,21 @@ def search(
     better : (U,) bool
         Whether it leaves fewer cells without a tile than there are now.
     """
-    found, better = patches.copy(), np.zeros(len(patches), dtype=bool)
-    for first in range(0, len(patches), _CHUNK):
-        some = slice(first, first + _CHUNK)
-        found[some], better[some] = _search(patches[some], painted[some], there[some], table)
-    return found, better
+    count = len(patches)
+    keys = np.concatenate([patches.reshape(count, -1), painted.reshape(count, -1), there.reshape(count, -1)], axis=1)
+    names = [key.tobytes() for key in keys]
+    known = {name: table.searched.get(name) for name in names}
+    new = [number for name, number in {name: n for n, name in enumerate(names)}.items() if known[name] is None]
+    for first in range(0, len(new), _CHUNK):
+        some = new[first : first + _CHUNK]
+        found, better = _search(patches[some], painted[some], there[some], table)
+        known |= {names[number]: (found[n], bool(better[n])) for n, number in enumerate(some)}
+    # Another thread may be at the same table: it gets whole answers or none.
+    if len(table.searched) > _REMEMBERED:
+        table.searched.clear()
+    table.searched.update({name: answer for name, answer in known.items() if answer is not None})
+    answers = [answer for name in names if (answer := known[name]) is not None]
+    return np.stack([found for found, _ in answers]), np.array([better for _, better in answers])
 
 
 def _search(

@@ -7,7 +7,7 @@ weight, so that choosing one is a single look at the table.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,6 +43,8 @@ class JoinTable:
         The combinations that may be laid, in order, as the labels of the P places.
     complete : bool
         Whether nothing that may be painted lacks a tile.
+    searched : dict
+        What `search` found for surroundings that it has seen; the same always gives the same.
     """
 
     kind: JoinKind
@@ -54,6 +56,7 @@ class JoinTable:
     classes: NDArray[np.uint32] | None
     combinations: NDArray[np.uint8]
     complete: bool
+    searched: dict[bytes, tuple[NDArray[np.uint8], bool]] = field(default_factory=dict)
 
     def numbers(self, labels: NDArray[np.integer]) -> NDArray[np.int64]:
         """Numbers of combinations, given as (..., P) labels."""
