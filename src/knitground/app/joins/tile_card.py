@@ -1,6 +1,6 @@
 """The card under the sheet while joins are made: the tile at hand, large, with what it meets and its weight."""
 
-from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QWidget
+from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QSizePolicy, QWidget
 
 from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.session import Session
@@ -29,7 +29,8 @@ class TileCard:
         self.weight.setFixedWidth(84)
         self.weight.valueChanged.connect(self._set_weight)
         self.share = quiet()
-        text = column(self._title, self._meets, held(QLabel("Weight"), self.weight, self.share, None), None, spacing=4)
+        self.share.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        text = column(self._title, self._meets, held(QLabel("Weight"), self.weight, self.share), None, spacing=4)
         layout = row(self.marks, spacing=12)
         layout.addLayout(text, 1)
         self.widget: QWidget = held_layout(layout)
