@@ -8,12 +8,13 @@ from hypothesis import strategies as st
 from knitground.core.errors import BadRequest
 from knitground.core.joins.coverage import is_formed
 from knitground.core.joins.infer import infer_labels
-from knitground.core.joins.sets import JoinKind
+from knitground.core.joins.sets import JoinKind, JoinSet, Terrain
 from knitground.core.joins.turning import turned_labels
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.reading import read_labels
 from knitground.core.tiles.tile import orient
-from making import DEMO
+from making import DEMO, tile
 
 SIDE = 16
 
@@ -109,3 +110,27 @@ def test_transparent_counts_as_a_terrain_and_one_plain_tile_as_one():
 def test_what_cannot_be_read_is_said(count, terrains):
     with pytest.raises(BadRequest, match="cells"):
         infer_labels(np.zeros((count, 4, 4, 4), dtype=np.uint8), "corner", terrains=terrains)
+
+
+def test_diamonds_are_read_for_a_set_that_may_border_on_nothing():
+    side = 24
+    y, x = np.mgrid[0:side, 0 : 2 * side]
+    down, across = (y + 0.5) / side, (x + 0.5) / (2 * side)
+    u, v = across + down - 0.5, down - across + 0.5
+    inside = (u >= 0) & (u < 1) & (v >= 0) & (v < 1)
+    rows = list(product((0, 1), repeat=4))
+    tiles, refs = [], []
+    for number, labels in enumerate(rows):
+        pixels = np.zeros((side, 2 * side, 4), dtype=np.uint8)
+        places = np.where(v < 0.5, np.where(u < 0.5, 0, 1), np.where(u < 0.5, 3, 2))
+        pixels[inside & (np.array(labels)[places] == 1)] = (120, 160, 90, 255)
+        tiles.append(pixels)
+        refs.append(tile(number, 0))
+    join_set = JoinSet("s", "S", "corner", (Terrain("Moss", "M", "#80a040"),), True)
+    found = read_labels(join_set, refs, tiles, shape="isometric")
+    assert found.labels == dict(zip(refs, rows, strict=True))
+    assert found.terrains == 1
+    known = JoinSet(
+        "s", "S", "corner", (*join_set.terrains, Terrain("Lawn", "L", "#80a0a0")), True, {refs[3]: (0, 0, 2, 2)}
+    )
+    assert read_labels(known, refs, tiles, shape="isometric").labels[refs[15]] == (2, 2, 2, 2)

@@ -108,7 +108,8 @@ class JoinsPanel(QWidget):
     def read_labels(self) -> None:
         """Reads labels off the chosen cells, or off all that hold something."""
         refs = sorted(self._session.selection, key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
-        self._session.attempt(lambda: self.reading.begin(refs or self._filled_cells(), self._reading_card.wanted))
+        how = self._reading_card
+        self._session.attempt(lambda: self.reading.begin(refs or self._filled_cells(), how.wanted, how.shape))
 
     def make_missing(self) -> None:
         """Shows what could be made of what there is, and adds what stays ticked."""
@@ -172,7 +173,11 @@ class JoinsPanel(QWidget):
                 "Read labels", self.read_labels, "Read labels off the pixels: of the cells chosen with Ctrl, or of all"
             ),
             arrange,
-            button("Make missing…", self.make_missing, "Make the tiles that the set lacks of those there are"),
+            button(
+                "Make missing…",
+                self.make_missing,
+                "Make the tiles that the set lacks of those there are; of quarters, if five base tiles or a 2 x 3 block are chosen",
+            ),
             None,
         )
         return self._tools

@@ -4,12 +4,13 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QLabel, QSpinBox
+from PySide6.QtWidgets import QCheckBox, QLabel, QSpinBox
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import button, column, heading, held, held_layout, quiet
 from knitground.core.errors import BadRequest
+from knitground.core.joins.look import TileShape
 from knitground.core.joins.sets import Terrain
 from knitground.core.project.operations import new_terrain
 from knitground.core.project.reading import Proposal, read_labels, take_proposal
@@ -41,7 +42,7 @@ class Reading(QObject):
             shown.append(new_terrain(shown, f"Terrain {len(shown) + 1}"))
         return tuple(shown)
 
-    def begin(self, refs: list[TileRef], terrains: int | None) -> None:
+    def begin(self, refs: list[TileRef], terrains: int | None, shape: TileShape) -> None:
         """Reads the labels of tiles for the set at hand, beside the interface."""
         session, join_set = self._session, self._session.join_set
         if join_set is None:
@@ -52,7 +53,7 @@ class Reading(QObject):
         self._set_id = join_set.id
 
         def work(progress: Callable[[float], None]) -> Proposal:
-            return read_labels(join_set, list(tiles), list(tiles.values()), terrains)
+            return read_labels(join_set, list(tiles), list(tiles.values()), terrains, shape)
 
         session.run(Job("Reading labels", work), self._show)
 
@@ -93,11 +94,14 @@ class ReadingCard:
         self.terrains.setKeyboardTracking(False)
         self.terrains.lineEdit().setTextMargins(6, 0, 0, 0)
         self.terrains.valueChanged.connect(lambda value: again())
+        self.diamonds = QCheckBox("Isometric diamonds")
+        self.diamonds.setToolTip("The tiles are diamonds seen from a corner; their north-west corner is on top")
+        self.diamonds.clicked.connect(lambda: again())
         self.widget = held_layout(
             column(
                 self._title,
                 self._says,
-                held(QLabel("Terrains"), self.terrains, None),
+                held(QLabel("Terrains"), self.terrains, self.diamonds, None),
                 held(
                     button("Take all", reading.take, "Label all these tiles as shown", name="primary"),
                     button("Drop", reading.drop, "Leave the labels as they are"),
@@ -113,6 +117,11 @@ class ReadingCard:
     def wanted(self) -> int | None:
         """How many terrains to tell apart, if that was said."""
         return self.terrains.value() if self.terrains.value() > _BY_ITSELF else None
+
+    @property
+    def shape(self) -> TileShape:
+        """How the tiles lie on the sheet."""
+        return "isometric" if self.diamonds.isChecked() else "square"
 
     def refresh(self) -> None:
         """Says what is proposed."""

@@ -11,6 +11,7 @@ from knitground.core.errors import BadRequest
 from knitground.core.ground.layers import next_by_id
 from knitground.core.joins.infer import Inferred, infer_labels
 from knitground.core.joins.lattice import POINTS
+from knitground.core.joins.look import TileShape, seen_colours
 from knitground.core.joins.sets import MOST_TERRAINS, JoinSet, Labels, with_labels
 from knitground.core.project.document import Document
 from knitground.core.project.operations import new_terrain, put
@@ -37,7 +38,11 @@ class Proposal:
 
 
 def read_labels(
-    join_set: JoinSet, refs: Sequence[TileRef], tiles: Sequence[NDArray[np.uint8]], terrains: int | None = None
+    join_set: JoinSet,
+    refs: Sequence[TileRef],
+    tiles: Sequence[NDArray[np.uint8]],
+    terrains: int | None = None,
+    shape: TileShape = "square",
 ) -> Proposal:
     """Reads labels for a set off the pixels of tiles.
 
@@ -49,6 +54,8 @@ def read_labels(
     refs, tiles : sequences of TileRef and of (h, w, 4) uint8
     terrains : int, optional
         How many, nothing being one of them where it shows; found out if not given.
+    shape : TileShape
+        Isometric tiles are diamonds; see `infer_labels`.
 
     Raises
     ------
@@ -58,9 +65,9 @@ def read_labels(
     if len({tile.shape for tile in tiles}) > 1:
         raise BadRequest("Tiles of different sizes can't be compared; choose cells of one cut.")
     found = infer_labels(
-        np.stack(tiles) if tiles else np.zeros((0, 1, 1, 4), np.uint8), join_set.kind, terrains=terrains
+        np.stack(tiles) if tiles else np.zeros((0, 1, 1, 4), np.uint8), join_set.kind, shape=shape, terrains=terrains
     )
-    naming = _naming(join_set, refs, tiles, found)
+    naming = _naming(join_set, refs, tiles, found, shape)
     labels = {ref: tuple(naming[group] for group in row) for ref, row in zip(refs, found.labels.tolist(), strict=True)}
     return Proposal(labels, dict(zip(refs, found.confidence.tolist(), strict=True)), len(set(naming.values()) - {0}))
 
@@ -77,13 +84,17 @@ def take_proposal(document: Document, set_id: str, proposal: Proposal, refs: Col
 
 
 def _naming(
-    join_set: JoinSet, refs: Sequence[TileRef], tiles: Sequence[NDArray[np.uint8]], found: Inferred
+    join_set: JoinSet,
+    refs: Sequence[TileRef],
+    tiles: Sequence[NDArray[np.uint8]],
+    found: Inferred,
+    shape: TileShape,
 ) -> dict[int, int]:
     """The set's number for each terrain found."""
     naming: dict[int, int] = {}
     groups = np.unique(found.labels).tolist()
     if join_set.bare:
-        naming |= {group: 0 for group in groups if _is_clear(group, tiles, found.labels, join_set)}
+        naming |= {group: 0 for group in groups if _is_clear(group, tiles, found.labels, join_set, shape)}
     votes: Counter[tuple[int, int]] = Counter()
     for ref, row in zip(refs, found.labels.tolist(), strict=True):
         votes.update(
@@ -99,13 +110,18 @@ def _naming(
     return naming
 
 
-def _is_clear(group: int, tiles: Sequence[NDArray[np.uint8]], labels: NDArray[np.intp], join_set: JoinSet) -> bool:
+def _is_clear(
+    group: int,
+    tiles: Sequence[NDArray[np.uint8]],
+    labels: NDArray[np.intp],
+    join_set: JoinSet,
+    shape: TileShape,
+) -> bool:
     """Whether most places of a group are transparent, at the pixel that lies there."""
+    alpha = seen_colours(np.stack(tiles), shape)[..., 3]
+    size = np.array(alpha.shape[1:])
     clear = []
-    for tile, row in zip(tiles, labels, strict=True):
-        height, width = tile.shape[:2]
-        for (down, across), mine in zip(POINTS[join_set.kind], row, strict=True):
-            if mine == group:
-                spot = min(down * height // 2, height - 1), min(across * width // 2, width - 1)
-                clear.append(tile[spot][3] < 128)
-    return bool(np.mean(clear) > 0.5)
+    for place, spot in enumerate(POINTS[join_set.kind]):
+        row, column = np.minimum(np.array(spot) * size // 2, size - 1)
+        clear.append(alpha[labels[:, place] == group, row, column] < 0.5 * alpha.max())
+    return bool(np.concatenate(clear).mean() > 0.5)
