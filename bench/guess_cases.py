@@ -38,6 +38,8 @@ def art_of(kind: str, random: np.random.Generator, width: int, height: int) -> n
         arms = tuple(bool(n) for n in random.integers(0, 2, 4))
         make = (gutter, planks, parapet, skylight)[random.integers(0, 4)]
         return _sized(make(*arms).pixels, width, height)
+    if kind == "diamonds":
+        return _diamond(random, width, height)
     return _blob(random, width, height)
 
 
@@ -56,6 +58,42 @@ def _blob(random: np.random.Generator, width: int, height: int) -> np.ndarray:
     return tile
 
 
+def _diamond(random: np.random.Generator, width: int, height: int) -> np.ndarray:
+    """An isometric tile: a diamond half as high as wide at the foot of its cell, with or without a block on it."""
+    ys, xs = np.mgrid[0:height, 0:width]
+    low = min(height, width // 2)
+    top = height - low
+    inside = np.abs(2 * (xs + 0.5) / width - 1) + np.abs(2 * (ys - top + 0.5) / low - 1) <= 1
+    pixels = texture(TERRAINS[random.integers(0, 4)], int(random.integers(0, 3)))
+    art = _sized(np.dstack([pixels, np.full(pixels.shape[:2], 255, np.uint8)]), width, height)
+    if random.random() < 0.5 and top:
+        lifted = np.zeros_like(inside)
+        for up in range(int(random.integers(1, top + 1))):
+            lifted |= np.roll(inside, -up, axis=0)
+        inside = lifted
+    return np.where(inside[..., None], art, 0).astype(np.uint8)
+
+
+def caption(sheet: np.ndarray, random: np.random.Generator) -> np.ndarray:
+    """The sheet with something like writing at its right or foot."""
+    height, width = sheet.shape[:2]
+    beside = random.random() < 0.5
+    wider = np.zeros((height, width + int(random.integers(30, 120)), 4), np.uint8)
+    if not beside:
+        wider = np.zeros((height + int(random.integers(10, 40)), width, 4), np.uint8)
+    wider[:] = sheet[0, 0]
+    wider[:height, :width] = sheet
+    colour = (*random.integers(0, 256, 3), 255)
+    for _ in range(int(random.integers(1, 4))):
+        y = int(random.integers(0, max(1, height - 8))) if beside else height + 1 + int(random.integers(0, 3))
+        x = width + 3 if beside else int(random.integers(0, max(1, width // 2)))
+        for _ in range(int(random.integers(4, 14))):
+            glyph = wider[y : y + 7, x : x + 5]
+            glyph[random.random(glyph.shape[:2]) < 0.5] = colour
+            x += 6
+    return wider
+
+
 def make_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     """A sheet, the numbers it was made with, and what is special about it."""
     random = np.random.Generator(np.random.PCG64(seed))
@@ -64,7 +102,10 @@ def make_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     spacing = int(random.choice((0, 0, 0, 1, 1, 2, 2, 3, 4)))
     margin = int(random.choice((0, 0, spacing, spacing, 1, 2, 4, 8)))
     columns, rows = (int(n) for n in random.integers(4, 17, 2))
-    kind = str(random.choice(("terrain", "plain", "things", "lines", "blobs", "mixed", "mixed")))
+    kind = str(random.choice(("terrain", "plain", "things", "lines", "blobs", "mixed", "mixed", "diamonds")))
+    if kind == "diamonds":
+        width = max(16, width // 2 * 2)
+        height = width // 2 if random.random() < 0.5 else width
     empty = float(random.choice((0, 0, 0.1, 0.3, 0.6)))
     over = [int(n) for n in random.integers(0, max(2, width // 2), 2)] if random.random() < 0.3 else [0, 0]
     far = margin if random.random() < 0.7 else 0
@@ -92,7 +133,11 @@ def make_case(seed: int) -> tuple[np.ndarray, Truth, str]:
             cell[:] = np.where(drawn, art, cell)
     if used < 8:
         return make_case(seed + 10_000)
-    says = f"{kind} {style} {width}x{height} m{margin} s{spacing} {columns}x{rows} empty {empty:.0%} over {over}"
+    written = random.random() < 0.12
+    if written:
+        sheet = caption(sheet, random)
+    special = "caption" if written else style
+    says = f"{kind} {special} {width}x{height} m{margin} s{spacing} {columns}x{rows} empty {empty:.0%} over {over}"
     return sheet, (width, height, margin, margin, spacing, spacing), says
 
 

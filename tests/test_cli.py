@@ -247,3 +247,34 @@ def test_coverage_proof_and_knit_say_what_there_is(tmp_path):
     }  # fmt: skip
     result = knitground("coverage", DEMO, "--set", "nope")
     assert "Roof cover" in fails_with_one_sentence(result)
+
+
+def test_cut_takes_a_region_of_the_picture(sheet, tmp_path):
+    whole = knitground("cut", sheet, "--tile", "16x16", "--margin", "3,3", "--spacing", "2,2")
+    part = knitground(
+        "cut", sheet, "--tile", "16x16", "--spacing", "2,2", "--region", "21,3,34,52", "-o", tmp_path / "t"
+    )
+    assert "7 x 5 tiles" in whole.stdout
+    assert "2 x 3 tiles" in part.stdout
+    with Image.open(sheet) as picture, Image.open(tmp_path / "t" / "1-2.png") as tile:
+        assert picture.convert("RGBA").crop((39, 39, 55, 55)).tobytes() == tile.convert("RGBA").tobytes()
+    for region in ("0,0,9999,10", "1,2,3", "a,b,c,d", "0,0,0,5"):
+        says = fails_with_one_sentence(knitground("cut", sheet, "--tile", "16x16", "--region", region))
+        assert "--region" in says
+
+
+def test_a_sheet_is_repacked_and_the_project_moves_over_without_a_shift(tmp_path):
+    import shutil
+
+    shutil.copytree(DEMO, tmp_path / "p")
+    assert knitground("render", tmp_path / "p", "-o", tmp_path / "before.png").returncode == 0
+    numbers = ("--margin", 2, "--spacing", 1, "--extrude", 1)
+    written = knitground("repack", tmp_path / "p", "--sheet", "props", *numbers, "-o", tmp_path / "props.png", "--move")
+    assert "tile 16 x 16, margin 3, spacing 3" in written.stdout
+    assert knitground("render", tmp_path / "p", "-o", tmp_path / "after.png").returncode == 0
+    assert (tmp_path / "before.png").read_bytes() == (tmp_path / "after.png").read_bytes()
+    guessed = json.loads(knitground("guess", tmp_path / "props.png", "--json").stdout)[0]
+    assert guessed["tile_width"] in (16, 18)
+    assert "every 19 px" in guessed["reason"]
+    missing = knitground("repack", tmp_path / "p", "--sheet", "nope", "-o", tmp_path / "x.png")
+    assert "roofs, trims, props" in fails_with_one_sentence(missing)

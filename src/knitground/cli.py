@@ -10,13 +10,18 @@ from collections.abc import Callable
 from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 from typer.core import TyperGroup
 
 from knitground.cli_joins import AsJson, ProjectFolder, coverage, infer, key_names, knit, pair, proof
+from knitground.cli_sheets import repack
 from knitground.core.errors import BadRequest, KnitGroundError
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 DONE, FINDINGS, CANNOT = 0, 1, 2
 # Some releases of typer carry a click of their own, so its base error is found through a public one.
@@ -102,6 +107,9 @@ def cut(
     tile: Annotated[str, typer.Option(metavar="WxH", help="tile size in pixels; guessed if not given")] = "",
     margin: Annotated[str, typer.Option(metavar="X,Y", help="pixels before the first tile")] = "0,0",
     spacing: Annotated[str, typer.Option(metavar="X,Y", help="pixels between tiles")] = "0,0",
+    region: Annotated[
+        str, typer.Option(metavar="X,Y,W,H", help="part of the picture to cut, in pixels; the whole if not given")
+    ] = "",
     key: Annotated[
         list[str] | None, typer.Option(metavar="RRGGBB", help="colour to make transparent; may be repeated")
     ] = None,
@@ -116,6 +124,7 @@ def cut(
     from knitground.core.sheet.picture import decode_picture, encode_png, read_file, with_keys
 
     picture = with_keys(decode_picture(read_file(sheet), sheet.name), key_names(key))
+    picture = _part(picture, region) if region else picture
     if tile:
         numbers = (*pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))
         cutting = Cut("cut", *numbers)
@@ -139,6 +148,20 @@ def cut(
         typer.echo(f"wrote {grid.columns * grid.rows - empty} tiles to {output}")
 
 
+def _part(picture: "NDArray[np.uint8]", region: str) -> "NDArray[np.uint8]":
+    """A rectangle of a picture."""
+    words = region.split(",")
+    if len(words) != 4 or not all(word.strip().isdigit() for word in words):
+        raise BadRequest(f"--region {region} is not understood; write four whole numbers, as in --region 0,32,128,64.")
+    left, top, width, height = (int(word) for word in words)
+    if not (width and height and left + width <= picture.shape[1] and top + height <= picture.shape[0]):
+        raise BadRequest(
+            f"--region {region} does not lie on the picture, which is {picture.shape[1]} x {picture.shape[0]} pixels; "
+            "give a rectangle inside it."
+        )
+    return picture[top : top + height, left : left + width]
+
+
 @app.command()
 def guess(
     image: Annotated[Path, typer.Argument(metavar="IMAGE", help="sprite sheet")], as_json: AsJson = False
@@ -156,7 +179,7 @@ def guess(
     for one in guesses:
         typer.echo(
             f"{one.confidence:4.0%}  tile {one.tile_width} x {one.tile_height}, margin {one.margin_x}, {one.margin_y}, "
-            f"spacing {one.spacing_x}, {one.spacing_y}: {one.columns} x {one.rows} tiles"
+            f"spacing {one.spacing_x}, {one.spacing_y}: {one.columns} x {one.rows} tiles; {one.reason}"
         )
 
 
@@ -201,7 +224,7 @@ def check(project: ProjectFolder, as_json: AsJson = False) -> None:
     raise typer.Exit(FINDINGS if findings else DONE)
 
 
-for command in (infer, coverage, proof, knit):
+for command in (infer, coverage, proof, knit, repack):
     app.command()(command)
 
 

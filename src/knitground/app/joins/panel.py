@@ -176,7 +176,7 @@ class JoinsPanel(QWidget):
             button(
                 "Make missing…",
                 self.make_missing,
-                "Make the tiles that the set lacks: of those there are, or of quarters of five chosen tiles or a 2 x 3 block",
+                "Make the tiles that the set lacks: of those there are, or of quarters of five chosen or a 2 x 3 block",
             ),
             None,
         )

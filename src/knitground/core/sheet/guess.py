@@ -26,11 +26,12 @@ _USUAL = {16: 1.3, 32: 1.3, 24: 1.15, 48: 1.15, 64: 1.2, 8: 1.08, 128: 1.1, 40: 
 _LONGEST_SIDE = 2048
 _ALIKE = 160.0
 _COMMON = 0.02
+_THIN = 0.35
 
 
 @dataclass(frozen=True)
 class Guess:
-    """A proposed cut with its confidence in [0, 1]."""
+    """A proposed cut with its confidence in [0, 1], and what speaks for it in words."""
 
     tile_width: int
     tile_height: int
@@ -41,11 +42,12 @@ class Guess:
     columns: int
     rows: int
     confidence: float
+    reason: str = ""
 
     def as_cut(self, name: str) -> Cut:
         """The cut that this guess proposes."""
         numbers = asdict(self)
-        for key in ("columns", "rows", "confidence"):
+        for key in ("columns", "rows", "confidence", "reason"):
             del numbers[key]
         return Cut(id=name, **numbers)
 
@@ -91,12 +93,42 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
         raise BadSheet(f"The sheet is {width} x {height} pixels; that is too small to hold tiles.")
     colour = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
     art = _art(colour)
+    pairs = _pairs(colour, art, width, height)
+    body = _body(art)
+    if body != (height, width):
+        # What is written beside or below the art would hide its gutters, so the art is also looked at alone.
+        pairs += _pairs(colour[: body[0], : body[1]], art[: body[0], : body[1]], width, height)
+    pairs.sort(key=lambda pair: -pair[0])
+    best: dict[tuple[int, ...], tuple[float, _Axis, _Axis]] = {}
+    for pair in pairs:
+        best.setdefault((*pair[1][:3], *pair[2][:3]), pair)
+    total = sum(score**_SHARPNESS for score, _, _ in best.values()) or 1.0
+    return [
+        _as_guess(x, y, picture, score**_SHARPNESS / total) for score, x, y in list(best.values())[:most] if score > 0
+    ]
+
+
+def _pairs(
+    colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height: int
+) -> list[tuple[float, _Axis, _Axis]]:
+    """What both axes of a picture, or of its upper left part, may be, with scores."""
     across = _axis_hypotheses(_profile(colour, art), width)
     down = _axis_hypotheses(_profile(colour.swapaxes(0, 1), art.T), height)
-    pairs = [(_pair_score(x, y), x, y) for x in across for y in down]
-    pairs.sort(key=lambda pair: -pair[0])
-    total = sum(score**_SHARPNESS for score, _, _ in pairs) or 1.0
-    return [_as_guess(x, y, width, height, score**_SHARPNESS / total) for score, x, y in pairs[:most] if score > 0]
+    return [(_pair_score(x, y), x, y) for x in across for y in down]
+
+
+def _body(art: NDArray[np.bool_]) -> tuple[int, int]:
+    """Height and width of the part at the upper left that holds the dense art: writing at the right or foot is thin."""
+    rows, columns = art.mean(axis=1), art.mean(axis=0)
+    return _last_dense(rows), _last_dense(columns)
+
+
+def _last_dense(shares: NDArray[np.float64]) -> int:
+    """Where lines stop that hold at least a good part of what the fuller lines hold."""
+    if not shares.any():
+        return len(shares)
+    enough = shares >= _THIN * np.quantile(shares[shares > 0], 0.75)
+    return int(len(shares) - np.argmax(enough[::-1]))
 
 
 def _art(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
@@ -200,7 +232,8 @@ def _pair_score(x: _Axis, y: _Axis) -> float:
     return (x.score + y.score) * alike
 
 
-def _as_guess(x: _Axis, y: _Axis, width: int, height: int, confidence: float) -> Guess:
+def _as_guess(x: _Axis, y: _Axis, picture: NDArray[np.uint8], confidence: float) -> Guess:
+    height, width = picture.shape[:2]
     cut = Cut("guess", x.tile, y.tile, x.margin, y.margin, x.spacing, y.spacing)
     grid = grid_of(cut, width, height)
     return Guess(
@@ -213,4 +246,23 @@ def _as_guess(x: _Axis, y: _Axis, width: int, height: int, confidence: float) ->
         grid.columns,
         grid.rows,
         round(confidence, 4),
+        _reason(x, y, picture),
     )
+
+
+def _reason(x: _Axis, y: _Axis, picture: NDArray[np.uint8]) -> str:
+    """What speaks for a guess, in words."""
+    across, down = _axis_reason(x, picture), _axis_reason(y, picture.swapaxes(0, 1))
+    return across if across == down else f"{across} across, {down} down"
+
+
+def _axis_reason(axis: _Axis, picture: NDArray[np.uint8]) -> str:
+    pitch = axis.tile + axis.spacing
+    if not axis.spacing:
+        return f"the art breaks off every {pitch} px" if picture.shape[1] >= 2 * pitch else "no repetition shows"
+    places = np.arange(picture.shape[1])
+    gutter = picture[:, (places >= axis.margin) & ((places - axis.margin) % pitch >= axis.tile)]
+    if not gutter.size or not gutter[..., 3].any():
+        return f"{axis.spacing} px of clear gutter every {pitch} px"
+    one = (gutter == gutter[:1, :1]).all()
+    return f"{axis.spacing} px {'lines of one colour' if one else 'between tiles without art'} every {pitch} px"

@@ -1,0 +1,61 @@
+"""Sheets packed anew: the same tiles in the same columns and rows, with another margin and spacing."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadRequest
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.picture import LARGEST_SIDE, MOST_PIXELS
+
+LARGEST_GAP = 256
+
+
+def repack(
+    tiles: NDArray[np.uint8], *, margin: int = 0, spacing: int = 0, extrude: int = 0, power_of_two: bool = False
+) -> NDArray[np.uint8]:
+    """A picture of tiles with chosen gaps.
+
+    Parameters
+    ----------
+    tiles : (rows, columns, h, w, 4) uint8
+    margin, spacing : int
+        Clear pixels round the sheet, and between what is drawn for two tiles.
+    extrude : int
+        How many pixels to repeat the border of each tile outwards, so that filtering never mixes in a neighbour.
+    power_of_two : bool
+        Whether to make both sides of the picture a power of two, with clear pixels at the right and below.
+
+    Returns
+    -------
+    picture : (H, W, 4) uint8
+        See `repacked_cut` for where the tiles lie on it.
+
+    Raises
+    ------
+    BadRequest
+        If a number is out of range, or the picture would be too large.
+    """
+    for name, value in (("margin", margin), ("spacing", spacing), ("extrusion", extrude)):
+        if not 0 <= value <= LARGEST_GAP:
+            raise BadRequest(f"The {name} is {value}; give a number from 0 to {LARGEST_GAP}.")
+    rows, columns, height, width = tiles.shape[:4]
+    pitch_x, pitch_y = width + 2 * extrude + spacing, height + 2 * extrude + spacing
+    size = [2 * margin + rows * pitch_y - spacing, 2 * margin + columns * pitch_x - spacing]
+    if power_of_two:
+        size = [1 << (side - 1).bit_length() for side in size]
+    if max(size) > LARGEST_SIDE or size[0] * size[1] > MOST_PIXELS:
+        raise BadRequest(f"The sheet would be {size[1]} x {size[0]} pixels, which is too large; give smaller gaps.")
+    picture = np.zeros((*size, 4), dtype=np.uint8)
+    around = ((extrude, extrude), (extrude, extrude), (0, 0))
+    for row in range(rows):
+        for column in range(columns):
+            top, left = margin + row * pitch_y, margin + column * pitch_x
+            tile = np.pad(tiles[row, column], around, mode="edge")
+            picture[top : top + tile.shape[0], left : left + tile.shape[1]] = tile
+    return picture
+
+
+def repacked_cut(cut: Cut, *, margin: int = 0, spacing: int = 0, extrude: int = 0) -> Cut:
+    """The cut of a sheet that was packed anew with these numbers."""
+    start, between = margin + extrude, spacing + 2 * extrude
+    return Cut(cut.id, cut.tile_width, cut.tile_height, start, start, between, between)
