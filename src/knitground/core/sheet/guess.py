@@ -27,6 +27,7 @@ _LONGEST_SIDE = 2048
 _ALIKE = 160.0
 _COMMON = 0.02
 _THIN = 0.35
+_LINES_READ = 512
 
 
 @dataclass(frozen=True)
@@ -124,11 +125,13 @@ def _body(art: NDArray[np.bool_]) -> tuple[int, int]:
 
 
 def _last_dense(shares: NDArray[np.float64]) -> int:
-    """Where lines stop that hold at least a good part of what the fuller lines hold."""
+    """Where lines stop that hold at least a good part of what the fuller lines hold, if thin ones follow."""
     if not shares.any():
         return len(shares)
+    last = int(len(shares) - np.argmax(shares[::-1] > 0))
     enough = shares >= _THIN * np.quantile(shares[shares > 0], 0.75)
-    return int(len(shares) - np.argmax(enough[::-1]))
+    dense = int(len(shares) - np.argmax(enough[::-1]))
+    return dense if last - dense > SMALLEST_TILE else len(shares)
 
 
 def _art(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
@@ -147,8 +150,9 @@ def _art(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
 
 def _profile(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> _Profile:
     """The profile along the second axis."""
-    change = np.abs(np.diff(colour, axis=1)).sum(axis=2, dtype=np.int32)
-    alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[:, 1:] & art[:, :-1])
+    some = slice(None, None, max(1, len(colour) // _LINES_READ))
+    change = np.abs(np.diff(colour[some], axis=1)).sum(axis=2, dtype=np.int32)
+    alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[some, 1:] & art[some, :-1])
     blank: NDArray[np.bool_] = np.logical_not(art.any(axis=0))
     ruled = (colour == colour[:1]).all(axis=(0, 2)) & (colour[0, :, 3] > 0)
     # Where lines are drawn between cells that are clear, only the drawn ones can be spacing.
@@ -245,7 +249,7 @@ def _as_guess(x: _Axis, y: _Axis, picture: NDArray[np.uint8], confidence: float)
         y.spacing,
         grid.columns,
         grid.rows,
-        round(confidence, 4),
+        round(float(confidence), 4),
         _reason(x, y, picture),
     )
 
