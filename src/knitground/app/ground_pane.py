@@ -210,11 +210,12 @@ class GroundPane(QWidget):
         self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
         self._runs.setCheckable(True)
         self._runs.clicked.connect(lambda checked: self._session.choose(runs=checked))
+        self._verb = quiet("lays")
         bar = held(
             *self._tool_buttons.values(),
             self._radius,
             self._runs,
-            quiet("lays"),
+            self._verb,
             self._picture,
             self._thread,
             self._lays,
@@ -226,14 +227,16 @@ class GroundPane(QWidget):
 
     def _show_laid(self) -> None:
         session, layer = self._session, self._session.layer
-        by_tile = isinstance(layer, TileLayer)
-        terrains = session.terrains_of(layer)
+        pins = isinstance(self.view.tool, Pin) and layer is not None and not isinstance(layer, TileLayer)
+        by_tile = isinstance(layer, TileLayer) or pins
+        terrains = () if pins else session.terrains_of(layer)
+        self._verb.setText("pins" if pins else "lays")
         self._picture.setVisible(by_tile)
         self._runs.setVisible(is_full(layer))
         self._runs.setChecked(session.runs)
         self._thread.setVisible(bool(terrains))
-        self._again.setVisible(by_tile and session.lays_mix)
-        if by_tile and session.lays_mix and session.mix:
+        self._again.setVisible(by_tile and session.lays_mix and not pins)
+        if by_tile and session.lays_mix and session.mix and not pins:
             first = next((part.tile for part in session.mix.parts if part.tile), None)
             pixels = session.derived.tile(first) if first else None
             self._lays.setText(f"{session.mix.name}, throw {session.throw}")

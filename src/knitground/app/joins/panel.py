@@ -276,10 +276,18 @@ class JoinsPanel(QWidget):
         for one in (*known_arrangements(), *session.document.project.arrangements):
             if join_set is not None and one.kind == join_set.kind:
                 menu.addAction(one.name, lambda a=one: self._take_arrangement(a))
+        if join_set is not None and join_set.kind == "full":
+            menu.addAction("Quarters in a block of 2 x 3: make 47 of them…", self._from_quarters)
         menu.addSeparator()
         learn = menu.addAction("Learn the arrangement of the chosen cells…", self._learn)
         learn.setEnabled(join_set is not None and any(ref in join_set.labels for ref in session.selection))
         menu.popup(below.mapToGlobal(below.rect().topLeft()))
+
+    def _from_quarters(self) -> None:
+        if self._session.attempt(self._five):
+            self.make_missing()
+        else:
+            self._session.say("Choose the block of 2 x 3 cells first: Ctrl and a drag, inner corners at its top right.")
 
     def _take_arrangement(self, arrangement: Arrangement) -> None:
         self._session.choose(arrangement=arrangement, wanted=None)

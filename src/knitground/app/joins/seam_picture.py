@@ -11,6 +11,8 @@ from knitground.app.widgets import draw_checker, fitted, image_of
 from knitground.core.check.findings import Finding
 from knitground.core.tiles.tile import TileRef
 
+_ROOM = 10
+
 
 class SeamPicture(QWidget):
     """Shows the finding of a seam; ticks at the border point to where the tiles meet."""
@@ -37,14 +39,14 @@ class SeamPicture(QWidget):
             return
         level = bool(self.finding.index)
         image = image_of(np.concatenate([np.array(tile) for tile in tiles], axis=1 if level else 0))
-        rect = fitted(image.size(), QRectF(self.rect()))
+        rect = fitted(image.size(), QRectF(self.rect()).adjusted(_ROOM, _ROOM, -_ROOM, -_ROOM))
         painter.drawImage(rect, image)
         painter.setPen(QPen(theme().colour("warning"), 2))
-        middle, reach = rect.center(), 8
+        middle, reach = rect.center(), _ROOM - 2
         for side in (-1, 1):
             if level:
                 end = QPointF(middle.x(), rect.top() if side < 0 else rect.bottom())
-                painter.drawLine(end, end - QPointF(0, side * reach))
+                painter.drawLine(end, end + QPointF(0, side * reach))
             else:
                 end = QPointF(rect.left() if side < 0 else rect.right(), middle.y())
-                painter.drawLine(end, end - QPointF(side * reach, 0))
+                painter.drawLine(end, end + QPointF(side * reach, 0))
