@@ -4,11 +4,12 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import (
     QAbstractButton,
     QBoxLayout,
+    QCheckBox,
     QComboBox,
     QFrame,
     QHBoxLayout,
@@ -137,6 +138,32 @@ class ChoiceBox(QComboBox):
         painter = QPainter(self)
         middle = self.height() / 2
         draw_icon(painter, "down", QRectF(self.width() - 22, middle - 7, 14, 14), theme().colour("quiet"))
+
+
+class Tick(QCheckBox):
+    """A box to tick, drawn so that it stands out on light and dark alike."""
+
+    def __init__(self, text: str, tip: str = "") -> None:
+        super().__init__(text)
+        self.setToolTip(tip)
+        self.setMinimumHeight(28)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(1, self.height() / 2 - 8, 16, 16)
+        painter.setPen(QPen(theme().colour("focus" if self.hasFocus() else "quiet"), 1.5))
+        painter.setBrush(theme().colour("thread" if self.isChecked() else "panel"))
+        painter.drawRoundedRect(box, 4, 4)
+        if self.isChecked():
+            painter.setPen(QPen(theme().colour("on_thread"), 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            corner = box.topLeft()
+            painter.drawPolyline([corner + QPointF(*spot) for spot in ((4, 8.5), (7, 11.5), (12, 5))])
+        painter.setPen(theme().colour("ink" if self.isEnabled() else "quiet"))
+        painter.drawText(self.rect().adjusted(25, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self.text())
+
+    def hitButton(self, at: QPoint) -> bool:
+        return self.rect().contains(at)
 
 
 def fill_box(box: QComboBox, entries: list[tuple[str, str]], current: str) -> None:

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QCheckBox, QWidget
+from PySide6.QtWidgets import QWidget
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -10,7 +10,7 @@ from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs
 from knitground.app.terrain_list import TerrainList
-from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, held_layout, quiet, row
+from knitground.app.widgets import ChoiceBox, Tick, button, card, column, fill_box, heading, held_layout, quiet, row
 from knitground.core.ground.layers import TileLayer
 from knitground.core.project.operations import add_ground, furnish_ground, put, resize_ground
 from knitground.core.tiles.tile import TileRef
@@ -36,8 +36,7 @@ class GroundPanel(QWidget):
         self._mixes.activated.connect(self._choose_mix)
         self._wraps = {}
         for field, text in (("wraps_x", "Goes round sideways"), ("wraps_y", "Goes round up and down")):
-            box = QCheckBox(text)
-            box.setToolTip("The ground meets itself at this border, and is knit and painted on beyond it")
+            box = Tick(text, "The ground meets itself at this border, and is knit and painted on beyond it")
             box.clicked.connect(lambda checked, name=field: self._set_wrap(name, checked))
             self._wraps[field] = box
         new = button("New ground", self.new_ground, "Make a map", icon_name="plus")

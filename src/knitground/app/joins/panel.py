@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
-from PySide6.QtWidgets import QCheckBox, QInputDialog, QMenu, QStackedWidget, QWidget
+from PySide6.QtWidgets import QInputDialog, QMenu, QStackedWidget, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.joins.coverage_chart import CoverageChart
@@ -17,6 +17,7 @@ from knitground.app.stage import SheetTabs
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import (
     ChoiceBox,
+    Tick,
     button,
     card,
     column,
@@ -153,8 +154,9 @@ class JoinsPanel(QWidget):
             "plus", lambda: self._new_menu(self._more), "Make another join set, rename or remove this"
         )
         self._add = button("Add a terrain", self._add_terrain, "Add a terrain to this set", icon_name="plus")
-        self._bare = QCheckBox("May border on nothing")
-        self._bare.setToolTip("Tiles may leave a corner or edge without a label: nothing lies there")
+        self._bare = Tick(
+            "May border on nothing", "Tiles may leave a corner or edge without a label: nothing lies there"
+        )
         self._bare.clicked.connect(lambda checked: self._change("border on nothing", bare=checked))
         self._turns = {}
         for name, (icon_name, tip) in _TURNING.items():

@@ -4,11 +4,11 @@ from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QCheckBox, QLabel, QSpinBox
+from PySide6.QtWidgets import QLabel, QSpinBox
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.app.widgets import button, column, heading, held, held_layout, quiet
+from knitground.app.widgets import Tick, button, column, heading, held, held_layout, quiet
 from knitground.core.errors import BadRequest
 from knitground.core.joins.look import TileShape
 from knitground.core.joins.sets import Terrain
@@ -94,8 +94,9 @@ class ReadingCard:
         self.terrains.setKeyboardTracking(False)
         self.terrains.lineEdit().setTextMargins(6, 0, 0, 0)
         self.terrains.valueChanged.connect(lambda value: again())
-        self.diamonds = QCheckBox("Isometric diamonds")
-        self.diamonds.setToolTip("The tiles are diamonds seen from a corner; their north-west corner is on top")
+        self.diamonds = Tick(
+            "Isometric diamonds", "The tiles are diamonds seen from a corner; their north-west corner is on top"
+        )
         self.diamonds.clicked.connect(lambda: again())
         self.widget = held_layout(
             column(
