@@ -11,7 +11,7 @@ from knitground.core.joins.mend import REACH, codes_of, mend
 from knitground.core.joins.table import JoinTable, compile_table
 
 KINDS = ("corner", "edge", "full")
-terrain_sets = st.integers(2, 3)
+numbers = st.integers(2, 3)
 
 
 def board(draw, kind: str, height: int, width: int, terrains: int) -> dict[str, np.ndarray]:
@@ -51,7 +51,7 @@ def fewest_joins(combinations: np.ndarray, kind: str, height: int, width: int) -
     return int(costs.min())
 
 
-@given(data=st.data(), kind=st.sampled_from(KINDS), terrains=terrain_sets)
+@given(data=st.data(), kind=st.sampled_from(KINDS), terrains=numbers)
 @settings(max_examples=60, deadline=None)
 def test_a_random_set_leaves_no_hole_and_breaks_joins_only_where_no_tile_fits(data, kind, terrains):
     rows = st.tuples(*[st.integers(1, terrains)] * (8 if kind == "full" else 4))
@@ -81,7 +81,7 @@ def test_few_more_joins_break_than_must(kind):
     assert np.mean(excess) < 0.2
 
 
-@given(data=st.data(), kind=st.sampled_from(KINDS), terrains=terrain_sets)
+@given(data=st.data(), kind=st.sampled_from(KINDS), terrains=numbers)
 @settings(max_examples=30, deadline=None)
 def test_a_complete_set_lays_what_is_painted(data, kind, terrains):
     rows = product(range(1, terrains + 1), repeat=8 if kind == "full" and terrains == 2 else 4)
