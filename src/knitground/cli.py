@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 from typer.core import TyperGroup
 
-from knitground.cli_joins import AsJson, ProjectFolder, coverage, infer, key_names, knit, pair, proof
+from knitground.cli_joins import AsJson, ProjectFolder, coverage, infer, key_names, knit, named, pair, proof
 from knitground.cli_sheets import repack
 from knitground.core.errors import BadRequest, KnitGroundError
 
@@ -242,13 +242,7 @@ def _ground(folder: Path, name: str | None):  # type: ignore[no-untyped-def]
     from knitground.core.project.document import Document
 
     document = Document.load(folder)
-    grounds = document.project.grounds
-    if not grounds:
-        raise BadRequest(f"{folder} has no ground yet; make one in the window.")
-    for ground in grounds:
-        if name is None or name in (ground.name, ground.id):
-            return Derived(document), ground.id
-    raise BadRequest(f"{folder} has no ground “{name}”; it has {', '.join(ground.name for ground in grounds)}.")
+    return Derived(document), named(document.project.grounds, name, "ground", folder).id
 
 
 @contextmanager

@@ -184,13 +184,17 @@ def _join_set(folder: Path, name: str | None):  # type: ignore[no-untyped-def]
     from knitground.core.project.document import Document
 
     document = Document.load(folder)
-    sets = document.project.join_sets
-    if not sets:
-        raise BadRequest(f"{folder} has no join set yet; make one in the window.")
-    for join_set in sets:
-        if name is None or name in (join_set.name, join_set.id):
-            return Derived(document), join_set
-    raise BadRequest(f"{folder} has no join set “{name}”; it has {', '.join(one.name for one in sets)}.")
+    return Derived(document), named(document.project.join_sets, name, "join set", folder)
+
+
+def named(things, name: str | None, kind: str, folder: Path):  # type: ignore[no-untyped-def]
+    """The one of a project's things that a name or id means; the first where none is given."""
+    if not things:
+        raise BadRequest(f"{folder} has no {kind} yet; make one in the window.")
+    for thing in things:
+        if name is None or name in (thing.name, thing.id):
+            return thing
+    raise BadRequest(f"{folder} has no {kind} “{name}”; it has {', '.join(thing.name for thing in things)}.")
 
 
 def pair(text: str, option: str, separator: str) -> tuple[int, int]:

@@ -4,59 +4,27 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from knitground.app.theme.colours import theme
-from knitground.app.tools import Pointer, Tool
+from knitground.app.tools import Pointer
 from knitground.app.tools.laying import lay, lays_runs, plane_of, rounds, spot_at, strokes
+from knitground.app.tools.stroke import Stroke
 from knitground.core.errors import BadRequest
 from knitground.core.ground.window import Window
 
 
-class Draw(Tool):
+class Draw(Stroke):
     """Lays under the pointer; the right button erases."""
 
     name, title, icon, key = "draw", "Draw", "draw", "D"
     tip = "Draw: drag to lay, right button erases"
     erases = False
 
-    def __init__(self, session) -> None:
-        super().__init__(session)
-        self._last: Pointer | None = None
-        self._hover: Pointer | None = None
-        self._erase = False
-
     def press(self, at: Pointer, *, erase: bool = False) -> None:
-        layer = self.session.layer
-        if layer is None:
+        if self.session.layer is None:
             raise BadRequest("This ground has no layer yet; add one with the plus at the right.")
-        self._erase = erase or self.erases
-        self._last = at
-        self.session.document.begin("erase" if self._erase else "draw")
-        try:
-            self._stroke(at, at)
-        except BadRequest:
-            self._last = None
-            self.session.document.commit()
-            raise
+        erase = erase or self.erases
+        self.begin(at, "erase" if erase else "draw", erase=erase)
 
-    def drag(self, at: Pointer) -> None:
-        self._hover = at
-        if self._last is not None:
-            self._stroke(self._last, at)
-            self._last = at
-
-    def release(self, at: Pointer) -> None:
-        if self._last is not None:
-            self._last = None
-            self.session.document.commit()
-
-    def hover(self, at: Pointer | None) -> None:
-        self._hover = at
-
-    def leave(self) -> None:
-        if self._last is not None:
-            self._last = None
-            self.session.document.roll_back()
-
-    def _stroke(self, start: Pointer, end: Pointer) -> None:
+    def stroke(self, start: Pointer, end: Pointer) -> None:
         session, layer = self.session, self.session.layer
         for one, other in rounds(session, start, end):
             # With runs a cell is rubbed out whole: all four of its edges.

@@ -4,7 +4,8 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from knitground.app.theme.colours import theme
-from knitground.app.tools import Pointer, Tool
+from knitground.app.tools import Pointer
+from knitground.app.tools.stroke import Stroke
 from knitground.core.errors import BadRequest
 from knitground.core.ground.layers import PINS, TileLayer
 from knitground.core.ground.shapes import Shape, swept_disc
@@ -14,17 +15,11 @@ from knitground.core.project.fixing import pin, pin_seen
 _SMALLEST = 8
 
 
-class Pin(Tool):
+class Pin(Stroke):
     """Pins the tile in hand; with Shift what is seen; the right button takes pins out."""
 
     name, title, icon, key = "pin", "Pin", "pin", "N"
     tip = "Pin: drag to lay the chosen tile for good, Shift pins what is seen, right button takes pins out"
-
-    def __init__(self, session) -> None:
-        super().__init__(session)
-        self._last: Pointer | None = None
-        self._hover: Pointer | None = None
-        self._erase = False
 
     def press(self, at: Pointer, *, erase: bool = False) -> None:
         layer = self.session.layer
@@ -32,28 +27,7 @@ class Pin(Tool):
             raise BadRequest("Pins hold tiles on a layer that is knit or stitched; choose such a layer at the right.")
         if not erase and not self._seen_wanted() and self.session.tile is None:
             raise BadRequest("No tile is chosen; click one on the sheet, or hold Shift to pin what is seen.")
-        self._erase, self._last = erase, at
-        self.session.document.begin("take pins out" if erase else "pin")
-        self._stroke(at, at)
-
-    def drag(self, at: Pointer) -> None:
-        self._hover = at
-        if self._last is not None:
-            self._stroke(self._last, at)
-            self._last = at
-
-    def release(self, at: Pointer) -> None:
-        if self._last is not None:
-            self._last = None
-            self.session.document.commit()
-
-    def hover(self, at: Pointer | None) -> None:
-        self._hover = at
-
-    def leave(self) -> None:
-        if self._last is not None:
-            self._last = None
-            self.session.document.roll_back()
+        self.begin(at, "take pins out" if erase else "pin", erase=erase)
 
     def paint(self, painter: QPainter, view) -> None:
         """Heads of pins on the layer at hand, and the cell under the pointer."""
@@ -76,7 +50,7 @@ class Pin(Tool):
                 painter.drawRoundedRect(rect, 3, 3)
         painter.restore()
 
-    def _stroke(self, start: Pointer, end: Pointer) -> None:
+    def stroke(self, start: Pointer, end: Pointer) -> None:
         session, ground, layer = self.session, self.session.ground, self.session.layer
         size = ground.height, ground.width
         shape: Shape = swept_disc(size, (start.row, start.column), (end.row, end.column), session.radius)
