@@ -162,6 +162,12 @@ class Tick(QCheckBox):
         painter.setPen(theme().colour("ink" if self.isEnabled() else "quiet"))
         painter.drawText(self.rect().adjusted(25, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self.text())
 
+    def sizeHint(self) -> QSize:
+        return QSize(30 + self.fontMetrics().horizontalAdvance(self.text()), 28)
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
+
     def hitButton(self, at: QPoint) -> bool:
         return self.rect().contains(at)
 

@@ -59,7 +59,7 @@ class LabelMode(SheetMode):
             raise BadRequest("There is no join set yet; make one at the right of the sheet first.")
         left = event.button() == Qt.MouseButton.LeftButton
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self._band = point, point
+            self._band, self._under = (point, point), None
         elif left and session.wanted is not None and ref is not None:
             label_tiles(session.document, session.join_set.id, {ref: session.wanted}, "label")
             session.choose(tile=ref, wanted=None)
