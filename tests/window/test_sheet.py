@@ -150,10 +150,13 @@ def test_guessing_again_mends_wrong_numbers(window, qtbot, strange):
     panel = window.panels["sheet"]
     numbers(window)["tile width"].setValue(21)
     numbers(window)["margin y"].setValue(7)
+    said = []
+    window.session.said.connect(lambda sentence, problem: said.append(sentence))
     QTest.mouseClick(panel._guess_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: cut_of(window).tile_width == 16, timeout=5000)
     assert cut_of(window).margin_y == 3
     QApplication.activePopupWidget().close()
+    assert any("every" in sentence and "px" in sentence for sentence in said)
 
 
 def test_what_is_no_image_is_told_and_changes_nothing(window, tmp_path):

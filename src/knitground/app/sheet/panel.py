@@ -182,7 +182,7 @@ class SheetPanel(QWidget):
                 f"{one.tile_width} x {one.tile_height}, margin {one.margin_x}, {one.margin_y}, "
                 f"spacing {one.spacing_x}, {one.spacing_y}"
             )
-            menu.addAction(f"{one.confidence:.0%}   {text}", lambda g=one: self._take(g))
+            menu.addAction(f"{one.confidence:.0%}   {text}: {one.reason}", lambda g=one: self._take(g))
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         menu.popup(self._guess_button.mapToGlobal(self._guess_button.rect().bottomLeft()))
 
@@ -191,6 +191,7 @@ class SheetPanel(QWidget):
         if sheet and cut:
             changed: Cut = guess.as_cut(cut.id)
             self._session.attempt(lambda: set_cut(self._session.document, sheet.id, changed))
+            self._session.say(f"Cut as guessed: {guess.reason}.")
 
     def _remove(self) -> None:
         sheet = self.view.sheet
