@@ -33,6 +33,7 @@ class CoverageChart(QWidget):
         self.coverage = _NOTHING
         self.groups: dict[str, list[Labels]] = {}
         self._images: dict = {}
+        self._made_from: object = None
         self._rects: dict[Labels, QRectF] = {}
         self._titles: list[tuple[QRectF, str]] = []
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -49,9 +50,10 @@ class CoverageChart(QWidget):
         self.groups = {name: [] for name in _TITLES}
         for labels in entries or sorted(self.coverage.tiles)[:_MOST]:
             self.groups[self.coverage.group(labels)].append(labels)
-        self._images = {}
+        if derived.sliced() is not self._made_from:
+            self._made_from, self._images = derived.sliced(), {}
         for tiles in self.coverage.tiles.values():
-            pixels = derived.tile(tiles[0].ref)
+            pixels = derived.tile(tiles[0].ref) if tiles[0] not in self._images else None
             if pixels is not None:
                 self._images[tiles[0]] = image_of(orient(np.array(pixels), tiles[0].orientation))
         self._lay_out()

@@ -10,7 +10,6 @@ from knitground.core.check.findings import (
     Unmet,
     check_gaps,
     check_joins,
-    check_seams,
     check_sheet,
     check_stitches,
     check_tile_sizes,
@@ -46,13 +45,13 @@ def ground_check(derived: Derived) -> Callable[[Progress], list[Finding]]:
     beside the interface.
     """
     state, sizes = derived.document.state, _tile_sizes(derived)
-    drawn = {join_set.id: derived.drawn(join_set) for join_set in state.project.join_sets}
+    seams = [derived.seams(join_set) for join_set in state.project.join_sets]
     tables = {ground.id: derived.knitted(ground.id).tables for ground in state.project.grounds}
 
     def check(progress: Progress) -> list[Finding]:
         found: list[Finding] = []
-        for join_set in state.project.join_sets:
-            found += check_seams(join_set, drawn[join_set.id])
+        for find in seams:
+            found += find()
         for ground in state.project.grounds:
             planes = state.planes[ground.id]
 

@@ -4,11 +4,13 @@ Everything here is worked out on demand and kept only as long as what it was mad
 """
 
 from collections.abc import Callable, Iterable, Mapping
+from functools import cache
 from typing import Any, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.check.findings import Finding, check_seams
 from knitground.core.errors import BadSheet
 from knitground.core.ground.derive import Tables
 from knitground.core.ground.knitted import Knitted
@@ -100,22 +102,39 @@ class Derived:
         if isinstance(owner, StitchSet):
             return self._keep(("stitches", owner.id), (owner,), lambda: self._stitch_table(owner))
         weights = {ref: note.weight for ref, note in notes.items() if ref in owner.labels}
-        usable, square = self.usable(owner.labels), self.square(owner)
+        found = self.coverage(owner)
         return self._keep(
             ("joins", owner.id),
-            (owner, tuple(weights.items()), tuple(sorted(usable)), square, self.document.project.sheets),
-            lambda: self._join_table(owner, weights),
+            (owner, found, tuple(weights.items())),
+            lambda: self._join_table(owner, found, weights),
         )
 
     def coverage(self, owner: JoinSet) -> Coverage:
         """The combinations that a join set can lay."""
-        made = [sheet.id for sheet in self.document.project.sheets if sheet.made]
-        return coverage(owner, self.usable(owner.labels), square=self.square(owner), made=made)
+        state = self.document.state
+        made = [sheet.id for sheet in state.project.sheets if sheet.made]
+        return self._keep(
+            ("coverage", owner.id),
+            (owner, state.project.sheets, state.pictures),
+            lambda: coverage(owner, self.usable(owner.labels), square=self.square(owner), made=made),
+        )
 
     def drawn(self, owner: JoinSet) -> dict[TileRef, Pixels]:
         """Pixels of the tiles of a join set, (h, w, 4) uint8 with straight alpha."""
         tiles = {ref: self.tile(ref) for ref in owner.labels}
         return {ref: pixels for ref, pixels in tiles.items() if pixels is not None}
+
+    def seams(self, owner: JoinSet) -> Callable[[], list[Finding]]:
+        """A function that finds the seams of a join set, and does so once for as long as its tiles stay the same.
+
+        The function may be called beside the interface.
+        """
+
+        def make() -> Callable[[], list[Finding]]:
+            drawn = self.drawn(owner)
+            return cache(lambda: list(check_seams(owner, drawn)))
+
+        return self._keep(("seams", owner.id), (owner, self.sliced()), make)
 
     def square(self, owner: JoinSet) -> bool:
         """Whether all tiles of a set are as wide as high, so that they can be laid in quarter turns."""
@@ -142,9 +161,9 @@ class Derived:
         atlas = self.atlas(knitted.ground.tile_width, knitted.ground.tile_height)
         return knitted_pixels(knitted, atlas, window, level, step)
 
-    def _join_table(self, owner: JoinSet, weights: Mapping[TileRef, float]) -> JoinTable:
+    def _join_table(self, owner: JoinSet, found: Coverage, weights: Mapping[TileRef, float]) -> JoinTable:
         labels, shares = {}, {}
-        for row, tiles in self.coverage(owner).tiles.items():
+        for row, tiles in found.tiles.items():
             for tile in tiles:
                 code = self.document.palette.code(tile.ref, tile.orientation)
                 labels[code], shares[code] = row, weights.get(tile.ref, 1.0)
