@@ -6,13 +6,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from knitground.core.errors import BadRequest
-from knitground.core.joins.coverage import is_formed
+from knitground.core.joins.coverage import coverage, is_formed
 from knitground.core.joins.infer import infer_labels
 from knitground.core.joins.sets import JoinKind, JoinSet, Terrain
 from knitground.core.joins.turning import turned_labels
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.project.reading import read_labels
+from knitground.core.project.operations import add_join_set
+from knitground.core.project.reading import read_labels, take_proposal
 from knitground.core.tiles.tile import orient
 from making import DEMO, tile
 
@@ -134,3 +135,21 @@ def test_diamonds_are_read_for_a_set_that_may_border_on_nothing():
         "s", "S", "corner", (*join_set.terrains, Terrain("Lawn", "L", "#80a0a0")), True, {refs[3]: (0, 0, 2, 2)}
     )
     assert read_labels(known, refs, tiles, shape="isometric").labels[refs[15]] == (2, 2, 2, 2)
+
+
+@pytest.mark.parametrize(("clear", "bare"), [(False, False), (True, True)])
+def test_a_new_set_borders_on_nothing_only_where_its_tiles_do(clear, bare):
+    document = Document()
+    set_id = add_join_set(document, "Lines", "edge", ("Path",))
+    rows = combinations("edge")
+    colours = np.array([[60, 120, 60], [200, 170, 120]])
+    tiles = [drawn(row, "edge", colours, np.zeros((SIDE, SIDE, 1))) for row in rows]
+    for pixels in tiles if clear else ():
+        pixels[(pixels[..., 0] == 60)] = 0
+    refs = [tile(number, 0) for number in range(len(rows))]
+    take_proposal(document, set_id, read_labels(document.project.join_sets[0], refs, tiles))
+    taken = document.project.join_sets[0]
+    assert taken.bare is bare
+    assert coverage(taken).lacking == 0
+    document.undo()
+    assert document.project.join_sets[0].bare

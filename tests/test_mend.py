@@ -14,10 +14,12 @@ KINDS = ("corner", "edge", "full")
 numbers = st.integers(2, 3)
 
 
-def board(draw, kind: str, height: int, width: int, terrains: int) -> dict[str, np.ndarray]:
+def board(draw, kind: str, height: int, width: int, terrains: int, least: int = 1) -> dict[str, np.ndarray]:
     """Painted planes of a small ground."""
     shapes = {"corners": (height + 1, width + 1), "across": (height + 1, width), "along": (height, width + 1)}
-    return {name: draw(hnp.arrays(np.uint8, shapes[name], elements=st.integers(1, terrains))) for name in PLANES[kind]}
+    return {
+        name: draw(hnp.arrays(np.uint8, shapes[name], elements=st.integers(least, terrains))) for name in PLANES[kind]
+    }
 
 
 def laid_on(planes: dict[str, np.ndarray], table: JoinTable) -> tuple[np.ndarray, int]:
@@ -155,3 +157,25 @@ def test_what_is_laid_instead_is_chosen_among_variants_by_place():
     rows = np.repeat(np.arange(40), 40)
     codes = codes_of(np.ones((1600, 4), np.uint8), rows, np.tile(np.arange(40), 40), table, 3)
     assert 0.4 < (codes == 1).mean() < 0.6
+
+
+@given(data=st.data(), kind=st.sampled_from(KINDS))
+@settings(max_examples=40, deadline=None)
+def test_where_something_is_painted_something_lies_even_if_tiles_may_border_on_nothing(data, kind):
+    rows = st.tuples(*[st.integers(0, 2)] * (8 if kind == "full" else 4)).filter(any)
+    combinations = data.draw(st.lists(rows, min_size=1, max_size=6, unique=True))
+    table = compile_table(dict(enumerate(combinations, start=1)), {}, 2, kind=kind, bare=True)
+    planes = board(data.draw, kind, 4, 5, 2, least=0)
+    laid, _ = laid_on(planes, table)
+    painted = labels_of(doubled(planes), kind)
+    assert table.lays(laid).all()
+    assert laid.any(axis=-1)[painted.any(axis=-1)].all()
+
+
+def test_a_bar_without_end_tiles_is_still_seen():
+    table = compile_table({1: (0, 1, 0, 1)}, {}, 1, kind="edge", bare=True)
+    along = np.zeros((5, 9), dtype=np.uint8)
+    along[2, 3:6] = 1
+    laid, missing = laid_on({"across": np.zeros((6, 8), np.uint8), "along": along}, table)
+    assert missing == 2
+    assert (laid[2, 2:6] == (0, 1, 0, 1)).all()

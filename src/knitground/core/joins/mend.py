@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from knitground.core.chance import chance_bits
 from knitground.core.joins.lattice import POINTS, SIDES, doubled
-from knitground.core.joins.search import PATCH, search
+from knitground.core.joins.search import PATCH, answers, search
 from knitground.core.joins.table import SLOT_BITS, JoinTable
 
 _SEARCHES = 4
@@ -123,6 +123,11 @@ class _Work:
         labels: NDArray[np.uint8] = self.lattice[places]
         return labels
 
+    def lays(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.bool_]:
+        """Which cells have a tile as the lattice lies now."""
+        points = 2 * rows[..., None] + self.points[:, 0], 2 * columns[..., None] + self.points[:, 1]
+        return answers(self.table, self.lattice[points], self.painted[points])
+
     def step_between(self) -> None:
         """Puts terrains that meet between those that don't, one ring of points at a time."""
         if self.table.kind == "edge":
@@ -168,7 +173,7 @@ class _Work:
         cells = (rows[:, None] + near)[:, :, None], (columns[:, None] + near)[:, None, :]
         found, better = search(self.lattice[points], self.painted[points], self.inside[cells], self.table)
         self.lattice[points] = np.where(better[:, None, None], found, self.lattice[points])
-        self.missing[cells] = ~self.table.lays(self.labels(*np.broadcast_arrays(*cells))) & self.inside[cells]
+        self.missing[cells] = ~self.lays(*np.broadcast_arrays(*cells)) & self.inside[cells]
 
     def result(self) -> Mended:
         """The cells that are laid otherwise than painted."""
@@ -230,14 +235,14 @@ class _Work:
         cells = (spots[:, None, :] // 2 + np.array([(0, 0), (0, -1), (-1, 0), (-1, -1)])).reshape(-1, 2)
         cells = cells[self.inside[cells[:, 0], cells[:, 1]]]
         rows, columns = cells[:, 0], cells[:, 1]
-        self.missing[rows, columns] = ~self.table.lays(self.labels(rows, columns))
+        self.missing[rows, columns] = ~self.lays(rows, columns)
 
     def _exchange(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> None:
         span = np.arange(-2, 5)
-        patches = self.lattice[(2 * rows[:, None] + span)[:, :, None], (2 * columns[:, None] + span)[:, None, :]]
-        intent = self.painted[2 * rows[:, None] + self.points[:, 0], 2 * columns[:, None] + self.points[:, 1]]
+        points = (2 * rows[:, None] + span)[:, :, None], (2 * columns[:, None] + span)[:, None, :]
+        patches, intent = self.lattice[points].reshape(len(rows), -1), self.painted[points].reshape(len(rows), -1)
         near = rows[:, None] + _NEIGHBOURS[:, 0], columns[:, None] + _NEIGHBOURS[:, 1]
-        key = np.concatenate([patches.reshape(len(rows), -1), intent, self.inside[near]], axis=1)
+        key = np.concatenate([patches, intent, self.inside[near]], axis=1)
         key, which = np.unique(key, axis=0, return_inverse=True)
         chosen = np.concatenate([self._choose(key[first : first + _CHUNK]) for first in range(0, len(key), _CHUNK)])[
             which.ravel()
@@ -246,30 +251,34 @@ class _Work:
         labels = self.table.combinations[chosen[moved]]
         rows, columns = rows[moved], columns[moved]
         self.lattice[2 * rows[:, None] + self.points[:, 0], 2 * columns[:, None] + self.points[:, 1]] = labels
-        self.missing[rows, columns] = False
+        self.missing[rows, columns] = ~self.lays(rows, columns)
         near = rows[:, None] + _NEIGHBOURS[:, 0], columns[:, None] + _NEIGHBOURS[:, 1]
-        self.missing[near] = ~self.table.lays(self.labels(*near)) & self.inside[near]
+        self.missing[near] = ~self.lays(*near) & self.inside[near]
 
     def _choose(self, keys: NDArray[np.uint8]) -> NDArray[np.intp]:
         """For each surrounding the combination to lay, or -1 where none is better than what there is.
 
         Parameters
         ----------
-        keys : (U, 49 + P + 8) uint8
-            The 7 x 7 points round the cell, what was painted on it, and which neighbours there are.
+        keys : (U, 49 + 49 + 8) uint8
+            The 7 x 7 points round the cell, what was painted there, and which neighbours there are.
         """
         points, combinations = self.points, self.table.combinations
         patches, there = keys[:, :49].reshape(-1, 7, 7), keys[:, -8:].astype(bool)
-        intent = keys[:, 49:-8]
+        painted = keys[:, 49:-8].reshape(-1, 7, 7)
+        intent = painted[:, 2 + points[:, 0], 2 + points[:, 1]]
         changed = intent[:, None, :] != combinations[None]
         changes = changed.sum(axis=2)
         candidates = np.argsort(changes, axis=1, kind="stable")[:, :_MOST_CANDIDATES]
         cells = _NEIGHBOURS[:, None, :] * 2 + 2 + points
         around = patches[:, cells[..., 0], cells[..., 1]]
-        before = (~self.table.lays(around) & there).sum(axis=1) + 1
+        wanted = painted[:, cells[..., 0], cells[..., 1]]
+        before = (~answers(self.table, around, wanted) & there).sum(axis=1) + 1
         tried = np.repeat(patches[:, None], candidates.shape[1], axis=1)
         tried[:, :, 2 + points[:, 0], 2 + points[:, 1]] = combinations[candidates]
-        after = (~self.table.lays(tried[:, :, cells[..., 0], cells[..., 1]]) & there[:, None]).sum(axis=2)
+        tried_around = tried[:, :, cells[..., 0], cells[..., 1]]
+        after = (~answers(self.table, tried_around, wanted[:, None]) & there[:, None]).sum(axis=2)
+        after += ~answers(self.table, combinations[candidates], intent[:, None])
         # Among equals, what lies lower makes room.
         moved = np.where(changed, intent[:, None, :], 0).sum(axis=2, dtype=np.intp)
         costs = (after * 16 + np.take_along_axis(changes, candidates, axis=1)) * 512

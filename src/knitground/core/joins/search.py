@@ -25,6 +25,11 @@ class _Plan(NamedTuple):
     complete: list[list[tuple[int, int]]]
 
 
+def answers(table: JoinTable, labels: NDArray[np.uint8], painted: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    """Which combinations, (..., P), may lie where something was painted: those with a tile, and not nothing at all."""
+    return table.lays(labels) & (labels.any(axis=-1) | ~painted.any(axis=-1))
+
+
 def search(
     patches: NDArray[np.uint8], painted: NDArray[np.uint8], there: NDArray[np.bool_], table: JoinTable
 ) -> tuple[NDArray[np.uint8], NDArray[np.bool_]]:
@@ -76,15 +81,16 @@ def _search(
         width = beams.shape[1]
         beams = np.repeat(beams, len(values), axis=1)
         beams[:, :, row, column] = np.tile(values, width)
-        wanted = painted[:, None, row, column]
+        mine = painted[:, None, row, column]
         # Among equals, what lies lower makes room.
-        changed = np.where(beams[:, :, row, column] != wanted, 64 + wanted.astype(np.int64), 0)
+        changed = np.where(beams[:, :, row, column] != mine, 64 + mine.astype(np.int64), 0)
         costs = np.repeat(costs, len(values), axis=1) + changed
         for cell in complete:
             rows, columns = 2 * cell[0] + offsets[:, 0], 2 * cell[1] + offsets[:, 1]
             exists = there[:, cell[0], cell[1]]
-            costs += (~table.lays(beams[:, :, rows, columns]) & exists[:, None]) * _HOLE
-            before += ~table.lays(patches[:, rows, columns]) & exists
+            wanted = painted[:, rows, columns]
+            costs += (~answers(table, beams[:, :, rows, columns], wanted[:, None]) & exists[:, None]) * _HOLE
+            before += ~answers(table, patches[:, rows, columns], wanted) & exists
         if costs.shape[1] > _BEAM:
             kept = np.argsort(costs, axis=1, kind="stable")[:, :_BEAM]
             beams, costs = beams[each, kept], costs[each, kept]

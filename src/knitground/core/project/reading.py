@@ -73,13 +73,17 @@ def read_labels(
 
 
 def take_proposal(document: Document, set_id: str, proposal: Proposal, refs: Collection[TileRef] | None = None) -> None:
-    """Labels tiles as proposed, all or some, and adds the terrains that are needed, as one step."""
+    """Labels tiles as proposed, all or some, and adds the terrains that are needed, as one step.
+
+    A set without labels so far whose tiles turn out to be covered all over does not border on nothing.
+    """
     join_set = next_by_id(document.project.join_sets, set_id)
     labels = {ref: row for ref, row in proposal.labels.items() if refs is None or ref in refs}
     terrains = list(join_set.terrains)
     while len(terrains) < max((max(row) for row in labels.values()), default=0):
         terrains.append(new_terrain(terrains, f"Terrain {len(terrains) + 1}"))
-    changed = replace(join_set, terrains=tuple(terrains))
+    covered = not join_set.labels and all(min(row) > 0 for row in proposal.labels.values())
+    changed = replace(join_set, terrains=tuple(terrains), bare=join_set.bare and not covered)
     put(document, "read labels", "join_sets", replace(changed, labels=with_labels(changed, labels)))
 
 
