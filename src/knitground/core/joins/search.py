@@ -27,7 +27,10 @@ class _Plan(NamedTuple):
 
 def answers(table: JoinTable, labels: NDArray[np.uint8], painted: NDArray[np.uint8]) -> NDArray[np.bool_]:
     """Which combinations, (..., P), may lie where something was painted: those with a tile, and not nothing at all."""
-    return table.lays(labels) & (labels.any(axis=-1) | ~painted.any(axis=-1))
+    found = table.lays(labels)
+    if len(table.combinations) and not table.combinations[0].any():
+        found &= labels.any(axis=-1) | ~painted.any(axis=-1)
+    return found  # where tiles don't border on nothing, nothing is never tried
 
 
 def search(
