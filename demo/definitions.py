@@ -10,7 +10,8 @@ from knitground.core.project.model import Project
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import Stitch, StitchSet
-from knitground.core.tiles.tile import TileNotes, TileRef
+from knitground.core.tiles.notes import TileNotes
+from knitground.core.tiles.tile import TileRef
 
 SLATE, MOSS, GRAVEL, SOIL = 1, 2, 3, 4
 PARAPET, SKYLIGHT = 1, 2

@@ -9,10 +9,12 @@ from knitground.core.project import operations
 from knitground.core.project.audit import all_findings, definition_findings
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.noting import set_weight
 from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.project.why import why
 from knitground.core.stitches.rules import Stitch
-from knitground.core.tiles.tile import GAP, TileNotes, TileRef
+from knitground.core.tiles.notes import TileNotes
+from knitground.core.tiles.tile import GAP, TileRef
 from making import DEMO, SIDE, tile, with_labels_removed
 
 
@@ -115,7 +117,7 @@ def test_a_gap_and_a_variant_say_so_too(document):
     areas = document.project.join_sets[0]
     labels = {**areas.labels, tile(0, 3): (1, 1, 1, 1)}
     operations.put(document, "x", "join_sets", replace(areas, labels=labels))
-    operations.set_weight(document, [tile(0, 0)], 3)
+    set_weight(document, [tile(0, 0)], 3)
     derived = Derived(document)
     says = why(derived, "ground", "areas", 0, 0)
     assert "one of 2" in says

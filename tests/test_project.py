@@ -23,6 +23,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, PREVIOUS_NAME, document_bytes, schema
 from knitground.core.project.model import fresh_id
+from knitground.core.project.noting import set_weight
 from knitground.core.project.recovery import Recovery
 from knitground.core.tiles.tile import TileRef, cell_code, orient
 from making import DEMO, add_sheet, corner_set, make_document, png, sheet_of_tiles, tile
@@ -342,11 +343,11 @@ def test_the_copy_of_a_running_process_is_its_own(document, tmp_path):
 
 
 def test_a_weight_belongs_to_the_tile_and_not_to_its_set(document):
-    operations.set_weight(document, [tile(0, 0)], 4.0)
+    set_weight(document, [tile(0, 0)], 4.0)
     assert document.project.tiles[tile(0, 0)].weight == 4.0
     assert document.project.join_sets[0] == corner_set()
     with pytest.raises(BadRequest, match="out of range"):
-        operations.set_weight(document, [tile(0, 0)], -1)
+        set_weight(document, [tile(0, 0)], -1)
 
 
 def test_documents_made_alike_are_written_alike():

@@ -15,6 +15,8 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.operations import put
 from knitground.core.render.atlas import Atlas, premultiplied, straight
 from knitground.core.render.compose import compose, compose_overview, whole_picture
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import GAP, TileRef, cell_code, orient
 from making import SIDE, make_document, sheet_of_tiles, tile
 
@@ -26,7 +28,7 @@ def sliced() -> dict:
     sheet = sheet_of_tiles(6, 1)
     sheet[:, 2 * SIDE : 3 * SIDE, 3] = 128
     sheet[: SIDE // 2, 3 * SIDE : 4 * SIDE] = 0
-    return {("s", "c"): sheet.reshape(SIDE, 6, SIDE, 4).swapaxes(0, 1)[None]}
+    return {("s", "c"): Slices(sheet, Cut("c", SIDE, SIDE))}
 
 
 @pytest.fixture
@@ -55,7 +57,7 @@ def test_half_clear_pixels_come_back_as_near_as_their_alpha_lets_them(picture):
 def test_each_cell_shows_the_pixels_of_its_tile(codes):
     atlas = Atlas(sliced(), REFS, SIDE, SIDE)
     pixels = compose([codes], atlas)
-    tiles = sliced()["s", "c"][0]
+    tiles = [sliced()["s", "c"].cell(n, 0) for n in range(6)]
     for row in range(4):
         for column in range(5):
             cell = pixels[row * SIDE : (row + 1) * SIDE, column * SIDE : (column + 1) * SIDE]
@@ -65,7 +67,7 @@ def test_each_cell_shows_the_pixels_of_its_tile(codes):
 
 def test_layers_lie_over_one_another_as_an_image_library_says(atlas):
     below, above = np.array([[1, 2]], np.int32), np.array([[3, 4]], np.int32)
-    tiles = sliced()["s", "c"][0]
+    tiles = [sliced()["s", "c"].cell(n, 0) for n in range(6)]
     pixels = straight(compose([below, above], atlas))
     for column in range(2):
         low, high = (Image.fromarray(np.ascontiguousarray(tiles[n[0, column] - 1])) for n in (below, above))
@@ -77,13 +79,15 @@ def test_layers_lie_over_one_another_as_an_image_library_says(atlas):
 @pytest.mark.parametrize("orientation", range(8))
 def test_turned_tiles_show_turned(atlas, orientation):
     pixels = compose([np.array([[cell_code(4, orientation)]], np.int32)], atlas)
-    assert np.array_equal(pixels, orient(premultiplied(sliced()["s", "c"][0][3]), orientation))
+    assert np.array_equal(pixels, orient(premultiplied(sliced()["s", "c"].cell(3, 0)), orientation))
 
 
 def test_a_gap_shows_and_looks_like_none_of_the_art(atlas):
     mark = compose([np.array([[GAP]], np.int32)], atlas)
     assert (mark[..., 3] > 128).all()
-    assert all(not np.array_equal(mark, premultiplied(one)) for one in sliced()["s", "c"][0])
+    assert all(
+        not np.array_equal(mark, premultiplied(one)) for one in (sliced()["s", "c"].cell(n, 0) for n in range(6))
+    )
 
 
 def test_tiles_of_another_size_stand_on_the_cells_bottom_left():
@@ -91,7 +95,7 @@ def test_tiles_of_another_size_stand_on_the_cells_bottom_left():
     pixels = compose([np.array([[1]], np.int32)], small)
     assert (pixels[:3] == 0).all()
     assert (pixels[:, SIDE:] == 0).all()
-    assert np.array_equal(pixels[3:, :SIDE], premultiplied(sliced()["s", "c"][0][0]))
+    assert np.array_equal(pixels[3:, :SIDE], premultiplied(sliced()["s", "c"].cell(0, 0)))
 
 
 def test_reduced_tiles_keep_their_average(atlas):

@@ -9,7 +9,7 @@ from PIL import Image
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.sheet.cut import Cut, grid_of, slice_tiles, tile_at, tile_rect
 from knitground.core.sheet.guess import guess_cuts
-from knitground.core.sheet.picture import decode_picture, parse_colour, read_file, with_keys
+from knitground.core.sheet.picture import Clearing, cleared, decode_picture, parse_colour, read_file
 from knitground.core.sheet.repack import repack, repacked_cut
 from making import png, sheet_of_tiles
 
@@ -65,7 +65,7 @@ def test_impossible_cuts_say_which_number_is_wrong(cut, says):
 def test_a_key_colour_becomes_transparent_and_nothing_else():
     picture = sheet_of_tiles(2, 2)
     picture[0, 0] = (255, 0, 255, 255)
-    keyed = with_keys(picture, ["#ff00ff"])
+    keyed = cleared(picture, Clearing(("#ff00ff",)))
     assert keyed[0, 0, 3] == 0
     assert np.array_equal(keyed[1:], picture[1:])
     assert picture[0, 0, 3] == 255

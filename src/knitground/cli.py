@@ -121,9 +121,9 @@ def cut(
     from knitground.core.project.atomic import write_atomically
     from knitground.core.sheet.cut import Cut, grid_of, slice_tiles
     from knitground.core.sheet.guess import guess_cuts
-    from knitground.core.sheet.picture import decode_picture, encode_png, read_file, with_keys
+    from knitground.core.sheet.picture import Clearing, cleared, decode_picture, encode_png, read_file
 
-    picture = with_keys(decode_picture(read_file(sheet), sheet.name), key_names(key))
+    picture = cleared(decode_picture(read_file(sheet), sheet.name), Clearing(tuple(key_names(key))))
     picture = _part(picture, region) if region else picture
     if tile:
         numbers = (*pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))

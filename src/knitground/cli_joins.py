@@ -46,11 +46,11 @@ def infer(
     from knitground.core.joins.infer import infer_labels
     from knitground.core.joins.sets import PLACES
     from knitground.core.sheet.cut import Cut, grid_of, slice_tiles
-    from knitground.core.sheet.picture import decode_picture, read_file, with_keys
+    from knitground.core.sheet.picture import Clearing, cleared, decode_picture, read_file
 
     if kind not in PLACES or shape not in ("square", "isometric"):
         raise BadRequest("A kind is corner, edge or full, and a shape square or isometric; see --help.")
-    picture = with_keys(decode_picture(read_file(image), image.name), key_names(key))
+    picture = cleared(decode_picture(read_file(image), image.name), Clearing(tuple(key_names(key))))
     cut = Cut("cut", *pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))
     grid = grid_of(cut, picture.shape[1], picture.shape[0])
     tiles = slice_tiles(picture, cut)

@@ -36,7 +36,7 @@ def repack(
     if len(known[sheet].cuts) != 1:
         raise BadRequest(f"“{sheet}” has {len(known[sheet].cuts)} cuts; a sheet with one can be packed anew.")
     (cut,) = known[sheet].cuts
-    pixels = document.state.pictures[sheet].keyed(known[sheet].keys)
+    pixels = document.state.pictures[sheet].seen(known[sheet])
     picture = packed(
         slice_tiles(pixels, cut), margin=margin, spacing=spacing, extrude=extrude, power_of_two=power_of_two
     )

@@ -3,7 +3,7 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QSpinBox
+from PySide6.QtWidgets import QApplication, QPushButton, QSpinBox
 
 from making import png, sheet_of_tiles
 
@@ -119,7 +119,7 @@ def test_a_key_colour_is_picked_off_the_picture_and_given_back(window, hand, str
     drop(window, strange)
     panel = window.panels["sheet"]
     assert not panel.view.sheet.keys
-    QTest.mouseClick(panel._pick, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(panel.cut_card.clear.pick, Qt.MouseButton.LeftButton)
     height = panel.view.height()
     hand.click(panel.view, panel.view.to_widget(1, 1))
     assert panel.view.sheet.keys == ("#ff00ff",)
@@ -127,10 +127,10 @@ def test_a_key_colour_is_picked_off_the_picture_and_given_back(window, hand, str
     assert panel.view.height() == height
     assert window.ledger._message.text() == "#ff00ff is transparent now."
     keyed = window.session.derived.sliced()
-    pixels = window.session.document.state.pictures[panel.view.sheet.id].keyed(panel.view.sheet.keys)
+    pixels = window.session.document.state.pictures[panel.view.sheet.id].seen(panel.view.sheet)
     assert (pixels[0] == 0).all()
     assert keyed
-    chip = next(one for one in panel.findChildren(type(panel._pick)) if one.text() == "#ff00ff")
+    chip = next(one for one in panel.findChildren(QPushButton) if one.text() == "#ff00ff")
     QTest.mouseClick(chip, Qt.MouseButton.LeftButton)
     assert panel.view.sheet.keys == ()
 
@@ -139,10 +139,10 @@ def test_left_over_pixels_are_told_and_shown(window, strange):
     drop(window, strange)
     panel = window.panels["sheet"]
     numbers(window)["tile width"].setValue(17)
-    assert "px at the right" in panel._left_over.text()
+    assert "px at the right" in panel.cut_card.grid._left_over.text()
     numbers(window)["tile width"].setValue(16)
     panel.view.grab()
-    assert "3 px at the right and 3 px at the bottom" in panel._left_over.text()
+    assert panel.cut_card.grid._left_over.text() == "Nothing is left over"
 
 
 def test_guessing_again_mends_wrong_numbers(window, qtbot, strange):
@@ -152,7 +152,7 @@ def test_guessing_again_mends_wrong_numbers(window, qtbot, strange):
     numbers(window)["margin y"].setValue(7)
     said = []
     window.session.said.connect(lambda sentence, problem: said.append(sentence))
-    QTest.mouseClick(panel._guess_button, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(panel.cut_card.grid._guess_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: cut_of(window).tile_width == 16, timeout=5000)
     assert cut_of(window).margin_y == 3
     QApplication.activePopupWidget().close()
@@ -175,7 +175,7 @@ def test_several_sheets_have_tabs(window, hand, strange, tmp_path):
     drop(window, strange, other)
     panel = window.panels["sheet"]
     assert panel.view.sheet.id == "other"
-    tab = next(one for one in panel.findChildren(type(panel._pick)) if one.text() == "strange-sheet")
+    tab = next(one for one in panel.findChildren(QPushButton) if one.text() == "strange-sheet")
     QTest.mouseClick(tab, Qt.MouseButton.LeftButton)
     assert panel.view.sheet.id == "strange-sheet"
 

@@ -102,7 +102,7 @@ class Keeper(QObject):
         if cells <= _AT_ONCE:
             return self._session.attempt(lambda: (document.save(), self._on_saved(document))) is not None
         folder, state, edit = document.folder, document.snapshot(), document.last_edit
-        job = Job("Saving", lambda report: save_project(folder, state, document.palette))
+        job = Job("Saving", lambda report: save_project(folder, state, document.palette, document.filed))
 
         def done(_: object) -> None:
             document.mark_saved(folder, edit)

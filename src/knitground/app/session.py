@@ -60,7 +60,7 @@ class Session(QObject):
         self.derived = Derived(document)
         document.listeners.append(self._on_change)
         self.sheet_id = self.ground_id = self.layer_id = self.join_set_id = self.stitch_set_id = ""
-        self.mix_id = ""
+        self.mix_id = self.cut_id = ""
         self.tile: TileRef | None = None
         self.lays_mix = False
         self.terrain = 1
@@ -70,6 +70,7 @@ class Session(QObject):
         self.arrangement: Arrangement | None = None
         self.selection: frozenset[TileRef] = frozenset()
         self.throw = 1
+        self.backdrop = "checker"
         self._repair_choices()
         self.opened.emit()
         self.check()

@@ -9,6 +9,7 @@ from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import (
     QAbstractButton,
     QBoxLayout,
+    QButtonGroup,
     QCheckBox,
     QComboBox,
     QFrame,
@@ -18,6 +19,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSpinBox,
+    QStackedLayout,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -226,6 +228,28 @@ def clear(layout: QBoxLayout) -> None:
             item.layout().deleteLater()
 
 
+class Pages(QWidget):
+    """Some pages of which one shows, and a row of tabs that choose it."""
+
+    def __init__(self, pages: dict[str, QWidget]) -> None:
+        super().__init__()
+        self.tabs: dict[str, QPushButton] = {}
+        self._stack = QStackedLayout()
+        group = QButtonGroup(self)
+        for place, (title, page) in enumerate(pages.items()):
+            tab = button(title, lambda number=place: self._stack.setCurrentIndex(number), name="tab")
+            tab.setCheckable(True)
+            tab.setChecked(place == 0)
+            group.addButton(tab)
+            self.tabs[title] = tab
+            self._stack.addWidget(page)
+        self.setLayout(self._stack)
+
+    def show_page(self, title: str) -> None:
+        """Shows one of the pages."""
+        self.tabs[title].click()
+
+
 class TilePicture(QWidget):
     """A tile, enlarged with sharp pixels on a checker."""
 
@@ -269,6 +293,17 @@ def draw_checker(painter: QPainter, rect: QRectF, side: int) -> None:
     painter.setBrushOrigin(rect.topLeft())
     painter.fillRect(rect, QBrush(texture))
     painter.restore()
+
+
+BACKDROPS = {"checker": "Checker", "light": "Light", "dark": "Dark"}
+
+
+def draw_backdrop(painter: QPainter, rect: QRectF, name: str) -> None:
+    """What shows through a picture: a checker, or a plain light or dark."""
+    if name == "checker":
+        draw_checker(painter, rect, 8)
+    else:
+        painter.fillRect(rect, QColor("#f2f2f2" if name == "light" else "#1c1c1c"))
 
 
 def draw_button_frame(painter: QPainter, button: QAbstractButton) -> None:

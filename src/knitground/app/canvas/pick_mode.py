@@ -38,11 +38,23 @@ class PickMode(SheetMode):
         self._under = view.ref_at(point) if point is not None else None
 
     def key(self, view: SheetView, event: QKeyEvent) -> bool:
-        current, grid = self._current(), view.grid
-        step = _STEPS.get(Qt.Key(event.key()))
-        if step is None or current is None or grid is None or view.sheet is None or current.sheet != view.sheet.id:
+        current, step = self._current(), _STEPS.get(Qt.Key(event.key()))
+        if step is None or current is None or view.sheet is None or current.sheet != view.sheet.id:
             return False
-        column, row = current.column + step[0], current.row + step[1]
-        if 0 <= column < grid.columns and 0 <= row < grid.rows:
-            self._chosen(current._replace(column=column, row=row))
+        beside = beside_in(view, current, step)
+        if beside is not None:
+            self._chosen(beside)
         return True
+
+
+def beside_in(view: SheetView, ref: TileRef, step: tuple[int, int]) -> TileRef | None:
+    """The next tile of the same cut in a direction, cells that are no tiles left out."""
+    slices = next((one for one in view.all_slices if one.cut.id == ref.cut), None)
+    if slices is None:
+        return None
+    column, row = ref.column + step[0], ref.row + step[1]
+    while 0 <= column < slices.grid.columns and 0 <= row < slices.grid.rows:
+        if slices.held[row, column]:
+            return ref._replace(column=column, row=row)
+        column, row = column + step[0], row + step[1]
+    return None

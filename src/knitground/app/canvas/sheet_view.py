@@ -1,17 +1,20 @@
 """A sheet, large and sharp, with its cut; what the pointer does on it is up to the mode of the stage."""
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from knitground.app.canvas.pixel_view import ZOOMS, PixelView
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import draw_checker, image_of
+from knitground.app.widgets import draw_backdrop, image_of
 from knitground.core.sheet.cut import Cut, CutGrid, tile_at, tile_rect
 from knitground.core.sheet.picture import Sheet
+from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
 
 OUTLINE = QColor(22, 17, 15)
+_LINES = (QColor(0, 0, 0, 90), Qt.PenStyle.SolidLine), (QColor(255, 255, 255, 120), Qt.PenStyle.DotLine)
 
 
 class SheetMode:
@@ -64,13 +67,31 @@ class SheetView(PixelView):
     @property
     def cut(self) -> Cut | None:
         """The cut at hand."""
-        return self.sheet.cuts[0] if self.sheet and self.sheet.cuts else None
+        cuts = self.sheet.cuts if self.sheet else ()
+        return next((cut for cut in cuts if cut.id == self.session.cut_id), cuts[0] if cuts else None)
+
+    @property
+    def slices(self) -> Slices | None:
+        """The tiles of the cut, if it fits."""
+        sheet, cut = self.sheet, self.cut
+        return self.session.derived.sliced().get((sheet.id, cut.id)) if sheet and cut else None
+
+    @property
+    def all_slices(self) -> list[Slices]:
+        """The tiles of all cuts of the sheet that fit, those of the cut at hand first."""
+        sheet, sliced = self.sheet, self.session.derived.sliced()
+        found = [sliced[sheet.id, cut.id] for cut in sheet.cuts if (sheet.id, cut.id) in sliced] if sheet else []
+        return sorted(found, key=lambda slices: slices.cut is not self.cut)
+
+    @property
+    def image(self) -> QImage:
+        """The picture, with what counts as transparent made so."""
+        return self._image
 
     @property
     def grid(self) -> CutGrid | None:
         """Columns and rows of the cut, if it fits."""
-        sheet, cut = self.sheet, self.cut
-        return self.session.derived.grids().get((sheet.id, cut.id)) if sheet and cut else None
+        return self.slices.grid if self.slices else None
 
     def content_size(self) -> tuple[int, int]:
         if self.sheet is None:
@@ -80,20 +101,53 @@ class SheetView(PixelView):
 
     def place_first(self) -> None:
         """As wide as it goes; where a stage paints on tiles, they are large enough to hit."""
-        tile = min(self.cut.tile_width, self.cut.tile_height) if self.cut else 16
+        tile = min(self.cut.tile_width, self.cut.tile_height) if self.cut and not self.cut.pieces else 16
         wanted = -(-self.mode.smallest_tile // tile)
         self.fit_width(at_least=next((zoom for zoom in ZOOMS if zoom >= wanted), 1))
 
+    def cell_at(self, point: QPointF) -> TileRef | None:
+        """The cell under a point of the picture, be it a tile or not."""
+        for slices in self.all_slices:
+            place = tile_at(slices.cut, slices.grid, point.x(), point.y())
+            if place:
+                return TileRef(self.sheet.id, slices.cut.id, *place)
+        return None
+
     def ref_at(self, point: QPointF) -> TileRef | None:
         """The tile under a point of the picture."""
-        sheet, cut, grid = self.sheet, self.cut, self.grid
-        if sheet is None or cut is None or grid is None:
-            return None
-        place = tile_at(cut, grid, point.x(), point.y())
-        return TileRef(sheet.id, cut.id, *place) if place else None
+        ref = self.cell_at(point)
+        return ref if ref and self.session.derived.usable([ref]) else None
+
+    def tiles(self) -> list[TileRef]:
+        """All tiles of the sheet, cut by cut in reading order."""
+        return [
+            TileRef(self.sheet.id, slices.cut.id, *cell)
+            for slices in sorted(self.all_slices, key=lambda one: self.sheet.cuts.index(one.cut))
+            for cell in slices.cells()
+        ]
+
+    def tiles_in(self, start: QPointF, end: QPointF) -> list[TileRef]:
+        """The tiles that a rectangle of the picture touches."""
+        band = QRectF(start, end).normalized().adjusted(0, 0, 0.01, 0.01)
+        cuts = {cut.id: cut for cut in self.sheet.cuts}
+        return [ref for ref in self.tiles() if band.intersects(QRectF(*tile_rect(cuts[ref.cut], ref.column, ref.row)))]
+
+    def rect_of(self, ref: TileRef) -> QRectF | None:
+        """Where a cell lies on the widget; None where it lies on none of this sheet's cuts."""
+        for slices in self.all_slices:
+            inside = ref.column < slices.grid.columns and ref.row < slices.grid.rows
+            if (ref.sheet, ref.cut) == (self.sheet.id, slices.cut.id) and inside:
+                return self.rect_on_widget(*tile_rect(slices.cut, ref.column, ref.row))
+        return None
+
+    def bounds_of(self, slices: Slices) -> QRectF:
+        """Where all that a cut lies on is on the widget."""
+        if slices.cut.region:
+            return self.rect_on_widget(*slices.cut.region)
+        return self.rect_on_widget(0, 0, *self.content_size())
 
     def tile_on_widget(self, column: int, row: int) -> QRectF:
-        """Where a tile lies on the widget."""
+        """Where a tile of the cut at hand lies on the widget."""
         return self.rect_on_widget(*tile_rect(self.cut, column, row))
 
     def pressed(self, point: QPointF, event: QMouseEvent) -> None:
@@ -126,34 +180,48 @@ class SheetView(PixelView):
         whole = self.rect_on_widget(0, 0, *self.content_size())
         painter.save()
         painter.setClipRect(whole)
-        draw_checker(painter, whole.intersected(QRectF(self.rect())), 8)
+        draw_backdrop(painter, whole.intersected(QRectF(self.rect())), self.session.backdrop)
         painter.drawImage(whole, self._image)
         painter.restore()
         self.mode.paint(painter, self)
 
     def draw_lines(self, painter: QPainter) -> None:
-        """The borders of all tiles."""
-        cut, grid = self.cut, self.grid
-        if cut is None or grid is None or min(cut.pitch_x, cut.pitch_y) * self.zoom < 4:
-            return
-        rects = [
-            self.tile_on_widget(column, row)
-            for row in range(grid.rows)
-            for column in range(grid.columns)
-        ]  # fmt: skip
-        seen = QRectF(self.rect())
-        rects = [rect for rect in rects if rect.intersects(seen)]
+        """The borders of all tiles, and the outline of isometric ones."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(QColor(0, 0, 0, 90), 1))
-        painter.drawRects(rects)
-        painter.setPen(QPen(QColor(255, 255, 255, 120), 1, Qt.PenStyle.DotLine))
-        painter.drawRects(rects)
+        for slices in self.all_slices:
+            cut = slices.cut
+            if not cut.pieces and min(cut.pitch_x, cut.pitch_y) * self.zoom < 4:
+                continue
+            rects = self._seen_rects(slices)
+            feet = [diamond_in(rect) for rect in rects] if cut.shape == "isometric" else []
+            for colour, style in _LINES:
+                painter.setPen(QPen(colour, 1, style))
+                painter.drawRects([] if feet else rects)
+                for foot in feet:
+                    painter.drawPolygon(foot)
+
+    def _seen_rects(self, slices: Slices) -> list[QRectF]:
+        """Where those tiles of a cut lie that are in view."""
+        room, cut = self.visible_content(), slices.cut
+        held = slices.held
+        if cut.pieces:
+            cells = [(column, 0) for column in range(slices.grid.columns) if held[0, column]]
+        else:
+            left, top, _, _ = tile_rect(cut, 0, 0)
+            first_row, first_column = (max(0, int((low - at) // pitch)) for low, at, pitch in (
+                (room.top(), top, cut.pitch_y), (room.left(), left, cut.pitch_x)))  # fmt: skip
+            last_row, last_column = (max(0, int((high - at) // pitch) + 1) for high, at, pitch in (
+                (room.bottom(), top, cut.pitch_y), (room.right(), left, cut.pitch_x)))  # fmt: skip
+            part = np.argwhere(held[first_row:last_row, first_column:last_column])
+            cells = [(column + first_column, row + first_row) for row, column in part.tolist()]
+        rects = [self.rect_on_widget(*tile_rect(cut, *cell)) for cell in cells]
+        return [rect for rect in rects if rect.intersects(QRectF(self.rect()))]
 
     def draw_frame(self, painter: QPainter, ref: TileRef, colour: str = "focus") -> None:
         """A frame round one tile of this sheet."""
-        if self.sheet is None or self.cut is None or (ref.sheet, ref.cut) != (self.sheet.id, self.cut.id):
+        rect = self.rect_of(ref) if self.sheet else None
+        if rect is None:
             return
-        rect = self.tile_on_widget(ref.column, ref.row)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for line, width in ((OUTLINE, 5), (theme().colour(colour), 3)):
             painter.setPen(
@@ -163,15 +231,14 @@ class SheetView(PixelView):
 
     def reveal(self, ref: TileRef) -> None:
         """Moves a tile of this sheet into view, if it is not."""
-        sheet, cut = self.sheet, self.cut
-        if sheet is None or cut is None or (ref.sheet, ref.cut) != (sheet.id, cut.id) or not self.isVisible():
-            return
-        self.bring_into_view(self.tile_on_widget(ref.column, ref.row))
+        rect = self.rect_of(ref) if self.sheet and self.isVisible() else None
+        if rect is not None:
+            self.bring_into_view(rect)
 
     def _refresh(self, *_: object) -> None:
         sheet = self.sheet
         if sheet is not None:
-            pixels = self.session.document.state.pictures[sheet.id].keyed(sheet.keys)
+            pixels = self.session.document.state.pictures[sheet.id].seen(sheet)
             if self._made_from is not pixels:
                 self._made_from = pixels
                 self._image = image_of(pixels)
@@ -184,3 +251,13 @@ class SheetView(PixelView):
             if self._revealed is not None:
                 self.reveal(self._revealed)
         self.update()
+
+
+def diamond_in(rect: QRectF) -> QPolygonF:
+    """The foot of an isometric tile: a diamond half as high as wide, at the bottom of its rectangle."""
+    high = min(rect.height(), rect.width() / 2)
+    middle, centre = rect.bottom() - high / 2, rect.center().x()
+    return QPolygonF(
+        [QPointF(rect.left(), middle), QPointF(centre, rect.bottom() - high),
+         QPointF(rect.right(), middle), QPointF(centre, rect.bottom())]
+    )  # fmt: skip

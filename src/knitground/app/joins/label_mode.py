@@ -35,8 +35,8 @@ class LabelMode(SheetMode):
 
     def paint(self, painter: QPainter, view: SheetView) -> None:
         view.draw_lines(painter)
-        join_set, sheet, cut, grid = self._session.join_set, view.sheet, view.cut, view.grid
-        if join_set is None or sheet is None or cut is None or grid is None:
+        join_set = self._session.join_set
+        if join_set is None or view.sheet is None:
             return
         proposal = self._reading.proposal
         proposed = proposal.labels if proposal else {}
@@ -137,23 +137,17 @@ class LabelMode(SheetMode):
             set_labels(self._session.document, join_set.id, [(ref, one) for one in places], terrain)
 
     def _select(self, view: SheetView, start: QPointF, end: QPointF) -> None:
-        """Chooses the cells of a band; a single one is taken in or let go."""
-        one, other, grid = view.ref_at(start), view.ref_at(end), view.grid
-        if one is None or grid is None:
-            self._session.choose(selection=frozenset())
-            return
-        other = other or one
-        cells = frozenset(
-            one._replace(column=column, row=row)
-            for column in range(min(one.column, other.column), max(one.column, other.column) + 1)
-            for row in range(min(one.row, other.row), max(one.row, other.row) + 1)
-        )
+        """Chooses the tiles that a band touches; a single one is taken in or let go."""
+        cells = frozenset(view.tiles_in(start, end))
         old = self._session.selection
-        self._session.choose(selection=old ^ cells if len(cells) == 1 else old | cells)
+        if not cells:
+            self._session.choose(selection=frozenset())
+        else:
+            self._session.choose(selection=old ^ cells if len(cells) == 1 else old | cells)
 
     def _arranged(self, view: SheetView, first: TileRef) -> dict[TileRef, Labels]:
         """The labels that the arrangement in hand gives to the block from a tile on, as far as the sheet goes."""
-        session, grid = self._session, view.grid
+        session = self._session
         join_set, arrangement = session.join_set, session.arrangement
         count = len(join_set.terrains)
         inside = min(session.terrain, count)
@@ -165,24 +159,21 @@ class LabelMode(SheetMode):
         if not count or len(numbers) < arrangement.terrains or (not outside and not join_set.bare):
             raise BadRequest(f"“{arrangement.name}” needs more terrains than “{join_set.name}” has; add one.")
         labels = arranged(arrangement, first, numbers, outside)
-        return {ref: row for ref, row in labels.items() if ref.column < grid.columns and ref.row < grid.rows}
+        usable = session.derived.usable(labels)
+        return {ref: row for ref, row in labels.items() if ref in usable}
 
     def _place_at(self, view: SheetView, point: QPointF) -> tuple[TileRef, int] | None:
         ref, join_set = view.ref_at(point), self._session.join_set
         if ref is None or join_set is None:
             return None
-        rect = view.tile_on_widget(ref.column, ref.row)
+        rect = view.rect_of(ref)
         return ref, place_at(rect, join_set.kind, view.to_widget(point.x(), point.y()))
 
     def _seen(self, view: SheetView, labels) -> list[tuple[QRectF, Labels]]:
         """Where the tiles of this sheet that are in view lie, with their labels."""
-        sheet, cut, grid, room = view.sheet, view.cut, view.grid, view.rect().toRectF()
-        mine = [
-            (view.tile_on_widget(ref.column, ref.row), row)
-            for ref, row in labels.items()
-            if (ref.sheet, ref.cut) == (sheet.id, cut.id) and ref.column < grid.columns and ref.row < grid.rows
-        ]
-        return [tile for tile in mine if tile[0].intersects(room)]
+        room = view.rect().toRectF()
+        places = [(view.rect_of(ref), row) for ref, row in labels.items() if ref.sheet == view.sheet.id]
+        return [(rect, row) for rect, row in places if rect is not None and rect.intersects(room)]
 
     def _frame(self, painter: QPainter, view: SheetView, refs, colour: str, style: Qt.PenStyle) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -218,7 +209,7 @@ class LabelMode(SheetMode):
         """The stitch that a click would make, lighter than those that are."""
         join_set = self._session.join_set
         ref, place = self._under
-        rect = view.tile_on_widget(ref.column, ref.row)
+        rect = view.rect_of(ref)
         if self._session.wanted is not None:
             view.draw_frame(painter, ref, "thread")
             draw_marks(painter, [(rect, self._session.wanted)], join_set.kind, join_set.terrains)

@@ -256,11 +256,9 @@ class JoinsPanel(QWidget):
     def _filled_cells(self) -> list[TileRef]:
         """The cells of the cut at hand that hold something."""
         sheet, cut = self.view.sheet, self.view.cut
-        tiles = self._session.derived.sliced().get((sheet.id, cut.id)) if sheet and cut else None
-        if tiles is None:
+        if self.view.slices is None:
             raise BadRequest("There is no sheet to read labels off; add one in the first stage.")
-        spots = np.argwhere(tiles[..., 3].any(axis=(2, 3)))
-        return [TileRef(sheet.id, cut.id, int(column), int(row_)) for row_, column in spots]
+        return [TileRef(sheet.id, cut.id, *cell) for cell in self.view.slices.cells()]
 
     def _five(self) -> list[np.ndarray]:
         """The base tiles for quarters, where five cells or a block of 2 x 3 are chosen."""

@@ -10,10 +10,10 @@ from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, button, column, heading, held, held_layout, quiet
 from knitground.core.errors import BadRequest
-from knitground.core.joins.look import TileShape
 from knitground.core.joins.sets import Terrain
 from knitground.core.project.operations import new_terrain
 from knitground.core.project.reading import Proposal, read_labels, take_proposal
+from knitground.core.sheet.cut import TileShape
 from knitground.core.tiles.tile import TileRef
 
 _BY_ITSELF = 1

@@ -6,8 +6,8 @@ from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.session import Session
 from knitground.app.widgets import column, heading, held, held_layout, quiet, row
 from knitground.core.check.findings import letters
-from knitground.core.project.operations import set_weight
-from knitground.core.tiles.tile import TileNotes
+from knitground.core.project.noting import set_weight
+from knitground.core.tiles.notes import TileNotes
 
 _SIDE = 116
 

@@ -8,91 +8,147 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from knitground.app.canvas.sheet_view import OUTLINE, SheetMode, SheetView
 from knitground.app.theme.colours import theme
+from knitground.core.project.cutting import add_cut, toggle_cell
 from knitground.core.project.operations import set_cut
-from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, tile_rect
+from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect, left_over, region_of, tile_rect
 
 _GRAB = 14
 _APART = 11
+_STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
 class CutMode(SheetMode):
-    """Three handles: the first tile's corner (margin), its far corner (size), and the next tile (spacing)."""
+    """Handles: the first tile's corner (margin), its far corner (size), the next tile (spacing), the part's corners.
+
+    A click on a cell leaves it out or takes it in. The arrow keys nudge the handle that was touched last.
+    """
 
     def __init__(self) -> None:
-        self.picks_colour: Callable[[int, int], object] | None = None
+        self.picks_colour: Callable[[int, int, bool], object] | None = None
+        self.draws_part = False
+        self.chosen = "margin"
         self._held: str | None = None
         self._over: str | None = None
+        self._pressed: QPointF | None = None
         self._start: tuple[QPointF, Cut] | None = None
+        self._band: tuple[QPointF, QPointF] | None = None
 
     def paint(self, painter: QPainter, view: SheetView) -> None:
-        if view.cut is None or view.grid is None:
-            return
-        self._paint_left_over(painter, view)
-        view.draw_lines(painter)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(theme().colour("thread"), 2))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(view.tile_on_widget(0, 0))
-        handles = self._handles(view)
-        for name, place in handles.items():
-            lively = name in (self._held, self._over)
-            painter.setPen(QPen(OUTLINE, 2))
-            painter.setBrush(theme().colour("thread" if lively else "panel"))
-            painter.drawEllipse(place, 7, 7)
-        # The number goes over all handles, so that none hides it.
-        lively_one = self._held or self._over
-        if lively_one in handles:
-            self._paint_label(painter, handles[lively_one], _says(lively_one, view.cut))
+        self._paint_other_parts(painter, view)
+        if view.cut is not None and view.grid is not None:
+            self._paint_left_over(painter, view)
+            view.draw_lines(painter)
+            self._paint_left_out(painter, view)
+            self._paint_handles(painter, view)
+        if self._band is not None:
+            painter.setPen(QPen(theme().colour("thread"), 2, Qt.PenStyle.DashLine))
+            painter.setBrush(theme().colour("thread", 40))
+            painter.drawRect(QRectF(*(view.to_widget(spot.x(), spot.y()) for spot in self._band)).normalized())
 
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         if self.picks_colour is not None:
-            self.picks_colour(int(point.x()), int(point.y()))
+            more = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self.picks_colour(int(point.x()), int(point.y()), more)
+            return
+        if self.draws_part:
+            self._band = point, point
             return
         self._held = self._handle_at(view, view.to_widget(point.x(), point.y()))
+        self._pressed = None if self._held else point
         if self._held and view.cut:
+            self.chosen = self._held
             self._start = point, view.cut
             view.session.document.begin(f"drag {self._held}")
 
     def drag(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        if self._band is not None:
+            self._band = self._band[0], point
         if self._held is None or self._start is None or view.sheet is None:
             return
         start, cut = self._start
         moved = point - start
-        changed = _dragged(self._held, cut, round(moved.x()), round(moved.y()), view.content_size())
+        changed = moved_by(self._held, cut, round(moved.x()), round(moved.y()), view.content_size())
         if changed != view.cut:
             set_cut(view.session.document, view.sheet.id, changed)
 
     def release(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
-        if self._held is not None:
+        if self._band is not None:
+            self._add_part(view, QRectF(self._band[0], point).normalized())
+        elif self._held is not None:
             self._held = self._start = None
             view.session.document.commit()
+        elif self._pressed is not None:
+            self._click(view, point)
+        self._pressed = None
 
     def hover(self, view: SheetView, point: QPointF | None) -> None:
         self._over = self._handle_at(view, view.to_widget(point.x(), point.y())) if point is not None else None
-        pointing = self._over is not None
-        if self.picks_colour is not None:
-            view.setCursor(Qt.CursorShape.CrossCursor)
-        else:
-            view.setCursor(Qt.CursorShape.SizeAllCursor if pointing else Qt.CursorShape.ArrowCursor)
+        crossed = self.picks_colour is not None or self.draws_part
+        pointing = Qt.CursorShape.SizeAllCursor if self._over is not None else Qt.CursorShape.ArrowCursor
+        view.setCursor(Qt.CursorShape.CrossCursor if crossed else pointing)
 
     def key(self, view: SheetView, event: QKeyEvent) -> bool:
-        if event.key() == Qt.Key.Key_Escape and self._held is not None:
-            self._held = self._start = None
-            view.session.document.roll_back()
+        if event.key() == Qt.Key.Key_Escape:
+            if self._held is not None:
+                self._held = self._start = None
+                view.session.document.roll_back()
+            self.draws_part, self._band, self.picks_colour = False, None, None
+            view.session.choose()
+            return True
+        step = _STEPS.get(Qt.Key(event.key()))
+        if step is not None and view.cut is not None and not view.cut.pieces and view.sheet is not None:
+            changed = moved_by(self.chosen, view.cut, *step, view.content_size())
+            set_cut(view.session.document, view.sheet.id, changed)
+            return True
+        if event.key() == Qt.Key.Key_H:
+            names = list(self._handles(view))
+            if names:
+                place = names.index(self.chosen) if self.chosen in names else -1
+                self.chosen = names[(place + 1) % len(names)]
             return True
         return False
+
+    def _click(self, view: SheetView, point: QPointF) -> None:
+        """Takes another part in hand, or leaves a cell out or takes it in."""
+        ref = view.cell_at(point)
+        if ref is None:
+            return
+        if ref.cut != view.cut.id:
+            view.session.choose(cut_id=ref.cut)
+            return
+        if view.sheet.images:
+            return
+        now = toggle_cell(view.session.document, ref)
+        view.session.say(f"Cell {ref.column}, {ref.row} is {'a' if now else 'no'} tile now.")
+
+    def _add_part(self, view: SheetView, band: QRectF) -> None:
+        self._band, self.draws_part = None, False
+        width, height = view.content_size()
+        left, top = max(0, round(band.left())), max(0, round(band.top()))
+        right, bottom = min(width, round(band.right())), min(height, round(band.bottom()))
+        try:
+            region = Rect(left, top, max(0, right - left), max(0, bottom - top))
+            made = add_cut(view.session.document, view.sheet.id, region)
+            view.session.choose(cut_id=made)
+        finally:
+            view.session.choose()
 
     def _handles(self, view: SheetView) -> dict[str, QPointF]:
         """Where the handles are on the widget; each a little off its corner, so that none hides another."""
         cut, grid = view.cut, view.grid
-        if cut is None or grid is None:
+        if cut is None or grid is None or (view.sheet and view.sheet.images):
             return {}
-        left, top, width, height = tile_rect(cut, 0, 0)
+        handles = {}
         away = QPointF(_APART, _APART)
-        handles = {
-            "margin": view.to_widget(left, top) - away,
-            "size": view.to_widget(left + width, top + height) - away * 0.8,
-        }
+        if cut.region is not None:
+            x, y, width, height = cut.region
+            handles["part"] = view.to_widget(x, y) - away * 2.4
+            handles["part size"] = view.to_widget(x + width, y + height) + away
+        if cut.pieces:
+            return handles
+        left, top, width, height = tile_rect(cut, 0, 0)
+        handles["margin"] = view.to_widget(left, top) - away
+        handles["size"] = view.to_widget(left + width, top + height) - away * 0.8
         if grid.columns > 1 or grid.rows > 1:
             next_x = left + (cut.pitch_x if grid.columns > 1 else 0)
             next_y = top + (cut.pitch_y if grid.rows > 1 else 0)
@@ -100,53 +156,86 @@ class CutMode(SheetMode):
         return handles
 
     def _handle_at(self, view: SheetView, place: QPointF) -> str | None:
-        if self.picks_colour is not None:
+        if self.picks_colour is not None or self.draws_part:
             return None
         near = {name: (spot - place).manhattanLength() for name, spot in self._handles(view).items()}
         name = min(near, key=lambda one: near[one], default=None)
         return name if name and near[name] <= _GRAB else None
 
+    def _paint_handles(self, painter: QPainter, view: SheetView) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        handles = self._handles(view)
+        if "size" in handles:
+            painter.setPen(QPen(theme().colour("thread"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(view.tile_on_widget(0, 0))
+        for name, place in handles.items():
+            lively = name in (self._held, self._over)
+            painter.setPen(QPen(OUTLINE, 2))
+            painter.setBrush(theme().colour("thread" if lively or name == self.chosen else "panel"))
+            if name.startswith("part"):
+                painter.drawRect(QRectF(place.x() - 6, place.y() - 6, 12, 12))
+            else:
+                painter.drawEllipse(place, 7, 7)
+        # The number goes over all handles, so that none hides it.
+        lively_one = self._held or self._over
+        if lively_one in handles:
+            _paint_label(painter, handles[lively_one], _says(lively_one, view.cut))
+
+    def _paint_other_parts(self, painter: QPainter, view: SheetView) -> None:
+        """Frames the parts of the picture that have cuts of their own."""
+        if view.sheet.images:
+            return
+        for slices in view.all_slices:
+            if slices.cut.region is not None:
+                mine = slices.cut is view.cut
+                style = Qt.PenStyle.SolidLine if mine else Qt.PenStyle.DashLine
+                painter.setPen(QPen(theme().colour("thread" if mine else "focus"), 2, style))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(view.bounds_of(slices).adjusted(-2, -2, 2, 2))
+
     def _paint_left_over(self, painter: QPainter, view: SheetView) -> None:
         """Hatches the pixels at the right and bottom that belong to no tile."""
-        grid = view.grid
-        width, height = view.content_size()
+        grid, part = view.grid, region_of(view.cut, *view.content_size())
+        if not left_over(view.cut, grid):
+            return
         over = [
-            QRectF(width - grid.left_over_x, 0, grid.left_over_x, height),
-            QRectF(0, height - grid.left_over_y, width - grid.left_over_x, grid.left_over_y),
+            QRectF(part.x + part.width - grid.left_over_x, part.y, grid.left_over_x, part.height),
+            QRectF(part.x, part.y + part.height - grid.left_over_y, part.width - grid.left_over_x, grid.left_over_y),
         ]
-        colour = theme().colour("warning")
         for rect in over:
             if rect.width() > 0 and rect.height() > 0:
-                shown = view.rect_on_widget(rect.x(), rect.y(), rect.width(), rect.height())
-                painter.fillRect(shown, theme().colour("warning", 70))
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(colour)
-                painter.setBrush(Qt.BrushStyle.BDiagPattern)
-                painter.drawRect(shown)
+                _hatch(painter, view.rect_on_widget(rect.x(), rect.y(), rect.width(), rect.height()), "warning")
 
-    def _paint_label(self, painter: QPainter, place: QPointF, text: str) -> None:
-        metrics = painter.fontMetrics()
-        rect = QRectF(place.x() + 14, place.y() + 8, metrics.horizontalAdvance(text) + 16, 24)
-        painter.setPen(QPen(theme().colour("line"), 1))
-        painter.setBrush(theme().colour("panel"))
-        painter.drawRoundedRect(rect, 5, 5)
-        painter.setPen(QColor(theme().ink))
-        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
+    def _paint_left_out(self, painter: QPainter, view: SheetView) -> None:
+        """Hatches cells that hold something and are no tiles, and frames empty ones that are."""
+        slices = view.slices
+        for column, row in slices.cut.left_out:
+            if column < slices.grid.columns and row < slices.grid.rows:
+                _hatch(painter, view.tile_on_widget(column, row), "quiet")
 
 
-def _dragged(handle: str, cut: Cut, x: int, y: int, size: tuple[int, int]) -> Cut:
+def moved_by(handle: str, cut: Cut, x: int, y: int, size: tuple[int, int]) -> Cut:
     """The cut after a handle moved by some pixels, held to what fits the picture."""
+    part = region_of(cut, *size)
+    if handle == "part":
+        left, top = _held(part.x + x, 0, part.x + part.width - 4), _held(part.y + y, 0, part.y + part.height - 4)
+        region = Rect(left, top, part.x + part.width - left, part.y + part.height - top)
+        return replace(cut, region=region)
+    if handle == "part size":
+        width, height = _held(part.width + x, 4, size[0] - part.x), _held(part.height + y, 4, size[1] - part.y)
+        return replace(cut, region=part._replace(width=width, height=height))
     if handle == "margin":
         return replace(
             cut,
-            margin_x=_held(cut.margin_x + x, 0, min(LARGEST_OFFSET, size[0] - cut.tile_width)),
-            margin_y=_held(cut.margin_y + y, 0, min(LARGEST_OFFSET, size[1] - cut.tile_height)),
+            margin_x=_held(cut.margin_x + x, 0, min(LARGEST_OFFSET, part.width - cut.tile_width)),
+            margin_y=_held(cut.margin_y + y, 0, min(LARGEST_OFFSET, part.height - cut.tile_height)),
         )
     if handle == "size":
         return replace(
             cut,
-            tile_width=_held(cut.tile_width + x, 1, min(LARGEST_TILE, size[0] - cut.margin_x)),
-            tile_height=_held(cut.tile_height + y, 1, min(LARGEST_TILE, size[1] - cut.margin_y)),
+            tile_width=_held(cut.tile_width + x, 1, min(LARGEST_TILE, part.width - cut.margin_x)),
+            tile_height=_held(cut.tile_height + y, 1, min(LARGEST_TILE, part.height - cut.margin_y)),
         )
     return replace(
         cut,
@@ -164,5 +253,25 @@ def _says(handle: str, cut: Cut) -> str:
         "margin": (cut.margin_x, cut.margin_y),
         "size": (cut.tile_width, cut.tile_height),
         "spacing": (cut.spacing_x, cut.spacing_y),
-    }[handle]
-    return f"{handle} {numbers[0]}, {numbers[1]}"
+    }
+    if cut.region is not None:
+        numbers |= {"part": cut.region[:2], "part size": cut.region[2:]}
+    return f"{handle} {numbers[handle][0]}, {numbers[handle][1]}"
+
+
+def _hatch(painter: QPainter, rect: QRectF, colour: str) -> None:
+    painter.fillRect(rect, theme().colour(colour, 70))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme().colour(colour))
+    painter.setBrush(Qt.BrushStyle.BDiagPattern)
+    painter.drawRect(rect)
+
+
+def _paint_label(painter: QPainter, place: QPointF, text: str) -> None:
+    metrics = painter.fontMetrics()
+    rect = QRectF(place.x() + 14, place.y() + 8, metrics.horizontalAdvance(text) + 16, 24)
+    painter.setPen(QPen(theme().colour("line"), 1))
+    painter.setBrush(theme().colour("panel"))
+    painter.drawRoundedRect(rect, 5, 5)
+    painter.setPen(QColor(theme().ink))
+    painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)

@@ -14,7 +14,7 @@ from knitground.core.ground.layers import PINS, Ground, Planes, StitchedLayer, T
 from knitground.core.ground.window import Window
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet, Labels
-from knitground.core.sheet.cut import grid_of
+from knitground.core.sheet.cut import grid_of, left_over
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.match import dead_stitches
 from knitground.core.stitches.rules import StitchSet
@@ -52,14 +52,7 @@ def check_sheet(sheet: Sheet, width: int, height: int) -> Iterator[Finding]:
         except BadSheet as problem:
             yield Finding("bad cut", "sheet", f"{sheet.id}: {problem}", sheet.id)
             continue
-        over = [
-            f"{left} px {side}"
-            for left, margin, side in (
-                (grid.left_over_x, cut.margin_x, "at the right"),
-                (grid.left_over_y, cut.margin_y, "at the bottom"),
-            )
-            if left not in (0, margin)
-        ]
+        over = left_over(cut, grid)
         if over:
             yield Finding("left over", "sheet", f"{sheet.id}: {' and '.join(over)} belong to no tile", sheet.id)
 

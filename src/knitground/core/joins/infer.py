@@ -21,13 +21,13 @@ from numpy.typing import NDArray
 from knitground.core.errors import BadRequest
 from knitground.core.joins.look import (
     Floats,
-    TileShape,
     pixel_distances,
     place_features,
     place_windows,
     seen_colours,
 )
 from knitground.core.joins.sets import PLACES, JoinKind
+from knitground.core.sheet.cut import TileShape
 
 MOST_TILES = 600
 MOST_INFERRED = 6

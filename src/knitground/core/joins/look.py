@@ -1,13 +1,11 @@
 """What a tile looks like near its corners and edges: colours and grain, as numbers that can be compared."""
 
-from typing import Literal
-
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.joins.sets import JoinKind
+from knitground.core.sheet.cut import TileShape
 
-TileShape = Literal["square", "isometric"]
 Floats = NDArray[np.float64]
 _ALPHA = 0.6
 _CHROMA = 1.5

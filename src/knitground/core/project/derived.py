@@ -11,7 +11,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.check.findings import Finding, check_seams
-from knitground.core.errors import BadSheet
 from knitground.core.ground.derive import Tables
 from knitground.core.ground.knitted import Knitted
 from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, next_by_id
@@ -20,9 +19,10 @@ from knitground.core.joins.coverage import Coverage, coverage
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable, compile_table
 from knitground.core.project.document import Change, Document
-from knitground.core.render.atlas import Atlas, Pixels, cut_pixels
-from knitground.core.render.compose import compose, compose_overview
-from knitground.core.sheet.cut import CutGrid, grid_of
+from knitground.core.render.atlas import Atlas, Pixels, slices_of
+from knitground.core.render.compose import compose, compose_overview, compose_whole
+from knitground.core.sheet.cut import tile_size
+from knitground.core.sheet.slices import Slices
 from knitground.core.stitches.match import stitch_tiles, winners
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.tile import TileRef
@@ -61,39 +61,23 @@ class Derived:
             ("atlas", width, height), (sliced, len(refs)), lambda: Atlas(sliced, list(refs), width, height)
         )
 
-    def sliced(self) -> dict[tuple[str, str], Pixels]:
-        """The tiles of every cut that fits its picture: (rows, columns, height, width, 4) uint8, straight alpha."""
+    def sliced(self) -> dict[tuple[str, str], Slices]:
+        """The tiles of every cut that fits its picture, by (sheet, cut)."""
         state = self.document.state
-        pictures = {sheet.id: state.pictures[sheet.id].keyed(sheet.keys) for sheet in state.project.sheets}
+        pictures = {sheet.id: state.pictures[sheet.id].seen(sheet) for sheet in state.project.sheets}
         made_from = (state.project.sheets, *pictures.values())
-        return self._keep(("sliced",), made_from, lambda: cut_pixels(pictures, state.project.cuts))
+        return self._keep(("sliced",), made_from, lambda: slices_of(pictures, state.project.cuts))
 
     def tile(self, ref: TileRef) -> Pixels | None:
         """Pixels of one tile, (height, width, 4) uint8 with straight alpha; none where its sheet lacks it."""
-        tiles = self.sliced().get((ref.sheet, ref.cut))
-        if tiles is None or ref.row >= tiles.shape[0] or ref.column >= tiles.shape[1]:
-            return None
-        tile: Pixels = tiles[ref.row, ref.column]
-        return tile
-
-    def grids(self) -> dict[tuple[str, str], CutGrid]:
-        """Columns and rows of every cut that fits its picture."""
-        grids = {}
-        for (sheet, name), cut in self.document.project.cuts.items():
-            height, width = self.document.state.pictures[sheet].pixels.shape[:2]
-            try:
-                grids[sheet, name] = grid_of(cut, width, height)
-            except BadSheet:
-                continue  # a finding of its own
-        return grids
+        slices = self.sliced().get((ref.sheet, ref.cut))
+        return slices.tile(ref.column, ref.row) if slices else None
 
     def usable(self, refs: Iterable[TileRef]) -> set[TileRef]:
         """Those of some tiles that their sheets hold."""
-        grids = self.grids()
+        sliced = self.sliced()
         return {
-            ref
-            for ref in refs
-            if (grid := grids.get((ref.sheet, ref.cut))) and ref.column < grid.columns and ref.row < grid.rows
+            ref for ref in refs if (slices := sliced.get((ref.sheet, ref.cut))) and slices.holds(ref.column, ref.row)
         }
 
     def table(self, owner: JoinSet | StitchSet) -> Any:
@@ -139,8 +123,8 @@ class Derived:
     def square(self, owner: JoinSet) -> bool:
         """Whether all tiles of a set are as wide as high, so that they can be laid in quarter turns."""
         cuts = self.document.project.cuts
-        used = {cuts[ref.sheet, ref.cut] for ref in owner.labels if (ref.sheet, ref.cut) in cuts}
-        return all(cut.tile_width == cut.tile_height for cut in used)
+        sizes = {tile_size(cuts[ref.sheet, ref.cut], ref.column, ref.row) for ref in self.usable(owner.labels)}
+        return all(width == height for width, height in sizes)
 
     def pixels(self, ground_id: str, window: Window, *, level: int = 0, step: int = 1) -> Pixels:
         """Pixels of a window of a ground, its visible layers over one another.
@@ -215,8 +199,10 @@ def knitted_pixels(knitted: Knitted, atlas: Atlas, window: Window, level: int, s
     shown = visible_layers(knitted.ground)
     if step > 1 and shown:
         return compose_overview(knitted.codes, shown, atlas, window, step)
-    blank = np.zeros((-(-window.height // step), -(-window.width // step)), dtype=np.int32)
-    return compose([knitted.codes(layer_id, window) for layer_id in shown] or [blank], atlas, level)
+    if step > 1:
+        return compose([np.zeros((-(-window.height // step), -(-window.width // step)), dtype=np.int32)], atlas, level)
+    whole = Window(0, 0, knitted.ground.height, knitted.ground.width)
+    return compose_whole(knitted.codes, shown, atlas, whole, window, level)
 
 
 def visible_layers(ground: Ground) -> list[str]:

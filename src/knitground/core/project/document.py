@@ -5,6 +5,7 @@ brush stroke, a drag of a number, a trial of a recipe) become one step of the hi
 """
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple
 
@@ -14,8 +15,10 @@ from numpy.typing import NDArray
 from knitground.core.ground.layers import Planes
 from knitground.core.ground.shapes import Shape
 from knitground.core.ground.window import Window
+from knitground.core.project.collecting import laid_out
 from knitground.core.project.file import load_project, save_project
 from knitground.core.project.model import Palette, Picture, Project, State
+from knitground.core.sheet.picture import Sheet
 
 MOST_HISTORY_BYTES = 2**29
 
@@ -75,19 +78,25 @@ class Document:
         self._open: tuple[str, State, list[Patch]] | None = None
         self._sealed = False
         self._gestures = 0
+        self.filed: dict[Path, Picture] = {}
+        """Which picture each image file is known to hold."""
 
     @classmethod
     def load(cls, folder: Path) -> "Document":
         """Opens a project; raises as `load_project`."""
         state, palette = load_project(folder)
-        return cls(state, palette, folder if folder.is_dir() else folder.parent)
+        home = folder if folder.is_dir() else folder.parent
+        document = cls(state, palette, home)
+        for sheet in state.project.sheets:
+            document.filed |= {home / name: state.pictures[sheet.id] for name in sheet.files}
+        return document
 
     def save(self, folder: Path | None = None) -> None:
         """Writes the project, into another folder if one is given; raises as `save_project`."""
         target = folder or self.folder
         if target is None:
             raise ValueError("a new project needs a folder to be saved in")
-        save_project(target, self.state, self.palette)
+        save_project(target, self.state, self.palette, self.filed)
         self.mark_saved(target, self.last_edit)
 
     def snapshot(self) -> State:
@@ -207,6 +216,37 @@ class Document:
         after = np.where(mask, values, before).astype(before.dtype)
         if not np.array_equal(before, after):
             self._do(label, self.state, [Patch(ground, layer, array, window, before, after)])
+
+    def redrawn(self, sheet: Sheet, picture: Picture) -> None:
+        """Takes over a picture that was drawn anew outside, now and in all of the history: no step of its own.
+
+        Undo leads back to earlier definitions, but never to an earlier drawing than the file holds.
+        """
+        before = self.state.pictures.get(sheet.id)
+
+        def renewed(state: State) -> State:
+            if state.pictures.get(sheet.id) is not before:
+                return state
+            sheets = tuple(laid_out(one, picture) if one.id == sheet.id else one for one in state.project.sheets)
+            return state._replace(
+                project=replace(state.project, sheets=sheets), pictures={**state.pictures, sheet.id: picture}
+            )
+
+        known: dict[int, State] = {}
+
+        def same(state: State) -> State:
+            return known.setdefault(id(state), renewed(state))
+
+        for steps in (self._undo, self._redo):
+            for place, edit in enumerate(steps):
+                new = edit._replace(before=same(edit.before), after=same(edit.after))
+                if self._saved is edit:
+                    self._saved = new
+                steps[place] = new
+        if self._open is not None:
+            label, opened, patches = self._open
+            self._open = label, same(opened), patches
+        self._apply(same(self.state), ())
 
     def undo(self) -> str | None:
         """Takes the last step back; returns its label."""

@@ -3,7 +3,7 @@
 import json
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path, PurePosixPath
 from typing import Annotated, Any, Final, Literal
 
@@ -15,9 +15,10 @@ from knitground.core.errors import BadProject, BadSheet
 from knitground.core.ground.layers import CODED, Planes
 from knitground.core.project.atomic import write_atomically
 from knitground.core.project.cells import Cells, written
+from knitground.core.project.collecting import collect, laid_out
 from knitground.core.project.model import Palette, Picture, Project, State
 from knitground.core.project.validity import check_whole, planes_from
-from knitground.core.sheet.picture import read_file
+from knitground.core.sheet.picture import Sheet, read_file
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 FILE_NAME = "knitground.json"
@@ -77,14 +78,19 @@ def load_project(folder: Path) -> tuple[State, Palette]:
         planes[ground.id] = planes_from(
             ground, content.maps.get(ground.id, {}), content.project, len(palette.refs), path.name
         )
-    pictures = {sheet.id: _sheet_picture(path.parent, sheet.file) for sheet in content.project.sheets}
-    return State(content.project, pictures, planes), palette
+    sheets, pictures = [], {}
+    for sheet in content.project.sheets:
+        picture = _sheet_picture(path.parent, sheet)
+        sheets.append(laid_out(sheet, picture))
+        pictures[sheet.id] = picture
+    return State(replace(content.project, sheets=tuple(sheets)), pictures, planes), palette
 
 
-def save_project(folder: Path, state: State, palette: Palette) -> None:
+def save_project(folder: Path, state: State, palette: Palette, filed: dict[Path, Picture] | None = None) -> None:
     """Writes a project into its folder: first its sheets that are not there yet, then the document.
 
-    The version before is kept as ``knitground.previous.json``.
+    The version before is kept as ``knitground.previous.json``. `filed` tells which picture each image file is known
+    to hold; such a file is left alone, whatever another program has made of it since, and what is written is noted.
 
     Raises
     ------
@@ -92,10 +98,14 @@ def save_project(folder: Path, state: State, palette: Palette) -> None:
         If a file cannot be written; the document is then as it was.
     """
     for sheet in state.project.sheets:
-        path = inside(folder, sheet.file)
         picture = state.pictures[sheet.id]
-        if not path.exists() or path.read_bytes() != picture.data:
-            write_atomically(path, picture.data)
+        for name, data in zip(sheet.files, picture.files, strict=True):
+            path = inside(folder, name)
+            known = filed is not None and filed.get(path) is picture
+            if not path.exists() or not (known or path.read_bytes() == data):
+                write_atomically(path, data)
+            if filed is not None:
+                filed[path] = picture
     write_atomically(folder / FILE_NAME, document_bytes(state, palette), keep=folder / PREVIOUS_NAME)
 
 
@@ -153,9 +163,17 @@ def inside(folder: Path, name: str) -> Path:
     return path
 
 
-def _sheet_picture(folder: Path, name: str) -> Picture:
+def sheet_picture(folder: Path, sheet: Sheet) -> Picture:
+    """The picture of a sheet, from its files; raises BadSheet or BadProject."""
+    files = {name: read_file(inside(folder, name)) for name in sheet.files}
+    if sheet.images:
+        return collect(files)
+    return Picture.decode(files[sheet.file], sheet.file)
+
+
+def _sheet_picture(folder: Path, sheet: Sheet) -> Picture:
     try:
-        return Picture.decode(read_file(inside(folder, name)), name)
+        return sheet_picture(folder, sheet)
     except BadSheet as problem:
         raise BadSheet(f"{problem} The project needs this sheet.") from None
 

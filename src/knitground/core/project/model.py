@@ -13,10 +13,11 @@ from knitground.core.grow.mix import Mix
 from knitground.core.grow.recipe import Recipe
 from knitground.core.joins.layouts import Arrangement
 from knitground.core.joins.sets import JoinSet
-from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.picture import Sheet, decode_picture, with_keys
+from knitground.core.sheet.cut import Cut, Rect
+from knitground.core.sheet.picture import Clearing, Sheet, cleared, decode_picture
 from knitground.core.stitches.rules import StitchSet
-from knitground.core.tiles.tile import TileNotes, TileRef, cell_code
+from knitground.core.tiles.notes import TileNotes
+from knitground.core.tiles.tile import TileRef, cell_code
 
 T = TypeVar("T")
 
@@ -45,23 +46,31 @@ class Project:
 
 
 class Picture:
-    """A sheet's image: the bytes of its file, and its pixels."""
+    """A sheet's image: the bytes of its file and its pixels; of a collection, of each image, and where it lies."""
 
-    def __init__(self, data: bytes, pixels: NDArray[np.uint8]) -> None:
-        self.data = data
+    def __init__(
+        self, data: bytes | tuple[bytes, ...], pixels: NDArray[np.uint8], places: tuple[Rect, ...] = ()
+    ) -> None:
+        self.files = (data,) if isinstance(data, bytes) else data
         self.pixels = pixels
-        self._keyed: tuple[tuple[str, ...], NDArray[np.uint8]] = ((), pixels)
+        self.places = places
+        self._seen: tuple[Clearing, NDArray[np.uint8]] = (Clearing(), pixels)
 
     @classmethod
     def decode(cls, data: bytes, name: str) -> "Picture":
         """From the bytes of an image file; BadSheet if they are none."""
         return cls(data, decode_picture(data, name))
 
-    def keyed(self, keys: tuple[str, ...]) -> NDArray[np.uint8]:
-        """The pixels with key colours made transparent; the last result is kept."""
-        if self._keyed[0] != keys:
-            self._keyed = keys, with_keys(self.pixels, keys)
-        return self._keyed[1]
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height in pixels."""
+        return self.pixels.shape[1], self.pixels.shape[0]
+
+    def seen(self, sheet: Sheet) -> NDArray[np.uint8]:
+        """The pixels with what counts as transparent on a sheet made so; the last result is kept."""
+        if self._seen[0] != sheet.clearing:
+            self._seen = sheet.clearing, cleared(self.pixels, sheet.clearing)
+        return self._seen[1]
 
 
 class State(NamedTuple):

@@ -26,7 +26,7 @@ from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.picture import Sheet, encode_png
 from knitground.core.stitches.rules import StitchSet
-from knitground.core.tiles.tile import TileNotes, TileRef
+from knitground.core.tiles.tile import TileRef
 
 THREADS = ("#9db4d8", "#a5cf4f", "#e8cf9a", "#d98a7a", "#8fd0c4", "#c9a2e0", "#f0b25a", "#8a9a5b")
 """Colours that new terrains get in turn; all stand out on dark and light art."""
@@ -74,25 +74,8 @@ def set_cut(document: Document, sheet_id: str, cut: Cut) -> None:
         If it does not fit the picture; nothing is changed then.
     """
     sheet = next_by_id(document.project.sheets, sheet_id)
-    height, width = document.state.pictures[sheet_id].pixels.shape[:2]
-    grid_of(cut, width, height)
+    grid_of(cut, *document.state.pictures[sheet_id].size)
     put(document, "cut", "sheets", replace(sheet, cuts=replaced(sheet.cuts, cut)))
-
-
-def set_keys(document: Document, sheet_id: str, keys: Iterable[str]) -> None:
-    """Changes the key colours of a sheet."""
-    sheet = next_by_id(document.project.sheets, sheet_id)
-    put(document, "key colour", "sheets", replace(sheet, keys=tuple(dict.fromkeys(keys))))
-
-
-def set_weight(document: Document, refs: Iterable[TileRef], weight: float) -> None:
-    """Changes how often some tiles come among their variants."""
-    if not 0 <= weight <= 1e6:
-        raise BadRequest(f"A weight of {weight} is out of range; give a number from 0 to 1000000.")
-    tiles = dict(document.project.tiles)
-    for ref in refs:
-        tiles[ref] = replace(tiles.get(ref, TileNotes()), weight=weight)
-    document.define("weight", replace(document.project, tiles=tiles))
 
 
 def add_join_set(document: Document, name: str, kind: JoinKind, terrains: Iterable[str]) -> str:

@@ -11,10 +11,11 @@ from knitground.core.errors import BadRequest
 from knitground.core.ground.layers import next_by_id
 from knitground.core.joins.infer import Inferred, infer_labels
 from knitground.core.joins.lattice import POINTS
-from knitground.core.joins.look import TileShape, seen_colours
+from knitground.core.joins.look import seen_colours
 from knitground.core.joins.sets import MOST_TERRAINS, JoinSet, Labels, with_labels
 from knitground.core.project.document import Document
 from knitground.core.project.operations import new_terrain, put
+from knitground.core.sheet.cut import TileShape
 from knitground.core.tiles.tile import TileRef
 
 SURE = 0.35

@@ -4,12 +4,14 @@ Pixels are kept with premultiplied alpha, so that laying one over another and av
 """
 
 from collections.abc import Mapping, Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
-from knitground.core.sheet.cut import Cut, slice_tiles
+from knitground.core.sheet.cut import Cut, stands_at
+from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef, orient
 
 _GAP_LINE = np.array([224, 178, 90, 255], dtype=np.uint8)
@@ -34,16 +36,33 @@ def straight(picture: Pixels) -> Pixels:
     return result
 
 
-def cut_pixels(pictures: Mapping[str, Pixels], cuts: Mapping[tuple[str, str], Cut]) -> dict[tuple[str, str], Pixels]:
-    """The sliced tiles of every cut that fits its picture, by (sheet, cut)."""
+def slices_of(pictures: Mapping[str, Pixels], cuts: Mapping[tuple[str, str], Cut]) -> dict[tuple[str, str], Slices]:
+    """The tiles of every cut that fits its picture, by (sheet, cut)."""
     sliced = {}
     for (sheet, name), cut in cuts.items():
         if sheet in pictures:
             try:
-                sliced[sheet, name] = slice_tiles(pictures[sheet], cut)
+                sliced[sheet, name] = Slices(pictures[sheet], cut)
             except BadSheet:
                 continue  # reported by the checks; its tiles show as nothing
     return sliced
+
+
+class Spill(NamedTuple):
+    """A tile that reaches beyond its cell: where its left top pixel lies, seen from the cell's, and its pixels."""
+
+    left: int
+    top: int
+    pixels: Pixels
+
+
+class Reach(NamedTuple):
+    """How many cells tiles reach beyond their own."""
+
+    left: int
+    top: int
+    right: int
+    bottom: int
 
 
 class Atlas:
@@ -54,19 +73,59 @@ class Atlas:
     """
 
     def __init__(
-        self, sliced: Mapping[tuple[str, str], Pixels], refs: Sequence[TileRef], width: int, height: int
+        self, sliced: Mapping[tuple[str, str], Slices], refs: Sequence[TileRef], width: int, height: int
     ) -> None:
         self.tile_width, self.tile_height = width, height
         self._turned: dict[int, int] = {}
         self._palette_size = len(refs)
+        self._large: dict[int, tuple[Cut, Pixels]] = {}
+        self._spills: dict[tuple[int, int], Spill] = {}
         pixels = np.zeros((len(refs) + 2, height, width, 4), dtype=np.uint8)
         for number, ref in enumerate(refs, start=1):
-            tiles = sliced.get((ref.sheet, ref.cut))
-            if tiles is not None and ref.row < tiles.shape[0] and ref.column < tiles.shape[1]:
-                _place(pixels[number], tiles[ref.row, ref.column])
+            slices = sliced.get((ref.sheet, ref.cut))
+            tile = slices.tile(ref.column, ref.row) if slices else None
+            if slices is not None and tile is not None:
+                self._add(pixels[number], number, slices.cut, tile)
         pixels = premultiplied(pixels)
         pixels[-1] = _gap_mark(width, height)
         self._levels = {0: pixels}
+        self.large = np.array(sorted(self._large), dtype=np.int32)
+        """Palette numbers of tiles that reach beyond their cell."""
+        self.reach = self._farthest()
+
+    def spill(self, code: int, level: int = 0) -> "Spill":
+        """The whole of a tile that reaches beyond its cell, at 1 / 2**level of its size."""
+        if (code, level) not in self._spills:
+            cut, tile = self._large[code & NUMBER_MASK]
+            turned = orient(tile, code >> ORIENTATION_SHIFT)
+            left, top = stands_at(cut, (turned.shape[1], turned.shape[0]), (self.tile_width, self.tile_height))
+            pixels = premultiplied(turned)
+            if level:
+                width, height = max(1, turned.shape[1] >> level), max(1, turned.shape[0] >> level)
+                pixels = _reduced(pixels[None], width, height)[0]
+            self._spills[code, level] = Spill(left >> level, top >> level, pixels)
+        return self._spills[code, level]
+
+    def _add(self, cell: Pixels, number: int, cut: Cut, tile: Pixels) -> None:
+        """Sets a tile into its cell, and remembers the whole of it if it reaches beyond."""
+        left, top = stands_at(cut, (tile.shape[1], tile.shape[0]), (self.tile_width, self.tile_height))
+        _place(cell, tile, left, top)
+        inside = left >= 0 and top >= 0 and left + tile.shape[1] <= self.tile_width
+        if not inside or top + tile.shape[0] > self.tile_height:
+            self._large[number] = cut, tile
+
+    def _farthest(self) -> "Reach":
+        """How many cells the largest tiles reach, whichever way they are turned."""
+        far = [0, 0, 0, 0]
+        for number in self._large:
+            for orientation in range(8):
+                left, top, pixels = self.spill(number | orientation << ORIENTATION_SHIFT)
+                right, bottom = left + pixels.shape[1] - self.tile_width, top + pixels.shape[0] - self.tile_height
+                over = (-left, -top, right, bottom)
+                sides = (self.tile_width, self.tile_height) * 2
+                far = [max(known, -(-out // side)) for known, out, side in zip(far, over, sides, strict=True)]
+        self._spills.clear()
+        return Reach(*far)
 
     def slots(self, codes: NDArray[np.int32]) -> NDArray[np.intp]:
         """Where the pixels of each cell code stand in `pixels`."""
@@ -91,16 +150,22 @@ class Atlas:
     def _add_turned(self, code: int) -> None:
         number, orientation = code & NUMBER_MASK, code >> ORIENTATION_SHIFT
         tile = np.zeros((1, self.tile_height, self.tile_width, 4), dtype=np.uint8)
-        if 0 < number <= self._palette_size:
-            _place(tile[0], orient(self._levels[0][number], orientation))
+        if number in self._large:
+            left, top, pixels = self.spill(code)
+            _place(tile[0], pixels, left, top)
+        elif 0 < number <= self._palette_size:
+            turned = orient(self._levels[0][number], orientation)
+            _place(tile[0], turned, 0, self.tile_height - turned.shape[0])
         self._turned[code] = len(self._levels[0])
         self._levels = {0: np.concatenate([self._levels[0], tile])}
 
 
-def _place(cell: Pixels, tile: Pixels) -> None:
-    """Sets a tile of any size into a cell, standing on the cell's bottom left corner."""
-    height, width = min(cell.shape[0], tile.shape[0]), min(cell.shape[1], tile.shape[1])
-    cell[cell.shape[0] - height :, :width] = tile[tile.shape[0] - height :, :width]
+def _place(cell: Pixels, tile: Pixels, left: int, top: int) -> None:
+    """Sets what it can of a tile of any size into a cell, the tile's left top pixel at a place of the cell."""
+    right, bottom = min(cell.shape[1], left + tile.shape[1]), min(cell.shape[0], top + tile.shape[0])
+    if right > max(0, left) and bottom > max(0, top):
+        part = tile[max(0, -top) : bottom - top, max(0, -left) : right - left]
+        cell[max(0, top) : bottom, max(0, left) : right] = part
 
 
 def _gap_mark(width: int, height: int) -> Pixels:

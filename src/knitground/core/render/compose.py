@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 from knitground.core.errors import BadRequest
 from knitground.core.ground.layers import Ground
 from knitground.core.ground.window import Window
-from knitground.core.render.atlas import Atlas, Pixels, straight
-from knitground.core.tiles.tile import EMPTY
+from knitground.core.render.atlas import Atlas, Pixels, Reach, straight
+from knitground.core.tiles.tile import EMPTY, NUMBER_MASK
 
 MOST_PIXELS = 2**28
 _BAND_PIXELS = 2**22
@@ -46,6 +46,64 @@ def compose(layers: Sequence[NDArray[np.int32]], atlas: Atlas, level: int = 0) -
     return result.reshape(height, width, down, across, 4).swapaxes(1, 2).reshape(height * down, width * across, 4)
 
 
+def compose_whole(
+    codes: Codes, layer_ids: Sequence[str], atlas: Atlas, ground: Window, window: Window, level: int = 0
+) -> Pixels:
+    """Pixels of a window of a ground, with tiles that reach into it from cells beside it.
+
+    Layer by layer, what fits its cell is laid first, then what is larger, row by row from the top.
+
+    Parameters
+    ----------
+    ground : Window
+        All cells there are.
+
+    Returns
+    -------
+    pixels : (height * tile_height, width * tile_width, 4) uint8
+        RGBA, premultiplied alpha.
+    """
+    if not any(atlas.reach) or not layer_ids:
+        blank = np.zeros((window.height, window.width), dtype=np.int32)
+        return compose([codes(layer_id, window) for layer_id in layer_ids] or [blank], atlas, level)
+    around = grown(window, atlas.reach).clipped(ground.height, ground.width)
+    inner = Window(window.top - around.top, window.left - around.left, window.height, window.width)
+    layers = [codes(layer_id, around) for layer_id in layer_ids]
+    large = [np.isin(layer & NUMBER_MASK, atlas.large) & (layer > 0) for layer in layers]
+    if not any(spots.any() for spots in large):
+        return compose([layer[inner.rows, inner.columns] for layer in layers], atlas, level)
+    result: Pixels | None = None
+    for layer, spots in zip(layers, large, strict=True):
+        plain = compose([np.where(spots, EMPTY, layer)], atlas, level)
+        result = plain if result is None else _over(plain, result)
+        _lay_large(result, layer, np.argwhere(spots), atlas, level)
+    assert result is not None
+    down, across = atlas.pixels(level).shape[1:3]
+    rows = slice(inner.top * down, inner.bottom * down)
+    return np.ascontiguousarray(result[rows, inner.left * across : inner.right * across])
+
+
+def grown(window: Window, reach: Reach) -> Window:
+    """A window with all cells from which tiles may reach into it."""
+    return Window(
+        window.top - reach.bottom, window.left - reach.right,
+        window.height + reach.bottom + reach.top, window.width + reach.right + reach.left,
+    )  # fmt: skip
+
+
+def _lay_large(canvas: Pixels, layer: NDArray[np.int32], spots: NDArray[np.intp], atlas: Atlas, level: int) -> None:
+    """Lays tiles that reach beyond their cells on a canvas, in the order of the spots."""
+    down, across = atlas.pixels(level).shape[1:3]
+    for row, column in spots.tolist():
+        left, top, pixels = atlas.spill(int(layer[row, column]), level)
+        left, top = left + column * across, top + row * down
+        right, bottom = min(canvas.shape[1], left + pixels.shape[1]), min(canvas.shape[0], top + pixels.shape[0])
+        if right > max(0, left) and bottom > max(0, top):
+            part = pixels[max(0, -top) : bottom - top, max(0, -left) : right - left]
+            under = canvas[max(0, top) : bottom, max(0, left) : right]
+            under[:] = _over(part, under)
+
+
 def compose_overview(codes: Codes, layer_ids: Sequence[str], atlas: Atlas, window: Window, step: int) -> Pixels:
     """Pixels of a window from afar, one for each step x step cells.
 
@@ -77,11 +135,13 @@ def picture_bands(codes: Codes, ground: Ground, layer_ids: Sequence[str], atlas:
     """
     pixels_per_row = ground.width * ground.tile_width * ground.tile_height
     band = max(1, _BAND_PIXELS // pixels_per_row)
+    whole = Window(0, 0, ground.height, ground.width)
     for top in range(0, ground.height, band):
         window = Window(top, 0, min(band, ground.height - top), ground.width)
-        layers = [np.maximum(codes(layer_id, window), EMPTY) for layer_id in layer_ids]
-        blank = np.zeros((window.height, window.width), dtype=np.int32)
-        yield top * ground.tile_height, straight(compose(layers or [blank], atlas))
+        drawn = compose_whole(
+            lambda layer_id, part: np.maximum(codes(layer_id, part), EMPTY), layer_ids, atlas, whole, window
+        )
+        yield top * ground.tile_height, straight(drawn)
 
 
 def whole_picture(

@@ -1,28 +1,70 @@
 """Where the tiles lie on a sheet.
 
-A cut is six numbers; everything else (how many columns, which pixels are left over, which tile lies under a
-point) follows from them and the size of the picture. A tile's column and row never depend on the picture's size.
+A cut is a grid (size, margin, spacing) over a rectangle of the picture, or a list of loose pieces. Everything else
+(how many columns, which pixels are left over, which tile lies under a point) follows from it and the size of the
+picture. A tile's column and row never depend on the picture's size.
 """
 
-from dataclasses import dataclass
-from typing import Annotated, NamedTuple
+from collections.abc import Callable
+from dataclasses import MISSING, dataclass, fields
+from typing import Annotated, Any, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.errors import BadSheet
 
 LARGEST_TILE = 4096
 LARGEST_OFFSET = 16384
+MOST_PIECES = 4096
 
 TileSide = Annotated[int, Field(ge=1, le=LARGEST_TILE)]
 Offset = Annotated[int, Field(ge=0, le=LARGEST_OFFSET)]
+Length = Annotated[int, Field(ge=1, le=LARGEST_OFFSET)]
+Shift = Annotated[int, Field(ge=-LARGEST_TILE, le=LARGEST_TILE)]
+TileShape = Literal["square", "isometric"]
+Anchor = Literal[
+    "top-left", "top", "top-right", "left", "middle", "right", "bottom-left", "bottom", "bottom-right"
+]  # fmt: skip
+
+
+class Rect(NamedTuple):
+    """A rectangle of a picture, in pixels."""
+
+    x: Offset
+    y: Offset
+    width: Length
+    height: Length
+
+
+class Cell(NamedTuple):
+    """A place in the grid of a cut."""
+
+    column: Annotated[int, Field(ge=0, lt=2**16)]
+    row: Annotated[int, Field(ge=0, lt=2**16)]
+
+
+def only_what_is_said(thing: Any, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+    """What a file holds of a thing: its fields without those that are as they are by default."""
+    plain = {one.name: one.default for one in fields(thing) if one.default is not MISSING}
+    plain |= {one.name: one.default_factory() for one in fields(thing) if one.default_factory is not MISSING}
+    written = handler(thing)
+    return {
+        name: value
+        for name, value in written.items()
+        if name not in plain or getattr(thing, name) != plain[name]
+    }  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Cut:
-    """A grid of tiles on a sheet, in pixels of the picture."""
+    """A grid of tiles on a sheet, in pixels of the picture; or, with `pieces`, tiles of their own sizes in one row.
+
+    `region` is the part of the picture that the grid lies on. Cells of `left_out` are no tiles though they hold
+    something, those of `taken_in` are though they are empty. `anchor` is the point that a tile of another size than
+    the map's cell shares with the cell, moved by the offset. `gap` is how far apart parts of one loose piece may be.
+    """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
@@ -33,6 +75,19 @@ class Cut:
     margin_y: Offset = 0
     spacing_x: Offset = 0
     spacing_y: Offset = 0
+    region: Rect | None = None
+    pieces: Annotated[tuple[Rect, ...], Field(max_length=MOST_PIECES)] = ()
+    gap: Annotated[int, Field(ge=0, le=256)] = 0
+    left_out: tuple[Cell, ...] = ()
+    taken_in: tuple[Cell, ...] = ()
+    anchor: Anchor | None = None
+    offset_x: Shift = 0
+    offset_y: Shift = 0
+    shape: TileShape = "square"
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return only_what_is_said(self, handler)
 
     @property
     def pitch_x(self) -> int:
@@ -54,6 +109,11 @@ class CutGrid(NamedTuple):
     left_over_y: int
 
 
+def region_of(cut: Cut, width: int, height: int) -> Rect:
+    """The part of a picture that a cut lies on."""
+    return cut.region or Rect(0, 0, width, height)
+
+
 def grid_of(cut: Cut, width: int, height: int) -> CutGrid:
     """Columns, rows and left-over pixels of a cut on a picture.
 
@@ -68,40 +128,98 @@ def grid_of(cut: Cut, width: int, height: int) -> CutGrid:
     BadSheet
         If a number is out of range, or not one tile fits.
     """
-    columns, left_x = _fit(width, cut.tile_width, cut.margin_x, cut.spacing_x, "width", "x")
-    rows, left_y = _fit(height, cut.tile_height, cut.margin_y, cut.spacing_y, "height", "y")
+    if cut.pieces:
+        return CutGrid(len(cut.pieces), 1, 0, 0)
+    region = region_of(cut, width, height)
+    # A picture that was made smaller may end inside the region; what is left of it counts.
+    wide, high = min(region.width, width - region.x), min(region.height, height - region.y)
+    if wide < 1 or high < 1:
+        place = f"{region.x}, {region.y}"
+        raise BadSheet(f"The part at {place} lies beyond the picture of {width} x {height} pixels; move it.")
+    columns, left_x = _fit(wide, cut.tile_width, cut.margin_x, cut.spacing_x, "width", "x")
+    rows, left_y = _fit(high, cut.tile_height, cut.margin_y, cut.spacing_y, "height", "y")
     return CutGrid(columns, rows, left_x, left_y)
 
 
-def tile_rect(cut: Cut, column: int, row: int) -> tuple[int, int, int, int]:
-    """Left, top, width and height of a tile on the picture, in pixels."""
-    left = cut.margin_x + column * cut.pitch_x
-    top = cut.margin_y + row * cut.pitch_y
-    return left, top, cut.tile_width, cut.tile_height
+def left_over(cut: Cut, grid: CutGrid) -> list[str]:
+    """What a cut leaves over that no margin or spacing behind the last tile explains, in words."""
+    parts = []
+    for left, margin, spacing, side in (
+        (grid.left_over_x, cut.margin_x, cut.spacing_x, "at the right"),
+        (grid.left_over_y, cut.margin_y, cut.spacing_y, "at the bottom"),
+    ):
+        if left not in (0, margin, spacing, margin + spacing):
+            parts.append(f"{left} px {side}")
+    return parts
+
+
+def tile_rect(cut: Cut, column: int, row: int) -> Rect:
+    """Where a tile lies on the picture, in pixels."""
+    if cut.pieces:
+        return cut.pieces[column]
+    left, top = (cut.region.x, cut.region.y) if cut.region else (0, 0)
+    return Rect(
+        left + cut.margin_x + column * cut.pitch_x,
+        top + cut.margin_y + row * cut.pitch_y,
+        cut.tile_width,
+        cut.tile_height,
+    )
 
 
 def tile_at(cut: Cut, grid: CutGrid, x: float, y: float) -> tuple[int, int] | None:
     """Column and row of the tile under a point of the picture; None on margin, spacing or left-overs."""
-    column, inside_x = divmod(x - cut.margin_x, cut.pitch_x)
-    row, inside_y = divmod(y - cut.margin_y, cut.pitch_y)
+    if cut.pieces:
+        under = [
+            (piece.width * piece.height, number)
+            for number, piece in enumerate(cut.pieces)
+            if piece.x <= x < piece.x + piece.width and piece.y <= y < piece.y + piece.height
+        ]
+        return (min(under)[1], 0) if under else None
+    left, top, _, _ = tile_rect(cut, 0, 0)
+    column, inside_x = divmod(x - left, cut.pitch_x)
+    row, inside_y = divmod(y - top, cut.pitch_y)
     on_tile = inside_x < cut.tile_width and inside_y < cut.tile_height
     if on_tile and 0 <= column < grid.columns and 0 <= row < grid.rows:
         return int(column), int(row)
     return None
 
 
-def slice_tiles(picture: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:
-    """All tiles of a cut, without copying a pixel.
+def tile_size(cut: Cut, column: int, row: int) -> tuple[int, int]:
+    """Width and height of a tile, in pixels."""
+    rect = tile_rect(cut, column, row)
+    return rect.width, rect.height
+
+
+def stands_at(cut: Cut, tile: tuple[int, int], cell: tuple[int, int]) -> tuple[int, int]:
+    """Where the left top pixel of a tile comes to lie, seen from that of its cell.
 
     Parameters
     ----------
-    picture : (H, W, 4) uint8
-        RGBA, straight alpha.
+    tile, cell : (int, int)
+        Width and height in pixels. Without an anchor a tile stands in the left bottom corner.
+    """
+    anchor = cut.anchor or "bottom-left"
+    across = 0.0 if "left" in anchor else 1.0 if "right" in anchor else 0.5
+    down = 0.0 if "top" in anchor else 1.0 if "bottom" in anchor else 0.5
+    return (
+        int((cell[0] - tile[0]) * across // 1) + cut.offset_x,
+        int((cell[1] - tile[1]) * down // 1) + cut.offset_y,
+    )
+
+
+def slice_tiles(picture: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:
+    """All cells of a grid, without copying a pixel.
+
+    Parameters
+    ----------
+    picture : (H, W, C) uint8
+        RGBA with straight alpha, or any other number of channels.
     cut : Cut
+        One without loose pieces.
 
     Returns
     -------
-    tiles : (rows, columns, tile_height, tile_width, 4) uint8
+    tiles : (rows, columns, tile_height, tile_width, C) uint8
         A read-only view of `picture`.
 
     Raises
@@ -110,11 +228,12 @@ def slice_tiles(picture: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:
         As `grid_of`.
     """
     grid = grid_of(cut, picture.shape[1], picture.shape[0])
-    start = picture[cut.margin_y :, cut.margin_x :]
+    left, top, _, _ = tile_rect(cut, 0, 0)
+    start = picture[top:, left:]
     line, dot, channel = start.strides
     return np.lib.stride_tricks.as_strided(
         start,
-        shape=(grid.rows, grid.columns, cut.tile_height, cut.tile_width, 4),
+        shape=(grid.rows, grid.columns, cut.tile_height, cut.tile_width, picture.shape[2]),
         strides=(cut.pitch_y * line, cut.pitch_x * dot, line, dot, channel),
         writeable=False,
     )

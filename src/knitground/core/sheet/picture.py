@@ -2,24 +2,25 @@
 
 import io
 import re
-from collections.abc import Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, UnidentifiedImageError
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.errors import BadSheet
-from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.cut import Cut, only_what_is_said
 
 LARGEST_SIDE = 16384
 MOST_PIXELS = 2**26
 LARGEST_FILE = 2**29
 READABLE = ("PNG", "GIF", "WEBP", "BMP")
 
+Level = Annotated[int, Field(ge=0, le=255)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
 
 # The size is checked before any pixel is decoded, so Pillow's own limit would only get in the way.
@@ -28,7 +29,12 @@ Image.MAX_IMAGE_PIXELS = None
 
 @dataclass(frozen=True)
 class Sheet:
-    """A source image and the grids that make tiles of it; `made` where the program made its tiles."""
+    """A source image and the cuts that make tiles of it; `made` where the program made its tiles.
+
+    With `images` it is a collection of single images: its picture is put together of them, and has one cut for each,
+    under the image's name. `tolerance` is how far a pixel may be from a key colour; one whose alpha is less than
+    `clear_below` counts as transparent.
+    """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
@@ -37,6 +43,31 @@ class Sheet:
     cuts: tuple[Cut, ...] = ()
     keys: tuple[Colour, ...] = field(default=())
     made: bool = False
+    images: tuple[str, ...] = ()
+    tolerance: Level = 0
+    clear_below: Level = 0
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return only_what_is_said(self, handler)
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """The image files, relative to the project's folder."""
+        return self.images or (self.file,)
+
+    @property
+    def clearing(self) -> "Clearing":
+        """What of its picture counts as transparent."""
+        return Clearing(self.keys, self.tolerance, self.clear_below)
+
+
+class Clearing(NamedTuple):
+    """What of a picture counts as transparent: key colours with a tolerance, and alpha below a threshold."""
+
+    keys: tuple[str, ...] = ()
+    tolerance: int = 0
+    clear_below: int = 0
 
 
 def read_file(path: Path) -> bytes:
@@ -108,26 +139,28 @@ def encode_png(pixels: NDArray[np.uint8]) -> bytes:
     return buffer.getvalue()
 
 
-def with_keys(picture: NDArray[np.uint8], keys: Sequence[str]) -> NDArray[np.uint8]:
-    """The picture with every pixel of a key colour made fully transparent.
+def cleared(picture: NDArray[np.uint8], clearing: Clearing) -> NDArray[np.uint8]:
+    """The picture with every pixel that counts as transparent made fully so.
 
     Parameters
     ----------
     picture : (H, W, 4) uint8
-    keys : sequence of str
-        Colours as ``#rrggbb``.
+    clearing : Clearing
+        Key colours as ``#rrggbb``; a pixel is of a key colour if no channel is further from it than the tolerance.
 
     Returns
     -------
     picture : (H, W, 4) uint8
-        The same array where there are no keys, else a copy.
+        The same array where nothing is to be cleared, else a copy.
     """
-    if not keys:
+    if not clearing.keys and not clearing.clear_below:
         return picture
-    keyed = picture.copy()
-    for key in keys:
-        keyed[(picture[..., :3] == parse_colour(key)).all(axis=-1)] = 0
-    return keyed
+    result = picture.copy()
+    for key in clearing.keys:
+        apart = np.abs(picture[..., :3].astype(np.int16) - parse_colour(key)).max(axis=-1)
+        result[apart <= clearing.tolerance] = 0
+    result[picture[..., 3] < clearing.clear_below] = 0
+    return result
 
 
 def parse_colour(text: str) -> NDArray[np.uint8]:

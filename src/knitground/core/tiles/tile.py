@@ -4,12 +4,11 @@ A tile is named by (sheet, cut, column, row), which no later edit of the sheet s
 int32 numbers of the project's palette of tiles with the orientation in the bits above.
 """
 
-from dataclasses import dataclass
-from typing import Annotated, Any, NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import ConfigDict, Field, GetCoreSchemaHandler
+from pydantic import GetCoreSchemaHandler
 from pydantic_core import core_schema
 
 EMPTY = 0
@@ -69,18 +68,16 @@ class TileRef(NamedTuple):
         }
 
 
-@dataclass(frozen=True)
-class TileNotes:
-    """What the artist says of a tile; tiles without notes weigh 1."""
-
-    __pydantic_config__ = ConfigDict(extra="forbid")
-
-    weight: Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)] = 1.0
-
-
 def cell_code(number: int, orientation: int = 0) -> int:
     """Code of a palette number in one of the eight orientations (see `orient`)."""
     return number | orientation << ORIENTATION_SHIFT
+
+
+def turned_further(first: int, then: int) -> int:
+    """The orientation that comes of one orientation and another after it (see `orient`)."""
+    # Mirroring after turning by q is turning by -q after mirroring.
+    turns = (first & 3) + (then & 3) if not then & 4 else (then & 3) - (first & 3)
+    return (turns & 3) | ((first ^ then) & 4)
 
 
 def orient(pixels: NDArray[np.uint8], orientation: int) -> NDArray[np.uint8]:

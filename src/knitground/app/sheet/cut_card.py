@@ -1,0 +1,53 @@
+"""The card under the sheet while it is cut."""
+
+from PySide6.QtWidgets import QWidget
+
+from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.session import Session
+from knitground.app.sheet.clear_page import ClearPage
+from knitground.app.sheet.cut_mode import CutMode
+from knitground.app.sheet.grid_page import GridPage
+from knitground.app.sheet.part_page import PartPage
+from knitground.app.sheet.stand_page import StandPage
+from knitground.app.widgets import Pages, button, card, column, held_layout, row
+
+
+class CutCard(QWidget):
+    """Pages for what makes up the cut at hand."""
+
+    def __init__(self, session: Session, view: SheetView, mode: CutMode) -> None:
+        super().__init__()
+        self._session, self._view, self._mode = session, view, mode
+        self.grid = GridPage(session, view)
+        self.clear = ClearPage(session, view, mode)
+        self.part = PartPage(session, view)
+        self.stand = StandPage(session, view)
+        self.pages = Pages(
+            {"Grid": self.grid, "Part": self.part, "Transparent": self.clear, "Standing": self.stand}
+        )  # fmt: skip
+        self.add = button("Part", self._draw_part, "Cut a part of the picture by numbers of its own: draw a rectangle",
+                          icon_name="plus")  # fmt: skip
+        self.add.setCheckable(True)
+        head = row(*self.pages.tabs.values(), None, spacing=2)
+        head.addWidget(self.grid.loose)
+        head.addWidget(self.add)
+        layout = column(spacing=8)
+        layout.addWidget(card(column(held_layout(head), self.pages, spacing=6), 10))
+        self.setLayout(layout)
+
+    def refresh(self) -> None:
+        """Shows the cut as it is."""
+        sheet = self._view.sheet
+        if sheet is None or self._view.cut is None:
+            return
+        self.add.setEnabled(not sheet.images)
+        self.add.setChecked(self._mode.draws_part)
+        if self._mode.picks_colour is None:
+            self.clear.pick.setChecked(False)
+        for page in (self.grid, self.part, self.clear, self.stand):
+            page.refresh()
+
+    def _draw_part(self) -> None:
+        self._mode.draws_part = self.add.isChecked()
+        if self._mode.draws_part:
+            self._session.say("Draw a rectangle round the part; Escape stops.")

@@ -1,0 +1,223 @@
+"""The numbers of a cut, what comes of them, and better ones near them."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QLabel, QMenu, QStackedWidget, QWidget
+
+from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.jobs import Job
+from knitground.app.session import Session
+from knitground.app.sheet.magnifier import Magnifier
+from knitground.app.widgets import (
+    Tick,
+    button,
+    column,
+    held,
+    held_layout,
+    number,
+    quiet,
+    row,
+    set_quietly,
+)
+from knitground.core.project.cutting import as_grid, find_loose, guess_in
+from knitground.core.project.operations import set_cut
+from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, CutGrid, left_over
+from knitground.core.sheet.severed import Better, Severing
+
+_FIELDS = (
+    ("Tile", "tile_width", "tile_height", 1, LARGEST_TILE),
+    ("Margin", "margin_x", "margin_y", 0, LARGEST_OFFSET),
+    ("Spacing", "spacing_x", "spacing_y", 0, LARGEST_OFFSET),
+)
+BOX = 84
+
+
+def number_table(fields, changed) -> tuple[QWidget, dict[str, QWidget]]:
+    """Pairs of numbers, across and down, each line with its title."""
+    table = QGridLayout()
+    table.setContentsMargins(0, 0, 0, 0)
+    table.setHorizontalSpacing(8)
+    table.setVerticalSpacing(4)
+    boxes = {}
+    for place, title in enumerate(("across", "down"), start=1):
+        table.addWidget(quiet(title), 0, place)
+    for line, (title, across, down, low, high) in enumerate(fields, start=1):
+        table.addWidget(QLabel(title), line, 0)
+        for place, name in enumerate((across, down)):
+            box = number(low, high, lambda value, n=name: changed(n, value), name.replace("_", " "), " px")
+            box.setFixedWidth(BOX)
+            boxes[name] = box
+            table.addWidget(box, line, 1 + place)
+    return held_layout(column(held_layout(table), None)), boxes
+
+
+class GridPage(QWidget):
+    """Cut by numbers, or as loose pieces."""
+
+    def __init__(self, session: Session, view: SheetView) -> None:
+        super().__init__()
+        self._session, self._view = session, view
+        self._severing: tuple[object, Severing] | None = None
+        self._better: Better | None = None
+        self._judging: Job | None = None
+        self._judged: object = None
+        numbers, self.boxes = number_table(_FIELDS, self._set)
+        self._gap = number(0, 256, self._find, "gap", " px")
+        self._gap.setToolTip("Parts that lie so many clear pixels apart still belong to one piece")
+        self._gap.setFixedWidth(BOX)
+        says = quiet("Each separate shape is a tile of its own size.")
+        loose = held_layout(column(says, held(QLabel("Gap"), self._gap, None), None, spacing=4))
+        self._numbers = QStackedWidget()
+        self._numbers.addWidget(numbers)
+        self._numbers.addWidget(loose)
+        self._numbers.setFixedWidth(2 * BOX + 68)
+        self.loose = Tick("Loose pieces", "Find separate shapes instead of cutting by a grid: for props")
+        self.loose.clicked.connect(self._toggle_loose)
+        self._summary, self._left_over = quiet(), QLabel()
+        self._guess_button = button(
+            "Guess the numbers", self.guess, "Look for the grid that the art shows (Ctrl+G)", name="primary"
+        )
+        self._guess_button.setShortcut("Ctrl+G")
+        self._warning = quiet()
+        self._warning.setObjectName("warning")
+        self.fix = button("Use it", self._take_better, "Change the cut to these numbers")
+        self._warned = held(self._warning, self.fix)
+        self._warned.layout().setStretch(0, 1)
+        self._far = Magnifier(view)
+        text = column(self._summary, self._left_over, self._warned, None, held(self._guess_button, None), spacing=4)
+        layout = row(self._numbers, spacing=20)
+        layout.addLayout(text, 1)
+        layout.addWidget(self._far, 0, Qt.AlignmentFlag.AlignTop)
+        self.setLayout(layout)
+
+    def refresh(self) -> None:
+        """Shows the numbers as they are."""
+        sheet, cut, grid = self._view.sheet, self._view.cut, self._view.grid
+        if sheet is None or cut is None:
+            return
+        for name, box in self.boxes.items():
+            set_quietly(box, getattr(cut, name))
+        set_quietly(self._gap, cut.gap)
+        self._numbers.setCurrentIndex(1 if cut.pieces else 0)
+        self._numbers.setEnabled(not sheet.images)
+        self.loose.setChecked(bool(cut.pieces))
+        self.loose.setEnabled(not sheet.images)
+        self._guess_button.setEnabled(not cut.pieces and not sheet.images)
+        width, height = self._view.content_size()
+        if sheet.images:
+            self._summary.setText(f"A collection of {len(sheet.images)} images; each is a tile of its own size.")
+        else:
+            self._summary.setText(f"{sheet.file}, {width} x {height} px: {self._count(cut)}")
+        self._show_left_over(cut, grid)
+        self._far.setVisible(not cut.pieces and not sheet.images)
+        self._far.update()
+        self._judge(cut)
+
+    def _count(self, cut: Cut) -> str:
+        slices = self._view.slices
+        if slices is None:
+            return "the cut does not fit"
+        if cut.pieces:
+            return f"{int(slices.held.sum())} loose pieces"
+        says = f"{slices.grid.columns} x {slices.grid.rows} tiles"
+        empty, out = int((~slices.filled & ~slices.held).sum()), int((slices.filled & ~slices.held).sum())
+        more = [f"{count} {what}" for count, what in ((empty, "empty"), (out, "left out")) if count]
+        return says + (f", {' and '.join(more)}" if more else "")
+
+    def _show_left_over(self, cut: Cut, grid: CutGrid | None) -> None:
+        parts = left_over(cut, grid) if grid else []
+        self._left_over.setText("Left over: " + " and ".join(parts) if parts else "Nothing is left over")
+        self._left_over.setObjectName("warning" if parts else "quiet")
+        self._left_over.style().polish(self._left_over)
+
+    def _judge(self, cut: Cut) -> None:
+        """Looks, beside the interface, whether the borders cut through more than they need to."""
+        sheet = self._view.sheet
+        pixels = self._session.document.state.pictures[sheet.id].seen(sheet)
+        if self._judged is not None and self._judged[0] is pixels and self._judged[1] == cut:
+            return
+        self._judged = pixels, cut
+        self._show_better(None)
+        if self._judging is not None:
+            self._judging.cancel()
+        known = self._severing
+
+        def judge(report):
+            severing = known[1] if known is not None and known[0] is pixels else Severing(pixels)
+            report(0.3)
+            return pixels, cut, severing, severing.better(cut)
+
+        self._judging = Job("Looking at the borders", judge)
+        self._judging.succeeded.connect(self._take_judgement)
+        self._judging.start()
+
+    def _take_judgement(self, found) -> None:
+        pixels, cut, severing, better = found
+        if self._judged is not None and self._judged[0] is pixels and self._judged[1] == cut:
+            self._severing = pixels, severing
+            self._show_better(better)
+
+    def _show_better(self, better: Better | None) -> None:
+        self._better = better
+        self._warned.setVisible(better is not None)
+        if better is not None:
+            self._warning.setText(f"{better.sentence}.")
+
+    def _take_better(self) -> None:
+        sheet, better = self._view.sheet, self._better
+        if sheet is not None and better is not None:
+            self._session.attempt(lambda: set_cut(self._session.document, sheet.id, better.cut))
+
+    def _set(self, name: str, value: int) -> None:
+        sheet, cut = self._view.sheet, self._view.cut
+        if sheet and cut:
+            self._session.attempt(lambda: set_cut(self._session.document, sheet.id, replace(cut, **{name: value})))
+            self.refresh()
+
+    def _toggle_loose(self, wanted: bool) -> None:
+        sheet, cut = self._view.sheet, self._view.cut
+        if sheet and cut:
+            act = (
+                (lambda: self._loosen(cut.gap)) if wanted else lambda: as_grid(self._session.document, sheet.id, cut.id)
+            )
+            self._session.attempt(act)
+            self.refresh()
+
+    def _find(self, gap: int) -> None:
+        self._session.attempt(lambda: self._loosen(gap))
+        self.refresh()
+
+    def _loosen(self, gap: int) -> None:
+        count = find_loose(self._session.document, self._view.sheet.id, self._view.cut.id, gap)
+        self._session.say(f"Found {count} loose pieces.")
+
+    def guess(self) -> None:
+        """Looks for the grid, beside the interface."""
+        sheet, cut = self._view.sheet, self._view.cut
+        if sheet is None or cut is None:
+            return
+        pixels = self._session.document.state.pictures[sheet.id].seen(sheet)
+        job = Job("Guessing the numbers", lambda report: guess_in(pixels, cut))
+        self._session.run(job, lambda found: self._offer(sheet.id, found))
+
+    def _offer(self, sheet_id: str, found: list[tuple[Cut, str, float]]) -> None:
+        """Takes the best guess, and offers the others in a menu."""
+        if not found or self._session.sheet_id != sheet_id:
+            self._session.say("No grid shows on this sheet; drag the first tile's corners instead.")
+            return
+        self._take(sheet_id, *found[0][:2])
+        menu = QMenu(self)
+        for cut, reason, confidence in found[:5]:
+            text = (
+                f"{cut.tile_width} x {cut.tile_height}, margin {cut.margin_x}, {cut.margin_y}, "
+                f"spacing {cut.spacing_x}, {cut.spacing_y}"
+            )
+            menu.addAction(
+                f"{confidence:.0%}   {text}: {reason}", lambda c=cut, r=reason: self._take(sheet_id, c, r)
+            )  # fmt: skip
+        menu.popup(self._guess_button.mapToGlobal(self._guess_button.rect().bottomLeft()))
+
+    def _take(self, sheet_id: str, cut: Cut, reason: str) -> None:
+        self._session.attempt(lambda: set_cut(self._session.document, sheet_id, cut))
+        self._session.say(f"Cut as guessed: {reason}.")

@@ -1,0 +1,66 @@
+"""Collections: single images of any size that are one tileset.
+
+The images of a collection are put side by side into one picture, so that everything that works on sheets works on it.
+Each has a cut of its own, under its name: a tile is known by the collection and the name of its image.
+"""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from pathlib import PurePosixPath
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadSheet
+from knitground.core.project.model import Picture
+from knitground.core.sheet.cut import LARGEST_TILE, Cut, Rect
+from knitground.core.sheet.picture import LARGEST_SIDE, MOST_PIXELS, Sheet, decode_picture
+from knitground.core.sheet.shelves import shelved
+
+MOST_IMAGES = 2048
+_APART = 2
+
+
+def image_name(file: str) -> str:
+    """What an image of a collection is called: its file's name without the ending."""
+    return PurePosixPath(file).stem
+
+
+def collect(files: Mapping[str, bytes]) -> Picture:
+    """The picture of a collection, its images in rows in the order of their files.
+
+    Raises
+    ------
+    BadSheet
+        If an image cannot be read, or all together are too many or too large.
+    """
+    if not 1 <= len(files) <= MOST_IMAGES:
+        raise BadSheet(f"{len(files)} images are out of range for a collection; choose 1 to {MOST_IMAGES}.")
+    images = [decode_picture(data, name) for name, data in files.items()]
+    places, (width, height) = _places(images)
+    if max(width, height) > LARGEST_SIDE or width * height > MOST_PIXELS:
+        raise BadSheet("All images of this collection together are too large; make two collections of them.")
+    pixels = np.zeros((height, width, 4), dtype=np.uint8)
+    for image, place in zip(images, places, strict=True):
+        pixels[place.y : place.y + place.height, place.x : place.x + place.width] = image
+    return Picture(tuple(files.values()), pixels, tuple(places))
+
+
+def laid_out(sheet: Sheet, picture: Picture) -> Sheet:
+    """A collection with a cut for each image where it lies on the picture; any other sheet as it is."""
+    if not sheet.images:
+        return sheet
+    known = {cut.id: cut for cut in sheet.cuts}
+    cuts = []
+    for file, place in zip(sheet.images, picture.places, strict=True):
+        name = image_name(file)
+        cut = known.get(name) or Cut(name, place.width, place.height, anchor="bottom")
+        cuts.append(replace(cut, tile_width=place.width, tile_height=place.height, region=place))
+    return replace(sheet, cuts=tuple(cuts))
+
+
+def _places(images: list[NDArray[np.uint8]]) -> tuple[list[Rect], tuple[int, int]]:
+    sizes = [(image.shape[1], image.shape[0]) for image in images]
+    if max(max(size) for size in sizes) > LARGEST_TILE:
+        raise BadSheet(f"An image of this collection is larger than {LARGEST_TILE} pixels; add it as a sheet instead.")
+    return shelved(sizes, apart=_APART)

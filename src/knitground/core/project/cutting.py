@@ -1,0 +1,162 @@
+"""Cuts of a project's sheets: adding, removing, loose pieces, cells in and out, what is transparent."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadRequest, BadSheet
+from knitground.core.ground.layers import next_by_id
+from knitground.core.project.document import Document
+from knitground.core.project.model import fresh_id, replaced
+from knitground.core.project.operations import put, set_cut
+from knitground.core.sheet.cut import Cell, Cut, Rect
+from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.picture import Sheet
+from knitground.core.sheet.pieces import find_pieces, kept_in_place
+from knitground.core.sheet.slices import Slices
+from knitground.core.tiles.tile import TileRef
+
+_SMALLEST_PART = 4
+
+
+def add_cut(document: Document, sheet_id: str, region: Rect) -> str:
+    """Adds a cut on a part of a sheet, by the best guess there; returns its id.
+
+    Raises
+    ------
+    BadRequest
+        If the part is too small, or the sheet is a collection.
+    """
+    sheet = next_by_id(document.project.sheets, sheet_id)
+    _refuse_collection(sheet)
+    if min(region.width, region.height) < _SMALLEST_PART:
+        raise BadRequest(f"A part of {region.width} x {region.height} pixels is too small; draw a larger rectangle.")
+    guesses = guess_cuts(_part(_seen(document, sheet), region), most=1)
+    near = sheet.cuts[-1] if sheet.cuts else Cut("", 16, 16)
+    plain = Cut("", min(near.tile_width, region.width), min(near.tile_height, region.height))
+    name = fresh_id(f"part {len(sheet.cuts) + 1}", sheet.cuts)
+    cut = replace(guesses[0].as_cut(name) if guesses else plain, id=name, region=region)
+    put(document, "add part", "sheets", replace(sheet, cuts=(*sheet.cuts, cut)))
+    return name
+
+
+def remove_cut(document: Document, sheet_id: str, cut_id: str) -> None:
+    """Takes a cut off a sheet; BadRequest if it is the only one."""
+    sheet = next_by_id(document.project.sheets, sheet_id)
+    _refuse_collection(sheet)
+    if len(sheet.cuts) < 2:
+        raise BadRequest("A sheet keeps one cut; take the whole sheet out instead.")
+    put(document, "remove part", "sheets", replace(sheet, cuts=tuple(cut for cut in sheet.cuts if cut.id != cut_id)))
+
+
+def guess_in(picture: NDArray[np.uint8], cut: Cut) -> list[tuple[Cut, str, float]]:
+    """Cuts guessed on the part of a picture where a cut lies, each with a reason and a confidence.
+
+    What is said of the cut beyond its numbers stays.
+    """
+    part = _part(picture, cut.region) if cut.region else picture
+    found = []
+    for guess in guess_cuts(np.ascontiguousarray(part)):
+        new = guess.as_cut(cut.id)
+        numbers = {
+            name: getattr(new, name)
+            for name in ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y")
+        }
+        found.append((replace(cut, pieces=(), gap=0, **numbers), guess.reason, guess.confidence))
+    return found
+
+
+def find_loose(document: Document, sheet_id: str, cut_id: str, gap: int) -> int:
+    """Makes a cut one of loose pieces, or finds them anew with another gap; returns how many there are.
+
+    Pieces that were known keep their number.
+
+    Raises
+    ------
+    BadSheet
+        As `find_pieces`.
+    """
+    sheet = next_by_id(document.project.sheets, sheet_id)
+    _refuse_collection(sheet)
+    cut = next_by_id(sheet.cuts, cut_id)
+    found = loose_pieces(_seen(document, sheet), cut, gap)
+    # Under another gap what was one piece may be several, so numbers are only kept for as long as it stays.
+    pieces = kept_in_place(cut.pieces, found) if cut.pieces and gap == cut.gap else found
+    put(document, "loose pieces", "sheets", replace(
+        sheet, cuts=replaced(sheet.cuts, replace(
+            cut, pieces=tuple(pieces), gap=gap, anchor=cut.anchor or "bottom", left_out=(), taken_in=()
+        ))
+    ))  # fmt: skip
+    return len(pieces)
+
+
+def as_grid(document: Document, sheet_id: str, cut_id: str) -> None:
+    """Makes a cut of loose pieces a grid again."""
+    cut = next_by_id(next_by_id(document.project.sheets, sheet_id).cuts, cut_id)
+    set_cut(document, sheet_id, replace(cut, pieces=(), gap=0, left_out=(), taken_in=()))
+
+
+def loose_pieces(picture: NDArray[np.uint8], cut: Cut, gap: int) -> list[Rect]:
+    """The loose pieces on the part of a picture where a cut lies; raises as `find_pieces`."""
+    if not cut.region:
+        return find_pieces(picture, gap=gap)
+    found = find_pieces(_part(picture, cut.region), gap=gap)
+    return [piece._replace(x=piece.x + cut.region.x, y=piece.y + cut.region.y) for piece in found]
+
+
+def toggle_cell(document: Document, ref: TileRef) -> bool:
+    """Leaves a cell out, or takes it in; returns whether it is a tile now."""
+    sheet = next_by_id(document.project.sheets, ref.sheet)
+    cut, cell = next_by_id(sheet.cuts, ref.cut), Cell(ref.column, ref.row)
+    slices = Slices(_seen(document, sheet), cut)
+    held, filled = slices.holds(*cell), bool(slices.filled[ref.row, ref.column])
+    left_out = tuple(one for one in cut.left_out if one != cell) + ((cell,) if held and filled else ())
+    taken_in = tuple(one for one in cut.taken_in if one != cell) + ((cell,) if not held and not filled else ())
+    changed = replace(cut, left_out=tuple(sorted(left_out)), taken_in=tuple(sorted(taken_in)))
+    label = "leave cell out" if held else "take cell in"
+    put(document, label, "sheets", replace(sheet, cuts=replaced(sheet.cuts, changed)))
+    return not held
+
+
+def set_clearing(
+    document: Document,
+    sheet_id: str,
+    *,
+    keys: Iterable[str] | None = None,
+    tolerance: int | None = None,
+    clear_below: int | None = None,
+) -> None:
+    """Changes what of a sheet counts as transparent; what is not given stays.
+
+    Raises
+    ------
+    BadSheet
+        If a number is out of range.
+    """
+    sheet = next_by_id(document.project.sheets, sheet_id)
+    for name, value in (("tolerance", tolerance), ("alpha threshold", clear_below)):
+        if value is not None and not 0 <= value <= 255:
+            raise BadSheet(f"The {name} is {value}; give a number from 0 to 255.")
+    changed = replace(
+        sheet,
+        keys=sheet.keys if keys is None else tuple(dict.fromkeys(keys)),
+        tolerance=sheet.tolerance if tolerance is None else tolerance,
+        clear_below=sheet.clear_below if clear_below is None else clear_below,
+    )
+    put(document, "transparent colours", "sheets", changed)
+
+
+def _seen(document: Document, sheet: Sheet) -> NDArray[np.uint8]:
+    return document.state.pictures[sheet.id].seen(sheet)
+
+
+def _part(picture: NDArray[np.uint8], region: Rect) -> NDArray[np.uint8]:
+    x, y, width, height = region
+    return np.ascontiguousarray(picture[y : y + height, x : x + width])
+
+
+def _refuse_collection(sheet: Sheet) -> None:
+    if sheet.images:
+        raise BadRequest(f"{sheet.id} is a collection: each image is a tile of its own, there is nothing to cut.")

@@ -1,0 +1,107 @@
+"""What is said of tiles, for one or many at once."""
+
+from collections.abc import Callable, Collection, Iterable, Mapping
+from dataclasses import replace
+from typing import Any
+
+from knitground.core.errors import BadRequest
+from knitground.core.project.document import Document
+from knitground.core.tiles.notes import LONGEST_NAME, MOST_FRAMES, PLAIN, Collision, Frame, Property, TileNotes
+from knitground.core.tiles.tile import TileRef
+
+
+def notes_of(document: Document, ref: TileRef) -> TileNotes:
+    """What is said of a tile."""
+    return document.project.tiles.get(ref, PLAIN)
+
+
+def note(
+    document: Document, label: str, refs: Iterable[TileRef], change: Callable[[TileRef, TileNotes], TileNotes]
+) -> None:
+    """Changes what is said of some tiles, as one step; a tile of which nothing is left to say is not kept."""
+    tiles = dict(document.project.tiles)
+    for ref in refs:
+        new = change(ref, tiles.get(ref, PLAIN))
+        if new == PLAIN:
+            tiles.pop(ref, None)
+        else:
+            tiles[ref] = new
+    document.define(label, replace(document.project, tiles=tiles))
+
+
+def set_weight(document: Document, refs: Iterable[TileRef], weight: float) -> None:
+    """Changes how often some tiles come among their variants."""
+    if not 0 <= weight <= 1e6:
+        raise BadRequest(f"A weight of {weight} is out of range; give a number from 0 to 1000000.")
+    note(document, "weight", refs, lambda _, notes: replace(notes, weight=weight))
+
+
+def set_walkable(document: Document, refs: Iterable[TileRef], walkable: bool) -> None:
+    """Says whether some tiles can be walked on."""
+    note(document, "walkable", refs, lambda _, notes: replace(notes, walkable=walkable))
+
+
+def add_tag(document: Document, refs: Iterable[TileRef], tag: str) -> None:
+    """Gives some tiles a tag."""
+    tag = tag.strip()
+    if not tag or "," in tag or len(tag) > LONGEST_NAME:
+        raise BadRequest(f"A tag is 1 to {LONGEST_NAME} letters without a comma; write one such as “roof”.")
+    note(document, "tag", refs, lambda _, notes: replace(notes, tags=tuple(sorted({*notes.tags, tag}))))
+
+
+def remove_tag(document: Document, refs: Iterable[TileRef], tag: str) -> None:
+    """Takes a tag off some tiles."""
+    note(document, "tag", refs, lambda _, notes: replace(notes, tags=tuple(one for one in notes.tags if one != tag)))
+
+
+def set_property(document: Document, refs: Iterable[TileRef], name: str, value: Property) -> None:
+    """Gives some tiles a property, or another value of it."""
+    name = name.strip()
+    if not name or len(name) > LONGEST_NAME:
+        raise BadRequest(f"A property's name is 1 to {LONGEST_NAME} letters; write one such as “height”.")
+    note(
+        document, f"property {name}", refs,
+        lambda _, notes: replace(notes, properties=dict(sorted({**notes.properties, name: value}.items()))),
+    )  # fmt: skip
+
+
+def remove_property(document: Document, refs: Iterable[TileRef], name: str) -> None:
+    """Takes a property off some tiles."""
+
+    def without(_: TileRef, notes: TileNotes) -> TileNotes:
+        return replace(notes, properties={key: value for key, value in notes.properties.items() if key != name})
+
+    note(document, f"remove property {name}", refs, without)
+
+
+def set_collision(document: Document, shapes: Mapping[TileRef, Collision]) -> None:
+    """Says what of some tiles blocks."""
+    note(document, "collision shape", shapes, lambda ref, notes: replace(notes, collision=shapes[ref]))
+
+
+def animate(document: Document, ref: TileRef, frames: Collection[Frame]) -> None:
+    """Lets a tile play some frames; none or one lets it stand still.
+
+    Raises
+    ------
+    BadRequest
+        If there are too many, or two are of different sizes.
+    """
+    if len(frames) > MOST_FRAMES:
+        raise BadRequest(f"{len(frames)} frames are too many; an animation has at most {MOST_FRAMES}.")
+    kept = tuple(frames) if len(frames) > 1 else ()
+    note(document, "animation", [ref], lambda _, notes: replace(notes, frames=kept))
+
+
+def shared(document: Document, refs: Iterable[TileRef], field: Callable[[TileNotes], Any]) -> list[Any]:
+    """The different values that some tiles have of something, the most common first; one value where all agree."""
+    values: list[Any] = []
+    counts: list[int] = []
+    for ref in refs:
+        value = field(notes_of(document, ref))
+        if value in values:
+            counts[values.index(value)] += 1
+        else:
+            values.append(value)
+            counts.append(1)
+    return [value for _, value in sorted(zip(counts, values, strict=True), key=lambda pair: -pair[0])]

@@ -1,0 +1,60 @@
+"""The tiles that a cut makes of a picture: which cells are tiles, and their pixels."""
+
+from collections.abc import Iterator
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.sheet.cut import Cut, grid_of, slice_tiles, tile_rect
+
+
+class Slices:
+    """Tiles of one cut on one picture, (H, W, 4) uint8 with straight alpha; raises BadSheet where it does not fit."""
+
+    def __init__(self, picture: NDArray[np.uint8], cut: Cut) -> None:
+        self.cut = cut
+        self.picture = picture
+        self.grid = grid_of(cut, picture.shape[1], picture.shape[0])
+
+    @cached_property
+    def filled(self) -> NDArray[np.bool_]:
+        """Which cells hold something that can be seen, (rows, columns) bool."""
+        if self.cut.pieces:
+            return np.array([[self._inside(number) for number in range(self.grid.columns)]])
+        alpha = slice_tiles(self.picture[..., 3:], self.cut)
+        return np.asarray(alpha.any(axis=(2, 3, 4)), dtype=bool)
+
+    @cached_property
+    def held(self) -> NDArray[np.bool_]:
+        """Which cells are tiles, (rows, columns) bool: those that hold something, but for what the cut says of some."""
+        held = self.filled.copy()
+        for cells, value in ((self.cut.left_out, False), (self.cut.taken_in, True)):
+            for column, row in cells:
+                if row < self.grid.rows and column < self.grid.columns:
+                    held[row, column] = value
+        return held
+
+    def holds(self, column: int, row: int) -> bool:
+        """Whether a cell is a tile."""
+        return row < self.grid.rows and column < self.grid.columns and bool(self.held[row, column])
+
+    def tile(self, column: int, row: int) -> NDArray[np.uint8] | None:
+        """Pixels of a tile, (h, w, 4) uint8; none where the cell is no tile."""
+        return self.cell(column, row) if self.holds(column, row) else None
+
+    def cell(self, column: int, row: int) -> NDArray[np.uint8]:
+        """Pixels of a cell of the grid, whether it is a tile or not."""
+        x, y, width, height = tile_rect(self.cut, column, row)
+        return self.picture[y : y + height, x : x + width]
+
+    def cells(self) -> Iterator[tuple[int, int]]:
+        """Columns and rows of all tiles, in reading order."""
+        for row, column in np.argwhere(self.held).tolist():
+            yield column, row
+
+    def _inside(self, number: int) -> bool:
+        """Whether a loose piece lies on the picture; one that was redrawn smaller may not."""
+        x, y, width, height = self.cut.pieces[number]
+        inside = x + width <= self.picture.shape[1] and y + height <= self.picture.shape[0]
+        return inside and bool(self.picture[y : y + height, x : x + width, 3].any())
