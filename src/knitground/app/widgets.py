@@ -155,9 +155,12 @@ class Tick(QCheckBox):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(1, self.height() / 2 - 8, 16, 16)
         painter.setPen(QPen(theme().colour("focus" if self.hasFocus() else "quiet"), 1.5))
-        painter.setBrush(theme().colour("thread" if self.isChecked() else "panel"))
+        whole = self.checkState() == Qt.CheckState.Checked
+        painter.setBrush(theme().colour("thread" if whole else "panel"))
         painter.drawRoundedRect(box, 4, 4)
-        if self.isChecked():
+        if self.checkState() == Qt.CheckState.PartiallyChecked:
+            painter.fillRect(box.adjusted(4, 7, -4, -7), theme().colour("ink"))
+        elif self.isChecked():
             painter.setPen(QPen(theme().colour("on_thread"), 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             corner = box.topLeft()
             painter.drawPolyline([corner + QPointF(*spot) for spot in ((4, 8.5), (7, 11.5), (12, 5))])

@@ -114,6 +114,8 @@ class Window(QMainWindow):
         self._redo.setShortcuts([QKeySequence("Ctrl+Y"), QKeySequence("Ctrl+Shift+Z")])
         for index, stage in enumerate(STAGES):
             self._add(f"Stage {stage.capitalize()}", f"Ctrl+{index + 1}", lambda s=stage: session.set_stage(s))
+        self._add("Cut the sheet, or describe its tiles", "F2", self._change_sheet_work)
+        self._add("All tiles like this", "", self.panels["sheet"].tile_card.choose_alike)
         self._add("New ground…", "", self.panels["ground"].new_ground)
         self._add("Read labels off the pixels", "", self.panels["joins"].read_labels)
         self._add("Make missing tiles…", "", self.panels["joins"].make_missing)
@@ -142,6 +144,11 @@ class Window(QMainWindow):
         self._keep = self._add("Keep what is tried", "Ctrl+Return", self.trial.keep)
         self._drop = self._add("Drop what is tried", "Ctrl+Backspace", self.trial.drop)
         self._on_trial = [self._trial_key(self._keep, "Return"), self._trial_key(self._drop, "Escape")]
+
+    def _change_sheet_work(self) -> None:
+        if self.session.stage == "sheet":
+            self.panels["sheet"].change_over()
+        self.session.set_stage("sheet")
 
     def throw_again(self) -> None:
         """Another throw of what is shown by chance: the recipe that is tried, or the mix in hand."""

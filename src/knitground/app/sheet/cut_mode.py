@@ -197,15 +197,14 @@ class CutMode(SheetMode):
     def _paint_left_over(self, painter: QPainter, view: SheetView) -> None:
         """Hatches the pixels at the right and bottom that belong to no tile."""
         grid, part = view.grid, region_of(view.cut, *view.content_size())
-        if not left_over(view.cut, grid):
-            return
-        over = [
-            QRectF(part.x + part.width - grid.left_over_x, part.y, grid.left_over_x, part.height),
-            QRectF(part.x, part.y + part.height - grid.left_over_y, part.width - grid.left_over_x, grid.left_over_y),
-        ]
-        for rect in over:
-            if rect.width() > 0 and rect.height() > 0:
-                _hatch(painter, view.rect_on_widget(rect.x(), rect.y(), rect.width(), rect.height()), "warning")
+        # What a margin or spacing behind the last tile explains is not worth a hatch.
+        wide = grid.left_over_x if left_over(view.cut, grid._replace(left_over_y=0)) else 0
+        high = grid.left_over_y if left_over(view.cut, grid._replace(left_over_x=0)) else 0
+        right, bottom = part.x + part.width, part.y + part.height
+        if wide:
+            _hatch(painter, view.rect_on_widget(right - wide, part.y, wide, part.height), "warning")
+        if high:
+            _hatch(painter, view.rect_on_widget(part.x, bottom - high, part.width - wide, high), "warning")
 
     def _paint_left_out(self, painter: QPainter, view: SheetView) -> None:
         """Hatches cells that hold something and are no tiles, and frames empty ones that are."""

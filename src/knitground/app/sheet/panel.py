@@ -2,11 +2,13 @@
 
 from PySide6.QtWidgets import QButtonGroup, QStackedLayout, QStackedWidget, QWidget
 
+from knitground.app.canvas.select_mode import SelectMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.session import Session
 from knitground.app.sheet.cut_card import CutCard
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.empty import EmptySheet
+from knitground.app.sheet.tile_card import TileCard
 from knitground.app.stage import SheetTabs
 from knitground.app.widgets import (
     BACKDROPS,
@@ -36,7 +38,10 @@ class SheetPanel(QWidget):
         self._empty = EmptySheet(tabs)
         self.cut_card = CutCard(session, self.view, self.mode)
         self._cards = QStackedWidget()
-        self._cards.addWidget(self.cut_card)
+        self.tile_card = TileCard(session, self.view)
+        self._modes = {"Cut": (self.mode, self.cut_card), "Tiles": (SelectMode(session), self.tile_card)}
+        for _, made in self._modes.values():
+            self._cards.addWidget(made)
         self._backdrop = ChoiceBox("Backdrop")
         self._backdrop.setToolTip("What shows through where the picture is transparent")
         self._backdrop.activated.connect(lambda index: session.choose(backdrop=self._backdrop.itemData(index)))
@@ -44,7 +49,10 @@ class SheetPanel(QWidget):
         self._chips = row(spacing=0)
         self._shown_chips: tuple[list[str], str] = ([], "")
         group = QButtonGroup(self)
-        for title, tip in (("Cut", "How the picture is cut (F2 changes over)"),):
+        for title, tip in (
+            ("Cut", "How the picture is cut (F2 changes over)"),
+            ("Tiles", "What the tiles are: choose some and describe them (F2 changes over)"),
+        ):
             tab = button(title, lambda name=title: self.show_work(name), tip, name="tab")
             tab.setCheckable(True)
             group.addButton(tab)
@@ -94,7 +102,14 @@ class SheetPanel(QWidget):
     def show_work(self, title: str) -> None:
         """Changes over between cutting and the tiles."""
         self._works[title].setChecked(True)
+        self.view.mode, made = self._modes[title]
+        self._cards.setCurrentWidget(made)
+        self.view.update()
         self.refresh()
+
+    def change_over(self) -> None:
+        """Shows the tiles in place of the cut, or the other way round."""
+        self.show_work("Cut" if self._works["Tiles"].isChecked() else "Tiles")
 
     def _remove(self) -> None:
         sheet = self.view.sheet

@@ -1,0 +1,100 @@
+"""Choosing tiles on the sheet, one or many."""
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
+
+from knitground.app.canvas.pick_mode import beside_in
+from knitground.app.canvas.sheet_view import SheetMode, SheetView
+from knitground.app.session import Session
+from knitground.app.theme.colours import theme
+from knitground.core.tiles.tile import TileRef
+
+_STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+_CONTROL, _SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+class SelectMode(SheetMode):
+    """A click chooses a tile, Ctrl takes one more in or lets it go, Shift a block, a drag all that it touches."""
+
+    smallest_tile = 24
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._under: TileRef | None = None
+        self._band: tuple[QPointF, QPointF] | None = None
+        self._before: frozenset[TileRef] = frozenset()
+
+    def paint(self, painter: QPainter, view: SheetView) -> None:
+        view.draw_lines(painter)
+        painter.setPen(QPen(theme().colour("focus"), 2))
+        painter.setBrush(theme().colour("focus", 60))
+        room = QRectF(view.rect())
+        chosen = [rect for ref in self._session.selection if (rect := view.rect_of(ref)) and rect.intersects(room)]
+        painter.drawRects(chosen)
+        if self._under:
+            view.draw_frame(painter, self._under, "fine")
+        if self._session.tile is not None:
+            view.draw_frame(painter, self._session.tile, "thread")
+        if self._band is not None:
+            painter.setPen(QPen(theme().colour("focus"), 1, Qt.PenStyle.DashLine))
+            painter.setBrush(theme().colour("focus", 30))
+            painter.drawRect(QRectF(*(view.to_widget(spot.x(), spot.y()) for spot in self._band)).normalized())
+
+    def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        session, ref = self._session, view.ref_at(point)
+        more = bool(event.modifiers() & _CONTROL)
+        self._before = session.selection if more else frozenset()
+        if event.modifiers() & _SHIFT and ref and session.tile:
+            session.choose(selection=self._before | frozenset(self._block(view, session.tile, ref)))
+            return
+        self._band = point, point
+        if ref is None:
+            if not more:
+                session.choose(selection=frozenset())
+        elif more and ref in session.selection:
+            self._before = session.selection - {ref}
+            session.choose(selection=self._before)
+        else:
+            session.choose(tile=ref, selection=self._before | {ref})
+
+    def drag(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        if self._band is None:
+            return
+        self._band = self._band[0], point
+        touched = frozenset(view.tiles_in(*self._band))
+        if self._before | touched != self._session.selection and touched:
+            tile = self._session.tile if self._session.tile in touched else min(touched)
+            self._session.choose(selection=self._before | touched, tile=tile)
+
+    def release(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        self._band = None
+
+    def hover(self, view: SheetView, point: QPointF | None) -> None:
+        self._under = view.ref_at(point) if point is not None else None
+        view.setCursor(Qt.CursorShape.ArrowCursor)
+
+    def key(self, view: SheetView, event: QKeyEvent) -> bool:
+        session, step = self._session, _STEPS.get(Qt.Key(event.key()))
+        if event.key() == Qt.Key.Key_Escape:
+            session.choose(selection=frozenset())
+        elif event.key() == Qt.Key.Key_A and event.modifiers() & _CONTROL and view.sheet:
+            session.choose(selection=frozenset(view.tiles()))
+        elif step is not None and session.tile is not None and view.sheet and session.tile.sheet == view.sheet.id:
+            beside = beside_in(view, session.tile, step)
+            if beside is not None:
+                kept = session.selection if event.modifiers() & _SHIFT else frozenset()
+                session.choose(tile=beside, selection=kept | {beside})
+        else:
+            return False
+        return True
+
+    def _block(self, view: SheetView, start: TileRef, end: TileRef) -> list[TileRef]:
+        """The tiles between two of one cut, as a block; of different cuts only the two."""
+        if (start.sheet, start.cut) != (end.sheet, end.cut):
+            return [start, end]
+        columns, rows = sorted((start.column, end.column)), sorted((start.row, end.row))
+        return [
+            ref
+            for ref in view.tiles()
+            if ref.cut == start.cut and columns[0] <= ref.column <= columns[1] and rows[0] <= ref.row <= rows[1]
+        ]

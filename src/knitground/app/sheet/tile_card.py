@@ -1,0 +1,138 @@
+"""The card under the sheet while tiles are described: the chosen ones, large, and what is said of them."""
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QMenu, QWidget
+
+from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.session import Session
+from knitground.app.sheet.notes_page import NotesPage
+from knitground.app.theme.colours import theme
+from knitground.app.widgets import Pages, button, card, column, draw_backdrop, held_layout, quiet, row
+from knitground.core.sheet.cut import tile_rect
+from knitground.core.tiles.alike import like
+from knitground.core.tiles.tile import TileRef
+
+SIDE = 132
+_AROUND = 0.45
+
+
+class Neighbourhood(QWidget):
+    """The tile at hand, large, with what lies round it on the sheet."""
+
+    def __init__(self, session: Session, view: SheetView) -> None:
+        super().__init__()
+        self._session, self._view = session, view
+        self.setFixedSize(SIDE, SIDE)
+        self.setToolTip("The tile at hand, and its neighbours on the sheet")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, view, ref = QPainter(self), self._view, self._session.tile
+        room = QRectF(self.rect())
+        painter.fillRect(room, theme().colour("well"))
+        slices = self._session.derived.sliced().get((ref.sheet, ref.cut)) if ref else None
+        if slices is not None and view.sheet and ref.sheet == view.sheet.id and slices.holds(ref.column, ref.row):
+            tile = QRectF(*tile_rect(slices.cut, ref.column, ref.row))
+            scale = SIDE / (max(tile.width(), tile.height()) * (1 + 2 * _AROUND))
+            painter.save()
+            painter.translate(room.center() - tile.center() * scale)
+            painter.scale(scale, scale)
+            whole = QRectF(0, 0, *view.content_size())
+            draw_backdrop(painter, whole, self._session.backdrop)
+            view.sharp(painter)
+            painter.drawImage(QPointF(0, 0), view.image)
+            veil = QPainterPath()
+            veil.addRect(whole)
+            veil.addRect(tile)
+            painter.fillPath(veil, theme().colour("well", 150))
+            pen = QPen(theme().colour("thread"), 2)
+            pen.setCosmetic(True)
+            painter.setPen(pen)
+            painter.drawRect(tile)
+            painter.restore()
+        painter.setPen(theme().colour("line"))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+
+class TileCard(QWidget):
+    """Pages about the chosen tiles."""
+
+    def __init__(self, session: Session, view: SheetView) -> None:
+        super().__init__()
+        self._session, self._view = session, view
+        self.picture = Neighbourhood(session, view)
+        self.notes = NotesPage(session)
+        self.pages = Pages({"Notes": self.notes})
+        self._title = quiet()
+        says = "Choose all tiles of the project with these pixels, flipped and turned copies too (Ctrl+Shift+A)"
+        alike = button("All like this", self.choose_alike, says)
+        alike.setShortcut("Ctrl+Shift+A")
+        self._by_tag = button("By tag", self._offer_tags, "Choose all tiles that bear a tag")
+        head = row(*self.pages.tabs.values(), None, alike, self._by_tag, spacing=4)
+        left = column(self.picture, self._title, None, spacing=4)
+        body = row(held_layout(left), spacing=12)
+        body.addWidget(self.pages, 1)
+        self.setLayout(column(card(column(held_layout(head), held_layout(body), spacing=6), 10)))
+
+    @property
+    def refs(self) -> list[TileRef]:
+        """The chosen tiles that there are, or the one at hand."""
+        session = self._session
+        chosen = session.selection or ({session.tile} if session.tile else set())
+        return sorted(session.derived.usable(chosen), key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
+
+    def refresh(self) -> None:
+        """Shows the tiles as they are."""
+        refs = self.refs
+        if not refs:
+            self._title.setText("No tile chosen: click one.")
+        elif len(refs) == 1:
+            ref = refs[0]
+            tile = self._session.derived.tile(ref)
+            place = ref.cut if self._is_image(ref) else f"{ref.column}, {ref.row}"
+            self._title.setText(f"{ref.sheet} {place}\n{tile.shape[1]} x {tile.shape[0]} px")
+        else:
+            self._title.setText(f"{len(refs)} tiles chosen")
+        self.picture.update()
+        self.notes.show_tiles(refs)
+
+    def choose_alike(self) -> None:
+        """Chooses all tiles that look like the one at hand."""
+        session = self._session
+        if not self.refs:
+            session.say("Choose a tile first.")
+            return
+        wanted = session.tile if session.tile in self.refs else self.refs[0]
+        found = like(self._all_tiles(), wanted)
+        session.choose(tile=wanted, selection=frozenset(found))
+        others = len(found) - 1
+        session.say(f"{others} other tile{'s look' if others != 1 else ' looks'} like this one." if others else
+                    "No other tile looks like this one.")  # fmt: skip
+
+    def _all_tiles(self) -> dict[TileRef, np.ndarray]:
+        return {
+            TileRef(sheet, cut, *cell): slices.cell(*cell)
+            for (sheet, cut), slices in self._session.derived.sliced().items()
+            for cell in slices.cells()
+        }
+
+    def _is_image(self, ref: TileRef) -> bool:
+        return any(sheet.id == ref.sheet and sheet.images for sheet in self._session.document.project.sheets)
+
+    def _offer_tags(self) -> None:
+        tiles = self._session.document.project.tiles
+        tags = sorted({tag for notes in tiles.values() for tag in notes.tags})
+        if not tags:
+            self._session.say("No tile bears a tag yet.")
+            return
+        menu = QMenu(self)
+        for tag in tags:
+            refs = frozenset(ref for ref, notes in tiles.items() if tag in notes.tags)
+            menu.addAction(f"{tag}   {len(refs)}", lambda chosen=refs: self._choose(chosen))
+        menu.popup(self._by_tag.mapToGlobal(self._by_tag.rect().bottomLeft()))
+
+    def _choose(self, refs: frozenset[TileRef]) -> None:
+        here = [ref for ref in sorted(refs) if self._view.sheet and ref.sheet == self._view.sheet.id]
+        first = (here or sorted(refs))[0]
+        self._session.choose(selection=refs, tile=first, sheet_id=first.sheet)

@@ -1,0 +1,72 @@
+"""Tiles that look the same, as they are or turned and mirrored."""
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.tiles.tile import TileRef, orient, turned_further
+
+_SQUARE = range(8)
+_OBLONG = (0, 2, 4, 6)
+
+
+class Twin(NamedTuple):
+    """A tile that looks like the first of its group in an orientation (see `orient`)."""
+
+    ref: TileRef
+    orientation: int
+
+
+def twins(tiles: Mapping[TileRef, NDArray[np.uint8]], *, turned: bool = True) -> list[list[Twin]]:
+    """Groups of two tiles or more that look the same, the first of each as it is.
+
+    Parameters
+    ----------
+    tiles : mapping to (h, w, 4) uint8
+        In the order in which they are to come. Colours of pixels that cannot be seen do not count.
+    turned : bool
+        Whether tiles that are the same only when mirrored or turned count too.
+    """
+    groups: dict[bytes, list[tuple[TileRef, int, bytes]]] = {}
+    for ref, pixels in tiles.items():
+        plain = np.where(pixels[..., 3:] > 0, pixels, 0)
+        looks = {way: _look(orient(plain, way)) for way in _ways(plain, turned)}
+        # The least of all its looks stands for a tile and for all that are like it.
+        way = min(looks, key=lambda one: (looks[one], one))
+        groups.setdefault(looks[way], []).append((ref, way, looks[0]))
+    return [_as_twins(group) for group in groups.values() if len(group) > 1]
+
+
+def like(tiles: Mapping[TileRef, NDArray[np.uint8]], wanted: TileRef) -> list[TileRef]:
+    """The tiles that look like one of them, itself included; flipped and turned ones too."""
+    for group in twins(tiles):
+        refs = [twin.ref for twin in group]
+        if wanted in refs:
+            return refs
+    return [wanted]
+
+
+def inverse(orientation: int) -> int:
+    """The orientation that undoes one."""
+    return orientation if orientation & 4 else -orientation & 3
+
+
+def _as_twins(group: list[tuple[TileRef, int, bytes]]) -> list[Twin]:
+    _, first, look = group[0]
+    return [
+        Twin(ref, 0 if own == look else turned_further(first, inverse(way)))
+        for ref, way, own in group
+    ]  # fmt: skip
+
+
+def _ways(pixels: NDArray[np.uint8], turned: bool) -> tuple[int, ...]:
+    if not turned:
+        return (0,)
+    return tuple(_SQUARE) if pixels.shape[0] == pixels.shape[1] else _OBLONG
+
+
+def _look(pixels: NDArray[np.uint8]) -> bytes:
+    height, width = pixels.shape[:2]
+    return b"%d %d " % (width, height) + pixels.tobytes()

@@ -1,0 +1,105 @@
+"""Collision shapes: traced from what can be seen of a tile, mirrored, and brought to pixels."""
+
+from collections.abc import Iterable
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadRequest
+from knitground.core.tiles.notes import MOST_POINTS, Collision, Point
+
+MOST_SHAPES = 64
+_SMALLEST = 1.0
+
+Shapes = tuple[tuple[Point, ...], ...]
+
+
+def trace(pixels: NDArray[np.uint8], simplify: float = 0.0) -> Shapes:
+    """Polygons round what can be seen of a tile; holes are filled.
+
+    Parameters
+    ----------
+    pixels : (h, w, 4) uint8
+    simplify : float
+        How far, in pixels, the outline may stray from the pixels' edges to have fewer points. At 0 it follows them.
+
+    Returns
+    -------
+    shapes : tuple of polygons
+        On half pixels, the largest first; none where nothing can be seen.
+
+    References
+    ----------
+    D. Douglas, T. Peucker, "Algorithms for the reduction of the number of points required to represent a digitized
+    line or its caricature" (1973), as in shapely, without crossing itself.
+    """
+    found = shapely.union_all(_runs(pixels[..., 3] > 0))
+    parts = [shapely.Polygon(part.exterior) for part in shapely.get_parts(found) if part.area >= _SMALLEST]
+    traced = []
+    for part in sorted(parts, key=lambda one: -one.area)[:MOST_SHAPES]:
+        outline = _points(part.simplify(simplify))
+        allowed = max(simplify, 0.25)
+        while len(outline) > MOST_POINTS:
+            allowed *= 2
+            outline = _points(part.simplify(allowed))
+        if len(outline) >= 3:
+            traced.append(outline)
+    return tuple(traced)
+
+
+def snapped(x: float, y: float, step: float, size: tuple[int, int]) -> Point:
+    """The nearest point on a raster of whole or half pixels, held to a tile of this width and height."""
+    return Point(
+        min(max(round(x / step) * step, 0.0), float(size[0])), min(max(round(y / step) * step, 0.0), float(size[1]))
+    )
+
+
+def mirrored(collision: Collision, size: tuple[int, int], *, across: bool) -> Collision:
+    """A collision shape mirrored left to right (`across`) or top to bottom, in a tile of this width and height."""
+    if isinstance(collision, str):
+        return collision
+    width, height = size
+    return tuple(
+        # The points run the other way then; turned round, they run as before.
+        tuple(Point(width - x, y) if across else Point(x, height - y) for x, y in reversed(shape))
+        for shape in collision
+    )
+
+
+def checked(shapes: Iterable[Iterable[Point]]) -> Shapes:
+    """Polygons as they may be kept.
+
+    Raises
+    ------
+    BadRequest
+        If one has fewer than three points, no area, or crosses itself.
+    """
+    kept = []
+    for shape in shapes:
+        points = tuple(shape)
+        if len(points) < 3:
+            raise BadRequest("A shape needs three points; click once more before you close it.")
+        polygon = shapely.Polygon(points)
+        if not polygon.is_valid or not polygon.area:
+            raise BadRequest("The outline crosses itself or has no area; move the point so that it does not.")
+        kept.append(points)
+    return tuple(kept)
+
+
+def _runs(seen: NDArray[np.bool_]) -> NDArray[np.object_]:
+    """A box for each run of pixels that can be seen, line by line."""
+    edges = np.diff(np.pad(seen.astype(np.int8), ((0, 0), (1, 1))), axis=1)
+    rows, starts = np.nonzero(edges == 1)
+    _, ends = np.nonzero(edges == -1)
+    return np.asarray(shapely.box(starts, rows, ends, rows + 1), dtype=object)
+
+
+def _points(polygon: shapely.Geometry) -> tuple[Point, ...]:
+    """The outline of a polygon on half pixels, no point twice in a row; empty where nothing is left of it."""
+    if not isinstance(polygon, shapely.Polygon):
+        return ()
+    rounded = (np.round(np.asarray(polygon.exterior.coords)[:-1] * 2) / 2).tolist()
+    points = [Point(x, y) for x, y in rounded]
+    kept = tuple(point for before, point in zip(points[-1:] + points, points, strict=False) if point != before)
+    return kept if len(kept) >= 3 and shapely.Polygon(kept).area > 0 else ()
