@@ -11,10 +11,8 @@ from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, save_project
-from knitground.core.project.model import Picture
-from knitground.core.project.operations import insert_sheet, read_sheet
+from knitground.core.project.importing import Read, add_collection, images_in, insert_image, read_collection, read_image
 from knitground.core.project.recovery import Recovery
-from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import read_file
 
 MOST_RECENT = 8
@@ -61,23 +59,48 @@ class Keeper(QObject):
         if data is None:
             return False
         if len(data) > _AT_ONCE_BYTES // 2:
-            job = Job("Reading the sheet", lambda report: read_sheet(path.name, data))
-            self._session.run(job, lambda found: self._add_sheet(path.name, *found))
+            job = Job("Reading the sheet", lambda report: read_image(path.name, data))
+            self._session.run(job, lambda found: self._add_sheet(path, found))
             return True
-        found = self._session.attempt(lambda: read_sheet(path.name, data))
+        found = self._session.attempt(lambda: read_image(path.name, data))
         if found is not None:
-            self._add_sheet(path.name, *found)
+            self._add_sheet(path, found)
         return found is not None
+
+    def add_images(self, paths: list[Path]) -> None:
+        """Adds image files, or all images of a folder, as one tileset; read beside the interface."""
+        document = self._session.document
+
+        def read(report):
+            files = images_in(paths[0]) if paths[0].is_dir() else paths
+            return read_collection(files)
+
+        def done(files) -> None:
+            if document is not self._session.document:
+                return
+            name = paths[0].name if paths[0].is_dir() else paths[0].parent.name
+            made = self._session.attempt(lambda: add_collection(document, name, files))
+            if made is not None:
+                self._show_sheet(made)
+                self._session.say(f"{len(files)} images are one tileset now; each is a tile of its own size.")
+
+        self._session.run(Job("Reading the images", read), done)
 
     def _take_over(self, document: Document) -> None:
         self._session.open(document)
         self.remember(document.folder)
 
-    def _add_sheet(self, name: str, picture: Picture, cut: Cut) -> None:
-        made = insert_sheet(self._session.document, name, picture, cut)
+    def _add_sheet(self, path: Path, read: Read) -> None:
+        made = insert_image(self._session.document, read)
+        self._show_sheet(made)
+        if read.frames:
+            self._session.say(f"{read.name} holds {len(read.frames)} frames; its first tile plays them.")
+        else:
+            self._session.say(f"{read.name} is cut by a first guess; drag the round handles to set it right.")
+
+    def _show_sheet(self, sheet_id: str) -> None:
         self._session.set_stage("sheet")
-        self._session.choose(sheet_id=made)
-        self._session.say(f"{name} is cut by a first guess; drag the round handles to set it right.")
+        self._session.choose(sheet_id=sheet_id)
 
     def new(self) -> None:
         """An empty project, after asking what becomes of unsaved work."""

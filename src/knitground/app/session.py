@@ -6,6 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from knitground.app.clock import Clock
 from knitground.app.jobs import Job, wait_for_jobs
 from knitground.core.check.findings import Finding
 from knitground.core.errors import KnitGroundError
@@ -50,6 +51,7 @@ class Session(QObject):
         self.stage = "sheet"
         self.findings: list[Finding] = []
         self._check: Job | None = None
+        self.clock = Clock(self)
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE_MS)
         self._settle.timeout.connect(self.check_grounds)
         self.open(Document())
@@ -59,6 +61,7 @@ class Session(QObject):
         self.document = document
         self.derived = Derived(document)
         document.listeners.append(self._on_change)
+        self.clock.follow(self.derived)
         self.sheet_id = self.ground_id = self.layer_id = self.join_set_id = self.stitch_set_id = ""
         self.mix_id = self.cut_id = ""
         self.tile: TileRef | None = None
@@ -204,6 +207,7 @@ class Session(QObject):
             self._repair_choices()
             self.findings = definition_findings(self.derived) + [one for one in self.findings if _found_later(one)]
             self.findings_changed.emit()
+            self.clock.follow(self.derived)
             self.defined.emit()
         self._settle.start()
         self.changed.emit(change)

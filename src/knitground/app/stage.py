@@ -1,7 +1,7 @@
 """What the left half of every stage is made of: sheet tabs, a sheet view, cards."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QWidget
 
 from knitground.app.session import Session
 from knitground.app.widgets import button, clear, icon_button
@@ -13,6 +13,7 @@ class SheetTabs(QWidget):
     """One button per sheet, and a plus."""
 
     add_wanted = Signal(str)
+    collection_wanted = Signal(list)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -42,8 +43,30 @@ class SheetTabs(QWidget):
             tab.setCheckable(True)
             tab.setChecked(sheet.id == self._session.sheet_id)
             self._layout.addWidget(tab)
-        self._layout.addWidget(icon_button("plus", self.ask, "Add a sprite sheet (or drop it on the window)"))
+        self._plus = icon_button(
+            "plus", self._offer, "Add a sprite sheet or single images (or drop them on the window)"
+        )
+        self._layout.addWidget(self._plus)
         self._layout.addStretch(1)
+
+    def _offer(self) -> None:
+        menu = QMenu(self)
+        menu.addAction("A sprite sheet, GIF or APNG…", self.ask)
+        menu.addAction("Several images as one tileset…", self.ask_images)
+        menu.addAction("A folder of images as one tileset…", self.ask_folder)
+        menu.popup(self._plus.mapToGlobal(self._plus.rect().bottomLeft()))
+
+    def ask_images(self) -> None:
+        """Asks for image files that are to be one tileset."""
+        names, _ = QFileDialog.getOpenFileNames(self, "Images of a tileset", "", IMAGES)
+        if names:
+            self.collection_wanted.emit(names)
+
+    def ask_folder(self) -> None:
+        """Asks for a folder whose images are to be one tileset."""
+        name = QFileDialog.getExistingDirectory(self, "A folder of images")
+        if name:
+            self.collection_wanted.emit([name])
 
     def ask(self) -> None:
         """Asks for a file to add."""

@@ -23,6 +23,7 @@ from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
 from knitground.app.widgets import button, column, held, held_layout
 from knitground.core.check.findings import Finding
+from knitground.core.project.file import FILE_NAME
 
 _SIDE_OF_HEADER = 200
 
@@ -58,6 +59,7 @@ class Window(QMainWindow):
         def tabs() -> SheetTabs:
             made = SheetTabs(self.session)
             made.add_wanted.connect(lambda name: self.keeper.add_sheet_file(Path(name)))
+            made.collection_wanted.connect(lambda names: self.keeper.add_images([Path(name) for name in names]))
             return made
 
         self.panels: dict[str, QWidget] = {
@@ -116,6 +118,7 @@ class Window(QMainWindow):
             self._add(f"Stage {stage.capitalize()}", f"Ctrl+{index + 1}", lambda s=stage: session.set_stage(s))
         self._add("Cut the sheet, or describe its tiles", "F2", self._change_sheet_work)
         self._add("All tiles like this", "", self.panels["sheet"].tile_card.choose_alike)
+        self._add("Tiles that look the same…", "", self.panels["sheet"].show_twins)
         self._add("New ground…", "", self.panels["ground"].new_ground)
         self._add("Read labels off the pixels", "", self.panels["joins"].read_labels)
         self._add("Make missing tiles…", "", self.panels["joins"].make_missing)
@@ -278,6 +281,9 @@ class Window(QMainWindow):
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         event.acceptProposedAction()
         for path in paths:
+            if path.is_dir() and not (path / FILE_NAME).exists():
+                self.keeper.add_images([path])
+                continue
             if path.is_dir() or path.suffix == ".json":
                 if self.keeper.may_close():
                     self.keeper.open_path(path)

@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from knitground.app.canvas.chunks import Chunks, detail_for
+from knitground.app.canvas.moving import Moving
 from knitground.app.canvas.pixel_view import PixelView
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
@@ -11,6 +12,8 @@ from knitground.app.tools import Pointer, Tool
 from knitground.core.ground.knitted import Knitted
 from knitground.core.ground.window import Window
 from knitground.core.project.derived import knitted_pixels
+from knitground.core.render.atlas import Atlas, Reach
+from knitground.core.render.compose import grown
 
 _GRID_FROM = 7
 
@@ -32,6 +35,8 @@ class GroundView(PixelView):
         self._mark: tuple[int, int] | None = None
         self.tool: Tool | None = None
         self.grid = False
+        self._moving = Moving(session.clock)
+        session.clock.ticked.connect(self.update)
         session.changed.connect(self._on_change)
         session.opened.connect(self.show_again)
 
@@ -150,6 +155,8 @@ class GroundView(PixelView):
             painter.save()
             painter.setClipRect(self._cells_rect(Window(0, 0, *size)))
             complete = self._chunks.draw(painter, self._cells_rect, seen, size, detail, self._render)
+            if detail.step == 1 and complete:
+                self._moving.paint(painter, knitted, self._atlas(knitted), seen, detail.level, self._cells_rect)
             painter.restore()
             if not complete:
                 self._soon.start()
@@ -186,8 +193,10 @@ class GroundView(PixelView):
 
     def _render(self, window: Window, level: int, step: int):
         knitted = self.knitted
-        atlas = self._session.derived.atlas(knitted.ground.tile_width, knitted.ground.tile_height)
-        return knitted_pixels(knitted, atlas, window, level, step)
+        return knitted_pixels(knitted, self._atlas(knitted), window, level, step)
+
+    def _atlas(self, knitted: Knitted) -> Atlas:
+        return self._session.derived.atlas(knitted.ground.tile_width, knitted.ground.tile_height)
 
     def _draw_grid(self, painter: QPainter, seen: Window, knitted: Knitted) -> None:
         ground = knitted.ground
@@ -224,5 +233,8 @@ class GroundView(PixelView):
         detail = detail_for(self.zoom, ground.tile_width, ground.tile_height)
         for ground_id, window in self._session.derived.reached:
             if ground_id == ground.id:
-                self._chunks.touched(window, detail, self._render)
+                # A tile that reaches beyond its cell is seen in the cells beside it too.
+                left, top, right, bottom = self._atlas(self.knitted).reach
+                seen = grown(window, Reach(right, bottom, left, top)).clipped(ground.height, ground.width)
+                self._chunks.touched(seen, detail, self._render)
         self.update()

@@ -1,13 +1,13 @@
 """A sheet, large and sharp, with its cut; what the pointer does on it is up to the mode of the stage."""
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from knitground.app.canvas.pixel_view import ZOOMS, PixelView
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import draw_backdrop, image_of
+from knitground.app.widgets import draw_backdrop, fitted, image_of
 from knitground.core.sheet.cut import Cut, CutGrid, tile_at, tile_rect
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
@@ -57,6 +57,7 @@ class SheetView(PixelView):
         session.defined.connect(self._refresh)
         session.chosen.connect(self._refresh)
         session.opened.connect(self._refresh)
+        session.clock.ticked.connect(self._on_tick)
 
     @property
     def sheet(self) -> Sheet | None:
@@ -182,8 +183,19 @@ class SheetView(PixelView):
         painter.setClipRect(whole)
         draw_backdrop(painter, whole.intersected(QRectF(self.rect())), self.session.backdrop)
         painter.drawImage(whole, self._image)
+        self._draw_moving(painter)
         painter.restore()
         self.mode.paint(painter, self)
+
+    def _draw_moving(self, painter: QPainter) -> None:
+        """Draws animated tiles of this sheet as they look now."""
+        moved = self.session.clock.playing
+        for ref, now in (moved.shown(self.session.clock.ms) if moved and moved.frames else {}).items():
+            rect = self.rect_of(ref) if ref != now and ref.sheet == self.sheet.id else None
+            tile = self.session.derived.tile(now) if rect is not None and rect.intersects(QRectF(self.rect())) else None
+            if tile is not None:
+                draw_backdrop(painter, rect, self.session.backdrop)
+                painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), rect), image_of(tile))
 
     def draw_lines(self, painter: QPainter) -> None:
         """The borders of all tiles, and the outline of isometric ones."""
@@ -234,6 +246,14 @@ class SheetView(PixelView):
         rect = self.rect_of(ref) if self.sheet and self.isVisible() else None
         if rect is not None:
             self.bring_into_view(rect)
+
+    def _on_tick(self) -> None:
+        if (
+            self.isVisible()
+            and self.sheet
+            and any(ref.sheet == self.sheet.id for ref in self.session.clock.playing.frames)
+        ):
+            self.update()
 
     def _refresh(self, *_: object) -> None:
         sheet = self.sheet

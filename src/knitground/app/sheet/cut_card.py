@@ -11,6 +11,8 @@ from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.widgets import Pages, button, card, column, held_layout, row
 
+_PAGE = 148
+
 
 class CutCard(QWidget):
     """Pages for what makes up the cut at hand."""
@@ -25,6 +27,7 @@ class CutCard(QWidget):
         self.pages = Pages(
             {"Grid": self.grid, "Part": self.part, "Transparent": self.clear, "Standing": self.stand}
         )  # fmt: skip
+        self.pages.setFixedHeight(_PAGE)
         self.add = button("Part", self._draw_part, "Cut a part of the picture by numbers of its own: draw a rectangle",
                           icon_name="plus")  # fmt: skip
         self.add.setCheckable(True)

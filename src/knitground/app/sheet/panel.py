@@ -1,6 +1,6 @@
 """Stage 1: the sheet, how it is cut, and what its tiles are."""
 
-from PySide6.QtWidgets import QButtonGroup, QStackedLayout, QStackedWidget, QWidget
+from PySide6.QtWidgets import QButtonGroup, QMenu, QStackedLayout, QStackedWidget, QWidget
 
 from knitground.app.canvas.select_mode import SelectMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -9,6 +9,7 @@ from knitground.app.sheet.cut_card import CutCard
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.empty import EmptySheet
 from knitground.app.sheet.tile_card import TileCard
+from knitground.app.sheet.twins_dialog import TwinsDialog
 from knitground.app.stage import SheetTabs
 from knitground.app.widgets import (
     BACKDROPS,
@@ -57,9 +58,10 @@ class SheetPanel(QWidget):
             tab.setCheckable(True)
             group.addButton(tab)
             self._works[title] = tab
+        self._more = icon_button("more", self._offer, "More to do with this sheet")
         head = held(
             *self._works.values(), held_layout(self._chips), None, self._backdrop,
-            icon_button("close", self._remove, "Take this sheet out of the project"),
+            self._more,
         )  # fmt: skip
         work = QWidget()
         work.setLayout(column(tabs, head, self.view, self._cards, spacing=6))
@@ -110,6 +112,17 @@ class SheetPanel(QWidget):
     def change_over(self) -> None:
         """Shows the tiles in place of the cut, or the other way round."""
         self.show_work("Cut" if self._works["Tiles"].isChecked() else "Tiles")
+
+    def _offer(self) -> None:
+        menu = QMenu(self)
+        menu.addAction("Tiles that look the same…", self.show_twins)
+        menu.addSeparator()
+        menu.addAction("Take this sheet out of the project", self._remove)
+        menu.popup(self._more.mapToGlobal(self._more.rect().bottomLeft()))
+
+    def show_twins(self) -> None:
+        """Lists tiles that look the same, to be merged."""
+        TwinsDialog(self, self._session).exec()
 
     def _remove(self) -> None:
         sheet = self.view.sheet

@@ -1,13 +1,14 @@
 """The card under the sheet while tiles are described: the chosen ones, large, and what is said of them."""
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QMenu, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.session import Session
+from knitground.app.sheet.motion_page import MotionPage
 from knitground.app.sheet.notes_page import NotesPage
+from knitground.app.sheet.shape_page import ShapePage
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Pages, button, card, column, draw_backdrop, held_layout, quiet, row
 from knitground.core.sheet.cut import tile_rect
@@ -16,6 +17,7 @@ from knitground.core.tiles.tile import TileRef
 
 SIDE = 132
 _AROUND = 0.45
+_PAGE = 176
 
 
 class Neighbourhood(QWidget):
@@ -63,7 +65,10 @@ class TileCard(QWidget):
         self._session, self._view = session, view
         self.picture = Neighbourhood(session, view)
         self.notes = NotesPage(session)
-        self.pages = Pages({"Notes": self.notes})
+        self.shape = ShapePage(session)
+        self.motion = MotionPage(session)
+        self.pages = Pages({"Notes": self.notes, "Blocks": self.shape, "Moves": self.motion})
+        self.pages.setFixedHeight(_PAGE)
         self._title = quiet()
         says = "Choose all tiles of the project with these pixels, flipped and turned copies too (Ctrl+Shift+A)"
         alike = button("All like this", self.choose_alike, says)
@@ -95,7 +100,8 @@ class TileCard(QWidget):
         else:
             self._title.setText(f"{len(refs)} tiles chosen")
         self.picture.update()
-        self.notes.show_tiles(refs)
+        for page in (self.notes, self.shape, self.motion):
+            page.show_tiles(refs)
 
     def choose_alike(self) -> None:
         """Chooses all tiles that look like the one at hand."""
@@ -104,18 +110,11 @@ class TileCard(QWidget):
             session.say("Choose a tile first.")
             return
         wanted = session.tile if session.tile in self.refs else self.refs[0]
-        found = like(self._all_tiles(), wanted)
+        found = like(session.derived.all_tiles(), wanted)
         session.choose(tile=wanted, selection=frozenset(found))
         others = len(found) - 1
         session.say(f"{others} other tile{'s look' if others != 1 else ' looks'} like this one." if others else
                     "No other tile looks like this one.")  # fmt: skip
-
-    def _all_tiles(self) -> dict[TileRef, np.ndarray]:
-        return {
-            TileRef(sheet, cut, *cell): slices.cell(*cell)
-            for (sheet, cut), slices in self._session.derived.sliced().items()
-            for cell in slices.cells()
-        }
 
     def _is_image(self, ref: TileRef) -> bool:
         return any(sheet.id == ref.sheet and sheet.images for sheet in self._session.document.project.sheets)

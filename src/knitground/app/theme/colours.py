@@ -120,6 +120,8 @@ def _style_sheet(t: Theme) -> str:
     QListWidget {{ background: transparent; border: none; outline: none; }}
     QListWidget::item {{ border-radius: 6px; padding: 6px 8px; }}
     QListWidget::item:selected {{ background: {t.focus}; color: {t.panel}; }}
+    QListWidget::indicator {{ width: 12px; height: 12px; border: 2px solid {t.quiet}; border-radius: 4px; background: {t.panel}; }}
+    QListWidget::indicator:checked {{ background: {t.thread}; border-color: {t.thread}; }}
     QListWidget#cards::item {{ border: 2px solid transparent; padding: 0; }}
     QListWidget#cards::item:selected {{ background: {t.panel}; border-color: {t.thread}; }}
     QListWidget::item:hover:!selected {{ background: {t.window}; }}

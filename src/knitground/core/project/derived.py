@@ -73,6 +73,14 @@ class Derived:
         slices = self.sliced().get((ref.sheet, ref.cut))
         return slices.tile(ref.column, ref.row) if slices else None
 
+    def all_tiles(self) -> dict[TileRef, Pixels]:
+        """Pixels of all tiles of all sheets, cut by cut in reading order."""
+        return {
+            TileRef(sheet, cut, *cell): slices.cell(*cell)
+            for (sheet, cut), slices in self.sliced().items()
+            for cell in slices.cells()
+        }
+
     def usable(self, refs: Iterable[TileRef]) -> set[TileRef]:
         """Those of some tiles that their sheets hold."""
         sliced = self.sliced()

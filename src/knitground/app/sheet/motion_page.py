@@ -1,0 +1,201 @@
+"""How a tile moves: its frames, in their order, and how long each shows."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMenu, QWidget
+
+from knitground.app.session import Session
+from knitground.app.stage import IMAGES
+from knitground.app.widgets import (
+    Tick,
+    TilePicture,
+    button,
+    column,
+    held,
+    held_layout,
+    image_of,
+    number,
+    quiet,
+    row,
+    set_quietly,
+)
+from knitground.core.errors import BadRequest
+from knitground.core.project.noting import animate, notes_of
+from knitground.core.project.playing import add_frames, line_from, run_of
+from knitground.core.sheet.frames import USUAL_MS, Shown, decode_frames
+from knitground.core.sheet.picture import read_file
+from knitground.core.tiles.notes import LONGEST_MS, SHORTEST_MS, Frame
+from knitground.core.tiles.tile import TileRef
+
+_PICTURE = 40
+
+
+class MotionPage(QWidget):
+    """The animation of the tile at hand."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.refs: list[TileRef] = []
+        self.ref: TileRef | None = None
+        self.playing = TilePicture(96, "The tile as it moves")
+        self.frames = QListWidget()
+        self.frames.setObjectName("pictures")
+        self.frames.setViewMode(QListWidget.ViewMode.IconMode)
+        self.frames.setIconSize(QSize(_PICTURE, _PICTURE))
+        self.frames.setMovement(QListWidget.Movement.Static)
+        self.frames.setFlow(QListWidget.Flow.LeftToRight)
+        self.frames.setWrapping(True)
+        self.frames.setResizeMode(QListWidget.ResizeMode.Adjust)
+        self.frames.setMinimumHeight(60)
+        self.frames.itemSelectionChanged.connect(self._show_ms)
+        self.frames.setSelectionMode(QListWidget.SelectionMode.ExtendedSelection)
+        self.frames.setAccessibleName("Frames")
+        self.frames.setToolTip("Frames; choose some to time or remove them")
+        self.ms = number(SHORTEST_MS, LONGEST_MS, self._set_ms, "milliseconds", " ms")
+        self.ms.setToolTip("How long the chosen frames show; all of them if none is chosen")
+        self.ms.setFixedWidth(84)
+        self._make = button("Make of…", self._offer, "Take frames from tiles of the sheet or from files")
+        self._earlier = button("Earlier", lambda: self._shift(-1), "Let the chosen frame show earlier (Alt+Left)")
+        self._later = button("Later", lambda: self._shift(1), "Let the chosen frame show later (Alt+Right)")
+        self._earlier.setShortcut("Alt+Left")
+        self._later.setShortcut("Alt+Right")
+        self._remove = button("Remove", self._take_out, "Take the chosen frames out; all of them if none is chosen")
+        self._plays = Tick("Play everywhere", "Let all animated tiles of the window move")
+        self._plays.setChecked(True)
+        self._plays.clicked.connect(lambda on: session.clock.pause(not on))
+        self._says = quiet()
+        buttons = held(self._make, self._earlier, self._later, self._remove, None)
+        times = held(self.ms, self._plays, None)
+        side = column(buttons, self.frames, times, spacing=4)
+        side.setStretch(1, 1)
+        left = column(self.playing, self._says, None, spacing=4)
+        layout = row(held_layout(left), spacing=12)
+        layout.addWidget(held_layout(side), 1)
+        self.setLayout(layout)
+        session.clock.ticked.connect(self._tick)
+
+    def show_tiles(self, refs: list[TileRef]) -> None:
+        """Shows the animation of the tile at hand."""
+        self.refs = refs
+        tile = self._session.tile
+        self.ref = tile if tile in refs else (refs[0] if refs else None)
+        self.setEnabled(self.ref is not None)
+        frames = self._frames()
+        kept = {self.frames.row(item) for item in self.frames.selectedItems()}
+        listed = [self.frames.item(place).data(Qt.ItemDataRole.UserRole) for place in range(self.frames.count())]
+        if listed != list(frames):
+            self.frames.clear()
+            for frame in frames:
+                item = QListWidgetItem(self._icon(frame.tile), str(frame.ms))
+                item.setData(Qt.ItemDataRole.UserRole, frame)
+                self.frames.addItem(item)
+            for place in kept:
+                if place < self.frames.count():
+                    self.frames.item(place).setSelected(True)
+        lasts = sum(frame.ms for frame in frames)
+        self._says.setText(f"{len(frames)} frames, {lasts} ms" if frames else "It stands still.")
+        for thing in (self.ms, self._earlier, self._later, self._remove):
+            thing.setEnabled(bool(frames))
+        self._show_ms()
+        self._tick()
+
+    def _show_ms(self) -> None:
+        """The time of the chosen frames, or of all."""
+        chosen = [item.data(Qt.ItemDataRole.UserRole) for item in self.frames.selectedItems()] or self._listed()
+        if chosen:
+            set_quietly(self.ms, chosen[0].ms)
+
+    def _frames(self) -> tuple[Frame, ...]:
+        return notes_of(self._session.document, self.ref).frames if self.ref else ()
+
+    def _icon(self, ref: TileRef) -> QIcon:
+        tile = self._session.derived.tile(ref)
+        if tile is None:
+            return QIcon()
+        size = QSize(_PICTURE, _PICTURE)
+        return QIcon(QPixmap.fromImage(image_of(tile)).scaled(size, Qt.AspectRatioMode.KeepAspectRatio))
+
+    def _tick(self) -> None:
+        if self.isVisible() or self.ref is None:
+            now = self._session.clock.shown(self.ref) if self.ref else None
+            self.playing.show_tile(self._session.derived.tile(now) if now else None)
+
+    def showEvent(self, event: object) -> None:
+        self._tick()
+
+    def _offer(self) -> None:
+        menu = QMenu(self)
+        several = len(self.refs) > 1
+        menu.addAction("The chosen tiles, in reading order", self.of_chosen).setEnabled(several)
+        menu.addAction("The tiles from this one along its row", lambda: self.of_line(down=False))
+        menu.addAction("The tiles from this one down its column", lambda: self.of_line(down=True))
+        menu.addSeparator()
+        menu.addAction("Files: several images, or a GIF or APNG…", self._ask_files)
+        menu.popup(self._make.mapToGlobal(self._make.rect().bottomLeft()))
+
+    def of_chosen(self) -> None:
+        """Makes frames of all chosen tiles."""
+        refs, first = self.refs, self.ref
+        self._do(lambda: animate(self._session.document, first, run_of(refs, USUAL_MS)))
+
+    def of_line(self, *, down: bool) -> None:
+        """Makes frames of the tiles that follow this one."""
+        ref = self.ref
+        self._do(lambda: animate(
+            self._session.document, ref, run_of(line_from(self._session.derived, ref, down=down), USUAL_MS)
+        ))  # fmt: skip
+
+    def _ask_files(self) -> None:
+        names, _ = QFileDialog.getOpenFileNames(self, "Frames from files", "", IMAGES)
+        if names:
+            self.of_files([Path(name) for name in names])
+
+    def of_files(self, paths: list[Path]) -> None:
+        """Makes frames of image files, each with all that it holds, and lets the tile at hand play them."""
+        ref = self.ref
+
+        def act() -> None:
+            frames: list[Shown] = []
+            for path in paths:
+                frames += decode_frames(read_file(path), path.name)
+            if len(frames) < 2:
+                raise BadRequest(f"{paths[0].name} holds one picture only; choose several files, or one that moves.")
+            add_frames(self._session.document, paths[0].name, frames, ref)
+
+        self._do(act)
+
+    def _set_ms(self, ms: int) -> None:
+        chosen = {self.frames.row(item) for item in self.frames.selectedItems()}
+        frames = self._listed()
+        self._put([Frame(one.tile, ms) if place in chosen or not chosen else one for place, one in enumerate(frames)])
+
+    def _shift(self, by: int) -> None:
+        """Moves the chosen frame; only one, so that it is clear where it goes."""
+        places = [self.frames.row(item) for item in self.frames.selectedItems()]
+        if len(places) != 1:
+            self._session.say("Choose one frame to move it.")
+            return
+        frames, place = self._listed(), places[0]
+        target = min(max(place + by, 0), len(frames) - 1)
+        frames.insert(target, frames.pop(place))
+        self._put(frames)
+        self.frames.clearSelection()
+        self.frames.item(target).setSelected(True)
+
+    def _take_out(self) -> None:
+        chosen = {self.frames.row(item) for item in self.frames.selectedItems()}
+        self._put([one for place, one in enumerate(self._listed()) if chosen and place not in chosen])
+
+    def _listed(self) -> list[Frame]:
+        return list(self._frames())
+
+    def _put(self, frames: list[Frame]) -> None:
+        ref = self.ref
+        self._do(lambda: animate(self._session.document, ref, frames))
+
+    def _do(self, act) -> None:
+        self._session.attempt(act)
+        self.show_tiles(self.refs)

@@ -1,0 +1,142 @@
+"""What of a tile blocks: nothing, all of it, or shapes."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QButtonGroup, QLabel, QSlider, QWidget
+
+from knitground.app.session import Session
+from knitground.app.sheet.shape_view import ShapeView
+from knitground.app.widgets import Tick, button, column, held, held_layout, icon_button, quiet, row
+from knitground.core.errors import BadRequest
+from knitground.core.project.noting import notes_of, set_collision
+from knitground.core.tiles.notes import Collision
+from knitground.core.tiles.outline import checked, mirrored, trace
+from knitground.core.tiles.tile import TileRef
+
+_STEPS = 16
+_BY = 0.25
+
+
+class ShapePage(QWidget):
+    """Draws on the tile at hand; what is chosen or copied goes to all chosen tiles."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.refs: list[TileRef] = []
+        self.view = ShapeView(session, self.put)
+        self._choices = {}
+        group = QButtonGroup(self)
+        for name, title, tip in (
+            ("none", "Nothing", "The chosen tiles block nothing"),
+            ("whole", "All of it", "The chosen tiles block as a whole"),
+            ("shapes", "Shapes", "Draw shapes on the tile: click their points"),
+        ):
+            choice = button(title, lambda kind=name: self._choose(kind), tip, name="tab")
+            choice.setCheckable(True)
+            group.addButton(choice)
+            self._choices[name] = choice
+        self._halves = Tick("Half pixels", "Points snap to half pixels instead of whole ones")
+        self._halves.clicked.connect(lambda on: setattr(self.view, "step", 0.5 if on else 1.0))
+        self.simple = QSlider(Qt.Orientation.Horizontal)
+        self.simple.setRange(0, _STEPS)
+        self.simple.setValue(4)
+        self.simple.setFixedWidth(96)
+        self.simple.setAccessibleName("Simplification")
+        self.simple.setToolTip("How far a traced outline may stray from the pixels, to have fewer points")
+        self.simple.valueChanged.connect(self._propose)
+        self.trace = button("Trace", self._propose, "Propose a shape from what can be seen of the tile")
+        self.take = button("Take it", self._take, "Give the proposed shape to the tile", name="primary")
+        self._says = quiet()
+        copy = button("Copy to all chosen", self._copy, "Give this tile's shape to all chosen tiles")
+        side = column(
+            row_of(*self._choices.values()),
+            held(self.trace, self.simple, self.take, None),
+            held(
+                icon_button("mirror_x", lambda: self._mirror(across=True), "Mirror the shape left to right"),
+                icon_button("mirror_y", lambda: self._mirror(across=False), "Mirror the shape top to bottom"),
+                copy, None,
+            ),
+            held(QLabel("Snap to"), self._halves, None),
+            self._says,
+            None,
+            spacing=4,
+        )  # fmt: skip
+        layout = row(self.view, held_layout(side), spacing=12)
+        layout.setStretch(0, 1)
+        self.setLayout(layout)
+
+    def show_tiles(self, refs: list[TileRef]) -> None:
+        """Shows the shape of the tile at hand, and whether the others differ."""
+        self.refs = refs
+        self.setEnabled(bool(refs))
+        ref = self._at_hand()
+        document = self._session.document
+        collision = notes_of(document, ref).collision if ref else "none"
+        self.view.show_tile(self._session.derived.tile(ref) if ref else None, collision)
+        kind = collision if isinstance(collision, str) else "shapes"
+        self._choices[kind].setChecked(True)
+        others = sum(notes_of(document, other).collision != collision for other in refs)
+        self._says.setText(f"{others} of the {len(refs)} chosen tiles have another shape." if others else "")
+        self.take.setVisible(bool(self.view.proposed))
+
+    def put(self, collision: Collision) -> None:
+        """Gives the tile at hand another shape, if it can be one."""
+        ref = self._at_hand()
+        if ref is not None:
+            self._do(lambda: set_collision(self._session.document, {ref: _checked(collision)}))
+
+    def _at_hand(self) -> TileRef | None:
+        tile = self._session.tile
+        return tile if tile in self.refs else (self.refs[0] if self.refs else None)
+
+    def _choose(self, kind: str) -> None:
+        if kind != "shapes":
+            self._do(lambda: set_collision(self._session.document, dict.fromkeys(self.refs, kind)))
+        elif isinstance(self.view.collision, str):
+            self._session.say("Click the points of the shape on the tile; click the first one again to close it.")
+
+    def _propose(self, *_: object) -> None:
+        ref = self._at_hand()
+        pixels = self._session.derived.tile(ref) if ref else None
+        if pixels is None:
+            return
+        self.view.proposed = trace(pixels, self.simple.value() * _BY)
+        points, shapes = sum(len(shape) for shape in self.view.proposed), len(self.view.proposed)
+        off = f"up to {self.simple.value() * _BY:g} px off"
+        self._says.setText(f"{points} points in {shapes} shape{'s' if shapes != 1 else ''}, {off}.")
+        self.take.setVisible(bool(self.view.proposed))
+        self.view.update()
+
+    def _take(self) -> None:
+        proposed, self.view.proposed = self.view.proposed, ()
+        if proposed:
+            self.put(proposed)
+
+    def _mirror(self, *, across: bool) -> None:
+        self.put(mirrored(self.view.collision, self.view.size_in_pixels, across=across))
+
+    def _copy(self) -> None:
+        collision, size = self.view.collision, self.view.size_in_pixels
+        sizes = {ref: self._session.derived.tile(ref).shape[1::-1] for ref in self.refs}
+        fitting = [ref for ref in self.refs if sizes[ref] == size or isinstance(collision, str)]
+        self._do(lambda: set_collision(self._session.document, dict.fromkeys(fitting, collision)))
+        left = len(self.refs) - len(fitting)
+        more = f"; {left} of another size keep theirs" if left else ""
+        self._session.say(f"{len(fitting)} tiles have this shape now{more}.")
+
+    def _do(self, act) -> None:
+        self._session.attempt(act)
+        self.show_tiles(self.refs)
+
+
+def row_of(*things: QWidget) -> QWidget:
+    """Widgets close together."""
+    return held_layout(row(*things, None, spacing=2))
+
+
+def _checked(collision: Collision) -> Collision:
+    if isinstance(collision, str):
+        return collision
+    if not collision:
+        raise BadRequest("There is no shape left; choose Nothing instead.")
+    return checked(collision)

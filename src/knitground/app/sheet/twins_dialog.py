@@ -1,0 +1,89 @@
+"""Tiles that look the same, to be merged into one."""
+
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QIcon, QPainter, QPixmap
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QListWidget, QListWidgetItem, QWidget
+
+from knitground.app.session import Session
+from knitground.app.theme.colours import theme
+from knitground.app.widgets import Tick, column, fitted, image_of, quiet
+from knitground.core.project.moving import merge_twins
+from knitground.core.tiles.alike import Twin, twins
+from knitground.core.tiles.tile import TileRef
+
+_SIDE = 36
+_MOST = 4
+
+
+class TwinsDialog(QDialog):
+    """Lists groups of tiles with the same pixels; those that stay ticked are merged."""
+
+    def __init__(self, parent: QWidget, session: Session) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setWindowTitle("Tiles that look the same")
+        self.resize(560, 480)
+        self._says = quiet()
+        self.turned = Tick("Mirrored and turned copies too", "Maps hold the merged tile mirrored or turned instead")
+        self.turned.clicked.connect(self._show)
+        self.list = QListWidget()
+        self.list.setIconSize(QSize(_MOST * (_SIDE + 4), _SIDE))
+        self.list.setAccessibleName("Groups")
+        self._buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self.merge = self._buttons.addButton("Merge", QDialogButtonBox.ButtonRole.AcceptRole)
+        self._buttons.accepted.connect(self._merge)
+        self._buttons.rejected.connect(self.reject)
+        layout = column(self._says, self.turned, self.list, self._buttons)
+        layout.setContentsMargins(16, 16, 16, 16)
+        self.setLayout(layout)
+        self._show()
+
+    def _show(self) -> None:
+        self._groups = twins(self._session.derived.all_tiles(), turned=self.turned.isChecked())
+        self.list.clear()
+        for group in self._groups:
+            first, others = group[0].ref, group[1:]
+            copies = sum(bool(twin.orientation) for twin in others)
+            more = f" and {len(others) - 1} more" if len(others) > 1 else ""
+            text = f"{_named(first)} stays, {_named(others[0].ref)}{more} go{'' if more else 'es'}"
+            item = QListWidgetItem(self._pictures(group), text + (f"; {copies} turned" if copies else ""))
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked)
+            self.list.addItem(item)
+        count = sum(len(group) - 1 for group in self._groups)
+        self._says.setText(
+            f"{count} tiles look like another. The first of each group takes the place of the others on all grounds, "
+            "in sets and mixes; their cells are left out of the cut. Those labelled or described otherwise stay."
+            if count
+            else "No two tiles look the same."
+        )
+        self.merge.setEnabled(bool(count))
+
+    def _pictures(self, group: list[Twin]) -> QIcon:
+        strip = QPixmap(_MOST * (_SIDE + 4), _SIDE)
+        strip.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(strip)
+        for place, twin in enumerate(group[:_MOST]):
+            room = QRectF(place * (_SIDE + 4), 0, _SIDE, _SIDE)
+            painter.fillRect(room, theme().colour("well"))
+            tile = self._session.derived.tile(twin.ref)
+            painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), room), image_of(tile))
+        painter.end()
+        return QIcon(strip)
+
+    def _merge(self) -> None:
+        wanted = [
+            group
+            for place, group in enumerate(self._groups)
+            if self.list.item(place).checkState() == Qt.CheckState.Checked
+        ]
+        merged = self._session.attempt(lambda: merge_twins(self._session.document, wanted))
+        if merged is None:
+            return
+        stay = f"; {len(merged.kept)} stay, the first because {merged.kept[0][1]}" if merged.kept else ""
+        self._session.say(f"{merged.gone} tiles merged{stay}.")
+        self.accept()
+
+
+def _named(ref: TileRef) -> str:
+    return f"{ref.sheet} {ref.column}, {ref.row}"
