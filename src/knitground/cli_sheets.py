@@ -1,6 +1,5 @@
 """The command that packs a sheet of a project anew."""
 
-from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
@@ -18,41 +17,30 @@ def repack(
     spacing: Annotated[int, typer.Option(metavar="N", help="clear pixels between tiles")] = 0,
     extrude: Annotated[int, typer.Option(metavar="N", help="pixels by which to repeat the border of each tile")] = 0,
     power_of_two: Annotated[bool, typer.Option("--power-of-two", help="make both sides a power of two")] = False,
+    unique: Annotated[bool, typer.Option("--unique", help="leave tiles away that look the same as another")] = False,
     move: Annotated[bool, typer.Option("--move", help="let the project use the new sheet; no map shifts")] = False,
 ) -> None:
-    """Write a sheet anew with other gaps: every tile keeps its column and row."""
+    """Write a sheet anew with other gaps: every tile keeps its column and row, unless copies are left away."""
     from knitground.core.project.atomic import write_atomically
     from knitground.core.project.document import Document
-    from knitground.core.project.model import Picture, replaced
-    from knitground.core.sheet.cut import slice_tiles
+    from knitground.core.project.repacking import move_over, pack_anew
     from knitground.core.sheet.picture import encode_png
-    from knitground.core.sheet.repack import repack as packed
-    from knitground.core.sheet.repack import repacked_cut
+    from knitground.core.sheet.repack import Gaps
 
     document = Document.load(project)
-    known = {one.id: one for one in document.project.sheets}
+    known = [one.id for one in document.project.sheets]
     if sheet not in known:
         raise BadRequest(f"{project} has no sheet “{sheet}”; it has {', '.join(known) or 'none'}.")
-    if len(known[sheet].cuts) != 1:
-        raise BadRequest(f"“{sheet}” has {len(known[sheet].cuts)} cuts; a sheet with one can be packed anew.")
-    (cut,) = known[sheet].cuts
-    pixels = document.state.pictures[sheet].seen(known[sheet])
-    picture = packed(
-        slice_tiles(pixels, cut), margin=margin, spacing=spacing, extrude=extrude, power_of_two=power_of_two
-    )
-    new = repacked_cut(cut, margin=margin, spacing=spacing, extrude=extrude)
-    data = encode_png(picture)
-    write_atomically(output, data)
-    typer.echo(
-        f"wrote {output}: {picture.shape[1]} x {picture.shape[0]} px, tile {new.tile_width} x {new.tile_height}, "
-        f"margin {new.margin_x}, spacing {new.spacing_x}"
-    )
+    packed = pack_anew(document, sheet, Gaps(margin, spacing, extrude, power_of_two), unique=unique)
+    write_atomically(output, encode_png(packed.pixels))
+    height, width = packed.pixels.shape[:2]
+    first = packed.sheet.cuts[0]
+    numbers = f"tile {first.tile_width} x {first.tile_height}, margin {first.margin_x}, spacing {first.spacing_x}"
+    parts = f"{len(packed.sheet.cuts)} parts" if len(packed.sheet.cuts) > 1 else f"{len(first.pieces)} loose pieces"
+    whole = len(packed.sheet.cuts) == 1 and not first.pieces
+    copies = f", {packed.gone} copies left away" if unique else ""
+    typer.echo(f"wrote {output}: {width} x {height} px, {numbers if whole else parts}{copies}")
     if move:
-        changed = replace(known[sheet], cuts=(new,), keys=())
-        document.define(
-            "repack",
-            replace(document.project, sheets=replaced(document.project.sheets, changed)),
-            pictures={**document.state.pictures, sheet: Picture(data, picture)},
-        )
+        move_over(document, packed)
         document.save()
         typer.echo(f"{project} uses it now as “{sheet}”")

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
+from knitground.app.watcher import Watcher
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, save_project
 from knitground.core.project.importing import Read, add_collection, images_in, insert_image, read_collection, read_image
@@ -32,6 +33,8 @@ class Keeper(QObject):
         self._session, self._window = session, window
         self._recovery = Recovery(user_state_path("knitground") / "recovery")
         self._copying: Job | None = None
+        self._watcher = Watcher(session, self)
+        self.saved.connect(self._watcher.saved)
         self._copy_later = QTimer(self, singleShot=True, interval=_COPY_AFTER_MS)
         self._copy_later.timeout.connect(self.copy_now)
         session.changed.connect(lambda change: None if self._copy_later.isActive() else self._copy_later.start())
@@ -93,6 +96,8 @@ class Keeper(QObject):
     def _add_sheet(self, path: Path, read: Read) -> None:
         made = insert_image(self._session.document, read)
         self._show_sheet(made)
+        if not read.frames:
+            self._watcher.follow_origin(made, path)
         if read.frames:
             self._session.say(f"{read.name} holds {len(read.frames)} frames; its first tile plays them.")
         else:

@@ -229,7 +229,7 @@ class Session(QObject):
 
 def _found_later(finding: Finding) -> bool:
     """Whether a finding comes from the check that runs beside the interface."""
-    return finding.stage == "ground" or finding.kind == "seam"
+    return finding.stage == "ground" or finding.kind in ("seam", "fell away")
 
 
 def _by_id(things: Any, wanted: str) -> Any:

@@ -118,6 +118,8 @@ class Window(QMainWindow):
             self._add(f"Stage {stage.capitalize()}", f"Ctrl+{index + 1}", lambda s=stage: session.set_stage(s))
         self._add("Cut the sheet, or describe its tiles", "F2", self._change_sheet_work)
         self._add("All tiles like this", "", self.panels["sheet"].tile_card.choose_alike)
+        self._add("Exchange the picture of the sheet…", "", self.panels["sheet"].exchange)
+        self._add("Pack the sheet anew…", "", self.panels["sheet"].pack_anew)
         self._add("Tiles that look the same…", "", self.panels["sheet"].show_twins)
         self._add("New ground…", "", self.panels["ground"].new_ground)
         self._add("Read labels off the pixels", "", self.panels["joins"].read_labels)

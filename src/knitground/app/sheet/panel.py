@@ -1,6 +1,8 @@
 """Stage 1: the sheet, how it is cut, and what its tiles are."""
 
-from PySide6.QtWidgets import QButtonGroup, QMenu, QStackedLayout, QStackedWidget, QWidget
+from pathlib import Path
+
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QMenu, QStackedLayout, QStackedWidget, QWidget
 
 from knitground.app.canvas.select_mode import SelectMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -8,9 +10,11 @@ from knitground.app.session import Session
 from knitground.app.sheet.cut_card import CutCard
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.empty import EmptySheet
+from knitground.app.sheet.exchange_dialog import ExchangeDialog
+from knitground.app.sheet.repack_dialog import RepackDialog
 from knitground.app.sheet.tile_card import TileCard
 from knitground.app.sheet.twins_dialog import TwinsDialog
-from knitground.app.stage import SheetTabs
+from knitground.app.stage import IMAGES, SheetTabs
 from knitground.app.widgets import (
     BACKDROPS,
     ChoiceBox,
@@ -24,8 +28,8 @@ from knitground.app.widgets import (
     quiet,
     row,
 )
-from knitground.core.project.operations import remove_sheet
-from knitground.core.sheet.picture import Sheet
+from knitground.core.project.operations import read_picture, remove_sheet
+from knitground.core.sheet.picture import Sheet, read_file
 
 
 class SheetPanel(QWidget):
@@ -116,6 +120,8 @@ class SheetPanel(QWidget):
     def _offer(self) -> None:
         menu = QMenu(self)
         menu.addAction("Tiles that look the same…", self.show_twins)
+        menu.addAction("Exchange the picture…", self.exchange).setEnabled(not self.view.sheet.images)
+        menu.addAction("Pack anew…", self.pack_anew)
         menu.addSeparator()
         menu.addAction("Take this sheet out of the project", self._remove)
         menu.popup(self._more.mapToGlobal(self._more.rect().bottomLeft()))
@@ -123,6 +129,33 @@ class SheetPanel(QWidget):
     def show_twins(self) -> None:
         """Lists tiles that look the same, to be merged."""
         TwinsDialog(self, self._session).exec()
+
+    def exchange(self) -> None:
+        """Asks for another picture, and shows what takes the place of what before it is taken."""
+        sheet = self.view.sheet
+        if sheet is None or sheet.images:
+            self._session.say("Choose a sheet first; the images of a collection are exchanged on disk.")
+            return
+        name, _ = QFileDialog.getOpenFileName(self, f"Another picture for {sheet.id}", "", IMAGES)
+        if name:
+            self.exchange_for(Path(name))
+
+    def exchange_for(self, path: Path) -> None:
+        """Shows what a picture would change."""
+        sheet = self.view.sheet
+        made = self._session.attempt(
+            lambda: ExchangeDialog(self, self._session, sheet, read_picture(path.name, read_file(path)))
+        )
+        if made is not None:
+            made.exec()
+
+    def pack_anew(self) -> None:
+        """Shows the sheet with other gaps, to write it or to move over to it."""
+        sheet = self.view.sheet
+        if sheet is None:
+            self._session.say("Choose a sheet first.")
+        else:
+            RepackDialog(self, self._session, sheet).exec()
 
     def _remove(self) -> None:
         sheet = self.view.sheet

@@ -22,6 +22,7 @@ from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 Stage = Literal["sheet", "joins", "stitches", "ground", "grow", "deliver"]
 _NAMED = 3
+FREE = (-1, -1)
 
 
 @dataclass(frozen=True)
@@ -117,7 +118,8 @@ def check_tile_sizes(ground: Ground, planes: Mapping[str, Planes], sizes: NDArra
     Parameters
     ----------
     sizes : (N, 2) int32
-        Width and height of the tile of each palette number; 0 where the tile is on no sheet.
+        Width and height of the tile of each palette number; 0 where the tile is on no sheet, `FREE` where it may
+        be of any size.
     """
     for layer in ground.layers:
         plane = "cells" if isinstance(layer, TileLayer) else PINS
@@ -131,7 +133,8 @@ def check_tile_sizes(ground: Ground, planes: Mapping[str, Planes], sizes: NDArra
             (
                 "tile size",
                 (sizes[used, 0] > 0) & (sizes[used] != (ground.tile_width, ground.tile_height)).any(axis=1),
-                f"whose size is not the ground's {ground.tile_width} x {ground.tile_height}",
+                f"whose size is not the ground's {ground.tile_width} x {ground.tile_height}; if that is meant, "
+                "choose an anchor where the sheet is cut",
             ),
         ):
             if wrong.any():

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.check.findings import (
+    FREE,
     Finding,
     Unmet,
     check_gaps,
@@ -14,12 +15,15 @@ from knitground.core.check.findings import (
     check_stitches,
     check_tile_sizes,
 )
+from knitground.core.check.lost import check_fell_away
 from knitground.core.ground.derive import Tables, as_painted, mended_in
 from knitground.core.ground.layers import PINS, Ground, Planes, StitchedLayer, TerrainLayer, TileLayer
 from knitground.core.ground.window import Window
 from knitground.core.joins.table import JoinTable
 from knitground.core.project.derived import Derived
-from knitground.core.tiles.tile import GAP
+from knitground.core.project.moving import named_tiles, users
+from knitground.core.sheet.cut import tile_size
+from knitground.core.tiles.tile import GAP, TileRef
 
 Progress = Callable[[float], None]
 
@@ -47,11 +51,16 @@ def ground_check(derived: Derived) -> Callable[[Progress], list[Finding]]:
     state, sizes = derived.document.state, _tile_sizes(derived)
     seams = [derived.seams(join_set) for join_set in state.project.join_sets]
     tables = {ground.id: derived.knitted(ground.id).tables for ground in state.project.grounds}
+    lost, named_by = _lost(derived)
+    palette_size = len(derived.document.palette.refs) + 1
 
     def check(progress: Progress) -> list[Finding]:
         found: list[Finding] = []
         for find in seams:
             found += find()
+        if lost:
+            grounds = [(ground, state.planes[ground.id]) for ground in state.project.grounds]
+            found += check_fell_away(lost, named_by, grounds, palette_size)
         for ground in state.project.grounds:
             planes = state.planes[ground.id]
 
@@ -92,6 +101,22 @@ def unmet(
     return Unmet(holes, broken)
 
 
+def _lost(derived: Derived) -> tuple[dict[TileRef, int | None], dict[str, dict[str, int]]]:
+    """Tiles that something names and their sheets do not hold, with their palette numbers; and by what, by sheet."""
+    project, palette = derived.document.project, derived.document.palette
+    numbers = {ref: number for number, ref in enumerate(list(palette.refs), start=1)}
+    sheets = {sheet.id for sheet in project.sheets}
+    known = {ref for ref in {*numbers, *named_tiles(project)} if ref.sheet in sheets}
+    lost = known - derived.usable(known)
+    by_sheet: dict[str, list[TileRef]] = {}
+    for ref in lost:
+        by_sheet.setdefault(ref.sheet, []).append(ref)
+    return (
+        {ref: numbers.get(ref) for ref in lost},
+        {sheet: users(project, refs) for sheet, refs in by_sheet.items()},
+    )
+
+
 def _tile_sizes(derived: Derived) -> NDArray[np.int32]:
     """Width and height of each palette number's tile, (N + 1, 2) int32; 0 where it is on no sheet."""
     refs, cuts = derived.document.palette.refs, derived.document.project.cuts
@@ -100,5 +125,6 @@ def _tile_sizes(derived: Derived) -> NDArray[np.int32]:
     for number, ref in enumerate(refs, start=1):
         if ref in usable:
             cut = cuts[ref.sheet, ref.cut]
-            sizes[number] = cut.tile_width, cut.tile_height
+            # Tiles with an anchor are of another size than the cells on purpose.
+            sizes[number] = FREE if cut.anchor else tile_size(cut, ref.column, ref.row)
     return sizes

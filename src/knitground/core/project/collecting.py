@@ -15,6 +15,7 @@ from knitground.core.errors import BadSheet
 from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import LARGEST_TILE, Cut, Rect
 from knitground.core.sheet.picture import LARGEST_SIDE, MOST_PIXELS, Sheet, decode_picture
+from knitground.core.sheet.pieces import find_pieces, kept_in_place
 from knitground.core.sheet.shelves import shelved
 
 MOST_IMAGES = 2048
@@ -47,9 +48,9 @@ def collect(files: Mapping[str, bytes]) -> Picture:
 
 
 def laid_out(sheet: Sheet, picture: Picture) -> Sheet:
-    """A collection with a cut for each image where it lies on the picture; any other sheet as it is."""
+    """A sheet whose picture was drawn anew: cuts of images and loose pieces where those lie now, under their names."""
     if not sheet.images:
-        return sheet
+        return replace(sheet, cuts=tuple(_found_again(sheet, cut, picture) for cut in sheet.cuts))
     known = {cut.id: cut for cut in sheet.cuts}
     cuts = []
     for file, place in zip(sheet.images, picture.places, strict=True):
@@ -57,6 +58,26 @@ def laid_out(sheet: Sheet, picture: Picture) -> Sheet:
         cut = known.get(name) or Cut(name, place.width, place.height, anchor="bottom")
         cuts.append(replace(cut, tile_width=place.width, tile_height=place.height, region=place))
     return replace(sheet, cuts=tuple(cuts))
+
+
+def _found_again(sheet: Sheet, cut: Cut, picture: Picture) -> Cut:
+    """A cut of loose pieces with the pieces where they lie now, each under its number; a grid as it is."""
+    if not cut.pieces:
+        return cut
+    try:
+        found = loose_pieces(picture.seen(sheet), cut)
+    except BadSheet:
+        return cut  # nothing is left of them; what used them is told as fallen away
+    return replace(cut, pieces=tuple(kept_in_place(cut.pieces, found)))
+
+
+def loose_pieces(picture: NDArray[np.uint8], cut: Cut) -> list[Rect]:
+    """The loose pieces on the part of a picture where a cut lies; raises as `find_pieces`."""
+    if not cut.region:
+        return find_pieces(picture, gap=cut.gap)
+    x, y, width, height = cut.region
+    found = find_pieces(np.ascontiguousarray(picture[y : y + height, x : x + width]), gap=cut.gap)
+    return [piece._replace(x=piece.x + x, y=piece.y + y) for piece in found]
 
 
 def _places(images: list[NDArray[np.uint8]]) -> tuple[list[Rect], tuple[int, int]]:

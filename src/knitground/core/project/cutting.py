@@ -8,13 +8,14 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.ground.layers import next_by_id
+from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.project.operations import put, set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.picture import Sheet
-from knitground.core.sheet.pieces import find_pieces, kept_in_place
+from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
 
@@ -81,7 +82,7 @@ def find_loose(document: Document, sheet_id: str, cut_id: str, gap: int) -> int:
     sheet = next_by_id(document.project.sheets, sheet_id)
     _refuse_collection(sheet)
     cut = next_by_id(sheet.cuts, cut_id)
-    found = loose_pieces(_seen(document, sheet), cut, gap)
+    found = loose_pieces(_seen(document, sheet), replace(cut, gap=gap))
     # Under another gap what was one piece may be several, so numbers are only kept for as long as it stays.
     pieces = kept_in_place(cut.pieces, found) if cut.pieces and gap == cut.gap else found
     put(document, "loose pieces", "sheets", replace(
@@ -96,14 +97,6 @@ def as_grid(document: Document, sheet_id: str, cut_id: str) -> None:
     """Makes a cut of loose pieces a grid again."""
     cut = next_by_id(next_by_id(document.project.sheets, sheet_id).cuts, cut_id)
     set_cut(document, sheet_id, replace(cut, pieces=(), gap=0, left_out=(), taken_in=()))
-
-
-def loose_pieces(picture: NDArray[np.uint8], cut: Cut, gap: int) -> list[Rect]:
-    """The loose pieces on the part of a picture where a cut lies; raises as `find_pieces`."""
-    if not cut.region:
-        return find_pieces(picture, gap=gap)
-    found = find_pieces(_part(picture, cut.region), gap=gap)
-    return [piece._replace(x=piece.x + cut.region.x, y=piece.y + cut.region.y) for piece in found]
 
 
 def toggle_cell(document: Document, ref: TileRef) -> bool:

@@ -81,7 +81,7 @@ def load_project(folder: Path) -> tuple[State, Palette]:
     sheets, pictures = [], {}
     for sheet in content.project.sheets:
         picture = _sheet_picture(path.parent, sheet)
-        sheets.append(laid_out(sheet, picture))
+        sheets.append(laid_out(sheet, picture) if sheet.images else sheet)
         pictures[sheet.id] = picture
     return State(replace(content.project, sheets=tuple(sheets)), pictures, planes), palette
 

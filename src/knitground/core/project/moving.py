@@ -37,16 +37,16 @@ def merge_twins(document: Document, groups: Iterable[Sequence[Twin]]) -> Merged:
     """
     project, moves = document.project, {}
     kept: list[tuple[TileRef, str]] = []
-    named = _named_as_drawn(project)
+    named = named_tiles(project)
     for group in groups:
         first = group[0].ref
         for twin in group[1:]:
-            reason = _why_not(project, first, twin, named)
+            reason = why_not(project, first, twin, named)
             if reason:
                 kept.append((twin.ref, reason))
             else:
                 moves[twin.ref] = first, twin.orientation
-                project = _joined(project, first, twin.ref)
+                project = joined(project, first, twin.ref)
     if not moves:
         return Merged(0, tuple(kept))
     document.define(
@@ -108,15 +108,15 @@ def users(project: Project, refs: Collection[TileRef]) -> dict[str, int]:
     return {name: count for name, count in found.items() if count}
 
 
-def _named_as_drawn(project: Project) -> set[TileRef]:
-    """Tiles that something names which cannot hold an orientation."""
+def named_tiles(project: Project) -> set[TileRef]:
+    """Tiles that a set, a mix or an animation names; none of these can hold an orientation."""
     named = {ref for join_set in project.join_sets for ref in join_set.labels}
     named |= {stitch.tile for stitch_set in project.stitch_sets for stitch in stitch_set.stitches if stitch.tile}
     named |= {part.tile for mix in project.mixes for part in mix.parts if part.tile}
     return named | {frame.tile for notes in project.tiles.values() for frame in notes.frames}
 
 
-def _why_not(project: Project, first: TileRef, twin: Twin, named: Collection[TileRef]) -> str:
+def why_not(project: Project, first: TileRef, twin: Twin, named: Collection[TileRef]) -> str:
     """Why a tile cannot be merged into another, or nothing."""
     if twin.orientation and twin.ref in named:
         return "it is a turned copy, and a set names it as it is drawn"
@@ -132,7 +132,7 @@ def _why_not(project: Project, first: TileRef, twin: Twin, named: Collection[Til
     return ""
 
 
-def _joined(project: Project, first: TileRef, other: TileRef) -> Project:
+def joined(project: Project, first: TileRef, other: TileRef) -> Project:
     """What is said of two tiles, said of the first: labels that only one has, and the share of both."""
     tiles = dict(project.tiles)
     ours, theirs = tiles.get(first, PLAIN), tiles.get(other, PLAIN)

@@ -34,12 +34,16 @@ THREADS = ("#9db4d8", "#a5cf4f", "#e8cf9a", "#d98a7a", "#8fd0c4", "#c9a2e0", "#f
 
 def read_sheet(name: str, data: bytes) -> tuple[Picture, Cut]:
     """The picture in the bytes of an image file, as a PNG, and the best guess of its cut; raises BadSheet."""
-    picture = Picture.decode(data, name)
-    if not data.startswith(b"\x89PNG"):
-        picture = Picture(encode_png(picture.pixels), picture.pixels)
+    picture = read_picture(name, data)
     guesses = guess_cuts(picture.pixels, most=1)
-    height, width = picture.pixels.shape[:2]
+    width, height = picture.size
     return picture, guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
+
+
+def read_picture(name: str, data: bytes) -> Picture:
+    """The picture in the bytes of an image file, as a PNG; raises BadSheet."""
+    picture = Picture.decode(data, name)
+    return picture if data.startswith(b"\x89PNG") else Picture(encode_png(picture.pixels), picture.pixels)
 
 
 def insert_sheet(document: Document, name: str, picture: Picture, cut: Cut) -> str:

@@ -1,0 +1,97 @@
+"""Packing a sheet anew: gaps to choose, and what comes of them."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QGridLayout, QLabel, QWidget
+
+from knitground.app.session import Session
+from knitground.app.widgets import Tick, TilePicture, button, column, held_layout, number, quiet, row
+from knitground.core.errors import KnitGroundError
+from knitground.core.project.atomic import write_atomically
+from knitground.core.project.repacking import Packed, move_over, pack_anew
+from knitground.core.sheet.picture import Sheet, encode_png
+from knitground.core.sheet.repack import LARGEST_GAP, Gaps
+
+_SETTLE_MS = 150
+_PREVIEW = 320
+
+
+class RepackDialog(QDialog):
+    """Shows the sheet as it would be; writes it as a file, or lets the project use it."""
+
+    def __init__(self, parent: QWidget, session: Session, sheet: Sheet) -> None:
+        super().__init__(parent)
+        self._session, self._sheet = session, sheet
+        self._packed: Packed | None = None
+        self.setWindowTitle(f"Pack {sheet.id} anew")
+        self._soon = QTimer(self, singleShot=True, interval=_SETTLE_MS)
+        self._soon.timeout.connect(self.show_packed)
+        self.boxes = {}
+        table = QGridLayout()
+        table.setVerticalSpacing(4)
+        for line, (name, tip) in enumerate((
+            ("margin", "Clear pixels round the sheet"),
+            ("spacing", "Clear pixels between tiles"),
+            ("extrude", "Pixels by which the border of each tile is repeated, so that filtering never bleeds"),
+        )):  # fmt: skip
+            box = number(0, LARGEST_GAP, lambda _: self._soon.start(), name, " px")
+            box.setToolTip(tip)
+            table.addWidget(QLabel({"extrude": "Extruded edges"}.get(name, name.capitalize())), line, 0)
+            table.addWidget(box, line, 1)
+            self.boxes[name] = box
+        self.power = Tick("Sides of a power of two", "Add clear pixels at the right and below")
+        self.unique = Tick(
+            "Leave copies away", "Tiles that look the same as an earlier one are left away; those behind move up"
+        )
+        for tick in (self.power, self.unique):
+            tick.clicked.connect(lambda _: self._soon.start())
+        self._says, self._picture = quiet(), TilePicture(_PREVIEW, "The sheet as it would be")
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self.write = button("Write a PNG…", self._ask, "Write the picture as a file; the project stays as it is")
+        says = "The project uses the new sheet; nothing shifts on any ground"
+        self.use = button("Use it in this project", self.move_over, says, name="primary")
+        buttons.addButton(self.write, QDialogButtonBox.ButtonRole.ActionRole)
+        buttons.addButton(self.use, QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.rejected.connect(self.reject)
+        side = column(held_layout(table), self.power, self.unique, self._says, None)
+        body = row(held_layout(side), self._picture, spacing=16)
+        layout = column(held_layout(body), buttons)
+        layout.setContentsMargins(16, 16, 16, 16)
+        self.setLayout(layout)
+        self.show_packed()
+
+    def show_packed(self) -> None:
+        """Packs with the numbers as they are."""
+        gaps = Gaps(*(self.boxes[name].value() for name in ("margin", "spacing", "extrude")), self.power.isChecked())
+        try:
+            packed = pack_anew(self._session.document, self._sheet.id, gaps, unique=self.unique.isChecked())
+        except KnitGroundError as problem:
+            self._packed = None
+            self._says.setText(str(problem))
+        else:
+            self._packed = packed
+            height, width = packed.pixels.shape[:2]
+            many = "1 copy is" if packed.gone == 1 else f"{packed.gone} copies are"
+            copies = f" {many} left away." if self.unique.isChecked() else ""
+            self._says.setText(f"{width} x {height} px.{copies}")
+            self._picture.show_tile(packed.pixels)
+        for thing in (self.write, self.use):
+            thing.setEnabled(self._packed is not None)
+
+    def move_over(self) -> None:
+        """Lets the project use the sheet."""
+        packed = self._packed
+        if packed is not None:
+            self._session.attempt(lambda: move_over(self._session.document, packed))
+            self._session.say(f"{self._sheet.id} is packed anew; nothing shifted on the grounds.")
+            self.accept()
+
+    def _ask(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Write the sheet", f"{self._sheet.id}.png", "PNG (*.png)")
+        packed = self._packed
+        if not name or packed is None:
+            return
+        if self._session.attempt(lambda: (write_atomically(Path(name), encode_png(packed.pixels)), True)):
+            self._session.say(f"Wrote {name}.")
+            self.accept()

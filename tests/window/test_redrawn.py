@@ -1,0 +1,108 @@
+"""Pictures that another program draws anew while the project is open."""
+
+import os
+import shutil
+
+import numpy as np
+import pytest
+
+from knitground.core.ground.window import Window
+from knitground.core.project.document import Document
+from making import make_document, png, sheet_of_tiles
+
+
+@pytest.fixture
+def on_disk(window, tmp_path):
+    """The window on a project that lies in a folder."""
+    folder = tmp_path / "project"
+    made = make_document()
+    made.save(folder)
+    window.session.open(Document.load(folder))
+    return folder / "sheets" / "art.png"
+
+
+def drawn(window) -> np.ndarray:
+    """What the first cells of the ground look like."""
+    return window.session.derived.pixels("ground", Window(0, 0, 2, 2))
+
+
+def redrawn(seed: int, rows: int = 4) -> bytes:
+    return png(sheet_of_tiles(16, rows, seed=seed))
+
+
+def test_a_file_written_in_place_shows_on_the_ground_and_is_no_step_to_undo(window, qtbot, on_disk):
+    before = drawn(window)
+    on_disk.write_bytes(redrawn(5))
+    qtbot.waitUntil(lambda: not np.array_equal(drawn(window), before), timeout=3000)
+    assert window.session.document.undo_label is None
+    assert not window.session.document.changed
+    assert "drawn anew" in window.ledger._message.text()
+
+
+def test_a_file_that_is_written_beside_and_renamed_shows_too(window, qtbot, on_disk):
+    for seed in (6, 7):
+        before = drawn(window)
+        beside = on_disk.with_name("~art.tmp")
+        beside.write_bytes(redrawn(seed))
+        os.replace(beside, on_disk)
+        qtbot.waitUntil(lambda before=before: not np.array_equal(drawn(window), before), timeout=3000)
+
+
+def test_a_half_written_picture_is_waited_for(window, qtbot, on_disk):
+    before, new = drawn(window), redrawn(8)
+    on_disk.write_bytes(new[: len(new) // 2])
+    qtbot.wait(900)
+    assert np.array_equal(drawn(window), before)
+    on_disk.write_bytes(new)
+    qtbot.waitUntil(lambda: not np.array_equal(drawn(window), before), timeout=3000)
+
+
+def test_work_in_hand_is_kept_and_undo_never_brings_the_old_drawing_back(window, hand, qtbot, on_disk):
+    window.session.set_stage("ground")
+    window.session.choose(layer_id="areas", terrain=2)
+    window.ground.view.set_zoom(3)
+    window.ground.view.centre_on(80, 60)
+    hand.on_ground((4, 4), (4, 8))
+    painted = window.session.document.state.planes["ground"]["areas"]["corners"].copy()
+    on_disk.write_bytes(redrawn(9))
+    new = window.session.document.state.pictures["art"]
+    qtbot.waitUntil(lambda: window.session.document.state.pictures["art"] is not new, timeout=3000)
+    new = window.session.document.state.pictures["art"]
+    assert np.array_equal(window.session.document.state.planes["ground"]["areas"]["corners"], painted)
+    window.undo()
+    assert window.session.document.state.pictures["art"] is new
+    window.keeper.save()
+    assert on_disk.read_bytes() == new.files[0]
+
+
+def test_saving_does_not_overwrite_what_was_drawn_meanwhile(window, on_disk):
+    newer = redrawn(10)
+    on_disk.write_bytes(newer)
+    assert window.keeper.save()
+    assert on_disk.read_bytes() == newer
+
+
+def test_a_smaller_picture_tells_which_tiles_fell_away_and_where_they_are_used(window, qtbot, on_disk):
+    on_disk.write_bytes(redrawn(11, rows=2))
+    qtbot.waitUntil(lambda: any(f.kind == "fell away" for f in window.session.findings), timeout=3000)
+    finding = next(one for one in window.session.findings if one.kind == "fell away")
+    assert finding.stage == "sheet"
+    assert "Walls" in finding.sentence
+    on_disk.write_bytes(redrawn(11))
+    qtbot.waitUntil(lambda: not any(f.kind == "fell away" for f in window.session.findings), timeout=3000)
+
+
+def test_the_file_that_a_sheet_was_added_from_is_followed(window, qtbot, tmp_path):
+    path = tmp_path / "fresh.png"
+    path.write_bytes(redrawn(12))
+    window.keeper.add_sheet_file(path)
+    before = window.session.document.state.pictures["fresh"]
+    path.write_bytes(redrawn(13))
+    qtbot.waitUntil(lambda: window.session.document.state.pictures["fresh"] is not before, timeout=3000)
+
+
+def test_a_vanished_folder_does_no_harm(window, qtbot, on_disk):
+    before = drawn(window)
+    shutil.rmtree(on_disk.parent)
+    qtbot.wait(700)
+    assert np.array_equal(drawn(window), before)
