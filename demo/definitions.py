@@ -2,6 +2,7 @@
 
 from art.sheets import ARMS, ROOF_COLUMNS, SKYLIGHTS, VARIANTS, corner_combinations
 from art.terrains import TERRAINS
+from art.yard import PLACES, yard
 from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.recipe import NoiseStep, Recipe
@@ -9,13 +10,17 @@ from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.project.model import Project
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
+from knitground.core.sheet.pieces import find_pieces
 from knitground.core.stitches.rules import Stitch, StitchSet
-from knitground.core.tiles.notes import TileNotes
+from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
 from knitground.core.tiles.tile import TileRef
 
 SLATE, MOSS, GRAVEL, SOIL = 1, 2, 3, 4
 PARAPET, SKYLIGHT = 1, 2
 GROUND = "long-roof"
+STEAM = TileRef("steam", "frames", 0, 0)
+_PIECES = tuple(find_pieces(yard(), gap=1))
+_HIVE_FOOT = ((3, 8), (13, 8), (13, 14), (3, 14))
 TRIM_COLUMNS = 8
 _WEIGHTS = {"slate": (22, 9, 2, 1.5, 0.25), "moss": (8, 4, 3, 1), "gravel": (8, 3, 1), "soil": (3, 3, 3, 2)}
 
@@ -29,8 +34,12 @@ def project() -> Project:
             Sheet("roofs", "sheets/roofs.png", (Cut("tops", 16, 16),)),
             Sheet("trims", "sheets/trims.png", (Cut("lines", 16, 16),)),
             Sheet("props", "sheets/props.png", (Cut("things", 16, 16, 3, 3, 2, 2),), ("#ff2ed0",)),
+            Sheet("yard", "sheets/yard.png", (Cut("pieces", 16, 16, pieces=_PIECES, gap=1, anchor="bottom"),)),
+            Sheet("glasshouse", "sheets/glasshouse.png",
+                  (Cut("parts", 32, 40, 0, 0, 2, 2, anchor="bottom", shape="isometric"),)),
+            Sheet("steam", "sheets/steam.png", (Cut("frames", 16, 24, anchor="bottom", offset_y=-9),)),
         ),
-        tiles=_weights(),
+        tiles=_weights() | _said(),
         join_sets=(_cover(), _lines("gutters", "Copper gutters", "Gutter", "C", "#df9a60", 0),
                    _lines("walks", "Plank walks", "Planks", "P", "#d3a868", 16)),
         stitch_sets=(_walls(),),
@@ -47,6 +56,7 @@ def project() -> Project:
                 StitchedLayer("walls", "Walls", "walls"),
                 TileLayer("plants", "Plants"),
                 TileLayer("props", "Props"),
+                TileLayer("air", "Air"),
             )),
         ),
     )  # fmt: skip
@@ -55,6 +65,32 @@ def project() -> Project:
 def prop(column: int, row: int) -> TileRef:
     """A tile of the props sheet."""
     return TileRef("props", "things", column, row)
+
+
+def piece(name: str) -> TileRef:
+    """A thing of the yard sheet."""
+    x, y = PLACES[name]
+    number = next(n for n, p in enumerate(_PIECES) if 0 <= p.x - x < 6 and 0 <= p.y - y < 6)
+    return TileRef("yard", "pieces", number, 0)
+
+
+def _said() -> dict[TileRef, TileNotes]:
+    """What the single things are: what blocks, what moves, and what a game would ask of hives."""
+    said = {}
+    for column, paint in ((2, "#f7efda"), (3, "#f3bf45"), (4, "#a9d9e2")):
+        said[prop(column, 0)] = TileNotes(
+            tags=("hive", "wood"), walkable=False, collision=(tuple(Point(x, y) for x, y in _HIVE_FOOT),),
+            properties={"honey": Property("whole", 4 + 3 * column), "paint": Property("colour", paint)},
+        )  # fmt: skip
+    said[prop(0, 1)] = TileNotes(tags=("hive",), walkable=False, collision="whole",
+                                 properties={"honey": Property("whole", 31), "swarms": Property("yes-no", True)})  # fmt: skip
+    said[prop(1, 1)] = TileNotes(tags=("brick",), walkable=False, collision="whole")
+    said |= {prop(column, row): TileNotes(walkable=False) for column, row in ((6, 0), (7, 0), (7, 1), (6, 1))}
+    said[prop(5, 2)] = TileNotes(tags=("bees",), frames=(Frame(prop(5, 2), 160), Frame(prop(6, 2), 160)))
+    said[prop(6, 2)] = TileNotes(tags=("bees",), frames=(Frame(prop(6, 2), 160), Frame(prop(5, 2), 160)))
+    said[STEAM] = TileNotes(frames=tuple(Frame(STEAM._replace(column=number), 150) for number in range(6)))
+    said |= {piece(name): TileNotes(walkable=False) for name in ("tank", "fig", "barrel", "crates", "beds")}
+    return said
 
 
 def _weights() -> dict[TileRef, TileNotes]:

@@ -4,13 +4,14 @@ from itertools import pairwise
 
 import numpy as np
 
-from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, prop
+from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, STEAM, piece, prop
 from knitground.core.ground.layers import next_by_id, plane_shapes
 from knitground.core.ground.shapes import Shape, edge_run, edge_shapes, rectangle, swept_disc
 from knitground.core.ground.window import Window
 from knitground.core.grow.mix import throw_mix
 from knitground.core.grow.recipe import run_step, step_seed
 from knitground.core.project.document import Document
+from knitground.core.tiles.tile import TileRef
 
 _WIDTH, _HEIGHT = 64, 48
 _DOORS = {
@@ -28,6 +29,10 @@ _DOORS = {
     (31, 38),
 }
 _SKYLIGHTS = [(6, 29, 5, 4), (22, 29, 5, 3), (6, 38, 4, 5), (20, 39, 7, 4), (54, 27, 5, 3), (35, 40, 4, 4)]
+_YARD = [
+    ("tank", 55, 34), ("fig", 48, 28), ("fig", 12, 39), ("trellis", 36, 11), ("barrel", 47, 31), ("mast", 59, 44), ("bench", 26, 20),
+    ("crates", 24, 17), ("ladder", 42, 31), ("barrel", 5, 21), ("fig", 43, 12), ("bench", 45, 19), ("tank", 5, 32), ("basket", 20, 16),
+]  # fmt: skip
 _BEDS = [(36, 5, 8, 4), (50, 5, 9, 4), (36, 14, 8, 5), (50, 14, 9, 5)]
 _HIVE_ROWS = [(y, x) for y in (7, 11, 17) for x in range(5, 26, 3) if (y, x) not in ((11, 14), (17, 14), (17, 17))]
 
@@ -40,6 +45,7 @@ def lay(document: Document) -> None:
     _walls(document)
     _props(document)
     _plants(document)
+    _air(document)
 
 
 def _cover(document: Document) -> None:
@@ -152,6 +158,15 @@ def _plants(document: Document) -> None:
     document.paint("draw", GROUND, "plants", "cells", Shape(window, rows), document.palette.code(prop(7, 2)))
 
 
-def _put(document: Document, x: int, y: int, ref: tuple) -> None:
+def _air(document: Document) -> None:
+    """Steam over every vent, and the large things that stand about."""
+    for name, x, y in _YARD:
+        _put(document, x, y, piece(name))
+    vents = np.asarray(document.state.planes[GROUND]["props"]["cells"]) == document.palette.code(prop(7, 1))
+    for y, x in np.argwhere(vents).tolist():
+        _put(document, x, y, STEAM, "air")
+
+
+def _put(document: Document, x: int, y: int, ref: TileRef, layer: str = "props") -> None:
     cell = rectangle((_HEIGHT, _WIDTH), (y, x), (y, x))
-    document.paint("draw", GROUND, "props", "cells", cell, document.palette.code(ref))
+    document.paint("draw", GROUND, layer, "cells", cell, document.palette.code(ref))

@@ -74,7 +74,8 @@ def test_tiles_of_another_size_and_lost_tiles_are_found(document):
     cells[3, 4] = document.palette.code(tile(1, 1)._replace(cut="small"))
     cells[5, 6] = document.palette.code(tile(99, 1))
     findings = {finding.kind: finding for finding in findings_but_seams(document)}
-    assert set(findings) == {"tile size", "lost tile"}
+    assert set(findings) == {"tile size", "lost tile", "fell away"}
+    assert "1 cell of Ground, Things, first at 6, 5" in findings["fell away"].sentence
     assert (findings["tile size"].row, findings["tile size"].column) == (3, 4)
     assert (findings["lost tile"].row, findings["lost tile"].column) == (5, 6)
 
@@ -91,7 +92,7 @@ def test_labels_off_the_sheet_are_found(document):
     areas = document.project.join_sets[0]
     labels = {**areas.labels, tile(3, 40): (1, 1, 2, 2)}
     operations.put(document, "x", "join_sets", replace(areas, labels=labels))
-    assert kinds(document) == ["lost tile"]
+    assert kinds(document) == ["lost tile", "fell away"]
 
 
 @pytest.mark.parametrize(

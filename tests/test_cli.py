@@ -1,6 +1,7 @@
 import json
 import subprocess
 import sys
+from itertools import product
 from pathlib import Path
 
 import numpy as np
@@ -76,17 +77,21 @@ def test_a_game_can_draw_the_ground_from_the_delivered_json_alone(tmp_path):
     assert result.returncode == 0
     content = json.loads((tmp_path / "map.json").read_text())
     tileset = Image.open(tmp_path / content["tileset"]["image"]).convert("RGBA")
-    wide, high = content["tile_width"], content["tile_height"]
-    picture = Image.new("RGBA", (content["width"] * wide, content["height"] * high))
-    for layer in content["layers"]:
-        for y, row in enumerate(layer["rows"]):
-            for x, number in enumerate(row):
-                if number:
-                    down, across = divmod(number - 1, content["tileset"]["columns"])
-                    box = (across * wide, down * high, (across + 1) * wide, (down + 1) * high)
-                    picture.alpha_composite(tileset.crop(box), (x * wide, y * high))
+    tiles, wide, high = content["tileset"], content["tile_width"], content["tile_height"]
+    left, top, room = tiles["origin_x"], tiles["origin_y"], (tiles["cell_width"], tiles["cell_height"])
+    picture = Image.new("RGBA", (content["width"] * wide + 2 * room[0], content["height"] * high + 2 * room[1]))
+    large = {int(number) for number, notes in content["tiles"].items() if notes.get("large")}
+    for layer, wanted in product(content["layers"], (False, True)):
+        for (y, x), number in np.ndenumerate(np.array(layer["rows"])):
+            if number and (number in large) == wanted:
+                down, across = divmod(int(number) - 1, tiles["columns"])
+                tile = tileset.crop((across * room[0], down * room[1], (across + 1) * room[0], (down + 1) * room[1]))
+                picture.alpha_composite(tile, (x * wide - left + room[0], y * high - top + room[1]))
     whole = np.asarray(Image.open(tmp_path / "whole.png")).astype(int)
-    assert np.abs(np.asarray(picture).astype(int) - whole).max() <= 2
+    drawn = np.asarray(picture)[room[1] :, room[0] :][: whole.shape[0], : whole.shape[1]].astype(int)
+    assert np.abs(drawn - whole).max() <= 3
+    frames = next(notes["frames"] for notes in content["tiles"].values() if len(notes.get("frames", ())) == 6)
+    assert [ms for _, ms in frames] == [150] * 6
 
 
 def test_check_lists_findings_and_exits_with_one(document, tmp_path):

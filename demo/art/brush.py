@@ -52,6 +52,23 @@ class Tile:
         self.pixels[inside] = (*rgb(colour), 255)
         return self
 
+    def poly(self, colour: str, *corners: tuple[float, float]) -> "Tile":
+        """A filled convex shape; a pixel belongs to it if its middle does."""
+        ys, xs = np.mgrid[0 : self.pixels.shape[0], 0 : self.pixels.shape[1]] + 0.5
+        sides = [
+            (bx - ax) * (ys - ay) - (by - ay) * (xs - ax)
+            for (ax, ay), (bx, by) in zip(corners, (*corners[1:], corners[0]), strict=True)
+        ]
+        inside = np.all([side >= 0 for side in sides], axis=0) | np.all([side <= 0 for side in sides], axis=0)
+        self.pixels[inside] = (*rgb(colour), 255)
+        return self
+
+    def line(self, colour: str, start: tuple[float, float], end: tuple[float, float]) -> "Tile":
+        """A line one pixel wide."""
+        count = int(max(abs(end[0] - start[0]), abs(end[1] - start[1]))) + 1
+        xs, ys = np.linspace(start[0], end[0], count), np.linspace(start[1], end[1], count)
+        return self.dot(colour, *((int(x), int(y)) for x, y in zip(xs, ys, strict=True)))
+
     def shadow(self, right: int = 2, down: int = 1, alpha: int = 96) -> "Tile":
         """What is drawn throws a soft shadow to the lower right."""
         solid = self.pixels[..., 3] == 255

@@ -8,9 +8,12 @@ import numpy as np
 from PIL import Image
 
 from art.brush import KEY, SIZE, Tile
+from art.glasshouse import glasshouse
 from art.props import all_props
+from art.steam import steam
 from art.terrains import TERRAINS, meeting, texture
 from art.trims import gutter, parapet, planks, skylight
+from art.yard import yard
 
 ROOF_COLUMNS = 16
 VARIANTS = {"slate": 5, "moss": 4, "gravel": 3, "soil": 4}
@@ -60,7 +63,15 @@ def props() -> np.ndarray:
 def write_sheets(folder: Path) -> None:
     """Draws all sheets into a folder."""
     folder.mkdir(parents=True, exist_ok=True)
-    for name, pixels in (("roofs", roofs()), ("trims", trims()), ("props", props())):
+    drawn = {
+        "roofs": roofs(),
+        "trims": trims(),
+        "props": props(),
+        "yard": yard(),
+        "glasshouse": glasshouse(),
+        "steam": steam(),
+    }
+    for name, pixels in drawn.items():
         buffer = io.BytesIO()
         Image.fromarray(pixels).save(buffer, "PNG", optimize=True)
         (folder / f"{name}.png").write_bytes(buffer.getvalue())

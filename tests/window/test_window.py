@@ -306,7 +306,7 @@ def test_pointing_at_a_view_lets_plain_keys_count_there_unless_text_is_typed(dem
     demo.panels["sheet"].cut_card.grid._guess_button.setFocus()
     QApplication.sendEvent(view, QEnterEvent(at, at, view.mapToGlobal(at)))
     assert view.hasFocus()
-    box = demo.panels["sheet"]._boxes["tile_width"]
+    box = demo.panels["sheet"].cut_card.grid.boxes["tile_width"]
     box.setFocus()
     QApplication.sendEvent(view, QEnterEvent(at, at, view.mapToGlobal(at)))
     assert box.hasFocus()

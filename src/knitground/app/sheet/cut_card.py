@@ -11,7 +11,7 @@ from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.widgets import Pages, button, card, column, held_layout, row
 
-_PAGE = 148
+_PAGE = 176
 
 
 class CutCard(QWidget):

@@ -1,6 +1,7 @@
 """How tiles stand that are not of the size of the map's cells."""
 
 from dataclasses import replace
+from itertools import islice
 from typing import get_args
 
 from PySide6.QtCore import QPointF, QRectF
@@ -16,6 +17,7 @@ from knitground.core.project.operations import set_cut
 from knitground.core.sheet.cut import LARGEST_TILE, Anchor, stands_at
 
 _ROOM = 132
+_LOOKED_AT = 64
 
 
 class Standing(QWidget):
@@ -25,7 +27,7 @@ class Standing(QWidget):
         super().__init__()
         self._session, self._view = session, view
         self.setFixedSize(_ROOM, _ROOM)
-        self.setToolTip("The first tile of this cut (or the chosen one) on a cell of the map")
+        self.setToolTip("A tile of this cut (the chosen one, if there is one) on a cell of the map")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -40,7 +42,7 @@ class Standing(QWidget):
         all_of_it = QRectF(0, 0, *cell).united(QRectF(left, top, tile.shape[1], tile.shape[0]))
         scale = min((_ROOM - 20) / all_of_it.width(), (_ROOM - 20) / all_of_it.height())
         scale = max(1, int(scale)) if scale >= 1 else scale
-        painter.translate(self.rect().center() - all_of_it.center() * scale)
+        painter.translate(QRectF(self.rect()).center() - all_of_it.center() * scale)
         painter.scale(scale, scale)
         painter.drawImage(QPointF(left, top), image_of(tile))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -64,7 +66,9 @@ class Standing(QWidget):
             chosen = slices.tile(ref.column, ref.row)
             if chosen is not None:
                 return chosen
-        return slices.tile(*next(slices.cells()))
+        # The fullest of some tiles shows best how they stand.
+        some = [slices.cell(*cell) for cell in islice(slices.cells(), _LOOKED_AT)]
+        return max(some, key=lambda tile: int((tile[..., 3] > 0).sum()))
 
 
 class StandPage(QWidget):

@@ -10,7 +10,7 @@ from knitground.app.session import Session
 from knitground.app.widgets import image_of
 from knitground.core.ground.shapes import Shape
 from knitground.core.ground.window import Window
-from knitground.core.render.compose import compose
+from knitground.core.render.compose import compose_whole
 
 _MOST_CELLS = 40_000
 
@@ -30,7 +30,13 @@ def draw_tiles(painter: QPainter, view, session: Session, shape: Shape, codes_of
     mask = shape.mask[inside.rows, inside.columns]
     shown = np.where(mask, codes_of(part), 0).astype(np.int32)
     atlas = session.derived.atlas(ground.tile_width, ground.tile_height)
-    painter.drawImage(view.cells_rect(part), image_of(compose([shown], atlas), premultiplied=True))
+    # Room round it for tiles that reach beyond their cells.
+    left, top, right, bottom = atlas.reach
+    padded = np.pad(shown, ((top, bottom), (left, right)))
+    whole = Window(0, 0, *padded.shape)
+    drawn = compose_whole(lambda _, window: padded[window.rows, window.columns], ["shown"], atlas, whole, whole)
+    target = Window(part.top - top, part.left - left, *padded.shape)
+    painter.drawImage(view.cells_rect(target), image_of(drawn, premultiplied=True))
 
 
 def draw_cover(painter: QPainter, view, shape: Shape, colour: QColor, offset: float) -> None:

@@ -43,6 +43,11 @@ class Playing:
         """The tile that each animated one looks like at a moment."""
         return {ref: frames[frame_at(frames, ms)].tile for ref, frames in self.frames.items()}
 
+    def all_frames(self, code: int) -> NDArray[np.int32]:
+        """The cell codes of the frames of an animated tile, in its orientation; none for any other."""
+        orientation = code >> ORIENTATION_SHIFT << ORIENTATION_SHIFT
+        return np.array(self._numbers.get(code & NUMBER_MASK, []), dtype=np.int32) | orientation
+
     def moves(self, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
         """Which of some cell codes are of animated tiles."""
         return np.isin(codes & NUMBER_MASK, list(self._numbers)) & (codes > 0)

@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterable, Mapping
+from pathlib import PurePosixPath
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,6 +40,9 @@ def check_whole(project: Project, name: str) -> None:
         _check_ids(things, kind, name)
     for sheet in project.sheets:
         _check_ids(sheet.cuts, f"cuts of {sheet.id}", name)
+        stems = [PurePosixPath(image).stem for image in sheet.images]
+        if len(stems) != len(set(stems)):
+            raise BadProject(f"{name}: two images of the collection “{sheet.id}” bear the same name; rename one.")
         if "/" in sheet.id or any("/" in cut.id for cut in sheet.cuts):
             raise BadProject(f"{name} has a sheet or cut whose id holds a slash; rename it.")
     for join_set in project.join_sets:

@@ -67,6 +67,17 @@ def mirrored(collision: Collision, size: tuple[int, int], *, across: bool) -> Co
     )
 
 
+def turned(collision: Collision, size: tuple[int, int], orientation: int) -> Collision:
+    """A collision shape in one of the eight orientations of a tile of this width and height (see `orient`)."""
+    result = mirrored(collision, size, across=True) if orientation & 4 else collision
+    width, height = size
+    for _ in range(orientation & 3):
+        if not isinstance(result, str):
+            result = tuple(tuple(Point(height - y, x) for x, y in shape) for shape in result)
+        width, height = height, width
+    return result
+
+
 def checked(shapes: Iterable[Iterable[Point]]) -> Shapes:
     """Polygons as they may be kept.
 
