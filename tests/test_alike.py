@@ -1,0 +1,138 @@
+"""Tiles that look the same, and merging them without a shift on any map."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from hypothesis.extra import numpy as hnp
+
+from knitground.core.ground.window import Window
+from knitground.core.project import noting, operations
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.project.model import Picture
+from knitground.core.project.moving import merge_twins, users
+from knitground.core.tiles.alike import inverse, like, twins
+from knitground.core.tiles.tile import TileRef, orient, turned_further
+from making import SIDE, make_document, png, tile
+
+ways = st.integers(0, 7)
+pictures = hnp.arrays(np.uint8, (4, 4, 4), elements=st.sampled_from([0, 90, 255]))
+
+
+@given(picture=pictures, one=ways, other=ways)
+def test_turning_twice_is_turning_once_further(picture, one, other):
+    assert np.array_equal(orient(orient(picture, one), other), orient(picture, turned_further(one, other)))
+    assert np.array_equal(orient(orient(picture, one), inverse(one)), picture)
+
+
+@given(picture=pictures, one=ways, other=ways)
+def test_turned_copies_are_found_with_the_turn_that_makes_them(picture, one, other):
+    tiles = {tile(0, 0): orient(picture, one), tile(1, 0): orient(picture, other)}
+    (group,) = twins(tiles)
+    assert group[0].orientation == 0
+    seen = np.where(tiles[tile(0, 0)][..., 3:] > 0, tiles[tile(0, 0)], 0)
+    turned = orient(seen, group[1].orientation)
+    assert np.array_equal(turned, np.where(tiles[tile(1, 0)][..., 3:] > 0, tiles[tile(1, 0)], 0))
+
+
+@given(first=pictures, second=pictures)
+def test_different_tiles_are_no_twins(first, second):
+    tiles = {tile(0, 0): first, tile(1, 0): second}
+    seen = [np.where(one[..., 3:] > 0, one, 0) for one in (first, second)]
+    same = any(np.array_equal(orient(seen[0], way), seen[1]) for way in range(8))
+    assert bool(twins(tiles)) == same
+    assert len(like(tiles, tile(0, 0))) == (2 if same else 1)
+
+
+def test_oblong_tiles_are_only_mirrored_or_turned_by_half():
+    wide = np.random.Generator(np.random.PCG64(1)).integers(1, 256, (4, 6, 4), dtype=np.uint8)
+    tiles = {tile(n, 0): one for n, one in enumerate((wide, wide[:, ::-1], wide[::-1], orient(wide, 1)))}
+    (group,) = twins(tiles)
+    assert [twin.ref.column for twin in group] == [0, 1, 2]
+
+
+@pytest.fixture
+def document() -> Document:
+    """Cells 0 to 5 of the last row: a tile, its copy, mirrored, turned, another tile, and one more copy."""
+    made = make_document()
+    pixels = made.state.pictures["art"].pixels.copy()
+    first = pixels[3 * SIDE :, :SIDE].copy()
+    for column, way in ((1, 0), (2, 4), (3, 1), (5, 0)):
+        pixels[3 * SIDE :, column * SIDE : (column + 1) * SIDE] = orient(first, way)
+    made.define("redraw", made.project, pictures={"art": Picture(png(pixels), pixels)})
+    return made
+
+
+def lay_all(document: Document) -> np.ndarray:
+    """Lays all six tiles in all orientations; returns what it looks like."""
+    for column in range(6):
+        for way in range(8):
+            code = document.palette.code(tile(column, 3), way)
+            document.state.planes["ground"]["things"]["cells"][way, column] = code
+    return look(document)
+
+
+def look(document: Document) -> np.ndarray:
+    return Derived(document).pixels("ground", Window(0, 0, 10, 10))
+
+
+def merged(document: Document, *, turned: bool = True):
+    return merge_twins(document, twins(Derived(document).all_tiles(), turned=turned))
+
+
+def test_merging_shifts_nothing_on_any_map_and_can_be_undone(document):
+    before = lay_all(document)
+    result = merged(document)
+    assert (result.gone, result.kept) == (4, ())
+    assert np.array_equal(look(document), before)
+    laid = set(np.unique(document.state.planes["ground"]["things"]["cells"] & 0xFFFFFF).tolist()) - {0}
+    assert {document.palette.ref(number) for number in laid} == {tile(0, 3), tile(4, 3)}
+    assert Derived(document).tile(tile(1, 3)) is None
+    document.undo()
+    assert np.array_equal(look(document), before)
+    assert Derived(document).tile(tile(1, 3)) is not None
+
+
+def test_exact_copies_alone_can_be_merged(document):
+    assert merged(document, turned=False).gone == 2
+
+
+def test_a_turned_copy_that_a_set_names_stays_and_says_why(document):
+    areas = document.project.join_sets[0]
+    labels = {**areas.labels, tile(2, 3): (1, 2, 1, 2), tile(1, 3): (2, 1, 2, 1)}
+    operations.put(document, "x", "join_sets", replace(areas, labels=labels))
+    result = merged(document)
+    assert result.gone == 3
+    assert result.kept[0][0] == tile(2, 3)
+    assert "turned copy" in result.kept[0][1]
+    assert document.project.join_sets[0].labels[tile(0, 3)] == (2, 1, 2, 1)
+    assert tile(1, 3) not in document.project.join_sets[0].labels
+
+
+def test_copies_that_are_labelled_or_described_otherwise_stay(document):
+    areas = document.project.join_sets[0]
+    labels = {**areas.labels, tile(0, 3): (1, 2, 1, 2), tile(1, 3): (2, 1, 2, 1)}
+    operations.put(document, "x", "join_sets", replace(areas, labels=labels))
+    noting.add_tag(document, [tile(0, 3)], "one")
+    noting.add_tag(document, [tile(5, 3)], "two")
+    reasons = dict(merged(document, turned=False).kept)
+    assert "labels the two differently" in reasons[tile(1, 3)]
+    assert "described differently" in reasons[tile(5, 3)]
+
+
+def test_variants_that_merge_keep_their_common_share(document):
+    areas = document.project.join_sets[0]
+    labels = {**areas.labels, tile(0, 3): (1, 1, 1, 1), tile(1, 3): (1, 1, 1, 1)}
+    operations.put(document, "x", "join_sets", replace(areas, labels=labels))
+    noting.set_weight(document, [tile(0, 3)], 2)
+    noting.set_weight(document, [tile(1, 3)], 3)
+    merged(document, turned=False)
+    assert noting.notes_of(document, tile(0, 3)).weight == 5
+
+
+def test_users_are_counted_by_name(document):
+    found = users(document.project, [tile(0, 0), tile(0, 2), TileRef("x", "y", 0, 0)])
+    assert found == {"join set Areas": 1, "stitches Walls": 1}

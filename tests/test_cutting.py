@@ -1,0 +1,252 @@
+"""Parts of a picture, loose pieces, cells in and out, anchors, and numbers that cut through less."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from knitground.core.errors import BadRequest, BadSheet
+from knitground.core.project import cutting, operations
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.sheet.cut import Anchor, Cell, Cut, Rect, grid_of, left_over, stands_at, tile_at, tile_rect
+from knitground.core.sheet.picture import Clearing, cleared
+from knitground.core.sheet.pieces import find_pieces, kept_in_place
+from knitground.core.sheet.severed import Severing
+from knitground.core.sheet.shelves import shelved
+from knitground.core.sheet.slices import Slices
+from knitground.core.tiles.tile import TileRef
+from making import add_sheet, make_document, png, sheet_of_tiles
+
+sides = st.integers(1, 12)
+
+
+def two_grids() -> np.ndarray:
+    """A picture with tiles of 16 on its left and tiles of 8 with spacing on its right."""
+    picture = np.zeros((64, 140, 4), dtype=np.uint8)
+    picture[:, :64] = sheet_of_tiles(4, 4, 16, seed=1)
+    small = sheet_of_tiles(6, 6, 8, 0, 2, seed=2)
+    picture[2 : 2 + small.shape[0], 74 : 74 + small.shape[1]] = small
+    return picture
+
+
+@pytest.fixture
+def document() -> Document:
+    made = Document()
+    add_sheet(made, "art.png", png(two_grids()))
+    return made
+
+
+@given(x=st.integers(0, 20), y=st.integers(0, 20), tile=sides, margin=st.integers(0, 3), spacing=st.integers(0, 3))
+def test_a_cut_on_a_part_is_the_same_as_a_cut_of_that_part_alone(x, y, tile, margin, spacing):
+    picture = np.random.Generator(np.random.PCG64(3)).integers(0, 256, (60, 70, 4), dtype=np.uint8)
+    region = Rect(x, y, 40, 35)
+    numbers = tile, tile, margin, margin, spacing, spacing
+    part = Slices(picture, Cut("a", *numbers, region=region))
+    alone = Slices(picture[y : y + 35, x : x + 40], Cut("a", *numbers))
+    assert part.grid == alone.grid
+    assert np.array_equal(part.held, alone.held)
+    for cell in list(alone.cells())[:20]:
+        assert np.array_equal(part.tile(*cell), alone.tile(*cell))
+        rect = tile_rect(part.cut, *cell)
+        assert tile_at(part.cut, part.grid, rect.x + 0.5, rect.y + 0.5) == cell
+
+
+def test_a_part_beyond_a_picture_that_shrank_says_so():
+    with pytest.raises(BadSheet, match="beyond the picture"):
+        grid_of(Cut("a", 8, 8, region=Rect(40, 0, 8, 8)), 32, 32)
+    assert grid_of(Cut("a", 8, 8, region=Rect(16, 0, 32, 32)), 40, 16)[:2] == (3, 2)
+
+
+def test_empty_cells_are_no_tiles_and_cells_go_out_and_in(document):
+    sheet = document.project.sheets[0]
+    operations.set_cut(document, sheet.id, Cut(sheet.cuts[0].id, 16, 16))
+    ref, blank = TileRef(sheet.id, sheet.cuts[0].id, 1, 1), TileRef(sheet.id, sheet.cuts[0].id, 4, 3)
+    picture = document.state.pictures[sheet.id].pixels
+    picture[48:64, 64:80] = 0
+    derived = Derived(document)
+    assert derived.usable([ref, blank]) == {ref}
+    assert not cutting.toggle_cell(document, ref)
+    assert derived.tile(ref) is None
+    assert cutting.toggle_cell(document, blank)
+    assert derived.usable([ref, blank]) == {blank}
+    assert document.project.sheets[0].cuts[0].left_out == (Cell(1, 1),)
+    assert cutting.toggle_cell(document, ref)
+    assert not cutting.toggle_cell(document, blank)
+    assert document.project.sheets[0].cuts[0] == Cut(sheet.cuts[0].id, 16, 16)
+
+
+def test_a_part_is_guessed_for_itself_and_the_last_cut_stays(document):
+    sheet = document.project.sheets[0].id
+    name = cutting.add_cut(document, sheet, Rect(74, 2, 60, 60))
+    cut = next(one for one in document.project.sheets[0].cuts if one.id == name)
+    assert (cut.tile_width, cut.tile_height, cut.spacing_x, cut.spacing_y) == (8, 8, 2, 2)
+    assert Slices(document.state.pictures[sheet].pixels, cut).held.sum() == 36
+    cutting.remove_cut(document, sheet, name)
+    with pytest.raises(BadRequest, match="keeps one cut"):
+        cutting.remove_cut(document, sheet, document.project.sheets[0].cuts[0].id)
+    with pytest.raises(BadRequest, match="too small"):
+        cutting.add_cut(document, sheet, Rect(0, 0, 2, 2))
+
+
+def test_guessing_keeps_what_else_is_said_of_a_cut(document):
+    cut = Cut("a", 5, 5, region=Rect(74, 2, 60, 60), anchor="top", offset_x=3)
+    best, reason, confidence = cutting.guess_in(document.state.pictures[document.project.sheets[0].id].pixels, cut)[0]
+    assert (best.tile_width, best.region, best.anchor, best.offset_x) == (8, cut.region, "top", 3)
+    assert reason
+    assert 0 < confidence <= 1
+
+
+rects = st.lists(
+    st.tuples(st.integers(0, 5), st.integers(0, 5), st.integers(2, 7), st.integers(2, 7)), min_size=1, max_size=12
+)
+
+
+@given(data=rects, gap=st.integers(0, 2))
+def test_separate_shapes_are_found_whole_each_once(data, gap):
+    picture = np.zeros((64, 64, 4), dtype=np.uint8)
+    drawn = []
+    for number, (x, y, width, height) in enumerate(data):
+        left, top = number % 4 * 16 + x, number // 4 * 16 + y
+        picture[top : top + height, left : left + width, 3] = 255
+        drawn.append(Rect(left, top, width, height))
+    # Shapes of different blocks are at least three pixels apart.
+    assert set(find_pieces(picture, gap=gap)) == set(drawn)
+
+
+@pytest.mark.parametrize(("apart", "gap", "count"), [(1, 0, 2), (1, 1, 1), (3, 2, 2), (3, 3, 1), (4, 3, 2)])
+def test_the_gap_says_how_far_apart_parts_of_one_piece_may_be(apart, gap, count):
+    picture = np.zeros((20, 40, 4), dtype=np.uint8)
+    picture[4:8, 4:8, 3] = picture[4:8, 8 + apart : 12 + apart, 3] = 255
+    assert len(find_pieces(picture, gap=gap)) == count
+    assert len(find_pieces(picture.swapaxes(0, 1), gap=gap)) == count
+
+
+def test_specks_and_bare_pictures_are_no_pieces():
+    picture = np.zeros((9, 9, 4), dtype=np.uint8)
+    with pytest.raises(BadSheet, match="Nothing on this sheet"):
+        find_pieces(picture)
+    picture[4, 4] = 255
+    with pytest.raises(BadSheet, match="0 shapes"):
+        find_pieces(picture)
+
+
+def test_pieces_found_anew_keep_their_numbers():
+    before = [Rect(0, 0, 10, 10), Rect(20, 0, 10, 10), Rect(40, 0, 10, 10)]
+    found = [Rect(60, 0, 4, 4), Rect(41, 2, 12, 9), Rect(1, 0, 9, 14)]
+    assert kept_in_place(before, found) == [
+        Rect(1, 0, 9, 14),
+        Rect(20, 0, 10, 10),
+        Rect(41, 2, 12, 9),
+        Rect(60, 0, 4, 4),
+    ]
+    assert kept_in_place([], found) == found
+
+
+def test_loose_pieces_of_a_sheet_are_tiles_of_their_own_size_and_can_be_a_grid_again(document):
+    sheet = document.project.sheets[0]
+    operations.set_cut(document, sheet.id, replace(sheet.cuts[0], region=Rect(70, 0, 70, 64)))
+    assert cutting.find_loose(document, sheet.id, sheet.cuts[0].id, 0) == 36
+    assert cutting.find_loose(document, sheet.id, sheet.cuts[0].id, 2) == 1
+    cut = document.project.sheets[0].cuts[0]
+    tile = Derived(document).tile(TileRef(sheet.id, cut.id, 0, 0))
+    assert tile.shape[:2] == (58, 58)
+    assert cut.anchor == "bottom"
+    cutting.as_grid(document, sheet.id, cut.id)
+    assert not document.project.sheets[0].cuts[0].pieces
+
+
+def test_a_small_piece_within_a_large_one_is_hit_first():
+    cut = Cut("a", 1, 1, pieces=(Rect(0, 0, 30, 30), Rect(10, 10, 5, 5)))
+    assert tile_at(cut, grid_of(cut, 30, 30), 12, 12) == (1, 0)
+    assert tile_at(cut, grid_of(cut, 30, 30), 2, 2) == (0, 0)
+    assert tile_at(cut, grid_of(cut, 30, 30), 31, 2) is None
+
+
+@pytest.mark.parametrize(
+    ("anchor", "place"),
+    [
+        (None, (0, -24)),
+        ("bottom-left", (0, -24)),
+        ("bottom", (-8, -24)),
+        ("top-right", (-16, 0)),
+        ("middle", (-8, -12)),
+    ],
+)
+def test_a_tile_stands_where_its_anchor_says(anchor: Anchor | None, place):
+    cut = Cut("a", 32, 40, anchor=anchor)
+    assert stands_at(cut, (32, 40), (16, 16)) == place
+    moved = replace(cut, offset_x=3, offset_y=-5)
+    assert stands_at(moved, (32, 40), (16, 16)) == (place[0] + 3, place[1] - 5)
+
+
+def test_colours_near_a_key_and_faint_pixels_are_cleared():
+    picture = np.zeros((1, 5, 4), dtype=np.uint8)
+    picture[0] = [(255, 0, 255, 255), (250, 4, 255, 255), (240, 0, 255, 255), (10, 10, 10, 40), (10, 10, 10, 255)]
+    assert (cleared(picture, Clearing(("#ff00ff",)))[0, :, 3] > 0).tolist() == [False, True, True, True, True]
+    assert (cleared(picture, Clearing(("#ff00ff",), 5))[0, :, 3] > 0).tolist() == [False, False, True, True, True]
+    assert (cleared(picture, Clearing((), 0, 41))[0, :, 3] > 0).tolist() == [True, True, True, False, True]
+    assert cleared(picture, Clearing((), 9)) is picture
+
+
+def test_numbers_out_of_range_are_refused_and_change_nothing(document):
+    sheet = document.project.sheets[0]
+    with pytest.raises(BadSheet, match="tolerance is 300"):
+        cutting.set_clearing(document, sheet.id, tolerance=300)
+    cutting.set_clearing(document, sheet.id, keys=["#010203", "#010203"], clear_below=9)
+    changed = document.project.sheets[0]
+    assert (changed.keys, changed.tolerance, changed.clear_below) == (("#010203",), 0, 9)
+
+
+@pytest.mark.parametrize("change", [{"spacing_x": 3}, {"spacing_y": 1}, {"margin_x": 4, "margin_y": 4}])
+def test_numbers_off_by_a_pixel_are_noticed_and_the_better_ones_are_right(change):
+    picture = sheet_of_tiles(12, 9, 16, 3, 2, seed=4)
+    picture[..., :3] = picture[..., :3] // 60 * 60
+    right = Cut("a", 16, 16, 3, 3, 2, 2)
+    severing = Severing(picture)
+    assert severing.better(right) is None
+    better = severing.better(replace(right, **change))
+    assert better is not None
+    assert better.cut == right
+    assert better.sentence.endswith(f"cuts {better.fewer} fewer shapes")
+    assert severing.count(right) < severing.count(replace(right, **change))
+
+
+def test_the_sentence_names_the_number():
+    picture = sheet_of_tiles(12, 9, 16, 0, 2, seed=5)
+    picture[..., :3] = picture[..., :3] // 60 * 60
+    better = Severing(picture).better(Cut("a", 16, 16, 0, 0, 3, 3))
+    assert better.sentence.startswith("1 px less spacing cuts ")
+
+
+def test_what_a_margin_or_spacing_explains_is_not_left_over():
+    cut = Cut("a", 8, 8, 3, 3, 2, 2)
+    assert left_over(cut, grid_of(cut, 3 + 8 * 4 + 2 * 3 + 3, 3 + 8 + 2)) == []
+    assert left_over(cut, grid_of(cut, 3 + 8 + 7, 11)) == ["7 px at the right"]
+
+
+@given(sizes=st.lists(st.tuples(sides, sides), min_size=1, max_size=30), apart=st.integers(0, 3))
+def test_shelves_hold_all_without_overlap(sizes, apart):
+    places, (width, height) = shelved(sizes, apart=apart)
+    taken = np.zeros((height, width), dtype=int)
+    for place, (wide, high) in zip(places, sizes, strict=True):
+        assert (place.width, place.height) == (wide, high)
+        taken[place.y : place.y + high, place.x : place.x + wide] += 1
+    assert taken.max() == 1
+    assert taken.sum() == sum(wide * high for wide, high in sizes)
+
+
+def test_what_is_said_of_a_cut_survives_saving(tmp_path):
+    document = make_document()
+    sheet = document.project.sheets[0]
+    cut = replace(sheet.cuts[0], left_out=(Cell(1, 0),), taken_in=(Cell(2, 3),), anchor="top", offset_y=-4)
+    loose = Cut("loose", 8, 8, pieces=(Rect(0, 0, 20, 9), Rect(30, 0, 4, 4)), gap=2, shape="isometric")
+    part = Cut("part", 4, 4, region=Rect(8, 8, 40, 16))
+    changed = replace(sheet, cuts=(cut, loose, part), keys=("#112233",), tolerance=7, clear_below=20)
+    operations.put(document, "x", "sheets", changed)
+    document.save(tmp_path)
+    assert Document.load(tmp_path).project == document.project
+    text = (tmp_path / "knitground.json").read_text()
+    assert '"margin_x"' not in text

@@ -1,0 +1,270 @@
+"""Exchanging a sheet's picture, packing sheets anew, and tiles that reach beyond their cells."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from knitground.core.errors import BadRequest
+from knitground.core.ground.window import Window
+from knitground.core.project import noting, operations
+from knitground.core.project.audit import all_findings
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.project.exchanging import cut_otherwise, exchange, new_cut, same_layout
+from knitground.core.project.importing import add_collection
+from knitground.core.project.model import Picture
+from knitground.core.project.redrawing import read_again, take_over, watched
+from knitground.core.project.repacking import move_over, pack_anew
+from knitground.core.render.atlas import Atlas, premultiplied, straight
+from knitground.core.render.compose import compose_whole
+from knitground.core.sheet.cut import Cut, Rect
+from knitground.core.sheet.repack import Gaps
+from knitground.core.sheet.slices import Slices
+from knitground.core.tiles.tile import TileRef, cell_code, orient
+from making import SIDE, make_document, png, sheet_of_tiles, tile
+
+
+def picture(pixels: np.ndarray) -> Picture:
+    return Picture(png(pixels), pixels)
+
+
+def look(document: Document) -> np.ndarray:
+    return Derived(document).pixels("ground", Window(0, 0, 15, 20))
+
+
+@pytest.fixture
+def document() -> Document:
+    """A ground with all kinds of layers painted, and turned tiles by hand."""
+    made = make_document()
+    planes = made.state.planes["ground"]
+    planes["areas"]["corners"][3:9, 4:12] = 2
+    planes["lines"]["across"][6, 3:9] = 1
+    planes["walls"]["plan"][10:12, 3:9] = 1
+    for number in range(8):
+        planes["things"]["cells"][13, number] = made.palette.code(tile(number, 3), number)
+    return made
+
+
+def sheet_of(document: Document):
+    return document.project.sheets[0]
+
+
+def enlarged(pixels: np.ndarray, by: int) -> np.ndarray:
+    return pixels.repeat(by, axis=0).repeat(by, axis=1)
+
+
+def test_a_picture_twice_as_large_keeps_every_tile_in_its_place(document):
+    before, pixels = look(document), document.state.pictures["art"].pixels
+    wanted = same_layout(sheet_of(document), document.state.pictures["art"], picture(enlarged(pixels, 2)))
+    exchange(document, wanted, grounds=True)
+    assert sheet_of(document).cuts[0].tile_width == 2 * SIDE
+    assert document.project.grounds[0].tile_width == 2 * SIDE
+    assert np.array_equal(look(document), enlarged(before, 2))
+    document.undo()
+    assert np.array_equal(look(document), before)
+
+
+def test_a_picture_of_other_proportions_is_no_same_layout(document):
+    before = document.state.pictures["art"]
+    for size in ((40, 30), (256, 60), (64, 16)):
+        assert same_layout(sheet_of(document), before, picture(np.zeros((*size, 4), np.uint8))) is None
+
+
+@pytest.mark.parametrize("way", ["order", "look"])
+def test_the_same_tiles_in_another_layout_are_matched_and_nothing_changes_on_the_maps(document, way):
+    before = look(document)
+    tiles = Slices(document.state.pictures["art"].pixels, sheet_of(document).cuts[0])
+    shuffled = list(tiles.cells())
+    if way == "look":
+        np.random.Generator(np.random.PCG64(3)).shuffle(shuffled)
+    new = np.zeros((7 * (SIDE + 1), 10 * (SIDE + 1), 4), dtype=np.uint8)
+    for number, cell in enumerate(shuffled):
+        row, column = divmod(number, 10)
+        new[row * (SIDE + 1) :, column * (SIDE + 1) :][:SIDE, :SIDE] = tiles.cell(*cell)
+    cut = Cut("tiles", SIDE, SIDE, spacing_x=1, spacing_y=1)
+    noting.add_tag(document, [tile(5, 0)], "kept")
+    wanted = cut_otherwise(sheet_of(document), document.state.pictures["art"], picture(new), cut, way)
+    assert wanted.matched == 64
+    exchange(document, wanted)
+    assert np.array_equal(look(document), before)
+    (tagged,) = document.project.tiles
+    assert np.array_equal(Derived(document).tile(tagged), tiles.cell(5, 0))
+    assert not [one for one in all_findings(Derived(document)) if one.kind == "fell away"]
+
+
+def test_tiles_that_find_no_place_are_told_and_never_taken_for_others(document):
+    smaller = picture(sheet_of_tiles(16, 2, SIDE, seed=9))
+    cut = replace(sheet_of(document).cuts[0])
+    wanted = cut_otherwise(sheet_of(document), document.state.pictures["art"], smaller, cut, "place")
+    assert wanted.matched == 32
+    exchange(document, wanted)
+    (finding,) = [one for one in all_findings(Derived(document)) if one.kind == "fell away"]
+    assert "stitches Walls (2)" in finding.sentence
+    assert "8 cells of Ground, Things, first at 0, 13" in finding.sentence
+
+
+def test_a_sheet_of_several_parts_is_only_exchanged_for_the_same_layout(document):
+    sheet = sheet_of(document)
+    several = replace(sheet, cuts=(*sheet.cuts, Cut("b", 4, 4, region=Rect(0, 0, 8, 8))))
+    with pytest.raises(BadRequest, match="several parts"):
+        new_cut(several, picture(sheet_of_tiles(3, 3)))
+    doubled = same_layout(several, document.state.pictures["art"], picture(np.zeros((64, 256, 4), np.uint8)))
+    assert doubled.sheet.cuts[1].region == (0, 0, 16, 16)
+
+
+def test_an_exchange_that_is_not_saved_is_not_undone_by_the_file(document, tmp_path):
+    document.save(tmp_path)
+    new = picture(sheet_of_tiles(16, 4, seed=5))
+    exchange(document, same_layout(sheet_of(document), document.state.pictures["art"], new))
+    (tmp_path / "sheets" / "art.png").write_bytes(png(sheet_of_tiles(16, 4, seed=6)))
+    (one,) = watched(document)
+    assert not take_over(document, one, read_again(one))
+    assert document.state.pictures["art"] is new
+    document.save()
+    assert (tmp_path / "sheets" / "art.png").read_bytes() == new.files[0]
+
+
+@given(
+    margin=st.integers(0, 4),
+    spacing=st.integers(0, 3),
+    extrude=st.integers(0, 2),
+    power=st.booleans(),
+    unique=st.booleans(),
+)
+def test_moving_over_to_a_sheet_packed_anew_shifts_nothing(margin, spacing, extrude, power, unique):
+    document = make_document()
+    planes = document.state.planes["ground"]
+    planes["areas"]["corners"][3:9, 4:12] = 2
+    planes["things"]["cells"][2, 2] = document.palette.code(tile(7, 3), 6)
+    before = look(document)
+    packed = pack_anew(document, "art", Gaps(margin, spacing, extrude, power), unique=unique)
+    move_over(document, packed)
+    assert np.array_equal(look(document), before)
+    height, width = packed.pixels.shape[:2]
+    if power:
+        assert height & (height - 1) == width & (width - 1) == 0
+    if not unique:
+        assert sheet_of(document).cuts[0].id == "tiles"
+        assert Derived(document).usable(document.project.join_sets[0].labels) == set(
+            document.project.join_sets[0].labels
+        )
+
+
+def test_copies_are_left_away_and_those_behind_move_up(document):
+    pixels = document.state.pictures["art"].pixels.copy()
+    pixels[SIDE : 2 * SIDE, 8 * SIDE : 16 * SIDE] = pixels[:SIDE, : 8 * SIDE]
+    labels = {ref: row for ref, row in document.project.join_sets[1].labels.items() if ref.column < 8}
+    sets = document.project.join_sets[0], replace(document.project.join_sets[1], labels=labels)
+    document.define("x", replace(document.project, join_sets=sets), pictures={"art": picture(pixels)})
+    before = look(document)
+    packed = pack_anew(document, "art", Gaps(), unique=True)
+    assert packed.gone == 8
+    assert packed.pixels.shape[0] == 4 * SIDE
+    move_over(document, packed)
+    assert np.array_equal(look(document), before)
+    document.undo()
+    assert np.array_equal(look(document), before)
+
+
+def test_a_sheet_of_several_parts_and_loose_pieces_can_be_packed(document):
+    sheet = sheet_of(document)
+    cuts = (
+        replace(sheet.cuts[0], region=Rect(0, 0, 64, 32)),
+        Cut("loose", 8, 8, pieces=(Rect(64, 0, 20, 9), Rect(90, 5, 4, 4))),
+    )
+    operations.put(document, "x", "sheets", replace(sheet, cuts=cuts))
+    refs = [TileRef("art", "tiles", 3, 1), TileRef("art", "loose", 0, 0), TileRef("art", "loose", 1, 0)]
+    before = [np.array(Derived(document).tile(ref)) for ref in refs]
+    packed = pack_anew(document, "art", Gaps(3, 2, 1))
+    move_over(document, packed)
+    for ref, drawn in zip(refs, before, strict=True):
+        assert np.array_equal(Derived(document).tile(ref), drawn)
+
+
+def test_a_collection_becomes_one_sheet_under_the_same_names(tmp_path):
+    document = make_document()
+    files = {
+        f"{name}.png": png(sheet_of_tiles(1, 1, side, seed=side)) for name, side in (("a", 5), ("b", 11), ("c", 7))
+    }
+    name = add_collection(document, "things", files)
+    refs = [TileRef(name, image, 0, 0) for image in "abc"]
+    before = [np.array(Derived(document).tile(ref)) for ref in refs]
+    move_over(document, pack_anew(document, name, Gaps(2, 2, 1)))
+    document.save(tmp_path)
+    again = Derived(Document.load(tmp_path))
+    for ref, drawn in zip(refs, before, strict=True):
+        assert np.array_equal(again.tile(ref), drawn)
+
+
+@given(data=st.data())
+def test_tiles_that_reach_beyond_their_cells_are_drawn_whole_whatever_the_window(data):
+    random = np.random.Generator(np.random.PCG64(data.draw(st.integers(0, 99))))
+    sheet = random.integers(1, 256, (20, 40, 4), dtype=np.uint8)
+    sheet[..., 3] = random.choice([0, 255], sheet.shape[:2])
+    sizes = [data.draw(st.tuples(st.integers(1, 12), st.integers(1, 12))) for _ in range(3)]
+    anchors = st.sampled_from(["top-left", "bottom", "middle", "right", None])
+    offsets = st.integers(-4, 4)
+    sliced, refs = {}, []
+    for number, (width, height) in enumerate(sizes):
+        cut = Cut(
+            f"c{number}",
+            width,
+            height,
+            anchor=data.draw(anchors),
+            offset_x=data.draw(offsets),
+            offset_y=data.draw(offsets),
+        )
+        sliced["s", cut.id] = Slices(sheet, replace(cut, taken_in=((0, 0),)))
+        refs.append(TileRef("s", cut.id, 0, 0))
+    atlas = Atlas(sliced, refs, 5, 4)
+    numbers = random.integers(0, 4, (6, 7))
+    codes = np.where(numbers, numbers | random.integers(0, 8, (6, 7)) << 24, 0).astype(np.int32)
+    ground = Window(0, 0, 6, 7)
+
+    def drawn(window: Window) -> np.ndarray:
+        return compose_whole(lambda _, part: codes[part.rows, part.columns], ["a"], atlas, ground, window)
+
+    whole = drawn(ground)
+    assert np.array_equal(whole, painted_one_by_one(codes, sliced, refs, atlas))
+    top, left = data.draw(st.integers(0, 5)), data.draw(st.integers(0, 6))
+    part = Window(top, left, data.draw(st.integers(1, 6 - top)), data.draw(st.integers(1, 7 - left)))
+    assert np.array_equal(drawn(part), whole[top * 4 : part.bottom * 4, left * 5 : part.right * 5])
+
+
+def painted_one_by_one(codes, sliced, refs, atlas) -> np.ndarray:
+    """All tiles that fit their cells, then the larger ones in reading order, pixel by pixel."""
+    from knitground.core.sheet.cut import stands_at
+
+    canvas = np.zeros((6 * 4, 7 * 5, 4), dtype=np.uint8)
+    for large in (False, True):
+        for (row, column), code in np.ndenumerate(codes):
+            number = int(code) & 0xFFFFFF
+            if not number or (number in atlas.large) != large:
+                continue
+            slices = sliced["s", refs[number - 1].cut]
+            turned = orient(slices.cell(0, 0), int(code) >> 24)
+            if large:
+                left, top = stands_at(slices.cut, (turned.shape[1], turned.shape[0]), (5, 4))
+            else:
+                turned = straight(atlas.pixels(0)[atlas.slots(np.array([code], dtype=np.int32))[0]])
+                left = top = 0
+            for y, x in np.ndindex(*turned.shape[:2]):
+                at = row * 4 + top + y, column * 5 + left + x
+                if turned[y, x, 3] and 0 <= at[0] < canvas.shape[0] and 0 <= at[1] < canvas.shape[1]:
+                    canvas[at] = premultiplied(turned[y, x][None, None])[0, 0]
+    return canvas
+
+
+def test_tall_tiles_are_no_finding_once_it_is_said_how_they_stand(document):
+    sheet = sheet_of(document)
+    operations.put(document, "x", "sheets", replace(sheet, cuts=(*sheet.cuts, Cut("tall", SIDE, 2 * SIDE))))
+    document.state.planes["ground"]["things"]["cells"][5, 5] = document.palette.code(TileRef("art", "tall", 0, 0))
+    kinds = [one.kind for one in all_findings(Derived(document))]
+    assert "tile size" in kinds
+    sheet = sheet_of(document)
+    operations.set_cut(document, "art", replace(sheet.cuts[1], anchor="bottom"))
+    assert "tile size" not in [one.kind for one in all_findings(Derived(document))]
+    assert cell_code(1, 0) == 1

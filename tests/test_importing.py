@@ -1,0 +1,188 @@
+"""Tilesets from single images and from pictures that move."""
+
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from knitground.core.errors import BadProject, BadSheet
+from knitground.core.ground.window import Window
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.project.importing import add_collection, images_in, insert_image, read_collection, read_image
+from knitground.core.project.playing import Playing, add_frames, line_from, moving_cells, playing
+from knitground.core.project.redrawing import read_again, take_over, watched
+from knitground.core.sheet.frames import USUAL_MS, count_frames, decode_frames
+from knitground.core.tiles.tile import TileRef, cell_code
+from making import make_document, png, tile
+
+
+def solid(width: int, height: int, *colour: int) -> np.ndarray:
+    return np.full((height, width, 4), (*colour, 255), dtype=np.uint8)
+
+
+FRAMES = [solid(6, 8, 200, 40 * number, 10) for number in range(4)]
+
+
+def moving_file(kind: str, durations=(50, 120, 80, 200)) -> bytes:
+    """Four frames as a GIF, APNG or WebP."""
+    buffer, images = io.BytesIO(), [Image.fromarray(frame) for frame in FRAMES]
+    more = {"lossless": True} if kind == "WEBP" else {}
+    images[0].save(buffer, kind, save_all=True, append_images=images[1:], duration=list(durations), loop=0, **more)
+    return buffer.getvalue()
+
+
+@pytest.mark.parametrize("kind", ["GIF", "PNG", "WEBP"])
+def test_all_frames_of_a_moving_picture_are_read_with_their_times(kind):
+    data = moving_file(kind)
+    assert count_frames(data) == 4
+    frames = decode_frames(data, "x")
+    assert [frame.ms for frame in frames] == [50, 120, 80, 200]
+    for frame, drawn in zip(frames, FRAMES, strict=True):
+        assert np.abs(frame.pixels.astype(int) - drawn).max() <= 8
+
+
+def test_a_picture_that_stands_still_is_one_frame():
+    (frame,) = decode_frames(png(FRAMES[0]), "x")
+    assert frame.ms == USUAL_MS
+    assert np.array_equal(frame.pixels, FRAMES[0])
+
+
+def test_a_moving_picture_cut_short_is_refused_in_a_sentence():
+    with pytest.raises(BadSheet, match="damaged or cut short"):
+        decode_frames(moving_file("WEBP")[:150], "x.webp")
+    assert count_frames(b"nonsense") == 1
+
+
+def test_a_gif_becomes_a_sheet_whose_first_tile_plays(tmp_path):
+    document = make_document()
+    sheet = insert_image(document, read_image("steam.gif", moving_file("GIF")))
+    refs = [TileRef(sheet, "frames", column, 0) for column in range(4)]
+    notes = document.project.tiles[refs[0]]
+    assert [(frame.tile, frame.ms) for frame in notes.frames] == list(zip(refs, (50, 120, 80, 200), strict=True))
+    document.save(tmp_path)
+    again = Document.load(tmp_path)
+    assert Derived(again).tile(refs[2]).shape == (8, 6, 4)
+    document.undo()
+    assert [one.id for one in document.project.sheets] == ["art"]
+
+
+def test_frames_of_different_sizes_stand_on_the_same_ground():
+    document = make_document()
+    frames = decode_frames(png(solid(4, 4, 255, 0, 0)), "a") + decode_frames(png(solid(8, 6, 0, 255, 0)), "b")
+    sheet = add_frames(document, "x", frames, tile(0, 0))
+    first = Derived(document).tile(TileRef(sheet, "frames", 0, 0))
+    assert first.shape == (6, 8, 4)
+    assert first[2:, 2:6, 3].all()
+    assert not first[:2, :, 3].any()
+    assert len(document.project.tiles[tile(0, 0)].frames) == 2
+
+
+def test_on_the_ground_a_tile_looks_like_the_frame_that_shows_in_its_own_turn():
+    document = make_document()
+    insert_image(document, read_image("steam.gif", moving_file("GIF")))
+    ref = TileRef("steam", "frames", 0, 0)
+    cells = document.state.planes["ground"]["things"]["cells"]
+    cells[2, 3], cells[4, 5] = document.palette.code(ref), document.palette.code(ref, 5)
+    derived = Derived(document)
+    moved = playing(derived)
+    ground = document.project.grounds[0]
+    moving = moving_cells(derived, moved, ground, Window(0, 0, 15, 20))
+    assert [(cell.top, cell.left) for cell in moving] == [(2, 3), (4, 5)]
+    frame = document.palette.number(ref._replace(column=2))
+    now = moved.codes_at(cells, 50 + 120 + 10)
+    assert (now[2, 3], now[4, 5]) == (frame, cell_code(frame, 5))
+    assert np.array_equal(now == 0, cells == 0)
+    assert moved.shortest_ms == 50
+
+
+def test_a_project_without_animations_plays_nothing():
+    document = make_document()
+    moved = Playing(document.project, document.palette)
+    codes = np.array([[0, 1, 2]], dtype=np.int32)
+    assert not moved.moves(codes).any()
+    assert np.array_equal(moved.codes_at(codes, 999), codes)
+
+
+def test_frames_along_a_row_and_down_a_column_end_at_the_first_cell_that_is_none():
+    document = make_document()
+    derived = Derived(document)
+    assert line_from(derived, tile(13, 1), down=False) == [tile(13, 1), tile(14, 1), tile(15, 1)]
+    assert line_from(derived, tile(13, 1), down=True) == [tile(13, 1), tile(13, 2), tile(13, 3)]
+
+
+@pytest.fixture
+def folder(tmp_path) -> Path:
+    """Images of different sizes and kinds, and something that is none."""
+    made = tmp_path / "yard"
+    made.mkdir()
+    (made / "tall.png").write_bytes(png(solid(5, 20, 255, 0, 0)))
+    (made / "wide.png").write_bytes(png(solid(30, 4, 0, 255, 0)))
+    Image.fromarray(solid(9, 9, 0, 0, 255)).convert("RGB").save(made / "blue.bmp")
+    (made / "notes.txt").write_text("not an image")
+    return made
+
+
+def collected(folder: Path) -> tuple[Document, str]:
+    document = make_document()
+    return document, add_collection(document, folder.name, read_collection(images_in(folder)))
+
+
+def test_a_folder_of_images_is_one_tileset_with_tiles_of_their_own_sizes(folder):
+    document, name = collected(folder)
+    derived = Derived(document)
+    sizes = {image: derived.tile(TileRef(name, image, 0, 0)).shape[1::-1] for image in ("blue", "tall", "wide")}
+    assert sizes == {"blue": (9, 9), "tall": (5, 20), "wide": (30, 4)}
+    assert (derived.tile(TileRef(name, "tall", 0, 0)) == (255, 0, 0, 255)).all()
+
+
+def test_a_collection_is_saved_as_its_images_and_comes_back(folder, tmp_path):
+    document, name = collected(folder)
+    document.save(tmp_path / "p")
+    assert sorted(path.name for path in (tmp_path / "p" / "sheets" / name).iterdir()) == [
+        "blue.png",
+        "tall.png",
+        "wide.png",
+    ]
+    again = Document.load(tmp_path / "p")
+    assert again.project == document.project
+    assert np.array_equal(again.state.pictures[name].pixels, document.state.pictures[name].pixels)
+
+
+def test_an_image_of_another_size_moves_no_other_tile(folder, tmp_path):
+    document, name = collected(folder)
+    document.save(tmp_path / "p")
+    (tmp_path / "p" / "sheets" / name / "blue.png").write_bytes(png(solid(40, 13, 7, 7, 7)))
+    one = next(one for one in watched(document) if one.sheet.id == name)
+    assert take_over(document, one, read_again(one))
+    derived = Derived(document)
+    assert derived.tile(TileRef(name, "blue", 0, 0)).shape == (13, 40, 4)
+    assert (derived.tile(TileRef(name, "wide", 0, 0)) == (0, 255, 0, 255)).all()
+    assert not document.changed
+    again = Document.load(tmp_path / "p")
+    assert Derived(again).tile(TileRef(name, "blue", 0, 0)).shape == (13, 40, 4)
+
+
+def test_images_with_one_name_are_told_apart_and_bad_ones_refused(folder, tmp_path):
+    other = tmp_path / "other"
+    other.mkdir()
+    (other / "tall.png").write_bytes(png(solid(3, 3, 1, 1, 1)))
+    files = read_collection([folder / "tall.png", other / "tall.png"])
+    assert list(files) == ["tall.png", "tall-2.png"]
+    (folder / "broken.png").write_bytes(b"\x89PNG nothing")
+    with pytest.raises(BadSheet, match="broken"):
+        collected(folder)
+    (tmp_path / "bare").mkdir()
+    with pytest.raises(BadSheet, match="neither a project nor an image"):
+        images_in(tmp_path / "bare")
+
+
+def test_a_file_cannot_name_two_images_alike(folder, tmp_path):
+    document, name = collected(folder)
+    document.save(tmp_path / "p")
+    path = tmp_path / "p" / "knitground.json"
+    path.write_text(path.read_text().replace(f"sheets/{name}/wide.png", f"sheets/{name}/more/tall.png"))
+    with pytest.raises(BadProject, match="bear the same name"):
+        Document.load(tmp_path / "p")
