@@ -1,0 +1,255 @@
+"""Cutting in the real window: parts, cells in and out, loose pieces, better numbers, what is transparent."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox
+
+from knitground.app.stage import SheetTabs
+from knitground.core.project.operations import set_cut
+from knitground.core.sheet.cut import Cell, Cut, Rect
+from making import png, sheet_of_tiles
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def panel(window, tmp_path):
+    """The sheet stage on a strange sheet with two grids."""
+    picture = np.zeros((96, 200, 4), dtype=np.uint8)
+    picture[:, :96] = sheet_of_tiles(6, 6, 16, seed=1)
+    small = sheet_of_tiles(8, 8, 8, 0, 2, seed=2)
+    picture[4 : 4 + small.shape[0], 110 : 110 + small.shape[1]] = small
+    path = tmp_path / "two.png"
+    path.write_bytes(png(picture))
+    window.keeper.add_sheet_file(path)
+    made = window.panels["sheet"]
+    set_cut(window.session.document, "two", Cut("tiles", 16, 16))
+    return made
+
+
+def cut_of(window, number: int = 0) -> Cut:
+    return window.session.document.project.sheets[0].cuts[number]
+
+
+def at(panel, x: float, y: float) -> QPointF:
+    return panel.view.to_widget(x, y)
+
+
+def middle(panel, column: int, row: int) -> QPointF:
+    return panel.view.tile_on_widget(column, row).center()
+
+
+def test_a_part_is_drawn_and_cut_by_numbers_of_its_own(window, hand, panel):
+    QTest.mouseClick(panel.cut_card.add, LEFT)
+    hand.drag(panel.view, at(panel, 109.6, 3.6), at(panel, 150, 60), at(panel, 188.4, 82.4))
+    part = cut_of(window, 1)
+    assert (part.tile_width, part.spacing_x) == (8, 2)
+    assert part.region == (110, 4, 78, 78)
+    assert panel.view.cut == part
+    assert not panel.cut_card.add.isChecked()
+    # Back to the other by a click on it.
+    hand.click(panel.view, middle_of_first(panel))
+    assert panel.view.cut.id == "tiles"
+    chips = [panel._chips.itemAt(place).widget() for place in range(panel._chips.count())]
+    QTest.mouseClick(next(chip for chip in chips if chip.text() == part.id), LEFT)
+    assert panel.view.cut == part
+    panel.cut_card.pages.show_page("Part")
+    assert panel.cut_card.part.boxes["part_x"].value() == 110
+    QTest.mouseClick(panel.cut_card.part._remove, LEFT)
+    assert len(window.session.document.project.sheets[0].cuts) == 1
+
+
+def middle_of_first(panel) -> QPointF:
+    return at(panel, 24, 24)
+
+
+def test_tiles_of_all_parts_can_be_chosen_in_the_other_stages(window, hand, panel):
+    QTest.mouseClick(panel.cut_card.add, LEFT)
+    hand.drag(panel.view, at(panel, 109.6, 3.6), at(panel, 188.4, 82.4))
+    window.session.set_stage("ground")
+    view = window.panels["ground"].view
+    for x, y, cut in ((24, 24, "tiles"), (124, 18, cut_of(window, 1).id)):
+        hand.click(view, view.to_widget(x, y))
+        assert window.session.tile.cut == cut
+
+
+def test_a_part_is_dragged_by_its_corners(window, hand, panel):
+    panel.cut_card.pages.show_page("Part")
+    panel.cut_card.part.boxes["part_x"].setValue(16)
+    panel.cut_card.part.boxes["part_width"].setValue(64)
+    assert cut_of(window).region == (16, 0, 64, 96)
+    handle = panel.mode._handles(panel.view)["part size"]
+    hand.drag(panel.view, handle, handle + QPointF(16, 0) * panel.view.zoom)
+    assert cut_of(window).region == (16, 0, 80, 96)
+    QTest.mouseClick(panel.cut_card.part._whole, LEFT)
+    assert cut_of(window).region is None
+
+
+def test_a_click_leaves_a_cell_out_and_takes_it_in(window, hand, panel):
+    hand.click(panel.view, middle(panel, 3, 2))
+    assert cut_of(window).left_out == (Cell(3, 2),)
+    assert "1 left out" in panel.cut_card.grid._summary.text()
+    hand.click(panel.view, middle(panel, 3, 2))
+    assert cut_of(window).left_out == ()
+    window.undo()
+    assert cut_of(window).left_out == (Cell(3, 2),)
+
+
+def test_arrows_nudge_the_handle_that_was_touched_last(window, hand, panel):
+    view = panel.view
+    hand.key(view, Qt.Key.Key_Right)
+    hand.key(view, Qt.Key.Key_Down)
+    assert (cut_of(window).margin_x, cut_of(window).margin_y) == (1, 1)
+    hand.key(view, Qt.Key.Key_H)
+    hand.key(view, Qt.Key.Key_Left)
+    assert cut_of(window).tile_width == 15
+    hand.click(view, panel.mode._handles(view)["spacing"])
+    hand.key(view, Qt.Key.Key_Right)
+    assert cut_of(window).spacing_x == 1
+
+
+def test_better_numbers_are_offered_and_taken_by_a_click(window, qtbot, tmp_path):
+    picture = sheet_of_tiles(14, 10, 16, 2, 2, seed=3)
+    picture[..., :3] = picture[..., :3] // 60 * 60
+    (tmp_path / "a.png").write_bytes(png(picture))
+    window.keeper.add_sheet_file(tmp_path / "a.png")
+    grid = window.panels["sheet"].cut_card.grid
+    right = Cut("tiles", 16, 16, 2, 2, 2, 2)
+    set_cut(window.session.document, "a", replace(right, spacing_x=3))
+    qtbot.waitUntil(lambda: grid._better is not None)
+    assert grid._warning.text().startswith("1 px less spacing across cuts ")
+    assert grid.fix.isVisible()
+    QTest.mouseClick(grid.fix, LEFT)
+    assert cut_of(window) == right
+    qtbot.waitUntil(lambda: not grid.fix.isVisible())
+
+
+def test_loose_pieces_are_found_and_told_apart_by_the_gap(window, hand, panel):
+    set_cut(window.session.document, "two", replace(cut_of(window), region=Rect(100, 0, 100, 96)))
+    QTest.mouseClick(panel.cut_card.grid.loose, LEFT)
+    assert len(cut_of(window).pieces) == 64
+    panel.cut_card.grid._gap.setValue(2)
+    assert len(cut_of(window).pieces) == 1
+    panel.view.grab()
+    QTest.mouseClick(panel.cut_card.grid.loose, LEFT)
+    assert cut_of(window).pieces == ()
+
+
+def test_several_key_colours_with_tolerance_and_an_alpha_threshold(window, hand, tmp_path):
+    picture = sheet_of_tiles(4, 4, 16, 0, 4, seed=3)
+    picture[picture[..., 3] == 0] = (255, 0, 255, 255)
+    picture[16, ::2] = (250, 5, 250, 255)
+    picture[36, :] = (0, 0, 0, 30)
+    (tmp_path / "a.png").write_bytes(png(picture))
+    window.keeper.add_sheet_file(tmp_path / "a.png")
+    panel = window.panels["sheet"]
+    page = panel.cut_card.clear
+    panel.cut_card.pages.show_page("Transparent")
+    QTest.mouseClick(page.pick, LEFT)
+    hand.click(panel.view, at(panel, 17.5, 1.5), modifier=Qt.KeyboardModifier.ControlModifier)
+    assert page.pick.isChecked()
+    hand.click(panel.view, at(panel, 16.5, 16.5))
+    sheet = panel.view.sheet
+    assert sheet.keys == ("#ff00ff", "#fa05fa")
+    assert not page.pick.isChecked()
+    page._drop("#fa05fa")
+    page._tolerance.setValue(5)
+    page._below.setValue(31)
+    seen = window.session.document.state.pictures["a"].seen(panel.view.sheet)
+    assert not seen[16:20].any()
+    assert not seen[36].any()
+
+
+def test_the_backdrop_changes_what_shows_through(window, hand, panel):
+    box = panel.findChild(QComboBox, options=Qt.FindChildOption.FindChildrenRecursively)
+    assert box is panel._backdrop
+    colours = set()
+    for index in range(3):
+        box.setCurrentIndex(index)
+        box.activated.emit(index)
+        colours.add(QColor(panel.view.grab().toImage().pixel(at(panel, 105, 50).toPoint())).name())
+    assert {"#f2f2f2", "#1c1c1c"} < colours
+
+
+def test_an_anchor_and_an_offset_say_how_tiles_stand(window, hand, panel):
+    stand = panel.cut_card.stand
+    panel.cut_card.pages.show_page("Standing")
+    stand.picture.grab()
+    QTest.mouseClick(stand.anchors["top-right"], LEFT)
+    stand._offset_x.setValue(-7)
+    QTest.mouseClick(stand.isometric, LEFT)
+    cut = cut_of(window)
+    assert (cut.anchor, cut.offset_x, cut.shape) == ("top-right", -7, "isometric")
+    stand.picture.grab()
+    panel.view.grab()
+    window.undo()
+    assert not stand.isometric.isChecked()
+
+
+def test_the_magnifier_shows_the_far_corner(window, panel):
+    far = panel.cut_card.grid._far
+    before = far.grab().toImage()
+    set_cut(window.session.document, "two", replace(cut_of(window), spacing_x=1))
+    QApplication.processEvents()
+    assert far.grab().toImage() != before
+
+
+def test_a_sheet_is_exchanged_only_after_its_mapping_was_shown(window, panel, tmp_path, qtbot):
+    from PySide6.QtCore import QTimer
+
+    from knitground.app.sheet.exchange_dialog import ExchangeDialog
+
+    pixels = sheet_of_tiles(4, 9, 32, seed=8)
+    (tmp_path / "new.png").write_bytes(png(pixels))
+    seen = {}
+
+    def look() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, ExchangeDialog)
+        seen["says"], seen["count"] = dialog._says.text(), dialog.list.count()
+        dialog.way.setCurrentIndex(1)
+        dialog.way.activated.emit(1)
+        seen["order"] = dialog._says.text()
+        dialog.grab()
+        dialog.take.click()
+
+    QTimer.singleShot(50, look)
+    panel.exchange_for(tmp_path / "new.png")
+    assert seen["says"].startswith("24 of ")
+    assert seen["order"].startswith("36 of ")
+    assert cut_of(window).tile_width == 32
+    window.undo()
+    assert cut_of(window).tile_width == 16
+
+
+def test_a_sheet_is_packed_anew_from_its_dialog(window, panel):
+    from PySide6.QtCore import QTimer
+
+    def look() -> None:
+        dialog = QApplication.activeModalWidget()
+        dialog.boxes["spacing"].setValue(3)
+        dialog.boxes["extrude"].setValue(1)
+        dialog.power.click()
+        dialog.show_packed()
+        assert dialog._says.text() == "256 x 128 px."
+        dialog.grab()
+        dialog.use.click()
+
+    QTimer.singleShot(50, look)
+    panel.pack_anew()
+    assert (cut_of(window).margin_x, cut_of(window).spacing_x) == (1, 5)
+    assert panel.view.content_size() == (256, 128)
+
+
+def test_the_menus_of_the_stage_open(window, panel):
+    add = panel.findChild(SheetTabs)
+    for act, first in ((panel._offer, "Tiles that look the same…"), (add._offer, "A sprite sheet, GIF or APNG…")):
+        act()
+        menu = QApplication.activePopupWidget()
+        assert menu.actions()[0].text() == first
+        menu.close()

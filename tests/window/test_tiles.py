@@ -1,0 +1,335 @@
+"""Choosing and describing tiles in the real window."""
+
+import numpy as np
+import pytest
+from PIL import Image
+from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
+
+from knitground.core.ground.window import Window as Cells
+from knitground.core.project.model import Picture
+from knitground.core.project.noting import add_tag, notes_of, set_property, set_weight
+from knitground.core.tiles.notes import Point, property_of
+from knitground.core.tiles.tile import TileRef
+from making import SIDE, png, sheet_of_tiles, tile
+
+LEFT = Qt.MouseButton.LeftButton
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def card(working):
+    working.session.set_stage("sheet")
+    working.panels["sheet"].show_work("Tiles")
+    return working.panels["sheet"].tile_card
+
+
+@pytest.fixture
+def notes(working):
+    return lambda *place: notes_of(working.session.document, tile(*place))
+
+
+def click(working, hand, column: int, row: int, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    view = working.panels["sheet"].view
+    hand.click(view, view.tile_on_widget(column, row).center(), modifier=modifier)
+
+
+def chosen(working) -> set[tuple[int, int]]:
+    return {(ref.column, ref.row) for ref in working.session.selection}
+
+
+def typed(line: QLineEdit, text: str) -> None:
+    line.setFocus()
+    line.selectAll()
+    QTest.keyClicks(line, text)
+    QTest.keyClick(line, Qt.Key.Key_Return)
+
+
+def test_tiles_are_chosen_one_by_one_as_a_block_and_by_a_band(working, hand, card):
+    click(working, hand, 2, 1)
+    assert chosen(working) == {(2, 1)}
+    click(working, hand, 4, 2, SHIFT)
+    assert chosen(working) == {(column, row) for column in (2, 3, 4) for row in (1, 2)}
+    click(working, hand, 3, 1, CONTROL)
+    assert (3, 1) not in chosen(working)
+    click(working, hand, 9, 3, CONTROL)
+    assert (9, 3) in chosen(working)
+    view = working.panels["sheet"].view
+    hand.drag(view, *(view.tile_on_widget(*cell).center() for cell in ((6, 0), (7, 0), (7, 1))))
+    assert chosen(working) == {(6, 0), (7, 0), (6, 1), (7, 1)}
+    assert card._title.text() == "4 tiles chosen"
+    hand.key(view, Qt.Key.Key_A, CONTROL)
+    assert len(chosen(working)) == 64
+    hand.key(view, Qt.Key.Key_Escape)
+    assert not chosen(working)
+
+
+def test_arrows_move_the_choice_and_with_shift_widen_it(working, hand, card):
+    click(working, hand, 2, 1)
+    view = working.panels["sheet"].view
+    hand.key(view, Qt.Key.Key_Right)
+    assert chosen(working) == {(3, 1)}
+    hand.key(view, Qt.Key.Key_Down, SHIFT)
+    assert chosen(working) == {(3, 1), (3, 2)}
+
+
+def test_empty_cells_cannot_be_chosen(working, hand, card):
+    pixels = working.session.document.state.pictures["art"].pixels.copy()
+    pixels[:SIDE, :SIDE] = 0
+    working.session.document.redrawn(working.session.document.project.sheets[0], Picture(png(pixels), pixels))
+    click(working, hand, 0, 0)
+    assert not chosen(working)
+
+
+def test_all_like_one_are_chosen_flipped_copies_too(working, hand, card):
+    pixels = working.session.document.state.pictures["art"].pixels.copy()
+    pixels[3 * SIDE :, 5 * SIDE : 6 * SIDE] = pixels[:SIDE, :SIDE][:, ::-1]
+    working.session.document.redrawn(working.session.document.project.sheets[0], Picture(png(pixels), pixels))
+    click(working, hand, 0, 0)
+    QTest.mouseClick(next(one for one in card.findChildren(QPushButton) if one.text() == "All like this"), LEFT)
+    assert chosen(working) == {(0, 0), (5, 3)}
+
+
+def test_mixed_values_show_as_mixed_and_are_not_overwritten_by_accident(working, hand, card, notes):
+    document = working.session.document
+    set_weight(document, [tile(1, 1)], 4)
+    add_tag(document, [tile(1, 1), tile(2, 1)], "roof")
+    add_tag(document, [tile(2, 1)], "old")
+    set_property(document, [tile(1, 1)], "height", property_of("whole", "3"))
+    click(working, hand, 1, 1)
+    click(working, hand, 2, 1, CONTROL)
+    page = card.notes
+    assert (page.weight.text(), page.weight.placeholderText()) == ("", "mixed")
+    page.weight.setFocus()
+    QTest.keyClick(page.weight, Qt.Key.Key_Return)
+    page.new_tag.setFocus()
+    assert [notes(1, 1).weight, notes(2, 1).weight] == [4, 1]
+    line = next(one for one in page.findChildren(QLineEdit) if one.accessibleName() == "height")
+    assert line.placeholderText() == "on 1 of 2"
+    chips = {chip.text() for chip in page.findChildren(QPushButton)}
+    assert {"old  1 of 2", "roof  ×"} <= chips
+    typed(line, "7")
+    assert [notes(*at).properties["height"].value for at in ((1, 1), (2, 1))] == [7, 7]
+    typed(page.weight, "2,5")
+    assert [notes(1, 1).weight, notes(2, 1).weight] == [2.5, 2.5]
+
+
+def test_a_click_on_a_partial_tag_gives_it_to_all_and_the_next_takes_it_off(working, hand, card, notes):
+    add_tag(working.session.document, [tile(2, 1)], "old")
+    click(working, hand, 1, 1)
+    click(working, hand, 2, 1, CONTROL)
+    for text, tags in (("old  1 of 2", ("old",)), ("old  ×", ())):
+        chip = next(one for one in card.notes.findChildren(QPushButton) if one.text() == text)
+        QTest.mouseClick(chip, LEFT)
+        assert notes(1, 1).tags == notes(2, 1).tags == tags
+
+
+def test_tags_properties_and_walking_are_typed_and_ticked(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    page = card.notes
+    typed(page.new_tag, "wall")
+    page._kind.setCurrentIndex(page._kind.findData("yes-no"))
+    typed(page.new_name, "opens")
+    QTest.mouseClick(page.walkable, LEFT)
+    assert notes(1, 1).tags == ("wall",)
+    assert notes(1, 1).properties["opens"].value is False
+    assert not notes(1, 1).walkable
+    working.undo()
+    assert notes(1, 1).walkable
+    assert page.walkable.isChecked()
+
+
+def test_nonsense_is_refused_in_a_sentence_and_changes_nothing(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    said = []
+    working.session.said.connect(lambda sentence, problem: said.append((sentence, problem)))
+    typed(card.notes.weight, "heavy")
+    assert said[-1] == ("“heavy” is no weight; write a number such as 2.5.", True)
+    assert card.notes.weight.text() == "1"
+    assert not working.session.document.project.tiles
+
+
+def test_tiles_are_chosen_by_their_tag(working, hand, card):
+    add_tag(working.session.document, [tile(4, 1), tile(9, 3)], "odd")
+    card._offer_tags()
+    menu = QApplication.activePopupWidget()
+    assert menu.actions()[0].text() == "odd   2"
+    menu.actions()[0].trigger()
+    menu.close()
+    assert chosen(working) == {(4, 1), (9, 3)}
+
+
+def draw(hand, view, *points: tuple[float, float]) -> None:
+    for x, y in points:
+        hand.click(view, spot(view, x, y))
+
+
+def spot(view, x: float, y: float) -> QPointF:
+    return view.to_widget(Point(x, y))
+
+
+def test_a_collision_shape_is_drawn_dragged_mirrored_and_copied(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    QApplication.processEvents()
+    page, view = card.shape, card.shape.view
+    draw(hand, view, (1, 1), (6, 1), (6, 4))
+    assert notes(1, 1).collision == "none"
+    draw(hand, view, (1, 1))
+    assert notes(1, 1).collision == (((1, 1), (6, 1), (6, 4)),)
+    hand.drag(view, spot(view, 6, 4), spot(view, 5, 6), spot(view, 3.4, 7.2))
+    assert notes(1, 1).collision == (((1, 1), (6, 1), (3, 7)),)
+    QTest.mouseClick(page._halves, LEFT)
+    hand.drag(view, spot(view, 3, 7), spot(view, 3.4, 7.4))
+    assert notes(1, 1).collision[0][2] == (3.5, 7.5)
+    page._mirror(across=True)
+    assert notes(1, 1).collision == (((4.5, 7.5), (2, 1), (7, 1)),)
+    click(working, hand, 3, 1, CONTROL)
+    working.session.choose(tile=tile(1, 1))
+    page._copy()
+    assert notes(3, 1).collision == notes(1, 1).collision
+    view.grab()
+    hand.click(view, spot(view, 7, 1), Qt.MouseButton.RightButton)
+    assert notes(1, 1).collision == "none"
+
+
+def test_an_outline_that_crosses_itself_is_refused(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    QApplication.processEvents()
+    view = card.shape.view
+    draw(hand, view, (1, 1), (6, 6), (6, 1), (1, 6), (1, 1))
+    assert notes(1, 1).collision == "none"
+    assert "crosses itself" in working.ledger._message.text()
+    hand.key(view, Qt.Key.Key_Escape)
+
+
+def test_a_shape_is_traced_shown_and_only_then_taken(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    QTest.mouseClick(card.shape.trace, LEFT)
+    assert notes(1, 1).collision == "none"
+    assert card.shape.view.proposed
+    card.shape.simple.setValue(0)
+    view = card.shape.view
+    view.grab()
+    QTest.mouseClick(card.shape.take, LEFT)
+    (shape,) = notes(1, 1).collision
+    assert set(shape) == {(0, 0), (8, 0), (8, 8), (0, 8)}
+    click(working, hand, 2, 1, CONTROL)
+    QTest.mouseClick(card.shape._choices["whole"], LEFT)
+    assert notes(1, 1).collision == notes(2, 1).collision == "whole"
+
+
+def test_chosen_tiles_become_an_animation_that_plays_on_card_sheet_and_ground(working, hand, card, notes, qtbot):
+    click(working, hand, 1, 1)
+    click(working, hand, 3, 1, SHIFT)
+    working.session.choose(tile=tile(1, 1))
+    card.pages.show_page("Moves")
+    card.motion.of_chosen()
+    assert [frame.tile for frame in notes(1, 1).frames] == [tile(1, 1), tile(2, 1), tile(3, 1)]
+    card.motion.ms.setValue(40)
+    assert {frame.ms for frame in notes(1, 1).frames} == {40}
+    document = working.session.document
+    document.state.planes["ground"]["things"]["cells"][7, 10] = document.palette.code(tile(1, 1))
+    working.ground.view.show_again()
+    working.ground.view.set_zoom(3)
+    working.ground.view.centre_on(80, 60)
+
+    def seen() -> set[bytes]:
+        ground, sheet = working.ground.view, working.panels["sheet"].view
+        places = (
+            (ground, hand.cell(7, 10)),
+            (sheet, sheet.tile_on_widget(1, 1).center()),
+            (card.motion.playing, QPointF(48, 48)),
+        )
+        return tuple(widget.grab().toImage().pixel(at.toPoint()) for widget, at in places)
+
+    shown = [set(), set(), set()]
+
+    def all_moved() -> bool:
+        for place, colour in zip(shown, seen(), strict=True):
+            place.add(colour)
+        return all(len(place) == 3 for place in shown)
+
+    qtbot.waitUntil(all_moved, timeout=5000)
+    card.motion._plays.click()
+    assert not working.session.clock.runs
+    held = seen()
+    qtbot.wait(150)
+    assert seen() == held
+    card.motion._plays.click()
+
+
+def test_frames_are_reordered_timed_and_taken_out(working, hand, card, notes):
+    click(working, hand, 13, 1)
+    card.pages.show_page("Moves")
+    card.motion.of_line(down=False)
+    assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 14, 15]
+    frames = card.motion.frames
+    frames.item(2).setSelected(True)
+    QTest.mouseClick(card.motion._earlier, LEFT)
+    assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 15, 14]
+    card.motion.ms.setValue(300)
+    assert [frame.ms for frame in notes(13, 1).frames] == [120, 300, 120]
+    QTest.mouseClick(card.motion._remove, LEFT)
+    assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 14]
+    card.motion.of_line(down=True)
+    assert [frame.tile.row for frame in notes(13, 1).frames] == [1, 2, 3]
+
+
+def test_frames_come_from_several_files_or_one_that_moves(working, hand, card, notes, tmp_path):
+    click(working, hand, 1, 1)
+    paths = []
+    for number in range(3):
+        paths.append(tmp_path / f"{number}.png")
+        paths[-1].write_bytes(png(sheet_of_tiles(1, 1, 8, seed=number)))
+    card.motion.of_files(paths)
+    assert len(notes(1, 1).frames) == 3
+    images = [Image.open(path) for path in paths]
+    images[0].save(tmp_path / "move.gif", save_all=True, append_images=images[1:], duration=70)
+    card.motion.of_files([tmp_path / "move.gif"])
+    assert [frame.ms for frame in notes(1, 1).frames] == [70, 70, 70]
+    card.motion.of_files(paths[:1])
+    assert "one picture only" in working.ledger._message.text()
+
+
+def test_a_dropped_folder_of_images_is_a_collection_whose_tiles_can_be_laid(working, hand, qtbot, tmp_path):
+    folder = tmp_path / "yard"
+    folder.mkdir()
+    for number, size in enumerate((6, 20)):
+        (folder / f"thing {number}.png").write_bytes(png(sheet_of_tiles(1, 1, size, seed=number)))
+    working.keeper.add_images([folder])
+    qtbot.waitUntil(lambda: working.session.sheet_id == "yard")
+    assert working.session.derived.tile(TileRef("yard", "thing 1", 0, 0)).shape == (20, 20, 4)
+    panel = working.panels["sheet"]
+    panel.show_work("Tiles")
+    hand.click(panel.view, panel.view.rect_of(TileRef("yard", "thing 1", 0, 0)).center())
+    working.session.set_stage("ground")
+    working.session.choose(layer_id="things")
+    before = working.session.derived.pixels("ground", Cells(4, 4, 1, 1)).copy()
+    hand.on_ground((6, 4))
+    # Twenty pixels on cells of eight: it stands two cells high above its own.
+    assert not np.array_equal(working.session.derived.pixels("ground", Cells(4, 4, 1, 1)), before)
+    shown = working.ground.view.grab().toImage().pixelColor(hand.cell(4, 4).toPoint())
+    pixels = working.session.derived.pixels("ground", Cells(4, 4, 1, 1))[4, 4]
+    assert max(abs(shown.red() - int(pixels[0])), abs(shown.green() - int(pixels[1]))) <= 1
+
+
+def test_twins_are_listed_and_merged(working, card):
+    pixels = working.session.document.state.pictures["art"].pixels.copy()
+    pixels[3 * SIDE :, 5 * SIDE : 6 * SIDE] = pixels[3 * SIDE :, 6 * SIDE : 7 * SIDE]
+    document = working.session.document
+    document.redrawn(document.project.sheets[0], Picture(png(pixels), pixels))
+
+    def look() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert dialog.list.count() == 1
+        dialog.grab()
+        dialog.merge.click()
+
+    QTimer.singleShot(50, look)
+    working.panels["sheet"].show_twins()
+    assert document.project.sheets[0].cuts[0].left_out == ((6, 3),)
+    assert "1 tiles merged" in working.ledger._message.text()
