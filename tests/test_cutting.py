@@ -250,3 +250,14 @@ def test_what_is_said_of_a_cut_survives_saving(tmp_path):
     assert Document.load(tmp_path).project == document.project
     text = (tmp_path / "knitground.json").read_text()
     assert '"margin_x"' not in text
+
+
+def test_a_part_drawn_roughly_is_drawn_in_to_its_tiles_but_never_past_art(document):
+    sheet = document.project.sheets[0].id
+    name = cutting.add_cut(document, sheet, Rect(71, 0, 66, 63))
+    part = next(one for one in document.project.sheets[0].cuts if one.id == name)
+    assert (part.region, part.margin_x) == ((74, 2, 58, 58), 0)
+    document.state.pictures[sheet].pixels[62, 90] = 255
+    name = cutting.add_cut(document, sheet, Rect(71, 0, 66, 63))
+    part = next(one for one in document.project.sheets[0].cuts if one.id == name)
+    assert part.region == (71, 0, 66, 63)

@@ -130,6 +130,10 @@ class CutMode(SheetMode):
             region = Rect(left, top, max(0, right - left), max(0, bottom - top))
             made = add_cut(view.session.document, view.sheet.id, region)
             view.session.choose(cut_id=made)
+            cut, grid = view.cut, view.grid
+            if grid is not None:
+                size = f"{cut.tile_width} x {cut.tile_height} px"
+                view.session.say(f"“{made}” is cut by a first guess: {grid.columns} x {grid.rows} tiles of {size}.")
         finally:
             view.session.choose()
 

@@ -74,7 +74,7 @@ class GridPage(QWidget):
         self._numbers.setFixedWidth(2 * BOX + 68)
         self.loose = Tick("Loose pieces", "Find separate shapes instead of cutting by a grid: for props")
         self.loose.clicked.connect(self._toggle_loose)
-        self._summary, self._left_over = quiet(), QLabel()
+        self._summary, self._left_over = quiet(), quiet()
         self._guess_button = button(
             "Guess the numbers", self.guess, "Look for the grid that the art shows (Ctrl+G)", name="primary"
         )

@@ -15,6 +15,7 @@ from knitground.app.widgets import (
     column,
     held,
     held_layout,
+    icon_button,
     image_of,
     number,
     quiet,
@@ -58,8 +59,8 @@ class MotionPage(QWidget):
         self.ms.setToolTip("How long the chosen frames show; all of them if none is chosen")
         self.ms.setFixedWidth(84)
         self._make = button("Make of…", self._offer, "Take frames from tiles of the sheet or from files")
-        self._earlier = button("Earlier", lambda: self._shift(-1), "Let the chosen frame show earlier (Alt+Left)")
-        self._later = button("Later", lambda: self._shift(1), "Let the chosen frame show later (Alt+Right)")
+        self._earlier = icon_button("back", lambda: self._shift(-1), "Let the chosen frame show earlier (Alt+Left)")
+        self._later = icon_button("onward", lambda: self._shift(1), "Let the chosen frame show later (Alt+Right)")
         self._earlier.setShortcut("Alt+Left")
         self._later.setShortcut("Alt+Right")
         self._remove = button("Remove", self._take_out, "Take the chosen frames out; all of them if none is chosen")

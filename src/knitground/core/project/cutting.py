@@ -12,7 +12,7 @@ from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.project.operations import put, set_cut
-from knitground.core.sheet.cut import Cell, Cut, Rect
+from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import kept_in_place
@@ -39,6 +39,7 @@ def add_cut(document: Document, sheet_id: str, region: Rect) -> str:
     plain = Cut("", min(near.tile_width, region.width), min(near.tile_height, region.height))
     name = fresh_id(f"part {len(sheet.cuts) + 1}", sheet.cuts)
     cut = replace(guesses[0].as_cut(name) if guesses else plain, id=name, region=region)
+    cut = _tightened(cut, _part(_seen(document, sheet), region))
     put(document, "add part", "sheets", replace(sheet, cuts=(*sheet.cuts, cut)))
     return name
 
@@ -139,6 +140,18 @@ def set_clearing(
         clear_below=sheet.clear_below if clear_below is None else clear_below,
     )
     put(document, "transparent colours", "sheets", changed)
+
+
+def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:
+    """A cut on a part that was drawn by hand, drawn in to where its tiles lie if there is nothing beyond them."""
+    assert cut.region is not None
+    grid = grid_of(cut, cut.region.x + cut.region.width, cut.region.y + cut.region.height)
+    left, top, _, _ = tile_rect(cut, 0, 0)
+    wide, high = grid.columns * cut.pitch_x - cut.spacing_x, grid.rows * cut.pitch_y - cut.spacing_y
+    beyond = part[..., 3].copy()
+    x, y = left - cut.region.x, top - cut.region.y
+    beyond[y : y + high, x : x + wide] = 0
+    return cut if beyond.any() else replace(cut, margin_x=0, margin_y=0, region=Rect(left, top, wide, high))
 
 
 def _seen(document: Document, sheet: Sheet) -> NDArray[np.uint8]:
