@@ -221,6 +221,7 @@ class GroundView(PixelView):
             painter.drawRoundedRect(rect, 5, 5)
 
     def _on_change(self, change) -> None:
+        self._moving.forget()
         if self._proof is not None:
             return
         if change.defined:

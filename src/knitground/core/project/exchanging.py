@@ -7,7 +7,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import linear_sum_assignment
 
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.ground.layers import next_by_id
@@ -122,6 +121,9 @@ def exchange(document: Document, wanted: Exchange, *, grounds: bool = False) -> 
 
 
 def _pairs(old: Slices, new: Slices, way: Way) -> dict[tuple[int, int], tuple[int, int] | None]:
+    # Slow to import, and seldom needed.
+    from scipy.optimize import linear_sum_assignment
+
     ours, theirs = list(old.cells()), list(new.cells())
     if way == "place":
         return {cell: cell if new.holds(*cell) else None for cell in ours}

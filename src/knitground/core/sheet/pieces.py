@@ -5,7 +5,6 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
-from scipy.optimize import linear_sum_assignment
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import LARGEST_TILE, MOST_PIECES, Rect
@@ -63,6 +62,9 @@ def kept_in_place(before: Sequence[Rect], found: Sequence[Rect]) -> list[Rect]:
     Each piece takes the number of the one before that it overlaps most; numbers whose piece is gone keep their place
     on the picture, and new pieces come behind.
     """
+    # Slow to import, and seldom needed.
+    from scipy.optimize import linear_sum_assignment
+
     if not before:
         return list(found)
     old, new = (np.array(rects, dtype=np.int64).reshape(-1, 4) for rects in (before, found))

@@ -1,13 +1,16 @@
 """Collision shapes: traced from what can be seen of a tile, mirrored, and brought to pixels."""
 
 from collections.abc import Iterable
+from typing import TYPE_CHECKING
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest
 from knitground.core.tiles.notes import MOST_POINTS, Collision, Point
+
+if TYPE_CHECKING:
+    import shapely
 
 MOST_SHAPES = 64
 _SMALLEST = 1.0
@@ -34,6 +37,8 @@ def trace(pixels: NDArray[np.uint8], simplify: float = 0.0) -> Shapes:
     D. Douglas, T. Peucker, "Algorithms for the reduction of the number of points required to represent a digitized
     line or its caricature" (1973), as in shapely, without crossing itself.
     """
+    import shapely  # slow to import, and not needed until something is traced
+
     found = shapely.union_all(_runs(pixels[..., 3] > 0))
     parts = [shapely.Polygon(part.exterior) for part in shapely.get_parts(found) if part.area >= _SMALLEST]
     traced = []
@@ -86,6 +91,8 @@ def checked(shapes: Iterable[Iterable[Point]]) -> Shapes:
     BadRequest
         If one has fewer than three points, no area, or crosses itself.
     """
+    import shapely
+
     kept = []
     for shape in shapes:
         points = tuple(shape)
@@ -100,14 +107,18 @@ def checked(shapes: Iterable[Iterable[Point]]) -> Shapes:
 
 def _runs(seen: NDArray[np.bool_]) -> NDArray[np.object_]:
     """A box for each run of pixels that can be seen, line by line."""
+    import shapely
+
     edges = np.diff(np.pad(seen.astype(np.int8), ((0, 0), (1, 1))), axis=1)
     rows, starts = np.nonzero(edges == 1)
     _, ends = np.nonzero(edges == -1)
     return np.asarray(shapely.box(starts, rows, ends, rows + 1), dtype=object)
 
 
-def _points(polygon: shapely.Geometry) -> tuple[Point, ...]:
+def _points(polygon: "shapely.Geometry") -> tuple[Point, ...]:
     """The outline of a polygon on half pixels, no point twice in a row; empty where nothing is left of it."""
+    import shapely
+
     if not isinstance(polygon, shapely.Polygon):
         return ()
     rounded = (np.round(np.asarray(polygon.exterior.coords)[:-1] * 2) / 2).tolist()
