@@ -12,6 +12,7 @@ from knitground.core.project import cutting, operations
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Anchor, Cell, Cut, Rect, grid_of, left_over, stands_at, tile_at, tile_rect
+from knitground.core.sheet.isometric import shape_of, with_shape
 from knitground.core.sheet.picture import Clearing, cleared
 from knitground.core.sheet.pieces import find_pieces, kept_in_place
 from knitground.core.sheet.severed import Severing
@@ -261,3 +262,19 @@ def test_a_part_drawn_roughly_is_drawn_in_to_its_tiles_but_never_past_art(docume
     name = cutting.add_cut(document, sheet, Rect(71, 0, 66, 63))
     part = next(one for one in document.project.sheets[0].cuts if one.id == name)
     assert part.region == (71, 0, 66, 63)
+
+
+def test_isometric_tiles_are_told_from_square_ones():
+    diamonds = np.zeros((3 * 40, 5 * 32, 4), dtype=np.uint8)
+    rows, columns = np.mgrid[0:16, 0:32] + 0.5
+    foot = np.abs(rows - 8) / 8 + np.abs(columns - 16) / 16 <= 1
+    for row in range(3):
+        for column in range(5):
+            tile = diamonds[row * 40 :, column * 32 :][:40, :32]
+            tile[24:][foot] = 255
+            tile[10 : 24 + 8, 12:20] = 200
+    cut = Cut("a", 32, 40)
+    assert shape_of(diamonds, cut) == "isometric"
+    assert (with_shape(diamonds, cut).anchor, with_shape(diamonds, cut).shape) == ("bottom", "isometric")
+    assert shape_of(sheet_of_tiles(5, 3, 32), Cut("a", 32, 32)) == "square"
+    assert shape_of(diamonds[:20], cut) == "square"

@@ -227,7 +227,7 @@ def test_a_sheet_is_exchanged_only_after_its_mapping_was_shown(window, panel, tm
     assert cut_of(window).tile_width == 16
 
 
-def test_a_sheet_is_packed_anew_from_its_dialog(window, panel):
+def test_a_sheet_is_packed_anew_from_its_dialog(window, panel, qtbot):
     from PySide6.QtCore import QTimer
 
     def look() -> None:
@@ -236,6 +236,7 @@ def test_a_sheet_is_packed_anew_from_its_dialog(window, panel):
         dialog.boxes["extrude"].setValue(1)
         dialog.power.click()
         dialog.show_packed()
+        qtbot.waitUntil(dialog.use.isEnabled)
         assert dialog._says.text() == "256 x 128 px."
         dialog.grab()
         dialog.use.click()

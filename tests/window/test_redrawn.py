@@ -51,7 +51,8 @@ def test_a_file_that_is_written_beside_and_renamed_shows_too(window, qtbot, on_d
 def test_a_half_written_picture_is_waited_for(window, qtbot, on_disk):
     before, new = drawn(window), redrawn(8)
     on_disk.write_bytes(new[: len(new) // 2])
-    qtbot.wait(900)
+    pending = window.keeper._watcher._pending
+    qtbot.waitUntil(lambda: pending.get("art", ((), 0))[1] >= 2, timeout=3000)
     assert np.array_equal(drawn(window), before)
     on_disk.write_bytes(new)
     qtbot.waitUntil(lambda: not np.array_equal(drawn(window), before), timeout=3000)
@@ -104,5 +105,5 @@ def test_the_file_that_a_sheet_was_added_from_is_followed(window, qtbot, tmp_pat
 def test_a_vanished_folder_does_no_harm(window, qtbot, on_disk):
     before = drawn(window)
     shutil.rmtree(on_disk.parent)
-    qtbot.wait(700)
+    qtbot.waitUntil(lambda: "art" in window.keeper._watcher._pending, timeout=3000)
     assert np.array_equal(drawn(window), before)

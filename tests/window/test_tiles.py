@@ -256,8 +256,8 @@ def test_chosen_tiles_become_an_animation_that_plays_on_card_sheet_and_ground(wo
     qtbot.waitUntil(all_moved, timeout=5000)
     card.motion._plays.click()
     assert not working.session.clock.runs
-    held = seen()
-    qtbot.wait(150)
+    with qtbot.assertNotEmitted(working.session.clock.ticked, wait=120):
+        held = seen()
     assert seen() == held
     card.motion._plays.click()
 
@@ -317,7 +317,7 @@ def test_a_dropped_folder_of_images_is_a_collection_whose_tiles_can_be_laid(work
     assert max(abs(shown.red() - int(pixels[0])), abs(shown.green() - int(pixels[1]))) <= 1
 
 
-def test_twins_are_listed_and_merged(working, card):
+def test_twins_are_listed_and_merged(working, card, qtbot):
     pixels = working.session.document.state.pictures["art"].pixels.copy()
     pixels[3 * SIDE :, 5 * SIDE : 6 * SIDE] = pixels[3 * SIDE :, 6 * SIDE : 7 * SIDE]
     document = working.session.document
@@ -325,6 +325,7 @@ def test_twins_are_listed_and_merged(working, card):
 
     def look() -> None:
         dialog = QApplication.activeModalWidget()
+        qtbot.waitUntil(dialog.merge.isEnabled)
         assert dialog.list.count() == 1
         dialog.grab()
         dialog.merge.click()

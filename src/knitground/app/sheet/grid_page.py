@@ -20,9 +20,10 @@ from knitground.app.widgets import (
     row,
     set_quietly,
 )
-from knitground.core.project.cutting import as_grid, find_loose, guess_in
+from knitground.core.project.collecting import loose_pieces
+from knitground.core.project.cutting import as_grid, guess_in, take_loose
 from knitground.core.project.operations import set_cut
-from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, CutGrid, left_over
+from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, CutGrid, Rect, left_over
 from knitground.core.sheet.severed import Better, Severing
 
 _FIELDS = (
@@ -31,6 +32,7 @@ _FIELDS = (
     ("Spacing", "spacing_x", "spacing_y", 0, LARGEST_OFFSET),
 )
 BOX = 84
+_AT_ONCE = 4 * 2**20
 
 
 def number_table(fields, changed) -> tuple[QWidget, dict[str, QWidget]]:
@@ -177,20 +179,31 @@ class GridPage(QWidget):
 
     def _toggle_loose(self, wanted: bool) -> None:
         sheet, cut = self._view.sheet, self._view.cut
-        if sheet and cut:
-            act = (
-                (lambda: self._loosen(cut.gap)) if wanted else lambda: as_grid(self._session.document, sheet.id, cut.id)
-            )
-            self._session.attempt(act)
-            self.refresh()
-
-    def _find(self, gap: int) -> None:
-        self._session.attempt(lambda: self._loosen(gap))
+        if sheet is None or cut is None:
+            return
+        if wanted:
+            self._find(cut.gap)
+        else:
+            self._session.attempt(lambda: as_grid(self._session.document, sheet.id, cut.id))
         self.refresh()
 
-    def _loosen(self, gap: int) -> None:
-        count = find_loose(self._session.document, self._view.sheet.id, self._view.cut.id, gap)
-        self._session.say(f"Found {count} loose pieces.")
+    def _find(self, gap: int) -> None:
+        """Looks for loose pieces; on a large picture beside the interface."""
+        sheet, cut, document = self._view.sheet, self._view.cut, self._session.document
+        picture = document.state.pictures[sheet.id].seen(sheet)
+
+        def take(found: list[Rect]) -> None:
+            if document is self._session.document and any(one is cut for one in self._view.sheet.cuts):
+                take_loose(document, sheet.id, cut.id, gap, found)
+                self._session.say(f"Found {len(found)} loose pieces.")
+            self.refresh()
+
+        look = replace(cut, gap=gap)
+        if picture.size < _AT_ONCE:
+            self._session.attempt(lambda: take(loose_pieces(picture, look)))
+            self.refresh()
+        else:
+            self._session.run(Job("Looking for loose pieces", lambda report: loose_pieces(picture, look)), take)
 
     def guess(self) -> None:
         """Looks for the grid, beside the interface."""

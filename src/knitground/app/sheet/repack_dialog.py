@@ -5,9 +5,9 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QGridLayout, QLabel, QWidget
 
+from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, TilePicture, button, column, held_layout, number, quiet, row
-from knitground.core.errors import KnitGroundError
 from knitground.core.project.atomic import write_atomically
 from knitground.core.project.repacking import Packed, move_over, pack_anew
 from knitground.core.sheet.picture import Sheet, encode_png
@@ -24,6 +24,7 @@ class RepackDialog(QDialog):
         super().__init__(parent)
         self._session, self._sheet = session, sheet
         self._packed: Packed | None = None
+        self._packing: Job | None = None
         self.setWindowTitle(f"Pack {sheet.id} anew")
         self._soon = QTimer(self, singleShot=True, interval=_SETTLE_MS)
         self._soon.timeout.connect(self.show_packed)
@@ -64,20 +65,27 @@ class RepackDialog(QDialog):
     def show_packed(self) -> None:
         """Packs with the numbers as they are."""
         gaps = Gaps(*(self.boxes[name].value() for name in ("margin", "spacing", "extrude")), self.power.isChecked())
-        try:
-            packed = pack_anew(self._session.document, self._sheet.id, gaps, unique=self.unique.isChecked())
-        except KnitGroundError as problem:
-            self._packed = None
-            self._says.setText(str(problem))
-        else:
-            self._packed = packed
+        document, sheet_id, unique = self._session.document, self._sheet.id, self.unique.isChecked()
+        if self._packing is not None:
+            self._packing.cancel()
+        self._take(None)
+        self._says.setText("Packing…")
+        self._packing = Job("Packing", lambda report: pack_anew(document, sheet_id, gaps, unique=unique))
+        self._packing.succeeded.connect(self._take)
+        self._packing.failed.connect(self._says.setText)
+        self._packing.start()
+
+    def _take(self, packed: Packed | None) -> None:
+        """Shows what was packed, and lets it be used."""
+        self._packed = packed
+        if packed is not None:
             height, width = packed.pixels.shape[:2]
             many = "1 copy is" if packed.gone == 1 else f"{packed.gone} copies are"
             copies = f" {many} left away." if self.unique.isChecked() else ""
             self._says.setText(f"{width} x {height} px.{copies}")
             self._picture.show_tile(packed.pixels)
         for thing in (self.write, self.use):
-            thing.setEnabled(self._packed is not None)
+            thing.setEnabled(packed is not None)
 
     def move_over(self) -> None:
         """Lets the project use the sheet."""

@@ -4,6 +4,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QListWidget, QListWidgetItem, QWidget
 
+from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, column, fitted, image_of, quiet
@@ -21,6 +22,7 @@ class TwinsDialog(QDialog):
     def __init__(self, parent: QWidget, session: Session) -> None:
         super().__init__(parent)
         self._session = session
+        self._looking: Job | None = None
         self.setWindowTitle("Tiles that look the same")
         self.resize(560, 480)
         self._says = quiet()
@@ -36,10 +38,26 @@ class TwinsDialog(QDialog):
         layout = column(self._says, self.turned, self.list, self._buttons)
         layout.setContentsMargins(16, 16, 16, 16)
         self.setLayout(layout)
+        self._groups: list[list[Twin]] = []
+        self.merge.setEnabled(False)
         self._show()
 
     def _show(self) -> None:
-        self._groups = twins(self._session.derived.all_tiles(), turned=self.turned.isChecked())
+        """Looks for twins, beside the interface."""
+        tiles, turned = self._session.derived.all_tiles(), self.turned.isChecked()
+        if self._looking is not None:
+            self._looking.cancel()
+        self._says.setText("Looking…")
+        self._looking = Job(
+            "Looking for tiles that look the same", lambda report: (turned, twins(tiles, turned=turned))
+        )
+        self._looking.succeeded.connect(self._list)
+        self._looking.start()
+
+    def _list(self, found: tuple[bool, list[list[Twin]]]) -> None:
+        if found[0] != self.turned.isChecked():
+            return
+        self._groups = found[1]
         self.list.clear()
         for group in self._groups:
             first, others = group[0].ref, group[1:]

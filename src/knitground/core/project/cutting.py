@@ -1,6 +1,6 @@
 """Cuts of a project's sheets: adding, removing, loose pieces, cells in and out, what is transparent."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -14,6 +14,7 @@ from knitground.core.project.model import fresh_id, replaced
 from knitground.core.project.operations import put, set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.isometric import with_shape
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.slices import Slices
@@ -66,14 +67,13 @@ def guess_in(picture: NDArray[np.uint8], cut: Cut) -> list[tuple[Cut, str, float
             name: getattr(new, name)
             for name in ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y")
         }
-        found.append((replace(cut, pieces=(), gap=0, **numbers), guess.reason, guess.confidence))
+        changed = with_shape(picture, replace(cut, pieces=(), gap=0, shape="square", **numbers))
+        found.append((changed, guess.reason, guess.confidence))
     return found
 
 
 def find_loose(document: Document, sheet_id: str, cut_id: str, gap: int) -> int:
     """Makes a cut one of loose pieces, or finds them anew with another gap; returns how many there are.
-
-    Pieces that were known keep their number.
 
     Raises
     ------
@@ -81,16 +81,20 @@ def find_loose(document: Document, sheet_id: str, cut_id: str, gap: int) -> int:
         As `find_pieces`.
     """
     sheet = next_by_id(document.project.sheets, sheet_id)
-    _refuse_collection(sheet)
     cut = next_by_id(sheet.cuts, cut_id)
     found = loose_pieces(_seen(document, sheet), replace(cut, gap=gap))
+    return take_loose(document, sheet_id, cut_id, gap, found)
+
+
+def take_loose(document: Document, sheet_id: str, cut_id: str, gap: int, found: Sequence[Rect]) -> int:
+    """Makes a cut one of the loose pieces that were found with a gap; those known keep their number."""
+    sheet = next_by_id(document.project.sheets, sheet_id)
+    _refuse_collection(sheet)
+    cut = next_by_id(sheet.cuts, cut_id)
     # Under another gap what was one piece may be several, so numbers are only kept for as long as it stays.
-    pieces = kept_in_place(cut.pieces, found) if cut.pieces and gap == cut.gap else found
-    put(document, "loose pieces", "sheets", replace(
-        sheet, cuts=replaced(sheet.cuts, replace(
-            cut, pieces=tuple(pieces), gap=gap, anchor=cut.anchor or "bottom", left_out=(), taken_in=()
-        ))
-    ))  # fmt: skip
+    pieces = tuple(kept_in_place(cut.pieces, found) if cut.pieces and gap == cut.gap else found)
+    loose = replace(cut, pieces=pieces, gap=gap, anchor=cut.anchor or "bottom", left_out=(), taken_in=())
+    put(document, "loose pieces", "sheets", replace(sheet, cuts=replaced(sheet.cuts, loose)))
     return len(pieces)
 
 

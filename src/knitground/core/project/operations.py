@@ -24,6 +24,7 @@ from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.isometric import with_shape
 from knitground.core.sheet.picture import Sheet, encode_png
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.tile import TileRef
@@ -37,7 +38,8 @@ def read_sheet(name: str, data: bytes) -> tuple[Picture, Cut]:
     picture = read_picture(name, data)
     guesses = guess_cuts(picture.pixels, most=1)
     width, height = picture.size
-    return picture, guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
+    cut = guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
+    return picture, with_shape(picture.pixels, cut)
 
 
 def read_picture(name: str, data: bytes) -> Picture:

@@ -1,0 +1,51 @@
+"""Telling isometric tiles from square ones: their foot is a diamond half as high as wide."""
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadSheet
+from knitground.core.sheet.cut import Cut, TileShape, slice_tiles
+
+_SMALLEST = 8
+_SPILLED = 0.01
+_FILLED = 0.85
+_MOST_TILES = 512
+
+
+def shape_of(picture: NDArray[np.uint8], cut: Cut) -> TileShape:
+    """What shape the tiles of a grid have: isometric if nothing at their foot lies beside its diamond.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+    cut : Cut
+    """
+    high = cut.tile_width // 2
+    if cut.pieces or cut.tile_width < _SMALLEST or cut.tile_height < high:
+        return "square"
+    try:
+        alpha = slice_tiles(picture[..., 3:], cut)[..., 0] > 0
+    except BadSheet:
+        return "square"
+    feet = alpha[:, :, cut.tile_height - high :].reshape(-1, high, cut.tile_width)[:_MOST_TILES]
+    feet = feet[feet.any(axis=(1, 2))]
+    if len(feet) < 2:
+        return "square"
+    rows, columns = np.mgrid[0:high, 0 : cut.tile_width] + 0.5
+    # One pixel of leeway: artists draw the steps of a diamond in several ways.
+    away = np.abs(rows - high / 2) / (high / 2) + np.abs(columns - cut.tile_width / 2) / (cut.tile_width / 2)
+    # Only the lower half tells: walls and blocks rise over the upper one.
+    lower = rows > high / 2
+    beside, within = lower & (away > 1 + 2 / high), lower & (away < 1)
+    spilled = feet[:, beside].mean()
+    filled = np.median(feet[:, within].mean(axis=1))
+    return "isometric" if spilled < _SPILLED and filled > _FILLED else "square"
+
+
+def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:
+    """A cut with the shape that its tiles show; isometric ones stand on their foot."""
+    if shape_of(picture, cut) == "square":
+        return cut
+    return replace(cut, shape="isometric", anchor=cut.anchor or "bottom")
