@@ -1,12 +1,32 @@
 """What the left half of every stage is made of: sheet tabs, a sheet view, cards."""
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QWidget
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtWidgets import QFileDialog, QMenu, QScrollArea, QWidget
 
 from knitground.app.session import Session
-from knitground.app.widgets import button, clear, icon_button
+from knitground.app.widgets import button, clear, held_layout, icon_button, row
 
+_HEIGHT = 32
 IMAGES = "Images (*.png *.gif *.webp *.bmp)"
+
+
+class _Row(QScrollArea):
+    """A row that is moved sideways by the wheel where it is too long."""
+
+    def __init__(self, inside: QWidget) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setWidget(inside)
+        self.setFixedHeight(_HEIGHT)
+        self.setMinimumWidth(120)
+        for policy in (self.setHorizontalScrollBarPolicy, self.setVerticalScrollBarPolicy):
+            policy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        bar = self.horizontalScrollBar()
+        bar.setValue(bar.value() - event.angleDelta().y() // 2)
+        event.accept()
 
 
 class SheetTabs(QWidget):
@@ -18,9 +38,14 @@ class SheetTabs(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._layout = QHBoxLayout(self)
-        self._layout.setContentsMargins(0, 0, 0, 0)
-        self._layout.setSpacing(4)
+        self._layout = row(spacing=4)
+        self._row = _Row(held_layout(self._layout))
+        self._plus = icon_button(
+            "plus", self._offer, "Add a sprite sheet or single images (or drop them on the window)"
+        )
+        outer = row(self._row, self._plus, spacing=4)
+        outer.setStretch(0, 1)
+        self.setLayout(outer)
         self._shown: tuple[object, ...] = ()
         for signal in (session.defined, session.chosen, session.opened):
             signal.connect(self._refresh)
@@ -43,10 +68,9 @@ class SheetTabs(QWidget):
             tab.setCheckable(True)
             tab.setChecked(sheet.id == self._session.sheet_id)
             self._layout.addWidget(tab)
-        self._plus = icon_button(
-            "plus", self._offer, "Add a sprite sheet or single images (or drop them on the window)"
-        )
-        self._layout.addWidget(self._plus)
+            if tab.isChecked():
+                # The row gets its width once it is laid out.
+                QTimer.singleShot(0, tab, lambda shown=tab: self._row.ensureWidgetVisible(shown))
         self._layout.addStretch(1)
 
     def _offer(self) -> None:

@@ -261,15 +261,17 @@ class TilePicture(QWidget):
         self.setFixedSize(size, size)
         self.setToolTip(tip)
         self._image: QImage | None = None
+        self._backdrop = "checker"
 
-    def show_tile(self, pixels: NDArray[np.uint8] | None) -> None:
-        """Shows (H, W, 4) pixels, or nothing."""
+    def show_tile(self, pixels: NDArray[np.uint8] | None, backdrop: str = "checker") -> None:
+        """Shows (H, W, 4) pixels on a backdrop, or nothing."""
+        self._backdrop = backdrop
         self._image = None if pixels is None else image_of(pixels)
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        draw_checker(painter, QRectF(self.rect()), 8)
+        draw_backdrop(painter, QRectF(self.rect()), self._backdrop)
         if self._image is not None:
             painter.drawImage(fitted(self._image.size(), QRectF(self.rect())), self._image)
         painter.setPen(theme().colour("line"))

@@ -2,8 +2,8 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMenu, QWidget
 
 from knitground.app.session import Session
@@ -13,6 +13,8 @@ from knitground.app.widgets import (
     TilePicture,
     button,
     column,
+    draw_backdrop,
+    fitted,
     held,
     held_layout,
     icon_button,
@@ -41,6 +43,7 @@ class MotionPage(QWidget):
         self._session = session
         self.refs: list[TileRef] = []
         self.ref: TileRef | None = None
+        self._listed_on: tuple[list[Frame], str] = ([], "")
         self.playing = TilePicture(96, "The tile as it moves")
         self.frames = QListWidget()
         self.frames.setObjectName("pictures")
@@ -87,7 +90,9 @@ class MotionPage(QWidget):
         frames = self._frames()
         kept = {self.frames.row(item) for item in self.frames.selectedItems()}
         listed = [self.frames.item(place).data(Qt.ItemDataRole.UserRole) for place in range(self.frames.count())]
-        if listed != list(frames):
+        shown = list(frames), self._session.backdrop
+        if listed != list(frames) or shown != self._listed_on:
+            self._listed_on = shown
             self.frames.clear()
             for frame in frames:
                 item = QListWidgetItem(self._icon(frame.tile), str(frame.ms))
@@ -116,13 +121,18 @@ class MotionPage(QWidget):
         tile = self._session.derived.tile(ref)
         if tile is None:
             return QIcon()
-        size = QSize(_PICTURE, _PICTURE)
-        return QIcon(QPixmap.fromImage(image_of(tile)).scaled(size, Qt.AspectRatioMode.KeepAspectRatio))
+        picture = QPixmap(_PICTURE, _PICTURE)
+        room = QRectF(picture.rect())
+        painter = QPainter(picture)
+        draw_backdrop(painter, room, self._session.backdrop)
+        painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), room), image_of(tile))
+        painter.end()
+        return QIcon(picture)
 
     def _tick(self) -> None:
         if self.isVisible() or self.ref is None:
             now = self._session.clock.shown(self.ref) if self.ref else None
-            self.playing.show_tile(self._session.derived.tile(now) if now else None)
+            self.playing.show_tile(self._session.derived.tile(now) if now else None, self._session.backdrop)
 
     def showEvent(self, event: object) -> None:
         self._tick()
