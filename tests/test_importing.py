@@ -12,10 +12,12 @@ from knitground.core.ground.window import Window
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.importing import add_collection, images_in, insert_image, read_collection, read_image
+from knitground.core.project.noting import animate
 from knitground.core.project.playing import Playing, add_frames, line_from, moving_cells, playing
 from knitground.core.project.redrawing import read_again, take_over, watched
 from knitground.core.sheet.frames import USUAL_MS, count_frames, decode_frames
-from knitground.core.tiles.tile import TileRef, cell_code
+from knitground.core.tiles.notes import Frame
+from knitground.core.tiles.tile import NUMBER_MASK, TileRef, cell_code
 from making import make_document, png, tile
 
 
@@ -186,3 +188,18 @@ def test_a_file_cannot_name_two_images_alike(folder, tmp_path):
     path.write_text(path.read_text().replace(f"sheets/{name}/wide.png", f"sheets/{name}/more/tall.png"))
     with pytest.raises(BadProject, match="bear the same name"):
         Document.load(tmp_path / "p")
+
+
+def test_a_labelled_tile_moves_wherever_it_is_knit():
+    document = make_document()
+    derived = Derived(document)
+    whole = Window(0, 0, 15, 20)
+    codes = derived.knitted("ground").codes("areas", whole)
+    laid = document.palette.ref(int(codes[0, 0]) & NUMBER_MASK)
+    animate(document, laid, [Frame(laid, 100), Frame(tile(9, 3), 100)])
+    moved = playing(derived)
+    spots = moved.moves(codes)
+    assert spots.any()
+    now = moved.codes_at(codes, 150)
+    assert {document.palette.ref(int(code)) for code in np.unique(now[spots])} == {tile(9, 3)}
+    assert np.array_equal(moved.codes_at(codes, 50), codes)

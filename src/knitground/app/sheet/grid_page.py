@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QGridLayout, QLabel, QMenu, QStackedWidget, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
@@ -33,6 +33,7 @@ _FIELDS = (
 )
 BOX = 84
 _AT_ONCE = 4 * 2**20
+_SETTLE_MS = 200
 
 
 def number_table(fields, changed) -> tuple[QWidget, dict[str, QWidget]]:
@@ -63,7 +64,9 @@ class GridPage(QWidget):
         self._severing: tuple[object, Severing] | None = None
         self._better: Better | None = None
         self._judging: Job | None = None
-        self._judged: object = None
+        self._judged: tuple[object, Cut] | None = None
+        self._settle = QTimer(self, singleShot=True, interval=_SETTLE_MS)
+        self._settle.timeout.connect(self._begin_to_judge)
         numbers, self.boxes = number_table(_FIELDS, self._set)
         self._gap = number(0, 256, self._find, "gap", " px")
         self._gap.setToolTip("Parts that lie so many clear pixels apart still belong to one piece")
@@ -143,12 +146,15 @@ class GridPage(QWidget):
         self._show_better(None)
         if self._judging is not None:
             self._judging.cancel()
+        self._settle.start()
+
+    def _begin_to_judge(self) -> None:
+        pixels, cut = self._judged
         known = self._severing
 
         def judge(report):
             severing = known[1] if known is not None and known[0] is pixels else Severing(pixels)
-            report(0.3)
-            return pixels, cut, severing, severing.better(cut)
+            return pixels, cut, severing, severing.better(cut, report)
 
         self._judging = Job("Looking at the borders", judge)
         self._judging.succeeded.connect(self._take_judgement)

@@ -117,14 +117,12 @@ class Atlas:
     def _farthest(self) -> "Reach":
         """How many cells the largest tiles reach, whichever way they are turned."""
         far = [0, 0, 0, 0]
-        for number in self._large:
-            for orientation in range(8):
-                left, top, pixels = self.spill(number | orientation << ORIENTATION_SHIFT)
-                right, bottom = left + pixels.shape[1] - self.tile_width, top + pixels.shape[0] - self.tile_height
-                over = (-left, -top, right, bottom)
-                sides = (self.tile_width, self.tile_height) * 2
+        sides = (self.tile_width, self.tile_height) * 2
+        for cut, tile in self._large.values():
+            for high, wide in (tile.shape[:2], tile.shape[1::-1]):
+                left, top = stands_at(cut, (wide, high), (self.tile_width, self.tile_height))
+                over = (-left, -top, left + wide - self.tile_width, top + high - self.tile_height)
                 far = [max(known, -(-out // side)) for known, out, side in zip(far, over, sides, strict=True)]
-        self._spills.clear()
         return Reach(*far)
 
     def slots(self, codes: NDArray[np.int32]) -> NDArray[np.intp]:

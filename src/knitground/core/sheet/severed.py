@@ -4,6 +4,7 @@ A border runs through a shape where the art goes on across it: pixels on both si
 run of such pixels along the border of a tile counts as one shape.
 """
 
+from collections.abc import Callable
 from dataclasses import replace
 from itertools import product
 from typing import NamedTuple
@@ -41,8 +42,11 @@ class Severing:
         """How many shapes the borders of a cut run through; raises BadSheet where it does not fit."""
         return sum(self._along(cut, axis) for axis in (0, 1))
 
-    def better(self, cut: Cut) -> Better | None:
-        """The cut with one number changed by a pixel or two that runs through far fewer shapes, if there is one."""
+    def better(self, cut: Cut, progress: Callable[[float], None] = lambda share: None) -> Better | None:
+        """The cut with one number changed by a pixel or two that runs through far fewer shapes, if there is one.
+
+        `progress` is told the share done; it may raise to stop.
+        """
         if cut.pieces:
             return None
         try:
@@ -50,7 +54,9 @@ class Severing:
         except BadSheet:
             return None
         best: Better | None = None
-        for changed, says in _neighbours(cut):
+        neighbours = _neighbours(cut)
+        for number, (changed, says) in enumerate(neighbours):
+            progress(number / len(neighbours))
             try:
                 other = grid_of(changed, *self._size)
                 # Fewer tiles have fewer borders, so what counts is how often a border runs through something.
