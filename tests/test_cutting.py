@@ -278,3 +278,10 @@ def test_isometric_tiles_are_told_from_square_ones():
     assert (with_shape(diamonds, cut).anchor, with_shape(diamonds, cut).shape) == ("bottom", "isometric")
     assert shape_of(sheet_of_tiles(5, 3, 32), Cut("a", 32, 32)) == "square"
     assert shape_of(diamonds[:20], cut) == "square"
+
+
+def test_a_piece_beyond_a_picture_that_shrank_is_no_tile_even_if_taken_in():
+    cut = Cut("a", 8, 8, pieces=(Rect(0, 0, 8, 8), Rect(30, 0, 8, 8)), taken_in=(Cell(0, 0), Cell(1, 0)))
+    slices = Slices(np.zeros((8, 16, 4), dtype=np.uint8), cut)
+    assert slices.held.tolist() == [[True, False]]
+    assert slices.tile(1, 0) is None

@@ -152,7 +152,7 @@ def test_nonsense_is_refused_in_a_sentence_and_changes_nothing(working, hand, ca
 
 def test_tiles_are_chosen_by_their_tag(working, hand, card):
     add_tag(working.session.document, [tile(4, 1), tile(9, 3)], "odd")
-    card._offer_tags()
+    card.offer_tags()
     menu = QApplication.activePopupWidget()
     assert menu.actions()[0].text() == "odd   2"
     menu.actions()[0].trigger()
@@ -187,7 +187,7 @@ def test_a_collision_shape_is_drawn_dragged_mirrored_and_copied(working, hand, c
     assert notes(1, 1).collision == (((4.5, 7.5), (2, 1), (7, 1)),)
     click(working, hand, 3, 1, CONTROL)
     working.session.choose(tile=tile(1, 1))
-    page._copy()
+    page.copy()
     assert notes(3, 1).collision == notes(1, 1).collision
     view.grab()
     hand.click(view, spot(view, 7, 1), Qt.MouseButton.RightButton)
@@ -334,3 +334,39 @@ def test_twins_are_listed_and_merged(working, card, qtbot):
     working.panels["sheet"].show_twins()
     assert document.project.sheets[0].cuts[0].left_out == ((6, 3),)
     assert "1 tiles merged" in working.ledger._message.text()
+
+
+def test_a_collision_shape_is_drawn_by_keys_alone(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    view = card.shape.view
+    right, down, left = Qt.Key.Key_Right, Qt.Key.Key_Down, Qt.Key.Key_Left
+    for key in (right, down, Qt.Key.Key_Space, right, right, Qt.Key.Key_Space, down, down, Qt.Key.Key_Space, left,
+                Qt.Key.Key_Space, Qt.Key.Key_Backspace):  # fmt: skip
+        hand.key(view, key)
+    view.grab()
+    hand.key(view, Qt.Key.Key_Return)
+    assert notes(1, 1).collision == (((1, 1), (3, 1), (3, 3)),)
+
+
+def test_the_finder_knows_what_can_be_done_with_tiles(working, hand, card, notes):
+    actions = {action.text(): action for action in working._commands}
+    click(working, hand, 1, 1)
+    working.session.set_stage("ground")
+    actions["Trace a collision shape"].trigger()
+    assert working.session.stage == "sheet"
+    assert card.shape.view.proposed
+    actions["Animate the chosen tiles"].trigger()
+    assert "two tiles or more" in working.ledger._message.text()
+    click(working, hand, 2, 1, CONTROL)
+    actions["Animate the chosen tiles"].trigger()
+    assert len(notes(2, 1).frames) == 2
+    actions["Play animations, or hold them"].trigger()
+    assert not working.session.clock.runs
+    actions["Play animations, or hold them"].trigger()
+    assert working.session.clock.runs
+    actions["Copy the collision shape to all chosen tiles"].trigger()
+    actions["Cut a part of the sheet by numbers of its own"].trigger()
+    assert working.panels["sheet"].mode.draws_part
+    hand.key(working.panels["sheet"].view, Qt.Key.Key_Escape)
+    assert not working.panels["sheet"].mode.draws_part

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.watcher import Watcher
+from knitground.core.project.collecting import collect
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, save_project
 from knitground.core.project.importing import Read, add_collection, images_in, insert_image, read_collection, read_image
@@ -75,14 +76,16 @@ class Keeper(QObject):
         document = self._session.document
 
         def read(report):
-            files = images_in(paths[0]) if paths[0].is_dir() else paths
-            return read_collection(files)
+            files = read_collection(images_in(paths[0]) if paths[0].is_dir() else paths)
+            report(0.5)
+            return files, collect(files)
 
-        def done(files) -> None:
+        def done(found) -> None:
+            files, picture = found
             if document is not self._session.document:
                 return
             name = paths[0].name if paths[0].is_dir() else paths[0].parent.name
-            made = self._session.attempt(lambda: add_collection(document, name, files))
+            made = self._session.attempt(lambda: add_collection(document, name, files, picture))
             if made is not None:
                 self._show_sheet(made)
                 self._session.say(f"{len(files)} images are one tileset now; each is a tile of its own size.")

@@ -83,6 +83,8 @@ class Session(QObject):
         for name, value in choices.items():
             setattr(self, name, value)
         self._repair_choices()
+        if choices.get("tile") is not None:
+            self.cut_id = self.tile.cut
         if "join_set_id" in choices:
             self.wanted = self.arrangement = None
         layer = self.layer if "layer_id" in choices else None

@@ -117,7 +117,24 @@ class Window(QMainWindow):
         for index, stage in enumerate(STAGES):
             self._add(f"Stage {stage.capitalize()}", f"Ctrl+{index + 1}", lambda s=stage: session.set_stage(s))
         self._add("Cut the sheet, or describe its tiles", "F2", self._change_sheet_work)
-        self._add("All tiles like this", "", self.panels["sheet"].tile_card.choose_alike)
+        sheet = self.panels["sheet"]
+        tile_card = sheet.tile_card
+        tabs = sheet.findChild(SheetTabs)
+        self._add("Add several images as one tileset…", "", tabs.ask_images)
+        self._add("Add a folder of images as one tileset…", "", tabs.ask_folder)
+        self._add(
+            "Cut a part of the sheet by numbers of its own", "", lambda: self._on_sheet("Cut", sheet.cut_card.add.click)
+        )
+        self._add("Loose pieces, or a grid", "", lambda: self._on_sheet("Cut", sheet.cut_card.grid.loose.click))
+        self._add("Guess the numbers of the cut", "", lambda: self._on_sheet("Cut", sheet.cut_card.grid.guess))
+        self._add("All tiles like this", "", tile_card.choose_alike)
+        self._add("Choose tiles by their tag", "", lambda: self._on_sheet("Tiles", tile_card.offer_tags))
+        self._add("Trace a collision shape", "", lambda: self._on_sheet("Tiles", tile_card.trace))
+        self._add(
+            "Copy the collision shape to all chosen tiles", "", lambda: self._on_sheet("Tiles", tile_card.shape.copy)
+        )
+        self._add("Animate the chosen tiles", "", lambda: self._on_sheet("Tiles", tile_card.animate))
+        self._add("Play animations, or hold them", "", tile_card.motion.toggle)
         self._add("Exchange the picture of the sheet…", "", self.panels["sheet"].exchange)
         self._add("Pack the sheet anew…", "", self.panels["sheet"].pack_anew)
         self._add("Tiles that look the same…", "", self.panels["sheet"].show_twins)
@@ -149,6 +166,15 @@ class Window(QMainWindow):
         self._keep = self._add("Keep what is tried", "Ctrl+Return", self.trial.keep)
         self._drop = self._add("Drop what is tried", "Ctrl+Backspace", self.trial.drop)
         self._on_trial = [self._trial_key(self._keep, "Return"), self._trial_key(self._drop, "Escape")]
+
+    def _on_sheet(self, work: str, act: Callable[[], object]) -> None:
+        """Does something on the sheet stage, where it is seen."""
+        if self.session.document.project.sheets:
+            self.session.set_stage("sheet")
+            self.panels["sheet"].show_work(work)
+            act()
+        else:
+            self.session.say("Add a sprite sheet first.")
 
     def _change_sheet_work(self) -> None:
         if self.session.stage == "sheet":

@@ -8,7 +8,7 @@ from knitground.app.canvas.pixel_view import ZOOMS, PixelView
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_backdrop, fitted, image_of
-from knitground.core.sheet.cut import Cut, CutGrid, tile_at, tile_rect
+from knitground.core.sheet.cut import Cut, CutGrid, region_of, tile_at, tile_rect
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
@@ -79,10 +79,16 @@ class SheetView(PixelView):
 
     @property
     def all_slices(self) -> list[Slices]:
-        """The tiles of all cuts of the sheet that fit, those of the cut at hand first."""
+        """The tiles of all cuts of the sheet that fit; those on a small part come before those under them."""
         sheet, sliced = self.sheet, self.session.derived.sliced()
         found = [sliced[sheet.id, cut.id] for cut in sheet.cuts if (sheet.id, cut.id) in sliced] if sheet else []
-        return sorted(found, key=lambda slices: slices.cut is not self.cut)
+        size = self.content_size()
+
+        def extent(slices: Slices) -> tuple[int, bool]:
+            region = region_of(slices.cut, *size)
+            return region.width * region.height, slices.cut is not self.cut
+
+        return sorted(found, key=extent)
 
     @property
     def image(self) -> QImage:

@@ -147,6 +147,10 @@ class MotionPage(QWidget):
         menu.addAction("Files: several images, or a GIF or APNG…", self._ask_files)
         menu.popup(self._make.mapToGlobal(self._make.rect().bottomLeft()))
 
+    def toggle(self) -> None:
+        """Lets all animations of the window move, or holds them."""
+        self._plays.click()
+
     def of_chosen(self) -> None:
         """Makes frames of all chosen tiles."""
         refs, first = self.refs, self.ref

@@ -47,7 +47,7 @@ class ShapePage(QWidget):
         self.trace = button("Trace", self._propose, "Propose a shape from what can be seen of the tile")
         self.take = button("Take it", self._take, "Give the proposed shape to the tile", name="primary")
         self._says = quiet()
-        copy = button("Copy to all chosen", self._copy, "Give this tile's shape to all chosen tiles")
+        copy = button("Copy to all chosen", self.copy, "Give this tile's shape to all chosen tiles")
         side = column(
             row_of(*self._choices.values()),
             held(self.trace, self.simple, self.take, None),
@@ -115,7 +115,8 @@ class ShapePage(QWidget):
     def _mirror(self, *, across: bool) -> None:
         self.put(mirrored(self.view.collision, self.view.size_in_pixels, across=across))
 
-    def _copy(self) -> None:
+    def copy(self) -> None:
+        """Gives the shape of the tile at hand to all chosen ones of its size."""
         collision, size = self.view.collision, self.view.size_in_pixels
         sizes = {ref: self._session.derived.tile(ref).shape[1::-1] for ref in self.refs}
         fitting = [ref for ref in self.refs if sizes[ref] == size or isinstance(collision, str)]

@@ -14,6 +14,7 @@ from knitground.core.tiles.outline import snapped
 
 _GRAB = 9
 _ROOM = 10
+_STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
 class ShapeView(QWidget):
@@ -25,7 +26,10 @@ class ShapeView(QWidget):
         self.setMinimumSize(172, 172)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setToolTip("Click points, click the first again to close; drag a point; right button removes one")
+        self.setToolTip(
+            "Click points, click the first again to close; drag a point; right button removes one. "
+            "By keys: arrows, Space for a point, Return to close"
+        )
         self.setAccessibleName("Collision shape")
         self.step = 1.0
         self.collision: Collision = "none"
@@ -72,6 +76,10 @@ class ShapeView(QWidget):
             self._paint_shape(painter, list(shape), knots=True, colour="focus")
         if self._begun:
             self._paint_begun(painter)
+        elif self._pointer is not None and self.hasFocus():
+            painter.setPen(QPen(theme().colour("thread"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(self.to_widget(self._pointer), 4, 4)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
@@ -86,11 +94,9 @@ class ShapeView(QWidget):
         elif near is not None and not self._begun:
             self._held = near
         elif self._begun and (self.to_widget(self._begun[0]) - event.position()).manhattanLength() <= _GRAB:
-            shapes = () if isinstance(self.collision, str) else self.collision
-            begun, self._begun = tuple(self._begun), []
-            self._put((*shapes, begun))
-        elif not self._begun or self._begun[-1] != spot:
-            self._begun.append(spot)
+            self._close()
+        else:
+            self._add(spot)
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -111,11 +117,33 @@ class ShapeView(QWidget):
             self._begun, self.proposed = [], ()
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and len(self._begun) > 2:
-            shapes = () if isinstance(self.collision, str) else self.collision
-            begun, self._begun = tuple(self._begun), []
-            self._put((*shapes, begun))
+            self._close()
+        elif event.key() in _STEPS and self._pixels is not None:
+            x, y = self._pointer or Point(0, 0)
+            right, down = _STEPS[Qt.Key(event.key())]
+            self._pointer = snapped(x + right * self.step, y + down * self.step, self.step, self.size_in_pixels)
+            self.update()
+        elif event.key() == Qt.Key.Key_Space and self._pointer is not None:
+            self._add(self._pointer)
+        elif event.key() in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete) and self._begun:
+            self._begun.pop()
+            self.update()
         else:
             super().keyPressEvent(event)
+
+    def _add(self, spot: Point) -> None:
+        """One more point of the shape that is drawn; its first point closes it."""
+        if self._begun and spot == self._begun[0]:
+            self._close()
+        elif not self._begun or self._begun[-1] != spot:
+            self._begun.append(spot)
+        self.update()
+
+    def _close(self) -> None:
+        shapes = () if isinstance(self.collision, str) else self.collision
+        begun, self._begun = tuple(self._begun), []
+        self._put((*shapes, begun))
+        self.update()
 
     def leaveEvent(self, event: object) -> None:
         self._pointer = None

@@ -73,7 +73,7 @@ class TileCard(QWidget):
         says = "Choose all tiles of the project with these pixels, flipped and turned copies too (Ctrl+Shift+A)"
         alike = button("All like this", self.choose_alike, says)
         alike.setShortcut("Ctrl+Shift+A")
-        self._by_tag = button("By tag", self._offer_tags, "Choose all tiles that bear a tag")
+        self._by_tag = button("By tag", self.offer_tags, "Choose all tiles that bear a tag")
         head = row(*self.pages.tabs.values(), None, alike, self._by_tag, spacing=4)
         left = column(self.picture, self._title, None, spacing=4)
         body = row(held_layout(left), spacing=12)
@@ -119,7 +119,21 @@ class TileCard(QWidget):
     def _is_image(self, ref: TileRef) -> bool:
         return any(sheet.id == ref.sheet and sheet.images for sheet in self._session.document.project.sheets)
 
-    def _offer_tags(self) -> None:
+    def trace(self) -> None:
+        """Proposes a collision shape for the tile at hand."""
+        self.pages.show_page("Blocks")
+        self.shape.trace.click()
+
+    def animate(self) -> None:
+        """Lets the tile at hand play the chosen ones."""
+        self.pages.show_page("Moves")
+        if len(self.refs) < 2:
+            self._session.say("Choose two tiles or more; they become the frames.")
+        else:
+            self.motion.of_chosen()
+
+    def offer_tags(self) -> None:
+        """Lists the tags; one that is chosen chooses its tiles."""
         tiles = self._session.document.project.tiles
         tags = sorted({tag for notes in tiles.values() for tag in notes.tags})
         if not tags:

@@ -76,11 +76,14 @@ def read_collection(paths: Sequence[Path]) -> dict[str, bytes]:
     return files
 
 
-def add_collection(document: Document, name: str, files: Mapping[str, bytes]) -> str:
-    """Adds images as one tileset; returns its id. Raises as `collect`."""
+def add_collection(document: Document, name: str, files: Mapping[str, bytes], picture: Picture | None = None) -> str:
+    """Adds images as one tileset, with their picture if it is put together already; returns its id.
+
+    Raises as `collect`.
+    """
     project = document.project
     sheet_id = fresh_id(PurePath(name).stem or "images", project.sheets)
-    picture = collect(files)
+    picture = picture or collect(files)
     images = tuple(f"sheets/{sheet_id}/{file}" for file in files)
     sheet = laid_out(Sheet(sheet_id, images[0], images=images), picture)
     document.define(

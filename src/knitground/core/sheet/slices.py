@@ -21,7 +21,7 @@ class Slices:
     def filled(self) -> NDArray[np.bool_]:
         """Which cells hold something that can be seen, (rows, columns) bool."""
         if self.cut.pieces:
-            return np.array([[self._inside(number) for number in range(self.grid.columns)]])
+            return np.array([[self._fits(cell) and bool(self.cell(cell, 0)[..., 3].any()) for cell in self._numbers]])
         alpha = slice_tiles(self.picture[..., 3:], self.cut)
         return np.asarray(alpha.any(axis=(2, 3, 4)), dtype=bool)
 
@@ -32,7 +32,7 @@ class Slices:
         for cells, value in ((self.cut.left_out, False), (self.cut.taken_in, True)):
             for column, row in cells:
                 if row < self.grid.rows and column < self.grid.columns:
-                    held[row, column] = value
+                    held[row, column] = value and self._fits(column)
         return held
 
     def holds(self, column: int, row: int) -> bool:
@@ -53,8 +53,13 @@ class Slices:
         for row, column in np.argwhere(self.held).tolist():
             yield column, row
 
-    def _inside(self, number: int) -> bool:
-        """Whether a loose piece lies on the picture; one that was redrawn smaller may not."""
+    @property
+    def _numbers(self) -> range:
+        return range(self.grid.columns)
+
+    def _fits(self, number: int) -> bool:
+        """Whether a loose piece lies on the picture; one that was redrawn smaller may not. Cells of a grid do."""
+        if not self.cut.pieces:
+            return True
         x, y, width, height = self.cut.pieces[number]
-        inside = x + width <= self.picture.shape[1] and y + height <= self.picture.shape[0]
-        return inside and bool(self.picture[y : y + height, x : x + width, 3].any())
+        return bool(x + width <= self.picture.shape[1] and y + height <= self.picture.shape[0])
