@@ -10,6 +10,7 @@ from knitground.app.theme.colours import theme
 from knitground.core.tiles.tile import TileRef
 
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+_MOST_FRAMED = 1000
 _CONTROL, _SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
 
@@ -28,8 +29,9 @@ class SelectMode(SheetMode):
         view.draw_lines(painter)
         painter.setPen(QPen(theme().colour("focus"), 2))
         painter.setBrush(theme().colour("focus", 60))
-        room = QRectF(view.rect())
-        chosen = [rect for ref in self._session.selection if (rect := view.rect_of(ref)) and rect.intersects(room)]
+        chosen = list(view.rects_of(self._session.selection, seen=True).values())
+        if len(chosen) > _MOST_FRAMED:
+            painter.setPen(Qt.PenStyle.NoPen)
         painter.drawRects(chosen)
         if self._under:
             view.draw_frame(painter, self._under, "fine")

@@ -1,5 +1,7 @@
 """A sheet, large and sharp, with its cut; what the pointer does on it is up to the mode of the stage."""
 
+from collections.abc import Iterable
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -136,16 +138,28 @@ class SheetView(PixelView):
     def tiles_in(self, start: QPointF, end: QPointF) -> list[TileRef]:
         """The tiles that a rectangle of the picture touches."""
         band = QRectF(start, end).normalized().adjusted(0, 0, 0.01, 0.01)
-        cuts = {cut.id: cut for cut in self.sheet.cuts}
-        return [ref for ref in self.tiles() if band.intersects(QRectF(*tile_rect(cuts[ref.cut], ref.column, ref.row)))]
+        return [
+            TileRef(self.sheet.id, slices.cut.id, *cell)
+            for slices in self.all_slices
+            for cell in self._cells_in(slices, band)
+            if band.intersects(QRectF(*tile_rect(slices.cut, *cell)))
+        ]
 
     def rect_of(self, ref: TileRef) -> QRectF | None:
         """Where a cell lies on the widget; None where it lies on none of this sheet's cuts."""
-        for slices in self.all_slices:
-            inside = ref.column < slices.grid.columns and ref.row < slices.grid.rows
-            if (ref.sheet, ref.cut) == (self.sheet.id, slices.cut.id) and inside:
-                return self.rect_on_widget(*tile_rect(slices.cut, ref.column, ref.row))
-        return None
+        return self.rects_of([ref]).get(ref)
+
+    def rects_of(self, refs: Iterable[TileRef], *, seen: bool = False) -> dict[TileRef, QRectF]:
+        """Where cells of this sheet lie on the widget; with `seen` only those in view."""
+        cuts = {slices.cut.id: slices for slices in self.all_slices}
+        name, room, found = self.sheet.id, QRectF(self.rect()), {}
+        for ref in refs:
+            slices = cuts.get(ref.cut) if ref.sheet == name else None
+            if slices is not None and ref.column < slices.grid.columns and ref.row < slices.grid.rows:
+                rect = self.rect_on_widget(*tile_rect(slices.cut, ref.column, ref.row))
+                if not seen or rect.intersects(room):
+                    found[ref] = rect
+        return found
 
     def bounds_of(self, slices: Slices) -> QRectF:
         """Where all that a cut lies on is on the widget."""
@@ -220,20 +234,20 @@ class SheetView(PixelView):
 
     def _seen_rects(self, slices: Slices) -> list[QRectF]:
         """Where those tiles of a cut lie that are in view."""
-        room, cut = self.visible_content(), slices.cut
-        held = slices.held
-        if cut.pieces:
-            cells = [(column, 0) for column in range(slices.grid.columns) if held[0, column]]
-        else:
-            left, top, _, _ = tile_rect(cut, 0, 0)
-            first_row, first_column = (max(0, int((low - at) // pitch)) for low, at, pitch in (
-                (room.top(), top, cut.pitch_y), (room.left(), left, cut.pitch_x)))  # fmt: skip
-            last_row, last_column = (max(0, int((high - at) // pitch) + 1) for high, at, pitch in (
-                (room.bottom(), top, cut.pitch_y), (room.right(), left, cut.pitch_x)))  # fmt: skip
-            part = np.argwhere(held[first_row:last_row, first_column:last_column])
-            cells = [(column + first_column, row + first_row) for row, column in part.tolist()]
-        rects = [self.rect_on_widget(*tile_rect(cut, *cell)) for cell in cells]
+        cells = self._cells_in(slices, self.visible_content())
+        rects = [self.rect_on_widget(*tile_rect(slices.cut, *cell)) for cell in cells]
         return [rect for rect in rects if rect.intersects(QRectF(self.rect()))]
+
+    def _cells_in(self, slices: Slices, room: QRectF) -> list[tuple[int, int]]:
+        """Columns and rows of the tiles of a cut that a rectangle of the picture may touch."""
+        cut, held = slices.cut, slices.held
+        if cut.pieces:
+            return [(column, 0) for column in range(slices.grid.columns) if held[0, column]]
+        left, top, _, _ = tile_rect(cut, 0, 0)
+        rows = _places(room.top() - top, room.bottom() - top, cut.pitch_y)
+        columns = _places(room.left() - left, room.right() - left, cut.pitch_x)
+        part = np.argwhere(held[rows, columns])
+        return [(column + columns.start, row + rows.start) for row, column in part.tolist()]
 
     def draw_frame(self, painter: QPainter, ref: TileRef, colour: str = "focus") -> None:
         """A frame round one tile of this sheet."""
@@ -287,3 +301,8 @@ def diamond_in(rect: QRectF) -> QPolygonF:
         [QPointF(rect.left(), middle), QPointF(centre, rect.bottom() - high),
          QPointF(rect.right(), middle), QPointF(centre, rect.bottom())]
     )  # fmt: skip
+
+
+def _places(low: float, high: float, pitch: int) -> slice:
+    """The columns or rows that a stretch may touch."""
+    return slice(max(0, int(low // pitch)), max(0, int(high // pitch) + 1))

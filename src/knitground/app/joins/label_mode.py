@@ -171,9 +171,7 @@ class LabelMode(SheetMode):
 
     def _seen(self, view: SheetView, labels) -> list[tuple[QRectF, Labels]]:
         """Where the tiles of this sheet that are in view lie, with their labels."""
-        room = view.rect().toRectF()
-        places = [(view.rect_of(ref), row) for ref, row in labels.items() if ref.sheet == view.sheet.id]
-        return [(rect, row) for rect, row in places if rect is not None and rect.intersects(room)]
+        return [(rect, labels[ref]) for ref, rect in view.rects_of(labels, seen=True).items()]
 
     def _frame(self, painter: QPainter, view: SheetView, refs, colour: str, style: Qt.PenStyle) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)

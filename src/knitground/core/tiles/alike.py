@@ -31,7 +31,7 @@ def twins(tiles: Mapping[TileRef, NDArray[np.uint8]], *, turned: bool = True) ->
     """
     groups: dict[bytes, list[tuple[TileRef, int, bytes]]] = {}
     for ref, pixels in tiles.items():
-        plain = np.where(pixels[..., 3:] > 0, pixels, 0)
+        plain = _plain(pixels)
         looks = {way: _look(orient(plain, way)) for way in _ways(plain, turned)}
         # The least of all its looks stands for a tile and for all that are like it.
         way = min(looks, key=lambda one: (looks[one], one))
@@ -41,16 +41,27 @@ def twins(tiles: Mapping[TileRef, NDArray[np.uint8]], *, turned: bool = True) ->
 
 def like(tiles: Mapping[TileRef, NDArray[np.uint8]], wanted: TileRef) -> list[TileRef]:
     """The tiles that look like one of them, itself included; flipped and turned ones too."""
-    for group in twins(tiles):
-        refs = [twin.ref for twin in group]
-        if wanted in refs:
-            return refs
-    return [wanted]
+    sought = _plain(tiles[wanted])
+    looks = {_look(orient(sought, way)) for way in _ways(sought, turned=True)}
+    # What turning does not change tells most others apart at once.
+    sizes, total = {sought.shape, sought.swapaxes(0, 1).shape}, int(sought.sum())
+    found = []
+    for ref, pixels in tiles.items():
+        if pixels.shape in sizes:
+            plain = _plain(pixels)
+            if int(plain.sum()) == total and _look(plain) in looks:
+                found.append(ref)
+    return found
 
 
 def inverse(orientation: int) -> int:
     """The orientation that undoes one."""
     return orientation if orientation & 4 else -orientation & 3
+
+
+def _plain(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A tile with the colours of pixels that cannot be seen taken out."""
+    return np.where(pixels[..., 3:] > 0, pixels, 0).astype(np.uint8)
 
 
 def _as_twins(group: list[tuple[TileRef, int, bytes]]) -> list[Twin]:
