@@ -8,7 +8,7 @@ from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, column, fitted, image_of, quiet
-from knitground.core.project.moving import merge_twins
+from knitground.core.project.moving import merge_twins, would_stay
 from knitground.core.tiles.alike import Twin, twins
 from knitground.core.tiles.tile import TileRef
 
@@ -24,12 +24,14 @@ class TwinsDialog(QDialog):
         self._session = session
         self._looking: Job | None = None
         self.setWindowTitle("Tiles that look the same")
-        self.resize(560, 480)
+        self.resize(640, 480)
         self._says = quiet()
         self.turned = Tick("Mirrored and turned copies too", "Maps hold the merged tile mirrored or turned instead")
         self.turned.clicked.connect(self._show)
         self.list = QListWidget()
         self.list.setIconSize(QSize(_MOST * (_SIDE + 4), _SIDE))
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Groups")
         self._buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         self.merge = self._buttons.addButton("Merge", QDialogButtonBox.ButtonRole.AcceptRole)
@@ -59,14 +61,14 @@ class TwinsDialog(QDialog):
             return
         self._groups = found[1]
         self.list.clear()
+        staying = would_stay(self._session.document.project, self._groups)
         for group in self._groups:
-            first, others = group[0].ref, group[1:]
-            copies = sum(bool(twin.orientation) for twin in others)
-            more = f" and {len(others) - 1} more" if len(others) > 1 else ""
-            text = f"{_named(first)} stays, {_named(others[0].ref)}{more} go{'' if more else 'es'}"
-            item = QListWidgetItem(self._pictures(group), text + (f"; {copies} turned" if copies else ""))
+            going = [twin for twin in group[1:] if twin.ref not in staying]
+            item = QListWidgetItem(self._pictures(group), _says(group, going, staying))
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked)
+            item.setCheckState(Qt.CheckState.Checked if going else Qt.CheckState.Unchecked)
+            if not going:
+                item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEnabled)
             self.list.addItem(item)
         count = sum(len(group) - 1 for group in self._groups)
         self._says.setText(
@@ -75,7 +77,9 @@ class TwinsDialog(QDialog):
             if count
             else "No two tiles look the same."
         )
-        self.merge.setEnabled(bool(count))
+        self.merge.setEnabled(
+            any(len(group) - 1 > sum(twin.ref in staying for twin in group) for group in self._groups)
+        )
 
     def _pictures(self, group: list[Twin]) -> QIcon:
         strip = QPixmap(_MOST * (_SIDE + 4), _SIDE)
@@ -101,6 +105,17 @@ class TwinsDialog(QDialog):
         stay = f"; {len(merged.kept)} stay, the first because {merged.kept[0][1]}" if merged.kept else ""
         self._session.say(f"{merged.gone} tiles merged{stay}.")
         self.accept()
+
+
+def _says(group: list[Twin], going: list[Twin], staying: dict[TileRef, str]) -> str:
+    """What merging a group would do."""
+    first = _named(group[0].ref)
+    if not going:
+        return f"{_named(group[1].ref)} stays: {staying[group[1].ref]}"
+    more = f" and {len(going) - 1} more" if len(going) > 1 else ""
+    turned = sum(bool(twin.orientation) for twin in going)
+    text = f"{first} stays, {_named(going[0].ref)}{more} go{'' if more else 'es'}"
+    return text + (f"; {turned} turned" if turned else "")
 
 
 def _named(ref: TileRef) -> str:

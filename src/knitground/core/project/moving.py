@@ -35,7 +35,26 @@ def merge_twins(document: Document, groups: Iterable[Sequence[Twin]]) -> Merged:
     The cells of the others are left out of their cuts. A tile stays where something that cannot be turned names it
     and it is only a turned copy, and where it is labelled or described otherwise than the first.
     """
-    project, moves = document.project, {}
+    project, moves, kept = _planned(document.project, groups)
+    if moves:
+        document.define(
+            f"merge {len(moves)} tiles",
+            _left_out(moved_in(project, moves), moves),
+            planes=moved_on_maps(document, moves),
+        )
+    return Merged(len(moves), kept)
+
+
+def would_stay(project: Project, groups: Iterable[Sequence[Twin]]) -> dict[TileRef, str]:
+    """The tiles that merging would leave where they are, and why."""
+    return dict(_planned(project, groups)[2])
+
+
+def _planned(
+    project: Project, groups: Iterable[Sequence[Twin]]
+) -> tuple[Project, dict[TileRef, tuple[TileRef, int]], tuple[tuple[TileRef, str], ...]]:
+    """The project with what is said of merged tiles joined, which tiles go, and which stay for what reason."""
+    moves: dict[TileRef, tuple[TileRef, int]] = {}
     kept: list[tuple[TileRef, str]] = []
     named = named_tiles(project)
     for group in groups:
@@ -47,14 +66,7 @@ def merge_twins(document: Document, groups: Iterable[Sequence[Twin]]) -> Merged:
             else:
                 moves[twin.ref] = first, twin.orientation
                 project = joined(project, first, twin.ref)
-    if not moves:
-        return Merged(0, tuple(kept))
-    document.define(
-        f"merge {len(moves)} tiles",
-        _left_out(moved_in(project, moves), moves),
-        planes=moved_on_maps(document, moves),
-    )
-    return Merged(len(moves), tuple(kept))
+    return project, moves, tuple(kept)
 
 
 def moved_in(project: Project, moves: Moves) -> Project:
