@@ -1,7 +1,7 @@
 """What knitting, painting and looking cost, as ratios within one run.
 
 .venv/bin/python bench/measure.py            all figures
-.venv/bin/python bench/measure.py knit       one group: knit, full, brush, stroke, frames, start
+.venv/bin/python bench/measure.py knit       one group: knit, full, brush, stroke, frames, moving, start
 """
 
 import os
@@ -231,6 +231,29 @@ def measure_frames() -> None:
     window.close()
 
 
+def measure_moving() -> None:
+    """The demo at 100 %, with all that moves: a frame at which animations change, and one at which they don't."""
+    from knitground.app.main import make_application, open_window
+
+    app = make_application()
+    window = open_window(app, DEMO)
+    window.resize(1280, 800)
+    view = window.ground.view
+    view.set_zoom(1)
+    view.centre_on(512, 384)
+    app.processEvents()
+    times: dict[bool, list[float]] = {True: [], False: []}
+    for number in range(120):
+        if number % 2 == 0:
+            view._moving.forget()
+        began = time.perf_counter()
+        view.repaint()
+        times[number % 2 == 0].append((time.perf_counter() - began) * 1e3)
+    for changes, title in ((True, "frame at which animations change"), (False, "frame between")):
+        print(f"{title}: median {statistics.median(times[changes]):.1f} ms, worst {max(times[changes]):.1f}; goal 16")
+    window.close()
+
+
 def measure_start() -> None:
     """From the command to the window with the demo in it, and the command line alone."""
     code = (
@@ -255,6 +278,7 @@ GROUPS = {
     "brush": measure_brush,
     "stroke": measure_stroke,
     "frames": measure_frames,
+    "moving": measure_moving,
     "start": measure_start,
 }
 

@@ -11,13 +11,13 @@ from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.project import cutting, operations
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.sheet.cut import Anchor, Cell, Cut, Rect, grid_of, left_over, stands_at, tile_at, tile_rect
+from knitground.core.sheet.cut import Anchor, Cell, Cut, Rect, grid_of, stands_at, tile_at, tile_rect
 from knitground.core.sheet.isometric import shape_of, with_shape
 from knitground.core.sheet.picture import Clearing, cleared
 from knitground.core.sheet.pieces import find_pieces, kept_in_place
 from knitground.core.sheet.severed import Severing
 from knitground.core.sheet.shelves import shelved
-from knitground.core.sheet.slices import Slices
+from knitground.core.sheet.slices import Slices, left_over
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, make_document, png, sheet_of_tiles
 
@@ -224,8 +224,11 @@ def test_the_sentence_names_the_number():
 
 def test_what_a_margin_or_spacing_explains_is_not_left_over():
     cut = Cut("a", 8, 8, 3, 3, 2, 2)
-    assert left_over(cut, grid_of(cut, 3 + 8 * 4 + 2 * 3 + 3, 3 + 8 + 2)) == []
-    assert left_over(cut, grid_of(cut, 3 + 8 + 7, 11)) == ["7 px at the right"]
+    art = np.full((3 + 8 + 2, 3 + 8 * 4 + 2 * 3 + 3, 4), 255, dtype=np.uint8)
+    assert not any(left_over(Slices(art, cut)))
+    assert str(left_over(Slices(art[:11, : 3 + 8 + 7], cut))) == "7 px at the right"
+    art[:, 11:] = 0
+    assert not any(left_over(Slices(art[:11, : 3 + 8 + 7], cut)))
 
 
 @given(sizes=st.lists(st.tuples(sides, sides), min_size=1, max_size=30), apart=st.integers(0, 3))

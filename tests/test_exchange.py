@@ -121,7 +121,7 @@ def test_an_exchange_that_is_not_saved_is_not_undone_by_the_file(document, tmp_p
     exchange(document, same_layout(sheet_of(document), document.state.pictures["art"], new))
     (tmp_path / "sheets" / "art.png").write_bytes(png(sheet_of_tiles(16, 4, seed=6)))
     (one,) = watched(document)
-    assert not take_over(document, one, read_again(one))
+    assert take_over(document, one, read_again(one)) == "kept"
     assert document.state.pictures["art"] is new
     document.save()
     assert (tmp_path / "sheets" / "art.png").read_bytes() == new.files[0]
@@ -182,6 +182,21 @@ def test_a_sheet_of_several_parts_and_loose_pieces_can_be_packed(document):
     move_over(document, packed)
     for ref, drawn in zip(refs, before, strict=True):
         assert np.array_equal(Derived(document).tile(ref), drawn)
+
+
+@pytest.mark.parametrize("sheet", ["grid", "pieces"])
+def test_gaps_out_of_range_are_refused_whatever_the_cut(document, sheet):
+    if sheet == "pieces":
+        cut = replace(sheet_of(document).cuts[0], pieces=(Rect(0, 0, 8, 8),))
+        operations.set_cut(document, "art", cut)
+    with pytest.raises(BadRequest, match="spacing is 2000"):
+        pack_anew(document, "art", Gaps(spacing=2000))
+
+
+def test_clear_pixels_that_fill_up_to_a_power_of_two_are_no_finding(document):
+    move_over(document, pack_anew(document, "art", Gaps(spacing=3, power_of_two=True)))
+    assert document.state.pictures["art"].size == (256, 64)
+    assert "left over" not in [one.kind for one in all_findings(Derived(document))]
 
 
 def test_a_collection_becomes_one_sheet_under_the_same_names(tmp_path):

@@ -158,7 +158,8 @@ def test_an_image_of_another_size_moves_no_other_tile(folder, tmp_path):
     document.save(tmp_path / "p")
     (tmp_path / "p" / "sheets" / name / "blue.png").write_bytes(png(solid(40, 13, 7, 7, 7)))
     one = next(one for one in watched(document) if one.sheet.id == name)
-    assert take_over(document, one, read_again(one))
+    assert take_over(document, one, read_again(one)) == "taken"
+    assert take_over(document, one, read_again(one)) == "same"
     derived = Derived(document)
     assert derived.tile(TileRef(name, "blue", 0, 0)).shape == (13, 40, 4)
     assert (derived.tile(TileRef(name, "wide", 0, 0)) == (0, 255, 0, 255)).all()

@@ -353,3 +353,15 @@ def test_a_weight_belongs_to_the_tile_and_not_to_its_set(document):
 def test_documents_made_alike_are_written_alike():
     one, other = make_document(), make_document()
     assert document_bytes(one.state, one.palette) == document_bytes(other.state, other.palette)
+
+
+def test_a_file_of_the_first_version_is_still_read(tmp_path):
+    document = make_document()
+    document.save(tmp_path)
+    path = tmp_path / "knitground.json"
+    text = path.read_text()
+    assert '"version": 2' in text
+    path.write_text(
+        text.replace('"version": 2', '"version": 1').replace('"tile_width": 8,', '"tile_width": 8, "margin_x": 0,', 1)
+    )
+    assert Document.load(tmp_path).project == document.project

@@ -38,7 +38,7 @@ def repack(
     numbers = f"tile {first.tile_width} x {first.tile_height}, margin {first.margin_x}, spacing {first.spacing_x}"
     parts = f"{len(packed.sheet.cuts)} parts" if len(packed.sheet.cuts) > 1 else f"{len(first.pieces)} loose pieces"
     whole = len(packed.sheet.cuts) == 1 and not first.pieces
-    copies = f", {packed.gone} copies left away" if unique else ""
+    copies = f", {packed.gone} cop{'y' if packed.gone == 1 else 'ies'} left away" if unique else ""
     typer.echo(f"wrote {output}: {width} x {height} px, {numbers if whole else parts}{copies}")
     if move:
         move_over(document, packed)

@@ -8,6 +8,8 @@ import pytest
 
 from knitground.core.ground.window import Window
 from knitground.core.project.document import Document
+from knitground.core.project.exchanging import exchange, same_layout
+from knitground.core.project.model import Picture
 from making import make_document, png, sheet_of_tiles
 
 
@@ -107,3 +109,12 @@ def test_a_vanished_folder_does_no_harm(window, qtbot, on_disk):
     shutil.rmtree(on_disk.parent)
     qtbot.waitUntil(lambda: "art" in window.keeper._watcher._pending, timeout=3000)
     assert np.array_equal(drawn(window), before)
+
+
+def test_a_picture_that_was_exchanged_here_is_kept_and_the_conflict_told(window, qtbot, on_disk):
+    document = window.session.document
+    new = Picture(redrawn(21), sheet_of_tiles(16, 4, seed=21))
+    exchange(document, same_layout(document.project.sheets[0], document.state.pictures["art"], new))
+    on_disk.write_bytes(redrawn(22))
+    qtbot.waitUntil(lambda: "exchanged here" in window.ledger._message.text(), timeout=3000)
+    assert document.state.pictures["art"] is new

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
 
 from knitground.core.ground.window import Window as Cells
 from knitground.core.project.model import Picture
-from knitground.core.project.noting import add_tag, notes_of, set_property, set_weight
+from knitground.core.project.noting import add_tag, notes_of, set_collision, set_property, set_weight
 from knitground.core.tiles.notes import Point, property_of
 from knitground.core.tiles.tile import TileRef
 from making import SIDE, png, sheet_of_tiles, tile
@@ -370,3 +370,19 @@ def test_the_finder_knows_what_can_be_done_with_tiles(working, hand, card, notes
     assert working.panels["sheet"].mode.draws_part
     hand.key(working.panels["sheet"].view, Qt.Key.Key_Escape)
     assert not working.panels["sheet"].mode.draws_part
+
+
+def test_what_blocks_is_seen_on_the_sheet_while_shapes_are_made(working, hand, card):
+    set_collision(working.session.document, {tile(4, 1): "whole", tile(6, 1): (((0, 0), (8, 0), (8, 8)),)})
+    view = working.panels["sheet"].view
+
+    def colours():
+        image = view.grab().toImage()
+        return [image.pixel(view.tile_on_widget(*cell).center().toPoint()) for cell in ((4, 1), (6, 1), (8, 1))]
+
+    before = colours()
+    card.pages.show_page("Blocks")
+    after = colours()
+    assert [one != other for one, other in zip(before, after, strict=True)] == [True, True, False]
+    card.pages.show_page("Notes")
+    assert colours() == before

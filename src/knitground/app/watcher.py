@@ -95,8 +95,15 @@ class Watcher(QObject):
             )
         elif tuple(signature(path) for path in one.paths) != now:
             self._soon.start()  # it changed again while it was read
-        elif take_over(document, one, picture):
+        else:
+            self._tell(one, take_over(document, one, picture))
+
+    def _tell(self, one: Watched, taken: str) -> None:
+        if taken == "taken":
             self._session.say(f"{one.sheet.id} was drawn anew; all grounds follow.")
+        elif taken == "kept":
+            says = "changed on disk, but it was exchanged here; save in another folder to keep both."
+            self._session.said.emit(f"{one.paths[0].name} {says}", True)
 
     def _begin(self) -> None:
         self._origins = {

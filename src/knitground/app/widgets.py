@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -234,19 +234,25 @@ def clear(layout: QBoxLayout) -> None:
 class Pages(QWidget):
     """Some pages of which one shows, and a row of tabs that choose it."""
 
+    turned = Signal(str)
+
     def __init__(self, pages: dict[str, QWidget]) -> None:
         super().__init__()
         self.tabs: dict[str, QPushButton] = {}
         self._stack = QStackedLayout()
         group = QButtonGroup(self)
         for place, (title, page) in enumerate(pages.items()):
-            tab = button(title, lambda number=place: self._stack.setCurrentIndex(number), name="tab")
+            tab = button(title, lambda number=place, name=title: self._turn_to(number, name), name="tab")
             tab.setCheckable(True)
             tab.setChecked(place == 0)
             group.addButton(tab)
             self.tabs[title] = tab
             self._stack.addWidget(page)
         self.setLayout(self._stack)
+
+    def _turn_to(self, number: int, title: str) -> None:
+        self._stack.setCurrentIndex(number)
+        self.turned.emit(title)
 
     def show_page(self, title: str) -> None:
         """Shows one of the pages."""

@@ -1,7 +1,7 @@
 """Choosing tiles on the sheet, one or many."""
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 
 from knitground.app.canvas.pick_mode import beside_in
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
@@ -24,6 +24,8 @@ class SelectMode(SheetMode):
         self._under: TileRef | None = None
         self._band: tuple[QPointF, QPointF] | None = None
         self._before: frozenset[TileRef] = frozenset()
+        self.shows_shapes = False
+        """Whether what blocks is drawn over every tile."""
 
     def paint(self, painter: QPainter, view: SheetView) -> None:
         view.draw_lines(painter)
@@ -33,6 +35,8 @@ class SelectMode(SheetMode):
         if len(chosen) > _MOST_FRAMED:
             painter.setPen(Qt.PenStyle.NoPen)
         painter.drawRects(chosen)
+        if self.shows_shapes:
+            self._paint_shapes(painter, view)
         if self._under:
             view.draw_frame(painter, self._under, "fine")
         if self._session.tile is not None:
@@ -41,6 +45,20 @@ class SelectMode(SheetMode):
             painter.setPen(QPen(theme().colour("focus"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(theme().colour("focus", 30))
             painter.drawRect(QRectF(*(view.to_widget(spot.x(), spot.y()) for spot in self._band)).normalized())
+
+    def _paint_shapes(self, painter: QPainter, view: SheetView) -> None:
+        """What blocks of the tiles in view, so that one that was forgotten is seen."""
+        blocking = {ref: notes.collision for ref, notes in self._session.document.project.tiles.items()
+                    if notes.collision != "none"}  # fmt: skip
+        painter.setPen(QPen(theme().colour("thread"), 1.5))
+        painter.setBrush(theme().colour("thread", 80))
+        for ref, rect in view.rects_of(blocking, seen=True).items():
+            collision = blocking[ref]
+            if isinstance(collision, str):
+                painter.drawRect(rect.adjusted(2, 2, -2, -2))
+                continue
+            for shape in collision:
+                painter.drawPolygon(QPolygonF([rect.topLeft() + QPointF(*point) * view.zoom for point in shape]))
 
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         session, ref = self._session, view.ref_at(point)

@@ -10,7 +10,8 @@ from knitground.app.canvas.sheet_view import OUTLINE, SheetMode, SheetView
 from knitground.app.theme.colours import theme
 from knitground.core.project.cutting import add_cut, toggle_cell
 from knitground.core.project.operations import set_cut
-from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect, left_over, region_of, tile_rect
+from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect, region_of, tile_rect
+from knitground.core.sheet.slices import left_over
 
 _GRAB = 14
 _APART = 11
@@ -200,15 +201,13 @@ class CutMode(SheetMode):
 
     def _paint_left_over(self, painter: QPainter, view: SheetView) -> None:
         """Hatches the pixels at the right and bottom that belong to no tile."""
-        grid, part = view.grid, region_of(view.cut, *view.content_size())
-        # What a margin or spacing behind the last tile explains is not worth a hatch.
-        wide = grid.left_over_x if left_over(view.cut, grid._replace(left_over_y=0)) else 0
-        high = grid.left_over_y if left_over(view.cut, grid._replace(left_over_x=0)) else 0
+        part, over = region_of(view.cut, *view.content_size()), left_over(view.slices)
         right, bottom = part.x + part.width, part.y + part.height
-        if wide:
-            _hatch(painter, view.rect_on_widget(right - wide, part.y, wide, part.height), "warning")
-        if high:
-            _hatch(painter, view.rect_on_widget(part.x, bottom - high, part.width - wide, high), "warning")
+        if over.right:
+            _hatch(painter, view.rect_on_widget(right - over.right, part.y, over.right, part.height), "warning")
+        if over.bottom:
+            wide = part.width - over.right
+            _hatch(painter, view.rect_on_widget(part.x, bottom - over.bottom, wide, over.bottom), "warning")
 
     def _paint_left_out(self, painter: QPainter, view: SheetView) -> None:
         """Hatches cells that hold something and are no tiles, and frames empty ones that are."""

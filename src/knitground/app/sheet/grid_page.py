@@ -23,8 +23,9 @@ from knitground.app.widgets import (
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.cutting import as_grid, guess_in, take_loose
 from knitground.core.project.operations import set_cut
-from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, CutGrid, Rect, left_over
+from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect
 from knitground.core.sheet.severed import Better, Severing
+from knitground.core.sheet.slices import LeftOver, left_over
 
 _FIELDS = (
     ("Tile", "tile_width", "tile_height", 1, LARGEST_TILE),
@@ -98,7 +99,7 @@ class GridPage(QWidget):
 
     def refresh(self) -> None:
         """Shows the numbers as they are."""
-        sheet, cut, grid = self._view.sheet, self._view.cut, self._view.grid
+        sheet, cut = self._view.sheet, self._view.cut
         if sheet is None or cut is None:
             return
         for name, box in self.boxes.items():
@@ -114,7 +115,7 @@ class GridPage(QWidget):
             self._summary.setText(f"A collection of {len(sheet.images)} images; each is a tile of its own size.")
         else:
             self._summary.setText(f"{sheet.file}, {width} x {height} px: {self._count(cut)}")
-        self._show_left_over(cut, grid)
+        self._show_left_over()
         self._far.setVisible(not cut.pieces and not sheet.images)
         self._far.update()
         self._judge(cut)
@@ -130,10 +131,10 @@ class GridPage(QWidget):
         more = [f"{count} {what}" for count, what in ((empty, "empty"), (out, "left out")) if count]
         return says + (f", {' and '.join(more)}" if more else "")
 
-    def _show_left_over(self, cut: Cut, grid: CutGrid | None) -> None:
-        parts = left_over(cut, grid) if grid else []
-        self._left_over.setText("Left over: " + " and ".join(parts) if parts else "Nothing is left over")
-        self._left_over.setObjectName("warning" if parts else "quiet")
+    def _show_left_over(self) -> None:
+        over = left_over(self._view.slices) if self._view.slices else LeftOver(0, 0)
+        self._left_over.setText(f"Left over: {over}" if any(over) else "Nothing is left over")
+        self._left_over.setObjectName("warning" if any(over) else "quiet")
         self._left_over.style().polish(self._left_over)
 
     def _judge(self, cut: Cut) -> None:

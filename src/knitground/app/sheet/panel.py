@@ -44,7 +44,14 @@ class SheetPanel(QWidget):
         self.cut_card = CutCard(session, self.view, self.mode)
         self._cards = QStackedWidget()
         self.tile_card = TileCard(session, self.view)
-        self._modes = {"Cut": (self.mode, self.cut_card), "Tiles": (SelectMode(session), self.tile_card)}
+        selecting = SelectMode(session)
+        self._modes = {"Cut": (self.mode, self.cut_card), "Tiles": (selecting, self.tile_card)}
+
+        def turn(title: str) -> None:
+            selecting.shows_shapes = title == "Blocks"
+            self.view.update()
+
+        self.tile_card.pages.turned.connect(turn)
         for _, made in self._modes.values():
             self._cards.addWidget(made)
         self._backdrop = ChoiceBox("Backdrop")

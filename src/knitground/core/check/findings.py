@@ -14,8 +14,8 @@ from knitground.core.ground.layers import PINS, Ground, Planes, StitchedLayer, T
 from knitground.core.ground.window import Window
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet, Labels
-from knitground.core.sheet.cut import grid_of, left_over
 from knitground.core.sheet.picture import Sheet
+from knitground.core.sheet.slices import Slices, left_over
 from knitground.core.stitches.match import dead_stitches
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
@@ -45,17 +45,23 @@ class Finding:
     tiles: tuple[str, ...] = ()
 
 
-def check_sheet(sheet: Sheet, width: int, height: int) -> Iterator[Finding]:
-    """Cuts that do not fit their picture, or leave pixels over that no margin explains."""
+def check_sheet(sheet: Sheet, picture: NDArray[np.uint8]) -> Iterator[Finding]:
+    """Cuts that do not fit their picture, or leave art over.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        With what counts as transparent made so.
+    """
     for cut in sheet.cuts:
         try:
-            grid = grid_of(cut, width, height)
+            slices = Slices(picture, cut)
         except BadSheet as problem:
             yield Finding("bad cut", "sheet", f"{sheet.id}: {problem}", sheet.id)
             continue
-        over = left_over(cut, grid)
-        if over:
-            yield Finding("left over", "sheet", f"{sheet.id}: {' and '.join(over)} belong to no tile", sheet.id)
+        over = left_over(slices)
+        if any(over):
+            yield Finding("left over", "sheet", f"{sheet.id}: {over} belong to no tile", sheet.id)
 
 
 def check_joins(join_set: JoinSet, usable: Collection[TileRef], found: Coverage) -> Iterator[Finding]:

@@ -33,8 +33,7 @@ def definition_findings(derived: Derived) -> list[Finding]:
     state = derived.document.state
     found: list[Finding] = []
     for sheet in state.project.sheets:
-        height, width = state.pictures[sheet.id].pixels.shape[:2]
-        found += check_sheet(sheet, width, height)
+        found += check_sheet(sheet, state.pictures[sheet.id].seen(sheet))
     for join_set in state.project.join_sets:
         found += check_joins(join_set, derived.usable(join_set.labels), derived.coverage(join_set))
     for stitch_set in state.project.stitch_sets:

@@ -24,7 +24,7 @@ from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 FILE_NAME = "knitground.json"
 PREVIOUS_NAME = "knitground.previous.json"
 FORMAT: Final = "knitground-project"
-VERSION = 1
+OLDEST, VERSION = 1, 2
 LARGEST_FILE = 2**30
 
 
@@ -35,7 +35,7 @@ class ProjectFile:
     __pydantic_config__ = ConfigDict(extra="forbid", title="Knit Ground project")
 
     format: Literal["knitground-project"]
-    version: Annotated[int, Field(ge=VERSION, le=VERSION)]
+    version: Annotated[int, Field(ge=OLDEST, le=VERSION)]
     project: Project
     palette: Annotated[
         tuple[TileRef, ...], Field(description="tiles that tile layers hold by number, the first being 1")

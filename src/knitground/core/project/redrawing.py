@@ -1,7 +1,7 @@
 """Pictures that were drawn anew outside while the project is open."""
 
 from pathlib import Path
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from knitground.core.errors import KnitGroundError
 from knitground.core.project.collecting import collect
@@ -11,6 +11,7 @@ from knitground.core.project.operations import read_picture
 from knitground.core.sheet.picture import Sheet, read_file
 
 Signature = tuple[int, int, int]
+Taken = Literal["taken", "same", "kept"]
 
 
 class Watched(NamedTuple):
@@ -52,19 +53,19 @@ def read_again(one: Watched) -> Picture | None:
         return None
 
 
-def take_over(document: Document, one: Watched, picture: Picture) -> bool:
-    """Lets a document show what a file holds now; whether it differs from what was known.
+def take_over(document: Document, one: Watched, picture: Picture) -> Taken:
+    """Lets a document show what a file holds now, if it differs from what was known.
 
-    Where the picture was exchanged in the program and not saved since, the program's stays.
+    Where the picture was exchanged in the program and not saved since, the program's is kept.
     """
     sheet = next((sheet for sheet in document.project.sheets if sheet.id == one.sheet.id), None)
     known = document.state.pictures.get(one.sheet.id)
     if sheet is None or known is None or known.files == picture.files:
-        return False
+        return "same"
     if any(document.filed.get(path, known) is not known for path in one.paths):
-        return False
+        return "kept"
     document.redrawn(sheet, picture)
     for path in one.paths:
         if path in document.filed:
             document.filed[path] = picture
-    return True
+    return "taken"

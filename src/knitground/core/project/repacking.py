@@ -13,7 +13,7 @@ from knitground.core.project.model import Picture, Project, replaced
 from knitground.core.project.moving import joined, moved_in, moved_on_maps, why_not
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.picture import LARGEST_SIDE, MOST_PIXELS, Sheet, encode_png
-from knitground.core.sheet.repack import Gaps, repack, repacked_cut
+from knitground.core.sheet.repack import Gaps, check_gaps, repack, repacked_cut
 from knitground.core.sheet.shelves import shelved
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.alike import twins
@@ -44,6 +44,7 @@ def pack_anew(document: Document, sheet_id: str, gaps: Gaps, *, unique: bool = F
     BadRequest
         If a number is out of range, or the picture would be too large.
     """
+    check_gaps(gaps)
     project = document.project
     sheet = next_by_id(project.sheets, sheet_id)
     seen = document.state.pictures[sheet_id].seen(sheet)

@@ -141,18 +141,6 @@ def grid_of(cut: Cut, width: int, height: int) -> CutGrid:
     return CutGrid(columns, rows, left_x, left_y)
 
 
-def left_over(cut: Cut, grid: CutGrid) -> list[str]:
-    """What a cut leaves over that no margin or spacing behind the last tile explains, in words."""
-    parts = []
-    for left, margin, spacing, side in (
-        (grid.left_over_x, cut.margin_x, cut.spacing_x, "at the right"),
-        (grid.left_over_y, cut.margin_y, cut.spacing_y, "at the bottom"),
-    ):
-        if left not in (0, margin, spacing, margin + spacing):
-            parts.append(f"{left} px {side}")
-    return parts
-
-
 def tile_rect(cut: Cut, column: int, row: int) -> Rect:
     """Where a tile lies on the picture, in pixels."""
     if cut.pieces:

@@ -27,6 +27,13 @@ class Gaps(NamedTuple):
     power_of_two: bool = False
 
 
+def check_gaps(gaps: Gaps) -> None:
+    """Raises BadRequest where a number is out of range."""
+    for name, value in (("margin", gaps.margin), ("spacing", gaps.spacing), ("extrusion", gaps.extrude)):
+        if not 0 <= value <= LARGEST_GAP:
+            raise BadRequest(f"The {name} is {value}; give a number from 0 to {LARGEST_GAP}.")
+
+
 def repack(tiles: NDArray[np.uint8], gaps: Gaps) -> NDArray[np.uint8]:
     """A picture of tiles with chosen gaps; its sides are as they come.
 
@@ -45,10 +52,8 @@ def repack(tiles: NDArray[np.uint8], gaps: Gaps) -> NDArray[np.uint8]:
     BadRequest
         If a number is out of range, or the picture would be too large.
     """
+    check_gaps(gaps)
     margin, spacing, extrude, _ = gaps
-    for name, value in (("margin", margin), ("spacing", spacing), ("extrusion", extrude)):
-        if not 0 <= value <= LARGEST_GAP:
-            raise BadRequest(f"The {name} is {value}; give a number from 0 to {LARGEST_GAP}.")
     rows, columns, height, width = tiles.shape[:4]
     pitch_x, pitch_y = width + 2 * extrude + spacing, height + 2 * extrude + spacing
     size = [2 * margin + rows * pitch_y - spacing, 2 * margin + columns * pitch_x - spacing]

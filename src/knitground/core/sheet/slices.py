@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.cut import Cut, grid_of, slice_tiles, tile_rect
+from knitground.core.sheet.cut import Cut, grid_of, region_of, slice_tiles, tile_rect
 
 
 class Slices:
@@ -63,3 +64,33 @@ class Slices:
             return True
         x, y, width, height = self.cut.pieces[number]
         return bool(x + width <= self.picture.shape[1] and y + height <= self.picture.shape[0])
+
+
+class LeftOver(NamedTuple):
+    """Pixels behind the last tiles that hold something and that no margin or spacing explains."""
+
+    right: int
+    bottom: int
+
+    def __str__(self) -> str:
+        parts = [f"{self.right} px at the right"] * bool(self.right)
+        return " and ".join(parts + [f"{self.bottom} px at the bottom"] * bool(self.bottom))
+
+
+def left_over(slices: Slices) -> LeftOver:
+    """What a cut leaves over; nothing where no art lies beyond its last tiles."""
+    cut, grid = slices.cut, slices.grid
+    height, width = slices.picture.shape[:2]
+    x, y, wide, high = region_of(cut, width, height)
+    right, bottom = min(x + wide, width), min(y + high, height)
+    seen = slices.picture[y:bottom, x:right, 3]
+    over = [
+        (left, seen[part].any(), margin, spacing)
+        for left, part, margin, spacing in (
+            (grid.left_over_x, np.s_[:, seen.shape[1] - grid.left_over_x :], cut.margin_x, cut.spacing_x),
+            (grid.left_over_y, np.s_[seen.shape[0] - grid.left_over_y :], cut.margin_y, cut.spacing_y),
+        )
+    ]
+    return LeftOver(*(
+        left if art and left not in (0, margin, spacing, margin + spacing) else 0 for left, art, margin, spacing in over
+    ))  # fmt: skip
