@@ -386,3 +386,17 @@ def test_what_blocks_is_seen_on_the_sheet_while_shapes_are_made(working, hand, c
     assert [one != other for one, other in zip(before, after, strict=True)] == [True, True, False]
     card.pages.show_page("Notes")
     assert colours() == before
+
+
+def test_the_tile_in_hand_shows_under_the_pointer_before_it_is_laid(working, hand):
+    view = working.ground.view
+    working.session.choose(layer_id="things", tile=tile(9, 3))
+    before = view.grab().toImage()
+    hand.move(view, hand.cell(6, 5))
+    spot_in_cell = (hand.cell(6, 5) + QPointF(3, 3)).toPoint()
+    shown = view.grab().toImage()
+    assert shown.pixel(spot_in_cell) != before.pixel(spot_in_cell)
+    assert not working.session.document.state.planes["ground"]["things"]["cells"].any()
+    working.session.choose(tile=None)
+    hand.move(view, hand.cell(6, 6))
+    assert view.grab().toImage().pixel(spot_in_cell) == before.pixel(spot_in_cell)

@@ -5,10 +5,14 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Pointer
-from knitground.app.tools.laying import lay, lays_runs, plane_of, rounds, spot_at, strokes
+from knitground.app.tools.laying import lay, lays_runs, plane_of, rounds, spot_at, strokes, values
+from knitground.app.tools.preview import draw_tiles
 from knitground.app.tools.stroke import Stroke
 from knitground.core.errors import BadRequest
+from knitground.core.ground.layers import TileLayer
 from knitground.core.ground.window import Window
+
+_PALE = 0.7
 
 
 class Draw(Stroke):
@@ -36,6 +40,8 @@ class Draw(Stroke):
         layer = self.session.layer
         if self._hover is None or layer is None:
             return
+        if isinstance(layer, TileLayer) and not self.erases:
+            self._show_tiles(painter, view, layer)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         runs = lays_runs(self.session, layer)
@@ -57,6 +63,17 @@ class Draw(Stroke):
                 _cross(painter, rect.center(), min(rect.width(), rect.height()) / 3)
             else:
                 painter.drawRoundedRect(rect, 3, 3)
+        painter.restore()
+
+    def _show_tiles(self, painter: QPainter, view, layer: TileLayer) -> None:
+        """The tiles that a click would lay, a little paler than those that lie there."""
+        session = self.session
+        if session.tile is None and not (session.lays_mix and session.mix):
+            return
+        painter.save()
+        painter.setOpacity(_PALE)
+        for shape in strokes(session, layer, self._hover, self._hover).values():
+            draw_tiles(painter, view, session, shape, lambda part: values(session, layer, part, erase=False))
         painter.restore()
 
 
