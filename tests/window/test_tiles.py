@@ -340,10 +340,15 @@ def test_a_collision_shape_is_drawn_by_keys_alone(working, hand, card, notes):
     click(working, hand, 1, 1)
     card.pages.show_page("Blocks")
     view = card.shape.view
-    right, down, left = Qt.Key.Key_Right, Qt.Key.Key_Down, Qt.Key.Key_Left
-    for key in (right, down, Qt.Key.Key_Space, right, right, Qt.Key.Key_Space, down, down, Qt.Key.Key_Space, left,
-                Qt.Key.Key_Space, Qt.Key.Key_Backspace):  # fmt: skip
-        hand.key(view, key)
+    keys = {
+        ">": Qt.Key.Key_Right,
+        "v": Qt.Key.Key_Down,
+        "<": Qt.Key.Key_Left,
+        ".": Qt.Key.Key_Space,
+        "x": Qt.Key.Key_Backspace,
+    }
+    for sign in ">v.>>.vv.<.x":
+        hand.key(view, keys[sign])
     view.grab()
     hand.key(view, Qt.Key.Key_Return)
     assert notes(1, 1).collision == (((1, 1), (3, 1), (3, 3)),)

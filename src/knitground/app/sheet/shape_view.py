@@ -120,8 +120,8 @@ class ShapeView(QWidget):
             self._close()
         elif event.key() in _STEPS and self._pixels is not None:
             x, y = self._pointer or Point(0, 0)
-            right, down = _STEPS[Qt.Key(event.key())]
-            self._pointer = snapped(x + right * self.step, y + down * self.step, self.step, self.size_in_pixels)
+            across, along = _STEPS[Qt.Key(event.key())]
+            self._pointer = snapped(x + across * self.step, y + along * self.step, self.step, self.size_in_pixels)
             self.update()
         elif event.key() == Qt.Key.Key_Space and self._pointer is not None:
             self._add(self._pointer)
