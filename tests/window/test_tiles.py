@@ -333,7 +333,7 @@ def test_twins_are_listed_and_merged(working, card, qtbot):
     QTimer.singleShot(50, look)
     working.panels["sheet"].show_twins()
     assert document.project.sheets[0].cuts[0].left_out == ((6, 3),)
-    assert "1 tiles merged" in working.ledger._message.text()
+    assert "1 tile merged" in working.ledger._message.text()
 
 
 def test_a_collision_shape_is_drawn_by_keys_alone(working, hand, card, notes):

@@ -103,7 +103,8 @@ class TwinsDialog(QDialog):
         if merged is None:
             return
         stay = f"; {len(merged.kept)} stay, the first because {merged.kept[0][1]}" if merged.kept else ""
-        self._session.say(f"{merged.gone} tiles merged{stay}.")
+        many = "1 tile" if merged.gone == 1 else f"{merged.gone} tiles"
+        self._session.say(f"{many} merged{stay}.")
         self.accept()
 
 

@@ -13,6 +13,7 @@ from knitground.core.tiles.tile import EMPTY, NUMBER_MASK
 
 MOST_PIXELS = 2**28
 _BAND_PIXELS = 2**22
+_SMALLEST_WHOLE = 4
 
 Codes = Callable[[str, Window], NDArray[np.int32]]
 """Gives the cell codes of a window of a layer."""
@@ -51,7 +52,8 @@ def compose_whole(
 ) -> Pixels:
     """Pixels of a window of a ground, with tiles that reach into it from cells beside it.
 
-    Layer by layer, what fits its cell is laid first, then what is larger, row by row from the top.
+    Layer by layer, what fits its cell is laid first, then what is larger, row by row from the top. Where cells are
+    reduced to less than four pixels, larger tiles keep to their cells.
 
     Parameters
     ----------
@@ -63,7 +65,9 @@ def compose_whole(
     pixels : (height * tile_height, width * tile_width, 4) uint8
         RGBA, premultiplied alpha.
     """
-    if not any(atlas.reach) or not layer_ids:
+    # From so far away what reaches beyond a cell is hardly seen, and there may be very many cells.
+    far = level > 0 and min(atlas.tile_width, atlas.tile_height) >> level < _SMALLEST_WHOLE
+    if far or not any(atlas.reach) or not layer_ids:
         blank = np.zeros((window.height, window.width), dtype=np.int32)
         return compose([codes(layer_id, window) for layer_id in layer_ids] or [blank], atlas, level)
     around = grown(window, atlas.reach).clipped(ground.height, ground.width)
