@@ -3,7 +3,7 @@
 Pixels are kept with premultiplied alpha, so that laying one over another and averaging are plain arithmetic.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -48,14 +48,6 @@ def slices_of(pictures: Mapping[str, Pixels], cuts: Mapping[tuple[str, str], Cut
     return sliced
 
 
-class Spill(NamedTuple):
-    """A tile that reaches beyond its cell: where its left top pixel lies, seen from the cell's, and its pixels."""
-
-    left: int
-    top: int
-    pixels: Pixels
-
-
 class Reach(NamedTuple):
     """How many cells tiles reach beyond their own."""
 
@@ -68,8 +60,8 @@ class Reach(NamedTuple):
 class Atlas:
     """Pixels by cell code.
 
-    Slot 0 is empty, slots 1 to N the palette, slot N + 1 the mark for a gap; turned tiles come behind as they
-    are first asked for.
+    Slot 0 is empty, slots 1 to N the palette, slot N + 1 the mark for a gap; turned tiles, and larger ones in pieces
+    of a cell each, come behind as they are first asked for.
     """
 
     def __init__(
@@ -79,7 +71,8 @@ class Atlas:
         self._turned: dict[int, int] = {}
         self._palette_size = len(refs)
         self._large: dict[int, tuple[Cut, Pixels]] = {}
-        self._spills: dict[tuple[int, int], Spill] = {}
+        self._pieces: dict[tuple[int, int, int], int] = {}
+        self._in_pieces: set[int] = set()
         pixels = np.zeros((len(refs) + 2, height, width, 4), dtype=np.uint8)
         for number, ref in enumerate(refs, start=1):
             slices = sliced.get((ref.sheet, ref.cut))
@@ -93,18 +86,54 @@ class Atlas:
         """Palette numbers of tiles that reach beyond their cell."""
         self.reach = self._farthest()
 
-    def spill(self, code: int, level: int = 0) -> "Spill":
-        """The whole of a tile that reaches beyond its cell, at 1 / 2**level of its size."""
-        if (code, level) not in self._spills:
-            cut, tile = self._large[code & NUMBER_MASK]
-            turned = orient(tile, code >> ORIENTATION_SHIFT)
-            left, top = stands_at(cut, (turned.shape[1], turned.shape[0]), (self.tile_width, self.tile_height))
-            pixels = premultiplied(turned)
-            if level:
-                width, height = max(1, turned.shape[1] >> level), max(1, turned.shape[0] >> level)
-                pixels = _reduced(pixels[None], width, height)[0]
-            self._spills[code, level] = Spill(left >> level, top >> level, pixels)
-        return self._spills[code, level]
+    def pieces(self, codes: NDArray[np.int32]) -> Iterator[tuple[int, int, NDArray[np.intp]]]:
+        """Tiles that reach beyond their cells, in pieces of a cell each.
+
+        Parameters
+        ----------
+        codes : (H, W) int32
+            Cell codes of such tiles, 0 elsewhere.
+
+        Yields
+        ------
+        down, right : int
+            How many cells away from its tile's cell a piece lies. What is to be drawn later comes later.
+        slots : (H, W) intp
+            That piece of each tile, at the cell of its tile.
+        """
+        unique, inverse = np.unique(codes, return_inverse=True)
+        known = unique.tolist()
+        self._add_pieces([code for code in known if code > 0 and code not in self._in_pieces])
+        # A cell shows pieces of several tiles; the tile of a row further up, or further left, is drawn first.
+        for down in range(self.reach.bottom, -self.reach.top - 1, -1):
+            for right in range(self.reach.right, -self.reach.left - 1, -1):
+                slots = np.array([self._pieces.get((code, down, right), 0) for code in known], dtype=np.intp)
+                if slots.any():
+                    yield down, right, slots[inverse].reshape(codes.shape)
+
+    def _add_pieces(self, codes: list[int]) -> None:
+        height, width = self.tile_height, self.tile_width
+        added: list[Pixels] = []
+        first = len(self._levels[0])
+        for code in codes:
+            left, top, tile = self._whole(code)
+            self._in_pieces.add(code)
+            for down in range(top // height, (top + tile.shape[0] - 1) // height + 1):
+                for right in range(left // width, (left + tile.shape[1] - 1) // width + 1):
+                    cell = np.zeros((height, width, 4), dtype=np.uint8)
+                    _place(cell, tile, left - right * width, top - down * height)
+                    if cell[..., 3].any():
+                        self._pieces[code, down, right] = first + len(added)
+                        added.append(cell)
+        if added:
+            self._levels = {0: np.concatenate([self._levels[0], np.stack(added)])}
+
+    def _whole(self, code: int) -> tuple[int, int, Pixels]:
+        """A larger tile as it is laid: where its left top pixel lies, seen from its cell's, and its pixels."""
+        cut, tile = self._large[code & NUMBER_MASK]
+        turned = orient(tile, code >> ORIENTATION_SHIFT)
+        left, top = stands_at(cut, (turned.shape[1], turned.shape[0]), (self.tile_width, self.tile_height))
+        return left, top, premultiplied(turned)
 
     def _add(self, cell: Pixels, number: int, cut: Cut, tile: Pixels) -> None:
         """Sets a tile into its cell, and remembers the whole of it if it reaches beyond."""
@@ -149,7 +178,7 @@ class Atlas:
         number, orientation = code & NUMBER_MASK, code >> ORIENTATION_SHIFT
         tile = np.zeros((1, self.tile_height, self.tile_width, 4), dtype=np.uint8)
         if number in self._large:
-            left, top, pixels = self.spill(code)
+            left, top, pixels = self._whole(code)
             _place(tile[0], pixels, left, top)
         elif 0 < number <= self._palette_size:
             turned = orient(self._levels[0][number], orientation)

@@ -13,7 +13,6 @@ from knitground.core.tiles.tile import EMPTY, NUMBER_MASK
 
 MOST_PIXELS = 2**28
 _BAND_PIXELS = 2**22
-_SMALLEST_WHOLE = 4
 
 Codes = Callable[[str, Window], NDArray[np.int32]]
 """Gives the cell codes of a window of a layer."""
@@ -35,16 +34,7 @@ def compose(layers: Sequence[NDArray[np.int32]], atlas: Atlas, level: int = 0) -
     pixels : (H * tile_height, W * tile_width, 4) uint8
         RGBA, premultiplied alpha.
     """
-    height, width = layers[0].shape
-    slots = [atlas.slots(codes).ravel() for codes in layers]
-    tiles = atlas.pixels(level)
-    result = tiles[slots[0]]
-    for layer in slots[1:]:
-        laid = np.flatnonzero(layer)
-        if laid.size:
-            result[laid] = _over(tiles[layer[laid]], result[laid])
-    down, across = tiles.shape[1:3]
-    return result.reshape(height, width, down, across, 4).swapaxes(1, 2).reshape(height * down, width * across, 4)
+    return _composed([atlas.slots(codes) for codes in layers], atlas, level)
 
 
 def compose_whole(
@@ -52,8 +42,8 @@ def compose_whole(
 ) -> Pixels:
     """Pixels of a window of a ground, with tiles that reach into it from cells beside it.
 
-    Layer by layer, what fits its cell is laid first, then what is larger, row by row from the top. Where cells are
-    reduced to less than four pixels, larger tiles keep to their cells.
+    Layer by layer, what fits its cell is laid first, then what is larger, row by row from the top. Larger tiles are
+    laid in pieces of a cell each, all pieces that lie equally far from their tile's cell at once.
 
     Parameters
     ----------
@@ -65,26 +55,24 @@ def compose_whole(
     pixels : (height * tile_height, width * tile_width, 4) uint8
         RGBA, premultiplied alpha.
     """
-    # From so far away what reaches beyond a cell is hardly seen, and there may be very many cells.
-    far = level > 0 and min(atlas.tile_width, atlas.tile_height) >> level < _SMALLEST_WHOLE
-    if far or not any(atlas.reach) or not layer_ids:
+    if not any(atlas.reach) or not layer_ids:
         blank = np.zeros((window.height, window.width), dtype=np.int32)
         return compose([codes(layer_id, window) for layer_id in layer_ids] or [blank], atlas, level)
-    around = grown(window, atlas.reach).clipped(ground.height, ground.width)
+    around = grown(window, atlas.reach)
+    inside = around.clipped(ground.height, ground.width)
     inner = Window(window.top - around.top, window.left - around.left, window.height, window.width)
-    layers = [codes(layer_id, around) for layer_id in layer_ids]
-    large = [np.isin(layer & NUMBER_MASK, atlas.large) & (layer > 0) for layer in layers]
-    if not any(spots.any() for spots in large):
-        return compose([layer[inner.rows, inner.columns] for layer in layers], atlas, level)
-    result: Pixels | None = None
-    for layer, spots in zip(layers, large, strict=True):
-        plain = compose([np.where(spots, EMPTY, layer)], atlas, level)
-        result = plain if result is None else _over(plain, result)
-        _lay_large(result, layer, np.argwhere(spots), atlas, level)
-    assert result is not None
-    down, across = atlas.pixels(level).shape[1:3]
-    rows = slice(inner.top * down, inner.bottom * down)
-    return np.ascontiguousarray(result[rows, inner.left * across : inner.right * across])
+    laid: list[NDArray[np.intp]] = []
+    for layer_id in layer_ids:
+        layer = np.zeros((around.height, around.width), dtype=np.int32)
+        top, left = inside.top - around.top, inside.left - around.left
+        layer[top : top + inside.height, left : left + inside.width] = codes(layer_id, inside)
+        large = np.isin(layer & NUMBER_MASK, atlas.large) & (layer > 0)
+        laid.append(atlas.slots(np.where(large, EMPTY, layer)[inner.rows, inner.columns]))
+        if large.any():
+            for down, right, slots in atlas.pieces(np.where(large, layer, EMPTY)):
+                shown = inner._replace(top=inner.top - down, left=inner.left - right)
+                laid.append(slots[shown.rows, shown.columns])
+    return _composed(laid, atlas, level)
 
 
 def grown(window: Window, reach: Reach) -> Window:
@@ -93,19 +81,6 @@ def grown(window: Window, reach: Reach) -> Window:
         window.top - reach.bottom, window.left - reach.right,
         window.height + reach.bottom + reach.top, window.width + reach.right + reach.left,
     )  # fmt: skip
-
-
-def _lay_large(canvas: Pixels, layer: NDArray[np.int32], spots: NDArray[np.intp], atlas: Atlas, level: int) -> None:
-    """Lays tiles that reach beyond their cells on a canvas, in the order of the spots."""
-    down, across = atlas.pixels(level).shape[1:3]
-    for row, column in spots.tolist():
-        left, top, pixels = atlas.spill(int(layer[row, column]), level)
-        left, top = left + column * across, top + row * down
-        right, bottom = min(canvas.shape[1], left + pixels.shape[1]), min(canvas.shape[0], top + pixels.shape[0])
-        if right > max(0, left) and bottom > max(0, top):
-            part = pixels[max(0, -top) : bottom - top, max(0, -left) : right - left]
-            under = canvas[max(0, top) : bottom, max(0, left) : right]
-            under[:] = _over(part, under)
 
 
 def compose_overview(codes: Codes, layer_ids: Sequence[str], atlas: Atlas, window: Window, step: int) -> Pixels:
@@ -178,6 +153,20 @@ def whole_picture(
         picture[top : top + len(pixels)] = pixels
         progress((top + len(pixels)) / height)
     return picture
+
+
+def _composed(layers: Sequence[NDArray[np.intp]], atlas: Atlas, level: int) -> Pixels:
+    """Pixels of layers of the atlas's slots, (H, W) each, over one another."""
+    height, width = layers[0].shape
+    tiles = atlas.pixels(level)
+    result = tiles[layers[0].ravel()]
+    for layer in layers[1:]:
+        slots = layer.ravel()
+        laid = np.flatnonzero(slots)
+        if laid.size:
+            result[laid] = _over(tiles[slots[laid]], result[laid])
+    down, across = tiles.shape[1:3]
+    return result.reshape(height, width, down, across, 4).swapaxes(1, 2).reshape(height * down, width * across, 4)
 
 
 def _over(above: Pixels, below: Pixels) -> Pixels:
