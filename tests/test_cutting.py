@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.project import cutting, operations
+from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Anchor, Cell, Cut, Rect, grid_of, stands_at, tile_at, tile_rect
@@ -149,8 +150,10 @@ def test_pieces_found_anew_keep_their_numbers():
 def test_loose_pieces_of_a_sheet_are_tiles_of_their_own_size_and_can_be_a_grid_again(document):
     sheet = document.project.sheets[0]
     operations.set_cut(document, sheet.id, replace(sheet.cuts[0], region=Rect(70, 0, 70, 64)))
-    assert cutting.find_loose(document, sheet.id, sheet.cuts[0].id, 0) == 36
-    assert cutting.find_loose(document, sheet.id, sheet.cuts[0].id, 2) == 1
+    for gap, count in ((0, 36), (2, 1)):
+        cut = replace(document.project.sheets[0].cuts[0], gap=gap)
+        found = loose_pieces(document.state.pictures[sheet.id].pixels, cut)
+        assert cutting.take_loose(document, sheet.id, cut.id, gap, found) == count
     cut = document.project.sheets[0].cuts[0]
     tile = Derived(document).tile(TileRef(sheet.id, cut.id, 0, 0))
     assert tile.shape[:2] == (58, 58)

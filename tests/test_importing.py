@@ -13,7 +13,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.importing import add_collection, images_in, insert_image, read_collection, read_image
 from knitground.core.project.noting import animate
-from knitground.core.project.playing import Playing, add_frames, line_from, moving_cells, playing
+from knitground.core.project.playing import Playing, add_frames, line_from, playing
 from knitground.core.project.redrawing import read_again, take_over, watched
 from knitground.core.sheet.frames import USUAL_MS, count_frames, decode_frames
 from knitground.core.tiles.notes import Frame
@@ -90,9 +90,7 @@ def test_on_the_ground_a_tile_looks_like_the_frame_that_shows_in_its_own_turn():
     cells[2, 3], cells[4, 5] = document.palette.code(ref), document.palette.code(ref, 5)
     derived = Derived(document)
     moved = playing(derived)
-    ground = document.project.grounds[0]
-    moving = moving_cells(derived, moved, ground, Window(0, 0, 15, 20))
-    assert [(cell.top, cell.left) for cell in moving] == [(2, 3), (4, 5)]
+    assert np.argwhere(moved.moves(cells)).tolist() == [[2, 3], [4, 5]]
     frame = document.palette.number(ref._replace(column=2))
     now = moved.codes_at(cells, 50 + 120 + 10)
     assert (now[2, 3], now[4, 5]) == (frame, cell_code(frame, 5))

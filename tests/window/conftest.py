@@ -13,7 +13,8 @@ from knitground.app.main import make_application
 from knitground.app.theme.colours import follow_system
 from knitground.app.window import Window
 from knitground.core.project.document import Document
-from making import DEMO, make_document
+from knitground.core.project.noting import notes_of
+from making import DEMO, make_document, tile
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 
@@ -116,3 +117,15 @@ def demo(window) -> Window:
     """The window on a copy of nothing but memory: the demo, never saved."""
     window.session.open(Document.load(Path(DEMO)))
     return window
+
+
+@pytest.fixture
+def card(working):
+    working.session.set_stage("sheet")
+    working.panels["sheet"].show_work("Tiles")
+    return working.panels["sheet"].tile_card
+
+
+@pytest.fixture
+def notes(working):
+    return lambda *place: notes_of(working.session.document, tile(*place))

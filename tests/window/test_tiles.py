@@ -1,38 +1,20 @@
 """Choosing and describing tiles in the real window."""
 
 import numpy as np
-import pytest
-from PIL import Image
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
 
 from knitground.core.ground.window import Window as Cells
 from knitground.core.project.model import Picture
-from knitground.core.project.noting import add_tag, notes_of, set_collision, set_property, set_weight
-from knitground.core.tiles.notes import Point, property_of
+from knitground.core.project.noting import add_tag, set_property, set_weight
+from knitground.core.tiles.notes import property_of
 from knitground.core.tiles.tile import TileRef
 from making import SIDE, png, sheet_of_tiles, tile
+from window.choosing import click
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
-
-
-@pytest.fixture
-def card(working):
-    working.session.set_stage("sheet")
-    working.panels["sheet"].show_work("Tiles")
-    return working.panels["sheet"].tile_card
-
-
-@pytest.fixture
-def notes(working):
-    return lambda *place: notes_of(working.session.document, tile(*place))
-
-
-def click(working, hand, column: int, row: int, modifier=Qt.KeyboardModifier.NoModifier) -> None:
-    view = working.panels["sheet"].view
-    hand.click(view, view.tile_on_widget(column, row).center(), modifier=modifier)
 
 
 def chosen(working) -> set[tuple[int, int]]:
@@ -160,141 +142,6 @@ def test_tiles_are_chosen_by_their_tag(working, hand, card):
     assert chosen(working) == {(4, 1), (9, 3)}
 
 
-def draw(hand, view, *points: tuple[float, float]) -> None:
-    for x, y in points:
-        hand.click(view, spot(view, x, y))
-
-
-def spot(view, x: float, y: float) -> QPointF:
-    return view.to_widget(Point(x, y))
-
-
-def test_a_collision_shape_is_drawn_dragged_mirrored_and_copied(working, hand, card, notes):
-    click(working, hand, 1, 1)
-    card.pages.show_page("Blocks")
-    QApplication.processEvents()
-    page, view = card.shape, card.shape.view
-    draw(hand, view, (1, 1), (6, 1), (6, 4))
-    assert notes(1, 1).collision == "none"
-    draw(hand, view, (1, 1))
-    assert notes(1, 1).collision == (((1, 1), (6, 1), (6, 4)),)
-    hand.drag(view, spot(view, 6, 4), spot(view, 5, 6), spot(view, 3.4, 7.2))
-    assert notes(1, 1).collision == (((1, 1), (6, 1), (3, 7)),)
-    QTest.mouseClick(page._halves, LEFT)
-    hand.drag(view, spot(view, 3, 7), spot(view, 3.4, 7.4))
-    assert notes(1, 1).collision[0][2] == (3.5, 7.5)
-    page._mirror(across=True)
-    assert notes(1, 1).collision == (((4.5, 7.5), (2, 1), (7, 1)),)
-    click(working, hand, 3, 1, CONTROL)
-    working.session.choose(tile=tile(1, 1))
-    page.copy()
-    assert notes(3, 1).collision == notes(1, 1).collision
-    view.grab()
-    hand.click(view, spot(view, 7, 1), Qt.MouseButton.RightButton)
-    assert notes(1, 1).collision == "none"
-
-
-def test_an_outline_that_crosses_itself_is_refused(working, hand, card, notes):
-    click(working, hand, 1, 1)
-    card.pages.show_page("Blocks")
-    QApplication.processEvents()
-    view = card.shape.view
-    draw(hand, view, (1, 1), (6, 6), (6, 1), (1, 6), (1, 1))
-    assert notes(1, 1).collision == "none"
-    assert "crosses itself" in working.ledger._message.text()
-    hand.key(view, Qt.Key.Key_Escape)
-
-
-def test_a_shape_is_traced_shown_and_only_then_taken(working, hand, card, notes):
-    click(working, hand, 1, 1)
-    card.pages.show_page("Blocks")
-    QTest.mouseClick(card.shape.trace, LEFT)
-    assert notes(1, 1).collision == "none"
-    assert card.shape.view.proposed
-    card.shape.simple.setValue(0)
-    view = card.shape.view
-    view.grab()
-    QTest.mouseClick(card.shape.take, LEFT)
-    (shape,) = notes(1, 1).collision
-    assert set(shape) == {(0, 0), (8, 0), (8, 8), (0, 8)}
-    click(working, hand, 2, 1, CONTROL)
-    QTest.mouseClick(card.shape._choices["whole"], LEFT)
-    assert notes(1, 1).collision == notes(2, 1).collision == "whole"
-
-
-def test_chosen_tiles_become_an_animation_that_plays_on_card_sheet_and_ground(working, hand, card, notes, qtbot):
-    click(working, hand, 1, 1)
-    click(working, hand, 3, 1, SHIFT)
-    working.session.choose(tile=tile(1, 1))
-    card.pages.show_page("Moves")
-    card.motion.of_chosen()
-    assert [frame.tile for frame in notes(1, 1).frames] == [tile(1, 1), tile(2, 1), tile(3, 1)]
-    card.motion.ms.setValue(40)
-    assert {frame.ms for frame in notes(1, 1).frames} == {40}
-    document = working.session.document
-    document.state.planes["ground"]["things"]["cells"][7, 10] = document.palette.code(tile(1, 1))
-    working.ground.view.show_again()
-    working.ground.view.set_zoom(3)
-    working.ground.view.centre_on(80, 60)
-
-    def seen() -> set[bytes]:
-        ground, sheet = working.ground.view, working.panels["sheet"].view
-        places = (
-            (ground, hand.cell(7, 10)),
-            (sheet, sheet.tile_on_widget(1, 1).center()),
-            (card.motion.playing, QPointF(48, 48)),
-        )
-        return tuple(widget.grab().toImage().pixel(at.toPoint()) for widget, at in places)
-
-    shown = [set(), set(), set()]
-
-    def all_moved() -> bool:
-        for place, colour in zip(shown, seen(), strict=True):
-            place.add(colour)
-        return all(len(place) == 3 for place in shown)
-
-    qtbot.waitUntil(all_moved, timeout=5000)
-    card.motion._plays.click()
-    assert not working.session.clock.runs
-    with qtbot.assertNotEmitted(working.session.clock.ticked, wait=120):
-        held = seen()
-    assert seen() == held
-    card.motion._plays.click()
-
-
-def test_frames_are_reordered_timed_and_taken_out(working, hand, card, notes):
-    click(working, hand, 13, 1)
-    card.pages.show_page("Moves")
-    card.motion.of_line(down=False)
-    assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 14, 15]
-    frames = card.motion.frames
-    frames.item(2).setSelected(True)
-    QTest.mouseClick(card.motion._earlier, LEFT)
-    assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 15, 14]
-    card.motion.ms.setValue(300)
-    assert [frame.ms for frame in notes(13, 1).frames] == [120, 300, 120]
-    QTest.mouseClick(card.motion._remove, LEFT)
-    assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 14]
-    card.motion.of_line(down=True)
-    assert [frame.tile.row for frame in notes(13, 1).frames] == [1, 2, 3]
-
-
-def test_frames_come_from_several_files_or_one_that_moves(working, hand, card, notes, tmp_path):
-    click(working, hand, 1, 1)
-    paths = []
-    for number in range(3):
-        paths.append(tmp_path / f"{number}.png")
-        paths[-1].write_bytes(png(sheet_of_tiles(1, 1, 8, seed=number)))
-    card.motion.of_files(paths)
-    assert len(notes(1, 1).frames) == 3
-    images = [Image.open(path) for path in paths]
-    images[0].save(tmp_path / "move.gif", save_all=True, append_images=images[1:], duration=70)
-    card.motion.of_files([tmp_path / "move.gif"])
-    assert [frame.ms for frame in notes(1, 1).frames] == [70, 70, 70]
-    card.motion.of_files(paths[:1])
-    assert "one picture only" in working.ledger._message.text()
-
-
 def test_a_dropped_folder_of_images_is_a_collection_whose_tiles_can_be_laid(working, hand, qtbot, tmp_path):
     folder = tmp_path / "yard"
     folder.mkdir()
@@ -336,24 +183,6 @@ def test_twins_are_listed_and_merged(working, card, qtbot):
     assert "1 tile merged" in working.ledger._message.text()
 
 
-def test_a_collision_shape_is_drawn_by_keys_alone(working, hand, card, notes):
-    click(working, hand, 1, 1)
-    card.pages.show_page("Blocks")
-    view = card.shape.view
-    keys = {
-        ">": Qt.Key.Key_Right,
-        "v": Qt.Key.Key_Down,
-        "<": Qt.Key.Key_Left,
-        ".": Qt.Key.Key_Space,
-        "x": Qt.Key.Key_Backspace,
-    }
-    for sign in ">v.>>.vv.<.x":
-        hand.key(view, keys[sign])
-    view.grab()
-    hand.key(view, Qt.Key.Key_Return)
-    assert notes(1, 1).collision == (((1, 1), (3, 1), (3, 3)),)
-
-
 def test_the_finder_knows_what_can_be_done_with_tiles(working, hand, card, notes):
     actions = {action.text(): action for action in working._commands}
     click(working, hand, 1, 1)
@@ -375,22 +204,6 @@ def test_the_finder_knows_what_can_be_done_with_tiles(working, hand, card, notes
     assert working.panels["sheet"].mode.draws_part
     hand.key(working.panels["sheet"].view, Qt.Key.Key_Escape)
     assert not working.panels["sheet"].mode.draws_part
-
-
-def test_what_blocks_is_seen_on_the_sheet_while_shapes_are_made(working, hand, card):
-    set_collision(working.session.document, {tile(4, 1): "whole", tile(6, 1): (((0, 0), (8, 0), (8, 8)),)})
-    view = working.panels["sheet"].view
-
-    def colours():
-        image = view.grab().toImage()
-        return [image.pixel(view.tile_on_widget(*cell).center().toPoint()) for cell in ((4, 1), (6, 1), (8, 1))]
-
-    before = colours()
-    card.pages.show_page("Blocks")
-    after = colours()
-    assert [one != other for one, other in zip(before, after, strict=True)] == [True, True, False]
-    card.pages.show_page("Notes")
-    assert colours() == before
 
 
 def test_the_tile_in_hand_shows_under_the_pointer_before_it_is_laid(working, hand):

@@ -210,7 +210,7 @@ class CutMode(SheetMode):
             _hatch(painter, view.rect_on_widget(part.x, bottom - over.bottom, wide, over.bottom), "warning")
 
     def _paint_left_out(self, painter: QPainter, view: SheetView) -> None:
-        """Hatches cells that hold something and are no tiles, and frames empty ones that are."""
+        """Hatches cells that hold something and are no tiles."""
         slices = view.slices
         for column, row in slices.cut.left_out:
             if column < slices.grid.columns and row < slices.grid.rows:

@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.ground.layers import next_by_id
-from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.project.operations import put, set_cut
@@ -70,20 +69,6 @@ def guess_in(picture: NDArray[np.uint8], cut: Cut) -> list[tuple[Cut, str, float
         changed = with_shape(picture, replace(cut, pieces=(), gap=0, shape="square", **numbers))
         found.append((changed, guess.reason, guess.confidence))
     return found
-
-
-def find_loose(document: Document, sheet_id: str, cut_id: str, gap: int) -> int:
-    """Makes a cut one of loose pieces, or finds them anew with another gap; returns how many there are.
-
-    Raises
-    ------
-    BadSheet
-        As `find_pieces`.
-    """
-    sheet = next_by_id(document.project.sheets, sheet_id)
-    cut = next_by_id(sheet.cuts, cut_id)
-    found = loose_pieces(_seen(document, sheet), replace(cut, gap=gap))
-    return take_loose(document, sheet_id, cut_id, gap, found)
 
 
 def take_loose(document: Document, sheet_id: str, cut_id: str, gap: int, found: Sequence[Rect]) -> int:

@@ -8,8 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest
-from knitground.core.ground.layers import Ground
-from knitground.core.ground.window import Window
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Picture, Project, fresh_id
@@ -112,13 +110,3 @@ def add_frames(document: Document, name: str, frames: Sequence[Shown], moves: Ti
         pictures={**document.state.pictures, sheet_id: Picture(encode_png(pixels), pixels)},
     )
     return sheet_id
-
-
-def moving_cells(derived: Derived, moved: Playing, ground: Ground, window: Window) -> list[Window]:
-    """The cells of a window on which an animated tile lies on a layer that shows."""
-    knitted = derived.knitted(ground.id)
-    spots = np.zeros((window.height, window.width), dtype=bool)
-    for layer in ground.layers:
-        if layer.visible:
-            spots |= moved.moves(knitted.codes(layer.id, window))
-    return [Window(window.top + row, window.left + column, 1, 1) for row, column in np.argwhere(spots).tolist()]

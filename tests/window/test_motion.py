@@ -1,0 +1,84 @@
+"""Animations in the real window."""
+
+from PIL import Image
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+
+from making import png, sheet_of_tiles, tile
+from window.choosing import click
+
+LEFT = Qt.MouseButton.LeftButton
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+def test_chosen_tiles_become_an_animation_that_plays_on_card_sheet_and_ground(working, hand, card, notes, qtbot):
+    click(working, hand, 1, 1)
+    click(working, hand, 3, 1, SHIFT)
+    working.session.choose(tile=tile(1, 1))
+    card.pages.show_page("Moves")
+    card.motion.of_chosen()
+    assert [frame.tile for frame in notes(1, 1).frames] == [tile(1, 1), tile(2, 1), tile(3, 1)]
+    card.motion.ms.setValue(40)
+    assert {frame.ms for frame in notes(1, 1).frames} == {40}
+    document = working.session.document
+    document.state.planes["ground"]["things"]["cells"][7, 10] = document.palette.code(tile(1, 1))
+    working.ground.view.show_again()
+    working.ground.view.set_zoom(3)
+    working.ground.view.centre_on(80, 60)
+
+    def seen() -> set[bytes]:
+        ground, sheet = working.ground.view, working.panels["sheet"].view
+        places = (
+            (ground, hand.cell(7, 10)),
+            (sheet, sheet.tile_on_widget(1, 1).center()),
+            (card.motion.playing, QPointF(48, 48)),
+        )
+        return tuple(widget.grab().toImage().pixel(at.toPoint()) for widget, at in places)
+
+    shown = [set(), set(), set()]
+
+    def all_moved() -> bool:
+        for place, colour in zip(shown, seen(), strict=True):
+            place.add(colour)
+        return all(len(place) == 3 for place in shown)
+
+    qtbot.waitUntil(all_moved, timeout=5000)
+    card.motion._plays.click()
+    assert not working.session.clock.runs
+    with qtbot.assertNotEmitted(working.session.clock.ticked, wait=120):
+        held = seen()
+    assert seen() == held
+    card.motion._plays.click()
+
+
+def test_frames_are_reordered_timed_and_taken_out(working, hand, card, notes):
+    click(working, hand, 13, 1)
+    card.pages.show_page("Moves")
+    card.motion.of_line(down=False)
+    assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 14, 15]
+    frames = card.motion.frames
+    frames.item(2).setSelected(True)
+    QTest.mouseClick(card.motion._earlier, LEFT)
+    assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 15, 14]
+    card.motion.ms.setValue(300)
+    assert [frame.ms for frame in notes(13, 1).frames] == [120, 300, 120]
+    QTest.mouseClick(card.motion._remove, LEFT)
+    assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 14]
+    card.motion.of_line(down=True)
+    assert [frame.tile.row for frame in notes(13, 1).frames] == [1, 2, 3]
+
+
+def test_frames_come_from_several_files_or_one_that_moves(working, hand, card, notes, tmp_path):
+    click(working, hand, 1, 1)
+    paths = []
+    for number in range(3):
+        paths.append(tmp_path / f"{number}.png")
+        paths[-1].write_bytes(png(sheet_of_tiles(1, 1, 8, seed=number)))
+    card.motion.of_files(paths)
+    assert len(notes(1, 1).frames) == 3
+    images = [Image.open(path) for path in paths]
+    images[0].save(tmp_path / "move.gif", save_all=True, append_images=images[1:], duration=70)
+    card.motion.of_files([tmp_path / "move.gif"])
+    assert [frame.ms for frame in notes(1, 1).frames] == [70, 70, 70]
+    card.motion.of_files(paths[:1])
+    assert "one picture only" in working.ledger._message.text()

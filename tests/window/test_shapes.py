@@ -1,0 +1,109 @@
+"""Collision shapes in the real window."""
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from knitground.core.project.noting import set_collision
+from knitground.core.tiles.notes import Point
+from making import tile
+from window.choosing import click
+
+LEFT = Qt.MouseButton.LeftButton
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+
+
+def draw(hand, view, *points: tuple[float, float]) -> None:
+    for x, y in points:
+        hand.click(view, spot(view, x, y))
+
+
+def spot(view, x: float, y: float) -> QPointF:
+    return view.to_widget(Point(x, y))
+
+
+def test_a_collision_shape_is_drawn_dragged_mirrored_and_copied(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    QApplication.processEvents()
+    page, view = card.shape, card.shape.view
+    draw(hand, view, (1, 1), (6, 1), (6, 4))
+    assert notes(1, 1).collision == "none"
+    draw(hand, view, (1, 1))
+    assert notes(1, 1).collision == (((1, 1), (6, 1), (6, 4)),)
+    hand.drag(view, spot(view, 6, 4), spot(view, 5, 6), spot(view, 3.4, 7.2))
+    assert notes(1, 1).collision == (((1, 1), (6, 1), (3, 7)),)
+    QTest.mouseClick(page._halves, LEFT)
+    hand.drag(view, spot(view, 3, 7), spot(view, 3.4, 7.4))
+    assert notes(1, 1).collision[0][2] == (3.5, 7.5)
+    page._mirror(across=True)
+    assert notes(1, 1).collision == (((4.5, 7.5), (2, 1), (7, 1)),)
+    click(working, hand, 3, 1, CONTROL)
+    working.session.choose(tile=tile(1, 1))
+    page.copy()
+    assert notes(3, 1).collision == notes(1, 1).collision
+    view.grab()
+    hand.click(view, spot(view, 7, 1), Qt.MouseButton.RightButton)
+    assert notes(1, 1).collision == "none"
+
+
+def test_an_outline_that_crosses_itself_is_refused(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    QApplication.processEvents()
+    view = card.shape.view
+    draw(hand, view, (1, 1), (6, 6), (6, 1), (1, 6), (1, 1))
+    assert notes(1, 1).collision == "none"
+    assert "crosses itself" in working.ledger._message.text()
+    hand.key(view, Qt.Key.Key_Escape)
+
+
+def test_a_shape_is_traced_shown_and_only_then_taken(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    QTest.mouseClick(card.shape.trace, LEFT)
+    assert notes(1, 1).collision == "none"
+    assert card.shape.view.proposed
+    card.shape.simple.setValue(0)
+    view = card.shape.view
+    view.grab()
+    QTest.mouseClick(card.shape.take, LEFT)
+    (shape,) = notes(1, 1).collision
+    assert set(shape) == {(0, 0), (8, 0), (8, 8), (0, 8)}
+    click(working, hand, 2, 1, CONTROL)
+    QTest.mouseClick(card.shape._choices["whole"], LEFT)
+    assert notes(1, 1).collision == notes(2, 1).collision == "whole"
+
+
+def test_a_collision_shape_is_drawn_by_keys_alone(working, hand, card, notes):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    view = card.shape.view
+    keys = {
+        ">": Qt.Key.Key_Right,
+        "v": Qt.Key.Key_Down,
+        "<": Qt.Key.Key_Left,
+        ".": Qt.Key.Key_Space,
+        "x": Qt.Key.Key_Backspace,
+    }
+    for sign in ">v.>>.vv.<.x":
+        hand.key(view, keys[sign])
+    view.grab()
+    hand.key(view, Qt.Key.Key_Return)
+    assert notes(1, 1).collision == (((1, 1), (3, 1), (3, 3)),)
+
+
+def test_what_blocks_is_seen_on_the_sheet_while_shapes_are_made(working, hand, card):
+    set_collision(working.session.document, {tile(4, 1): "whole", tile(6, 1): (((0, 0), (8, 0), (8, 8)),)})
+    view = working.panels["sheet"].view
+
+    def colours():
+        image = view.grab().toImage()
+        return [image.pixel(view.tile_on_widget(*cell).center().toPoint()) for cell in ((4, 1), (6, 1), (8, 1))]
+
+    before = colours()
+    card.pages.show_page("Blocks")
+    after = colours()
+    assert [one != other for one, other in zip(before, after, strict=True)] == [True, True, False]
+    card.pages.show_page("Notes")
+    assert colours() == before
