@@ -12,7 +12,7 @@ from knitground.core.project import cutting, operations
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.sheet.cut import Anchor, Cell, Cut, Rect, grid_of, stands_at, tile_at, tile_rect
+from knitground.core.sheet.cut import Anchor, Cell, Cut, Rect, grid_of, parts_over, stands_at, tile_at, tile_rect
 from knitground.core.sheet.isometric import shape_of, with_shape
 from knitground.core.sheet.picture import Clearing, cleared
 from knitground.core.sheet.pieces import find_pieces, kept_in_place
@@ -291,3 +291,48 @@ def test_a_piece_beyond_a_picture_that_shrank_is_no_tile_even_if_taken_in():
     slices = Slices(np.zeros((8, 16, 4), dtype=np.uint8), cut)
     assert slices.held.tolist() == [[True, False]]
     assert slices.tile(1, 0) is None
+
+
+spots = st.integers(0, 40)
+
+
+@given(
+    x=spots, y=spots, wide=st.integers(1, 20), high=st.integers(1, 20), margin=st.integers(0, 5), gap=st.integers(0, 3)
+)
+def test_cells_that_a_part_lies_over_are_no_tiles_of_the_cut_beneath(x, y, wide, high, margin, gap):
+    picture = np.full((60, 60, 4), 255, dtype=np.uint8)
+    part = Rect(x, y, wide, high)
+    beneath = Cut("a", 7, 7, margin, margin, gap, gap)
+    slices = Slices(picture, beneath, parts_over(beneath, (beneath, Cut("b", 1, 1, region=part))))
+    for row in range(slices.grid.rows):
+        for column in range(slices.grid.columns):
+            assert slices.holds(column, row) != tile_rect(beneath, column, row).touches(part)
+
+
+def test_the_smaller_part_lies_over_the_larger_and_nothing_over_itself():
+    whole, large, small = (
+        Cut("w", 8, 8),
+        Cut("l", 8, 8, region=Rect(0, 0, 40, 40)),
+        Cut("s", 4, 4, region=Rect(8, 8, 8, 8)),
+    )
+    cuts = whole, large, small
+    assert parts_over(whole, cuts) == (large.region, small.region)
+    assert parts_over(large, cuts) == (small.region,)
+    assert parts_over(small, cuts) == ()
+
+
+def test_art_under_another_part_is_not_left_over():
+    art = np.full((16, 30, 4), 255, dtype=np.uint8)
+    assert any(left_over(Slices(art, Cut("a", 8, 8))))
+    assert not any(left_over(Slices(art, Cut("a", 8, 8), (Rect(20, 0, 10, 16),))))
+
+
+def test_a_part_takes_its_cells_from_the_cut_beneath_and_gives_them_back(document):
+    sheet = document.project.sheets[0]
+    operations.set_cut(document, sheet.id, Cut(sheet.cuts[0].id, 16, 16))
+    ref = TileRef(sheet.id, sheet.cuts[0].id, 0, 0)
+    name = cutting.add_cut(document, sheet.id, Rect(0, 0, 32, 32))
+    assert Derived(document).tile(ref) is None
+    assert Derived(document).tile(ref._replace(column=3)) is not None
+    cutting.remove_cut(document, sheet.id, name)
+    assert Derived(document).tile(ref) is not None

@@ -254,3 +254,14 @@ def test_the_menus_of_the_stage_open(window, panel):
         menu = QApplication.activePopupWidget()
         assert menu.actions()[0].text() == first
         menu.close()
+
+
+def test_handles_of_a_part_at_the_edge_of_the_view_can_be_taken_hold_of(window, hand, panel):
+    panel.cut_card.part.boxes["part_width"].setValue(64)
+    view = panel.view
+    view.set_zoom(2)
+    view._move_to(QPointF(4, 4))
+    handles = panel.mode._handles(view)
+    assert all(view.rect().adjusted(4, 4, -4, -4).contains(handles[name].toPoint()) for name in ("part", "margin"))
+    hand.drag(view, handles["part"], handles["part"] + QPointF(16, 0))
+    assert cut_of(window).region.x == 8

@@ -15,6 +15,7 @@ from knitground.core.sheet.slices import left_over
 
 _GRAB = 14
 _APART = 11
+_NEAR = 32
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
@@ -150,7 +151,7 @@ class CutMode(SheetMode):
             handles["part"] = view.to_widget(x, y) - away * 2.4
             handles["part size"] = view.to_widget(x + width, y + height) + away
         if cut.pieces:
-            return handles
+            return {name: _in_view(view, place) for name, place in handles.items()}
         left, top, width, height = tile_rect(cut, 0, 0)
         handles["margin"] = view.to_widget(left, top) - away
         handles["size"] = view.to_widget(left + width, top + height) - away * 0.8
@@ -158,7 +159,7 @@ class CutMode(SheetMode):
             next_x = left + (cut.pitch_x if grid.columns > 1 else 0)
             next_y = top + (cut.pitch_y if grid.rows > 1 else 0)
             handles["spacing"] = view.to_widget(next_x, next_y) + away * 0.8
-        return handles
+        return {name: _in_view(view, place) for name, place in handles.items()}
 
     def _handle_at(self, view: SheetView, place: QPointF) -> str | None:
         if self.picks_colour is not None or self.draws_part:
@@ -244,6 +245,17 @@ def moved_by(handle: str, cut: Cut, x: int, y: int, size: tuple[int, int]) -> Cu
         spacing_x=_held(cut.spacing_x + x, 0, LARGEST_OFFSET),
         spacing_y=_held(cut.spacing_y + y, 0, LARGEST_OFFSET),
     )
+
+
+def _in_view(view: SheetView, place: QPointF) -> QPointF:
+    """Where a handle just beyond the border of the view can still be taken hold of; others stay where they are."""
+    room = QRectF(view.rect())
+    if not room.adjusted(-_NEAR, -_NEAR, _NEAR, _NEAR).contains(place):
+        return place
+    inner = room.adjusted(8, 8, -8, -8)
+    return QPointF(
+        min(max(place.x(), inner.left()), inner.right()), min(max(place.y(), inner.top()), inner.bottom())
+    )  # fmt: skip
 
 
 def _held(value: int, low: int, high: int) -> int:

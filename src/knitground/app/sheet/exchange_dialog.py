@@ -113,8 +113,8 @@ class ExchangeDialog(QDialog):
             return list(self._wanted.mapping.items())
         pairs: list[tuple[TileRef, TileRef | None]] = []
         for cut, changed in zip(self._sheet.cuts, self._wanted.sheet.cuts, strict=True):
-            new = Slices(self._picture.seen(self._sheet), changed)
-            for cell in Slices(self._before.seen(self._sheet), cut).cells():
+            new = Slices(self._picture.seen(self._sheet), changed, self._wanted.sheet.parts_over(changed))
+            for cell in Slices(self._before.seen(self._sheet), cut, self._sheet.parts_over(cut)).cells():
                 ref = TileRef(self._sheet.id, cut.id, *cell)
                 pairs.append((ref, ref if new.holds(*cell) else None))
         return pairs

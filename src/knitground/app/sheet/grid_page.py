@@ -127,9 +127,13 @@ class GridPage(QWidget):
         if cut.pieces:
             return f"{int(slices.held.sum())} loose pieces"
         says = f"{slices.grid.columns} x {slices.grid.rows} tiles"
-        empty, out = int((~slices.filled & ~slices.held).sum()), int((slices.filled & ~slices.held).sum())
-        more = [f"{count} {what}" for count, what in ((empty, "empty"), (out, "left out")) if count]
-        return says + (f", {' and '.join(more)}" if more else "")
+        free = ~slices.held & ~slices.covered
+        counts = (
+            (slices.covered & ~slices.held, "under other parts"), (free & ~slices.filled, "empty"),
+            (free & slices.filled, "left out"),
+        )  # fmt: skip
+        more = [f"{int(cells.sum())} {what}" for cells, what in counts if cells.any()]
+        return f"{says}, {' and '.join(more)}" if more else says
 
     def _show_left_over(self) -> None:
         over = left_over(self._view.slices) if self._view.slices else LeftOver(0, 0)

@@ -55,7 +55,7 @@ def check_sheet(sheet: Sheet, picture: NDArray[np.uint8]) -> Iterator[Finding]:
     """
     for cut in sheet.cuts:
         try:
-            slices = Slices(picture, cut)
+            slices = Slices(picture, cut, sheet.parts_over(cut))
         except BadSheet as problem:
             yield Finding("bad cut", "sheet", f"{sheet.id}: {problem}", sheet.id)
             continue

@@ -93,7 +93,7 @@ def toggle_cell(document: Document, ref: TileRef) -> bool:
     """Leaves a cell out, or takes it in; returns whether it is a tile now."""
     sheet = next_by_id(document.project.sheets, ref.sheet)
     cut, cell = next_by_id(sheet.cuts, ref.cut), Cell(ref.column, ref.row)
-    slices = Slices(_seen(document, sheet), cut)
+    slices = Slices(_seen(document, sheet), cut, sheet.parts_over(cut))
     held, filled = slices.holds(*cell), bool(slices.filled[ref.row, ref.column])
     left_out = tuple(one for one in cut.left_out if one != cell) + ((cell,) if held and filled else ())
     taken_in = tuple(one for one in cut.taken_in if one != cell) + ((cell,) if not held and not filled else ())

@@ -66,7 +66,7 @@ class Derived:
         state = self.document.state
         pictures = {sheet.id: state.pictures[sheet.id].seen(sheet) for sheet in state.project.sheets}
         made_from = (state.project.sheets, *pictures.values())
-        return self._keep(("sliced",), made_from, lambda: slices_of(pictures, state.project.cuts))
+        return self._keep(("sliced",), made_from, lambda: slices_of(pictures, state.project.sheets))
 
     def tile(self, ref: TileRef) -> Pixels | None:
         """Pixels of one tile, (height, width, 4) uint8 with straight alpha; none where its sheet lacks it."""

@@ -54,7 +54,7 @@ def pack_anew(document: Document, sheet_id: str, gaps: Gaps, *, unique: bool = F
     gone = 0
     loose = bool(sheet.images) or any(cut.pieces for cut in sheet.cuts)
     for cut in sheet.cuts:
-        slices = Slices(seen, cut)
+        slices = Slices(seen, cut, sheet.parts_over(cut))
         if cut.pieces:
             block, new = _pieces_block(slices, gaps)
         elif unique and not sheet.images:

@@ -3,7 +3,7 @@
 Pixels are kept with premultiplied alpha, so that laying one over another and averaging are plain arithmetic.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, stands_at
+from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef, orient
 
@@ -36,13 +37,13 @@ def straight(picture: Pixels) -> Pixels:
     return result
 
 
-def slices_of(pictures: Mapping[str, Pixels], cuts: Mapping[tuple[str, str], Cut]) -> dict[tuple[str, str], Slices]:
+def slices_of(pictures: Mapping[str, Pixels], sheets: Iterable[Sheet]) -> dict[tuple[str, str], Slices]:
     """The tiles of every cut that fits its picture, by (sheet, cut)."""
     sliced = {}
-    for (sheet, name), cut in cuts.items():
-        if sheet in pictures:
+    for sheet in sheets:
+        for cut in sheet.cuts:
             try:
-                sliced[sheet, name] = Slices(pictures[sheet], cut)
+                sliced[sheet.id, cut.id] = Slices(pictures[sheet.id], cut, sheet.parts_over(cut))
             except BadSheet:
                 continue  # reported by the checks; its tiles show as nothing
     return sliced

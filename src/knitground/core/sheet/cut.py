@@ -5,7 +5,7 @@ A cut is a grid (size, margin, spacing) over a rectangle of the picture, or a li
 picture. A tile's column and row never depend on the picture's size.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import MISSING, dataclass, fields
 from typing import Annotated, Any, Literal, NamedTuple
 
@@ -36,6 +36,11 @@ class Rect(NamedTuple):
     y: Offset
     width: Length
     height: Length
+
+    def touches(self, other: "Rect") -> bool:
+        """Whether the two share a pixel."""
+        across = self.x < other.x + other.width and other.x < self.x + self.width
+        return across and self.y < other.y + other.height and other.y < self.y + self.height
 
 
 class Cell(NamedTuple):
@@ -112,6 +117,13 @@ class CutGrid(NamedTuple):
 def region_of(cut: Cut, width: int, height: int) -> Rect:
     """The part of a picture that a cut lies on."""
     return cut.region or Rect(0, 0, width, height)
+
+
+def parts_over(cut: Cut, cuts: Sequence[Cut]) -> tuple[Rect, ...]:
+    """The parts of the picture that other cuts of a sheet take from one: those that are smaller than its own."""
+    size = cut.region.width * cut.region.height if cut.region else None
+    regions = (other.region for other in cuts if other.id != cut.id and other.region is not None)
+    return tuple(part for part in regions if size is None or part.width * part.height < size)
 
 
 def grid_of(cut: Cut, width: int, height: int) -> CutGrid:

@@ -13,7 +13,7 @@ from PIL import Image, UnidentifiedImageError
 from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.errors import BadSheet
-from knitground.core.sheet.cut import Cut, only_what_is_said
+from knitground.core.sheet.cut import Cut, Rect, only_what_is_said, parts_over
 
 LARGEST_SIDE = 16384
 MOST_PIXELS = 2**26
@@ -55,6 +55,10 @@ class Sheet:
     def files(self) -> tuple[str, ...]:
         """The image files, relative to the project's folder."""
         return self.images or (self.file,)
+
+    def parts_over(self, cut: Cut) -> tuple[Rect, ...]:
+        """The parts of the picture that other cuts take from one; the images of a collection never overlap."""
+        return () if self.images else parts_over(cut, self.cuts)
 
     @property
     def clearing(self) -> "Clearing":

@@ -1,20 +1,24 @@
 """The tiles that a cut makes of a picture: which cells are tiles, and their pixels."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.cut import Cut, grid_of, region_of, slice_tiles, tile_rect
+from knitground.core.sheet.cut import Cut, Rect, grid_of, region_of, slice_tiles, tile_rect
 
 
 class Slices:
-    """Tiles of one cut on one picture, (H, W, 4) uint8 with straight alpha; raises BadSheet where it does not fit."""
+    """Tiles of one cut on one picture, (H, W, 4) uint8 with straight alpha; raises BadSheet where it does not fit.
 
-    def __init__(self, picture: NDArray[np.uint8], cut: Cut) -> None:
+    `over` are parts of the picture that are cut by numbers of their own: what of this cut lies under them is no tile.
+    """
+
+    def __init__(self, picture: NDArray[np.uint8], cut: Cut, over: Sequence[Rect] = ()) -> None:
         self.cut = cut
+        self.over = over
         self.picture = picture
         self.grid = grid_of(cut, picture.shape[1], picture.shape[0])
 
@@ -27,9 +31,17 @@ class Slices:
         return np.asarray(alpha.any(axis=(2, 3, 4)), dtype=bool)
 
     @cached_property
+    def covered(self) -> NDArray[np.bool_]:
+        """Which cells other parts lie over, (rows, columns) bool."""
+        covered = np.zeros((self.grid.rows, self.grid.columns), dtype=bool)
+        for part in self.over:
+            covered[self._under(part)] = True
+        return covered
+
+    @cached_property
     def held(self) -> NDArray[np.bool_]:
         """Which cells are tiles, (rows, columns) bool: those that hold something, but for what the cut says of some."""
-        held = self.filled.copy()
+        held = self.filled & ~self.covered
         for cells, value in ((self.cut.left_out, False), (self.cut.taken_in, True)):
             for column, row in cells:
                 if row < self.grid.rows and column < self.grid.columns:
@@ -53,6 +65,21 @@ class Slices:
         """Columns and rows of all tiles, in reading order."""
         for row, column in np.argwhere(self.held).tolist():
             yield column, row
+
+    def _under(self, part: Rect) -> tuple[slice, slice] | NDArray[np.bool_]:
+        """The cells that a part of the picture touches, as an index."""
+        if self.cut.pieces:
+            return np.array([[piece.touches(part) for piece in self.cut.pieces]])
+        first, cut = tile_rect(self.cut, 0, 0), self.cut
+        rows = slice(
+            max(0, -(-(part.y - first.y - cut.tile_height + 1) // cut.pitch_y)),
+            max(0, -(-(part.y + part.height - first.y) // cut.pitch_y)),
+        )
+        columns = slice(
+            max(0, -(-(part.x - first.x - cut.tile_width + 1) // cut.pitch_x)),
+            max(0, -(-(part.x + part.width - first.x) // cut.pitch_x)),
+        )
+        return rows, columns
 
     @property
     def _numbers(self) -> range:
@@ -83,7 +110,11 @@ def left_over(slices: Slices) -> LeftOver:
     height, width = slices.picture.shape[:2]
     x, y, wide, high = region_of(cut, width, height)
     right, bottom = min(x + wide, width), min(y + high, height)
-    seen = slices.picture[y:bottom, x:right, 3]
+    seen = slices.picture[y:bottom, x:right, 3] > 0
+    for part in slices.over:
+        seen[
+            max(0, part.y - y) : max(0, part.y + part.height - y), max(0, part.x - x) : max(0, part.x + part.width - x)
+        ] = False
     over = [
         (left, seen[part].any(), margin, spacing)
         for left, part, margin, spacing in (
