@@ -265,3 +265,19 @@ def test_handles_of_a_part_at_the_edge_of_the_view_can_be_taken_hold_of(window, 
     assert all(view.rect().adjusted(4, 4, -4, -4).contains(handles[name].toPoint()) for name in ("part", "margin"))
     hand.drag(view, handles["part"], handles["part"] + QPointF(16, 0))
     assert cut_of(window).region.x == 8
+
+
+def test_a_new_ground_is_of_the_tiles_at_hand_and_never_of_a_cut_that_has_none(window, hand, panel):
+    new = window.panels["ground"]._usual_size
+    assert new() == (16, 16)
+    QTest.mouseClick(panel.cut_card.add, LEFT)
+    hand.drag(panel.view, at(panel, 109.6, 3.6), at(panel, 188.4, 82.4))
+    panel.show_work("Tiles")
+    hand.click(panel.view, at(panel, 114, 8))
+    assert new() == (8, 8)
+    window.session.choose(tile=None)
+    assert new() == (16, 16)
+    window.session.document.state.pictures["two"].pixels[:, :100] = 0
+    window.session.document.redrawn(panel.view.sheet, window.session.document.state.pictures["two"])
+    panel.cut_card.grid.boxes["margin_x"].setValue(1)
+    assert new() == (8, 8)

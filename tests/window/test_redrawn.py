@@ -54,7 +54,7 @@ def test_a_half_written_picture_is_waited_for(window, qtbot, on_disk):
     before, new = drawn(window), redrawn(8)
     on_disk.write_bytes(new[: len(new) // 2])
     pending = window.keeper._watcher._pending
-    qtbot.waitUntil(lambda: pending.get("art", ((), 0))[1] >= 2, timeout=3000)
+    qtbot.waitUntil(lambda: pending.get((on_disk,), ((), 0))[1] >= 2, timeout=3000)
     assert np.array_equal(drawn(window), before)
     on_disk.write_bytes(new)
     qtbot.waitUntil(lambda: not np.array_equal(drawn(window), before), timeout=3000)
@@ -107,7 +107,7 @@ def test_the_file_that_a_sheet_was_added_from_is_followed(window, qtbot, tmp_pat
 def test_a_vanished_folder_does_no_harm(window, qtbot, on_disk):
     before = drawn(window)
     shutil.rmtree(on_disk.parent)
-    qtbot.waitUntil(lambda: "art" in window.keeper._watcher._pending, timeout=3000)
+    qtbot.waitUntil(lambda: (on_disk,) in window.keeper._watcher._pending, timeout=3000)
     assert np.array_equal(drawn(window), before)
 
 
@@ -118,3 +118,20 @@ def test_a_picture_that_was_exchanged_here_is_kept_and_the_conflict_told(window,
     on_disk.write_bytes(redrawn(22))
     qtbot.waitUntil(lambda: "exchanged here" in window.ledger._message.text(), timeout=3000)
     assert document.state.pictures["art"] is new
+
+
+def test_a_drawing_taken_over_from_outside_the_project_is_to_be_saved(window, qtbot, on_disk, tmp_path):
+    path = tmp_path / "fresh.png"
+    path.write_bytes(redrawn(12))
+    window.keeper.add_sheet_file(path)
+    assert window.keeper.save()
+    document = window.session.document
+    assert not document.changed
+    before, new = document.state.pictures["fresh"], redrawn(14)
+    path.write_bytes(new)
+    qtbot.waitUntil(lambda: document.state.pictures["fresh"] is not before, timeout=3000)
+    assert document.changed
+    assert window.windowTitle().startswith("Test •")
+    assert window.keeper.save()
+    assert (on_disk.parent / "fresh.png").read_bytes() == new
+    assert not document.changed

@@ -26,7 +26,7 @@ class Watcher(QObject):
         self._session = session
         self._system = QFileSystemWatcher(self)
         self._known: dict[Path, Signature | None] = {}
-        self._pending: dict[str, tuple[tuple[Signature | None, ...], int]] = {}
+        self._pending: dict[tuple[Path, ...], tuple[tuple[Signature | None, ...], int]] = {}
         self._origins: dict[str, tuple[object, Path]] = {}
         self._reading = False
         self._soon = QTimer(self, singleShot=True, interval=_SETTLE_MS)
@@ -58,11 +58,13 @@ class Watcher(QObject):
         for one in self._sheets():
             now = tuple(signature(path) for path in one.paths)
             if now == tuple(self._known.get(path) for path in one.paths):
-                self._pending.pop(one.sheet.id, None)
+                self._pending.pop(one.paths, None)
                 continue
-            before, tries = self._pending.get(one.sheet.id, ((), 0))
-            self._pending[one.sheet.id] = now, tries + 1 if before == now else 0
-            if before != now or None in now:
+            before, tries = self._pending.get(one.paths, ((), 0))
+            self._pending[one.paths] = now, tries + 1 if before == now else 0
+            if None in now:
+                continue  # a file that is away is looked for at leisure
+            if before != now:
                 self._soon.start()
                 continue
             self._read(one, now)
@@ -83,11 +85,11 @@ class Watcher(QObject):
         document, one, now, picture = found
         if document is not self._session.document:
             return
-        _, tries = self._pending.get(one.sheet.id, ((), 0))
+        _, tries = self._pending.get(one.paths, ((), 0))
         if picture is None and tries < _GIVE_UP_AFTER:
             self._soon.start()  # perhaps it is only half written
             return
-        self._pending.pop(one.sheet.id, None)
+        self._pending.pop(one.paths, None)
         self._known |= dict(zip(one.paths, now, strict=True))
         if picture is None:
             self._session.said.emit(

@@ -17,6 +17,7 @@ from knitground.core.tiles.tile import TileRef
 
 _SIDE = 190
 _FIRST_SIZE = (48, 36)
+_USUAL = (16, 16)
 
 
 class GroundPanel(QWidget):
@@ -93,14 +94,24 @@ class GroundPanel(QWidget):
 
     def new_ground(self) -> None:
         """Asks for a new ground and makes it."""
-        cuts = list(self._session.document.project.cuts.values())
-        tile = (cuts[0].tile_width, cuts[0].tile_height) if cuts else (16, 16)
-        dialog = GroundDialog(
-            self, "New ground", f"Ground {len(self._session.document.project.grounds) + 1}", _FIRST_SIZE, tile
-        )
+        name = f"Ground {len(self._session.document.project.grounds) + 1}"
+        dialog = GroundDialog(self, "New ground", name, _FIRST_SIZE, self._usual_size())
         if dialog.exec() and dialog.name.text().strip():
             name = dialog.name.text().strip()
             self._session.attempt(lambda: self._make(name, dialog.size_in_cells, dialog.tile_size))
+
+    def _usual_size(self) -> tuple[int, int]:
+        """The tile size that a new ground had best have: of the cut at hand, or of the first grid that has tiles."""
+        grids = [
+            one for one in self._session.derived.sliced().values()
+            if one.held.any() and not one.cut.pieces and one.cut.anchor is None
+        ]  # fmt: skip
+        tile = self._session.tile
+        at_hand = self._session.derived.sliced().get((tile.sheet, tile.cut)) if tile else None
+        if not grids:
+            return _USUAL
+        best = at_hand if at_hand in grids else grids[0]
+        return best.cut.tile_width, best.cut.tile_height
 
     def _make(self, name: str, size: tuple[int, int], tile: tuple[int, int]) -> None:
         """A ground with a layer for all that can be laid, as one step."""

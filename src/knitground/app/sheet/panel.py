@@ -89,8 +89,8 @@ class SheetPanel(QWidget):
         """Shows the sheet as it is."""
         sheet = self.view.sheet
         self._stack.setCurrentIndex(0 if sheet is None else 1)
-        if sheet is None:
-            return
+        if sheet is None or not self.isVisible():
+            return  # other stages need not wait for what is not seen
         self._show_chips(sheet)
         fill_box(self._backdrop, [(title, name) for name, title in BACKDROPS.items()], self._session.backdrop)
         self._cards.currentWidget().refresh()
@@ -111,6 +111,9 @@ class SheetPanel(QWidget):
             chip.setCheckable(True)
             chip.setChecked(cut.id == shown[1])
             self._chips.addWidget(chip)
+
+    def showEvent(self, event: object) -> None:
+        self.refresh()
 
     def show_work(self, title: str) -> None:
         """Changes over between cutting and the tiles."""

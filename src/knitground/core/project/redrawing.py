@@ -64,6 +64,8 @@ def take_over(document: Document, one: Watched, picture: Picture) -> Taken:
         return "same"
     if any(document.filed.get(path, known) is not known for path in one.paths):
         return "kept"
+    if any(path not in document.filed for path in one.paths):
+        document.mark_unsaved()  # it was drawn anew elsewhere than in the project's folder
     document.redrawn(sheet, picture)
     for path in one.paths:
         if path in document.filed:

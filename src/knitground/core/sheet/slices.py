@@ -107,6 +107,9 @@ class LeftOver(NamedTuple):
 def left_over(slices: Slices) -> LeftOver:
     """What a cut leaves over; nothing where no art lies beyond its last tiles."""
     cut, grid = slices.cut, slices.grid
+    sides = (grid.left_over_x, cut.margin_x, cut.spacing_x), (grid.left_over_y, cut.margin_y, cut.spacing_y)
+    if all(left in (0, margin, spacing, margin + spacing) for left, margin, spacing in sides):
+        return LeftOver(0, 0)
     height, width = slices.picture.shape[:2]
     x, y, wide, high = region_of(cut, width, height)
     right, bottom = min(x + wide, width), min(y + high, height)
@@ -115,13 +118,8 @@ def left_over(slices: Slices) -> LeftOver:
         seen[
             max(0, part.y - y) : max(0, part.y + part.height - y), max(0, part.x - x) : max(0, part.x + part.width - x)
         ] = False
-    over = [
-        (left, seen[part].any(), margin, spacing)
-        for left, part, margin, spacing in (
-            (grid.left_over_x, np.s_[:, seen.shape[1] - grid.left_over_x :], cut.margin_x, cut.spacing_x),
-            (grid.left_over_y, np.s_[seen.shape[0] - grid.left_over_y :], cut.margin_y, cut.spacing_y),
-        )
-    ]
+    art = seen[:, seen.shape[1] - grid.left_over_x :].any(), seen[seen.shape[0] - grid.left_over_y :].any()
     return LeftOver(*(
-        left if art and left not in (0, margin, spacing, margin + spacing) else 0 for left, art, margin, spacing in over
+        left if there and left not in (0, margin, spacing, margin + spacing) else 0
+        for there, (left, margin, spacing) in zip(art, sides, strict=True)
     ))  # fmt: skip
