@@ -19,13 +19,14 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "tests"))
 
 import numpy as np
 
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.shapes import swept_disc
+from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
-from knitground.core.ground.layers import Ground, TerrainLayer
-from knitground.core.ground.shapes import swept_disc
-from knitground.core.ground.window import Window
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.knit import knit
 from knitground.core.joins.table import compile_table
+from knitground.core.layers.terrain import TerrainLayer
 from making import make_document, tile
 
 SIDE = 4096
@@ -120,7 +121,7 @@ def measure_brush() -> None:
         planes = {layer.id: {"corners": patches(1025, 1025, 3, 90)} for layer in layers}
         knitted = Knitted(ground, planes, tables, 1)
         for layer in layers:
-            knitted.codes(layer.id, Window(0, 0, 1024, 1024))
+            knitted.codes(layer.id, CellRect(0, 0, 1024, 1024))
         times = []
         for number in range(12):
             spot = 200 + 50 * number
@@ -185,10 +186,9 @@ def measure_frames() -> None:
     from PySide6.QtWidgets import QApplication
 
     from knitground.app.main import make_application
-    from knitground.app.window import Window
 
     make_application()
-    window = Window()
+    window = CellRect()
     window.resize(1280, 800)
     window.show()
     document = make_document(SIDE, SIDE)

@@ -1,12 +1,18 @@
 """What the demo project defines: how its sheets are cut, what meets what, stitches, mixes and the recipe."""
 
+from art.paving import COLUMNS, COMBINATIONS
+from art.paving import VARIANTS as PAVING_VARIANTS
 from art.sheets import ARMS, ROOF_COLUMNS, SKYLIGHTS, VARIANTS, corner_combinations
 from art.terrains import TERRAINS
 from art.yard import PLACES, yard
-from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer
+from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.layers.shade import ShadeLayer
+from knitground.core.layers.stitched import StitchedLayer
+from knitground.core.layers.terrain import TerrainLayer
+from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.model import Project
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
@@ -18,6 +24,7 @@ from knitground.core.tiles.tile import TileRef
 SLATE, MOSS, GRAVEL, SOIL = 1, 2, 3, 4
 PARAPET, SKYLIGHT = 1, 2
 GROUND = "long-roof"
+GLASSHOUSE = "glasshouse"
 STEAM = TileRef("steam", "frames", 0, 0)
 _PIECES = tuple(find_pieces(yard(), gap=1))
 _HIVE_FOOT = ((3, 8), (13, 8), (13, 14), (3, 14))
@@ -37,11 +44,12 @@ def project() -> Project:
             Sheet("yard", "sheets/yard.png", (Cut("pieces", 16, 16, pieces=_PIECES, gap=1, anchor="bottom"),)),
             Sheet("glasshouse", "sheets/glasshouse.png",
                   (Cut("parts", 32, 40, 0, 0, 2, 2, anchor="bottom", shape="isometric"),)),
+            Sheet("paving", "sheets/paving.png", (Cut("tops", 32, 16, 0, 0, 2, 2, anchor="bottom", shape="isometric"),)),
             Sheet("steam", "sheets/steam.png", (Cut("frames", 16, 24, anchor="bottom", offset_y=-9),)),
         ),
         tiles=_weights() | _said(),
         join_sets=(_cover(), _lines("gutters", "Copper gutters", "Gutter", "C", "#df9a60", 0),
-                   _lines("walks", "Plank walks", "Planks", "P", "#d3a868", 16)),
+                   _lines("walks", "Plank walks", "Planks", "P", "#d3a868", 16), _paving()),
         stitch_sets=(_walls(),),
         mixes=_mixes(),
         recipes=(
@@ -53,13 +61,30 @@ def project() -> Project:
                 TerrainLayer("cover", "Cover", "cover", "corner"),
                 TerrainLayer("gutters", "Gutters", "gutters", "edge"),
                 TerrainLayer("walks", "Walks", "walks", "edge"),
+                ShadeLayer("dusk", "Dusk", (Terrain("Under the wall", "U", "#8f90b8"),)),
                 StitchedLayer("walls", "Walls", "walls"),
                 TileLayer("plants", "Plants"),
                 TileLayer("props", "Props"),
                 TileLayer("air", "Air"),
             )),
+            Ground(GLASSHOUSE, "Glasshouse", 18, 14, 32, 16, (
+                TerrainLayer("floor", "Floor", "paving", "corner"),
+                TileLayer("back-walls", "Back walls", stacking="depth", group="House"),
+                TileLayer("plants", "Plants", stacking="depth", group="House"),
+                TileLayer("walls", "Walls", stacking="depth", group="House"),
+                TileLayer("doors", "Doors", stacking="depth", group="House"),
+                TileLayer("roof", "Roof", opacity=0.55, group="House"),
+                ShadeLayer("evening", "Evening", (
+                    Terrain("Shadow", "S", "#7f83ad"), Terrain("Lamp light", "L", "#ffe0a6"),
+                )),
+            ), "diamond"),
         ),
     )  # fmt: skip
+
+
+def part(column: int, row: int) -> TileRef:
+    """A tile of the glasshouse sheet."""
+    return TileRef("glasshouse", "parts", column, row)
 
 
 def prop(column: int, row: int) -> TileRef:
@@ -97,6 +122,8 @@ def _weights() -> dict[TileRef, TileNotes]:
     weights = {}
     for terrain, refs in _plain_tiles().items():
         weights |= {ref: TileNotes(weight) for ref, weight in zip(refs, _WEIGHTS[terrain], strict=True)}
+    rare = {0: 14.0, 15: 9.0, 16: 0.7, 17: 1.2, 18: 0.8, 19: 0.8, 20: 0.7, 21: 0.9, 22: 5.0, 23: 5.0}
+    weights |= {TileRef("paving", "tops", n % COLUMNS, n // COLUMNS): TileNotes(weight) for n, weight in rare.items()}
     return weights
 
 
@@ -134,6 +161,13 @@ def _lines(name: str, title: str, terrain: str, letter: str, colour: str, first:
         if any(arms) and not (name == "walks" and all(arms))
     }
     return JoinSet(name, title, "edge", (Terrain(terrain, letter, colour),), True, labels)
+
+
+def _paving() -> JoinSet:
+    tiles = [*COMBINATIONS, *((terrain,) * 4 for terrain, count in PAVING_VARIANTS.items() for _ in range(count))]
+    labels = {TileRef("paving", "tops", n % COLUMNS, n // COLUMNS): corners for n, corners in enumerate(tiles)}
+    terrains = Terrain("Slabs", "B", "#dfcfae"), Terrain("Lawn", "L", "#94b650")
+    return JoinSet("paving", "Paving", "corner", terrains, False, labels)
 
 
 def _walls() -> StitchSet:

@@ -1,19 +1,22 @@
-"""Lays the Long Roof: what an artist would paint by hand, the recipe, and the throws of the mixes."""
+"""Lays the grounds of the demo: what an artist would paint by hand, the recipe, and the throws of the mixes."""
 
 from itertools import pairwise
 
 import numpy as np
 
 from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, STEAM, piece, prop
-from knitground.core.ground.layers import next_by_id, plane_shapes
-from knitground.core.ground.shapes import Shape, edge_run, edge_shapes, rectangle, swept_disc
-from knitground.core.ground.window import Window
+from glasshouse_ground import lay_glasshouse
+from knitground.core.edits.growing import grow
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.shapes import Shape, walk
+from knitground.core.grid.square import SquareBoard
+from knitground.core.ground.ground import by_id
 from knitground.core.grow.mix import throw_mix
-from knitground.core.grow.recipe import run_step, step_seed
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
 
 _WIDTH, _HEIGHT = 64, 48
+_BOARD = SquareBoard(_HEIGHT, _WIDTH)
 _DOORS = {
     (15, 24),
     (16, 24),
@@ -38,7 +41,7 @@ _HIVE_ROWS = [(y, x) for y in (7, 11, 17) for x in range(5, 26, 3) if (y, x) not
 
 
 def lay(document: Document) -> None:
-    """Paints every layer of the Long Roof, from bare planes."""
+    """Paints every layer of both grounds, from bare planes."""
     _cover(document)
     _recipe(document)
     _lines(document)
@@ -46,31 +49,26 @@ def lay(document: Document) -> None:
     _props(document)
     _plants(document)
     _air(document)
+    _dusk(document)
+    lay_glasshouse(document)
 
 
 def _cover(document: Document) -> None:
-    plane = (_HEIGHT + 1, _WIDTH + 1)
-
     def paint(shape: Shape, terrain: int) -> None:
         document.paint("paint", GROUND, "cover", "corners", shape, terrain)
 
-    paint(rectangle(plane, (0, 0), (_HEIGHT, _WIDTH)), SLATE)
+    paint(_BOARD.box("corners", (0, 0), (_HEIGHT, _WIDTH)), SLATE)
     for start, end, radius in (((9, 9), (9, 24), 4), ((17, 8), (17, 24), 4), ((12, 7), (14, 26), 4)):
-        paint(swept_disc(plane, start, end, radius), GRAVEL)
+        paint(_BOARD.disc("corners", start, end, radius), GRAVEL)
     for start, end, radius in (((35, 46), (36, 57), 3), ((39, 50), (42, 55), 3), ((36, 47), (30, 47), 2)):
-        paint(swept_disc(plane, start, end, radius), GRAVEL)
+        paint(_BOARD.disc("corners", start, end, radius), GRAVEL)
     for left, top, width, height in _BEDS:
-        paint(rectangle(plane, (top, left), (top + height, left + width)), SOIL)
-    paint(swept_disc(plane, (33, 35), (33, 37), 1), SOIL)
+        paint(_BOARD.box("corners", (top, left), (top + height, left + width)), SOIL)
+    paint(_BOARD.disc("corners", (33, 35), (33, 37), 1), SOIL)
 
 
 def _recipe(document: Document) -> None:
-    recipe = next_by_id(document.project.recipes, "weathering")
-    for index, step in enumerate(recipe.steps):
-        laid = run_step(step, document.state.planes[GROUND][step.layer], step_seed(recipe, index))
-        for name, plane in laid.items():
-            whole = Shape(Window(0, 0, *plane.shape), np.ones(plane.shape, dtype=bool))
-            document.paint("grow", GROUND, step.layer, name, whole, plane)
+    grow(document, by_id(document.project.recipes, "weathering"))
 
 
 def _lines(document: Document) -> None:
@@ -86,10 +84,9 @@ def _lines(document: Document) -> None:
         [(37, 45), (37, 56)], [(37, 47), (20, 47), (12, 47)], [(12, 46), (6, 46), (4, 46)],
     ]  # fmt: skip
     for layer, runs in (("gutters", gutters), ("walks", walks)):
-        planes = plane_shapes(document.project.grounds[0].layer(layer), _HEIGHT, _WIDTH)
         for run in runs:
             for start, end in pairwise(run):
-                for plane, shape in edge_shapes(edge_run(start, end), planes).items():
+                for plane, shape in _BOARD.edges(walk(start, end)).items():
                     document.paint("draw", GROUND, layer, plane, shape, 1)
 
 
@@ -101,15 +98,15 @@ def _walls(document: Document) -> None:
         plan[y, x] = 0
     for left, top, width, height in _SKYLIGHTS:
         plan[top : top + height, left : left + width] = SKYLIGHT
-    document.paint("draw", GROUND, "walls", "plan", Shape(Window(0, 0, *plan.shape), plan > 0), plan)
+    document.paint("draw", GROUND, "walls", "plan", Shape(CellRect(0, 0, *plan.shape), plan > 0), plan)
 
 
 def _props(document: Document) -> None:
-    hives = next_by_id(document.project.mixes, "hives")
+    hives = by_id(document.project.mixes, "hives")
     codes = [document.palette.code(part.tile) for part in hives.parts]
     for y, x in _HIVE_ROWS:
-        thrown = throw_mix(codes, [part.weight for part in hives.parts], 5, Window(y, x, 1, 1))
-        document.paint("mix", GROUND, "props", "cells", rectangle((_HEIGHT, _WIDTH), (y, x), (y, x)), thrown)
+        thrown = throw_mix(codes, [part.weight for part in hives.parts], 5, CellRect(y, x, 1, 1))
+        document.paint("mix", GROUND, "props", "cells", _BOARD.box("cells", (y, x), (y, x)), thrown)
     tall = [
         (4, 14, 0),
         (26, 8, 0),
@@ -148,8 +145,8 @@ def _plants(document: Document) -> None:
     taken = (np.asarray(planes["walls"]["plan"]) > 0) | (np.asarray(planes["props"]["cells"]) > 0)
     for level, upright in ((across, along), pipes):
         taken |= (level[:-1] > 0) | (level[1:] > 0) | (upright[:, :-1] > 0) | (upright[:, 1:] > 0)
-    meadow = next_by_id(document.project.mixes, "meadow")
-    window = Window(0, 0, _HEIGHT, _WIDTH)
+    meadow = by_id(document.project.mixes, "meadow")
+    window = CellRect(0, 0, _HEIGHT, _WIDTH)
     codes = [document.palette.code(part.tile) for part in meadow.parts]
     thrown = throw_mix(codes, [part.weight for part in meadow.parts], 12, window)
     green = (squares == MOSS).all(axis=0) & ~taken
@@ -167,6 +164,15 @@ def _air(document: Document) -> None:
         _put(document, x, y, STEAM, "air")
 
 
+def _dusk(document: Document) -> None:
+    """The walls throw a soft shadow to the south and east."""
+    plan = np.asarray(document.state.planes[GROUND]["walls"]["plan"]) == PARAPET
+    below = np.zeros((_HEIGHT + 1, _WIDTH + 1), dtype=bool)
+    below[1:, 1:] = plan
+    shape = Shape(CellRect(0, 0, *below.shape), below)
+    document.paint("shade", GROUND, "dusk", "corners", shape, 1)
+
+
 def _put(document: Document, x: int, y: int, ref: TileRef, layer: str = "props") -> None:
-    cell = rectangle((_HEIGHT, _WIDTH), (y, x), (y, x))
+    cell = _BOARD.box("cells", (y, x), (y, x))
     document.paint("draw", GROUND, layer, "cells", cell, document.palette.code(ref))

@@ -13,7 +13,6 @@ sys.path.insert(0, str(HERE))
 
 from knitground.core.deliver import game_json, png  # noqa: E402
 from knitground.core.errors import KnitGroundError  # noqa: E402
-from knitground.core.ground.layers import blank_planes  # noqa: E402
 from knitground.core.project.derived import Derived  # noqa: E402
 from knitground.core.project.document import Document  # noqa: E402
 from knitground.core.project.file import inside, load_project  # noqa: E402
@@ -27,7 +26,7 @@ APIARY = HERE / "apiary"
 def fresh(project: Project) -> Document:
     """A document with the sheets' pictures and bare grounds."""
     pictures = {s.id: Picture.decode(read_file(inside(APIARY, s.file)), s.file) for s in project.sheets}
-    planes = {g.id: {la.id: blank_planes(la, g.height, g.width) for la in g.layers} for g in project.grounds}
+    planes = {g.id: {la.id: la.blank(g.board, project) for la in g.layers} for g in project.grounds}
     return Document(State(project, pictures, planes), Palette())
 
 
@@ -45,7 +44,7 @@ def draw_anew() -> None:
 
 def run_chain(out: Path) -> None:
     """From the sheets and the project's definitions to a delivered ground; nothing painted is taken over."""
-    state, _ = load_project(APIARY)
+    state, _, _ = load_project(APIARY)
     document = fresh(state.project)
     lay(document)
     derived = Derived(document)

@@ -8,11 +8,24 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer, blank_planes
+from knitground.core.edits.sheets import insert_sheet, read_sheet
+from knitground.core.grid import GridKind
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.shapes import Shape
+from knitground.core.grid.square import SquareBoard
+from knitground.core.ground.ground import Ground
+from knitground.core.ground.knitted import Knitted
 from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.layers.stitched import StitchedLayer
+from knitground.core.layers.terrain import TerrainLayer
+from knitground.core.layers.tiles import TileLayer
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Picture, Project, State
-from knitground.core.project.operations import insert_sheet, read_sheet
+from knitground.core.render.atlas import Atlas
+from knitground.core.render.compositor import Scale
+from knitground.core.render.scene import Scene, scene_of
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import Stitch, StitchSet
@@ -71,15 +84,15 @@ def stitch_set() -> StitchSet:
     return StitchSet("walls", "Walls", (Terrain("Wall", "W", "#808080"),), (front, top))
 
 
-def make_document(width: int = 20, height: int = 15) -> Document:
-    """A project with one sheet, all three kinds of sets, and a ground with all three kinds of layers."""
+def make_document(width: int = 20, height: int = 15, grid: GridKind = "square") -> Document:
+    """A project with one sheet, all three kinds of sets, and a ground with a layer of each kind that lays tiles."""
     layers = (
         TerrainLayer("areas", "Areas", "areas", "corner"),
         TerrainLayer("lines", "Lines", "lines", "edge"),
         StitchedLayer("walls", "Walls", "walls"),
         TileLayer("things", "Things"),
     )
-    ground = Ground("ground", "Ground", width, height, SIDE, SIDE, layers)
+    ground = Ground("ground", "Ground", width, height, SIDE, SIDE, layers, grid)
     project = Project(
         name="Test",
         sheets=(Sheet("art", "sheets/art.png", (Cut("tiles", SIDE, SIDE),)),),
@@ -88,9 +101,20 @@ def make_document(width: int = 20, height: int = 15) -> Document:
         grounds=(ground,),
     )
     data = png(sheet_of_tiles(16, 4))
-    planes = {"ground": {layer.id: blank_planes(layer, height, width) for layer in layers}}
-    planes["ground"]["areas"]["corners"][:] = 1
+    planes = {"ground": {layer.id: layer.blank(ground.board, project) for layer in layers}}
     return Document(State(project, {"art": Picture.decode(data, "art.png")}, planes), Palette())
+
+
+def poke(document: Document, layer: str, plane: str, where, values, ground: str = "ground") -> None:
+    """Sets a part of a plane, given as an index of NumPy."""
+    array = np.array(document.state.planes[ground][layer][plane])
+    array[where] = values
+    document.put_planes("poke", ground, {layer: {plane: Plane.of(array)}})
+
+
+def plane_of(document: Document, layer: str, plane: str, ground: str = "ground") -> np.ndarray:
+    """A plane as an array."""
+    return np.asarray(document.state.planes[ground][layer][plane])
 
 
 def with_labels_removed(document: Document, count: int) -> None:
@@ -104,3 +128,27 @@ def with_labels_removed(document: Document, count: int) -> None:
 def add_sheet(document: Document, name: str, data: bytes) -> str:
     """Adds a picture to a document as the window does; returns the sheet's id."""
     return insert_sheet(document, name, *read_sheet(name, data))
+
+
+def rectangle(plane: tuple[int, int], start: tuple[int, int], end: tuple[int, int]) -> Shape:
+    """All places of a plane of this size between two opposite ones."""
+    return SquareBoard(*plane).box("cells", start, end)
+
+
+def swept_disc(plane: tuple[int, int], start: tuple[int, int], end: tuple[int, int], radius: float) -> Shape:
+    """What a disc covers of a plane of this size on its way."""
+    return SquareBoard(*plane).disc("cells", start, end, radius)
+
+
+def cell_pixels(derived: Derived, cells: CellRect, ground: str = "ground", scale: Scale = Scale()) -> np.ndarray:
+    """Pixels of a rectangle of cells of a square ground, as they are drawn."""
+    knitted = derived.knitted(ground)
+    return derived.pixels(ground, knitted.ground.projection.reduced(scale.level).bounds(cells), scale)
+
+
+def scene_of_codes(codes: np.ndarray, atlas: Atlas, grid: GridKind = "square", **header) -> Scene:
+    """A scene of one layer that holds these cell codes."""
+    layer = TileLayer("layer", "Layer", **header)
+    ground = Ground("g", "G", codes.shape[1], codes.shape[0], atlas.tile_width, atlas.tile_height, (layer,), grid)
+    planes = {"layer": {"cells": Plane.of(codes.astype(np.int32))}}
+    return scene_of(Knitted(ground, planes, {}, 1), atlas)

@@ -8,15 +8,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from knitground.core.ground.window import Window
-from knitground.core.project import noting, operations
+from knitground.core.edits.merging import merge_twins
+from knitground.core.edits.notes import add_tag, notes_of, set_weight
+from knitground.core.edits.things import put
+from knitground.core.grid.rect import CellRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
-from knitground.core.project.moving import merge_twins, users
+from knitground.core.project.naming import users
 from knitground.core.tiles.alike import inverse, like, twins
 from knitground.core.tiles.tile import TileRef, orient, turned_further
-from making import SIDE, make_document, png, tile
+from making import SIDE, cell_pixels, make_document, png, poke, tile
 
 ways = st.integers(0, 7)
 pictures = hnp.arrays(np.uint8, (4, 4, 4), elements=st.sampled_from([0, 90, 255]))
@@ -71,12 +73,12 @@ def lay_all(document: Document) -> np.ndarray:
     for column in range(6):
         for way in range(8):
             code = document.palette.code(tile(column, 3), way)
-            document.state.planes["ground"]["things"]["cells"][way, column] = code
+            poke(document, "things", "cells", np.s_[way, column], code)
     return look(document)
 
 
 def look(document: Document) -> np.ndarray:
-    return Derived(document).pixels("ground", Window(0, 0, 10, 10))
+    return cell_pixels(Derived(document), CellRect(0, 0, 10, 10))
 
 
 def merged(document: Document, *, turned: bool = True):
@@ -88,7 +90,7 @@ def test_merging_shifts_nothing_on_any_map_and_can_be_undone(document):
     result = merged(document)
     assert (result.gone, result.kept) == (4, ())
     assert np.array_equal(look(document), before)
-    laid = set(np.unique(document.state.planes["ground"]["things"]["cells"] & 0xFFFFFF).tolist()) - {0}
+    laid = set(np.unique(np.asarray(document.state.planes["ground"]["things"]["cells"]) & 0xFFFFFF).tolist()) - {0}
     assert {document.palette.ref(number) for number in laid} == {tile(0, 3), tile(4, 3)}
     assert Derived(document).tile(tile(1, 3)) is None
     document.undo()
@@ -103,7 +105,7 @@ def test_exact_copies_alone_can_be_merged(document):
 def test_a_turned_copy_that_a_set_names_stays_and_says_why(document):
     areas = document.project.join_sets[0]
     labels = {**areas.labels, tile(2, 3): (1, 2, 1, 2), tile(1, 3): (2, 1, 2, 1)}
-    operations.put(document, "x", "join_sets", replace(areas, labels=labels))
+    put(document, "x", "join_sets", replace(areas, labels=labels))
     result = merged(document)
     assert result.gone == 3
     assert result.kept[0][0] == tile(2, 3)
@@ -115,9 +117,9 @@ def test_a_turned_copy_that_a_set_names_stays_and_says_why(document):
 def test_copies_that_are_labelled_or_described_otherwise_stay(document):
     areas = document.project.join_sets[0]
     labels = {**areas.labels, tile(0, 3): (1, 2, 1, 2), tile(1, 3): (2, 1, 2, 1)}
-    operations.put(document, "x", "join_sets", replace(areas, labels=labels))
-    noting.add_tag(document, [tile(0, 3)], "one")
-    noting.add_tag(document, [tile(5, 3)], "two")
+    put(document, "x", "join_sets", replace(areas, labels=labels))
+    add_tag(document, [tile(0, 3)], "one")
+    add_tag(document, [tile(5, 3)], "two")
     reasons = dict(merged(document, turned=False).kept)
     assert "labels the two differently" in reasons[tile(1, 3)]
     assert "described differently" in reasons[tile(5, 3)]
@@ -126,11 +128,11 @@ def test_copies_that_are_labelled_or_described_otherwise_stay(document):
 def test_variants_that_merge_keep_their_common_share(document):
     areas = document.project.join_sets[0]
     labels = {**areas.labels, tile(0, 3): (1, 1, 1, 1), tile(1, 3): (1, 1, 1, 1)}
-    operations.put(document, "x", "join_sets", replace(areas, labels=labels))
-    noting.set_weight(document, [tile(0, 3)], 2)
-    noting.set_weight(document, [tile(1, 3)], 3)
+    put(document, "x", "join_sets", replace(areas, labels=labels))
+    set_weight(document, [tile(0, 3)], 2)
+    set_weight(document, [tile(1, 3)], 3)
     merged(document, turned=False)
-    assert noting.notes_of(document, tile(0, 3)).weight == 5
+    assert notes_of(document, tile(0, 3)).weight == 5
 
 
 def test_users_are_counted_by_name(document):

@@ -4,18 +4,18 @@ import numpy as np
 import pytest
 
 from knitground.core.check.seams import find_seams
-from knitground.core.ground.shapes import rectangle
-from knitground.core.project import operations
-from knitground.core.project.audit import all_findings, definition_findings
+from knitground.core.edits.notes import set_weight
+from knitground.core.edits.sets import add_join_set, set_labels
+from knitground.core.edits.sheets import set_cut
+from knitground.core.edits.things import put
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.project.noting import set_weight
+from knitground.core.project.ledger import Ledger, all_findings
 from knitground.core.project.proofing import LAYER, proof_ground
-from knitground.core.project.why import why
 from knitground.core.stitches.rules import Stitch
 from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import GAP, TileRef
-from making import DEMO, SIDE, tile, with_labels_removed
+from making import DEMO, SIDE, poke, rectangle, tile, with_labels_removed
 
 
 def findings_but_seams(document):
@@ -49,8 +49,8 @@ def test_a_missing_join_and_its_gaps_are_found_where_they_are(document):
 def test_a_hidden_stitch_is_found_with_what_hides_it(document):
     walls = document.project.stitch_sets[0]
     broad = Stitch(1, "........", tile(2, 2))
-    operations.put(document, "x", "stitch_sets", replace(walls, stitches=(broad, *walls.stitches)))
-    sentences = [finding.sentence for finding in definition_findings(Derived(document))]
+    put(document, "x", "stitch_sets", replace(walls, stitches=(broad, *walls.stitches)))
+    sentences = [finding.sentence for finding in Ledger(Derived(document)).findings]
     assert sentences == [
         "Walls: stitch 2 never fires, hidden by 1",
         "Walls: stitch 3 never fires, hidden by 1",
@@ -59,7 +59,7 @@ def test_a_hidden_stitch_is_found_with_what_hides_it(document):
 
 def test_a_plan_without_a_fitting_stitch_is_a_gap(document):
     walls = document.project.stitch_sets[0]
-    operations.put(document, "x", "stitch_sets", replace(walls, stitches=walls.stitches[:1]))
+    put(document, "x", "stitch_sets", replace(walls, stitches=walls.stitches[:1]))
     document.paint("p", "ground", "walls", "plan", rectangle((15, 20), (2, 2), (4, 4)), 1)
     findings = findings_but_seams(document)
     assert [(finding.kind, finding.count) for finding in findings] == [("gap", 6)]
@@ -69,10 +69,9 @@ def test_a_plan_without_a_fitting_stitch_is_a_gap(document):
 def test_tiles_of_another_size_and_lost_tiles_are_found(document):
     small = replace(document.project.sheets[0].cuts[0], id="small", tile_width=4, tile_height=4)
     sheet = document.project.sheets[0]
-    operations.put(document, "x", "sheets", replace(sheet, cuts=(*sheet.cuts, small)))
-    cells = document.state.planes["ground"]["things"]["cells"]
-    cells[3, 4] = document.palette.code(tile(1, 1)._replace(cut="small"))
-    cells[5, 6] = document.palette.code(tile(99, 1))
+    put(document, "x", "sheets", replace(sheet, cuts=(*sheet.cuts, small)))
+    poke(document, "things", "cells", np.s_[3, 4], document.palette.code(tile(1, 1)._replace(cut="small")))
+    poke(document, "things", "cells", np.s_[5, 6], document.palette.code(tile(99, 1)))
     findings = {finding.kind: finding for finding in findings_but_seams(document)}
     assert set(findings) == {"tile size", "lost tile", "fell away"}
     assert "1 cell of Ground, Things, first at 6, 5" in findings["fell away"].sentence
@@ -82,8 +81,8 @@ def test_tiles_of_another_size_and_lost_tiles_are_found(document):
 
 def test_a_cut_that_leaves_pixels_over_is_found(document):
     cut = document.project.sheets[0].cuts[0]
-    operations.set_cut(document, "art", replace(cut, tile_width=SIDE - 1))
-    found = definition_findings(Derived(document))
+    set_cut(document, "art", replace(cut, tile_width=SIDE - 1))
+    found = Ledger(Derived(document)).findings
     assert found[0].kind == "left over"
     assert "at the right" in found[0].sentence
 
@@ -91,7 +90,7 @@ def test_a_cut_that_leaves_pixels_over_is_found(document):
 def test_labels_off_the_sheet_are_found(document):
     areas = document.project.join_sets[0]
     labels = {**areas.labels, tile(3, 40): (1, 1, 2, 2)}
-    operations.put(document, "x", "join_sets", replace(areas, labels=labels))
+    put(document, "x", "join_sets", replace(areas, labels=labels))
     assert kinds(document) == ["lost tile", "fell away"]
 
 
@@ -108,69 +107,69 @@ def test_labels_off_the_sheet_are_found(document):
 )
 def test_every_tile_says_why_it_is_there(document, layer, row, column, says):
     document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (6, 6), (8, 8)), 2)
-    document.state.planes["ground"]["lines"]["along"][7, 8] = 1
+    poke(document, "lines", "along", np.s_[7, 8], 1)
     document.paint("p", "ground", "walls", "plan", rectangle((15, 20), (9, 9), (9, 9)), 1)
-    document.state.planes["ground"]["things"]["cells"][2, 2] = document.palette.code(tile(3, 3))
-    assert says in why(Derived(document), "ground", layer, row, column)
+    poke(document, "things", "cells", np.s_[2, 2], document.palette.code(tile(3, 3)))
+    assert says in Derived(document).why("ground", layer, row, column)
 
 
 def test_a_gap_and_a_variant_say_so_too(document):
     areas = document.project.join_sets[0]
     labels = {**areas.labels, tile(0, 3): (1, 1, 1, 1)}
-    operations.put(document, "x", "join_sets", replace(areas, labels=labels))
+    put(document, "x", "join_sets", replace(areas, labels=labels))
     set_weight(document, [tile(0, 0)], 3)
     derived = Derived(document)
-    says = why(derived, "ground", "areas", 0, 0)
+    says = derived.why("ground", "areas", 0, 0)
     assert "one of 2" in says
     assert ("75%" in says) == says.startswith("art 0, 0")
     assert ("25%" in says) == says.startswith("art 0, 3")
     with_labels_removed(document, 17)
-    assert "no tile" in why(derived, "ground", "areas", 0, 0)
+    assert "no tile" in derived.why("ground", "areas", 0, 0)
     with pytest.raises(IndexError):
-        why(derived, "ground", "areas", 99, 0)
+        derived.why("ground", "areas", 99, 0)
 
 
 def test_the_proof_is_knit_from_the_set_as_it_is(document):
     derived = Derived(document)
     proof = proof_ground(derived, document.project.join_sets[0])
     whole = (0, 0, proof.ground.height, proof.ground.width)
-    from knitground.core.ground.window import Window
+    from knitground.core.grid.rect import CellRect
 
-    codes = proof.codes(LAYER, Window(*whole))
+    codes = proof.codes(LAYER, CellRect(*whole))
     assert len(np.unique(codes)) == 16
     with_labels_removed(document, 2)
-    holes = proof_ground(derived, document.project.join_sets[0]).codes(LAYER, Window(*whole))
+    holes = proof_ground(derived, document.project.join_sets[0]).codes(LAYER, CellRect(*whole))
     assert np.array_equal(holes == GAP, np.isin(codes, [document.palette.code(tile(n, 0)) for n in (14, 15)]))
 
 
 def test_a_tile_labelled_in_part_is_told_and_not_laid(document):
-    operations.set_labels(document, "areas", [(tile(0, 0), 2)], 0)
+    set_labels(document, "areas", [(tile(0, 0), 2)], 0)
     findings = findings_but_seams(document)
     assert [finding.kind for finding in findings] == ["half labelled", "missing join", "gap"]
     assert "1 tile is labelled only in part, first art/tiles/0,0" in findings[0].sentence
     areas = document.project.join_sets[0]
-    operations.put(document, "bare", "join_sets", replace(areas, bare=True))
+    put(document, "bare", "join_sets", replace(areas, bare=True))
     assert "half labelled" not in kinds(document)
 
 
 def test_a_set_without_tiles_has_no_proof(document):
-    operations.add_join_set(document, "Empty", "corner", ("A", "B"))
+    add_join_set(document, "Empty", "corner", ("A", "B"))
     assert proof_ground(Derived(document), document.project.join_sets[-1]) is None
 
 
 def test_weights_change_what_is_knit(document):
     areas = document.project.join_sets[0]
     labels = {**areas.labels, tile(0, 3): (1, 1, 1, 1)}
-    operations.put(document, "x", "join_sets", replace(areas, labels=labels))
+    put(document, "x", "join_sets", replace(areas, labels=labels))
     derived = Derived(document)
-    from knitground.core.ground.window import Window
+    from knitground.core.grid.rect import CellRect
 
     def share() -> float:
-        codes = derived.knitted("ground").codes("areas", Window(0, 0, 15, 20))
+        codes = derived.knitted("ground").codes("areas", CellRect(0, 0, 15, 20))
         return float((codes == document.palette.code(tile(0, 3))).mean())
 
     assert 0.3 < share() < 0.7
-    operations.put(document, "w", "join_sets", document.project.join_sets[0])
+    put(document, "w", "join_sets", document.project.join_sets[0])
     document.define("w", replace(document.project, tiles={tile(0, 3): TileNotes(0.0)}))
     assert share() == 0
 

@@ -7,8 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from knitground.core.edits.cuts import add_cut, as_grid, guess_in, remove_cut, set_clearing, take_loose, toggle_cell
+from knitground.core.edits.sheets import set_cut
+from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest, BadSheet
-from knitground.core.project import cutting, operations
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
@@ -64,38 +66,38 @@ def test_a_part_beyond_a_picture_that_shrank_says_so():
 
 def test_empty_cells_are_no_tiles_and_cells_go_out_and_in(document):
     sheet = document.project.sheets[0]
-    operations.set_cut(document, sheet.id, Cut(sheet.cuts[0].id, 16, 16))
+    set_cut(document, sheet.id, Cut(sheet.cuts[0].id, 16, 16))
     ref, blank = TileRef(sheet.id, sheet.cuts[0].id, 1, 1), TileRef(sheet.id, sheet.cuts[0].id, 4, 3)
     picture = document.state.pictures[sheet.id].pixels
     picture[48:64, 64:80] = 0
     derived = Derived(document)
     assert derived.usable([ref, blank]) == {ref}
-    assert not cutting.toggle_cell(document, ref)
+    assert not toggle_cell(document, ref)
     assert derived.tile(ref) is None
-    assert cutting.toggle_cell(document, blank)
+    assert toggle_cell(document, blank)
     assert derived.usable([ref, blank]) == {blank}
     assert document.project.sheets[0].cuts[0].left_out == (Cell(1, 1),)
-    assert cutting.toggle_cell(document, ref)
-    assert not cutting.toggle_cell(document, blank)
+    assert toggle_cell(document, ref)
+    assert not toggle_cell(document, blank)
     assert document.project.sheets[0].cuts[0] == Cut(sheet.cuts[0].id, 16, 16)
 
 
 def test_a_part_is_guessed_for_itself_and_the_last_cut_stays(document):
     sheet = document.project.sheets[0].id
-    name = cutting.add_cut(document, sheet, Rect(74, 2, 60, 60))
+    name = add_cut(document, sheet, Rect(74, 2, 60, 60))
     cut = next(one for one in document.project.sheets[0].cuts if one.id == name)
     assert (cut.tile_width, cut.tile_height, cut.spacing_x, cut.spacing_y) == (8, 8, 2, 2)
     assert Slices(document.state.pictures[sheet].pixels, cut).held.sum() == 36
-    cutting.remove_cut(document, sheet, name)
+    remove_cut(document, sheet, name)
     with pytest.raises(BadRequest, match="keeps one cut"):
-        cutting.remove_cut(document, sheet, document.project.sheets[0].cuts[0].id)
+        remove_cut(document, sheet, document.project.sheets[0].cuts[0].id)
     with pytest.raises(BadRequest, match="too small"):
-        cutting.add_cut(document, sheet, Rect(0, 0, 2, 2))
+        add_cut(document, sheet, Rect(0, 0, 2, 2))
 
 
 def test_guessing_keeps_what_else_is_said_of_a_cut(document):
     cut = Cut("a", 5, 5, region=Rect(74, 2, 60, 60), anchor="top", offset_x=3)
-    best, reason, confidence = cutting.guess_in(document.state.pictures[document.project.sheets[0].id].pixels, cut)[0]
+    best, reason, confidence = guess_in(document.state.pictures[document.project.sheets[0].id].pixels, cut)[0]
     assert (best.tile_width, best.region, best.anchor, best.offset_x) == (8, cut.region, "top", 3)
     assert reason
     assert 0 < confidence <= 1
@@ -149,16 +151,16 @@ def test_pieces_found_anew_keep_their_numbers():
 
 def test_loose_pieces_of_a_sheet_are_tiles_of_their_own_size_and_can_be_a_grid_again(document):
     sheet = document.project.sheets[0]
-    operations.set_cut(document, sheet.id, replace(sheet.cuts[0], region=Rect(70, 0, 70, 64)))
+    set_cut(document, sheet.id, replace(sheet.cuts[0], region=Rect(70, 0, 70, 64)))
     for gap, count in ((0, 36), (2, 1)):
         cut = replace(document.project.sheets[0].cuts[0], gap=gap)
         found = loose_pieces(document.state.pictures[sheet.id].pixels, cut)
-        assert cutting.take_loose(document, sheet.id, cut.id, gap, found) == count
+        assert take_loose(document, sheet.id, cut.id, gap, found) == count
     cut = document.project.sheets[0].cuts[0]
     tile = Derived(document).tile(TileRef(sheet.id, cut.id, 0, 0))
     assert tile.shape[:2] == (58, 58)
     assert cut.anchor == "bottom"
-    cutting.as_grid(document, sheet.id, cut.id)
+    as_grid(document, sheet.id, cut.id)
     assert not document.project.sheets[0].cuts[0].pieces
 
 
@@ -198,8 +200,8 @@ def test_colours_near_a_key_and_faint_pixels_are_cleared():
 def test_numbers_out_of_range_are_refused_and_change_nothing(document):
     sheet = document.project.sheets[0]
     with pytest.raises(BadSheet, match="tolerance is 300"):
-        cutting.set_clearing(document, sheet.id, tolerance=300)
-    cutting.set_clearing(document, sheet.id, keys=["#010203", "#010203"], clear_below=9)
+        set_clearing(document, sheet.id, tolerance=300)
+    set_clearing(document, sheet.id, keys=["#010203", "#010203"], clear_below=9)
     changed = document.project.sheets[0]
     assert (changed.keys, changed.tolerance, changed.clear_below) == (("#010203",), 0, 9)
 
@@ -252,7 +254,7 @@ def test_what_is_said_of_a_cut_survives_saving(tmp_path):
     loose = Cut("loose", 8, 8, pieces=(Rect(0, 0, 20, 9), Rect(30, 0, 4, 4)), gap=2, shape="isometric")
     part = Cut("part", 4, 4, region=Rect(8, 8, 40, 16))
     changed = replace(sheet, cuts=(cut, loose, part), keys=("#112233",), tolerance=7, clear_below=20)
-    operations.put(document, "x", "sheets", changed)
+    put(document, "x", "sheets", changed)
     document.save(tmp_path)
     assert Document.load(tmp_path).project == document.project
     text = (tmp_path / "knitground.json").read_text()
@@ -261,11 +263,11 @@ def test_what_is_said_of_a_cut_survives_saving(tmp_path):
 
 def test_a_part_drawn_roughly_is_drawn_in_to_its_tiles_but_never_past_art(document):
     sheet = document.project.sheets[0].id
-    name = cutting.add_cut(document, sheet, Rect(71, 0, 66, 63))
+    name = add_cut(document, sheet, Rect(71, 0, 66, 63))
     part = next(one for one in document.project.sheets[0].cuts if one.id == name)
     assert (part.region, part.margin_x) == ((74, 2, 58, 58), 0)
     document.state.pictures[sheet].pixels[62, 90] = 255
-    name = cutting.add_cut(document, sheet, Rect(71, 0, 66, 63))
+    name = add_cut(document, sheet, Rect(71, 0, 66, 63))
     part = next(one for one in document.project.sheets[0].cuts if one.id == name)
     assert part.region == (71, 0, 66, 63)
 
@@ -329,10 +331,10 @@ def test_art_under_another_part_is_not_left_over():
 
 def test_a_part_takes_its_cells_from_the_cut_beneath_and_gives_them_back(document):
     sheet = document.project.sheets[0]
-    operations.set_cut(document, sheet.id, Cut(sheet.cuts[0].id, 16, 16))
+    set_cut(document, sheet.id, Cut(sheet.cuts[0].id, 16, 16))
     ref = TileRef(sheet.id, sheet.cuts[0].id, 0, 0)
-    name = cutting.add_cut(document, sheet.id, Rect(0, 0, 32, 32))
+    name = add_cut(document, sheet.id, Rect(0, 0, 32, 32))
     assert Derived(document).tile(ref) is None
     assert Derived(document).tile(ref._replace(column=3)) is not None
-    cutting.remove_cut(document, sheet.id, name)
+    remove_cut(document, sheet.id, name)
     assert Derived(document).tile(ref) is not None

@@ -5,13 +5,13 @@ import pytest
 from PIL import Image
 
 from knitground.core.deliver import EXPORTERS
+from knitground.core.edits.layers import put_layer
+from knitground.core.edits.things import put
 from knitground.core.errors import CannotWrite
-from knitground.core.ground.shapes import rectangle
-from knitground.core.project import operations
 from knitground.core.project.derived import Derived
 from knitground.core.render.atlas import premultiplied
 from knitground.core.tiles.tile import cell_code, orient
-from making import SIDE, tile
+from making import SIDE, poke, rectangle, tile
 
 
 def delivered(document, tmp_path) -> tuple[dict, np.ndarray]:
@@ -42,8 +42,7 @@ def test_the_tileset_holds_just_what_is_used(document, tmp_path):
 
 def test_turned_tiles_are_tiles_of_their_own(document, tmp_path):
     code = document.palette.code(tile(6, 3))
-    cells = document.state.planes["ground"]["things"]["cells"]
-    cells[0, :8] = [cell_code(code, orientation) for orientation in range(8)]
+    poke(document, "things", "cells", np.s_[0, :8], [cell_code(code, orientation) for orientation in range(8)])
     content, tileset = delivered(document, tmp_path)
     numbers = content["layers"][3]["rows"][0][:8]
     assert len(set(numbers)) == 8
@@ -66,10 +65,10 @@ def test_hidden_layers_and_gaps_stay_out(document, tmp_path):
     from dataclasses import replace
 
     areas = document.project.grounds[0].layers[0]
-    operations.put_layer(document, "ground", "hide", replace(areas, visible=False))
-    document.state.planes["ground"]["walls"]["plan"][4, 4] = 1
+    put_layer(document, "ground", "hide", replace(areas, visible=False))
+    poke(document, "walls", "plan", np.s_[4, 4], 1)
     walls = document.project.stitch_sets[0]
-    operations.put(document, "x", "stitch_sets", replace(walls, stitches=()))
+    put(document, "x", "stitch_sets", replace(walls, stitches=()))
     content, tileset = delivered(document, tmp_path)
     assert [layer["name"] for layer in content["layers"]] == ["Lines", "Walls", "Things"]
     assert not np.array(content["layers"][1]["rows"]).any()

@@ -7,24 +7,27 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from knitground.core.edits.exchange import cut_otherwise, exchange, new_cut, same_layout
+from knitground.core.edits.importing import add_collection
+from knitground.core.edits.notes import add_tag
+from knitground.core.edits.redrawing import read_again, take_over, watched
+from knitground.core.edits.repacking import move_over, pack_anew
+from knitground.core.edits.sheets import set_cut
+from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
-from knitground.core.ground.window import Window
-from knitground.core.project import noting, operations
-from knitground.core.project.audit import all_findings
+from knitground.core.grid.projection import PixelRect
+from knitground.core.grid.rect import CellRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.project.exchanging import cut_otherwise, exchange, new_cut, same_layout
-from knitground.core.project.importing import add_collection
+from knitground.core.project.ledger import all_findings
 from knitground.core.project.model import Picture
-from knitground.core.project.redrawing import read_again, take_over, watched
-from knitground.core.project.repacking import move_over, pack_anew
-from knitground.core.render.atlas import Atlas, premultiplied, straight
-from knitground.core.render.compose import compose_whole
+from knitground.core.render.atlas import Atlas
+from knitground.core.render.compositor import render
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.repack import Gaps
 from knitground.core.sheet.slices import Slices
-from knitground.core.tiles.tile import TileRef, cell_code, orient
-from making import SIDE, make_document, png, sheet_of_tiles, tile
+from knitground.core.tiles.tile import TileRef, cell_code
+from making import SIDE, cell_pixels, make_document, png, poke, scene_of_codes, sheet_of_tiles, tile
 
 
 def picture(pixels: np.ndarray) -> Picture:
@@ -32,19 +35,18 @@ def picture(pixels: np.ndarray) -> Picture:
 
 
 def look(document: Document) -> np.ndarray:
-    return Derived(document).pixels("ground", Window(0, 0, 15, 20))
+    return cell_pixels(Derived(document), CellRect(0, 0, 15, 20))
 
 
 @pytest.fixture
 def document() -> Document:
     """A ground with all kinds of layers painted, and turned tiles by hand."""
     made = make_document()
-    planes = made.state.planes["ground"]
-    planes["areas"]["corners"][3:9, 4:12] = 2
-    planes["lines"]["across"][6, 3:9] = 1
-    planes["walls"]["plan"][10:12, 3:9] = 1
+    poke(made, "areas", "corners", np.s_[3:9, 4:12], 2)
+    poke(made, "lines", "across", np.s_[6, 3:9], 1)
+    poke(made, "walls", "plan", np.s_[10:12, 3:9], 1)
     for number in range(8):
-        planes["things"]["cells"][13, number] = made.palette.code(tile(number, 3), number)
+        poke(made, "things", "cells", np.s_[13, number], made.palette.code(tile(number, 3), number))
     return made
 
 
@@ -85,7 +87,7 @@ def test_the_same_tiles_in_another_layout_are_matched_and_nothing_changes_on_the
         row, column = divmod(number, 10)
         new[row * (SIDE + 1) :, column * (SIDE + 1) :][:SIDE, :SIDE] = tiles.cell(*cell)
     cut = Cut("tiles", SIDE, SIDE, spacing_x=1, spacing_y=1)
-    noting.add_tag(document, [tile(5, 0)], "kept")
+    add_tag(document, [tile(5, 0)], "kept")
     wanted = cut_otherwise(sheet_of(document), document.state.pictures["art"], picture(new), cut, way)
     assert wanted.matched == 64
     exchange(document, wanted)
@@ -124,7 +126,11 @@ def test_an_exchange_that_is_not_saved_is_not_undone_by_the_file(document, tmp_p
     assert take_over(document, one, read_again(one)) == "kept"
     assert document.state.pictures["art"] is new
     document.save()
-    assert (tmp_path / "sheets" / "art.png").read_bytes() == new.files[0]
+    # What the paint program wrote stays where it is; the project names another file now.
+    assert sheet_of(document).file == "sheets/art-2.png"
+    assert (tmp_path / sheet_of(document).file).read_bytes() == new.files[0]
+    assert (tmp_path / "sheets" / "art.png").exists()
+    assert np.array_equal(Document.load(tmp_path).state.pictures["art"].pixels, new.pixels)
 
 
 @given(
@@ -136,9 +142,8 @@ def test_an_exchange_that_is_not_saved_is_not_undone_by_the_file(document, tmp_p
 )
 def test_moving_over_to_a_sheet_packed_anew_shifts_nothing(margin, spacing, extrude, power, unique):
     document = make_document()
-    planes = document.state.planes["ground"]
-    planes["areas"]["corners"][3:9, 4:12] = 2
-    planes["things"]["cells"][2, 2] = document.palette.code(tile(7, 3), 6)
+    poke(document, "areas", "corners", np.s_[3:9, 4:12], 2)
+    poke(document, "things", "cells", np.s_[2, 2], document.palette.code(tile(7, 3), 6))
     before = look(document)
     packed = pack_anew(document, "art", Gaps(margin, spacing, extrude, power), unique=unique)
     move_over(document, packed)
@@ -175,7 +180,7 @@ def test_a_sheet_of_several_parts_and_loose_pieces_can_be_packed(document):
         replace(sheet.cuts[0], region=Rect(0, 0, 64, 32)),
         Cut("loose", 8, 8, pieces=(Rect(64, 0, 20, 9), Rect(90, 5, 4, 4))),
     )
-    operations.put(document, "x", "sheets", replace(sheet, cuts=cuts))
+    put(document, "x", "sheets", replace(sheet, cuts=cuts))
     refs = [TileRef("art", "tiles", 3, 1), TileRef("art", "loose", 0, 0), TileRef("art", "loose", 1, 0)]
     before = [np.array(Derived(document).tile(ref)) for ref in refs]
     packed = pack_anew(document, "art", Gaps(3, 2, 1))
@@ -188,7 +193,7 @@ def test_a_sheet_of_several_parts_and_loose_pieces_can_be_packed(document):
 def test_gaps_out_of_range_are_refused_whatever_the_cut(document, sheet):
     if sheet == "pieces":
         cut = replace(sheet_of(document).cuts[0], pieces=(Rect(0, 0, 8, 8),))
-        operations.set_cut(document, "art", cut)
+        set_cut(document, "art", cut)
     with pytest.raises(BadRequest, match="spacing is 2000"):
         pack_anew(document, "art", Gaps(spacing=2000))
 
@@ -234,52 +239,40 @@ def test_tiles_that_reach_beyond_their_cells_are_drawn_whole_whatever_the_window
         )
         sliced["s", cut.id] = Slices(sheet, replace(cut, taken_in=((0, 0),)))
         refs.append(TileRef("s", cut.id, 0, 0))
-    atlas = Atlas(sliced, refs, 5, 4)
+    atlas = Atlas(5, 4)
+    atlas.follow(sliced, refs)
     numbers = random.integers(0, 4, (6, 7))
     codes = np.where(numbers, numbers | random.integers(0, 8, (6, 7)) << 24, 0).astype(np.int32)
-    ground = Window(0, 0, 6, 7)
-
-    def drawn(window: Window) -> np.ndarray:
-        return compose_whole(lambda _, part: codes[part.rows, part.columns], ["a"], atlas, ground, window)
-
-    whole = drawn(ground)
-    assert np.array_equal(whole, painted_one_by_one(codes, sliced, refs, atlas))
-    top, left = data.draw(st.integers(0, 5)), data.draw(st.integers(0, 6))
-    part = Window(top, left, data.draw(st.integers(1, 6 - top)), data.draw(st.integers(1, 7 - left)))
-    assert np.array_equal(drawn(part), whole[top * 4 : part.bottom * 4, left * 5 : part.right * 5])
+    scene = scene_of_codes(codes, atlas)
+    whole = render(scene, PixelRect(0, 0, 7 * 5, 6 * 4))
+    assert np.array_equal(whole, painted_one_by_one(codes, atlas))
+    top, left = data.draw(st.integers(0, 23)), data.draw(st.integers(0, 34))
+    part = PixelRect(left, top, data.draw(st.integers(1, 35 - left)), data.draw(st.integers(1, 24 - top)))
+    assert np.array_equal(render(scene, part), whole[top : part.bottom, left : part.right])
 
 
-def painted_one_by_one(codes, sliced, refs, atlas) -> np.ndarray:
-    """All tiles that fit their cells, then the larger ones in reading order, pixel by pixel."""
-    from knitground.core.sheet.cut import stands_at
-
+def painted_one_by_one(codes: np.ndarray, atlas: Atlas) -> np.ndarray:
+    """All tiles that fill their cells, then the others in reading order, pixel by pixel."""
     canvas = np.zeros((6 * 4, 7 * 5, 4), dtype=np.uint8)
-    for large in (False, True):
+    for filling in (True, False):
         for (row, column), code in np.ndenumerate(codes):
-            number = int(code) & 0xFFFFFF
-            if not number or (number in atlas.large) != large:
+            sprite, left, top = atlas.sprite(int(code))
+            if not code or (sprite.shape[:2] == (4, 5) and not left and not top) != filling:
                 continue
-            slices = sliced["s", refs[number - 1].cut]
-            turned = orient(slices.cell(0, 0), int(code) >> 24)
-            if large:
-                left, top = stands_at(slices.cut, (turned.shape[1], turned.shape[0]), (5, 4))
-            else:
-                turned = straight(atlas.pixels(0)[atlas.slots(np.array([code], dtype=np.int32))[0]])
-                left = top = 0
-            for y, x in np.ndindex(*turned.shape[:2]):
+            for y, x in np.ndindex(*sprite.shape[:2]):
                 at = row * 4 + top + y, column * 5 + left + x
-                if turned[y, x, 3] and 0 <= at[0] < canvas.shape[0] and 0 <= at[1] < canvas.shape[1]:
-                    canvas[at] = premultiplied(turned[y, x][None, None])[0, 0]
+                if sprite[y, x, 3] and 0 <= at[0] < canvas.shape[0] and 0 <= at[1] < canvas.shape[1]:
+                    canvas[at] = sprite[y, x]
     return canvas
 
 
 def test_tall_tiles_are_no_finding_once_it_is_said_how_they_stand(document):
     sheet = sheet_of(document)
-    operations.put(document, "x", "sheets", replace(sheet, cuts=(*sheet.cuts, Cut("tall", SIDE, 2 * SIDE))))
-    document.state.planes["ground"]["things"]["cells"][5, 5] = document.palette.code(TileRef("art", "tall", 0, 0))
+    put(document, "x", "sheets", replace(sheet, cuts=(*sheet.cuts, Cut("tall", SIDE, 2 * SIDE))))
+    poke(document, "things", "cells", np.s_[5, 5], document.palette.code(TileRef("art", "tall", 0, 0)))
     kinds = [one.kind for one in all_findings(Derived(document))]
     assert "tile size" in kinds
     sheet = sheet_of(document)
-    operations.set_cut(document, "art", replace(sheet.cuts[1], anchor="bottom"))
+    set_cut(document, "art", replace(sheet.cuts[1], anchor="bottom"))
     assert "tile size" not in [one.kind for one in all_findings(Derived(document))]
     assert cell_code(1, 0) == 1

@@ -8,21 +8,23 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from knitground.core.ground.derive import derive
-from knitground.core.ground.full import full_patches
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.shapes import walk
+from knitground.core.grid.square import SquareBoard
+from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
-from knitground.core.ground.layers import Ground, TerrainLayer, blank_planes
-from knitground.core.ground.shapes import Shape, edge_run, edge_shapes, swept_disc
-from knitground.core.ground.window import Window
 from knitground.core.joins.coverage import Coverage, coverage, is_formed
 from knitground.core.joins.knit import knit
-from knitground.core.joins.lattice import doubled, labels_of
+from knitground.core.joins.lattice import doubled, labels_of, places_round
 from knitground.core.joins.proof import proof_full
 from knitground.core.joins.sets import CORNERS, EDGES, JoinSet, Terrain
 from knitground.core.joins.table import compile_table
 from knitground.core.joins.turning import laid_tiles, orientations, turned_labels
+from knitground.core.layers.full import full_patches
+from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.tiles.tile import cell_code, orient
-from making import tile
+from making import swept_disc, tile
 
 TERRAINS = (Terrain("Moss", "M", "#80a040"), Terrain("Slate", "S", "#8090b0"))
 
@@ -42,7 +44,7 @@ def test_a_full_tile_carries_the_eight_terrains_round_its_cell(data, terrains):
         for name, shape in (("corners", (6, 8)), ("across", (6, 7)), ("along", (5, 8)))
     }
     table = compile_table(labels, {}, terrains, kind="full", bare=True)
-    codes = knit(planes, table, seed=1)
+    codes = knit(places_round(planes, "full"), table, seed=1)
     for code, wanted in zip(
         codes.ravel().tolist(), labels_of(doubled(planes), "full").reshape(-1, 8).tolist(), strict=True
     ):
@@ -61,15 +63,15 @@ def test_a_full_set_of_many_terrains_needs_no_huge_table():
 )
 @settings(deadline=None, max_examples=40)
 def test_areas_and_runs_of_any_order_make_what_tiles_are_asked_for(strokes):
-    planes = {"corners": np.zeros((13, 13), np.uint8), "across": np.zeros((13, 12), np.uint8),
-              "along": np.zeros((12, 13), np.uint8)}  # fmt: skip
+    board = SquareBoard(12, 12)
+    planes = {name: np.zeros(board.shape(name), np.uint8) for name in ("corners", "across", "along")}
     for area, row, column, terrain in strokes:
-        shapes = {"corners": swept_disc((13, 13), (row, column), (column, row), 1)}
+        shapes = {"corners": board.disc("corners", (row, column), (column, row), 1)}
         if not area:
-            run = edge_run((min(row, 11), min(column, 11)), (min(column, 11), min(row, 11)))
-            shapes = edge_shapes(run, {"across": (13, 12), "along": (12, 13)})
-        for name, (shape, values) in full_patches(planes, shapes, terrain).items():
-            planes[name][shape.window.rows, shape.window.columns] = values
+            shapes = board.edges(walk((min(row, 11), min(column, 11)), (min(column, 11), min(row, 11))))
+        for name, (shape, values) in full_patches(board, planes, shapes, terrain).items():
+            window = shape.window
+            planes[name][window.rows, window.columns][shape.mask] = values[shape.mask]
         for name, shape in shapes.items():
             assert (planes[name][shape.window.rows, shape.window.columns][shape.mask] == terrain).all()
     assert all(is_formed(labels) for labels in labels_of(doubled(planes), "full").reshape(-1, 8).tolist())
@@ -145,10 +147,12 @@ def test_a_ground_that_wraps_knits_without_a_seam(kind, complete):
     table = compile_table(labels, {}, 2, kind=kind)
     layer = TerrainLayer("layer", "Layer", "set", kind)
     ground = Ground("g", "G", 23, 31, 8, 8, (layer,), wraps_x=True, wraps_y=True)
-    planes = blank_planes(layer, 31, 23)
-    for plane in planes.values():
-        plane[:] = random.integers(1, 3, plane.shape)
-    codes = derive(ground, layer, planes, {"layer": table}, 5, Window(0, 0, 31, 23))
+    planes = {
+        name: Plane.of(random.integers(1, 3, ground.board.shape(spec.on)).astype(np.uint8))
+        for name, spec in layer.specs.items()
+        if not spec.codes
+    }
+    codes = layer.lay(ground.board, planes, table, 5, CellRect(0, 0, 31, 23)).codes
     laid = np.array([labels[code] for code in codes.ravel().tolist()]).reshape(31, 23, count)
     east, west = {"corner": ([1, 2], [0, 3]), "edge": ([1], [3]), "full": ([1, 5, 2], [0, 7, 3])}[kind]
     south, north = {"corner": ([3, 2], [0, 1]), "edge": ([2], [0]), "full": ([3, 6, 2], [0, 4, 1])}[kind]
@@ -163,20 +167,20 @@ def test_painting_bit_by_bit_gives_what_knitting_the_whole_gives(wraps):
     table = compile_table(labels, {}, 3)
     layer = TerrainLayer("layer", "Layer", "set", "corner")
     ground = Ground("g", "G", 90, 70, 8, 8, (layer,), wraps_x=wraps, wraps_y=wraps)
-    planes = {"layer": blank_planes(layer, 70, 90, filling=1)}
-    knitted = Knitted(ground, planes, {"layer": table}, 5)
-    whole = Window(0, 0, 70, 90)
+    planes = {"corners": Plane.full((71, 91), np.uint8, 1)}
+    knitted = Knitted(ground, {"layer": planes}, {"layer": table}, 5)
+    whole = CellRect(0, 0, 70, 90)
     before = knitted.codes("layer", whole).copy()
     for number in range(12):
-        row, column = random.integers(0, 70), random.integers(0, 90)
-        shape: Shape = swept_disc((71, 91), (row, column), (row + 5, column + 9), 3)
-        part = planes["layer"]["corners"][shape.window.rows, shape.window.columns]
-        part[shape.mask] = 1 + number % 3
-        reached = knitted.touched("layer", shape.window)
+        row, column = int(random.integers(0, 70)), int(random.integers(0, 90))
+        rect, mask = swept_disc((71, 91), (row, column), (row + 5, column + 9), 3)
+        values = np.where(mask, 1 + number % 3, planes["corners"].read(rect))
+        planes = {"corners": planes["corners"].written(rect, values)}
+        reached = knitted.touched("layer", "corners", rect, planes)
         after = knitted.codes("layer", whole).copy()
         changed = before != after
         for window in reached:
             changed[window.rows, window.columns] = False
         assert not changed.any()
-        assert np.array_equal(after, derive(ground, layer, planes["layer"], {"layer": table}, 5, whole))
+        assert np.array_equal(after, layer.lay(ground.board, planes, table, 5, whole).codes)
         before = after

@@ -6,16 +6,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.runs import connected_run
+from knitground.core.grid.shapes import Shape, cropped, walk
+from knitground.core.grid.square import SquareBoard
 from knitground.core.ground.knitted import BLOCK
-from knitground.core.ground.layers import TerrainLayer, TileLayer, blank_planes, plane_shapes
-from knitground.core.ground.runs import connected_run
-from knitground.core.ground.shapes import Shape, cropped, edge_run, edge_shapes, flood, rectangle, swept_disc
-from knitground.core.ground.window import Window
+from knitground.core.layers.terrain import TerrainLayer
+from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.derived import Derived
-from making import make_document, with_labels_removed
+from knitground.core.project.model import Project
+from making import make_document, poke, rectangle, swept_disc, with_labels_removed
 
 spots = st.tuples(st.integers(-5, 40), st.integers(-5, 40))
-windows = st.builds(Window, st.integers(-9, 30), st.integers(-9, 30), st.integers(0, 20), st.integers(0, 20))
+windows = st.builds(CellRect, st.integers(-9, 30), st.integers(-9, 30), st.integers(0, 20), st.integers(0, 20))
 
 
 def cells_of(shape: Shape) -> set[tuple[int, int]]:
@@ -81,13 +84,13 @@ def flood_by_hand(values: np.ndarray, row: int, column: int) -> set[tuple[int, i
     values=hnp.arrays(np.uint8, (12, 14), elements=st.integers(0, 2)), row=st.integers(0, 11), column=st.integers(0, 13)
 )
 def test_a_fill_covers_what_hangs_together(values, row, column):
-    assert cells_of(flood(values, row, column)) == flood_by_hand(values, row, column)
+    assert cells_of(SquareBoard(12, 14).flood(values, "cells", (row, column))) == flood_by_hand(values, row, column)
 
 
 def test_a_fill_within_a_window_stays_there():
     values = np.zeros((300, 300), np.uint8)
     values[100] = 1
-    shape = flood(values, 50, 50, Window(20, 10, 200, 220))
+    shape = SquareBoard(300, 300).flood(values, "cells", (50, 50), CellRect(20, 10, 200, 220))
     assert cells_of(shape) == {(row, column) for row in range(20, 100) for column in range(10, 230)}
 
 
@@ -105,13 +108,13 @@ def test_a_fill_of_a_winding_region_leaves_the_first_small_search():
     values[::4, 0] = values[2::4, -1] = 1
     values[1::2, 1:-1] = 1
     values[0, :] = 1
-    assert cells_of(flood(values, 350, 300)) == flood_by_hand(values, 350, 300)
+    assert cells_of(SquareBoard(700, 700).flood(values, "cells", (350, 300))) == flood_by_hand(values, 350, 300)
 
 
 @given(start=spots, end=spots)
 def test_a_run_is_connected_from_cell_to_cell(start, end):
     row, column = start
-    for plane, edge_row, edge_column in edge_run(start, end):
+    for plane, edge_row, edge_column in walk(start, end):
         if plane == "along":
             assert edge_row == row
             column = edge_column if edge_column > column else edge_column - 1
@@ -122,8 +125,7 @@ def test_a_run_is_connected_from_cell_to_cell(start, end):
 
 
 def test_edges_off_the_ground_are_left_out():
-    planes = {"across": (5, 4), "along": (4, 5)}
-    shapes = edge_shapes(edge_run((-2, 1), (2, 1)) + edge_run((1, 2), (1, 9)), planes)
+    shapes = SquareBoard(4, 4).edges(walk((-2, 1), (2, 1)) + walk((1, 2), (1, 9)))
     assert cells_of(shapes["across"]) == {(0, 1), (1, 1), (2, 1)}
     assert cells_of(shapes["along"]) == {(1, 3), (1, 4)}
 
@@ -134,19 +136,20 @@ def test_a_connected_run_stops_where_its_terrain_ends():
     across[3:5, 3] = 1
     along[5, 2:4] = 1
     along[2, 5] = 2
-    found = connected_run(across, along, 2, 1)
+    planes = {"across": across, "along": along}
+    found = connected_run(SquareBoard(6, 6), planes, 2, 1)
     assert cells_of(found["along"]) == {(2, 1), (2, 2), (2, 3)}
     assert cells_of(found["across"]) == {(3, 3), (4, 3)}
-    assert connected_run(across, along, 0, 0) == {}
+    assert connected_run(SquareBoard(6, 6), planes, 0, 0) == {}
 
 
 def test_cropping_keeps_the_cells():
     mask = np.zeros((9, 9), bool)
     mask[3, 4] = mask[6, 2] = True
-    shape = Shape(Window(10, 20, 9, 9), mask)
-    assert cropped(shape).window == Window(13, 22, 4, 3)
+    shape = Shape(CellRect(10, 20, 9, 9), mask)
+    assert cropped(shape).window == CellRect(13, 22, 4, 3)
     assert cells_of(cropped(shape)) == cells_of(shape)
-    assert cropped(Shape(Window(0, 0, 3, 3), np.zeros((3, 3), bool))).window.is_empty
+    assert cropped(Shape(CellRect(0, 0, 3, 3), np.zeros((3, 3), bool))).window.is_empty
 
 
 @pytest.mark.parametrize(
@@ -158,10 +161,9 @@ def test_cropping_keeps_the_cells():
     ],
 )
 def test_planes_fit_the_ground(layer, planes):
-    assert plane_shapes(layer, 3, 5) == planes
-    made = blank_planes(layer, 3, 5, filling=2)
+    made = layer.blank(SquareBoard(3, 5), Project())
     assert {name: plane.shape for name, plane in made.items()} == planes
-    assert all((plane == 2).all() for plane in made.values())
+    assert all(not np.asarray(plane).any() for plane in made.values())
 
 
 edits = st.lists(
@@ -185,9 +187,9 @@ def paint(document, layer, start, end, radius, value):
 def test_knitting_again_after_edits_equals_knitting_from_scratch(strokes):
     document = make_document(BLOCK + 21, BLOCK + 9)
     derived = Derived(document)
-    whole = Window(0, 0, BLOCK + 9, BLOCK + 21)
+    whole = CellRect(0, 0, BLOCK + 9, BLOCK + 21)
     for layer in ("areas", "lines", "walls"):
-        derived.knitted("ground").codes(layer, Window(3, 5, 30, 30))
+        derived.knitted("ground").codes(layer, CellRect(3, 5, 30, 30))
     for stroke in strokes:
         paint(document, *stroke)
     for layer in ("areas", "lines", "walls"):
@@ -202,7 +204,7 @@ def test_undo_restores_every_byte_and_redo_brings_them_back(strokes):
 
     def content():
         return {
-            (layer, name): plane.tobytes()
+            (layer, name): np.asarray(plane).tobytes()
             for layer, planes in document.state.planes["ground"].items()
             for name, plane in planes.items()
         }
@@ -226,8 +228,8 @@ def test_undo_restores_every_byte_and_redo_brings_them_back(strokes):
 
 def test_a_changed_label_reknits_the_whole_ground(document):
     derived = Derived(document)
-    document.state.planes["ground"]["areas"]["corners"][:] = 2
-    whole = Window(0, 0, 15, 20)
+    poke(document, "areas", "corners", np.s_[:], 2)
+    whole = CellRect(0, 0, 15, 20)
     before = derived.knitted("ground").codes("areas", whole).copy()
     with_labels_removed(document, 1)
     assert (before > 0).all()
@@ -240,7 +242,7 @@ def test_a_changed_label_reknits_the_whole_ground(document):
 
 def test_stitches_see_the_plan_go_on_beyond_the_border(document):
     derived = Derived(document)
-    document.state.planes["ground"]["walls"]["plan"][-1, :] = 1
-    codes = derived.knitted("ground").codes("walls", Window(0, 0, 15, 20))
+    poke(document, "walls", "plan", np.s_[-1, :], 1)
+    codes = derived.knitted("ground").codes("walls", CellRect(0, 0, 15, 20))
     top = document.palette.code(document.project.stitch_sets[0].stitches[1].tile)
     assert (codes[-1] == top).all()

@@ -5,34 +5,46 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from knitground.core.edits.growing import run_step
 from knitground.core.errors import BadRecipe, Cancelled
-from knitground.core.ground.layers import StitchedLayer, TerrainLayer, TileLayer, blank_planes
-from knitground.core.ground.window import Window
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.square import SquareBoard
 from knitground.core.grow.mix import throw_mix
 from knitground.core.grow.noise import wrapping_noise
-from knitground.core.grow.recipe import NoiseStep, Recipe, run_step, step_seed
+from knitground.core.grow.recipe import NoiseStep, Recipe, step_seed
+from knitground.core.layers.stitched import StitchedLayer
+from knitground.core.layers.terrain import TerrainLayer
+from knitground.core.layers.tiles import TileLayer
 
 STEP = NoiseStep("layer", 2, scale=9.0, amount=0.4)
 CORNERS = TerrainLayer("layer", "L", "set", "corner")
 EDGES = TerrainLayer("layer", "L", "set", "edge")
 PLAN = StitchedLayer("layer", "L", "set")
+TILES = TileLayer("layer", "L")
+
+
+def filled(layer, height: int, width: int, value: int = 0) -> dict[str, Plane]:
+    """Planes of a layer that hold one number everywhere."""
+    shapes = {name: SquareBoard(height, width).shape(spec.on) for name, spec in layer.specs.items() if not spec.later}
+    return {name: Plane.full(shape, layer.specs[name].dtype, value) for name, shape in shapes.items()}
 
 
 @given(seed=st.integers(0, 2**32 - 1), top=st.integers(0, 9), left=st.integers(0, 9))
 def test_a_throw_of_a_window_is_part_of_the_throw_of_the_whole(seed, top, left):
-    whole = throw_mix([1, 2, 3], [5, 1, 2], seed, Window(0, 0, 20, 20))
-    part = throw_mix([1, 2, 3], [5, 1, 2], seed, Window(top, left, 7, 6))
+    whole = throw_mix([1, 2, 3], [5, 1, 2], seed, CellRect(0, 0, 20, 20))
+    part = throw_mix([1, 2, 3], [5, 1, 2], seed, CellRect(top, left, 7, 6))
     assert np.array_equal(part, whole[top : top + 7, left : left + 6])
 
 
 def test_a_mix_comes_as_weighted_and_never_with_weight_zero():
-    thrown = throw_mix([4, 0, 9], [3, 1, 0], 5, Window(0, 0, 300, 300))
+    thrown = throw_mix([4, 0, 9], [3, 1, 0], 5, CellRect(0, 0, 300, 300))
     shares = [float((thrown == code).mean()) for code in (4, 0, 9)]
     assert np.allclose(shares, [0.75, 0.25, 0.0], atol=0.01)
 
 
 def test_another_throw_is_another_and_the_same_throw_the_same():
-    window = Window(3, 3, 30, 30)
+    window = CellRect(3, 3, 30, 30)
     one, other, again = (throw_mix([1, 2], [1, 1], seed, window) for seed in (1, 2, 1))
     assert (one != other).mean() > 0.3
     assert np.array_equal(one, again)
@@ -41,7 +53,7 @@ def test_another_throw_is_another_and_the_same_throw_the_same():
 @pytest.mark.parametrize("weights", [[], [0.0, 0.0]])
 def test_a_mix_without_a_choice_says_what_to_do(weights):
     with pytest.raises(BadRecipe, match="weight above zero"):
-        throw_mix([1, 2][: len(weights)], weights, 1, Window(0, 0, 2, 2))
+        throw_mix([1, 2][: len(weights)], weights, 1, CellRect(0, 0, 2, 2))
 
 
 @pytest.mark.parametrize("size", [(48, 64), (33, 50), (7, 200)])
@@ -75,31 +87,33 @@ def test_noise_reports_progress_and_can_be_stopped():
 @pytest.mark.parametrize("layer", [CORNERS, PLAN, EDGES])
 @pytest.mark.parametrize("amount", [0.0, 0.25, 0.6, 1.0])
 def test_a_step_covers_the_share_it_was_given(layer, amount):
-    planes = blank_planes(layer, 60, 80, filling=1)
-    laid = run_step(replace(STEP, amount=amount), planes, 5)
+    planes = filled(layer, 60, 80, 1)
+    laid = run_step(replace(STEP, amount=amount), layer, SquareBoard(60, 80), planes, 5)
     for name, plane in laid.items():
         assert plane.shape == planes[name].shape
-        assert float((plane == 2).mean()) == pytest.approx(amount, abs=0.03)
-        assert (planes[name] == 1).all()
+        assert float((np.asarray(plane) == 2).mean()) == pytest.approx(amount, abs=0.03)
+        assert (np.asarray(planes[name]) == 1).all()
 
 
 def test_the_lattice_closes_so_that_the_ground_wraps():
-    laid = run_step(STEP, blank_planes(CORNERS, 40, 56), 12)["corners"]
+    laid = np.asarray(run_step(STEP, CORNERS, SquareBoard(40, 56), filled(CORNERS, 40, 56), 12)["corners"])
     assert np.array_equal(laid[0], laid[-1])
     assert np.array_equal(laid[:, 0], laid[:, -1])
 
 
 def test_a_step_touches_only_what_it_may_cover():
-    planes = blank_planes(PLAN, 50, 50)
-    planes["plan"][:25] = 3
-    laid = run_step(replace(STEP, over=0, elsewhere=5, amount=0.5), planes, 2)["plan"]
+    planes = filled(PLAN, 50, 50)
+    planes["plan"] = planes["plan"].written(CellRect(0, 0, 25, 50), 3)
+    laid = np.asarray(
+        run_step(replace(STEP, over=0, elsewhere=5, amount=0.5), PLAN, SquareBoard(50, 50), planes, 2)["plan"]
+    )
     assert (laid[:25] == 3).all()
     assert set(np.unique(laid[25:]).tolist()) == {2, 5}
 
 
 def test_noise_on_single_tiles_is_refused():
     with pytest.raises(BadRecipe, match="single tiles"):
-        run_step(STEP, blank_planes(TileLayer("layer", "L"), 4, 4), 1)
+        run_step(STEP, TILES, SquareBoard(4, 4), filled(TILES, 4, 4), 1)
 
 
 def test_steps_of_a_recipe_have_seeds_of_their_own():

@@ -7,18 +7,19 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from knitground.core.edits.animations import add_frames, line_from
+from knitground.core.edits.importing import add_collection, images_in, insert_image, read_collection, read_image
+from knitground.core.edits.notes import animate
+from knitground.core.edits.redrawing import read_again, take_over, watched
 from knitground.core.errors import BadProject, BadSheet
-from knitground.core.ground.window import Window
+from knitground.core.grid.rect import CellRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.project.importing import add_collection, images_in, insert_image, read_collection, read_image
-from knitground.core.project.noting import animate
-from knitground.core.project.playing import Playing, add_frames, line_from, playing
-from knitground.core.project.redrawing import read_again, take_over, watched
+from knitground.core.project.playing import Playing, playing
 from knitground.core.sheet.frames import USUAL_MS, count_frames, decode_frames
 from knitground.core.tiles.notes import Frame
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef, cell_code
-from making import make_document, png, tile
+from making import make_document, plane_of, png, poke, tile
 
 
 def solid(width: int, height: int, *colour: int) -> np.ndarray:
@@ -86,8 +87,9 @@ def test_on_the_ground_a_tile_looks_like_the_frame_that_shows_in_its_own_turn():
     document = make_document()
     insert_image(document, read_image("steam.gif", moving_file("GIF")))
     ref = TileRef("steam", "frames", 0, 0)
-    cells = document.state.planes["ground"]["things"]["cells"]
-    cells[2, 3], cells[4, 5] = document.palette.code(ref), document.palette.code(ref, 5)
+    poke(document, "things", "cells", np.s_[2, 3], document.palette.code(ref))
+    poke(document, "things", "cells", np.s_[4, 5], document.palette.code(ref, 5))
+    cells = plane_of(document, "things", "cells")
     derived = Derived(document)
     moved = playing(derived)
     assert np.argwhere(moved.moves(cells)).tolist() == [[2, 3], [4, 5]]
@@ -192,7 +194,7 @@ def test_a_file_cannot_name_two_images_alike(folder, tmp_path):
 def test_a_labelled_tile_moves_wherever_it_is_knit():
     document = make_document()
     derived = Derived(document)
-    whole = Window(0, 0, 15, 20)
+    whole = CellRect(0, 0, 15, 20)
     codes = derived.knitted("ground").codes("areas", whole)
     laid = document.palette.ref(int(codes[0, 0]) & NUMBER_MASK)
     animate(document, laid, [Frame(laid, 100), Frame(tile(9, 3), 100)])

@@ -5,6 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from knitground.core.edits.reading import read_labels, take_proposal
+from knitground.core.edits.sets import add_join_set
 from knitground.core.errors import BadRequest
 from knitground.core.joins.coverage import coverage, is_formed
 from knitground.core.joins.infer import infer_labels
@@ -12,8 +14,6 @@ from knitground.core.joins.sets import JoinKind, JoinSet, Terrain
 from knitground.core.joins.turning import turned_labels
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.project.operations import add_join_set
-from knitground.core.project.reading import read_labels, take_proposal
 from knitground.core.tiles.tile import orient
 from making import DEMO, tile
 

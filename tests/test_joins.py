@@ -9,6 +9,7 @@ from hypothesis.extra import numpy as hnp
 
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.knit import knit
+from knitground.core.joins.lattice import places_round
 from knitground.core.joins.proof import proof_corners, proof_edges
 from knitground.core.joins.sets import JoinSet, with_label
 from knitground.core.joins.table import SLOTS, compile_table, share_slots
@@ -34,7 +35,7 @@ def corners_of(lattice: np.ndarray) -> np.ndarray:
 def test_every_tile_carries_the_labels_of_its_cell(data, terrains, height, width, seed):
     lattice = data.draw(hnp.arrays(np.uint8, (height + 1, width + 1), elements=st.integers(1, terrains)))
     labels = complete_labels(terrains, variants=2)
-    codes = knit({"corners": lattice}, compile_table(labels, {}, terrains), seed=seed)
+    codes = knit(places_round({"corners": lattice}, "corner"), compile_table(labels, {}, terrains), seed=seed)
     laid = np.array([labels[code] for code in codes.ravel().tolist()]).reshape(height, width, 4)
     assert np.array_equal(laid, corners_of(lattice))
 
@@ -45,7 +46,9 @@ def test_every_tile_of_an_edge_set_carries_the_edges_of_its_cell(data, terrains,
     along = data.draw(hnp.arrays(np.uint8, (height, width + 1), elements=st.integers(0, terrains)))
     labels = complete_labels(terrains, base=0)
     codes = knit(
-        {"across": across, "along": along}, compile_table(labels, {}, terrains, kind="edge", bare=True), seed=1
+        places_round({"across": across, "along": along}, "edge"),
+        compile_table(labels, {}, terrains, kind="edge", bare=True),
+        seed=1,
     )
     for row, column in product(range(height), range(width)):
         wanted = (across[row, column], along[row, column + 1], across[row + 1, column], along[row, column])
@@ -58,9 +61,13 @@ def test_every_tile_of_an_edge_set_carries_the_edges_of_its_cell(data, terrains,
 )  # fmt: skip
 def test_knitting_a_window_equals_the_window_of_the_whole(lattice, top, left, height, width):
     table = compile_table(complete_labels(3, variants=3), {1: 5.0, 2: 0.25}, 3)
-    whole = knit({"corners": lattice}, table, seed=9)
+    whole = knit(places_round({"corners": lattice}, "corner"), table, seed=9)
     window = knit(
-        {"corners": lattice[top : top + height + 1, left : left + width + 1]}, table, seed=9, top=top, left=left
+        places_round({"corners": lattice[top : top + height + 1, left : left + width + 1]}, "corner"),
+        table,
+        seed=9,
+        top=top,
+        left=left,
     )
     assert np.array_equal(window, whole[top : top + height, left : left + width][: window.shape[0], : window.shape[1]])
 
@@ -72,24 +79,25 @@ def test_many_terrains_and_large_windows_take_other_roads_to_the_same_tiles():
     narrow, wide = compile_table(few, {}, 2), compile_table(few, {}, 32)
     assert narrow.dense
     assert not wide.dense
-    codes = knit({"corners": lattice}, narrow, seed=4)
-    assert np.array_equal(codes, knit({"corners": lattice}, wide, seed=4))
+    codes = knit(places_round({"corners": lattice}, "corner"), narrow, seed=4)
+    assert np.array_equal(codes, knit(places_round({"corners": lattice}, "corner"), wide, seed=4))
     assert np.array_equal(
-        codes[100:110, 50:80], knit({"corners": lattice[100:111, 50:81]}, narrow, seed=4, top=100, left=50)
+        codes[100:110, 50:80],
+        knit(places_round({"corners": lattice[100:111, 50:81]}, "corner"), narrow, seed=4, top=100, left=50),
     )
 
 
 def test_bare_cells_stay_empty_and_unknown_combinations_are_gaps():
     table = compile_table({7: (1, 1, 1, 1)}, {}, 2)
     lattice = np.array([[0, 0, 1, 1], [0, 0, 1, 1], [2, 2, 2, 2]], dtype=np.uint8)
-    codes = knit({"corners": lattice}, table, seed=0)
+    codes = knit(places_round({"corners": lattice}, "corner"), table, seed=0)
     assert codes[0].tolist() == [EMPTY, GAP, 7]
     assert (codes[1] == GAP).all()
 
 
 def test_variants_come_as_weighted():
     table = compile_table({1: (1, 1, 1, 1), 2: (1, 1, 1, 1), 3: (1, 1, 1, 1)}, {1: 6, 2: 3, 3: 1}, 1)
-    codes = knit({"corners": np.ones((401, 401), np.uint8)}, table, seed=11)
+    codes = knit(places_round({"corners": np.ones((401, 401), np.uint8)}, "corner"), table, seed=11)
     shares = np.bincount(codes.ravel(), minlength=4)[1:] / codes.size
     assert np.allclose(shares, [0.6, 0.3, 0.1], atol=0.01)
 

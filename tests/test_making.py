@@ -6,24 +6,25 @@ from itertools import product
 import numpy as np
 import pytest
 
+from knitground.core.edits.made_tiles import add_made_tiles
+from knitground.core.edits.pins import bake_layer, pin, pin_seen, read_back, unpin_all
+from knitground.core.edits.sets import label_tiles
+from knitground.core.edits.things import put
 from knitground.core.errors import BadProject, BadRequest
-from knitground.core.ground.layers import PINS, TileLayer
-from knitground.core.ground.shapes import rectangle
-from knitground.core.ground.window import Window
+from knitground.core.grid.rect import CellRect
 from knitground.core.joins.coverage import is_formed
 from knitground.core.joins.layouts import arranged, known_arrangements, learned
 from knitground.core.joins.make import five_of_block, from_quarters, make_missing
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.joins.turning import turned_labels
-from knitground.core.project import fixing, operations
+from knitground.core.layers.layer import PINS
+from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.project.making import add_made_tiles
-from knitground.core.project.why import why
 from knitground.core.tiles.tile import orient
-from making import make_document, tile, with_labels_removed
+from making import make_document, poke, rectangle, tile, with_labels_removed
 
-WHOLE = Window(0, 0, 15, 20)
+WHOLE = CellRect(0, 0, 15, 20)
 TERRAINS = (Terrain("Moss", "M", "#80a040"), Terrain("Slate", "S", "#8090b0"))
 
 
@@ -83,7 +84,7 @@ def test_five_base_tiles_make_all_47_and_the_block_of_six_gives_the_five():
     assert np.unique(crossing).tolist() == [1]
     empty = JoinSet("f", "F", "full", TERRAINS[:1], True)
     document = make_document()
-    operations.put(document, "x", "join_sets", empty)
+    put(document, "x", "join_sets", empty)
     made = make_missing(empty, Derived(document).coverage(empty), {}, five_tiles())
     assert len(made) == 46
     assert {one.way for one in made} == {"quarters"}
@@ -98,7 +99,7 @@ def test_a_turned_tile_stands_in_and_pixels_turn_with_labels():
     labels = {tile(0, 0): (2, 1, 1, 1), tile(1, 0): (1, 1, 1, 1)}
     join_set = JoinSet("c", "C", "corner", TERRAINS, labels=labels)
     document = make_document()
-    operations.put(document, "x", "join_sets", join_set)
+    put(document, "x", "join_sets", join_set)
     derived = Derived(document)
     made = {one.labels: one for one in make_missing(join_set, derived.coverage(join_set), derived.drawn(join_set))}
     assert set(made) == {(1, 2, 1, 1), (1, 1, 2, 1), (1, 1, 1, 2)}
@@ -112,7 +113,7 @@ def test_two_plain_tiles_make_a_whole_corner_set():
     labels = {tile(0, 0): (1, 1, 1, 1), tile(1, 0): (2, 2, 2, 2)}
     join_set = JoinSet("c", "C", "corner", TERRAINS, labels=labels)
     document = make_document()
-    operations.put(document, "x", "join_sets", join_set)
+    put(document, "x", "join_sets", join_set)
     derived = Derived(document)
     drawn = derived.drawn(join_set)
     made = make_missing(join_set, derived.coverage(join_set), drawn)
@@ -134,18 +135,18 @@ def test_two_plain_tiles_make_a_whole_corner_set():
 def test_a_made_tile_gives_way_to_a_drawn_one_and_is_saved_with_the_project(tmp_path):
     document = make_document()
     areas = document.project.join_sets[0]
-    operations.label_tiles(document, "areas", {tile(9, 0): (0, 0, 0, 0)}, "unlabel")
+    label_tiles(document, "areas", {tile(9, 0): (0, 0, 0, 0)}, "unlabel")
     gone, areas, derived = areas.labels[tile(9, 0)], document.project.join_sets[0], Derived(document)
     made = make_missing(areas, derived.coverage(areas), derived.drawn(areas))
     (ref,) = add_made_tiles(document, "areas", made)
     document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (0, 0), (15, 20)), 1)
     for label, spot in zip(gone, ((0, 0), (0, 1), (1, 1), (1, 0)), strict=True):
-        document.state.planes["ground"]["areas"]["corners"][spot] = label
+        poke(document, "areas", "corners", np.s_[spot], label)
     document.save(tmp_path / "p")
     again = Document.load(tmp_path / "p")
     derived = Derived(again)
     assert shown(derived, "areas")[0, 0] == again.palette.code(ref)
-    operations.label_tiles(again, "areas", {tile(9, 3): gone}, "label")
+    label_tiles(again, "areas", {tile(9, 3): gone}, "label")
     assert shown(derived, "areas")[0, 0] == again.palette.code(tile(9, 3))
 
 
@@ -154,12 +155,12 @@ def test_pins_stay_through_every_change_and_are_saved(tmp_path):
     derived = Derived(document)
     before = shown(derived, "areas")
     code = document.palette.code(tile(7, 3))
-    fixing.pin(document, "ground", "areas", rectangle((15, 20), (3, 4), (3, 6)), code)
+    pin(document, "ground", "areas", rectangle((15, 20), (3, 4), (3, 6)), code)
     assert (shown(derived, "areas")[3, 4:7] == code).all()
     document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (2, 2), (6, 8)), 2)
     with_labels_removed(document, 3)
     assert (shown(derived, "areas")[3, 4:7] == code).all()
-    assert "pinned" in why(derived, "ground", "areas", 3, 5)
+    assert "pinned" in derived.why("ground", "areas", 3, 5)
     document.save(tmp_path / "p")
     again = Document.load(tmp_path / "p")
     assert np.array_equal(
@@ -175,12 +176,12 @@ def test_what_is_seen_can_be_pinned_and_let_go():
     document = make_document()
     derived = Derived(document)
     before = shown(derived, "areas")
-    fixing.pin_seen(derived, "ground", "areas", rectangle((15, 20), (2, 2), (6, 6)))
+    pin_seen(derived, "ground", "areas", rectangle((15, 20), (2, 2), (6, 6)))
     document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (0, 0), (15, 20)), 2)
     after = shown(derived, "areas")
     assert np.array_equal(after[2:7, 2:7], before[2:7, 2:7])
     assert (after[8:] != before[8:]).all()
-    fixing.unpin_all(document, "ground", "areas")
+    unpin_all(document, "ground", "areas")
     assert (shown(derived, "areas") != before).all()
 
 
@@ -191,32 +192,31 @@ def test_a_baked_layer_can_be_read_back_to_what_was_painted(layer, set_id):
     random = np.random.Generator(np.random.PCG64(3))
     for name, plane in document.state.planes["ground"][layer].items():
         low = 1 if name == "corners" else 0
-        plane[:] = random.integers(low, low + 2, plane.shape)
-    painted = {name: plane.copy() for name, plane in document.state.planes["ground"][layer].items()}
+        poke(document, layer, name, np.s_[:], random.integers(low, low + 2, plane.shape))
+    painted = document.state.planes["ground"][layer]
     before = shown(derived, layer)
-    fixing.bake_layer(derived, "ground", layer)
+    bake_layer(derived, "ground", layer)
     assert isinstance(document.project.grounds[0].layer(layer), TileLayer)
     assert np.array_equal(shown(derived, layer), before)
     with pytest.raises(BadRequest, match="single tiles already"):
-        fixing.bake_layer(derived, "ground", layer)
-    cells = document.state.planes["ground"][layer]["cells"]
-    cells[4, 4] = document.palette.code(tile(9, 3))
-    read = fixing.read_back(derived, "ground", layer, set_id)
+        bake_layer(derived, "ground", layer)
+    poke(document, layer, "cells", np.s_[4, 4], document.palette.code(tile(9, 3)))
+    read = read_back(derived, "ground", layer, set_id)
     planes = document.state.planes["ground"][read]
     assert all(np.array_equal(planes[name][1:-1, 1:-1], plane[1:-1, 1:-1]) for name, plane in painted.items())
     assert shown(derived, read)[4, 4] == document.palette.code(tile(9, 3))
-    assert np.array_equal(planes[PINS] > 0, np.isin(np.arange(300).reshape(15, 20), 4 * 20 + 4))
-    document.undo()
-    document.undo()
+    assert np.array_equal(np.asarray(planes[PINS]) > 0, np.isin(np.arange(300).reshape(15, 20), 4 * 20 + 4))
+    for _ in range(3):
+        document.undo()
     assert np.array_equal(shown(derived, layer), before)
 
 
 def test_reading_back_needs_tiles_of_the_set():
     document = make_document()
     with pytest.raises(BadRequest, match="no tile of"):
-        fixing.read_back(Derived(document), "ground", "things", "areas")
+        read_back(Derived(document), "ground", "things", "areas")
     with pytest.raises(BadRequest, match="painted already"):
-        fixing.read_back(Derived(document), "ground", "areas", "areas")
+        read_back(Derived(document), "ground", "areas", "areas")
 
 
 def test_a_set_says_why_another_tile_is_laid_instead():
@@ -224,9 +224,9 @@ def test_a_set_says_why_another_tile_is_laid_instead():
     derived = Derived(document)
     areas = document.project.join_sets[0]
     kept = {ref: row for ref, row in areas.labels.items() if row != (1, 2, 2, 1)}
-    operations.put(document, "x", "join_sets", replace(areas, labels=kept))
+    put(document, "x", "join_sets", replace(areas, labels=kept))
     document.paint("p", "ground", "areas", "corners", rectangle((16, 21), (0, 10), (15, 20)), 2)
-    says = why(derived, "ground", "areas", 7, 9)
+    says = derived.why("ground", "areas", 7, 9)
     assert "laid instead, as no tile for A B B A" in says
     assert (shown(derived, "areas") > 0).all()
 

@@ -5,8 +5,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
+from knitground.core.edits.notes import (
+    add_tag,
+    animate,
+    notes_of,
+    remove_property,
+    remove_tag,
+    set_collision,
+    set_property,
+    set_walkable,
+    set_weight,
+    shared,
+)
 from knitground.core.errors import BadRequest
-from knitground.core.project import noting
 from knitground.core.project.document import Document
 from knitground.core.tiles.notes import Frame, Property, TileNotes, as_typed, frame_at, property_of
 from making import make_document, tile
@@ -50,45 +61,45 @@ def test_a_file_cannot_bring_in_a_value_of_the_wrong_kind(raw):
 
 
 def test_many_are_changed_at_once_and_only_in_what_was_meant(document):
-    noting.set_weight(document, REFS[:1], 3)
-    noting.add_tag(document, REFS, "roof")
-    noting.add_tag(document, REFS[:2], "old")
-    noting.set_walkable(document, REFS[1:], False)
-    assert [noting.notes_of(document, ref).weight for ref in REFS] == [3, 1, 1]
-    assert [noting.notes_of(document, ref).tags for ref in REFS] == [("old", "roof"), ("old", "roof"), ("roof",)]
-    assert noting.shared(document, REFS, lambda notes: notes.walkable) == [False, True]
-    noting.remove_tag(document, REFS, "old")
-    assert noting.shared(document, REFS, lambda notes: notes.tags) == [("roof",)]
+    set_weight(document, REFS[:1], 3)
+    add_tag(document, REFS, "roof")
+    add_tag(document, REFS[:2], "old")
+    set_walkable(document, REFS[1:], False)
+    assert [notes_of(document, ref).weight for ref in REFS] == [3, 1, 1]
+    assert [notes_of(document, ref).tags for ref in REFS] == [("old", "roof"), ("old", "roof"), ("roof",)]
+    assert shared(document, REFS, lambda notes: notes.walkable) == [False, True]
+    remove_tag(document, REFS, "old")
+    assert shared(document, REFS, lambda notes: notes.tags) == [("roof",)]
     assert document.undo() == "tag"
-    assert noting.notes_of(document, REFS[0]).tags == ("old", "roof")
+    assert notes_of(document, REFS[0]).tags == ("old", "roof")
 
 
 def test_properties_come_and_go(document):
-    noting.set_property(document, REFS, "height", property_of("whole", "2"))
-    noting.set_property(document, REFS[:1], "height", property_of("whole", "5"))
-    assert [value.value for value in noting.shared(document, REFS, lambda n: n.properties["height"])] == [2, 5]
-    noting.remove_property(document, REFS, "height")
+    set_property(document, REFS, "height", property_of("whole", "2"))
+    set_property(document, REFS[:1], "height", property_of("whole", "5"))
+    assert [value.value for value in shared(document, REFS, lambda n: n.properties["height"])] == [2, 5]
+    remove_property(document, REFS, "height")
     assert not document.project.tiles
 
 
 def test_a_tile_of_which_nothing_is_left_to_say_is_not_kept(document):
-    noting.set_weight(document, REFS, 2)
-    noting.set_weight(document, REFS, 1)
+    set_weight(document, REFS, 2)
+    set_weight(document, REFS, 1)
     assert not document.project.tiles
 
 
 @pytest.mark.parametrize("tag", ["", "  ", "a,b", "x" * 61])
 def test_tags_that_cannot_be_are_refused(document, tag):
     with pytest.raises(BadRequest, match="tag"):
-        noting.add_tag(document, REFS, tag)
+        add_tag(document, REFS, tag)
 
 
 def test_all_of_it_survives_saving(document, tmp_path):
-    noting.add_tag(document, REFS, "roof")
+    add_tag(document, REFS, "roof")
     for kind, text in (("text", "x"), ("whole", "3"), ("number", "3"), ("yes-no", "no"), ("colour", "#010203")):
-        noting.set_property(document, REFS[:1], f"a {kind}", property_of(kind, text))
-    noting.set_collision(document, {REFS[0]: "whole", REFS[1]: (((0.0, 0.0), (8.0, 0.0), (8.0, 4.5)),)})
-    noting.animate(document, REFS[2], [Frame(REFS[0], 80), Frame(REFS[1], 200)])
+        set_property(document, REFS[:1], f"a {kind}", property_of(kind, text))
+    set_collision(document, {REFS[0]: "whole", REFS[1]: (((0.0, 0.0), (8.0, 0.0), (8.0, 4.5)),)})
+    animate(document, REFS[2], [Frame(REFS[0], 80), Frame(REFS[1], 200)])
     document.save(tmp_path)
     again = Document.load(tmp_path)
     assert again.project == document.project
@@ -96,10 +107,10 @@ def test_all_of_it_survives_saving(document, tmp_path):
 
 
 def test_one_frame_is_no_animation(document):
-    noting.animate(document, REFS[0], [Frame(REFS[0], 80)])
-    assert noting.notes_of(document, REFS[0]) == TileNotes()
+    animate(document, REFS[0], [Frame(REFS[0], 80)])
+    assert notes_of(document, REFS[0]) == TileNotes()
     with pytest.raises(BadRequest, match="too many"):
-        noting.animate(document, REFS[0], [Frame(REFS[0], 80)] * 300)
+        animate(document, REFS[0], [Frame(REFS[0], 80)] * 300)
 
 
 @given(times=st.lists(st.integers(10, 500), min_size=1, max_size=8), ms=st.integers(0, 10_000))

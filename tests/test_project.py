@@ -1,7 +1,5 @@
 import json
 import os
-import subprocess
-import sys
 from dataclasses import replace
 from pathlib import Path
 
@@ -12,21 +10,22 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
+from knitground.core.edits.grounds import add_ground
+from knitground.core.edits.notes import set_weight
+from knitground.core.edits.sets import add_join_set
+from knitground.core.edits.sheets import remove_sheet, set_cut
 from knitground.core.errors import BadProject, BadRequest, BadSheet, CannotWrite
-from knitground.core.ground.layers import TileLayer
-from knitground.core.ground.shapes import rectangle
-from knitground.core.ground.window import Window
-from knitground.core.project import operations
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.rect import CellRect
+from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.atomic import write_atomically
 from knitground.core.project.cells import MOST_PLAIN, Packed, read, written
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, PREVIOUS_NAME, document_bytes, schema
 from knitground.core.project.model import fresh_id
-from knitground.core.project.noting import set_weight
-from knitground.core.project.recovery import Recovery
 from knitground.core.tiles.tile import TileRef, cell_code, orient
-from making import DEMO, add_sheet, corner_set, make_document, png, sheet_of_tiles, tile
+from making import DEMO, add_sheet, cell_pixels, corner_set, make_document, png, poke, rectangle, sheet_of_tiles, tile
 
 
 @pytest.fixture
@@ -46,9 +45,9 @@ def change(folder: Path, act) -> None:
 
 def test_a_project_comes_back_as_it_was_saved(document, tmp_path):
     random = np.random.Generator(np.random.PCG64(1))
+    poke(document, "areas", "corners", np.s_[:], random.integers(0, 3, (16, 21)))
+    poke(document, "things", "cells", np.s_[2, 3], cell_code(document.palette.code(tile(4, 1)), 5))
     planes = document.state.planes["ground"]
-    planes["areas"]["corners"][:] = random.integers(0, 3, planes["areas"]["corners"].shape)
-    planes["things"]["cells"][2, 3] = cell_code(document.palette.code(tile(4, 1)), 5)
     document.save(tmp_path / "p")
     again = Document.load(tmp_path / "p")
     assert again.project == document.project
@@ -61,14 +60,14 @@ def test_a_project_comes_back_as_it_was_saved(document, tmp_path):
 
 
 def test_saving_again_writes_the_same_bytes_whatever_was_looked_at_meanwhile(document, tmp_path):
-    document.state.planes["ground"]["things"]["cells"][2, 3] = cell_code(document.palette.code(tile(4, 1)), 5)
+    poke(document, "things", "cells", np.s_[2, 3], cell_code(document.palette.code(tile(4, 1)), 5))
     document.save(tmp_path / "p")
     first = (tmp_path / "p" / FILE_NAME).read_bytes()
     again = Document.load(tmp_path / "p")
-    Derived(again).pixels("ground", Window(0, 0, 15, 20))
+    cell_pixels(Derived(again), CellRect(0, 0, 15, 20))
     again.save()
     assert (tmp_path / "p" / FILE_NAME).read_bytes() == first
-    again.state.planes["ground"]["things"]["cells"][5, 5] = again.palette.code(tile(9, 2))
+    poke(again, "things", "cells", np.s_[5, 5], again.palette.code(tile(9, 2)))
     again.save()
     lines = (tmp_path / "p" / FILE_NAME).read_text().splitlines()
     assert len(set(lines) - set(first.decode().splitlines())) <= 3
@@ -91,18 +90,18 @@ def test_a_painted_row_is_one_changed_line(document, tmp_path):
     plane=hnp.arrays(np.int32, hnp.array_shapes(min_dims=2, max_dims=2, max_side=12), elements=st.integers(0, 2**27))
 )
 def test_rows_of_numbers_come_back(plane):
-    assert np.array_equal(read(written(plane), "cells", plane.shape, "here"), plane)
+    assert np.array_equal(read(written(Plane.of(plane)), "int32", plane.shape, "here"), plane)
 
 
 def test_a_large_plane_is_packed_and_comes_back():
     plane = np.arange(MOST_PLAIN + 300, dtype=np.int32).reshape(-1, 4)
-    cells = written(plane)
+    cells = written(Plane.of(plane))
     assert isinstance(cells, Packed)
-    assert np.array_equal(read(cells, "cells", plane.shape, "here"), plane)
+    assert np.array_equal(read(cells, "int32", plane.shape, "here"), plane)
     with pytest.raises(BadProject, match="wrong size"):
-        read(cells, "cells", (plane.shape[0] - 1, 4), "here")
+        read(cells, "int32", (plane.shape[0] - 1, 4), "here")
     with pytest.raises(BadProject, match="damage"):
-        read(Packed("!!" + cells.packed), "cells", plane.shape, "here")
+        read(Packed("!!" + cells.packed), "int32", plane.shape, "here")
 
 
 def test_the_file_fits_its_schema_and_the_shipped_one_is_current(saved):
@@ -116,7 +115,7 @@ def test_the_file_fits_its_schema_and_the_shipped_one_is_current(saved):
 
 def test_the_version_before_is_kept(document, saved):
     first = (saved / FILE_NAME).read_bytes()
-    operations.add_ground(document, "Second", 4, 4, (8, 8))
+    add_ground(document, "Second", 4, 4, (8, 8))
     document.save()
     assert (saved / PREVIOUS_NAME).read_bytes() == first
     assert len(Document.load(saved).project.grounds) == 2
@@ -269,7 +268,7 @@ def test_a_sheet_is_copied_into_the_project_and_cut_by_a_guess(tmp_path):
 
 
 def test_a_sheet_taken_out_comes_back_with_its_tiles(document):
-    operations.remove_sheet(document, "art")
+    remove_sheet(document, "art")
     assert document.state.pictures == {}
     document.undo()
     assert "art" in document.state.pictures
@@ -278,18 +277,18 @@ def test_a_sheet_taken_out_comes_back_with_its_tiles(document):
 def test_a_cut_that_does_not_fit_changes_nothing(document):
     cut = document.project.sheets[0].cuts[0]
     with pytest.raises(BadSheet, match="does not fit"):
-        operations.set_cut(document, "art", replace(cut, tile_width=4000))
+        set_cut(document, "art", replace(cut, tile_width=4000))
     assert document.project.sheets[0].cuts[0] == cut
 
 
 def test_terrains_get_letters_of_their_own(document):
-    set_id = operations.add_join_set(document, "More", "corner", ("Sand", "Stone", "Snow", "S"))
+    set_id = add_join_set(document, "More", "corner", ("Sand", "Stone", "Snow", "S"))
     letters = [terrain.letter for terrain in document.project.join_sets[-1].terrains]
     assert set_id == "more"
     assert len(set(letters)) == 4
     assert letters[0] == "S"
     with pytest.raises(BadRequest, match="at most 32"):
-        operations.add_join_set(document, "Too many", "corner", [f"T{n}" for n in range(33)])
+        add_join_set(document, "Too many", "corner", [f"T{n}" for n in range(33)])
 
 
 def test_ids_are_never_given_twice():
@@ -318,30 +317,6 @@ def test_the_eight_orientations_are_the_symmetries_of_the_square():
     assert np.array_equal(orient(pixels, 1)[0, 1], pixels[0, 0])
 
 
-def test_work_of_a_process_that_ended_is_found_and_comes_back_unsaved(document, tmp_path):
-    gone = subprocess.Popen([sys.executable, "-c", ""])
-    gone.wait()
-    recovery = Recovery(tmp_path)
-    recovery.keep(document.state, document.palette, tmp_path)
-    (tmp_path / str(os.getpid())).rename(tmp_path / str(gone.pid))
-    assert recovery.left_behind() == [tmp_path / str(gone.pid)]
-    back = recovery.restore(tmp_path / str(gone.pid))
-    assert back is not None
-    assert back.project == document.project
-    assert back.changed
-    assert back.folder == tmp_path
-    recovery.drop(tmp_path / str(gone.pid))
-    assert recovery.left_behind() == []
-
-
-def test_the_copy_of_a_running_process_is_its_own(document, tmp_path):
-    recovery = Recovery(tmp_path)
-    recovery.keep(document.state, document.palette, None)
-    assert recovery.left_behind() == []
-    recovery.forget()
-    assert list(tmp_path.iterdir()) == []
-
-
 def test_a_weight_belongs_to_the_tile_and_not_to_its_set(document):
     set_weight(document, [tile(0, 0)], 4.0)
     assert document.project.tiles[tile(0, 0)].weight == 4.0
@@ -360,8 +335,8 @@ def test_a_file_of_the_first_version_is_still_read(tmp_path):
     document.save(tmp_path)
     path = tmp_path / "knitground.json"
     text = path.read_text()
-    assert '"version": 2' in text
+    assert '"version": 3' in text
     path.write_text(
-        text.replace('"version": 2', '"version": 1').replace('"tile_width": 8,', '"tile_width": 8, "margin_x": 0,', 1)
+        text.replace('"version": 3', '"version": 1').replace('"tile_width": 8,', '"tile_width": 8, "margin_x": 0,', 1)
     )
     assert Document.load(tmp_path).project == document.project

@@ -4,13 +4,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from knitground.core.stitches.match import NO_STITCH, dead_stitches, same_bits, stitch_plan, stitch_tiles, winners
+from knitground.core.stitches.match import NO_STITCH, dead_stitches, same_bits, stitch_cells, stitch_tiles, winners
 from knitground.core.stitches.rules import NEIGHBOURS, Stitch, turned
 from knitground.core.tiles.tile import EMPTY, GAP
 
 charts = st.text("V-.", min_size=8, max_size=8)
 stitches = st.lists(st.builds(Stitch, st.integers(1, 2), charts), max_size=8)
 plans = hnp.arrays(np.uint8, (9, 11), elements=st.integers(0, 2))
+
+
+def seen(plan: np.ndarray) -> tuple[np.ndarray, list[np.ndarray]]:
+    """The inner cells of a plan and their eight neighbours."""
+    height, width = plan.shape[0] - 2, plan.shape[1] - 2
+    around = [plan[1 + down : 1 + down + height, 1 + right : 1 + right + width] for down, right in NEIGHBOURS]
+    return plan[1:-1, 1:-1], around
 
 
 def fits_by_hand(plan: np.ndarray, row: int, column: int, stitch: Stitch) -> bool:
@@ -26,7 +33,7 @@ def fits_by_hand(plan: np.ndarray, row: int, column: int, stitch: Stitch) -> boo
 
 @given(plan=plans, rules=stitches)
 def test_the_first_stitch_that_fits_lays_its_tile(plan, rules):
-    codes = stitch_plan(plan, stitch_tiles(winners(rules, 2), [10 + n for n in range(len(rules))]))
+    codes = stitch_cells(*seen(plan), stitch_tiles(winners(rules, 2), [10 + n for n in range(len(rules))]))
     for row in range(1, plan.shape[0] - 1):
         for column in range(1, plan.shape[1] - 1):
             first = next((n for n, rule in enumerate(rules) if fits_by_hand(plan, row, column, rule)), None)
@@ -65,7 +72,7 @@ def test_marks_without_a_stitch_win_nothing():
 def test_bits_are_in_reading_order():
     plan = np.zeros((3, 3), np.uint8)
     plan[1, 1] = plan[0, 0] = plan[2, 1] = 1
-    assert same_bits(plan)[0, 0] == 1 | 1 << 6
+    assert same_bits(*seen(plan))[0, 0] == 1 | 1 << 6
 
 
 @given(chart=charts)
@@ -81,8 +88,8 @@ def test_a_turned_chart_looks_the_other_way(turns, place):
 @given(plan=plans, rules=stitches)
 def test_turning_plan_and_charts_together_turns_the_result(plan, rules):
     codes = list(range(1, len(rules) + 1))
-    straight = stitch_plan(plan, stitch_tiles(winners(rules, 2), codes))
+    straight = stitch_cells(*seen(plan), stitch_tiles(winners(rules, 2), codes))
     spun = [Stitch(rule.mark, turned(rule.chart, 1)) for rule in rules]
     assert np.array_equal(
-        stitch_plan(np.rot90(plan, -1), stitch_tiles(winners(spun, 2), codes)), np.rot90(straight, -1)
+        stitch_cells(*seen(np.rot90(plan, -1)), stitch_tiles(winners(spun, 2), codes)), np.rot90(straight, -1)
     )

@@ -9,6 +9,7 @@ from PIL import Image
 
 from art.brush import KEY, SIZE, Tile
 from art.glasshouse import glasshouse
+from art.paving import paving
 from art.props import all_props
 from art.steam import steam
 from art.terrains import TERRAINS, meeting, texture
@@ -69,6 +70,7 @@ def write_sheets(folder: Path) -> None:
         "props": props(),
         "yard": yard(),
         "glasshouse": glasshouse(),
+        "paving": paving(),
         "steam": steam(),
     }
     for name, pixels in drawn.items():

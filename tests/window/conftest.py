@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QApplication, QWidget
 from knitground.app.main import make_application
 from knitground.app.theme.colours import follow_system
 from knitground.app.window import Window
+from knitground.core.edits.notes import notes_of
 from knitground.core.project.document import Document
-from knitground.core.project.noting import notes_of
 from making import DEMO, make_document, tile
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -56,9 +56,7 @@ class Hand:
 
     def cell(self, row: float, column: float) -> QPointF:
         """The middle of a cell of the ground, on the view; halves reach lattice points."""
-        view = self.window.ground.view
-        ground = view.knitted.ground
-        return view.to_widget((column + 0.5) * ground.tile_width, (row + 0.5) * ground.tile_height)
+        return self.window.ground.view.point(row + 0.5, column + 0.5)
 
     def on_ground(self, *cells: tuple[float, float], button: Qt.MouseButton = LEFT) -> None:
         """Drags over cells of the ground, or clicks the only one."""
@@ -91,7 +89,7 @@ def window(qtbot, tmp_path) -> Iterator[Window]:
     qtbot.waitExposed(made)
     yield made
     made.session.document.commit()
-    made.session.document.mark_saved(tmp_path, made.session.document.last_edit)
+    made.session.document.discard_changes()
     made.close()
     made.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox
 
 from knitground.app.stage import SheetTabs
-from knitground.core.project.operations import set_cut
+from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
 from making import png, sheet_of_tiles
 
@@ -75,7 +75,7 @@ def test_tiles_of_all_parts_can_be_chosen_in_the_other_stages(window, hand, pane
     view = window.panels["ground"].view
     for x, y, cut in ((24, 24, "tiles"), (124, 18, cut_of(window, 1).id)):
         hand.click(view, view.to_widget(x, y))
-        assert window.session.tile.cut == cut
+        assert window.session.choices.tile.cut == cut
 
 
 def test_a_part_is_dragged_by_its_corners(window, hand, panel):

@@ -10,9 +10,10 @@ from knitground.app.canvas.chunks import detail_for
 from knitground.app.canvas.pixel_view import ZOOMS
 from knitground.app.layers_column import LayerButton
 from knitground.app.terrain_list import TerrainButton
-from knitground.core.ground.shapes import rectangle
+from knitground.core.edits.layers import add_layer
+from knitground.core.grid.square import SquareBoard, SquareProjection
 from knitground.core.tiles.tile import TileRef
-from making import make_document, tile
+from making import make_document, rectangle, tile
 
 
 @pytest.mark.parametrize("zoom", [1 / 16, 1 / 4, 1 / 2, 1, 3])
@@ -41,22 +42,20 @@ def test_after_edits_the_view_shows_what_a_fresh_view_shows(window, hand, zoom):
 @pytest.mark.parametrize("side", [8, 16, 24, 32, 48])
 def test_a_frame_never_needs_more_than_a_few_hundred_chunks(side):
     for zoom in ZOOMS:
-        detail = detail_for(zoom, side, side)
-        pixels = detail.cells * side * zoom
-        assert detail.cells >= 1
-        assert pixels >= 8 or zoom * side * 4096 < 1300
-        assert detail.step == 1 or detail.cells % detail.step == 0
+        detail = detail_for(zoom, SquareProjection(SquareBoard(4096, 4096), side, side))
+        assert detail.side >= 1
+        assert detail.side * detail.across * zoom >= 8 or zoom * side * 4096 < 1300
 
 
 def test_the_arrows_move_the_choice_on_the_sheet(working, hand):
     view = working.panels["ground"].view
     working.session.choose(layer_id="things")
     hand.click(view, view.tile_on_widget(3, 1).center())
-    assert working.session.tile == tile(3, 1)
+    assert working.session.choices.tile == tile(3, 1)
     keys = Qt.Key.Key_Right, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Up
     for key, place in zip(keys, ((4, 1), (4, 2), (3, 2), (3, 1)), strict=True):
         QTest.keyClick(view, key)
-        assert working.session.tile == tile(*place)
+        assert working.session.choices.tile == tile(*place)
 
 
 def test_the_arrows_stop_at_the_border_of_the_sheet(working, hand):
@@ -65,7 +64,7 @@ def test_the_arrows_stop_at_the_border_of_the_sheet(working, hand):
     view.setFocus()
     for key in (Qt.Key.Key_Left, Qt.Key.Key_Up):
         QTest.keyClick(view, key)
-    assert working.session.tile == tile(0, 0)
+    assert working.session.choices.tile == tile(0, 0)
 
 
 def test_choosing_a_tile_for_a_derived_layer_says_where_it_can_lie(working, hand):
@@ -83,7 +82,7 @@ def layer_button(window, name: str) -> LayerButton:
 
 def test_a_click_takes_a_layer_in_hand(working):
     QTest.mouseClick(layer_button(working, "Walls"), Qt.MouseButton.LeftButton, pos=QPointF(20, 20).toPoint())
-    assert working.session.layer_id == "walls"
+    assert working.session.choices.layer_id == "walls"
     assert working.ground._lays.text() == "Wall"
     QTest.mouseClick(layer_button(working, "Areas"), Qt.MouseButton.LeftButton, pos=QPointF(20, 20).toPoint())
     assert working.ground._lays.text() == "Terrain A"
@@ -195,11 +194,12 @@ def test_an_empty_project_explains_itself_in_every_stage(window):
 
 
 def test_the_choice_follows_undo_when_what_was_chosen_is_gone(working):
-    working.ground.layers._add("More", None)
+    add_layer(working.session.document, "ground", "More")
+    working.session.choose(layer_id="more")
     assert working.session.layer.name == "More"
     working.undo()
     assert working.session.layer is not None
-    assert working.session.layer_id in {layer.id for layer in working.session.ground.layers}
+    assert working.session.choices.layer_id in {layer.id for layer in working.session.ground.layers}
 
 
 def test_a_chosen_tile_out_of_view_is_brought_in_and_one_in_view_moves_nothing(demo):

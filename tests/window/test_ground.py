@@ -3,16 +3,16 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
-from knitground.core.ground.window import Window as Cells
-from knitground.core.project import operations
+from knitground.core.edits.layers import remove_layer
+from knitground.core.grid.rect import CellRect as Cells
 from knitground.core.project.derived import Derived
-from making import tile
+from making import cell_pixels, poke, tile
 
 RIGHT = Qt.MouseButton.RightButton
 
 
 def plane(window, layer: str, name: str) -> np.ndarray:
-    return window.session.document.state.planes["ground"][layer][name]
+    return np.asarray(window.session.document.state.planes["ground"][layer][name])
 
 
 def seen_cell(window, row: int, column: int) -> np.ndarray:
@@ -26,7 +26,7 @@ def seen_cell(window, row: int, column: int) -> np.ndarray:
 
 
 def true_cell(window, row: int, column: int) -> np.ndarray:
-    return Derived(window.session.document).pixels("ground", Cells(row, column, 1, 1))
+    return cell_pixels(Derived(window.session.document), Cells(row, column, 1, 1))
 
 
 def choose(window, layer: str, tool: str = "draw", **more) -> None:
@@ -174,14 +174,14 @@ def test_a_mix_is_seen_before_it_is_laid_thrown_again_by_a_key_and_lands_on_a_cl
 
 
 def test_picking_takes_tile_and_terrain_in_hand(working, hand):
-    plane(working, "things", "cells")[6, 6] = working.session.document.palette.code(tile(7, 3))
+    poke(working.session.document, "things", "cells", np.s_[6, 6], working.session.document.palette.code(tile(7, 3)))
     choose(working, "things", "pick", tile=tile(0, 0))
     hand.on_ground((6, 6))
-    assert working.session.tile == tile(7, 3)
-    plane(working, "areas", "corners")[9, 9] = 2
+    assert working.session.choices.tile == tile(7, 3)
+    poke(working.session.document, "areas", "corners", np.s_[9, 9], 2)
     choose(working, "areas", "pick", terrain=1)
     hand.on_ground((8.5, 8.5))
-    assert working.session.terrain == 2
+    assert working.session.choices.terrain == 2
 
 
 def test_the_wheel_zooms_to_the_pointer(working, qtbot):
@@ -245,7 +245,7 @@ def test_keys_choose_tools_grid_and_brush(working):
     QTest.keyClick(view, "]")
     QTest.keyClick(view, "]")
     QTest.keyClick(view, "[")
-    assert working.session.radius == 1
+    assert working.session.choices.radius == 1
 
 
 def test_hiding_a_layer_shows_what_is_below(working, hand):
@@ -266,7 +266,7 @@ def test_drawing_without_a_layer_or_tile_says_what_to_do(working, hand):
     choose(working, "things", tile=None)
     hand.on_ground((3, 3))
     for layer in list(working.session.ground.layers):
-        operations.remove_layer(working.session.document, "ground", layer.id)
+        remove_layer(working.session.document, "ground", layer.id)
     hand.on_ground((3, 3))
     assert "No tile is chosen" in said[0]
     assert "no layer yet" in said[-1]
@@ -292,7 +292,6 @@ def test_a_very_large_region_is_filled_beside_the_window(window, hand, qtbot):
     window.session.set_stage("ground")
     choose(window, "things", "fill", tile=tile(3, 3))
     hand.on_ground((4, 4))
-    cells = plane(window, "things", "cells")
-    qtbot.waitUntil(lambda: bool((cells > 0).all()), timeout=20_000)
+    qtbot.waitUntil(lambda: bool((plane(window, "things", "cells") > 0).all()), timeout=20_000)
     window.undo()
-    assert not cells.any()
+    assert not plane(window, "things", "cells").any()

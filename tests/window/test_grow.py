@@ -4,15 +4,16 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
+from knitground.core.edits.grounds import resize_ground
+from knitground.core.edits.layers import remove_layer
 from knitground.core.grow.mix import Mix, MixPart
-from knitground.core.project import operations
 from making import tile
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
 
 def corners(window) -> np.ndarray:
-    return window.session.document.state.planes["ground"]["areas"]["corners"]
+    return np.asarray(window.session.document.state.planes["ground"]["areas"]["corners"])
 
 
 @pytest.fixture
@@ -75,8 +76,8 @@ def test_a_mix_is_made_by_name_and_taken_in_hand(growing, monkeypatch):
     assert growing.session.mix.name == "Pebbles"
     growing.session.choose(mix_id="m")
     panel._fill()
-    assert growing.session.lays_mix
-    assert growing.session.layer_id == "things"
+    assert growing.session.choices.lays_mix
+    assert growing.session.choices.layer_id == "things"
     assert growing.ground.view.tool.name == "fill"
 
 
@@ -160,14 +161,14 @@ def test_painting_during_a_trial_accepts_it(growing, hand):
 def test_without_a_derived_layer_the_recipe_says_what_is_missing(growing):
     for layer in list(growing.session.ground.layers):
         if layer.kind != "tiles":
-            operations.remove_layer(growing.session.document, "ground", layer.id)
+            remove_layer(growing.session.document, "ground", layer.id)
     card = growing.panels["grow"].recipe
     assert not card._try.isEnabled()
     assert "add a terrain or stitched layer" in card._hint.text()
 
 
 def test_a_large_ground_grows_beside_the_window_and_can_be_stopped(growing, qtbot):
-    operations.resize_ground(growing.session.document, "ground", 700, 600)
+    resize_ground(growing.session.document, "ground", 700, 600)
     before, card = corners(growing).copy(), growing.panels["grow"].recipe
     jobs = []
     growing.session.job_started.connect(jobs.append)

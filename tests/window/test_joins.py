@@ -5,7 +5,8 @@ from PySide6.QtWidgets import QInputDialog
 
 from knitground.app.joins.marks import place_at, stitch_line
 from knitground.app.terrain_list import TerrainButton
-from knitground.core.project import operations
+from knitground.core.edits.sets import add_join_set
+from knitground.core.edits.things import put
 from making import add_sheet, png, sheet_of_tiles, tile
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -17,8 +18,8 @@ def labelling(window):
     """The joins stage on a sheet without a label, with an empty corner set and an empty edge set."""
     document = window.session.document
     add_sheet(document, "art.png", png(sheet_of_tiles(8, 6, 16)))
-    operations.add_join_set(document, "Areas", "corner", ("Grass", "Path"))
-    operations.add_join_set(document, "Lines", "edge", ("Fence",))
+    add_join_set(document, "Areas", "corner", ("Grass", "Path"))
+    add_join_set(document, "Lines", "edge", ("Fence",))
     window.session.choose(join_set_id="areas", terrain=1)
     window.session.set_stage("joins")
     return window
@@ -93,10 +94,10 @@ def test_a_complete_set_is_proved_in_the_right_half_and_clicks_lead_to_tiles(dem
     knitted = demo.ground.view.knitted
     assert (knitted.ground.width, knitted.ground.height) == (16, 17)
     hand.on_ground((3, 4))
-    first = demo.session.tile
+    first = demo.session.choices.tile
     hand.on_ground((9, 9))
     assert first is not None
-    assert demo.session.tile != first
+    assert demo.session.choices.tile != first
     demo.session.set_stage("ground")
     assert not demo.ground.view.shows_proof
 
@@ -110,7 +111,7 @@ def test_relabelling_changes_ground_and_proof_at_once(working, hand):
     hand.click(view, spot(working, 0, 0, 0.3, 0.3), modifier=SHIFT)
     assert working.ground.view.grab().toImage() != before
     working.session.set_stage("ground")
-    working.session.check()
+    working.session.check_grounds()
 
 
 def test_the_coverage_chart_leads_to_tiles_and_names_what_is_missing(demo, hand):
@@ -118,7 +119,7 @@ def test_the_coverage_chart_leads_to_tiles_and_names_what_is_missing(demo, hand)
     chart = demo.panels["joins"]._chart
     combination = chart.groups["one"][37]
     hand.click(chart, chart.rect_of(combination).center())
-    assert demo.session.join_set.labels[demo.session.tile] == combination
+    assert demo.session.join_set.labels[demo.session.choices.tile] == combination
     demo.session.choose(join_set_id="walks")
     said = []
     demo.session.said.connect(lambda sentence, problem: said.append(sentence))
@@ -127,7 +128,7 @@ def test_the_coverage_chart_leads_to_tiles_and_names_what_is_missing(demo, hand)
     assert "P P P P is missing" in said[-1]
     place = spot(demo, 0, 1, 0.5, 0.5)
     hand.click(demo.panels["joins"].view, place)
-    assert demo.session.join_set.labels[demo.session.tile] == missing
+    assert demo.session.join_set.labels[demo.session.choices.tile] == missing
     assert chart.groups["missing"] == []
 
 
@@ -160,7 +161,7 @@ def test_a_set_and_a_terrain_are_made_by_name(labelling, monkeypatch):
     panel = labelling.panels["joins"]
     panel._add_terrain()
     assert [terrain.name for terrain in labelling.session.join_set.terrains] == ["Grass", "Path", "Water"]
-    assert labelling.session.terrain == 3
+    assert labelling.session.choices.terrain == 3
     panel._new_set("edge")
     assert labelling.session.join_set.name == "Water"
     assert labelling.session.join_set.kind == "edge"
@@ -183,9 +184,9 @@ def test_choosing_another_set_turns_to_its_proof_and_its_sheet(demo):
     demo.session.choose(join_set_id="walks")
     assert demo.ground.view.shows_proof
     assert demo.ground.view.knitted.ground.name == "Plank walks" != first.name
-    assert demo.session.sheet_id == "trims"
+    assert demo.session.choices.sheet_id == "trims"
     demo.session.choose(sheet_id="roofs")
-    assert demo.session.sheet_id == "roofs"
+    assert demo.session.choices.sheet_id == "roofs"
 
 
 def test_a_set_of_very_many_terrains_stays_quick_to_show(labelling, hand):
@@ -194,7 +195,7 @@ def test_a_set_of_very_many_terrains_stays_quick_to_show(labelling, hand):
     terrains = tuple(Terrain(f"T{n}", chr(48 + n), "#808080") for n in range(32))
     from dataclasses import replace
 
-    operations.put(labelling.session.document, "x", "join_sets", replace(labelling.session.join_set, terrains=terrains))
+    put(labelling.session.document, "x", "join_sets", replace(labelling.session.join_set, terrains=terrains))
     labelling.session.choose(terrain=31)
     hand.click(labelling.panels["joins"].view, spot(labelling, 1, 1, 0.5, 0.5), modifier=SHIFT)
     panel = labelling.panels["joins"]

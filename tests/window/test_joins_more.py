@@ -7,16 +7,21 @@ from PySide6.QtWidgets import QApplication, QInputDialog, QMenu
 
 from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.marks import place_at, stitch_line
-from knitground.core.ground.layers import PINS, TerrainLayer, TileLayer
+from knitground.core.edits.grounds import add_ground
+from knitground.core.edits.layers import add_layer, remove_layer
+from knitground.core.edits.sets import add_join_set, label_tiles
+from knitground.core.edits.sheets import set_cut
 from knitground.core.joins.coverage import is_formed
 from knitground.core.joins.lattice import doubled, labels_of
 from knitground.core.joins.layouts import known_arrangements
 from knitground.core.joins.make import from_quarters
 from knitground.core.joins.sets import PLACES
-from knitground.core.project import operations
+from knitground.core.layers.layer import PINS
+from knitground.core.layers.terrain import TerrainLayer
+from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
-from making import add_sheet, make_document, png, tile
+from making import add_sheet, make_document, png, poke, tile
 
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 RIGHT = Qt.MouseButton.RightButton
@@ -51,8 +56,8 @@ def full(window):
     document = window.session.document
     add_sheet(document, "art.png", png(sheet))
     cut = document.project.sheets[0].cuts[0]
-    operations.set_cut(document, "art", type(cut)(cut.id, SIDE, SIDE))
-    operations.add_join_set(document, "Patches", "full", ("Cover",))
+    set_cut(document, "art", type(cut)(cut.id, SIDE, SIDE))
+    add_join_set(document, "Patches", "full", ("Cover",))
     window.session.choose(join_set_id="patches", terrain=1)
     window.session.set_stage("joins")
     return window
@@ -113,9 +118,9 @@ def test_a_proposal_that_is_dropped_leaves_everything(full, hand, qtbot):
 def test_ctrl_chooses_cells_and_only_they_are_read(full, hand, qtbot):
     panel = full.panels["joins"]
     hand.click(panel.view, spot(full, 1, 1), modifier=CONTROL)
-    assert full.session.selection == {ref(full, 1, 1)}
+    assert full.session.choices.selection == {ref(full, 1, 1)}
     hand.click(panel.view, spot(full, 1, 1), modifier=CONTROL)
-    assert not full.session.selection
+    assert not full.session.choices.selection
     panel.read_labels()
     qtbot.waitUntil(lambda: panel.reading.proposal is not None, timeout=20000)
     assert len(panel.reading.proposal.labels) == 47
@@ -133,7 +138,7 @@ def test_an_arrangement_labels_a_block_in_one_click(full, hand):
     panel._take_arrangement(arrangement)
     hand.move(panel.view, spot(full, 0, 0))
     hand.click(panel.view, spot(full, 0, 0))
-    assert full.session.arrangement is None
+    assert full.session.choices.arrangement is None
     assert full.session.join_set.labels == {ref(full, *place): row for place, row in truth().items() if any(row)}
 
 
@@ -157,9 +162,7 @@ def test_five_chosen_tiles_make_the_other_42(full, hand, monkeypatch):
     panel = full.panels["joins"]
     places = {row: place for place, row in truth().items()}
     five = [(0,) * 8, (0, 0, 0, 0, 0, 1, 0, 1), (0, 0, 0, 0, 1, 0, 1, 0), (0, 0, 0, 0, 1, 1, 1, 1), (1,) * 8]
-    operations.label_tiles(
-        full.session.document, "patches", {ref(full, *places[row]): row for row in five if any(row)}, "label"
-    )
+    label_tiles(full.session.document, "patches", {ref(full, *places[row]): row for row in five if any(row)}, "label")
     full.session.choose(selection=frozenset(ref(full, *places[row]) for row in five))
     shown = []
 
@@ -183,19 +186,23 @@ def test_five_chosen_tiles_make_the_other_42(full, hand, monkeypatch):
 
 def test_areas_and_runs_are_painted_on_a_full_layer(full, hand):
     session = full.session
-    operations.label_tiles(
+    label_tiles(
         session.document, "patches", {ref(full, *place): row for place, row in truth().items() if any(row)}, "label"
     )
-    made = operations.add_ground(session.document, "Field", 20, 15, (SIDE, SIDE))
-    operations.add_layer(session.document, made, "Patches", "patches")
+    made = add_ground(session.document, "Field", 20, 15, (SIDE, SIDE))
+    add_layer(session.document, made, "Patches", "patches")
     session.set_stage("ground")
     full.ground.view.set_zoom(1)
     full.ground.view.centre_on(160, 120)
     hand.on_ground((3.5, 3.5), (3.5, 9.5))
     hand.key(full.ground, "w")
-    assert session.runs
+    assert session.choices.runs
     hand.on_ground((10, 3), (10, 12), (5, 12))
-    planes = session.document.state.planes[made]["patches"]
+
+    def painted():
+        return {name: np.asarray(plane) for name, plane in session.document.state.planes[made]["patches"].items()}
+
+    planes = painted()
     assert (planes["corners"][4, 4:11] == 1).all()
     assert (planes["along"][10, 4:13] == 1).all()
     assert all(is_formed(row) for row in labels_of(doubled(planes), "full").reshape(-1, 8).tolist())
@@ -203,7 +210,7 @@ def test_areas_and_runs_are_painted_on_a_full_layer(full, hand):
     assert (codes >= 0).all()
     assert (codes[10, 3:13] > 0).all()
     hand.on_ground((10, 6), button=RIGHT)
-    assert not planes["along"][10, 6:8].any()
+    assert not painted()["along"][10, 6:8].any()
     hand.key(full.ground, "f")
     hand.on_ground((10, 3))
     full.undo()
@@ -211,7 +218,7 @@ def test_areas_and_runs_are_painted_on_a_full_layer(full, hand):
 
 def test_turning_is_a_choice_of_the_set(full):
     panel = full.panels["joins"]
-    operations.label_tiles(full.session.document, "patches", {ref(full, 1, 0): (0, 0, 0, 0, 1, 0, 0, 0)}, "label")
+    label_tiles(full.session.document, "patches", {ref(full, 1, 0): (0, 0, 0, 0, 1, 0, 0, 0)}, "label")
     assert full.session.derived.coverage(full.session.join_set).present == 1
     panel._turns["turns"].click()
     found = full.session.derived.coverage(full.session.join_set)
@@ -239,8 +246,11 @@ def test_a_pin_stays_where_it_is_put_until_it_is_taken_out(working, hand):
     hand.key(working.ground, "n")
     hand.on_ground((4, 4), (4, 7))
     code = session.document.palette.code(tile(9, 3))
-    pins = session.document.state.planes["ground"]["areas"][PINS]
-    assert (pins[4, 4:8] == code).all()
+
+    def pins():
+        return np.asarray(session.document.state.planes["ground"]["areas"][PINS])
+
+    assert (pins()[4, 4:8] == code).all()
     hand.key(working.ground, "d")
     session.choose(terrain=2, radius=4)
     hand.on_ground((4, 4), (4, 7))
@@ -249,9 +259,9 @@ def test_a_pin_stays_where_it_is_put_until_it_is_taken_out(working, hand):
     hand.key(working.ground, "n")
     session.choose(radius=0)
     hand.on_ground((4, 4), button=RIGHT)
-    assert (pins > 0).sum() == 3
+    assert (pins() > 0).sum() == 3
     working.undo()
-    assert (pins > 0).sum() == 4
+    assert (pins() > 0).sum() == 4
     session.choose(layer_id="things")
     said = []
     session.said.connect(lambda sentence, problem: said.append(sentence))
@@ -267,16 +277,16 @@ def test_a_layer_is_pinned_baked_and_read_back_by_its_menu(working):
     session, column = working.session, working.ground.layers
     layer = session.ground.layer("areas")
     entry(column._menu(layer), "Pin what is in view").trigger()
-    pins = session.document.state.planes["ground"]["areas"][PINS]
+    pins = np.asarray(session.document.state.planes["ground"]["areas"][PINS])
     assert (pins > 0).any()
     entry(column._menu(layer), "Take all pins out").trigger()
-    assert not session.document.state.planes["ground"]["areas"][PINS].any()
+    assert not np.asarray(session.document.state.planes["ground"]["areas"][PINS]).any()
     entry(column._menu(layer), "Bake").trigger()
     baked = session.ground.layer("areas")
     assert isinstance(baked, TileLayer)
     entry(column._menu(baked), "Read back what “Areas”").trigger()
     assert isinstance(session.layer, TerrainLayer)
-    assert (session.document.state.planes["ground"][session.layer_id]["corners"] == 1).all()
+    assert (np.asarray(session.document.state.planes["ground"][session.choices.layer_id]["corners"]) == 1).all()
 
 
 def test_a_stroke_goes_on_beyond_the_border_of_a_ground_that_goes_round(working, hand):
@@ -301,9 +311,9 @@ def test_a_seam_of_the_ledger_is_shown_enlarged(window, qtbot):
     finding = next(one for one in window.session.findings if one.kind == "seam" and one.tiles)
     window.session.go_to.emit(finding)
     panel = window.panels["joins"]
-    assert window.session.stage == "joins"
+    assert window.session.choices.stage == "joins"
     assert panel._stack.currentIndex() == 2
-    assert str(window.session.tile) == finding.tiles[0]
+    assert str(window.session.choices.tile) == finding.tiles[0]
     assert finding.tiles[1] in panel._seam_says.text()
     panel._seam_closed()
     assert panel._stack.currentIndex() == 0
@@ -312,23 +322,23 @@ def test_a_seam_of_the_ledger_is_shown_enlarged(window, qtbot):
 def test_a_terrain_is_taken_out_with_its_labels_and_a_set_only_when_nothing_is_knit_from_it(working):
     session = working.session
     document: Document = session.document
-    document.state.planes["ground"]["areas"]["corners"][3:6, 3:6] = 2
+    poke(document, "areas", "corners", np.s_[3:6, 3:6], 2)
     before = len(session.join_set.labels)
     working.panels["joins"]._terrains.removed.emit(2)
     assert len(session.join_set.terrains) == 1
     assert all(max(row) <= 1 for row in session.join_set.labels.values())
-    assert (document.state.planes["ground"]["areas"]["corners"] == 1).all()
+    assert (np.asarray(document.state.planes["ground"]["areas"]["corners"]) == 1).all()
     said = []
     session.said.connect(lambda sentence, problem: said.append(sentence))
     working.panels["joins"]._terrains.removed.emit(1)
     assert "needs a terrain" in said[-1]
     working.undo()
     assert len(session.join_set.labels) == before
+    from knitground.core.edits.removing import remove_join_set
     from knitground.core.errors import BadRequest
-    from knitground.core.project.removing import remove_join_set
 
     with pytest.raises(BadRequest, match="knit from this set"):
         remove_join_set(document, "areas")
-    operations.remove_layer(document, "ground", "areas")
+    remove_layer(document, "ground", "areas")
     remove_join_set(document, "areas")
     assert [one.id for one in document.project.join_sets] == ["lines"]

@@ -1,10 +1,11 @@
 """Animations in the real window."""
 
+import numpy as np
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
-from making import png, sheet_of_tiles, tile
+from making import png, poke, sheet_of_tiles, tile
 from window.choosing import click
 
 LEFT = Qt.MouseButton.LeftButton
@@ -21,7 +22,7 @@ def test_chosen_tiles_become_an_animation_that_plays_on_card_sheet_and_ground(wo
     card.motion.ms.setValue(40)
     assert {frame.ms for frame in notes(1, 1).frames} == {40}
     document = working.session.document
-    document.state.planes["ground"]["things"]["cells"][7, 10] = document.palette.code(tile(1, 1))
+    poke(document, "things", "cells", np.s_[7, 10], document.palette.code(tile(1, 1)))
     working.ground.view.show_again()
     working.ground.view.set_zoom(3)
     working.ground.view.centre_on(80, 60)

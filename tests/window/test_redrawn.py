@@ -6,11 +6,11 @@ import shutil
 import numpy as np
 import pytest
 
-from knitground.core.ground.window import Window
+from knitground.core.edits.exchange import exchange, same_layout
+from knitground.core.grid.rect import CellRect
 from knitground.core.project.document import Document
-from knitground.core.project.exchanging import exchange, same_layout
 from knitground.core.project.model import Picture
-from making import make_document, png, sheet_of_tiles
+from making import cell_pixels, make_document, png, sheet_of_tiles
 
 
 @pytest.fixture
@@ -25,7 +25,7 @@ def on_disk(window, tmp_path):
 
 def drawn(window) -> np.ndarray:
     """What the first cells of the ground look like."""
-    return window.session.derived.pixels("ground", Window(0, 0, 2, 2))
+    return cell_pixels(window.session.derived, CellRect(0, 0, 2, 2))
 
 
 def redrawn(seed: int, rows: int = 4) -> bytes:
@@ -66,7 +66,7 @@ def test_work_in_hand_is_kept_and_undo_never_brings_the_old_drawing_back(window,
     window.ground.view.set_zoom(3)
     window.ground.view.centre_on(80, 60)
     hand.on_ground((4, 4), (4, 8))
-    painted = window.session.document.state.planes["ground"]["areas"]["corners"].copy()
+    painted = np.asarray(window.session.document.state.planes["ground"]["areas"]["corners"]).copy()
     on_disk.write_bytes(redrawn(9))
     new = window.session.document.state.pictures["art"]
     qtbot.waitUntil(lambda: window.session.document.state.pictures["art"] is not new, timeout=3000)
@@ -133,5 +133,6 @@ def test_a_drawing_taken_over_from_outside_the_project_is_to_be_saved(window, qt
     assert document.changed
     assert window.windowTitle().startswith("Test •")
     assert window.keeper.save()
-    assert (on_disk.parent / "fresh.png").read_bytes() == new
+    named = next(sheet.file for sheet in document.project.sheets if sheet.id == "fresh")
+    assert (on_disk.parents[1] / named).read_bytes() == new
     assert not document.changed

@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from knitground.core.project.noting import set_collision
+from knitground.core.edits.notes import set_collision
 from knitground.core.tiles.notes import Point
 from making import tile
 from window.choosing import click

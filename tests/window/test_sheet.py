@@ -42,7 +42,7 @@ def test_an_empty_project_says_what_to_do_first(window):
         label.text() for label in window.panels["sheet"].findChildren(type(window.ground._title)) if label.isVisible()
     ]
     assert "Drop a sprite sheet here" in texts
-    assert window.session.stage == "sheet"
+    assert window.session.choices.stage == "sheet"
 
 
 def test_a_dropped_sheet_is_shown_cut_and_counted(window, strange):

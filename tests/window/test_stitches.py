@@ -5,9 +5,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QLabel
 
 from knitground.app.stitches.row import CHART, ChartEditor
-from knitground.core.ground.shapes import rectangle
-from knitground.core.ground.window import Window as Cells
-from making import tile
+from knitground.core.grid.rect import CellRect as Cells
+from making import rectangle, tile
 
 ALT = Qt.KeyboardModifier.AltModifier
 
@@ -127,8 +126,8 @@ def test_a_set_begins_with_a_mark_and_takes_more(stitching, monkeypatch):
 def test_the_stage_takes_a_layer_in_hand_that_shows_it(demo):
     demo.session.choose(layer_id="cover")
     demo.session.set_stage("stitches")
-    assert demo.session.layer_id == "walls"
+    assert demo.session.choices.layer_id == "walls"
     demo.session.set_stage("joins")
-    assert demo.session.layer_id == "cover"
+    assert demo.session.choices.layer_id == "cover"
     demo.session.choose(layer_id="gutters")
-    assert demo.session.join_set_id == "gutters"
+    assert demo.session.choices.join_set_id == "gutters"

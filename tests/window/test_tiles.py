@@ -5,12 +5,12 @@ from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
 
-from knitground.core.ground.window import Window as Cells
+from knitground.core.edits.notes import add_tag, set_property, set_weight
+from knitground.core.grid.rect import CellRect as Cells
 from knitground.core.project.model import Picture
-from knitground.core.project.noting import add_tag, set_property, set_weight
 from knitground.core.tiles.notes import property_of
 from knitground.core.tiles.tile import TileRef
-from making import SIDE, png, sheet_of_tiles, tile
+from making import SIDE, cell_pixels, png, sheet_of_tiles, tile
 from window.choosing import click
 
 LEFT = Qt.MouseButton.LeftButton
@@ -18,7 +18,7 @@ CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftM
 
 
 def chosen(working) -> set[tuple[int, int]]:
-    return {(ref.column, ref.row) for ref in working.session.selection}
+    return {(ref.column, ref.row) for ref in working.session.choices.selection}
 
 
 def typed(line: QLineEdit, text: str) -> None:
@@ -148,19 +148,19 @@ def test_a_dropped_folder_of_images_is_a_collection_whose_tiles_can_be_laid(work
     for number, size in enumerate((6, 20)):
         (folder / f"thing {number}.png").write_bytes(png(sheet_of_tiles(1, 1, size, seed=number)))
     working.keeper.add_images([folder])
-    qtbot.waitUntil(lambda: working.session.sheet_id == "yard")
+    qtbot.waitUntil(lambda: working.session.choices.sheet_id == "yard")
     assert working.session.derived.tile(TileRef("yard", "thing 1", 0, 0)).shape == (20, 20, 4)
     panel = working.panels["sheet"]
     panel.show_work("Tiles")
     hand.click(panel.view, panel.view.rect_of(TileRef("yard", "thing 1", 0, 0)).center())
     working.session.set_stage("ground")
     working.session.choose(layer_id="things")
-    before = working.session.derived.pixels("ground", Cells(4, 4, 1, 1)).copy()
+    before = cell_pixels(working.session.derived, Cells(4, 4, 1, 1)).copy()
     hand.on_ground((6, 4))
     # Twenty pixels on cells of eight: it stands two cells high above its own.
-    assert not np.array_equal(working.session.derived.pixels("ground", Cells(4, 4, 1, 1)), before)
+    assert not np.array_equal(cell_pixels(working.session.derived, Cells(4, 4, 1, 1)), before)
     shown = working.ground.view.grab().toImage().pixelColor(hand.cell(4, 4).toPoint())
-    pixels = working.session.derived.pixels("ground", Cells(4, 4, 1, 1))[4, 4]
+    pixels = cell_pixels(working.session.derived, Cells(4, 4, 1, 1))[4, 4]
     assert max(abs(shown.red() - int(pixels[0])), abs(shown.green() - int(pixels[1]))) <= 1
 
 
@@ -188,7 +188,7 @@ def test_the_finder_knows_what_can_be_done_with_tiles(working, hand, card, notes
     click(working, hand, 1, 1)
     working.session.set_stage("ground")
     actions["Trace a collision shape"].trigger()
-    assert working.session.stage == "sheet"
+    assert working.session.choices.stage == "sheet"
     assert card.shape.view.proposed
     actions["Animate the chosen tiles"].trigger()
     assert "two tiles or more" in working.ledger._message.text()
@@ -214,7 +214,7 @@ def test_the_tile_in_hand_shows_under_the_pointer_before_it_is_laid(working, han
     spot_in_cell = (hand.cell(6, 5) + QPointF(3, 3)).toPoint()
     shown = view.grab().toImage()
     assert shown.pixel(spot_in_cell) != before.pixel(spot_in_cell)
-    assert not working.session.document.state.planes["ground"]["things"]["cells"].any()
+    assert not np.asarray(working.session.document.state.planes["ground"]["things"]["cells"]).any()
     working.session.choose(tile=None)
     hand.move(view, hand.cell(6, 6))
     assert view.grab().toImage().pixel(spot_in_cell) == before.pixel(spot_in_cell)

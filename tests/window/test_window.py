@@ -1,4 +1,5 @@
 import json
+import shutil
 
 import numpy as np
 import pytest
@@ -10,11 +11,11 @@ from knitground.app.finder import Finder
 from knitground.app.session import STAGES
 from knitground.app.strip import StageStrip
 from knitground.app.theme import colours
-from knitground.core.ground.shapes import rectangle
-from knitground.core.project import operations
+from knitground.core.edits.things import put
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
-from making import DEMO, make_document, png, sheet_of_tiles, tile
+from knitground.core.project.journal import left_behind
+from making import DEMO, make_document, png, poke, rectangle, sheet_of_tiles, tile
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
@@ -23,11 +24,11 @@ def test_every_stage_is_one_click_and_one_key_away(demo):
     strip = demo.findChild(StageStrip)
     for index, stage in enumerate(STAGES):
         QTest.mouseClick(strip, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(index * 100 + 30, 20))
-        assert demo.session.stage == stage
+        assert demo.session.choices.stage == stage
         assert demo.panels[stage].isVisible()
     for index, stage in enumerate(STAGES):
         QTest.keyClick(demo, Qt.Key(Qt.Key.Key_1 + index), CONTROL)
-        assert demo.session.stage == stage
+        assert demo.session.choices.stage == stage
 
 
 @pytest.mark.parametrize("theme", [colours.LIGHT, colours.DARK])
@@ -76,7 +77,7 @@ def test_the_finder_knows_every_command_and_does_it(demo, qtbot):
     QTest.keyClicks(finder.findChild(QLineEdit), "stage grow")
     assert finder.findChild(QListWidget).count() == 1
     QTest.keyClick(finder, Qt.Key.Key_Return)
-    assert demo.session.stage == "grow"
+    assert demo.session.choices.stage == "grow"
 
 
 def test_every_command_has_a_name_of_its_own_and_no_two_share_a_key(demo):
@@ -93,15 +94,15 @@ def test_findings_lead_to_their_spot(demo, qtbot):
     listed = popup.findChild(QListWidget)
     assert "Plank walks" in listed.item(0).text()
     listed.itemActivated.emit(listed.item(0))
-    assert demo.session.stage == "joins"
-    assert demo.session.join_set_id == "walks"
+    assert demo.session.choices.stage == "joins"
+    assert demo.session.choices.join_set_id == "walks"
 
 
 def test_a_gap_on_the_ground_is_found_while_working_and_shown(working, hand, qtbot):
     labels = dict(list(working.session.join_set.labels.items())[:-1])
     from dataclasses import replace
 
-    operations.put(working.session.document, "x", "join_sets", replace(working.session.join_set, labels=labels))
+    put(working.session.document, "x", "join_sets", replace(working.session.join_set, labels=labels))
     working.session.choose(layer_id="areas", terrain=2, radius=2)
     hand.on_ground((10.5, 15.5))
     qtbot.waitUntil(lambda: any(f.kind == "gap" for f in working.session.findings), timeout=5000)
@@ -126,7 +127,7 @@ def test_saving_asks_once_for_a_folder_and_tells_of_changes(working, hand, tmp_p
     hand.on_ground((4, 4))
     QTest.keyClick(working, Qt.Key.Key_S, CONTROL)
     again = Document.load(folder)
-    assert int((again.state.planes["ground"]["things"]["cells"] > 0).sum()) == 2
+    assert int((np.asarray(again.state.planes["ground"]["things"]["cells"]) > 0).sum()) == 2
     assert working.keeper.recent() == [folder.resolve()]
 
 
@@ -155,20 +156,29 @@ def test_closing_with_unsaved_work_asks(working, hand, monkeypatch):
     assert "not saved" in asked[0]
 
 
-def test_unsaved_work_is_copied_and_offered_again(working, hand, monkeypatch, qtbot):
+def test_unsaved_work_is_kept_and_offered_again(working, hand, monkeypatch, qtbot, tmp_path):
     working.session.choose(layer_id="things", tile=tile(2, 3))
     hand.on_ground((3, 3))
-    working.keeper.copy_now()
-    copying = working.keeper._copying
-    qtbot.waitUntil(lambda: not copying.running, timeout=5000)
-    recovery = working.keeper._recovery
-    folder = next(recovery._root.iterdir())
-    orphan = folder.rename(recovery._root / "999999999")
+    working.keeper.scribe.write_now()
+    root = working.keeper.scribe.root
+    qtbot.waitUntil(lambda: any(one.stat().st_size for one in root.glob("*/records")), timeout=5000)
+    assert left_behind(root) == []
+    # As the program would leave it behind if it were ended now.
+    orphan = shutil.copytree(next(root.iterdir()), root / "orphan")
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Yes)
     working.session.open(Document())
     working.keeper.offer_recovery()
-    assert int((working.session.document.state.planes["ground"]["things"]["cells"] > 0).sum()) == 1
+    assert int((np.asarray(working.session.document.state.planes["ground"]["things"]["cells"]) > 0).sum()) == 1
     assert working.session.document.changed
+    assert orphan.exists()
+    # What is done from here on goes into the same journal; it is gone once the work is saved.
+    working.session.choose(layer_id="things", tile=tile(2, 3))
+    hand.on_ground((4, 4))
+    before = (orphan / "records").stat().st_size
+    working.keeper.scribe.write_now()
+    qtbot.waitUntil(lambda: (orphan / "records").stat().st_size > before, timeout=5000)
+    working.session.document.folder = tmp_path / "saved"
+    assert working.keeper.save()
     assert not orphan.exists()
 
 
@@ -227,18 +237,18 @@ def test_a_ground_is_made_resized_and_renamed(working, monkeypatch, qtbot):
 
 def test_layers_are_added_from_the_sets_there_are(working):
     column = working.ground.layers
-    column._add("Tiles", None)
-    column._add("Areas", "areas")
-    column._add("Walls", "walls")
-    assert [layer.kind for layer in working.session.ground.layers[-3:]] == ["tiles", "terrain", "stitched"]
-    assert working.session.layer.name == "Walls"
+    for text in ("Tile layer", "Terrain layer knit from “Areas”", "Stitched layer of “Walls”", "Shade layer"):
+        column.open_add_menu()
+        next(action for action in column.add_menu.actions() if action.text() == text).trigger()
+    assert [layer.kind for layer in working.session.ground.layers[-4:]] == ["tiles", "terrain", "stitched", "shade"]
+    assert working.session.layer.name == "Shade"
 
 
 def test_a_large_project_opens_and_saves_beside_the_window(window, tmp_path, qtbot):
     document = make_document(900, 900)
-    cells = document.state.planes["ground"]["things"]["cells"]
-    cells[:] = np.random.Generator(np.random.PCG64(4)).integers(0, 2, cells.shape) * document.palette.code(tile(3, 3))
+    cells = np.random.Generator(np.random.PCG64(4)).integers(0, 2, (900, 900)) * document.palette.code(tile(3, 3))
     cells[:, ::2] = document.palette.code(tile(5, 3))
+    poke(document, "things", "cells", np.s_[:], cells)
     document.save(tmp_path / "large")
     with qtbot.waitSignal(window.session.opened, timeout=20_000):
         assert window.keeper.open_path(tmp_path / "large")
@@ -331,5 +341,5 @@ def test_a_fault_of_the_program_is_told_and_the_work_copied(working, hand, qtbot
     finally:
         sys.excepthook = before
     assert "your work is kept" in said[-1]
-    qtbot.waitUntil(lambda: not working.keeper._copying.running, timeout=5000)
-    assert list(working.keeper._recovery._root.iterdir())
+    root = working.keeper.scribe.root
+    qtbot.waitUntil(lambda: any(one.stat().st_size for one in root.glob("*/records")), timeout=5000)

@@ -6,19 +6,18 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
+from knitground.app.guard import guarded
 from knitground.app.layers_column import LayersColumn
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import icon
 from knitground.app.tools.area import Area
 from knitground.app.tools.fill import Fill
-from knitground.app.tools.laying import is_full
 from knitground.app.tools.paint import Draw, Erase
 from knitground.app.tools.pick import Pick
 from knitground.app.tools.pin import Pin
 from knitground.app.widgets import TilePicture, button, column, draw_thread, held, held_layout, icon_button, quiet, row
-from knitground.core.ground.layers import TileLayer
-from knitground.core.ground.window import Window
+from knitground.core.grid.rect import CellRect
 from knitground.core.joins.sets import Terrain
 from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.tiles.tile import NUMBER_MASK
@@ -40,6 +39,7 @@ class ToolButton(QToolButton):
         self.setToolTip(f"{tool.tip} ({tool.key})")
         self.setAccessibleName(tool.title)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         painter = QPainter(self)
@@ -60,6 +60,7 @@ class Thread(QWidget):
         self.setFixedSize(28, 20)
         self.colour = "#ffffff"
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -92,8 +93,22 @@ class GroundPane(QWidget):
         session.tool_wanted.connect(self._take_in_hand)
         session.stage_changed.connect(self._on_stage)
         session.defined.connect(lambda: self.refresh(defined=True))
-        for signal in (session.chosen, session.opened):
+        for signal in (session.opened,):
             signal.connect(self.refresh)
+        session.on_choice(
+            self.refresh,
+            "stage",
+            "ground_id",
+            "layer_id",
+            "join_set_id",
+            "tile",
+            "orientation",
+            "mix_id",
+            "lays_mix",
+            "throw",
+            "terrain",
+            "runs",
+        )
         self.refresh()
 
     def choose_tool(self, name: str) -> None:
@@ -114,21 +129,21 @@ class GroundPane(QWidget):
             self._session.say("There is no proof yet: label some tiles of a join set first.")
         if proof is not None or self.view.shows_proof:
             self.view.set_proof(proof)
-            self._proved = self._session.join_set_id
+            self._proved = self._session.choices.join_set_id
         self.refresh()
 
     def throw_again(self) -> None:
         """Another throw of the mix."""
-        self._session.choose(throw=self._session.throw + 1)
+        self._session.choose(throw=self._session.choices.throw + 1)
         self.view.update()
 
     def toggle_runs(self) -> None:
         """Changes over between areas and runs, where a layer takes both."""
-        self._session.choose(runs=not self._session.runs)
+        self._session.choose(runs=not self._session.choices.runs)
 
     def change_radius(self, step: int) -> None:
         """A larger or smaller brush."""
-        self._radius.setValue(self._session.radius + step)
+        self._session.choose(radius=min(max(0, self._session.choices.radius + step), LARGEST_RADIUS))
 
     def refresh(self, *, defined: bool = False) -> None:
         """Shows what is at hand."""
@@ -147,12 +162,12 @@ class GroundPane(QWidget):
         """Knits the proof anew if it is shown; while joins are made and there is no ground, it shows by itself."""
         session, join_set = self._session, self._session.join_set
         labelled = join_set is not None and bool(join_set.labels)
-        alone = session.ground is None and session.stage == "joins" and labelled
-        other = self.view.shows_proof and session.join_set_id != self._proved
+        alone = session.ground is None and session.choices.stage == "joins" and labelled
+        other = self.view.shows_proof and session.choices.join_set_id != self._proved
         if alone or other or (changed and self.view.shows_proof):
             proof = proof_ground(session.derived, join_set) if join_set else None
             self.view.set_proof(proof, keep_place=self.view.shows_proof and not other)
-            self._proved = session.join_set_id
+            self._proved = session.choices.join_set_id
 
     def _head(self) -> QWidget:
         self._ground_tab = self._tab("Ground", lambda: self.show_proof(False), "Show the ground (Ctrl+P changes over)")
@@ -205,6 +220,7 @@ class GroundPane(QWidget):
         self._radius.setAccessibleName("Brush size")
         self._radius.setToolTip("Brush size ([ and ])")
         self._radius.valueChanged.connect(lambda value: self._session.choose(radius=value))
+        self._session.choices.events.radius.connect(lambda radius: self._radius.setValue(radius))
         self._picture, self._thread, self._lays = TilePicture(28), Thread(), QLabel()
         self._again = icon_button("throw", self.throw_again, "Throw the mix again (R)")
         self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
@@ -226,28 +242,30 @@ class GroundPane(QWidget):
         return bar
 
     def _show_laid(self) -> None:
-        session, layer = self._session, self._session.layer
-        pins = isinstance(self.view.tool, Pin) and layer is not None and not isinstance(layer, TileLayer)
-        by_tile = isinstance(layer, TileLayer) or pins
+        session, layer, tool = self._session, self._session.layer, self.view.tool
+        pins = tool is not None and tool.pins and layer is not None and layer.pinnable
+        by_tile = pins or (layer is not None and layer.holds_tiles)
         terrains = () if pins else session.terrains_of(layer)
         self._verb.setText("pins" if pins else "lays")
         self._picture.setVisible(by_tile)
-        self._runs.setVisible(is_full(layer))
-        self._runs.setChecked(session.runs)
+        self._runs.setVisible(layer is not None and layer.takes_areas and layer.takes_runs)
+        self._runs.setChecked(session.choices.runs)
         self._thread.setVisible(bool(terrains))
-        self._again.setVisible(by_tile and session.lays_mix and not pins)
-        if by_tile and session.lays_mix and session.mix and not pins:
+        self._again.setVisible(by_tile and session.choices.lays_mix and not pins)
+        if by_tile and session.choices.lays_mix and session.mix and not pins:
             first = next((part.tile for part in session.mix.parts if part.tile), None)
             pixels = session.derived.tile(first) if first else None
-            self._lays.setText(f"{session.mix.name}, throw {session.throw}")
+            self._lays.setText(f"{session.mix.name}, throw {session.choices.throw}")
         else:
-            pixels = session.derived.tile(session.tile) if session.tile else None
+            pixels = session.derived.tile(session.choices.tile) if session.choices.tile else None
             self._lays.setText(
-                f"{session.tile.sheet} {session.tile.column}, {session.tile.row}" if session.tile else "no tile chosen"
+                f"{session.choices.tile.sheet} {session.choices.tile.column}, {session.choices.tile.row}"
+                if session.choices.tile
+                else "no tile chosen"
             )
         self._picture.show_tile(None if pixels is None else np.array(pixels))
         if terrains:
-            terrain: Terrain = terrains[min(session.terrain, len(terrains)) - 1]
+            terrain: Terrain = terrains[min(session.choices.terrain, len(terrains)) - 1]
             self._thread.colour = terrain.colour
             self._thread.update()
             self._lays.setText(terrain.name)
@@ -259,13 +277,14 @@ class GroundPane(QWidget):
         join_set = self._session.join_set
         self.show_proof(stage == "joins" and join_set is not None and bool(join_set.labels))
 
-    def _on_click(self, row_: int, column_: int) -> None:
+    def _on_click(self, y: float, x: float) -> None:
         """On the proof, a click goes to the tile."""
         knitted = self.view.knitted
         if not self.view.shows_proof or knitted is None:
             return
-        if Window(0, 0, knitted.ground.height, knitted.ground.width).holds(row_, column_):
-            code = int(knitted.codes(LAYER, Window(row_, column_, 1, 1))[0, 0])
+        cell = knitted.ground.board.cell_at(y, x)
+        if cell is not None:
+            code = int(knitted.codes(LAYER, CellRect(*cell, 1, 1))[0, 0])
             if code > 0:
                 ref = self._session.document.palette.ref(code & NUMBER_MASK)
                 self._session.choose(tile=ref, sheet_id=ref.sheet)

@@ -1,12 +1,13 @@
 """Long work off the interface thread, with progress and cancel."""
 
 import logging
+import threading
 from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
-from knitground.core.errors import Cancelled, KnitGroundError
+from knitground.core.errors import Cancelled, told
 
 _log = logging.getLogger(__name__)
 
@@ -17,6 +18,7 @@ class Job(QObject):
     progressed = Signal(float)
     succeeded = Signal(object)
     failed = Signal(str)
+    refused = Signal(object)
     ended = Signal()
 
     def __init__(self, title: str, work: Callable[[Callable[[float], None]], Any]) -> None:
@@ -24,6 +26,7 @@ class Job(QObject):
         self.title = title
         self._work = work
         self._cancelled = False
+        self._done = threading.Event()
         self.running = False
 
     def start(self) -> None:
@@ -37,6 +40,11 @@ class Job(QObject):
         """Asks the work to stop; it does at its next report of progress, and nothing of it is kept."""
         self._cancelled = True
 
+    def wait(self) -> None:
+        """Waits until the work is done, if it has begun; its signals come later."""
+        if self.running:
+            self._done.wait()
+
     def _report(self, share: float) -> None:
         if self._cancelled:
             raise Cancelled("Stopped.")
@@ -49,14 +57,17 @@ class Job(QObject):
                 self.succeeded.emit(result)
         except Cancelled:
             pass  # asked for; there is nothing to tell
-        except KnitGroundError as problem:
-            self.failed.emit(str(problem))
-        except Exception:  # a fault of the program must reach the log and the user, and never end the thread pool
-            _log.exception("%s failed", self.title)
-            self.failed.emit(
-                f"{self.title} failed by a fault of the program; your work is kept, and the log says more."
-            )
+        except Exception as problem:  # whatever it is must reach the user, and never end the thread pool
+            foreseen = told(problem)
+            if foreseen is None:
+                _log.exception("%s failed", self.title)
+                sentence = f"{self.title} failed by a fault of the program; your work is kept, and the log says more."
+            else:
+                sentence = str(foreseen)
+                self.refused.emit(foreseen)
+            self.failed.emit(sentence)
         finally:
+            self._done.set()
             self.ended.emit()
 
     def _on_ended(self) -> None:

@@ -1,27 +1,33 @@
 """Opening, saving and not losing projects."""
 
-import logging
+from collections.abc import Callable
 from pathlib import Path
 
-from platformdirs import user_state_path
-from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtCore import QEventLoop, QObject, QSettings, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from knitground.app.jobs import Job
+from knitground.app.scribe import Scribe
 from knitground.app.session import Session
 from knitground.app.watcher import Watcher
+from knitground.core.edits.importing import Read, add_collection, images_in, insert_image, read_collection, read_image
+from knitground.core.errors import CannotWrite, ChangedMeanwhile
+from knitground.core.project.atomic import clear_halves
 from knitground.core.project.collecting import collect
 from knitground.core.project.document import Document
-from knitground.core.project.file import FILE_NAME, save_project
-from knitground.core.project.importing import Read, add_collection, images_in, insert_image, read_collection, read_image
-from knitground.core.project.recovery import Recovery
-from knitground.core.sheet.picture import read_file
+from knitground.core.project.file import FILE_NAME, Saved
+from knitground.core.project.journal import drop, left_behind, replay
+from knitground.core.project.lock import ProjectLock
+from knitground.core.project.model import Picture
+from knitground.core.project.saving import save_project
+from knitground.core.sheet.picture import Sheet, read_file
 
 MOST_RECENT = 8
 _AT_ONCE = 500_000
 _AT_ONCE_BYTES = 1_000_000
-_COPY_AFTER_MS = 10_000
-_log = logging.getLogger(__name__)
+_READ_ONLY = "This project is open in another window, so it can only be looked at here; save it in another folder."
+
+Outcome = tuple[Saved, dict[str, Sheet]]
 
 
 class Keeper(QObject):
@@ -32,13 +38,14 @@ class Keeper(QObject):
     def __init__(self, session: Session, window: QWidget) -> None:
         super().__init__(window)
         self._session, self._window = session, window
-        self._recovery = Recovery(user_state_path("knitground") / "recovery")
-        self._copying: Job | None = None
+        self.scribe = Scribe(session, self)
         self._watcher = Watcher(session, self)
         self.saved.connect(self._watcher.saved)
-        self._copy_later = QTimer(self, singleShot=True, interval=_COPY_AFTER_MS)
-        self._copy_later.timeout.connect(self.copy_now)
-        session.changed.connect(lambda change: None if self._copy_later.isActive() else self._copy_later.start())
+        self._lock: tuple[Path, ProjectLock] | None = None
+        self._opening: Job | None = None
+        self._saving = False
+        self.read_only = False
+        session.opened.connect(self._on_opened)
 
     def open_path(self, path: Path) -> bool:
         """Opens a project folder or file, or a sheet as a new project; whether it can, or is being tried.
@@ -50,7 +57,7 @@ class Keeper(QObject):
             return self.add_sheet_file(path)
         file = path / FILE_NAME if path.is_dir() else path
         if file.exists() and file.stat().st_size > _AT_ONCE_BYTES:
-            self._session.run(Job("Opening", lambda report: Document.load(path)), self._take_over)
+            self._opening = self._session.run(Job("Opening", lambda report: Document.load(path)), self._take_over)
             return True
         document = self._session.attempt(lambda: Document.load(path))
         if document is not None:
@@ -62,7 +69,8 @@ class Keeper(QObject):
         data = self._session.attempt(lambda: read_file(path))
         if data is None:
             return False
-        if len(data) > _AT_ONCE_BYTES // 2:
+        if len(data) > _AT_ONCE_BYTES // 2 or path.suffix.lower() in (".gif", ".apng", ".webp"):
+            # What moves may be small as a file and large once it is read.
             job = Job("Reading the sheet", lambda report: read_image(path.name, data))
             self._session.run(job, lambda found: self._add_sheet(path, found))
             return True
@@ -75,12 +83,12 @@ class Keeper(QObject):
         """Adds image files, or all images of a folder, as one tileset; read beside the interface."""
         document = self._session.document
 
-        def read(report):
+        def read(report: Callable[[float], None]) -> tuple[dict[str, bytes], Picture]:
             files = read_collection(images_in(paths[0]) if paths[0].is_dir() else paths)
             report(0.5)
             return files, collect(files)
 
-        def done(found) -> None:
+        def done(found: tuple[dict[str, bytes], Picture]) -> None:
             files, picture = found
             if document is not self._session.document:
                 return
@@ -93,17 +101,42 @@ class Keeper(QObject):
         self._session.run(Job("Reading the images", read), done)
 
     def _take_over(self, document: Document) -> None:
+        self._opening = None
         self._session.open(document)
         self.remember(document.folder)
+        if self.read_only:
+            self._session.said.emit(_READ_ONLY, True)
+
+    def _on_opened(self) -> None:
+        """Another document is open: takes the lock of its folder, or finds that somebody else has it."""
+        folder = self._session.document.folder
+        self.read_only = not self._take_lock(folder)
+        if folder is not None and not self.read_only:
+            clear_halves(folder, folder / "sheets")
+
+    def _take_lock(self, folder: Path | None) -> bool:
+        """Takes the lock of a folder in place of the one held; whether that can be."""
+        wanted = folder.resolve() if folder is not None else None
+        if self._lock is not None and self._lock[0] == wanted:
+            return True
+        if self._lock is not None:
+            self._lock[1].release()
+            self._lock = None
+        if wanted is None:
+            return True
+        lock = ProjectLock(wanted)
+        if not lock.take():
+            return False
+        self._lock = wanted, lock
+        return True
 
     def _add_sheet(self, path: Path, read: Read) -> None:
         made = insert_image(self._session.document, read)
         self._show_sheet(made)
-        if not read.frames:
-            self._watcher.follow_origin(made, path)
         if read.frames:
             self._session.say(f"{read.name} holds {len(read.frames)} frames; its first tile plays them.")
         else:
+            self._watcher.follow_origin(made, path)
             self._session.say(f"{read.name} is cut by a first guess; drag the round handles to set it right.")
 
     def _show_sheet(self, sheet_id: str) -> None:
@@ -129,22 +162,15 @@ class Keeper(QObject):
         document.commit()
         if document.folder is None:
             return self.save_as()
-        cells = sum(p.size for ls in document.state.planes.values() for ps in ls.values() for p in ps.values())
-        if cells <= _AT_ONCE:
-            return self._session.attempt(lambda: (document.save(), self._on_saved(document))) is not None
-        folder, state, edit = document.folder, document.snapshot(), document.last_edit
-        job = Job("Saving", lambda report: save_project(folder, state, document.palette, document.filed))
-
-        def done(_: object) -> None:
-            document.mark_saved(folder, edit)
-            self._on_saved(document)
-
-        self._session.run(job, done)
-        return True
+        if self.read_only:
+            self._session.said.emit(_READ_ONLY, True)
+            return False
+        return self._write(document.folder)
 
     def save_as(self) -> bool:
         """Asks for a folder and saves there."""
         document = self._session.document
+        document.commit()
         chosen = QFileDialog.getExistingDirectory(self._window, "Save the project in this folder", str(Path.home()))
         if not chosen:
             return False
@@ -157,7 +183,75 @@ class Keeper(QObject):
             )
             if answer != QMessageBox.StandardButton.Yes:
                 return False
-        return self._session.attempt(lambda: (document.save(folder), self._on_saved(document))) is not None
+        if not self._take_lock(folder):
+            self._session.said.emit(f"{folder} is open in another window; choose another folder.", True)
+            self._take_lock(document.folder)
+            return False
+        self.read_only = False
+        return self._write(folder, over=folder != document.folder)
+
+    def _write(self, folder: Path, *, over: bool = False, wait: bool = False) -> bool:
+        """Writes the project into a folder; whether that was done, or is being done."""
+        document = self._session.document
+        if self._saving:
+            self._session.say("The project is being saved already.")
+            return False
+        state, moment, palette = document.state, document.moment, document.palette
+        refs = list(palette.refs)
+        known = document.saved_as if folder == document.folder else Saved({}, None)
+
+        def work(report: Callable[[float], None]) -> Outcome:
+            return save_project(folder, state, palette, known, over=over)
+
+        def done(outcome: Outcome) -> None:
+            saved, names = outcome
+            document.take_names(names)
+            document.mark_saved(folder, saved, moment)
+            if document is self._session.document:
+                self.scribe.begin_anew(document.state if document.moment == moment else state, refs)
+            self._on_saved(document)
+
+        cells = sum(p.size for layers in state.planes.values() for planes in layers.values() for p in planes.values())
+        if cells <= _AT_ONCE and not wait:
+            try:
+                done(work(lambda share: None))
+            except ChangedMeanwhile as problem:
+                return self._ask_over(folder, str(problem))
+            except CannotWrite as problem:
+                self._session.said.emit(str(problem), True)
+                return False
+            return True
+        self._saving = True
+        job = Job("Saving", work)
+        job.ended.connect(self._stop_saving)
+        job.refused.connect(lambda problem: self._on_refused(folder, problem))
+        self._session.run(job, done)
+        if wait:
+            loop = QEventLoop()
+            job.ended.connect(loop.quit)
+            loop.exec()
+            return not document.changed
+        return True
+
+    def _stop_saving(self) -> None:
+        self._saving = False
+
+    def _on_refused(self, folder: Path, problem: object) -> None:
+        self._saving = False
+        if isinstance(problem, ChangedMeanwhile):
+            self._ask_over(folder, str(problem))
+
+    def _ask_over(self, folder: Path, sentence: str) -> bool:
+        """Another program wrote the project: asks what is to become of that."""
+        box = QMessageBox(QMessageBox.Icon.Warning, "Changed meanwhile", sentence, parent=self._window)
+        over = box.addButton("Save over it", QMessageBox.ButtonRole.DestructiveRole)
+        other = box.addButton("Save in another folder…", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.setDefaultButton(other)
+        box.exec()
+        if box.clickedButton() is over:
+            return self._write(folder, over=True)
+        return self.save_as() if box.clickedButton() is other else False
 
     def may_close(self) -> bool:
         """Whether the document may go: it is saved, or the user says so."""
@@ -171,25 +265,17 @@ class Keeper(QObject):
             buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
         )  # fmt: skip
         if answer == buttons.Save:
-            return self.save() and not document.changed
+            if document.folder is None or self.read_only:
+                return self.save_as() and not document.changed
+            return self._write(document.folder, wait=True) and not document.changed
         if answer == buttons.Discard:
-            self._recovery.forget()
+            self.scribe.forget()
         return answer == buttons.Discard
 
-    def copy_now(self) -> None:
-        """Keeps a copy of unsaved work, beside the interface."""
-        document = self._session.document
-        if not document.changed or (self._copying is not None and self._copying.running):
-            return
-        state, palette, origin = document.snapshot(), document.palette, document.folder
-        self._copying = Job("Keeping a copy", lambda report: self._recovery.keep(state, palette, origin))
-        self._copying.failed.connect(lambda sentence: _log.warning("no copy of unsaved work: %s", sentence))
-        self._copying.start()
-
     def offer_recovery(self) -> None:
-        """Offers work that an earlier run left unsaved."""
-        for folder in self._recovery.left_behind()[:1]:
-            document = self._recovery.restore(folder)
+        """Offers work that an earlier run left unsaved, the newest that can be read first."""
+        for folder in left_behind(self.scribe.root):
+            document = replay(folder)
             if document is None:
                 continue
             buttons = QMessageBox.StandardButton
@@ -198,19 +284,24 @@ class Keeper(QObject):
                 buttons.Yes | buttons.No, buttons.Yes,
             )  # fmt: skip
             if answer == buttons.Yes:
+                if self._opening is not None:
+                    self._opening.cancel()
+                # The journal goes on where it ended: nothing is thrown away before the work is saved.
+                self.scribe.adopt(folder, document)
                 self._session.open(document)
-                self.copy_now()
-            self._recovery.drop(folder)
+                return
+            drop(folder)
 
     def closed(self) -> None:
-        """The window closes in good order: no copy is needed."""
-        self._copy_later.stop()
-        self._recovery.forget()
+        """The window closes in good order: no journal is needed, and others may write the project."""
+        self.scribe.forget()
+        self._take_lock(None)
 
     def recent(self) -> list[Path]:
         """Projects that were open lately and are still there."""
         kept = QSettings().value("recent", [], list) or []
-        return [Path(name) for name in kept if (Path(name) / FILE_NAME).exists()]
+        names = [str(name) for name in kept] if isinstance(kept, list) else []
+        return [Path(name) for name in names if (Path(name) / FILE_NAME).exists()]
 
     def remember(self, folder: Path | None) -> None:
         """Puts a project first among the recent ones."""
@@ -219,9 +310,7 @@ class Keeper(QObject):
         names = [str(folder.resolve())] + [str(path) for path in self.recent() if path != folder.resolve()]
         QSettings().setValue("recent", names[:MOST_RECENT])
 
-    def _on_saved(self, document: Document) -> bool:
-        self._recovery.forget()
+    def _on_saved(self, document: Document) -> None:
         self.remember(document.folder)
         self._session.say(f"Saved in {document.folder}.")
         self.saved.emit()
-        return True

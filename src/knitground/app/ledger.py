@@ -6,11 +6,9 @@ from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QPro
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.app.tools import Pointer
 from knitground.app.widgets import button, icon_button, row
-from knitground.core.check.findings import Finding
-from knitground.core.ground.window import Window
-from knitground.core.project.why import why
+from knitground.core.check.check import Finding
+from knitground.core.edits.painting import Spot
 
 _SHOWN_MS = 6000
 _PROBLEM_MS = 12000
@@ -70,6 +68,7 @@ class LedgerBar(QWidget):
         entries.setWordWrap(True)
         for finding in self._session.findings:
             item = QListWidgetItem(f"{finding.stage.capitalize()}:  {finding.sentence}")
+            item.setToolTip(finding.mend)
             item.setData(Qt.ItemDataRole.UserRole, finding)
             entries.addItem(item)
         if not self._session.findings:
@@ -110,25 +109,22 @@ class LedgerBar(QWidget):
         if sentence:
             self._timer.start(_PROBLEM_MS if problem else _SHOWN_MS)
 
-    def _point(self, at: Pointer | None) -> None:
+    def _point(self, at: Spot | None) -> None:
         knitted = self._view.knitted
-        inside = (
-            at is not None
-            and knitted
-            and Window(0, 0, knitted.ground.height, knitted.ground.width).holds(at.row, at.column)
-        )
-        if not inside:
+        cell = None if at is None or knitted is None else knitted.ground.board.cell_at(*at)
+        if cell is None:
             self._place.setText("")
             self._why.setText("")
             self._zoom.setVisible(knitted is not None)
             return
         self._zoom.setVisible(True)
-        self._place.setText(f"x {at.column}  y {at.row}")
+        row, column = cell
+        self._place.setText(f"x {column}  y {row}")
         layer = self._session.layer
         if self._view.shows_proof or layer is None:
             self._why.setText("")
             return
-        says = why(self._session.derived, self._session.ground_id, layer.id, at.row, at.column)
+        says = self._session.derived.why(self._session.choices.ground_id, layer.id, row, column)
         self._why.setText(says if len(says) <= 84 else says[:82] + "…")
         self._why.setToolTip(f"Why this tile? {says}")
 

@@ -54,8 +54,12 @@ def run(path: Path | None) -> int:
 
 
 def _write_log() -> None:
-    folder = user_log_path("knitground", ensure_exists=True)
-    handler = logging.handlers.RotatingFileHandler(folder / "knitground.log", maxBytes=1_000_000, backupCount=2)
+    handler: logging.Handler
+    try:
+        folder = user_log_path("knitground", ensure_exists=True)
+        handler = logging.handlers.RotatingFileHandler(folder / "knitground.log", maxBytes=1_000_000, backupCount=2)
+    except OSError:
+        handler = logging.StreamHandler()
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     logging.basicConfig(level=logging.INFO, handlers=[handler])
 
@@ -68,6 +72,6 @@ def _report_faults(window: Window) -> None:
         window.session.said.emit(
             "Something went wrong inside the program; your work is kept, and the log says more.", True
         )
-        window.keeper.copy_now()
+        window.keeper.scribe.write_now()
 
     sys.excepthook = report

@@ -1,44 +1,45 @@
 """What the parts of the window share: the document, what is chosen in it, and a voice for messages."""
 
-import logging
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from knitground.app.choices import FIELDS, Choices
 from knitground.app.clock import Clock
 from knitground.app.jobs import Job, wait_for_jobs
-from knitground.core.check.findings import Finding
-from knitground.core.errors import KnitGroundError
-from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, TileLayer
+from knitground.core.check.check import Finding
+from knitground.core.edits.painting import Hand
+from knitground.core.edits.things import put
+from knitground.core.errors import told
+from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix
-from knitground.core.joins.layouts import Arrangement
-from knitground.core.joins.sets import JoinSet, Labels, Terrain
-from knitground.core.project.audit import definition_findings, ground_check
+from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.layers.layer import Layer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Change, Document
-from knitground.core.project.operations import put
+from knitground.core.project.ledger import Answers, Ledger
 from knitground.core.stitches.rules import StitchSet
-from knitground.core.tiles.tile import TileRef
 
 STAGES = ("sheet", "joins", "stitches", "ground", "grow", "deliver")
 _SETTLE_MS = 250
-_log = logging.getLogger(__name__)
-
-AnyLayer = TileLayer | TerrainLayer | StitchedLayer
+_SOON_MS = 30
+_SETS_OF_STAGE = {"joins": ("join_sets", "join_set_id"), "stitches": ("stitch_sets", "stitch_set_id")}
+T = TypeVar("T")
 
 
 class Session(QObject):
     """The open document and the choices made in the window; parts listen to its signals.
 
     `changed` comes with every edit, `defined` only when definitions changed: panels that show no painted cells
-    listen to the latter, so that a stroke costs no more than what it touches.
+    listen to the latter, so that a stroke costs no more than what it touches. `chosen` comes with the names of the
+    choices that changed together; see `on_choice`.
     """
 
     opened = Signal()
     changed = Signal(object)
     defined = Signal()
-    chosen = Signal()
+    chosen = Signal(object)
     stage_changed = Signal(str)
     findings_changed = Signal()
     said = Signal(str, bool)
@@ -48,10 +49,13 @@ class Session(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.stage = "sheet"
+        self.choices = Choices()
         self.findings: list[Finding] = []
         self._check: Job | None = None
         self.clock = Clock(self)
+        # Findings near a stroke are right again at once; what takes longer waits until the work pauses.
+        self._soon = QTimer(self, singleShot=True, interval=_SOON_MS)
+        self._soon.timeout.connect(self._look_at_few)
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE_MS)
         self._settle.timeout.connect(self.check_grounds)
         self.open(Document())
@@ -60,110 +64,115 @@ class Session(QObject):
         """Takes a document over as the open one."""
         self.document = document
         self.derived = Derived(document)
+        self.ledger = Ledger(self.derived)
+        self._dropped = 0
         document.listeners.append(self._on_change)
         self.clock.follow(self.derived)
-        self.sheet_id = self.ground_id = self.layer_id = self.join_set_id = self.stitch_set_id = ""
-        self.mix_id = self.cut_id = ""
-        self.tile: TileRef | None = None
-        self.lays_mix = False
-        self.terrain = 1
-        self.radius = 0
-        self.runs = False
-        self.wanted: Labels | None = None
-        self.arrangement: Arrangement | None = None
-        self.selection: frozenset[TileRef] = frozenset()
-        self.throw = 1
-        self.backdrop = "checker"
+        self.choices.update({name: getattr(Choices(), name) for name in FIELDS if name != "stage"})
         self._repair_choices()
         self.opened.emit()
-        self.check()
+        self._show_findings()
+        self._settle.start()
 
     def choose(self, **choices: Any) -> None:
-        """Sets some of the choices (ids, tile, terrain, radius, runs, throw, wanted and so on) and tells everybody."""
-        for name, value in choices.items():
-            setattr(self, name, value)
-        self._repair_choices()
+        """Sets some of the choices (see `Choices`), and tells who looks at those that changed."""
+        changed = self.choices.update(choices) | self._repair_choices()
         if choices.get("tile") is not None:
-            self.cut_id = self.tile.cut
+            more: dict[str, Any] = {"cut_id": choices["tile"].cut}
+            if "orientation" not in choices:
+                more["orientation"] = 0
+            changed |= self.choices.update(more)
         if "join_set_id" in choices:
-            self.wanted = self.arrangement = None
+            changed |= self.choices.update({"wanted": None, "arrangement": None})
         layer = self.layer if "layer_id" in choices else None
-        if isinstance(layer, TerrainLayer):
-            self.join_set_id = layer.join_set
-        elif isinstance(layer, StitchedLayer):
-            self.stitch_set_id = layer.stitch_set
+        for things, name in _SETS_OF_STAGE.values():
+            if layer is not None and layer.takes_terrains_of == things and layer.set_id:
+                changed |= self.choices.update({name: layer.set_id})
         if "join_set_id" in choices or "layer_id" in choices:
-            self._show_sheet_of_joins()
-        self.chosen.emit()
+            changed |= self._show_sheet_of_joins()
+        if changed:
+            self.chosen.emit(changed)
 
-    def _show_sheet_of_joins(self) -> None:
+    def on_choice(self, act: Callable[[], object], *names: str) -> None:
+        """Calls a function once whenever some of these choices changed."""
+        wanted = frozenset(names)
+        if not wanted <= set(FIELDS):
+            raise ValueError(f"no such choice among {names}")
+        self.chosen.connect(lambda changed: act() if wanted & changed else None)
+
+    def _show_sheet_of_joins(self) -> frozenset[str]:
         """Turns to a sheet that holds tiles of the join set at hand, if the sheet that is shown holds none."""
         join_set = self.join_set
-        sheets = [ref.sheet for ref in join_set.labels] if join_set and self.stage == "joins" else []
-        if sheets and self.sheet_id not in sheets and any(s.id == sheets[0] for s in self.document.project.sheets):
-            self.sheet_id = sheets[0]
+        sheets = [ref.sheet for ref in join_set.labels] if join_set and self.choices.stage == "joins" else []
+        known = any(sheet.id == sheets[0] for sheet in self.document.project.sheets) if sheets else False
+        if known and self.choices.sheet_id not in sheets:
+            return self.choices.update({"sheet_id": sheets[0]})
+        return frozenset()
 
     def set_stage(self, stage: str) -> None:
         """Goes to a stage of the work, and takes in hand a layer that shows what the stage is about."""
-        if stage == self.stage:
+        if stage == self.choices.stage:
             return
-        self.stage = stage
-        layers = self.ground.layers if self.ground else ()
+        self.choices.update({"stage": stage})
+        things, chosen = _SETS_OF_STAGE.get(stage, ("", ""))
         fitting = [
             layer.id
-            for layer in layers
-            if (stage == "joins" and isinstance(layer, TerrainLayer) and layer.join_set == self.join_set_id)
-            or (stage == "stitches" and isinstance(layer, StitchedLayer) and layer.stitch_set == self.stitch_set_id)
+            for layer in (self.ground.layers if self.ground and chosen else ())
+            if layer.takes_terrains_of == things and layer.set_id == getattr(self.choices, chosen)
         ]
-        if fitting and self.layer_id not in fitting:
+        if fitting and self.choices.layer_id not in fitting:
             self.choose(layer_id=fitting[0])
         self.stage_changed.emit(stage)
 
     @property
-    def ground(self) -> Ground | None:
-        """The ground that is shown."""
-        return _by_id(self.document.project.grounds, self.ground_id)
+    def hand(self) -> Hand:
+        """What is in hand, as gestures take it."""
+        chosen = self.choices
+        mix = self.mix if chosen.lays_mix else None
+        return Hand(chosen.tile, chosen.orientation, mix, chosen.throw, chosen.terrain, chosen.radius, chosen.runs)
 
     @property
-    def layer(self) -> AnyLayer | None:
+    def ground(self) -> Ground | None:
+        """The ground that is shown."""
+        return _by_id(self.document.project.grounds, self.choices.ground_id)
+
+    @property
+    def layer(self) -> Layer | None:
         """The layer that tools work on."""
-        return _by_id(self.ground.layers, self.layer_id) if self.ground else None
+        return _by_id(self.ground.layers, self.choices.layer_id) if self.ground else None
 
     @property
     def join_set(self) -> JoinSet | None:
         """The join set at hand."""
-        return _by_id(self.document.project.join_sets, self.join_set_id)
+        return _by_id(self.document.project.join_sets, self.choices.join_set_id)
 
     @property
     def stitch_set(self) -> StitchSet | None:
         """The stitch set at hand."""
-        return _by_id(self.document.project.stitch_sets, self.stitch_set_id)
+        return _by_id(self.document.project.stitch_sets, self.choices.stitch_set_id)
 
     @property
     def mix(self) -> Mix | None:
         """The mix at hand."""
-        return _by_id(self.document.project.mixes, self.mix_id)
+        return _by_id(self.document.project.mixes, self.choices.mix_id)
 
-    def terrains_of(self, layer: AnyLayer | None) -> tuple[Terrain, ...]:
-        """What can be painted on a derived layer."""
-        if isinstance(layer, TerrainLayer):
-            join_set = _by_id(self.document.project.join_sets, layer.join_set)
-            return join_set.terrains if join_set else ()
-        if isinstance(layer, StitchedLayer):
-            stitch_set = _by_id(self.document.project.stitch_sets, layer.stitch_set)
-            return stitch_set.marks if stitch_set else ()
-        return ()
+    def terrains_of(self, layer: Layer | None) -> tuple[Terrain, ...]:
+        """What can be painted on a layer."""
+        return layer.terrains(self.document.project) if layer else ()
 
     def put_mix(self, mix: Mix, label: str) -> None:
         """Adds a mix, or exchanges it for a changed one."""
         put(self.document, label, "mixes", mix)
 
-    def attempt(self, act: Callable[[], Any]) -> Any:
+    def attempt(self, act: Callable[[], T]) -> T | None:
         """Does something; if it cannot be done, says so in the window and gives None."""
         try:
             return act()
-        except KnitGroundError as problem:
-            self.said.emit(str(problem), True)
+        except Exception as problem:
+            sentence = told(problem)
+            if sentence is None:
+                raise
+            self.said.emit(str(sentence), True)
             return None
 
     def say(self, sentence: str) -> None:
@@ -178,60 +187,76 @@ class Session(QObject):
         job.start()
         return job
 
-    def check(self) -> None:
-        """Looks for findings: in definitions at once, on the grounds when the work pauses."""
-        self.findings = definition_findings(self.derived) + [one for one in self.findings if _found_later(one)]
-        self.findings_changed.emit()
-        self._settle.start()
-
     def check_grounds(self) -> None:
-        """Looks for findings on the grounds, beside the interface; a newer check replaces one that runs."""
+        """Looks for findings where nobody has looked yet; if that is much, beside the interface."""
         if self._check is not None:
             self._check.cancel()
-        document = self.document
-        self._check = Job("Checking the grounds", ground_check(self.derived))
-        self._check.succeeded.connect(lambda found: self._take_findings(found) if document is self.document else None)
+        if self.ledger.look():
+            self._show_findings()
+            return
+        document, ledger = self.document, self.ledger
+        self._check = Job("Checking the grounds", ledger.job())
+
+        def take(answers: Answers) -> None:
+            if document is self.document:
+                ledger.take(answers)
+                self._show_findings()
+
+        self._check.succeeded.connect(take)
         self._check.start()
 
     def wait_for_checks(self) -> None:
         """Stops looking for findings, and waits until the check that runs has noticed."""
         self._settle.stop()
+        self._soon.stop()
         if self._check is not None:
             self._check.cancel()
         wait_for_jobs()
 
-    def _take_findings(self, found: list[Finding]) -> None:
-        self.findings = [finding for finding in self.findings if not _found_later(finding)] + found
-        self.findings_changed.emit()
+    def _look_at_few(self) -> None:
+        if self.ledger.look():
+            self._settle.stop()
+        self._show_findings()
+
+    def _show_findings(self) -> None:
+        found = self.ledger.findings
+        if found != self.findings:
+            self.findings = found
+            self.findings_changed.emit()
 
     def _on_change(self, change: Change) -> None:
         if change.defined:
-            self._repair_choices()
-            self.findings = definition_findings(self.derived) + [one for one in self.findings if _found_later(one)]
-            self.findings_changed.emit()
+            repaired = self._repair_choices()
+            self.ledger.define()
+            self._show_findings()
             self.clock.follow(self.derived)
             self.defined.emit()
+            if repaired:
+                self.chosen.emit(repaired)
+        else:
+            self.ledger.reach(self.derived.reached)
+        self._soon.start()
         self._settle.start()
         self.changed.emit(change)
+        if self.document.history.dropped > self._dropped:
+            self._dropped = self.document.history.dropped
+            self.say("The history is full: the oldest step can't be undone any more.")
 
-    def _repair_choices(self) -> None:
-        """Lets every choice point to something that exists, where there is any."""
+    def _repair_choices(self) -> frozenset[str]:
+        """Lets every choice point to something that exists, where there is any; the names of those that changed."""
         project = self.document.project
+        repaired: dict[str, Any] = {}
         for name, things in (
             ("sheet_id", project.sheets), ("ground_id", project.grounds), ("join_set_id", project.join_sets),
             ("stitch_set_id", project.stitch_sets), ("mix_id", project.mixes),
         ):  # fmt: skip
-            if _by_id(things, getattr(self, name)) is None:
-                setattr(self, name, getattr(things[0], "id") if things else "")  # noqa: B009
+            if _by_id(things, getattr(self.choices, name)) is None:
+                repaired[name] = getattr(things[0], "id", "") if things else ""
+        changed = self.choices.update(repaired)
         layers = self.ground.layers if self.ground else ()
-        if _by_id(layers, self.layer_id) is None:
-            self.layer_id = layers[0].id if layers else ""
-        self.terrain = max(1, self.terrain)
-
-
-def _found_later(finding: Finding) -> bool:
-    """Whether a finding comes from the check that runs beside the interface."""
-    return finding.stage == "ground" or finding.kind in ("seam", "fell away")
+        if _by_id(layers, self.choices.layer_id) is None:
+            changed |= self.choices.update({"layer_id": layers[0].id if layers else ""})
+        return changed | self.choices.update({"terrain": max(1, self.choices.terrain)})
 
 
 def _by_id(things: Any, wanted: str) -> Any:

@@ -47,13 +47,14 @@ class SheetTabs(QWidget):
         outer.setStretch(0, 1)
         self.setLayout(outer)
         self._shown: tuple[object, ...] = ()
-        for signal in (session.defined, session.chosen, session.opened):
+        for signal in (session.defined, session.opened):
             signal.connect(self._refresh)
+        session.on_choice(self._refresh, "sheet_id")
         self._refresh()
 
     def _refresh(self, *_: object) -> None:
         sheets = self._session.document.project.sheets
-        shown = (tuple(sheet.id for sheet in sheets), self._session.sheet_id)
+        shown = (tuple(sheet.id for sheet in sheets), self._session.choices.sheet_id)
         if shown == self._shown:
             return
         self._shown = shown
@@ -66,7 +67,7 @@ class SheetTabs(QWidget):
                 name="tab",
             )
             tab.setCheckable(True)
-            tab.setChecked(sheet.id == self._session.sheet_id)
+            tab.setChecked(sheet.id == self._session.choices.sheet_id)
             self._layout.addWidget(tab)
             if tab.isChecked():
                 # The row gets its width once it is laid out.

@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from knitground.app.guard import guarded
 from knitground.app.session import STAGES, Session
 from knitground.app.theme.colours import theme
 
@@ -39,12 +40,13 @@ class StageStrip(QWidget):
         if step is None:
             super().keyPressEvent(event)
         else:
-            self._session.set_stage(STAGES[(STAGES.index(self._session.stage) + step) % len(STAGES)])
+            self._session.set_stage(STAGES[(STAGES.index(self._session.choices.stage) + step) % len(STAGES)])
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        now = STAGES.index(self._session.stage)
+        now = STAGES.index(self._session.choices.stage)
         middle = self.height() / 2
         metrics = painter.fontMetrics()
         for index, stage in enumerate(STAGES):

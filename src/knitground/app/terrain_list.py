@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QColorDialog, QInputDialog, QMenu, QVBoxLayout, QWidget
 
+from knitground.app.guard import guarded
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import clear, draw_button_frame, draw_thread
 from knitground.core.joins.sets import Terrain
@@ -31,6 +32,7 @@ class TerrainButton(QAbstractButton):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.renamed.emit()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -6,7 +6,7 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.core.project.redrawing import Signature, Watched, read_again, signature, take_over, watched
+from knitground.core.edits.redrawing import Signature, Watched, read_again, signature, take_over, watched
 
 _SETTLE_MS = 120
 _LOOK_MS = 500

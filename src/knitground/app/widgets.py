@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from knitground.app.guard import guarded
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon, icon
 
@@ -95,7 +96,8 @@ def number(low: int, high: int, changed: Callable[[int], object], name: str, suf
 
 
 def set_quietly(box: QSpinBox, value: int) -> None:
-    """Sets a number without telling anybody, and not while it is being typed."""
+    """Sets a number without telling anybody, as near as the box can show it, and not while it is being typed."""
+    value = min(max(value, box.minimum()), box.maximum())
     if box.value() != value:
         box.blockSignals(True)
         box.setValue(value)
@@ -135,6 +137,7 @@ class ChoiceBox(QComboBox):
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.setMinimumContentsLength(8)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         painter = QPainter(self)
@@ -150,6 +153,7 @@ class Tick(QCheckBox):
         self.setToolTip(tip)
         self.setMinimumHeight(28)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -275,6 +279,7 @@ class TilePicture(QWidget):
         self._image = None if pixels is None else image_of(pixels)
         self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         draw_backdrop(painter, QRectF(self.rect()), self._backdrop)

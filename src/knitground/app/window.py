@@ -22,7 +22,7 @@ from knitground.app.stage import SheetTabs
 from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
 from knitground.app.widgets import button, column, held, held_layout
-from knitground.core.check.findings import Finding
+from knitground.core.check.check import Finding
 from knitground.core.project.file import FILE_NAME
 
 _SIDE_OF_HEADER = 200
@@ -47,7 +47,7 @@ class Window(QMainWindow):
         self.resize(QSize(1280, 800).boundedTo(self.screen().availableSize() - QSize(0, 30)))
         self.session.stage_changed.connect(self._show_stage)
         self.session.go_to.connect(self._go_to)
-        for signal in (self.session.opened, self.session.changed, self.session.chosen, self.keeper.saved):
+        for signal in (self.session.opened, self.session.changed, self.keeper.saved):
             signal.connect(self._refresh)
         self.trial.changed.connect(self._refresh)
         self.ground.new_ground_wanted.connect(self.panels["ground"].new_ground)
@@ -177,7 +177,7 @@ class Window(QMainWindow):
             self.session.say("Add a sprite sheet first.")
 
     def _change_sheet_work(self) -> None:
-        if self.session.stage == "sheet":
+        if self.session.choices.stage == "sheet":
             self.panels["sheet"].change_over()
         self.session.set_stage("sheet")
 

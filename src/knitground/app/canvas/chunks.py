@@ -1,7 +1,7 @@
 """Pieces of a ground as images, kept for drawing again.
 
-A chunk is a square of cells at one level of detail. Chunks are worked out as they come into view, within a budget of
-time for each frame; until then a coarser one stands in. An edit redraws only its window inside the chunks.
+A chunk is a square of pixels at one scale. Chunks are worked out as they come into view, within a budget of
+time for each frame; until then a coarser one stands in. An edit redraws only its rectangle inside the chunks.
 """
 
 import math
@@ -16,34 +16,46 @@ from PySide6.QtCore import QPoint, QRectF
 from PySide6.QtGui import QImage, QPainter
 
 from knitground.app.widgets import image_of
-from knitground.core.ground.window import Window
+from knitground.core.grid.projection import PixelRect, Projection
+from knitground.core.render.compositor import Scale, pixels_per, smallest_level
 
 CHUNK_PIXELS = 256
 MOST_CELLS = 256
 BUDGET_SECONDS = 0.007
 MOST_BYTES = 2**28
 
-Render = Callable[[Window, int, int], NDArray[np.uint8]]
-"""Pixels of a window of cells, given the level and the step (see `Derived.pixels`)."""
+Render = Callable[[PixelRect, Scale], NDArray[np.uint8]]
+"""Pixels of a rectangle at a scale (see `knitground.core.render.compositor.render`)."""
 
 
 class Detail(NamedTuple):
-    """How closely a ground is looked at: tiles reduced to 1 / 2**level, one pixel per `step` cells, cells per chunk."""
+    """How closely a ground is looked at: the scale, how many pixels of the ground one stands for, pixels per chunk."""
 
-    level: int
-    step: int
-    cells: int
+    scale: Scale
+    across: float
+    down: float
+    side: int
+
+    def on_ground(self, area: PixelRect) -> QRectF:
+        """A rectangle of the scale's pixels in those of the ground."""
+        return QRectF(area.x * self.across, area.y * self.down, area.width * self.across, area.height * self.down)
+
+    def reduced(self, area: PixelRect) -> PixelRect:
+        """The pixels of the scale that a rectangle of the ground's touches."""
+        left, top = math.floor(area.x / self.across), math.floor(area.y / self.down)
+        right, bottom = math.ceil(area.right / self.across), math.ceil(area.bottom / self.down)
+        return PixelRect(left, top, right - left, bottom - top)
 
 
-def detail_for(zoom: float, tile_width: int, tile_height: int) -> Detail:
+def detail_for(zoom: float, projection: Projection) -> Detail:
     """The level of detail for a zoom; from 1 on always the tiles as they are."""
     level = max(0, round(-math.log2(zoom))) if zoom < 1 else 0
-    smallest = max(tile_width, tile_height).bit_length() - 1
+    smallest = smallest_level(projection)
+    scale, side = Scale(level), CHUNK_PIXELS
     if level > smallest:
-        step = 2 ** (level - smallest)
-        return Detail(smallest, step, max(step, min(step * CHUNK_PIXELS // 2, MOST_CELLS)))
-    side = max(1, tile_width >> level, tile_height >> level)
-    return Detail(level, 1, max(1, CHUNK_PIXELS // side))
+        scale = Scale(smallest, 2 ** (level - smallest))
+        side = max(1, min(CHUNK_PIXELS // 2, MOST_CELLS // scale.cells))
+    return Detail(scale, *pixels_per(projection, scale), side)
 
 
 class Chunks:
@@ -57,24 +69,25 @@ class Chunks:
     def clear(self) -> None:
         """Forgets everything."""
         self._images.clear()
+        self._details.clear()
         self._bytes = 0
 
-    def touched(self, window: Window, detail: Detail, render: Render) -> None:
-        """Redraws a window of cells in the chunks of the detail in use, and drops it from all others."""
-        for key in [key for key in self._images if _overlap(key, window)]:
-            if key[0] != detail or detail.step > 1:
-                self._drop(key)
+    def touched(self, area: PixelRect, detail: Detail, render: Render) -> None:
+        """Redraws pixels of the ground in the chunks of the detail in use, and drops them from all others."""
+        for key in list(self._images):
+            part = key[0].reduced(area).inside(_area(key))
+            if part.is_empty:
                 continue
-            part = _window(key)
-            top, left = max(part.top, window.top), max(part.left, window.left)
-            bottom, right = min(part.bottom, window.bottom), min(part.right, window.right)
-            self._patch(key, Window(top, left, bottom - top, right - left), render)
+            if key[0] != detail or detail.scale.cells > 1:
+                self._drop(key)
+            else:
+                self._patch(key, part, render)
 
     def draw(
         self,
         painter: QPainter,
-        target: Callable[[Window], QRectF],
-        seen: Window,
+        target: Callable[[QRectF], QRectF],
+        seen: PixelRect,
         size: tuple[int, int],
         detail: Detail,
         render: Render,
@@ -84,11 +97,11 @@ class Chunks:
         Parameters
         ----------
         target : callable
-            Where on the widget a window of cells lies.
-        seen : Window
-            The cells in view.
+            Where on the widget a rectangle of the ground's pixels lies.
+        seen : PixelRect
+            The pixels of the ground in view.
         size : (int, int)
-            Rows and columns of the ground.
+            Width and height of the ground in pixels.
 
         Returns
         -------
@@ -96,27 +109,29 @@ class Chunks:
             Whether everything could be drawn in the time; else draw again soon.
         """
         began, complete, fresh = time.perf_counter(), True, 0
-        side = detail.cells
-        for row in range(seen.top // side, -(-seen.bottom // side)):
-            for column in range(seen.left // side, -(-seen.right // side)):
+        whole = detail.reduced(PixelRect(0, 0, *size))
+        part = detail.reduced(seen).inside(whole)
+        if part.is_empty:
+            return True
+        for row in range(part.y // detail.side, -(-part.bottom // detail.side)):
+            for column in range(part.x // detail.side, -(-part.right // detail.side)):
                 key = (detail, row, column)
-                window = _window(key).clipped(*size)
                 image = self._images.get(key)
                 if image is None:
                     # At least one chunk is made per frame, so that every view gets done in the end.
                     if fresh and time.perf_counter() - began > BUDGET_SECONDS:
                         complete = False
-                        self._draw_coarser(painter, target, window, detail)
+                        self._draw_coarser(painter, target, detail.on_ground(_area(key).inside(whole)), detail)
                         continue
-                    image = self._make(key, window, render)
+                    image = self._make(key, render)
                     fresh += 1
                 else:
                     self._images.move_to_end(key)
-                painter.drawImage(_reach(target, window, image, detail), image)
+                painter.drawImage(target(detail.on_ground(_area(key))), image)
         return complete
 
-    def _make(self, key: tuple[Detail, int, int], window: Window, render: Render) -> QImage:
-        image = image_of(render(window, key[0].level, key[0].step), premultiplied=True)
+    def _make(self, key: tuple[Detail, int, int], render: Render) -> QImage:
+        image = image_of(render(_area(key), key[0].scale), premultiplied=True)
         self._images[key] = image
         self._details.add(key[0])
         self._bytes += image.sizeInBytes()
@@ -124,52 +139,34 @@ class Chunks:
             self._drop(next(iter(self._images)))
         return image
 
-    def _patch(self, key: tuple[Detail, int, int], window: Window, render: Render) -> None:
-        if window.is_empty:
-            return
-        image, whole = self._images[key], _window(key)
-        pixels = image_of(render(window, key[0].level, 1), premultiplied=True)
-        wide, high = pixels.width() // window.width, pixels.height() // window.height
+    def _patch(self, key: tuple[Detail, int, int], part: PixelRect, render: Render) -> None:
+        image, whole = self._images[key], _area(key)
+        pixels = image_of(render(part, key[0].scale), premultiplied=True)
         painter = QPainter(image)
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
-        painter.drawImage(QPoint((window.left - whole.left) * wide, (window.top - whole.top) * high), pixels)
+        painter.drawImage(QPoint(part.x - whole.x, part.y - whole.y), pixels)
         painter.end()
 
     def _draw_coarser(
-        self, painter: QPainter, target: Callable[[Window], QRectF], window: Window, detail: Detail
+        self, painter: QPainter, target: Callable[[QRectF], QRectF], wanted: QRectF, detail: Detail
     ) -> None:
         """Draws a part of a coarser chunk in place of one that is not made yet."""
-        for coarser in self._details:
-            if coarser.cells <= detail.cells:
+        for coarser in sorted(self._details, key=lambda one: one.across):
+            if coarser.across <= detail.across:
                 continue
-            key = (coarser, window.top // coarser.cells, window.left // coarser.cells)
+            x, y = wanted.x() / coarser.across, wanted.y() / coarser.down
+            key = (coarser, int(y // coarser.side), int(x // coarser.side))
             image = self._images.get(key)
             if image is not None:
-                held = _window(key)
-                scale = 1 / coarser.step if coarser.step > 1 else CHUNK_PIXELS / coarser.cells
-                left, top = (window.left - held.left) * scale, (window.top - held.top) * scale
-                source = QRectF(left, top, window.width * scale, window.height * scale)
-                painter.drawImage(target(window), image, source)
+                held = _area(key)
+                source = QRectF(x - held.x, y - held.y, wanted.width() / coarser.across, wanted.height() / coarser.down)
+                painter.drawImage(target(wanted), image, source)
                 return
 
     def _drop(self, key: tuple[Detail, int, int]) -> None:
         self._bytes -= self._images.pop(key).sizeInBytes()
 
 
-def _window(key: tuple[Detail, int, int]) -> Window:
-    side = key[0].cells
-    return Window(key[1] * side, key[2] * side, side, side)
-
-
-def _overlap(key: tuple[Detail, int, int], window: Window) -> bool:
-    held = _window(key)
-    return (
-        held.top < window.bottom and window.top < held.bottom and held.left < window.right and window.left < held.right
-    )
-
-
-def _reach(target: Callable[[Window], QRectF], window: Window, image: QImage, detail: Detail) -> QRectF:
-    """Where a chunk's image goes: for whole steps it may reach a little beyond the ground's last cells."""
-    if detail.step == 1:
-        return target(window)
-    return target(window._replace(height=image.height() * detail.step, width=image.width() * detail.step))
+def _area(key: tuple[Detail, int, int]) -> PixelRect:
+    side = key[0].side
+    return PixelRect(key[2] * side, key[1] * side, side, side)

@@ -1,28 +1,35 @@
 """The ground, always live."""
 
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 
 from knitground.app.canvas.chunks import Chunks, detail_for
 from knitground.app.canvas.moving import Moving
 from knitground.app.canvas.pixel_view import PixelView
+from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.app.tools import Pointer, Tool
+from knitground.app.tools import Tool
+from knitground.core.edits.painting import Spot
+from knitground.core.grid.projection import PixelRect
+from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
-from knitground.core.ground.window import Window
-from knitground.core.project.derived import knitted_pixels
-from knitground.core.render.atlas import Atlas, Reach
-from knitground.core.render.compose import grown
+from knitground.core.project.document import Change
+from knitground.core.render.compositor import Scale, render
 
 _GRID_FROM = 7
+_RING_POINTS = 48
 
 
 class GroundView(PixelView):
     """Draws a ground in chunks, and hands the pointer to the tool in use."""
 
     pointed = Signal(object)
-    cell_clicked = Signal(int, int)
+    cell_clicked = Signal(float, float)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -39,6 +46,7 @@ class GroundView(PixelView):
         session.clock.ticked.connect(self.update)
         session.changed.connect(self._on_change)
         session.opened.connect(self.show_again)
+        session.on_choice(self.show_again, "ground_id")
 
     @property
     def knitted(self) -> Knitted | None:
@@ -57,6 +65,7 @@ class GroundView(PixelView):
         """Shows a proof, or with None the ground again."""
         self._proof = proof
         self._chunks.clear()
+        self._moving.forget()
         if keep_place:
             self.update()
         else:
@@ -65,6 +74,7 @@ class GroundView(PixelView):
     def show_again(self) -> None:
         """Draws everything anew and begins at the first place."""
         self._chunks.clear()
+        self._moving.forget()
         self._mark = None
         self.replace_content()
 
@@ -81,17 +91,14 @@ class GroundView(PixelView):
         self._mark = (row, column)
         knitted = self.knitted
         if knitted:
-            ground = knitted.ground
             if self.zoom < 2:
                 self.set_zoom(2)
-            self.centre_on((column + 0.5) * ground.tile_width, (row + 0.5) * ground.tile_height)
+            box = knitted.ground.projection.box(row, column)
+            self.centre_on(box.x + box.width / 2, box.y + box.height / 2)
 
     def content_size(self) -> tuple[int, int]:
         knitted = self.knitted
-        if knitted is None:
-            return 1, 1
-        ground = knitted.ground
-        return ground.width * ground.tile_width, ground.height * ground.tile_height
+        return (1, 1) if knitted is None else knitted.ground.projection.size
 
     def place_first(self) -> None:
         if self._proof is not None:
@@ -99,38 +106,42 @@ class GroundView(PixelView):
         else:
             self.fit(most=3, least=1)
 
-    def pointer_at(self, point: QPointF) -> Pointer:
-        """A point of the content in cells."""
-        ground = self.knitted.ground if self.knitted else None
-        if ground is None:
-            return Pointer(-1.0, -1.0)
-        return Pointer(point.y() / ground.tile_height, point.x() / ground.tile_width)
+    def spot_at(self, point: QPointF) -> Spot:
+        """The flat place of the ground at a point of the content."""
+        knitted = self.knitted
+        if knitted is None:
+            return -1.0, -1.0
+        y, x = knitted.ground.projection.place(point.x(), point.y())
+        return float(y), float(x)
 
     def pressed(self, point: QPointF, event: QMouseEvent) -> None:
         self._mark = None
-        pointer = self.pointer_at(point)
-        self.cell_clicked.emit(pointer.row, pointer.column)
-        if self._works and self.tool is not None:
+        spot, tool = self.spot_at(point), self.tool
+        self.cell_clicked.emit(*spot)
+        if self._works and tool is not None:
             erase = event.button() == Qt.MouseButton.RightButton
-            self._session.attempt(lambda: self.tool.press(pointer, erase=erase))
+            self._session.attempt(lambda: tool.press(spot, erase=erase))
             self.update()
 
     def dragged(self, point: QPointF, event: QMouseEvent) -> None:
-        if self._works and self.tool is not None:
-            self._session.attempt(lambda: self.tool.drag(self.pointer_at(point)))
+        spot, tool = self.spot_at(point), self.tool
+        if self._works and tool is not None:
+            self._session.attempt(lambda: tool.drag(spot))
             self.update()
-        self.pointed.emit(self.pointer_at(point))
+        self.pointed.emit(spot)
 
     def released(self, point: QPointF, event: QMouseEvent) -> None:
-        if self._works and self.tool is not None:
-            self._session.attempt(lambda: self.tool.release(self.pointer_at(point)))
+        spot, tool = self.spot_at(point), self.tool
+        if self._works and tool is not None:
+            self._session.attempt(lambda: tool.release(spot))
             self.update()
-        self.pointed.emit(self.pointer_at(point))
+        self.pointed.emit(spot)
 
     def hovered(self, point: QPointF | None) -> None:
-        self.pointed.emit(None if point is None else self.pointer_at(point))
+        spot = None if point is None else self.spot_at(point)
+        self.pointed.emit(spot)
         if self.tool is not None:
-            self.tool.hover(None if point is None or not self._works else self.pointer_at(point))
+            self.tool.hover(spot if self._works else None)
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -140,6 +151,7 @@ class GroundView(PixelView):
         else:
             super().keyPressEvent(event)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         self.sharp(painter)
@@ -147,80 +159,124 @@ class GroundView(PixelView):
         knitted = self.knitted
         if knitted is None:
             return
-        size = (knitted.ground.height, knitted.ground.width)
-        seen = self._seen(knitted)
-        painter.fillRect(self._cells_rect(Window(0, 0, *size)), theme().colour("panel"))
+        self._draw_backdrop(painter, QRectF(self.rect()))
+        seen, projection = self._seen_pixels(), knitted.ground.projection
         if not seen.is_empty:
-            detail = detail_for(self.zoom, knitted.ground.tile_width, knitted.ground.tile_height)
-            painter.save()
-            painter.setClipRect(self._cells_rect(Window(0, 0, *size)))
-            complete = self._chunks.draw(painter, self._cells_rect, seen, size, detail, self._render)
-            if detail.step == 1 and complete:
-                self._moving.paint(painter, knitted, self._atlas(knitted), seen, detail.level, self._cells_rect)
-            painter.restore()
+            detail = detail_for(self.zoom, projection)
+            complete = self._chunks.draw(painter, self._on_widget, seen, projection.size, detail, self._render)
+            if detail.scale.cells == 1 and complete:
+                atlas = self._session.derived.atlas(knitted.ground)
+                self._moving.paint(painter, knitted, atlas, seen, detail, self._on_widget, self._draw_backdrop)
             if not complete:
                 self._soon.start()
-        self._draw_grid(painter, seen, knitted)
+        self._draw_grid(painter, knitted)
         if self.tool is not None and self._works:
             self.tool.paint(painter, self)
         if self._mark:
             self._draw_mark(painter, *self._mark)
 
-    def cells_rect(self, window: Window) -> QRectF:
-        """Where a window of cells lies on the widget."""
-        return self._cells_rect(window)
+    def cells_rect(self, cells: CellRect) -> QRectF:
+        """The smallest rectangle on the widget that holds the boxes of some cells."""
+        knitted = self.knitted
+        return QRectF() if knitted is None else self.rect_on_widget(*knitted.ground.projection.bounds(cells))
 
-    def seen_cells(self) -> Window:
+    def cell_on_widget(self) -> QRectF:
+        """How large the box of a cell is on the widget."""
+        return self.cells_rect(CellRect(0, 0, 1, 1))
+
+    def point(self, y: float, x: float) -> QPointF:
+        """Where a flat place of the ground lies on the widget."""
+        knitted = self.knitted
+        return QPointF() if knitted is None else self.to_widget(*knitted.ground.projection.point(y, x))
+
+    def outline(self, top: float, left: float, bottom: float, right: float) -> QPolygonF:
+        """A flat rectangle of the ground on the widget."""
+        return QPolygonF(
+            [self.point(top, left), self.point(top, right), self.point(bottom, right), self.point(bottom, left)]
+        )
+
+    def ring(self, y: float, x: float, radius: float) -> QPolygonF:
+        """A round of flat places on the widget: a circle on a square ground, an ellipse on others."""
+        turns = np.linspace(0, 2 * np.pi, _RING_POINTS, endpoint=False)
+        return QPolygonF(
+            [self.point(y + radius * float(np.sin(turn)), x + radius * float(np.cos(turn))) for turn in turns]
+        )
+
+    def seen_cells(self) -> CellRect:
         """The cells in view."""
-        return self._seen(self.knitted)
+        knitted = self.knitted
+        return CellRect(0, 0, 0, 0) if knitted is None else knitted.ground.projection.cells_in(self._seen_pixels())
 
     @property
     def _works(self) -> bool:
         return self._proof is None and self._session.ground is not None
 
-    def _seen(self, knitted: Knitted) -> Window:
-        area, ground = self.visible_content(), knitted.ground
-        top, left = int(area.top() // ground.tile_height), int(area.left() // ground.tile_width)
-        bottom, right = int(-(-area.bottom() // ground.tile_height)), int(-(-area.right() // ground.tile_width))
-        return Window(top, left, bottom - top, right - left).clipped(ground.height, ground.width)
+    def _seen_pixels(self) -> PixelRect:
+        """The pixels of the ground in view."""
+        area = self.visible_content()
+        left, top = int(area.left() // 1), int(area.top() // 1)
+        right, bottom = int(-(-area.right() // 1)), int(-(-area.bottom() // 1))
+        return PixelRect(left, top, right - left, bottom - top).inside(PixelRect(0, 0, *self.content_size()))
 
-    def _cells_rect(self, window: Window) -> QRectF:
-        ground = self.knitted.ground
-        return self.rect_on_widget(
-            window.left * ground.tile_width, window.top * ground.tile_height,
-            window.width * ground.tile_width, window.height * ground.tile_height,
-        )  # fmt: skip
+    def _on_widget(self, area: QRectF) -> QRectF:
+        return self.rect_on_widget(area.x(), area.y(), area.width(), area.height())
 
-    def _render(self, window: Window, level: int, step: int):
+    def _render(self, area: PixelRect, scale: Scale) -> NDArray[np.uint8]:
         knitted = self.knitted
-        return knitted_pixels(knitted, self._atlas(knitted), window, level, step)
+        assert knitted is not None  # chunks are drawn of a ground alone
+        return render(self._session.derived.scene(knitted), area, scale)
 
-    def _atlas(self, knitted: Knitted) -> Atlas:
-        return self._session.derived.atlas(knitted.ground.tile_width, knitted.ground.tile_height)
+    def _border(self) -> QPainterPath:
+        """The outline of all cells on the widget."""
+        path = QPainterPath()
+        knitted = self.knitted
+        if knitted is not None:
+            path.addPolygon(QPolygonF([self.to_widget(*spot) for spot in knitted.ground.projection.border()]))
+            path.closeSubpath()
+        return path
 
-    def _draw_grid(self, painter: QPainter, seen: Window, knitted: Knitted) -> None:
+    def _draw_backdrop(self, painter: QPainter, part: QRectF) -> None:
+        """What lies behind the ground: its own sheet of paper, and the well round it."""
+        knitted = self.knitted
+        if knitted is None:
+            return
+        whole = self.rect_on_widget(0, 0, *self.content_size()).intersected(part)
+        if not knitted.ground.isometric:
+            painter.fillRect(whole, theme().colour("panel"))
+            return
+        painter.fillRect(part, theme().colour("well"))
+        painter.save()
+        painter.setClipRect(whole)
+        painter.fillPath(self._border(), theme().colour("panel"))
+        painter.restore()
+
+    def _draw_grid(self, painter: QPainter, knitted: Knitted) -> None:
         ground = knitted.ground
         if not self.grid or min(ground.tile_width, ground.tile_height) * self.zoom < _GRID_FROM:
             return
+        flat = ground.board.flat_bounds(seen) if not (seen := self.seen_cells()).is_empty else None
+        if flat is None:
+            return
+        painter.save()
+        painter.setClipPath(self._border())
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, ground.isometric)
         for colour in (QColor(0, 0, 0, 70), QColor(255, 255, 255, 70)):
             painter.setPen(QPen(colour, 1, Qt.PenStyle.SolidLine if colour.red() == 0 else Qt.PenStyle.DotLine))
-            area = self._cells_rect(seen)
-            for column in range(seen.left, seen.right + 1):
-                x = self.to_widget(column * ground.tile_width, 0).x()
-                painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
-            for row in range(seen.top, seen.bottom + 1):
-                y = self.to_widget(0, row * ground.tile_height).y()
-                painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
+            for x in range(flat.left, flat.right + 1):
+                painter.drawLine(self.point(flat.top, x), self.point(flat.bottom, x))
+            for y in range(flat.top, flat.bottom + 1):
+                painter.drawLine(self.point(y, flat.left), self.point(y, flat.right))
+        painter.restore()
 
     def _draw_mark(self, painter: QPainter, row: int, column: int) -> None:
-        rect = self._cells_rect(Window(row, column, 1, 1)).adjusted(-4, -4, 4, 4)
+        rect = self.cells_rect(CellRect(row, column, 1, 1)).adjusted(-4, -4, 4, 4)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for colour, width in ((QColor(20, 16, 14), 5), (theme().colour("thread"), 3)):
             painter.setPen(QPen(colour, width))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(rect, 5, 5)
 
-    def _on_change(self, change) -> None:
+    def _on_change(self, change: Change) -> None:
         self._moving.forget()
         if self._proof is not None:
             return
@@ -231,11 +287,12 @@ class GroundView(PixelView):
         ground = self._session.ground
         if ground is None:
             return
-        detail = detail_for(self.zoom, ground.tile_width, ground.tile_height)
-        for ground_id, window in self._session.derived.reached:
-            if ground_id == ground.id:
-                # A tile that reaches beyond its cell is seen in the cells beside it too.
-                left, top, right, bottom = self._atlas(self.knitted).reach
-                seen = grown(window, Reach(right, bottom, left, top)).clipped(ground.height, ground.width)
-                self._chunks.touched(seen, detail, self._render)
+        detail = detail_for(self.zoom, ground.projection)
+        far = self._session.derived.atlas(ground).overhang
+        for ground_id, layer_id, cells in self._session.derived.reached:
+            if ground_id == ground.id and not cells.is_empty:
+                layer: Any = ground.layer(layer_id)
+                area = ground.projection.bounds(cells).grown(*far)
+                area = area._replace(x=area.x + layer.offset_x, y=area.y + layer.offset_y)
+                self._chunks.touched(area, detail, self._render)
         self.update()

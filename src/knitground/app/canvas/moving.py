@@ -1,4 +1,8 @@
-"""Animated tiles on the ground: drawn over the kept pieces of it, cell by cell, as they look now."""
+"""Animated tiles of a ground, drawn over its chunks as they look at the moment.
+
+Small squares of pixels that hold something animated are drawn anew, whole, whenever a frame changes; so tiles that
+reach beyond their cells, shades and layers above come out right by themselves.
+"""
 
 from collections.abc import Callable, Iterator
 from typing import Any, NamedTuple
@@ -7,112 +11,114 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter
-from scipy import ndimage
 
+from knitground.app.canvas.chunks import Detail
 from knitground.app.clock import Clock
-from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
+from knitground.core.grid.projection import PixelRect
 from knitground.core.ground.knitted import Knitted
-from knitground.core.ground.window import Window
-from knitground.core.project.derived import visible_layers
-from knitground.core.render.atlas import Atlas, Reach
-from knitground.core.render.compose import compose, compose_whole, grown
-from knitground.core.tiles.tile import NUMBER_MASK
+from knitground.core.project.playing import Playing
+from knitground.core.render.atlas import Atlas
+from knitground.core.render.compositor import render
+from knitground.core.render.scene import scene_of
 
-MOST_CELLS = 6000
+_SQUARE = 32
 _LARGEST_VIEW = 100_000
 
 
 class _Piece(NamedTuple):
-    """Some cells as they look now, on a part of an image."""
+    """Some pixels of the ground as they look now."""
 
-    window: Window
+    place: QRectF
     image: QImage
-    part: QRectF
 
 
 class Moving:
-    """Draws what moves in a window of a ground."""
+    """Draws what moves in a part of a ground."""
 
     def __init__(self, clock: Clock) -> None:
         self._clock = clock
         self._key: tuple[Any, ...] = ()
+        self._spots_key: tuple[Any, ...] = ()
+        self._areas: list[PixelRect] = []
         self._pieces: list[_Piece] = []
 
     def forget(self) -> None:
         """Something changed: what was drawn is no longer true."""
-        self._key = ()
+        self._key = self._spots_key = ()
 
     def paint(
         self,
         painter: QPainter,
         knitted: Knitted,
         atlas: Atlas,
-        seen: Window,
-        level: int,
-        place: Callable[[Window], QRectF],
+        seen: PixelRect,
+        detail: Detail,
+        place: Callable[[QRectF], QRectF],
+        backdrop: Callable[[QPainter, QRectF], None],
     ) -> None:
-        """Draws all animated cells that are seen; `place` says where a window of cells lies on the widget."""
+        """Draws all animated cells that are seen.
+
+        Parameters
+        ----------
+        seen : PixelRect
+            The pixels of the ground in view.
+        place : callable
+            Where on the widget a rectangle of the ground's pixels lies.
+        backdrop : callable
+            Draws what lies behind the ground on a part of the widget.
+        """
         moved = self._clock.playing
-        if moved is None or not moved.frames or seen.is_empty or seen.height * seen.width > _LARGEST_VIEW:
+        if moved is None or not moved.frames or seen.is_empty:
             return
-        key = knitted, atlas, seen, level, moved.moment(self._clock.ms)
+        spots_key = knitted, atlas, seen, detail
+        if spots_key != self._spots_key:
+            self._areas = list(_squares(knitted, atlas, seen, detail, moved))
+            self._spots_key = spots_key
+        key = (*spots_key, moved.moment(self._clock.ms))
         if key != self._key:
-            self._pieces = list(self._made(knitted, atlas, seen, level))
+            self._pieces = list(self._made(knitted, atlas, detail, moved))
             self._key = key
         for piece in self._pieces:
-            target = place(piece.window)
+            target = place(piece.place)
             # What was drawn before is covered, with the ground's own backdrop where the cell is transparent.
-            painter.fillRect(target, theme().colour("panel"))
-            painter.drawImage(target, piece.image, piece.part)
+            backdrop(painter, target)
+            painter.drawImage(target, piece.image)
 
-    def _made(self, knitted: Knitted, atlas: Atlas, seen: Window, level: int) -> Iterator[_Piece]:
-        """Animated cells: those by themselves all at once, those with larger tiles about them one by one."""
-        ground, moved = knitted.ground, self._clock.playing
-        around = grown(seen, atlas.reach).clipped(ground.height, ground.width)
-        layers = [knitted.codes(layer, around) for layer in visible_layers(ground)]
-        spots = np.zeros((around.height, around.width), dtype=bool)
-        large = spots.copy()
-        for codes in layers:
-            spots |= moved.moves(codes)
-            large |= np.isin(codes & NUMBER_MASK, atlas.large) & (codes > 0)
-        near = _dilated(large, atlas.reach)
-        alone = np.argwhere(spots & ~near)[:MOST_CELLS]
-        if len(alone):
-            yield from self._alone(layers, atlas, alone, around, level)
-        for row, column in np.argwhere(spots & near)[:MOST_CELLS].tolist():
-            yield self._together(knitted, atlas, around.top + row, around.left + column, level)
+    def _made(self, knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing) -> Iterator[_Piece]:
+        def now(codes: NDArray[np.int32]) -> NDArray[np.int32]:
+            return moved.codes_at(codes, self._clock.ms)
 
-    def _alone(
-        self, layers: list[NDArray[np.int32]], atlas: Atlas, cells: NDArray[np.intp], around: Window, level: int
-    ) -> Iterator[_Piece]:
-        rows, columns = cells.T
-        now = [self._clock.playing.codes_at(codes[rows, columns][None], self._clock.ms) for codes in layers]
-        image = image_of(compose(now, atlas, level), premultiplied=True)
-        wide, high = image.width() // len(cells), image.height()
-        for number, (row, column) in enumerate(cells.tolist()):
-            window = Window(around.top + row, around.left + column, 1, 1)
-            yield _Piece(window, image, QRectF(number * wide, 0, wide, high))
-
-    def _together(self, knitted: Knitted, atlas: Atlas, row: int, column: int, level: int) -> _Piece:
-        """A cell with all round it that its tiles may reach."""
-        ground, moved = knitted.ground, self._clock.playing
-        whole = Window(0, 0, ground.height, ground.width)
-        # What reaches out of a cell is seen where something that reaches into it would come from, the other way.
-        left, top, right, bottom = atlas.reach
-        window = grown(Window(row, column, 1, 1), Reach(right, bottom, left, top)).clipped(ground.height, ground.width)
-
-        def now(layer: str, part: Window) -> NDArray[np.int32]:
-            return moved.codes_at(knitted.codes(layer, part), self._clock.ms)
-
-        pixels = compose_whole(now, visible_layers(ground), atlas, whole, window, level)
-        image = image_of(pixels, premultiplied=True)
-        return _Piece(window, image, QRectF(image.rect()))
+        scene = scene_of(knitted, atlas, exchange=now)
+        for area in self._areas:
+            image = image_of(render(scene, area, detail.scale), premultiplied=True)
+            yield _Piece(detail.on_ground(area), image)
 
 
-def _dilated(large: NDArray[np.bool_], reach: Reach) -> NDArray[np.bool_]:
-    """Cells that a large tile may reach, whichever way."""
-    if not large.any():
-        return large
-    size = 2 * max(reach.top, reach.bottom) + 1, 2 * max(reach.left, reach.right) + 1
-    return np.asarray(ndimage.maximum_filter(large, size=size), dtype=bool)
+def _squares(knitted: Knitted, atlas: Atlas, seen: PixelRect, detail: Detail, moved: Playing) -> Iterator[PixelRect]:
+    """The parts of the view that hold something animated, in the pixels of the scale; those in a row as one."""
+    ground, far = knitted.ground, atlas.overhang
+    cells = ground.projection.cells_in(seen.grown(far.right, far.bottom, far.left, far.top))
+    if cells.is_empty or cells.height * cells.width > _LARGEST_VIEW:
+        return
+    spots: set[tuple[int, int]] = set()
+    for layer in ground.shown():
+        if not (layer.knits or layer.holds_tiles):
+            continue
+        for row, column in np.argwhere(moved.moves(knitted.codes(layer.id, cells))).tolist():
+            box = ground.projection.box(cells.top + row, cells.left + column).grown(*far)
+            box = box._replace(x=box.x + layer.offset_x, y=box.y + layer.offset_y)
+            part = detail.reduced(box.inside(seen))
+            if not part.is_empty:
+                spots |= {
+                    (y, x)
+                    for y in range(part.y // _SQUARE, -(-part.bottom // _SQUARE))
+                    for x in range(part.x // _SQUARE, -(-part.right // _SQUARE))
+                }
+    for y, x in sorted(spots):
+        if (y, x - 1) in spots:
+            continue
+        last = x
+        while (y, last + 1) in spots:
+            last += 1
+        yield PixelRect(x * _SQUARE, y * _SQUARE, (last + 1 - x) * _SQUARE, _SQUARE)

@@ -31,7 +31,7 @@ class SelectMode(SheetMode):
         view.draw_lines(painter)
         painter.setPen(QPen(theme().colour("focus"), 2))
         painter.setBrush(theme().colour("focus", 60))
-        chosen = list(view.rects_of(self._session.selection, seen=True).values())
+        chosen = list(view.rects_of(self._session.choices.selection, seen=True).values())
         if len(chosen) > _MOST_FRAMED:
             painter.setPen(Qt.PenStyle.NoPen)
         painter.drawRects(chosen)
@@ -39,8 +39,8 @@ class SelectMode(SheetMode):
             self._paint_shapes(painter, view)
         if self._under:
             view.draw_frame(painter, self._under, "fine")
-        if self._session.tile is not None:
-            view.draw_frame(painter, self._session.tile, "thread")
+        if self._session.choices.tile is not None:
+            view.draw_frame(painter, self._session.choices.tile, "thread")
         if self._band is not None:
             painter.setPen(QPen(theme().colour("focus"), 1, Qt.PenStyle.DashLine))
             painter.setBrush(theme().colour("focus", 30))
@@ -63,16 +63,16 @@ class SelectMode(SheetMode):
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         session, ref = self._session, view.ref_at(point)
         more = bool(event.modifiers() & _CONTROL)
-        self._before = session.selection if more else frozenset()
-        if event.modifiers() & _SHIFT and ref and session.tile:
-            session.choose(selection=self._before | frozenset(self._block(view, session.tile, ref)))
+        self._before = session.choices.selection if more else frozenset()
+        if event.modifiers() & _SHIFT and ref and session.choices.tile:
+            session.choose(selection=self._before | frozenset(self._block(view, session.choices.tile, ref)))
             return
         self._band = point, point
         if ref is None:
             if not more:
                 session.choose(selection=frozenset())
-        elif more and ref in session.selection:
-            self._before = session.selection - {ref}
+        elif more and ref in session.choices.selection:
+            self._before = session.choices.selection - {ref}
             session.choose(selection=self._before)
         else:
             session.choose(tile=ref, selection=self._before | {ref})
@@ -82,8 +82,8 @@ class SelectMode(SheetMode):
             return
         self._band = self._band[0], point
         touched = frozenset(view.tiles_in(*self._band))
-        if self._before | touched != self._session.selection and touched:
-            tile = self._session.tile if self._session.tile in touched else min(touched)
+        if self._before | touched != self._session.choices.selection and touched:
+            tile = self._session.choices.tile if self._session.choices.tile in touched else min(touched)
             self._session.choose(selection=self._before | touched, tile=tile)
 
     def release(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
@@ -99,10 +99,15 @@ class SelectMode(SheetMode):
             session.choose(selection=frozenset())
         elif event.key() == Qt.Key.Key_A and event.modifiers() & _CONTROL and view.sheet:
             session.choose(selection=frozenset(view.tiles()))
-        elif step is not None and session.tile is not None and view.sheet and session.tile.sheet == view.sheet.id:
-            beside = beside_in(view, session.tile, step)
+        elif (
+            step is not None
+            and session.choices.tile is not None
+            and view.sheet
+            and session.choices.tile.sheet == view.sheet.id
+        ):
+            beside = beside_in(view, session.choices.tile, step)
             if beside is not None:
-                kept = session.selection if event.modifiers() & _SHIFT else frozenset()
+                kept = session.choices.selection if event.modifiers() & _SHIFT else frozenset()
                 session.choose(tile=beside, selection=kept | {beside})
         else:
             return False

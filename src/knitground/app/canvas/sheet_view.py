@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from knitground.app.canvas.pixel_view import ZOOMS, PixelView
+from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_backdrop, fitted, image_of
@@ -57,7 +58,22 @@ class SheetView(PixelView):
         self._image = QImage()
         self._revealed: TileRef | None = None
         session.defined.connect(self._refresh)
-        session.chosen.connect(self._refresh)
+        session.on_choice(
+            self._refresh,
+            "sheet_id",
+            "cut_id",
+            "tile",
+            "selection",
+            "join_set_id",
+            "terrain",
+            "wanted",
+            "arrangement",
+            "lays_mix",
+            "mix_id",
+            "layer_id",
+            "backdrop",
+            "stitch_set_id",
+        )
         session.opened.connect(self._refresh)
         session.clock.ticked.connect(self._on_tick)
 
@@ -65,13 +81,13 @@ class SheetView(PixelView):
     def sheet(self) -> Sheet | None:
         """The sheet that is shown."""
         sheets = self.session.document.project.sheets
-        return next((sheet for sheet in sheets if sheet.id == self.session.sheet_id), None)
+        return next((sheet for sheet in sheets if sheet.id == self.session.choices.sheet_id), None)
 
     @property
     def cut(self) -> Cut | None:
         """The cut at hand."""
         cuts = self.sheet.cuts if self.sheet else ()
-        return next((cut for cut in cuts if cut.id == self.session.cut_id), cuts[0] if cuts else None)
+        return next((cut for cut in cuts if cut.id == self.session.choices.cut_id), cuts[0] if cuts else None)
 
     @property
     def slices(self) -> Slices | None:
@@ -192,6 +208,7 @@ class SheetView(PixelView):
             super().keyPressEvent(event)
         self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme().colour("well"))
@@ -201,7 +218,7 @@ class SheetView(PixelView):
         whole = self.rect_on_widget(0, 0, *self.content_size())
         painter.save()
         painter.setClipRect(whole)
-        draw_backdrop(painter, whole.intersected(QRectF(self.rect())), self.session.backdrop)
+        draw_backdrop(painter, whole.intersected(QRectF(self.rect())), self.session.choices.backdrop)
         painter.drawImage(whole, self._image)
         self._draw_moving(painter)
         painter.restore()
@@ -214,7 +231,7 @@ class SheetView(PixelView):
             rect = self.rect_of(ref) if ref != now and ref.sheet == self.sheet.id else None
             tile = self.session.derived.tile(now) if rect is not None and rect.intersects(QRectF(self.rect())) else None
             if tile is not None:
-                draw_backdrop(painter, rect, self.session.backdrop)
+                draw_backdrop(painter, rect, self.session.choices.backdrop)
                 painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), rect), image_of(tile))
 
     def draw_lines(self, painter: QPainter) -> None:
@@ -286,8 +303,8 @@ class SheetView(PixelView):
         if (identity, self.session.document) != self._shown:
             self._shown = (identity, self.session.document)
             self.replace_content()
-        if self.session.tile != self._revealed:
-            self._revealed = self.session.tile
+        if self.session.choices.tile != self._revealed:
+            self._revealed = self.session.choices.tile
             if self._revealed is not None:
                 self.reveal(self._revealed)
         self.update()

@@ -1,6 +1,5 @@
 """Stage 6: each way to deliver as a card."""
 
-from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QUrl
@@ -10,10 +9,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import button, card, column, heading, held, quiet
-from knitground.core.deliver import EXPORTERS, Exporter
-from knitground.core.project.derived import Derived
-from knitground.core.project.document import Document
-from knitground.core.project.model import Palette, State
+from knitground.core.deliver import EXPORTERS
 
 
 class DeliverPanel(QWidget):
@@ -39,8 +35,9 @@ class DeliverPanel(QWidget):
         layout = column(heading("Deliver"), self._what, *cards, self._done, None, spacing=12)
         layout.setContentsMargins(12, 12, 12, 12)
         self.setLayout(layout)
-        for signal in (session.defined, session.chosen, session.opened):
+        for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
+        session.on_choice(self.refresh, "ground_id")
         self.refresh()
 
     def refresh(self, *_: object) -> None:
@@ -51,7 +48,7 @@ class DeliverPanel(QWidget):
         if ground is None:
             self._what.setText("There is no ground to deliver yet.")
             return
-        width, height = ground.width * ground.tile_width, ground.height * ground.tile_height
+        width, height = ground.projection.size
         cells = f"{ground.width} x {ground.height} cells"
         self._what.setText(f"“{ground.name}”, {cells}, {width} x {height} px; hidden layers stay out.")
 
@@ -70,24 +67,12 @@ class DeliverPanel(QWidget):
     def deliver(self, name: str, path: Path) -> Job:
         """Delivers to a file, beside the interface; work may go on meanwhile."""
         exporter, ground = EXPORTERS[name], self._session.ground
-        job = Job("Delivering", _work(exporter, self._session.document, ground.id, path))
+        # The ground as it is now, whatever is painted while this runs.
+        derived = self._session.derived.at_this_moment()
+        job = Job("Delivering", lambda progress: exporter.write(derived, ground.id, path, progress))
         return self._session.run(job, self._on_done)
 
     def _on_done(self, written: list[Path]) -> None:
         names = " and ".join(path.name for path in written)
         self._done.setText(f"Wrote {names} to <a href='{written[0].parent.as_uri()}'>{written[0].parent}</a>")
         self._session.say(f"Wrote {names}.")
-
-
-def _work(exporter: Exporter, document: Document, ground_id: str, path: Path):
-    """The delivery of the ground as it is now, whatever is painted while it runs."""
-    state = document.state
-    planes = {
-        g: {la: {n: p.copy() for n, p in ps.items()} for la, ps in layers.items()}
-        for g, layers in state.planes.items()
-        if g == ground_id
-    }
-    grounds = tuple(ground for ground in state.project.grounds if ground.id == ground_id)
-    frozen = State(replace(state.project, grounds=grounds), state.pictures, planes)
-    copy = Derived(Document(frozen, Palette(document.palette.refs)))
-    return lambda progress: exporter.write(copy, ground_id, path, progress)

@@ -2,15 +2,22 @@
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QWidget
 
-from knitground.app.widgets import number
-from knitground.core.ground.layers import LARGEST_GROUND
+from knitground.app.widgets import ChoiceBox, fill_box, number
+from knitground.core.grid import GRIDS, GridKind
+from knitground.core.ground.ground import LARGEST_GROUND
 
 
 class GroundDialog(QDialog):
-    """Name, width and height, and on request the size of a tile."""
+    """Name, width and height; for a new ground the grid and the size of a tile besides."""
 
     def __init__(
-        self, parent: QWidget, title: str, name: str, size: tuple[int, int], tile: tuple[int, int] | None
+        self,
+        parent: QWidget,
+        title: str,
+        name: str,
+        size: tuple[int, int],
+        tile: tuple[int, int] | None,
+        grid: GridKind = "square",
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
@@ -18,6 +25,10 @@ class GroundDialog(QDialog):
         self.name = QLineEdit(name)
         self.name.setMaxLength(80)
         form.addRow("Name", self.name)
+        self._grid = ChoiceBox("Grid")
+        fill_box(self._grid, [(kind.title, key) for key, kind in GRIDS.items()], grid)
+        if tile is not None:
+            form.addRow("Grid", self._grid)
         self._sides = [number(1, LARGEST_GROUND, lambda value: None, what) for what in ("cells across", "cells down")]
         for title_, box, side in zip(("Cells across", "Cells down"), self._sides, size, strict=True):
             box.setValue(side)
@@ -37,6 +48,12 @@ class GroundDialog(QDialog):
     def size_in_cells(self) -> tuple[int, int]:
         """Width and height."""
         return self._sides[0].value(), self._sides[1].value()
+
+    @property
+    def grid(self) -> GridKind:
+        """The kind of grid."""
+        chosen: GridKind = self._grid.currentData()
+        return chosen
 
     @property
     def tile_size(self) -> tuple[int, int]:

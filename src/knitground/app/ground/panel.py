@@ -11,8 +11,13 @@ from knitground.app.session import Session
 from knitground.app.stage import SheetTabs
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import ChoiceBox, Tick, button, card, column, fill_box, heading, held_layout, quiet, row
-from knitground.core.ground.layers import TileLayer
-from knitground.core.project.operations import add_ground, furnish_ground, put, resize_ground
+from knitground.core.edits.grounds import add_ground, furnish_ground, resize_ground, set_wraps
+from knitground.core.edits.layers import put_own_terrain
+from knitground.core.edits.sets import new_terrain
+from knitground.core.edits.things import put
+from knitground.core.grid import GRIDS, GridKind
+from knitground.core.ground.ground import Ground
+from knitground.core.joins.sets import Terrain
 from knitground.core.tiles.tile import TileRef
 
 _SIDE = 190
@@ -26,12 +31,17 @@ class GroundPanel(QWidget):
     def __init__(self, session: Session, tabs: SheetTabs) -> None:
         super().__init__()
         self._session = session
-        self.view = SheetView(session, PickMode(self._choose, lambda: None if session.lays_mix else session.tile))
+        self.view = SheetView(
+            session, PickMode(self._choose, lambda: None if session.choices.lays_mix else session.choices.tile)
+        )
         self._grounds = ChoiceBox("Ground")
         self._grounds.activated.connect(lambda index: session.choose(ground_id=self._grounds.itemData(index)))
         self._size, self._layer_hint = quiet(), quiet()
         self._terrains = TerrainList()
         self._terrains.chosen.connect(lambda number: session.choose(terrain=number))
+        self._terrains.changed.connect(self._change_own)
+        self._terrains.removed.connect(lambda number: self._change_own(number, None))
+        self._add_own = button("Add a shade", self._add_shade, "One more colour for this layer", icon_name="plus")
         self._mixes = ChoiceBox("Mix")
         self._mixes.setToolTip("Lay a mix of tiles by weighted chance")
         self._mixes.activated.connect(self._choose_mix)
@@ -53,6 +63,7 @@ class GroundPanel(QWidget):
                 heading("Lays"),
                 self._layer_hint,
                 self._terrains,
+                self._add_own,
                 self._mixes,
                 None,
             )
@@ -63,42 +74,48 @@ class GroundPanel(QWidget):
         work = row(held_layout(left), card(column(side)), spacing=8)
         work.setStretch(0, 1)
         self.setLayout(work)
-        for signal in (session.defined, session.chosen, session.opened):
+        for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
+        session.on_choice(self.refresh, "ground_id", "layer_id", "tile", "mix_id", "lays_mix", "terrain")
         self.refresh()
 
     def refresh(self, *_: object) -> None:
         """Shows the ground and what is at hand."""
         project, ground, layer = self._session.document.project, self._session.ground, self._session.layer
-        fill_box(self._grounds, [(one.name, one.id) for one in project.grounds], self._session.ground_id)
+        fill_box(self._grounds, [(one.name, one.id) for one in project.grounds], self._session.choices.ground_id)
         self._resize.setEnabled(ground is not None)
         for field, box in self._wraps.items():
             box.setVisible(ground is not None)
             box.setChecked(ground is not None and getattr(ground, field))
         self._size.setText(
             f"{ground.width} x {ground.height} cells of {ground.tile_width} x {ground.tile_height} px"
+            + (f"\n{GRIDS[ground.grid].title}" if ground.isometric else "")
             if ground
             else "There is no ground yet."
         )
-        by_tile = isinstance(layer, TileLayer)
-        self._terrains.show_terrains(self._session.terrains_of(layer), self._session.terrain)
+        by_tile = layer is not None and layer.holds_tiles
+        self._terrains.show_terrains(self._session.terrains_of(layer), self._session.choices.terrain)
         mixes = [("One tile", "")] + [(f"Mix: {mix.name}", mix.id) for mix in project.mixes]
-        fill_box(self._mixes, mixes, self._session.mix_id if self._session.lays_mix else "")
+        fill_box(self._mixes, mixes, self._session.choices.mix_id if self._session.choices.lays_mix else "")
         self._mixes.setVisible(by_tile)
+        self._add_own.setVisible(layer is not None and layer.owns_terrains)
         if layer is None:
             self._layer_hint.setText("Add a layer with the plus at the ground's right edge.")
         elif by_tile:
             self._layer_hint.setText(f"“{layer.name}” holds tiles: click one on the sheet, or take a mix.")
+        elif layer.owns_terrains:
+            self._layer_hint.setText(f"“{layer.name}” colours what lies below; right click a shade to change it.")
         else:
             self._layer_hint.setText(f"“{layer.name}” holds what you paint; its tiles follow.")
 
     def new_ground(self) -> None:
         """Asks for a new ground and makes it."""
         name = f"Ground {len(self._session.document.project.grounds) + 1}"
-        dialog = GroundDialog(self, "New ground", name, _FIRST_SIZE, self._usual_size())
+        grid, tile = self._usual_cell()
+        dialog = GroundDialog(self, "New ground", name, _FIRST_SIZE, tile, grid)
         if dialog.exec() and dialog.name.text().strip():
             name = dialog.name.text().strip()
-            self._session.attempt(lambda: self._make(name, dialog.size_in_cells, dialog.tile_size))
+            self._session.attempt(lambda: self._make(name, dialog.size_in_cells, dialog.tile_size, dialog.grid))
 
     def _usual_size(self) -> tuple[int, int]:
         """The tile size that a new ground had best have: of the cut at hand, or of the first grid that has tiles."""
@@ -106,44 +123,69 @@ class GroundPanel(QWidget):
             one for one in self._session.derived.sliced().values()
             if one.held.any() and not one.cut.pieces and one.cut.anchor is None
         ]  # fmt: skip
-        tile = self._session.tile
+        tile = self._session.choices.tile
         at_hand = self._session.derived.sliced().get((tile.sheet, tile.cut)) if tile else None
         if not grids:
             return _USUAL
         best = at_hand if at_hand in grids else grids[0]
         return best.cut.tile_width, best.cut.tile_height
 
-    def _make(self, name: str, size: tuple[int, int], tile: tuple[int, int]) -> None:
+    def _usual_cell(self) -> tuple[GridKind, tuple[int, int]]:
+        """The grid and cell that a new ground had best have: isometric if the tile at hand is."""
+        tile = self._session.choices.tile
+        at_hand = self._session.derived.sliced().get((tile.sheet, tile.cut)) if tile else None
+        if at_hand is not None and at_hand.cut.shape == "isometric":
+            return "diamond", (at_hand.cut.tile_width, max(1, at_hand.cut.tile_width // 2))
+        return "square", self._usual_size()
+
+    def _make(self, name: str, size: tuple[int, int], tile: tuple[int, int], grid: GridKind) -> None:
         """A ground with a layer for all that can be laid, as one step."""
         document = self._session.document
-        document.begin(f"new ground {name}")
-        try:
-            made = add_ground(document, name, *size, tile)
+        with document.step(f"new ground {name}"):
+            made = add_ground(document, name, *size, tile, grid)
             furnish_ground(document, made)
-        finally:
-            document.commit()
         self._session.choose(ground_id=made, layer_id="")
 
     def _edit(self) -> None:
         ground = self._session.ground
         dialog = GroundDialog(self, "Name and size", ground.name, (ground.width, ground.height), None)
         if dialog.exec():
-            document = self._session.document
-            document.begin("name and size")
+            self._session.attempt(lambda: self._take_over(ground, dialog))
+
+    def _take_over(self, ground: Ground, dialog: GroundDialog) -> None:
+        """What a dialog says of a ground's name and size, as one step."""
+        document = self._session.document
+        with document.step("name and size"):
             if dialog.name.text().strip():
                 put(document, "rename", "grounds", replace(ground, name=dialog.name.text().strip()))
             if dialog.size_in_cells != (ground.width, ground.height):
-                self._session.attempt(lambda: resize_ground(document, ground.id, *dialog.size_in_cells))
-            document.commit()
+                resize_ground(document, ground.id, *dialog.size_in_cells)
 
     def _set_wrap(self, field: str, wraps: bool) -> None:
-        ground = self._session.ground
-        put(self._session.document, "go round", "grounds", replace(ground, **{field: wraps}))
+        session, axis = self._session, field.removeprefix("wraps_")
+        session.attempt(lambda: set_wraps(session.document, session.choices.ground_id, **{axis: wraps}))
+        self.refresh()
+
+    def _change_own(self, number: int, terrain: Terrain | None) -> None:
+        """Exchanges or takes out something that the layer at hand can be painted with, if it owns that."""
+        session, layer = self._session, self._session.layer
+        if layer is not None and layer.owns_terrains:
+            ground_id = session.choices.ground_id
+            session.attempt(lambda: put_own_terrain(session.document, ground_id, layer.id, number, terrain))
+        else:
+            session.say("Terrains and marks are changed in the stage of their set.")
+
+    def _add_shade(self) -> None:
+        shades = self._session.terrains_of(self._session.layer)
+        made = self._session.attempt(lambda: new_terrain(shades, f"Shade {len(shades) + 1}"))
+        if made is not None:
+            self._change_own(len(shades) + 1, made)
+            self._session.choose(terrain=len(shades) + 1)
 
     def _choose(self, ref: TileRef) -> None:
         self._session.choose(tile=ref, lays_mix=False)
         layer = self._session.layer
-        if layer is not None and not isinstance(layer, TileLayer):
+        if layer is not None and not layer.holds_tiles:
             self._session.say(f"“{layer.name}” lays terrains; choose a tile layer at the right to lay this tile.")
 
     def _choose_mix(self, index: int) -> None:

@@ -7,6 +7,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_checker, image_of
@@ -50,6 +51,7 @@ class MixBar(QWidget):
         share = weights / weights.sum() if weights.sum() > 0 else np.full(len(weights), 1 / max(1, len(weights)))
         return [0.0, *(np.cumsum(share) * (self.width() - 1)).tolist()]
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self._mix is None or not self._mix.parts:

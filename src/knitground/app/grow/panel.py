@@ -12,7 +12,6 @@ from knitground.app.grow.trial import Trial
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs
 from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, held, quiet
-from knitground.core.ground.layers import TileLayer
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.project.model import fresh_id
 from knitground.core.tiles.tile import TileRef
@@ -24,7 +23,7 @@ class GrowPanel(QWidget):
     def __init__(self, session: Session, tabs: SheetTabs, trial: Trial) -> None:
         super().__init__()
         self._session = session
-        self.view = SheetView(session, PickMode(self._put_in, lambda: session.tile))
+        self.view = SheetView(session, PickMode(self._put_in, lambda: session.choices.tile))
         self.recipe = RecipeCard(session, trial)
         self.bar = MixBar(session)
         self._mixes = ChoiceBox("Mix")
@@ -48,15 +47,18 @@ class GrowPanel(QWidget):
         layout = column(mix, tabs, self.view, recipe)
         layout.setStretch(2, 1)
         self.setLayout(layout)
-        for signal in (session.defined, session.chosen, session.opened):
+        for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
+        session.on_choice(self.refresh, "mix_id", "tile", "layer_id")
         self.refresh()
 
     def refresh(self, *_: object) -> None:
         """Shows the mix as it is."""
         mix = self._session.mix
         fill_box(
-            self._mixes, [(one.name, one.id) for one in self._session.document.project.mixes], self._session.mix_id
+            self._mixes,
+            [(one.name, one.id) for one in self._session.document.project.mixes],
+            self._session.choices.mix_id,
         )
         self._bare.setEnabled(mix is not None)
         self._out.setEnabled(mix is not None and bool(mix.parts))
@@ -99,9 +101,9 @@ class GrowPanel(QWidget):
     def _fill(self) -> None:
         session = self._session
         session.choose(lays_mix=True)
-        if not isinstance(session.layer, TileLayer) and session.ground:
+        if session.ground and not (session.layer and session.layer.holds_tiles):
             for layer in reversed(session.ground.layers):
-                if isinstance(layer, TileLayer):
+                if layer.holds_tiles:
                     session.choose(layer_id=layer.id)
                     break
             else:

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
 from knitground.app.grow.trial import Trial
 from knitground.app.session import Session
 from knitground.app.widgets import ChoiceBox, button, column, fill_box, heading, held, number, quiet, set_quietly
-from knitground.core.ground.layers import TileLayer
 from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.project.model import fresh_id
 
@@ -45,14 +44,15 @@ class RecipeCard(QWidget):
                 self._hint,
             )
         )
-        for signal in (session.defined, session.chosen, session.opened, trial.changed):
+        for signal in (session.defined, session.opened, trial.changed):
             signal.connect(self.refresh)
+        session.on_choice(self.refresh, "ground_id", "layer_id")
         self.refresh()
 
     def refresh(self, *_: object) -> None:
         """Shows the recipe as it is, or as it is tried."""
         ground = self._session.ground
-        layers = [layer for layer in (ground.layers if ground else ()) if not isinstance(layer, TileLayer)]
+        layers = [layer for layer in (ground.layers if ground else ()) if not layer.holds_tiles]
         recipe = self._trial.recipe or self._known()
         self._draft = recipe
         enabled = bool(layers) and recipe is not None
@@ -120,13 +120,13 @@ class RecipeCard(QWidget):
         ground, project = self._session.ground, self._session.document.project
         if ground is None:
             return None
-        names = [layer.id for layer in ground.layers if not isinstance(layer, TileLayer)]
+        names = [layer.id for layer in ground.layers if not layer.holds_tiles]
         for recipe in project.recipes:
             if recipe.ground == ground.id and recipe.steps and recipe.steps[0].layer in names:
                 return recipe
         if not names:
             return None
-        layer = self._session.layer_id if self._session.layer_id in names else names[0]
+        layer = self._session.choices.layer_id if self._session.choices.layer_id in names else names[0]
         count = len(self._session.terrains_of(ground.layer(layer)))
         return Recipe(
             fresh_id("weathering", project.recipes),
@@ -171,5 +171,8 @@ class RecipeCard(QWidget):
         )
         if step.layer != old.layer:
             step = replace(step, terrain=1, over=None)
-        draft = replace(self._draft, seed=self._seed.value(), steps=(step, *self._draft.steps[1:]))
+        seed = self._seed.value()
+        if seed == self._seed.maximum() < self._draft.seed:
+            seed = self._draft.seed  # larger than the box can show, and not changed
+        draft = replace(self._draft, seed=seed, steps=(step, *self._draft.steps[1:]))
         self._session.attempt(lambda: self._trial.show(draft))

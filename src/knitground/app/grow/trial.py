@@ -3,17 +3,14 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.core.chance import seed_for
+from knitground.core.edits.growing import Grown, grow, grown_planes
 from knitground.core.errors import BadRecipe
-from knitground.core.ground.shapes import Shape
-from knitground.core.ground.window import Window
-from knitground.core.grow.recipe import Recipe, run_step, step_seed
-from knitground.core.project.operations import put
+from knitground.core.grow.recipe import Recipe
 
 _AT_ONCE = 300 * 300
 
@@ -41,12 +38,15 @@ class Trial(QObject):
     def show(self, recipe: Recipe) -> None:
         """Lays a recipe for a look; what was shown before is taken back first."""
         self.drop()
-        planes = self._session.document.state.planes.get(recipe.ground, {})
-        for step in recipe.steps:
-            if step.layer not in planes:
-                raise BadRecipe("The recipe's layer is not on this ground; choose another layer for its step.")
+        state = self._session.document.state
+        planes = state.planes.get(recipe.ground, {})
+        if any(step.layer not in planes for step in recipe.steps):
+            raise BadRecipe("The recipe's layer is not on this ground; choose another layer for its step.")
         self.recipe = recipe
-        work = self._work(recipe)
+
+        def work(progress: Callable[[float], None]) -> Grown:
+            return grown_planes(state, recipe, progress=progress)
+
         cells = sum(plane.size for step in recipe.steps for plane in planes[step.layer].values())
         if cells <= _AT_ONCE:
             self._lay(recipe, work(lambda share: None))
@@ -65,7 +65,7 @@ class Trial(QObject):
         """Takes back what is shown."""
         if self._job is not None:
             self._job.cancel()
-        if self.recipe is not None:
+        elif self.recipe is not None:
             self._laying = True
             self._session.document.roll_back()
             self._laying = False
@@ -76,39 +76,22 @@ class Trial(QObject):
         if self.recipe is not None:
             self.show(replace(self.recipe, seed=seed_for(self.recipe.seed, "throw again") % 1_000_000))
 
-    def _work(self, recipe: Recipe) -> Callable:
-        """The steps over copies of the planes, so that they may run beside the interface."""
-        start = {
-            step.layer: {
-                name: np.array(plane)
-                for name, plane in self._session.document.state.planes[recipe.ground][step.layer].items()
-            }
-            for step in recipe.steps
-        }
-
-        def work(progress: Callable[[float], None]) -> dict:
-            laid = start
-            for index, step in enumerate(recipe.steps):
-                part = lambda share, i=index: progress((i + share) / len(recipe.steps))  # noqa: E731
-                laid[step.layer] = run_step(step, laid[step.layer], step_seed(recipe, index), progress=part)
-            return laid
-
-        return work
-
-    def _lay(self, recipe: Recipe, laid: dict) -> None:
+    def _lay(self, recipe: Recipe, grown: Grown) -> None:
         self._job = None
         if self.recipe is not recipe:
             return
         document = self._session.document
         self._laying = True
         self._gesture = document.begin(f"grow {recipe.name}")
-        put(document, "recipe", "recipes", recipe)
-        for layer, planes in laid.items():
-            for name, plane in planes.items():
-                whole = Shape(Window(0, 0, *plane.shape), np.ones(plane.shape, dtype=bool))
-                document.paint("grow", recipe.ground, layer, name, whole, plane)
+        try:
+            grow(document, recipe, grown)
+        except BaseException:
+            document.roll_back()
+            self._forget()
+            raise
+        finally:
+            self._laying = False
         document.seal()
-        self._laying = False
         self.changed.emit()
 
     def _look(self) -> None:

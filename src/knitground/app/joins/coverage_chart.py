@@ -5,13 +5,13 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
+from knitground.app.guard import guarded
 from knitground.app.joins.marks import draw_marks
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
-from knitground.core.check.findings import letters
 from knitground.core.joins.coverage import Coverage
-from knitground.core.joins.sets import Labels
+from knitground.core.joins.sets import Labels, letters
 from knitground.core.joins.turning import LaidTile
 from knitground.core.tiles.tile import orient
 
@@ -83,12 +83,13 @@ class CoverageChart(QWidget):
         refs = [one.ref for one in self.coverage.tiles.get(labels, ())]
         if refs:
             # Further clicks go on to the further variants.
-            at = refs.index(self._session.tile) + 1 if self._session.tile in refs else 0
+            at = refs.index(self._session.choices.tile) + 1 if self._session.choices.tile in refs else 0
             self._session.choose(tile=refs[at % len(refs)], sheet_id=refs[at % len(refs)].sheet, wanted=None)
         else:
             self._session.choose(wanted=labels)
             self._session.say(f"{self._says(labels)}: click the tile on the sheet that shows it, or Escape.")
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         join_set = self._session.join_set
@@ -103,7 +104,7 @@ class CoverageChart(QWidget):
                 painter.drawImage(rect, self._images[tiles[0]])
             else:
                 self._draw_missing(painter, rect, labels)
-            if labels == self._session.wanted:
+            if labels == self._session.choices.wanted:
                 painter.setPen(QPen(theme().colour("thread"), 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(rect)

@@ -8,10 +8,10 @@ from knitground.app.joins.marks import draw_marks, draw_threads, place_at, stitc
 from knitground.app.joins.reading import Reading
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
+from knitground.core.edits.sets import label_tiles, set_labels
 from knitground.core.errors import BadRequest
 from knitground.core.joins.layouts import arranged
 from knitground.core.joins.sets import Labels
-from knitground.core.project.operations import label_tiles, set_labels
 from knitground.core.tiles.tile import TileRef
 
 
@@ -46,9 +46,9 @@ class LabelMode(SheetMode):
             draw_marks(painter, self._seen(view, proposed), join_set.kind, self._reading.terrains)
             self._frame(painter, view, proposal.unsure(), "warning", Qt.PenStyle.DashLine)
         self._paint_selection(painter, view)
-        if self._session.tile is not None:
-            view.draw_frame(painter, self._session.tile)
-        if self._session.arrangement is not None:
+        if self._session.choices.tile is not None:
+            view.draw_frame(painter, self._session.choices.tile)
+        if self._session.choices.arrangement is not None:
             self._paint_arrangement(painter, view)
         elif self._under is not None and join_set.terrains and proposal is None:
             self._paint_hover(painter, view)
@@ -60,10 +60,10 @@ class LabelMode(SheetMode):
         left = event.button() == Qt.MouseButton.LeftButton
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._band, self._under = (point, point), None
-        elif left and session.wanted is not None and ref is not None:
-            label_tiles(session.document, session.join_set.id, {ref: session.wanted}, "label")
+        elif left and session.choices.wanted is not None and ref is not None:
+            label_tiles(session.document, session.join_set.id, {ref: session.choices.wanted}, "label")
             session.choose(tile=ref, wanted=None)
-        elif left and session.arrangement is not None and ref is not None:
+        elif left and session.choices.arrangement is not None and ref is not None:
             label_tiles(session.document, session.join_set.id, self._arranged(view, ref), "lay arrangement")
             session.choose(tile=ref, arrangement=None)
         elif self._reading.proposal is not None:
@@ -129,7 +129,7 @@ class LabelMode(SheetMode):
         if not join_set.terrains:
             raise BadRequest(f"“{join_set.name}” has no terrain yet; add one at the right.")
         ref, place = spot
-        terrain = 0 if self._erase else min(self._session.terrain, len(join_set.terrains))
+        terrain = 0 if self._erase else min(self._session.choices.terrain, len(join_set.terrains))
         labels = join_set.labels.get(ref, join_set.blank)
         whole = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         places = range(len(labels)) if whole else (place,)
@@ -139,7 +139,7 @@ class LabelMode(SheetMode):
     def _select(self, view: SheetView, start: QPointF, end: QPointF) -> None:
         """Chooses the tiles that a band touches; a single one is taken in or let go."""
         cells = frozenset(view.tiles_in(start, end))
-        old = self._session.selection
+        old = self._session.choices.selection
         if not cells:
             self._session.choose(selection=frozenset())
         else:
@@ -148,9 +148,9 @@ class LabelMode(SheetMode):
     def _arranged(self, view: SheetView, first: TileRef) -> dict[TileRef, Labels]:
         """The labels that the arrangement in hand gives to the block from a tile on, as far as the sheet goes."""
         session = self._session
-        join_set, arrangement = session.join_set, session.arrangement
+        join_set, arrangement = session.join_set, session.choices.arrangement
         count = len(join_set.terrains)
-        inside = min(session.terrain, count)
+        inside = min(session.choices.terrain, count)
         others = [number for number in range(1, count + 1) if number != inside]
         if arrangement.terrains > 1:
             numbers, outside = list(range(1, count + 1)), 0
@@ -179,7 +179,7 @@ class LabelMode(SheetMode):
         painter.drawRects([rect.adjusted(1, 1, -1, -1) for rect, _ in self._seen(view, dict.fromkeys(refs, ()))])
 
     def _paint_selection(self, painter: QPainter, view: SheetView) -> None:
-        chosen = [rect for rect, _ in self._seen(view, dict.fromkeys(self._session.selection, ()))]
+        chosen = [rect for rect, _ in self._seen(view, dict.fromkeys(self._session.choices.selection, ()))]
         painter.setPen(QPen(theme().colour("focus"), 2))
         painter.setBrush(theme().colour("focus", 60))
         painter.drawRects(chosen)
@@ -208,11 +208,11 @@ class LabelMode(SheetMode):
         join_set = self._session.join_set
         ref, place = self._under
         rect = view.rect_of(ref)
-        if self._session.wanted is not None:
+        if self._session.choices.wanted is not None:
             view.draw_frame(painter, ref, "thread")
-            draw_marks(painter, [(rect, self._session.wanted)], join_set.kind, join_set.terrains)
+            draw_marks(painter, [(rect, self._session.choices.wanted)], join_set.kind, join_set.terrains)
             return
-        terrain = join_set.terrains[min(self._session.terrain, len(join_set.terrains)) - 1]
+        terrain = join_set.terrains[min(self._session.choices.terrain, len(join_set.terrains)) - 1]
         painter.save()
         painter.setOpacity(0.75)
         draw_threads(

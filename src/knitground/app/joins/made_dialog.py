@@ -6,9 +6,8 @@ from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidgetItem, QWidget
 
 from knitground.app.widgets import button, column, held, image_of, quiet
-from knitground.core.check.findings import letters
 from knitground.core.joins.make import MadeTile
-from knitground.core.joins.sets import JoinSet
+from knitground.core.joins.sets import JoinSet, letters
 
 _SIDE = 56
 

@@ -30,15 +30,16 @@ from knitground.app.widgets import (
     row,
     scrolling,
 )
-from knitground.core.check.findings import Finding
+from knitground.core.check.check import Finding
+from knitground.core.edits.made_tiles import add_made_tiles
+from knitground.core.edits.removing import remove_join_set, remove_terrain
+from knitground.core.edits.sets import add_join_set, new_terrain
+from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.joins.layouts import Arrangement, known_arrangements, learned
 from knitground.core.joins.make import five_of_block, make_missing
 from knitground.core.joins.sets import JoinKind, Terrain
-from knitground.core.project.making import add_made_tiles
 from knitground.core.project.model import fresh_id
-from knitground.core.project.operations import add_join_set, new_terrain, put
-from knitground.core.project.removing import remove_join_set, remove_terrain
 from knitground.core.tiles.tile import TileRef
 
 _SIDE = 208
@@ -71,14 +72,30 @@ class JoinsPanel(QWidget):
         layout = column(held_layout(work), self._cards())
         layout.setStretch(0, 1)
         self.setLayout(layout)
-        for signal in (session.defined, session.chosen, session.opened, self.reading.changed):
+        for signal in (session.defined, session.opened, self.reading.changed):
             signal.connect(self.refresh)
+        session.on_choice(
+            self.refresh,
+            "sheet_id",
+            "cut_id",
+            "tile",
+            "selection",
+            "join_set_id",
+            "terrain",
+            "wanted",
+            "arrangement",
+            "lays_mix",
+            "mix_id",
+            "layer_id",
+            "backdrop",
+            "stitch_set_id",
+        )
         self.refresh()
 
     def refresh(self, *_: object) -> None:
         """Shows the set as it is."""
         join_set, project = self._session.join_set, self._session.document.project
-        fill_box(self._sets, [(one.name, one.id) for one in project.join_sets], self._session.join_set_id)
+        fill_box(self._sets, [(one.name, one.id) for one in project.join_sets], self._session.choices.join_set_id)
         self._more.setVisible(bool(project.join_sets))
         self._make.setVisible(not project.join_sets)
         for widget in (self._add, self._bare, self._turning, self._tools):
@@ -86,7 +103,7 @@ class JoinsPanel(QWidget):
         self._bare.setChecked(join_set is not None and join_set.bare)
         for name, box in self._turns.items():
             box.setChecked(join_set is not None and getattr(join_set, name))
-        self._terrains.show_terrains(join_set.terrains if join_set else (), self._session.terrain)
+        self._terrains.show_terrains(join_set.terrains if join_set else (), self._session.choices.terrain)
         self._show_kind()
         if self.isVisible():
             self._chart.refresh()
@@ -108,7 +125,7 @@ class JoinsPanel(QWidget):
 
     def read_labels(self) -> None:
         """Reads labels off the chosen cells, or off all that hold something."""
-        refs = sorted(self._session.selection, key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
+        refs = sorted(self._session.choices.selection, key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
         how = self._reading_card
         self._session.attempt(lambda: self.reading.begin(refs or self._filled_cells(), how.wanted, how.shape))
 
@@ -142,7 +159,9 @@ class JoinsPanel(QWidget):
         self._terrains.chosen.connect(lambda number: session.choose(terrain=number))
         self._terrains.changed.connect(self._change_terrain)
         self._terrains.removed.connect(
-            lambda number: session.attempt(lambda: remove_terrain(session.document, session.join_set_id, number))
+            lambda number: session.attempt(
+                lambda: remove_terrain(session.document, session.choices.join_set_id, number)
+            )
         )
         self._make = button(
             "New join set",
@@ -220,7 +239,9 @@ class JoinsPanel(QWidget):
 
     def _show_card(self) -> None:
         shown = self._seam.finding
-        if shown is not None and (self._session.tile is None or str(self._session.tile) != shown.tiles[0]):
+        if shown is not None and (
+            self._session.choices.tile is None or str(self._session.choices.tile) != shown.tiles[0]
+        ):
             self._seam.show_finding(None)
         self._stack.setCurrentIndex(1 if self.reading.proposal else 2 if self._seam.finding else 0)
 
@@ -229,7 +250,7 @@ class JoinsPanel(QWidget):
         self._show_card()
 
     def _show_kind(self) -> None:
-        join_set, chosen = self._session.join_set, len(self._session.selection)
+        join_set, chosen = self._session.join_set, len(self._session.choices.selection)
         if join_set is None:
             self._kind.setText(
                 "Say what meets what: make a set, then paint its terrains on the tiles' corners or edges."
@@ -262,7 +283,7 @@ class JoinsPanel(QWidget):
 
     def _five(self) -> list[np.ndarray]:
         """The base tiles for quarters, where five cells or a block of 2 x 3 are chosen."""
-        refs = sorted(self._session.selection, key=lambda ref: (ref.row, ref.column))
+        refs = sorted(self._session.choices.selection, key=lambda ref: (ref.row, ref.column))
         tiles = [np.array(pixels) for ref in refs if (pixels := self._session.derived.tile(ref)) is not None]
         if len(tiles) == 5:
             return tiles
@@ -280,7 +301,7 @@ class JoinsPanel(QWidget):
             menu.addAction("Quarters in a block of 2 x 3: make 47 of them…", self._from_quarters)
         menu.addSeparator()
         learn = menu.addAction("Learn the arrangement of the chosen cells…", self._learn)
-        learn.setEnabled(join_set is not None and any(ref in join_set.labels for ref in session.selection))
+        learn.setEnabled(join_set is not None and any(ref in join_set.labels for ref in session.choices.selection))
         menu.popup(below.mapToGlobal(below.rect().topLeft()))
 
     def _from_quarters(self) -> None:
@@ -296,7 +317,7 @@ class JoinsPanel(QWidget):
 
     def _learn(self) -> None:
         session, join_set = self._session, self._session.join_set
-        labels = {ref: join_set.labels[ref] for ref in session.selection if ref in join_set.labels}
+        labels = {ref: join_set.labels[ref] for ref in session.choices.selection if ref in join_set.labels}
         name, ok = QInputDialog.getText(self, "Learn this arrangement", "Name", text=f"{join_set.name} block")
         if ok and name.strip():
             made = session.document.project.arrangements
@@ -316,7 +337,7 @@ class JoinsPanel(QWidget):
             menu.addAction("Rename this set…", self._rename)
             menu.addAction(
                 "Remove this set",
-                lambda: session.attempt(lambda: remove_join_set(session.document, session.join_set_id)),
+                lambda: session.attempt(lambda: remove_join_set(session.document, session.choices.join_set_id)),
             )
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
 

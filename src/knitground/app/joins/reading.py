@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QLabel, QSpinBox
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, button, column, heading, held, held_layout, quiet
+from knitground.core.edits.reading import Proposal, read_labels, take_proposal
+from knitground.core.edits.sets import new_terrain
 from knitground.core.errors import BadRequest
 from knitground.core.joins.sets import Terrain
-from knitground.core.project.operations import new_terrain
-from knitground.core.project.reading import Proposal, read_labels, take_proposal
 from knitground.core.sheet.cut import TileShape
 from knitground.core.tiles.tile import TileRef
 
@@ -30,7 +30,7 @@ class Reading(QObject):
         self.proposal: Proposal | None = None
         self._set_id = ""
         session.opened.connect(self.drop)
-        session.chosen.connect(lambda: self.drop() if session.join_set_id != self._set_id else None)
+        session.on_choice(lambda: self.drop() if session.choices.join_set_id != self._set_id else None, "join_set_id")
 
     @property
     def terrains(self) -> tuple[Terrain, ...]:

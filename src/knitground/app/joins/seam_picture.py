@@ -5,10 +5,11 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_checker, fitted, image_of
-from knitground.core.check.findings import Finding
+from knitground.core.check.check import Finding
 from knitground.core.tiles.tile import TileRef
 
 _ROOM = 10
@@ -29,6 +30,7 @@ class SeamPicture(QWidget):
         self.finding = finding
         self.update()
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         draw_checker(painter, QRectF(self.rect()), 8)

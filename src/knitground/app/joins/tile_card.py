@@ -5,8 +5,8 @@ from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QSizePolicy, QWidget
 from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.session import Session
 from knitground.app.widgets import column, heading, held, held_layout, quiet, row
-from knitground.core.check.findings import letters
-from knitground.core.project.noting import set_weight
+from knitground.core.edits.notes import set_weight
+from knitground.core.joins.sets import letters
 from knitground.core.tiles.notes import TileNotes
 
 _SIDE = 116
@@ -37,7 +37,7 @@ class TileCard:
 
     def refresh(self) -> None:
         """Shows the tile as it is."""
-        session, ref = self._session, self._session.tile
+        session, ref = self._session, self._session.choices.tile
         known = ref is not None and session.derived.tile(ref) is not None
         self.weight.setEnabled(known)
         self.marks.update()
@@ -55,7 +55,7 @@ class TileCard:
         self._show_labels()
 
     def _show_labels(self) -> None:
-        session, join_set, ref = self._session, self._session.join_set, self._session.tile
+        session, join_set, ref = self._session, self._session.join_set, self._session.choices.tile
         labels = join_set.labels.get(ref) if join_set else None
         if join_set is None or labels is None:
             self._meets.setText("Not labelled in this set.")
@@ -83,8 +83,8 @@ class TileCard:
         )
 
     def _set_weight(self, weight: float) -> None:
-        if self._session.tile:
-            self._session.attempt(lambda: set_weight(self._session.document, [self._session.tile], weight))
+        if self._session.choices.tile:
+            self._session.attempt(lambda: set_weight(self._session.document, [self._session.choices.tile], weight))
 
 
 def _short(place: str) -> str:

@@ -5,11 +5,12 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from knitground.app.guard import guarded
 from knitground.app.joins.marks import draw_marks, place_at
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_checker, fitted, image_of
-from knitground.core.project.operations import set_labels
+from knitground.core.edits.sets import set_labels
 
 
 class TileMarks(QWidget):
@@ -22,13 +23,14 @@ class TileMarks(QWidget):
         self.setAccessibleName("Labels of the tile at hand")
         self.setToolTip("The tile at hand: click to label a place, right button takes the label off")
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         draw_checker(painter, QRectF(self.rect()), 8)
         rect, join_set = self._tile_rect(), self._session.join_set
         if rect is not None:
-            painter.drawImage(rect, image_of(np.array(self._session.derived.tile(self._session.tile))))
-            labels = join_set.labels.get(self._session.tile) if join_set else None
+            painter.drawImage(rect, image_of(np.array(self._session.derived.tile(self._session.choices.tile))))
+            labels = join_set.labels.get(self._session.choices.tile) if join_set else None
             if labels:
                 draw_marks(painter, [(rect, labels)], join_set.kind, join_set.terrains)
         painter.setPen(theme().colour("line"))
@@ -40,11 +42,11 @@ class TileMarks(QWidget):
             return
         place = place_at(rect, join_set.kind, event.position())
         erase = event.button() == Qt.MouseButton.RightButton
-        terrain = 0 if erase else min(self._session.terrain, len(join_set.terrains))
-        set_labels(self._session.document, join_set.id, [(self._session.tile, place)], terrain)
+        terrain = 0 if erase else min(self._session.choices.terrain, len(join_set.terrains))
+        set_labels(self._session.document, join_set.id, [(self._session.choices.tile, place)], terrain)
 
     def _tile_rect(self) -> QRectF | None:
-        ref = self._session.tile
+        ref = self._session.choices.tile
         pixels = self._session.derived.tile(ref) if ref else None
         if pixels is None:
             return None

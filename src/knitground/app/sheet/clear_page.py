@@ -8,7 +8,7 @@ from knitground.app.session import Session
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import BOX
 from knitground.app.widgets import button, clear, column, held, number, quiet, row, set_quietly
-from knitground.core.project.cutting import set_clearing
+from knitground.core.edits.cuts import set_clearing
 
 _KEYS_HEIGHT = 30
 

@@ -8,8 +8,8 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from knitground.app.canvas.sheet_view import OUTLINE, SheetMode, SheetView
 from knitground.app.theme.colours import theme
-from knitground.core.project.cutting import add_cut, toggle_cell
-from knitground.core.project.operations import set_cut
+from knitground.core.edits.cuts import add_cut, toggle_cell
+from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect, region_of, tile_rect
 from knitground.core.sheet.slices import left_over
 

@@ -4,6 +4,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from knitground.app.guard import guarded
 from knitground.app.stage import SheetTabs
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
@@ -30,6 +31,7 @@ class EmptySheet(QWidget):
         layout.addWidget(choose, 0, Qt.AlignmentFlag.AlignCenter)
         layout.addStretch(5)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

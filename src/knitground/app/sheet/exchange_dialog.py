@@ -8,10 +8,10 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
 from knitground.app.widgets import ChoiceBox, Tick, column, fill_box, fitted, held, held_layout, image_of, number, quiet
+from knitground.core.edits.exchange import Exchange, cut_otherwise, exchange, new_cut, same_layout
+from knitground.core.edits.merging import named_tiles
 from knitground.core.errors import KnitGroundError
-from knitground.core.project.exchanging import Exchange, cut_otherwise, exchange, new_cut, same_layout
 from knitground.core.project.model import Picture
-from knitground.core.project.moving import named_tiles
 from knitground.core.sheet.cut import LARGEST_TILE, Cut
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices

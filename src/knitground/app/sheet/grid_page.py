@@ -20,9 +20,9 @@ from knitground.app.widgets import (
     row,
     set_quietly,
 )
+from knitground.core.edits.cuts import as_grid, guess_in, take_loose
+from knitground.core.edits.sheets import set_cut
 from knitground.core.project.collecting import loose_pieces
-from knitground.core.project.cutting import as_grid, guess_in, take_loose
-from knitground.core.project.operations import set_cut
 from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect
 from knitground.core.sheet.severed import Better, Severing
 from knitground.core.sheet.slices import LeftOver, left_over
@@ -227,7 +227,7 @@ class GridPage(QWidget):
 
     def _offer(self, sheet_id: str, found: list[tuple[Cut, str, float]]) -> None:
         """Takes the best guess, and offers the others in a menu."""
-        if not found or self._session.sheet_id != sheet_id:
+        if not found or self._session.choices.sheet_id != sheet_id:
             self._session.say("No grid shows on this sheet; drag the first tile's corners instead.")
             return
         self._take(sheet_id, *found[0][:2])

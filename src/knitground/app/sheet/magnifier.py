@@ -5,6 +5,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.guard import guarded
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_backdrop
 from knitground.core.sheet.cut import tile_rect
@@ -23,6 +24,7 @@ class Magnifier(QWidget):
         self.setFixedSize(SIDE, SIDE + _CAPTION)
         self.setToolTip("The far corner of the last tile: does the grid still sit on the art there?")
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         view, painter = self._view, QPainter(self)
         cut, grid = view.cut, view.grid
@@ -54,7 +56,7 @@ class Magnifier(QWidget):
     def _paint_art(self, painter: QPainter, corner: QPointF) -> None:
         view = self._view
         shown = QRectF(corner.x() - _SHOWN, corner.y() - _SHOWN, 2 * _SHOWN, 2 * _SHOWN)
-        draw_backdrop(painter, shown.intersected(QRectF(0, 0, *view.content_size())), view.session.backdrop)
+        draw_backdrop(painter, shown.intersected(QRectF(0, 0, *view.content_size())), view.session.choices.backdrop)
         view.sharp(painter)
         painter.drawImage(QPointF(0, 0), view.image)
         painter.setBrush(Qt.BrushStyle.NoBrush)

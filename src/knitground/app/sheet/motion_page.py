@@ -24,9 +24,9 @@ from knitground.app.widgets import (
     row,
     set_quietly,
 )
+from knitground.core.edits.animations import add_frames, line_from, run_of
+from knitground.core.edits.notes import animate, notes_of
 from knitground.core.errors import BadRequest
-from knitground.core.project.noting import animate, notes_of
-from knitground.core.project.playing import add_frames, line_from, run_of
 from knitground.core.sheet.frames import USUAL_MS, Shown, decode_frames
 from knitground.core.sheet.picture import read_file
 from knitground.core.tiles.notes import LONGEST_MS, SHORTEST_MS, Frame
@@ -84,13 +84,13 @@ class MotionPage(QWidget):
     def show_tiles(self, refs: list[TileRef]) -> None:
         """Shows the animation of the tile at hand."""
         self.refs = refs
-        tile = self._session.tile
+        tile = self._session.choices.tile
         self.ref = tile if tile in refs else (refs[0] if refs else None)
         self.setEnabled(self.ref is not None)
         frames = self._frames()
         kept = {self.frames.row(item) for item in self.frames.selectedItems()}
         listed = [self.frames.item(place).data(Qt.ItemDataRole.UserRole) for place in range(self.frames.count())]
-        shown = list(frames), self._session.backdrop
+        shown = list(frames), self._session.choices.backdrop
         if listed != list(frames) or shown != self._listed_on:
             self._listed_on = shown
             self.frames.clear()
@@ -124,7 +124,7 @@ class MotionPage(QWidget):
         picture = QPixmap(_PICTURE, _PICTURE)
         room = QRectF(picture.rect())
         painter = QPainter(picture)
-        draw_backdrop(painter, room, self._session.backdrop)
+        draw_backdrop(painter, room, self._session.choices.backdrop)
         painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), room), image_of(tile))
         painter.end()
         return QIcon(picture)
@@ -132,7 +132,7 @@ class MotionPage(QWidget):
     def _tick(self) -> None:
         if self.isVisible() or self.ref is None:
             now = self._session.clock.shown(self.ref) if self.ref else None
-            self.playing.show_tile(self._session.derived.tile(now) if now else None, self._session.backdrop)
+            self.playing.show_tile(self._session.derived.tile(now) if now else None, self._session.choices.backdrop)
 
     def showEvent(self, event: object) -> None:
         self._tick()

@@ -19,8 +19,7 @@ from knitground.app.widgets import (
     row,
     scrolling,
 )
-from knitground.core.errors import BadRequest
-from knitground.core.project.noting import (
+from knitground.core.edits.notes import (
     add_tag,
     notes_of,
     remove_property,
@@ -30,6 +29,7 @@ from knitground.core.project.noting import (
     set_weight,
     shared,
 )
+from knitground.core.errors import BadRequest
 from knitground.core.tiles.notes import Property, as_typed, plain_property, property_of
 from knitground.core.tiles.tile import TileRef
 

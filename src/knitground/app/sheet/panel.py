@@ -28,7 +28,7 @@ from knitground.app.widgets import (
     quiet,
     row,
 )
-from knitground.core.project.operations import read_picture, remove_sheet
+from knitground.core.edits.sheets import read_picture, remove_sheet
 from knitground.core.sheet.picture import Sheet, read_file
 
 
@@ -81,8 +81,24 @@ class SheetPanel(QWidget):
         self._stack.addWidget(self._empty)
         self._stack.addWidget(work)
         self.show_work("Cut")
-        for signal in (session.defined, session.chosen, session.opened):
+        for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
+        session.on_choice(
+            self.refresh,
+            "sheet_id",
+            "cut_id",
+            "tile",
+            "selection",
+            "join_set_id",
+            "terrain",
+            "wanted",
+            "arrangement",
+            "lays_mix",
+            "mix_id",
+            "layer_id",
+            "backdrop",
+            "stitch_set_id",
+        )
         self.refresh()
 
     def refresh(self, *_: object) -> None:
@@ -92,7 +108,7 @@ class SheetPanel(QWidget):
         if sheet is None or not self.isVisible():
             return  # other stages need not wait for what is not seen
         self._show_chips(sheet)
-        fill_box(self._backdrop, [(title, name) for name, title in BACKDROPS.items()], self._session.backdrop)
+        fill_box(self._backdrop, [(title, name) for name, title in BACKDROPS.items()], self._session.choices.backdrop)
         self._cards.currentWidget().refresh()
 
     def _show_chips(self, sheet: Sheet) -> None:

@@ -8,8 +8,8 @@ from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import number_table
 from knitground.app.widgets import button, column, held, quiet, row, set_quietly
-from knitground.core.project.cutting import remove_cut
-from knitground.core.project.operations import set_cut
+from knitground.core.edits.cuts import remove_cut
+from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import LARGEST_OFFSET, Rect, region_of
 
 _FIELDS = (

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QGridLayou
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, TilePicture, button, column, held_layout, number, quiet, row
+from knitground.core.edits.repacking import Packed, move_over, pack_anew
 from knitground.core.project.atomic import write_atomically
-from knitground.core.project.repacking import Packed, move_over, pack_anew
 from knitground.core.sheet.picture import Sheet, encode_png
 from knitground.core.sheet.repack import LARGEST_GAP, Gaps
 

@@ -6,8 +6,8 @@ from PySide6.QtWidgets import QButtonGroup, QLabel, QSlider, QWidget
 from knitground.app.session import Session
 from knitground.app.sheet.shape_view import ShapeView
 from knitground.app.widgets import Tick, button, column, held, held_layout, icon_button, quiet, row
+from knitground.core.edits.notes import notes_of, set_collision
 from knitground.core.errors import BadRequest
-from knitground.core.project.noting import notes_of, set_collision
 from knitground.core.tiles.notes import Collision
 from knitground.core.tiles.outline import checked, mirrored, trace
 from knitground.core.tiles.tile import TileRef
@@ -86,7 +86,7 @@ class ShapePage(QWidget):
             self._do(lambda: set_collision(self._session.document, {ref: _checked(collision)}))
 
     def _at_hand(self) -> TileRef | None:
-        tile = self._session.tile
+        tile = self._session.choices.tile
         return tile if tile in self.refs else (self.refs[0] if self.refs else None)
 
     def _choose(self, kind: str) -> None:

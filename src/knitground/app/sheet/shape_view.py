@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_backdrop, image_of
@@ -56,13 +57,14 @@ class ShapeView(QWidget):
         rect, (width, height) = self._room(), self.size_in_pixels
         return QPointF(rect.left() + point.x * rect.width() / width, rect.top() + point.y * rect.height() / height)
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme().colour("well"))
         if self._pixels is None:
             return
         rect = self._room()
-        draw_backdrop(painter, rect, self._session.backdrop)
+        draw_backdrop(painter, rect, self._session.choices.backdrop)
         painter.drawImage(rect, image_of(self._pixels))
         self._paint_raster(painter, rect)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

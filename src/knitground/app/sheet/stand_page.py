@@ -9,11 +9,12 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QToolButton, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import BOX
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, column, draw_checker, held, image_of, number, quiet, row, set_quietly
-from knitground.core.project.operations import set_cut
+from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import LARGEST_TILE, Anchor, stands_at
 
 _ROOM = 132
@@ -29,6 +30,7 @@ class Standing(QWidget):
         self.setFixedSize(_ROOM, _ROOM)
         self.setToolTip("A tile of this cut (the chosen one, if there is one) on a cell of the map")
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         draw_checker(painter, QRectF(self.rect()), 8)
@@ -61,7 +63,7 @@ class Standing(QWidget):
         return (ground.tile_width, ground.tile_height) if ground else (16, 16)
 
     def _tile(self, slices):
-        ref = self._session.tile
+        ref = self._session.choices.tile
         if ref is not None and (ref.sheet, ref.cut) == (self._view.sheet.id, slices.cut.id):
             chosen = slices.tile(ref.column, ref.row)
             if chosen is not None:

@@ -5,6 +5,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QMenu, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.sheet.motion_page import MotionPage
 from knitground.app.sheet.notes_page import NotesPage
@@ -29,8 +30,9 @@ class Neighbourhood(QWidget):
         self.setFixedSize(SIDE, SIDE)
         self.setToolTip("The tile at hand, and its neighbours on the sheet")
 
+    @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter, view, ref = QPainter(self), self._view, self._session.tile
+        painter, view, ref = QPainter(self), self._view, self._session.choices.tile
         room = QRectF(self.rect())
         painter.fillRect(room, theme().colour("well"))
         slices = self._session.derived.sliced().get((ref.sheet, ref.cut)) if ref else None
@@ -41,7 +43,7 @@ class Neighbourhood(QWidget):
             painter.translate(room.center() - tile.center() * scale)
             painter.scale(scale, scale)
             whole = QRectF(0, 0, *view.content_size())
-            draw_backdrop(painter, whole, self._session.backdrop)
+            draw_backdrop(painter, whole, self._session.choices.backdrop)
             view.sharp(painter)
             painter.drawImage(QPointF(0, 0), view.image)
             veil = QPainterPath()
@@ -84,7 +86,7 @@ class TileCard(QWidget):
     def refs(self) -> list[TileRef]:
         """The chosen tiles that there are, or the one at hand."""
         session = self._session
-        chosen = session.selection or ({session.tile} if session.tile else set())
+        chosen = session.choices.selection or ({session.choices.tile} if session.choices.tile else set())
         return sorted(session.derived.usable(chosen), key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
 
     def refresh(self) -> None:
@@ -109,7 +111,7 @@ class TileCard(QWidget):
         if not self.refs:
             session.say("Choose a tile first.")
             return
-        wanted = session.tile if session.tile in self.refs else self.refs[0]
+        wanted = session.choices.tile if session.choices.tile in self.refs else self.refs[0]
         found = like(session.derived.all_tiles(), wanted)
         session.choose(tile=wanted, selection=frozenset(found))
         others = len(found) - 1

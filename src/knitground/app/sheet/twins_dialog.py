@@ -8,7 +8,7 @@ from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, column, fitted, image_of, quiet
-from knitground.core.project.moving import merge_twins, would_stay
+from knitground.core.edits.merging import merge_twins, would_stay
 from knitground.core.tiles.alike import Twin, twins
 from knitground.core.tiles.tile import TileRef
 

@@ -20,8 +20,9 @@ from knitground.app.stage import SheetTabs
 from knitground.app.stitches.row import StitchRow
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import ChoiceBox, button, column, fill_box, held, held_layout, icon_button, quiet, row
+from knitground.core.edits.sets import add_stitch_set, new_terrain
+from knitground.core.edits.things import put
 from knitground.core.joins.sets import Terrain
-from knitground.core.project.operations import add_stitch_set, new_terrain, put
 from knitground.core.stitches.match import dead_stitches
 from knitground.core.stitches.rules import ANY, Stitch, StitchSet, turned
 from knitground.core.tiles.tile import TileRef
@@ -96,8 +97,9 @@ class StitchesPanel(QWidget):
         self._shown: tuple[object, ...] = ()
         self._row = 0
         self._build(tabs)
-        for signal in (session.defined, session.chosen, session.opened):
+        for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
+        session.on_choice(self.refresh, "stitch_set_id", "tile", "sheet_id", "terrain")
         self.refresh()
 
     def _build(self, tabs: SheetTabs) -> None:
@@ -147,7 +149,7 @@ class StitchesPanel(QWidget):
         if shown == self._shown:
             return
         self._shown = shown
-        fill_box(self._sets, [(one.name, one.id) for one in project.stitch_sets], self._session.stitch_set_id)
+        fill_box(self._sets, [(one.name, one.id) for one in project.stitch_sets], self._session.choices.stitch_set_id)
         self._more.setVisible(chosen is not None)
         self._tools.setEnabled(chosen is not None)
         self._hint.setText(_EXPLAINED if chosen is None else _HINT if chosen.stitches else _FIRST)
@@ -160,7 +162,7 @@ class StitchesPanel(QWidget):
             self._session.say("Make a stitch set first, at the right of the list.")
             return
         at = self.list.currentRow() + 1
-        new = Stitch(self._mark_at_hand(), ANY * 8, self._session.tile)
+        new = Stitch(self._mark_at_hand(), ANY * 8, self._session.choices.tile)
         self._put((*chosen.stitches[:at], new, *chosen.stitches[at:]), at, "add stitch")
 
     def remove(self) -> None:
@@ -228,7 +230,7 @@ class StitchesPanel(QWidget):
 
     def _current_tile(self) -> TileRef | None:
         stitch = self._stitch()
-        return stitch.tile if stitch else self._session.tile
+        return stitch.tile if stitch else self._session.choices.tile
 
     def _mark_at_hand(self) -> int:
         stitch = self._stitch()

@@ -1,56 +1,44 @@
-"""Tools: each turns what the pointer does into commands to the document.
+"""Tools: each turns what the pointer does into edits of the document, and draws what it would do.
 
-A new tool is a module here and a line in the registry of the ground pane.
+A new tool is a module here and a line in `TOOLS` of the ground pane. What a gesture covers and sets is decided in
+`knitground.core.edits.painting`; tools hold no more than the gesture itself.
 """
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtGui import QPainter
+
+from knitground.core.edits.painting import Spot
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
     from knitground.app.session import Session
 
 
-class Pointer(NamedTuple):
-    """Where the pointer is on a ground, in cells: 2.5 lies in the middle of cell 2."""
-
-    y: float
-    x: float
-
-    @property
-    def row(self) -> int:
-        """Row of the cell under it."""
-        return int(self.y // 1)
-
-    @property
-    def column(self) -> int:
-        """Column of the cell under it."""
-        return int(self.x // 1)
-
-
 class Tool:
-    """Base of the tools; each gesture is one step of the history."""
+    """Base of the tools; each gesture is one step of the history. Places are flat ones."""
 
-    name = ""
-    title = ""
-    icon = ""
-    key = ""
-    tip = ""
+    name: ClassVar[str] = ""
+    title: ClassVar[str] = ""
+    icon: ClassVar[str] = ""
+    key: ClassVar[str] = ""
+    tip: ClassVar[str] = ""
+    pins: ClassVar[bool] = False
+    """Whether it lays tiles on derived layers."""
 
     def __init__(self, session: "Session") -> None:
         self.session = session
 
-    def press(self, at: Pointer, *, erase: bool = False) -> None:
+    def press(self, at: Spot, *, erase: bool = False) -> None:
         """The button went down; the right one erases."""
 
-    def drag(self, at: Pointer) -> None:
+    def drag(self, at: Spot) -> None:
         """The pointer moved with the button down."""
 
-    def release(self, at: Pointer) -> None:
+    def release(self, at: Spot) -> None:
         """The button went up."""
 
-    def hover(self, at: Pointer | None) -> None:
+    def hover(self, at: Spot | None) -> None:
         """The pointer moved freely, or left the ground."""
 
     def leave(self) -> None:

@@ -1,16 +1,19 @@
 """Rectangles: seen while they are dragged, laid when the button goes up."""
 
 from contextlib import suppress
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QPainter
 
 from knitground.app.theme.colours import theme
-from knitground.app.tools import Pointer, Tool
-from knitground.app.tools.laying import areas, lay, rounds, values
-from knitground.app.tools.preview import draw_tiles
-from knitground.core.errors import BadRequest, KnitGroundError
-from knitground.core.ground.layers import TileLayer
+from knitground.app.tools import Tool
+from knitground.app.tools.preview import draw_line_twice, draw_tiles, outline_path
+from knitground.core.edits.painting import Spot, area, area_shapes, on_points, paintable, spot_on
+from knitground.core.errors import KnitGroundError
+
+if TYPE_CHECKING:
+    from knitground.app.canvas.ground_view import GroundView
+    from knitground.app.session import Session
 
 
 class Area(Tool):
@@ -19,53 +22,55 @@ class Area(Tool):
     name, title, icon, key = "area", "Area", "area", "A"
     tip = "Area: drag a rectangle, right button erases it"
 
-    def __init__(self, session) -> None:
+    def __init__(self, session: "Session") -> None:
         super().__init__(session)
-        self._start: Pointer | None = None
-        self._end: Pointer | None = None
+        self._start: Spot | None = None
+        self._end: Spot = (0.0, 0.0)
         self._erase = False
 
-    def press(self, at: Pointer, *, erase: bool = False) -> None:
-        if self.session.layer is None:
-            raise BadRequest("This ground has no layer yet; add one with the plus at the right.")
+    def press(self, at: Spot, *, erase: bool = False) -> None:
+        paintable(self.session.document, self.session.choices.ground_id, self.session.choices.layer_id)
         self._start = self._end = at
         self._erase = erase
 
-    def drag(self, at: Pointer) -> None:
+    def drag(self, at: Spot) -> None:
         self._end = at
 
-    def release(self, at: Pointer) -> None:
+    def release(self, at: Spot) -> None:
         if self._start is None:
             return
-        layer, start = self.session.layer, self._start
-        self._start = None
-        document = self.session.document
-        document.begin("erase area" if self._erase else "area")
-        try:
-            for one, other in rounds(self.session, start, at):
-                lay(self.session, layer, areas(self.session, layer, one, other), "area", erase=self._erase)
-        finally:
-            document.commit()
+        start, self._start = self._start, None
+        session = self.session
+        area(
+            session.document,
+            session.choices.ground_id,
+            session.choices.layer_id,
+            session.hand,
+            start,
+            at,
+            erase=self._erase,
+        )
 
     def leave(self) -> None:
         self._start = None
 
-    def paint(self, painter: QPainter, view) -> None:
-        layer = self.session.layer
-        if self._start is None or layer is None:
+    def paint(self, painter: QPainter, view: "GroundView") -> None:
+        session, ground, layer = self.session, self.session.ground, self.session.layer
+        if self._start is None or layer is None or ground is None:
             return
-        shapes = areas(self.session, layer, self._start, self._end)
-        if isinstance(layer, TileLayer) and not self._erase:
-            shape = shapes["cells"]
+        if layer.lays_runs(session.hand.runs):
+            shapes = area_shapes(ground.board, layer, session.hand, self._start, self._end)
+            for on, shape in shapes.items():
+                path = outline_path(view, on, shape)  # type: ignore[arg-type]
+                draw_line_twice(painter, theme().colour("thread"), lambda path=path: painter.drawPath(path))
+            return
+        if layer.holds_tiles and not self._erase:
             # Where nothing is chosen to lay, that is said when the button goes up.
             with suppress(KnitGroundError):
-                draw_tiles(painter, view, self.session, shape, lambda w: values(self.session, layer, w, erase=False))
-        frame = QRectF(view.cells_rect(next(iter(shapes.values())).window)) if shapes else QRectF()
-        for shape in shapes.values():
-            frame = frame.united(view.cells_rect(shape.window))
-        if "corners" in shapes:
-            cell = view.cells_rect(shapes["corners"].window._replace(height=1, width=1))
-            frame = frame.translated(-cell.width() / 2, -cell.height() / 2)
-        for line, width in ((QColor(20, 16, 14), 4), (theme().colour("thread"), 2)):
-            painter.setPen(QPen(line, width, Qt.PenStyle.SolidLine))
-            painter.drawRect(frame)
+                shapes = area_shapes(ground.board, layer, session.hand, self._start, self._end)
+                draw_tiles(painter, view, session, shapes)
+        back = 0.5 if on_points(layer, session.hand) else 0.0
+        spots = [spot_on(layer, session.hand, self._start), spot_on(layer, session.hand, self._end)]
+        (top, bottom), (left, right) = (sorted(spot[axis] for spot in spots) for axis in (0, 1))
+        frame = view.outline(top - back, left - back, bottom + 1 - back, right + 1 - back)
+        draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPolygon(frame))

@@ -1,47 +1,56 @@
 """Strokes: what goes on from a press over every move to the release, as one step of the history."""
 
-from knitground.app.tools import Pointer, Tool
-from knitground.core.errors import KnitGroundError
+from typing import TYPE_CHECKING
+
+from knitground.app.tools import Tool
+from knitground.core.edits.painting import Spot
+
+if TYPE_CHECKING:
+    from knitground.app.session import Session
 
 
 class Stroke(Tool):
     """Base of the tools that work all along the pointer's way."""
 
-    def __init__(self, session) -> None:
+    def __init__(self, session: "Session") -> None:
         super().__init__(session)
-        self._last: Pointer | None = None
-        self._hover: Pointer | None = None
+        self._last: Spot | None = None
+        self._hover: Spot | None = None
         self._erase = False
 
-    def stroke(self, start: Pointer, end: Pointer) -> None:
+    def stroke(self, start: Spot, end: Spot) -> None:
         """Does the work between two places."""
 
-    def begin(self, at: Pointer, label: str, *, erase: bool) -> None:
+    def begin(self, at: Spot, label: str, *, erase: bool) -> None:
         """Begins a stroke with its first spot; where that cannot be, nothing has begun."""
         self._erase, self._last = erase, at
         self.session.document.begin(label)
-        try:
-            self.stroke(at, at)
-        except KnitGroundError:
-            self._last = None
-            self.session.document.commit()
-            raise
+        self._go(at, at)
 
-    def drag(self, at: Pointer) -> None:
+    def drag(self, at: Spot) -> None:
         self._hover = at
         if self._last is not None:
-            self.stroke(self._last, at)
+            self._go(self._last, at)
             self._last = at
 
-    def release(self, at: Pointer) -> None:
+    def release(self, at: Spot) -> None:
         if self._last is not None:
             self._last = None
             self.session.document.commit()
 
-    def hover(self, at: Pointer | None) -> None:
+    def hover(self, at: Spot | None) -> None:
         self._hover = at
 
     def leave(self) -> None:
         if self._last is not None:
             self._last = None
             self.session.document.roll_back()
+
+    def _go(self, start: Spot, end: Spot) -> None:
+        """A part of the stroke; if it fails, what was done before it stays, and no gesture is left open."""
+        try:
+            self.stroke(start, end)
+        except BaseException:
+            self._last = None
+            self.session.document.commit()
+            raise

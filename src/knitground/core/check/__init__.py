@@ -1,1 +1,13 @@
-"""Findings: what is wrong with a tileset or a ground, with the place where it shows."""
+"""Checks: what can be wrong with a project, one module each.
+
+A new check is a module here that makes a `CHECK`, a line in one of the two lists below, and its test. `stitches.py` is
+the example of a check of definitions, `unmet.py` that of a check of grounds.
+"""
+
+from knitground.core.check import coverage, lost, sheets, stitches, tile_sizes, unmet, visible_seams
+from knitground.core.check.check import DefinitionCheck, GroundCheck
+
+DEFINITION_CHECKS: tuple[DefinitionCheck, ...] = (
+    sheets.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK
+)  # fmt: skip
+GROUND_CHECKS: tuple[GroundCheck, ...] = (lost.CHECK, tile_sizes.CHECK, unmet.CHECK)

@@ -1,54 +1,54 @@
-"""Tiles that fell away from their sheet while something still uses them."""
+"""Tiles that fell away from their sheet while something still uses them: one finding for each sheet."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
+from typing import Any
 
 import numpy as np
 
-from knitground.core.check.findings import Finding
-from knitground.core.ground.layers import CODED, Ground, Planes
-from knitground.core.tiles.tile import NUMBER_MASK, TileRef
+from knitground.core.check.check import Facts, Finding, GroundCheck, Tallies, many, tally
+from knitground.core.grid.rect import CellRect
+from knitground.core.ground.ground import Ground
+from knitground.core.layers.layer import Layer
+from knitground.core.tiles.tile import NUMBER_MASK
 
 
-def check_fell_away(
-    lost: Mapping[TileRef, int | None],
-    named_by: Mapping[str, Mapping[str, int]],
-    grounds: Sequence[tuple[Ground, Mapping[str, Planes]]],
-    size: int,
-) -> Iterator[Finding]:
-    """One finding for each sheet that lacks tiles which are still used, with the places that use them.
-
-    Parameters
-    ----------
-    lost : mapping to int
-        Tiles that their sheets do not hold, and their palette numbers if they have one.
-    named_by : mapping
-        For each sheet, which sets, mixes and animations name lost tiles of it, and how many.
-    grounds : sequence of (Ground, planes by layer)
-    size : int
-        One more than the largest palette number.
-    """
-    sheets = sorted({ref.sheet for ref in lost})
-    number_of = np.zeros(size, dtype=np.int32)
-    for ref, number in lost.items():
+def _look(facts: Facts, ground: Ground, layer: Layer, cells: CellRect) -> Tallies:
+    by_sheet: dict[str, list[int]] = {}
+    for ref, number in facts.lost.items():
         if number is not None:
-            number_of[number] = 1 + sheets.index(ref.sheet)
-    places: dict[str, list[str]] = {sheet: [] for sheet in sheets}
-    for ground, layers in grounds:
-        for layer in ground.layers:
-            for name in CODED:
-                if name in layers[layer.id]:
-                    cells = number_of[np.asarray(layers[layer.id][name], dtype=np.int32) & NUMBER_MASK]
-                    for index, sheet in enumerate(sheets, start=1):
-                        spots = cells == index
-                        count = int(spots.sum())
-                        if count:
-                            row, column = np.unravel_index(int(spots.argmax()), spots.shape)
-                            many = f"{count} cell{'s' if count != 1 else ''}"
-                            places[sheet].append(f"{many} of {ground.name}, {layer.name}, first at {column}, {row}")
-    for sheet in sheets:
-        users = [f"{name} ({count})" for name, count in named_by.get(sheet, {}).items()] + places[sheet]
+            by_sheet.setdefault(ref.sheet, []).append(number)
+    found = {}
+    planes = facts.planes(ground.id, layer.id)
+    for name in layer.coded if by_sheet else ():
+        if name in planes:
+            numbers = planes[name].read(cells) & NUMBER_MASK
+            for sheet, lost in by_sheet.items():
+                one = tally(np.isin(numbers, lost), cells) if numbers.any() else None
+                if one is not None:
+                    found[sheet] = one
+    return found
+
+
+def _tell(facts: Facts, found: Sequence[tuple[Ground, Layer, Tallies]]) -> Iterator[Finding]:
+    places: dict[str, list[str]] = {}
+    for ground, layer, tallies in found:
+        for sheet, (count, row, column) in tallies.items():
+            cells = many(count, "cell", "cells")
+            places.setdefault(sheet, []).append(f"{cells} of {ground.name}, {layer.name}, first at {column}, {row}")
+    for sheet in sorted({ref.sheet for ref in facts.lost}):
+        named = [f"{name} ({count})" for name, count in facts.lost_by_sheet.get(sheet, {}).items()]
+        users = named + places.get(sheet, [])
         if users:
-            refs = sorted(ref for ref in lost if ref.sheet == sheet)
-            many = "1 tile that is" if len(refs) == 1 else f"{len(refs)} tiles that are"
-            sentence = f"{sheet}: {many} no longer on it used by {'; '.join(users)}"
-            yield Finding("fell away", "sheet", sentence, sheet, count=len(refs), tiles=tuple(map(str, refs)))
+            refs = sorted(ref for ref in facts.lost if ref.sheet == sheet)
+            tiles = many(len(refs), "tile that is", "tiles that are")
+            yield Finding(
+                "fell away", "sheet", f"{sheet}: {tiles} no longer on it used by {'; '.join(users)}", sheet,
+                count=len(refs), tiles=tuple(map(str, refs)), mend="Draw them again, or exchange them.",
+            )  # fmt: skip
+
+
+def _depends(facts: Facts, ground: Ground, layer: Layer) -> tuple[Any, ...]:
+    return facts.lost, ground.board
+
+
+CHECK = GroundCheck("lost", lambda layer: bool(layer.coded), _depends, _look, lambda *of: tuple(_tell(*of)))

@@ -13,20 +13,25 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.ground.layers import Ground
-from knitground.core.ground.window import Window
+from knitground.core.errors import BadRequest
+from knitground.core.ground.ground import Ground
+from knitground.core.layers.layer import Layer
 from knitground.core.project.atomic import write_atomically
-from knitground.core.project.derived import Derived, visible_layers
+from knitground.core.project.derived import Derived
 from knitground.core.project.playing import Playing, playing
-from knitground.core.render.atlas import Atlas, straight
-from knitground.core.render.compose import compose_whole
+from knitground.core.render.atlas import Atlas
+from knitground.core.render.compositor import MOST_PIXELS
+from knitground.core.render.pixels import straight
 from knitground.core.sheet.picture import encode_png
 from knitground.core.tiles.notes import PLAIN
 from knitground.core.tiles.outline import turned
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 
 FORMAT = "knitground-map"
-VERSION = 2
+VERSION = 3
+_HEADER = (
+    "opacity", "tint", "offset_x", "offset_y", "parallax_x", "parallax_y", "stacking", "group",
+)  # fmt: skip
 
 
 def deliver(
@@ -53,59 +58,69 @@ def deliver(
     tileset = tileset or path.with_name(f"{path.stem}-tileset.png")
     knitted = derived.knitted(ground_id)
     ground = knitted.ground
-    whole = Window(0, 0, ground.height, ground.width)
     layers = {}
-    for done, layer_id in enumerate(visible_layers(ground)):
-        layers[layer_id] = np.maximum(knitted.codes(layer_id, whole), 0)
-        progress((done + 1) / (len(ground.layers) + 2))
+    shown = ground.shown()
+    for done, layer in enumerate(shown):
+        if layer.knits or layer.holds_tiles:
+            layers[layer.id] = np.maximum(knitted.codes(layer.id, ground.board.whole), 0)
+        progress((done + 1) / (len(shown) + 2))
     used = np.unique(np.concatenate([np.unique(codes) for codes in layers.values()] or [np.zeros(1, np.int32)]))
     moved = playing(derived)
-    used = np.unique(np.concatenate([used[used > 0], *(moved.all_frames(code) for code in used.tolist() if code > 0)]))
+    used = _with_frames(used[used > 0], moved)
     columns = max(1, math.ceil(math.sqrt(len(used))))
-    atlas = derived.atlas(ground.tile_width, ground.tile_height)
+    atlas = derived.atlas(ground)
     pixels = _tileset_pixels(atlas, used, columns)
-    content = _content(ground, layers, used, columns, tileset.name)
-    content["tileset"] |= _room(atlas)
+    content = _content(derived, ground, layers, used, columns, tileset.name)
+    content["tileset"] |= _room(atlas, used)
     content["tiles"] = _notes(derived, moved, used, atlas)
     write_atomically(tileset, encode_png(pixels))
-    write_atomically(path, _text(content).encode())
+    write_atomically(path, _text(content).encode("utf-8", "replace"))
     progress(1.0)
     return [path, tileset]
+
+
+def _with_frames(used: NDArray[np.int32], moved: Playing) -> NDArray[np.int32]:
+    """Cell codes together with those of their frames; a frame may be animated itself."""
+    while True:
+        more = [moved.all_frames(code) for code in used.tolist()]
+        grown = np.unique(np.concatenate([used, *more])).astype(np.int32)
+        if len(grown) == len(used):
+            return grown
+        used = grown
 
 
 def _tileset_pixels(atlas: Atlas, used: NDArray[np.int32], columns: int) -> NDArray[np.uint8]:
     """All tiles side by side, each with the room that the largest needs beyond its cell."""
     rows = max(1, math.ceil(len(used) / columns))
-    room = _room(atlas)
-    picture = np.zeros((rows * room["cell_height"], columns * room["cell_width"], 4), dtype=np.uint8)
-    slots = atlas.slots(used)  # may add turned tiles, so it comes before the pixels
-    reach, plain = atlas.reach, straight(atlas.pixels(0)[slots])
-    cells = Window(0, 0, 1 + reach.top + reach.bottom, 1 + reach.left + reach.right)
+    room = _room(atlas, used)
+    height, width = rows * room["cell_height"], columns * room["cell_width"]
+    if height * width > MOST_PIXELS:
+        raise BadRequest(
+            f"The tileset would be a picture of {width} x {height} pixels, and {MOST_PIXELS >> 20} megapixels is the "
+            "most; lay fewer large tiles, or cut their sheet smaller."
+        )
+    picture = np.zeros((height, width, 4), dtype=np.uint8)
     for number, code in enumerate(used.tolist()):
-        tile = plain[number]
-        if any(reach):
-            tile = straight(_alone(atlas, code, cells))
+        sprite, left, top = atlas.sprite(code)
         row, column = divmod(number, columns)
-        top, left = row * room["cell_height"], column * room["cell_width"]
-        picture[top : top + tile.shape[0], left : left + tile.shape[1]] = tile
+        y, x = row * room["cell_height"] + room["origin_y"] + top, column * room["cell_width"] + room["origin_x"] + left
+        picture[y : y + sprite.shape[0], x : x + sprite.shape[1]] = straight(sprite)
     return picture
 
 
-def _alone(atlas: Atlas, code: int, cells: Window) -> NDArray[np.uint8]:
-    """A tile with room on all sides."""
-    codes = np.zeros((cells.height, cells.width), dtype=np.int32)
-    codes[atlas.reach.top, atlas.reach.left] = code
-    return compose_whole(lambda _, part: codes[part.rows, part.columns], ["alone"], atlas, cells, cells)
-
-
-def _room(atlas: Atlas) -> dict[str, int]:
+def _room(atlas: Atlas, used: NDArray[np.int32]) -> dict[str, int]:
     """How large the cells of the tileset picture are, and where in them the map's cell begins."""
-    reach = atlas.reach
+    left = top = right = bottom = 0
+    for code in used.tolist():
+        sprite, x, y = atlas.sprite(code)
+        left, top = max(left, -x), max(top, -y)
+        right = max(right, x + sprite.shape[1] - atlas.tile_width)
+        bottom = max(bottom, y + sprite.shape[0] - atlas.tile_height)
     return {
-        "cell_width": atlas.tile_width * (1 + reach.left + reach.right),
-        "cell_height": atlas.tile_height * (1 + reach.top + reach.bottom),
-        "origin_x": atlas.tile_width * reach.left,
-        "origin_y": atlas.tile_height * reach.top,
+        "cell_width": atlas.tile_width + left + right,
+        "cell_height": atlas.tile_height + top + bottom,
+        "origin_x": left,
+        "origin_y": top,
     }
 
 
@@ -116,7 +131,10 @@ def _notes(derived: Derived, moved: Playing, used: NDArray[np.int32], atlas: Atl
     for code, number in index.items():
         ref, orientation = derived.document.palette.ref(code & NUMBER_MASK), code >> ORIENTATION_SHIFT
         notes, tile = derived.document.project.tiles.get(ref, PLAIN), derived.tile(ref)
-        entry: dict[str, Any] = {"large": True} if code & NUMBER_MASK in atlas.large else {}
+        sprite, left, top = atlas.sprite(code)
+        inside = left >= 0 and top >= 0 and left + sprite.shape[1] <= atlas.tile_width
+        large = not (inside and top + sprite.shape[0] <= atlas.tile_height)
+        entry: dict[str, Any] = {"large": True} if large else {}
         if notes.tags:
             entry["tags"] = list(notes.tags)
         if notes.properties:
@@ -137,20 +155,38 @@ def _notes(derived: Derived, moved: Playing, used: NDArray[np.int32], atlas: Atl
 
 
 def _content(
-    ground: Ground, layers: dict[str, NDArray[np.int32]], used: NDArray[np.int32], columns: int, image: str
-) -> dict[str, Any]:
-    indexes = {layer_id: np.where(codes > 0, np.searchsorted(used, codes) + 1, 0) for layer_id, codes in layers.items()}
+    derived: Derived, ground: Ground, layers: dict[str, NDArray[np.int32]], used: NDArray[np.int32], columns: int,
+    image: str,
+) -> dict[str, Any]:  # fmt: skip
     return {
         "format": FORMAT,
         "version": VERSION,
         "name": ground.name,
+        "grid": ground.grid,
         "width": ground.width,
         "height": ground.height,
         "tile_width": ground.tile_width,
         "tile_height": ground.tile_height,
+        "wraps_x": ground.wraps_x,
+        "wraps_y": ground.wraps_y,
         "tileset": {"image": image, "columns": columns, "tiles": len(used)},
-        "layers": [{"name": ground.layer(layer_id).name, "rows": rows.tolist()} for layer_id, rows in indexes.items()],
+        "layers": [_layer(derived, ground, layer, layers.get(layer.id), used) for layer in ground.shown()],
     }
+
+
+def _layer(
+    derived: Derived, ground: Ground, layer: Layer, codes: NDArray[np.int32] | None, used: NDArray[np.int32]
+) -> dict[str, Any]:
+    """A layer: what its header says beyond the usual, and its rows of tiles; or of numbers, with what they mean."""
+    plain = type(layer).__dataclass_fields__
+    said = {name: getattr(layer, name) for name in _HEADER if getattr(layer, name) != plain[name].default}
+    content: dict[str, Any] = {"name": layer.name, **said}
+    if codes is not None:
+        return content | {"rows": np.where(codes > 0, np.searchsorted(used, codes) + 1, 0).tolist()}
+    content["kind"] = layer.kind
+    content["colours"] = [one.colour for one in layer.terrains(derived.sets)]
+    plane = derived.knitted(ground.id).planes[layer.id][layer.area_plane]
+    return content | {"rows": np.asarray(plane).tolist()}
 
 
 def _text(content: dict[str, Any]) -> str:
@@ -160,5 +196,6 @@ def _text(content: dict[str, Any]) -> str:
     parts = []
     for layer in layers:
         rows = ",\n   ".join(json.dumps(row, separators=(",", ":")) for row in layer["rows"])
-        parts.append(f'  {{"name": {json.dumps(layer["name"], ensure_ascii=False)}, "rows": [\n   {rows}\n  ]}}')
+        named = json.dumps({name: value for name, value in layer.items() if name != "rows"}, ensure_ascii=False)
+        parts.append(f'  {named[:-1]}, "rows": [\n   {rows}\n  ]}}')
     return head + ',\n "layers": [\n' + ",\n".join(parts) + "\n ]\n}\n"

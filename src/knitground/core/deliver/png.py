@@ -4,8 +4,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 from knitground.core.project.atomic import write_atomically
-from knitground.core.project.derived import Derived, visible_layers
-from knitground.core.render.compose import whole_picture
+from knitground.core.project.derived import Derived
+from knitground.core.render.compositor import picture
+from knitground.core.render.scene import without_gaps
 from knitground.core.sheet.picture import encode_png
 
 
@@ -22,9 +23,8 @@ def deliver(
         If the file cannot be written.
     """
     knitted = derived.knitted(ground_id)
-    ground = knitted.ground
-    atlas = derived.atlas(ground.tile_width, ground.tile_height)
-    pixels = whole_picture(knitted.codes, ground, visible_layers(ground), atlas, lambda share: progress(share * 0.7))
+    scene = derived.scene(knitted, exchange=without_gaps)
+    pixels = picture(scene, knitted.ground.name, lambda share: progress(share * 0.7))
     write_atomically(path, encode_png(pixels))
     progress(1.0)
     return [path]

@@ -1,21 +1,32 @@
 """The tiles of a ground, worked out where somebody looks and when they are needed.
 
 Derived layers are knit in blocks. An edit marks the blocks' cells in its reach for re-knitting at once; a changed
-definition only marks all blocks as stale, and a block is knit again when a window over it is asked for. Both
+definition only marks all blocks as stale, and a block is knit again when a rectangle over it is asked for. Both
 cost what is seen or touched, whatever the size of the ground.
 """
 
 from collections.abc import Mapping
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.ground.derive import Tables, derive, mending_reach
-from knitground.core.ground.layers import Ground, Planes, StitchedLayer, TerrainLayer, TileLayer
-from knitground.core.ground.window import Window
-from knitground.core.joins.table import JoinTable
+from knitground.core.grid.rect import CellRect
+from knitground.core.ground.ground import Ground
+from knitground.core.layers.layer import Laid, Layer, Planes, nothing_laid
 
 BLOCK = 64
+
+Tables = Mapping[str, Any]
+"""Compiled join and stitch sets by the id of the layer that uses them."""
+
+
+class _Kept(NamedTuple):
+    """What is known of a layer: codes and unmet cells of the whole ground, and which blocks are not true any more."""
+
+    codes: NDArray[np.int32]
+    unmet: NDArray[np.uint8]
+    stale: NDArray[np.bool_]
 
 
 class Knitted:
@@ -26,94 +37,107 @@ class Knitted:
         self.planes = planes
         self.tables = tables
         self._seed = seed
-        self._codes: dict[str, NDArray[np.int32]] = {}
-        self._stale: dict[str, NDArray[np.bool_]] = {}
+        self._kept: dict[str, _Kept] = {}
 
-    def codes(self, layer_id: str, window: Window) -> NDArray[np.int32]:
-        """Cell codes of a window of a layer, (height, width) int32; not to be written to."""
+    def laid(self, layer_id: str, rect: CellRect) -> Laid:
+        """Cell codes of a rectangle of a layer, and the cells that are not as they should be; not to be written to."""
         layer = self.ground.layer(layer_id)
-        if isinstance(layer, TileLayer):
-            return derive(self.ground, layer, self.planes[layer_id], self.tables, self._seed, window)
-        if layer_id not in self._codes:
-            self._codes[layer_id] = np.zeros((self.ground.height, self.ground.width), dtype=np.int32)
-            self._stale[layer_id] = np.ones(
-                (-(-self.ground.height // BLOCK), -(-self.ground.width // BLOCK)), dtype=bool
-            )
-        self._freshen(layer, window)
-        return self._codes[layer_id][window.rows, window.columns]
+        if layer_id not in self.planes:
+            return nothing_laid(rect)
+        if not layer.knits:
+            return layer.lay(self.ground.board, self.planes[layer_id], None, self._seed, rect)
+        kept = self._keep(layer_id)
+        self._freshen(layer, kept, rect)
+        return Laid(kept.codes[rect.rows, rect.columns], kept.unmet[rect.rows, rect.columns])
 
-    def touched(self, layer_id: str, window: Window) -> tuple[Window, ...]:
-        """Re-knits what an edit of a plane's window reaches; returns the windows whose cells may have changed."""
+    def codes(self, layer_id: str, rect: CellRect) -> NDArray[np.int32]:
+        """Cell codes of a rectangle of a layer, (height, width) int32; not to be written to."""
+        return self.laid(layer_id, rect).codes
+
+    def touched(self, layer_id: str, plane: str, rect: CellRect, planes: Planes) -> tuple[CellRect, ...]:
+        """Takes over a layer's planes after an edit, and re-knits what it reaches.
+
+        Parameters
+        ----------
+        plane : str
+        rect : CellRect
+            Of the plane: what changed there.
+
+        Returns
+        -------
+        rects : tuple of CellRect
+            The cells that may look different.
+        """
         ground, layer = self.ground, self.ground.layer(layer_id)
-        table = self.tables.get(layer_id)
-        wide = isinstance(table, JoinTable) and not table.complete
-        reach = _wrapped(window.grown(1 + mending_reach(ground) if wide else 1), ground)
-        if layer_id not in self._codes:
+        before, table = self.planes.get(layer_id), self.tables.get(layer_id)
+        self.planes = {**self.planes, layer_id: planes}
+        coded = layer.specs[plane].codes
+        reach = (rect,) if coded else ground.board.parts(layer.reach(ground.board, table, rect))
+        if layer_id not in self._kept or before is None:
             return reach
-        changed = []
+        kept, changed = self._kept[layer_id], []
+        # What is to be knit anew anyway need not be knit now.
         for part in reach:
-            before = self._codes[layer_id][part.rows, part.columns].copy()
-            self._knit(layer, part)
-            changed += _differing(before, self._codes[layer_id][part.rows, part.columns], part) if wide else [part]
+            if kept.stale[_blocks(part)].any():
+                kept.stale[_blocks(part)] = True
+                changed.append(part)
+                continue
+            old = kept.codes[part.rows, part.columns].copy()
+            self._knit(layer, kept, part)
+            changed += _differing(old, kept.codes[part.rows, part.columns], part)
         return tuple(changed)
 
     def redefine(self, ground: Ground, planes: Mapping[str, Planes], tables: Tables, seed: int) -> None:
         """Takes over new definitions; what came out of changed ones is knit anew where it is seen."""
-        for layer_id in list(self._codes):
+        for layer_id in list(self._kept):
             kept = (
                 layer_id in planes
-                and _knits_alike(ground, self.ground)
+                and ground.board == self.ground.board
                 and seed == self._seed
+                and planes[layer_id] is self.planes.get(layer_id)
                 and tables.get(layer_id) is self.tables.get(layer_id)
             )
             if not kept:
-                del self._codes[layer_id], self._stale[layer_id]
+                del self._kept[layer_id]
         self.ground, self.planes, self.tables, self._seed = ground, planes, tables, seed
 
-    def _freshen(self, layer: TerrainLayer | StitchedLayer, window: Window) -> None:
-        stale = self._stale[layer.id]
-        top, left = window.top // BLOCK, window.left // BLOCK
-        part = stale[top : -(-window.bottom // BLOCK), left : -(-window.right // BLOCK)]
+    def _keep(self, layer_id: str) -> _Kept:
+        if layer_id not in self._kept:
+            size = self.ground.height, self.ground.width
+            blocks = -(-size[0] // BLOCK), -(-size[1] // BLOCK)
+            self._kept[layer_id] = _Kept(
+                np.zeros(size, dtype=np.int32), np.zeros(size, dtype=np.uint8), np.ones(blocks, dtype=bool)
+            )
+        return self._kept[layer_id]
+
+    def _freshen(self, layer: Layer, kept: _Kept, rect: CellRect) -> None:
+        part = kept.stale[_blocks(rect)]
         rows, columns = np.flatnonzero(part.any(axis=1)), np.flatnonzero(part.any(axis=0))
         if not rows.size:
             return
-        first = (top + int(rows[0])) * BLOCK, (left + int(columns[0])) * BLOCK
+        top, left = rect.top // BLOCK + int(rows[0]), rect.left // BLOCK + int(columns[0])
         size = int(rows[-1] - rows[0] + 1) * BLOCK, int(columns[-1] - columns[0] + 1) * BLOCK
-        self._knit(layer, Window(*first, *size).clipped(self.ground.height, self.ground.width))
+        self._knit(layer, kept, self.ground.board.clip(CellRect(top * BLOCK, left * BLOCK, *size)))
         part[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1] = False
 
-    def _knit(self, layer: TileLayer | TerrainLayer | StitchedLayer, window: Window) -> None:
-        codes = derive(self.ground, layer, self.planes[layer.id], self.tables, self._seed, window)
-        self._codes[layer.id][window.rows, window.columns] = codes
+    def _knit(self, layer: Layer, kept: _Kept, rect: CellRect) -> None:
+        laid = layer.lay(self.ground.board, self.planes[layer.id], self.tables.get(layer.id), self._seed, rect)
+        kept.codes[rect.rows, rect.columns] = laid.codes
+        kept.unmet[rect.rows, rect.columns] = laid.unmet
 
 
-def _knits_alike(one: Ground, other: Ground) -> bool:
-    """Whether two grounds have the same size and wrap alike."""
-    return (one.width, one.height, one.wraps_x, one.wraps_y) == (
-        other.width,
-        other.height,
-        other.wraps_x,
-        other.wraps_y,
+def _blocks(rect: CellRect) -> tuple[slice, slice]:
+    return (
+        slice(rect.top // BLOCK, -(-rect.bottom // BLOCK)),
+        slice(rect.left // BLOCK, -(-rect.right // BLOCK)),
     )
 
 
-def _wrapped(window: Window, ground: Ground) -> tuple[Window, ...]:
-    """The parts of a window on a ground; what reaches over a border comes in at the other one where it wraps."""
-    parts = []
-    for down in (-ground.height, 0, ground.height) if ground.wraps_y else (0,):
-        for across in (-ground.width, 0, ground.width) if ground.wraps_x else (0,):
-            moved = window._replace(top=window.top + down, left=window.left + across)
-            part = moved.clipped(ground.height, ground.width)
-            if not part.is_empty:
-                parts.append(part)
-    return tuple(parts)
-
-
-def _differing(before: NDArray[np.int32], after: NDArray[np.int32], window: Window) -> list[Window]:
-    """The smallest window that holds all cells that differ, if any do."""
+def _differing(before: NDArray[np.int32], after: NDArray[np.int32], rect: CellRect) -> list[CellRect]:
+    """The smallest rectangle that holds all cells that differ, if any do."""
     changed = before != after
     rows, columns = np.flatnonzero(changed.any(axis=1)), np.flatnonzero(changed.any(axis=0))
     if not rows.size:
         return []
     size = int(rows[-1] - rows[0]) + 1, int(columns[-1] - columns[0]) + 1
-    return [Window(window.top + int(rows[0]), window.left + int(columns[0]), *size)]
+    return [CellRect(rect.top + int(rows[0]), rect.left + int(columns[0]), *size)]

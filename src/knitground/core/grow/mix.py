@@ -10,7 +10,7 @@ from pydantic import ConfigDict, Field
 
 from knitground.core.chance import chance, choose
 from knitground.core.errors import BadRecipe
-from knitground.core.ground.window import Window
+from knitground.core.grid.rect import CellRect
 from knitground.core.tiles.tile import TileRef
 
 Weight = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
@@ -37,7 +37,7 @@ class Mix:
     parts: tuple[MixPart, ...] = ()
 
 
-def throw_mix(codes: Sequence[int], weights: Sequence[float], seed: int, window: Window) -> NDArray[np.int32]:
+def throw_mix(codes: Sequence[int], weights: Sequence[float], seed: int, window: CellRect) -> NDArray[np.int32]:
     """A throw of a mix over a window.
 
     Parameters
@@ -47,7 +47,7 @@ def throw_mix(codes: Sequence[int], weights: Sequence[float], seed: int, window:
     weights : sequence of float
     seed : int
         The same seed throws the same, cell by cell, whatever the window.
-    window : Window
+    window : CellRect
 
     Returns
     -------

@@ -20,7 +20,13 @@ Progress = Callable[[float], None]
 
 
 def wrapping_noise(
-    height: int, width: int, *, scale: float, octaves: int, seed: int, progress: Progress = lambda share: None
+    height: int,
+    width: int,
+    *,
+    scale: float | tuple[float, float],
+    octaves: int,
+    seed: int,
+    progress: Progress = lambda share: None,
 ) -> NDArray[np.float32]:
     """Fractal gradient noise over a torus.
 
@@ -28,8 +34,8 @@ def wrapping_noise(
     ----------
     height, width : int
         In cells.
-    scale : float
-        Size of the largest features, in cells; rounded so that a whole number fits each way.
+    scale : float, or (float, float)
+        Size of the largest features, in rows and columns; rounded so that a whole number fits each way.
     octaves : int
         Layers of detail, each half as large and half as strong as the one before.
     seed : int
@@ -41,9 +47,10 @@ def wrapping_noise(
         Around 0, roughly within ±1.
     """
     noise = np.zeros((height, width), dtype=np.float32)
+    scale_y, scale_x = scale if isinstance(scale, tuple) else (scale, scale)
     for octave in range(octaves):
-        down = max(1, round(height / scale * 2**octave))
-        across = max(1, round(width / scale * 2**octave))
+        down = max(1, round(height / scale_y * 2**octave))
+        across = max(1, round(width / scale_x * 2**octave))
         if down > height or across > width:
             break
         gradients = _gradients(down, across, seed_for(seed, f"octave {octave}"))

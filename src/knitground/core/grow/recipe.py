@@ -1,6 +1,6 @@
-"""Recipes: ordered procedural steps with a seed, run over the planes of a ground."""
+"""Recipes: ordered procedural steps with a seed, run over arrays of terrains."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal
 
@@ -9,13 +9,7 @@ from numpy.typing import NDArray
 from pydantic import ConfigDict, Field
 
 from knitground.core.chance import seed_for
-from knitground.core.errors import BadRecipe
-from knitground.core.ground.full import full_patches
-from knitground.core.ground.layers import CODED, Planes
-from knitground.core.ground.shapes import Shape
-from knitground.core.ground.window import Window
 from knitground.core.grow.noise import Progress, wrapping_noise
-from knitground.core.joins.lattice import PLANES
 from knitground.core.joins.sets import MOST_TERRAINS
 
 TerrainNumber = Annotated[int, Field(ge=0, le=MOST_TERRAINS)]
@@ -60,58 +54,44 @@ def with_terrains(step: NoiseStep, numbers: Sequence[int]) -> NoiseStep:
     return replace(step, terrain=numbers[step.terrain], over=over, elsewhere=elsewhere)
 
 
-def run_step(step: NoiseStep, planes: Planes, seed: int, *, progress: Progress = lambda share: None) -> Planes:
-    """The planes of a layer after a step; the ones given stay as they are.
-
-    Parameters
-    ----------
-    step : NoiseStep
-    planes : mapping of name to (H, W) uint8
-        Of a terrain or stitched layer.
-    seed : int
-        Of the step: see `step_seed`.
-    progress : callable, optional
-
-    Raises
-    ------
-    BadRecipe
-        If the layer holds neither terrains nor marks.
-    """
-    if "cells" in planes:
-        raise BadRecipe("Noise lays terrain, and this layer holds single tiles; choose a terrain or stitched layer.")
-    painted = {name: np.asarray(plane, dtype=np.uint8) for name, plane in planes.items() if name not in CODED}
-    if len(painted) == len(PLANES["full"]):
-        return _lay_areas(step, painted, seed, progress)
-    laid: Planes = {}
-    for number, (name, plane) in enumerate(painted.items()):
-        share = len(painted)
-
-        def part(done: float, number: int = number, share: int = share) -> None:
-            progress((number + done) / share)
-
-        laid[name] = _lay(step, name, plane, seed, part)
-    return laid
-
-
 def step_seed(recipe: Recipe, index: int) -> int:
     """The seed of a step of a recipe."""
     return seed_for(recipe.seed, f"step {index}")
 
 
-def _lay_areas(step: NoiseStep, planes: Mapping[str, NDArray[np.uint8]], seed: int, progress: Progress) -> Planes:
-    """Noise on a layer of areas and runs: its areas are painted as a brush would."""
-    laid = dict(planes)
-    corners = _lay(step, "corners", planes["corners"], seed, progress)
-    whole = Window(0, 0, *corners.shape)
-    for terrain in np.unique(corners[corners != planes["corners"]]).tolist():
-        shape = Shape(whole, (corners == terrain) & (corners != planes["corners"]))
-        laid = {name: values for name, (_, values) in full_patches(laid, {"corners": shape}, terrain).items()}
-    return {name: np.asarray(plane) for name, plane in laid.items()}
+def noise_laid(
+    step: NoiseStep,
+    plane: NDArray[np.uint8],
+    period: tuple[int, int],
+    spacing: tuple[float, float],
+    seed: int,
+    *,
+    progress: Progress = lambda share: None,
+) -> NDArray[np.uint8]:
+    """A plane after a step; the one given stays as it is.
 
+    Parameters
+    ----------
+    step : NoiseStep
+    plane : (H, W) uint8
+        Terrains or marks.
+    period : (int, int)
+        Rows and columns after which a ground that goes round repeats; planes of points and edges hold more.
+    spacing : (float, float)
+        Rows and columns of the plane per cell on the screen, so that patches come out round on every grid.
+    seed : int
+        Of the step: see `step_seed`.
+    progress : callable, optional
 
-def _lay(step: NoiseStep, name: str, plane: NDArray[np.uint8], seed: int, progress: Progress) -> NDArray[np.uint8]:
-    height, width = _period(name, plane.shape[0], plane.shape[1])
-    noise = wrapping_noise(height, width, scale=step.scale, octaves=step.octaves, seed=seed, progress=progress)
+    Returns
+    -------
+    plane : (H, W) uint8
+    """
+    height, width = period
+    noise = wrapping_noise(
+        height, width, scale=(step.scale * spacing[0], step.scale * spacing[1]), octaves=step.octaves, seed=seed,
+        progress=progress,
+    )  # fmt: skip
     high = np.zeros(noise.shape, dtype=bool)
     if step.amount > 0:
         level = np.quantile(noise, 1 - step.amount) if step.amount < 1 else -np.inf
@@ -123,8 +103,3 @@ def _lay(step: NoiseStep, name: str, plane: NDArray[np.uint8], seed: int, progre
         laid[may & ~high] = step.elsewhere
     laid[may & high] = step.terrain
     return laid
-
-
-def _period(name: str, rows: int, columns: int) -> tuple[int, int]:
-    """Rows and columns after which a plane repeats where the ground wraps: lattices hold their seam twice."""
-    return rows - (name in ("corners", "across")), columns - (name in ("corners", "along"))

@@ -6,7 +6,7 @@ cache, in buffers that are used again; a large window is shared between two thre
 interpreter lock.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -24,16 +24,15 @@ Combine = Callable[[int, int, NDArray[Any]], object]
 
 
 def knit(
-    planes: Mapping[str, NDArray[np.uint8]], table: JoinTable, *, seed: int, top: int = 0, left: int = 0
+    labels: Sequence[NDArray[np.uint8]], table: JoinTable, *, seed: int, top: int = 0, left: int = 0
 ) -> NDArray[np.int32]:
     """Tiles for painted terrains.
 
     Parameters
     ----------
-    planes : mapping of name to uint8 array
-        Terrain numbers, 0 for none. For corner sets *corners* (H + 1, W + 1), the terrain at each lattice point; for
-        edge sets *across* (H + 1, W), on the north edge of each cell and the south edge of the last row, and
-        *along* (H, W + 1), on the west edge of each cell and the east edge of the last column; for full sets all.
+    labels : sequence of P (H, W) uint8
+        The terrain at each place of each cell, 0 for none, in the order of the set's places: four corners, or four
+        edges, or both. Views of one array do (see `places_round`).
     table : JoinTable
     seed : int
         Chooses among variants, together with the place.
@@ -45,46 +44,28 @@ def knit(
     codes : (H, W) int32
         Cell codes; EMPTY where nothing lies all round, GAP where no tile has these terrains.
     """
-    if table.kind == "corner":
-        corners = planes["corners"]
-        shape = corners.shape[0] - 1, corners.shape[1] - 1
-        return _knit(lambda *band: _combine_corners(corners, table.base, *band), shape, table, seed, top, left)
-    across, along = planes["across"], planes["along"]
-    shape = along.shape[0], across.shape[1]
-    if table.kind == "edge":
-        return _knit(lambda *band: _combine_edges(across, along, table.base, *band), shape, table, seed, top, left)
+    shape = labels[0].shape[0], labels[0].shape[1]
+    if table.classes is None:
+        return _knit(lambda *band: _combine(labels, table.base, *band), shape, table, seed, top, left)
+    corners, edges = table.classes
 
     def combine(first: int, last: int, out: NDArray[Any]) -> None:
-        assert table.classes is not None  # a full set's
         part = np.empty(out.shape, dtype=np.uint16 if table.base**4 <= 2**16 else np.uint32)
-        _combine_corners(planes["corners"], table.base, first, last, part)
-        np.take(table.classes[0], part, out=out, mode="clip")
-        _combine_edges(across, along, table.base, first, last, part)
-        out += np.take(table.classes[1], part, mode="clip")
+        _combine(labels[:4], table.base, first, last, part)
+        np.take(corners, part, out=out, mode="clip")
+        _combine(labels[4:], table.base, first, last, part)
+        out += np.take(edges, part, mode="clip")
 
     return _knit(combine, shape, table, seed, top, left)
 
 
-def _combine_corners(corners: NDArray[np.uint8], base: int, first: int, last: int, out: NDArray[Any]) -> None:
-    """One number for the four corners of each cell of some rows."""
-    rows = corners[first : last + 1]
-    np.multiply(rows[:-1, :-1], base, out=out, dtype=out.dtype)
-    for following in (rows[:-1, 1:], rows[1:, 1:]):
-        out += following
+def _combine(labels: Sequence[NDArray[np.uint8]], base: int, first: int, last: int, out: NDArray[Any]) -> None:
+    """One number for four labels of each cell of some rows."""
+    np.multiply(labels[0][first:last], base, out=out, dtype=out.dtype)
+    for following in labels[1:3]:
+        out += following[first:last]
         out *= base
-    out += rows[1:, :-1]
-
-
-def _combine_edges(
-    across: NDArray[np.uint8], along: NDArray[np.uint8], base: int, first: int, last: int, out: NDArray[Any]
-) -> None:
-    """One number for the four edges of each cell of some rows."""
-    level, upright = across[first : last + 1], along[first:last]
-    np.multiply(level[:-1], base, out=out, dtype=out.dtype)
-    for following in (upright[:, 1:], level[1:]):
-        out += following
-        out *= base
-    out += upright[:, :-1]
+    out += labels[3][first:last]
 
 
 def _knit(

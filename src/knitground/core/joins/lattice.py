@@ -10,6 +10,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.grid.board import On
 from knitground.core.joins.sets import JoinKind
 
 _CORNERS, _EDGES = ((0, 0), (0, 2), (2, 2), (2, 0)), ((0, 1), (1, 2), (2, 1), (1, 0))
@@ -23,11 +24,27 @@ SIDES: dict[JoinKind, tuple[tuple[int, ...], ...]] = {
 }
 """Places on each side of a tile, clockwise from the north; those of opposite sides lie on one another in order."""
 
+SPOTS: dict[JoinKind, tuple[tuple[On, tuple[int, int]], ...]] = {
+    kind: tuple(
+        ("corners" if row % 2 == column % 2 == 0 else "across" if row % 2 == 0 else "along", (row // 2, column // 2))
+        for row, column in points
+    )
+    for kind, points in POINTS.items()
+}
+"""The array that holds each place, and the step there from a flat cell."""
+
 PLANES: dict[JoinKind, tuple[str, ...]] = {
     "corner": ("corners",), "edge": ("across", "along"), "full": ("corners", "across", "along"),
 }  # fmt: skip
 """Names of the arrays that hold what is painted."""
 _PARITY = {"corners": (0, 0), "across": (0, 1), "along": (1, 0)}
+
+
+def places_round(planes: Mapping[str, NDArray[np.uint8]], kind: JoinKind) -> list[NDArray[np.uint8]]:
+    """What lies at each place of h x w cells, as `knit` takes it: (h, w) views of planes as `doubled` takes them."""
+    name, first = next(iter(planes.items()))
+    height, width = first.shape[0] - (name != "along"), first.shape[1] - (name != "across")
+    return [planes[on][down : down + height, right : right + width] for on, (down, right) in SPOTS[kind]]
 
 
 def doubled(planes: Mapping[str, NDArray[np.uint8]]) -> NDArray[np.uint8]:

@@ -53,19 +53,22 @@ def mend(
     top: int = 0,
     left: int = 0,
     period: tuple[int | None, int | None] = (None, None),
+    inside: NDArray[np.bool_] | None = None,
 ) -> Mended | None:
     """What is laid instead, where a set has no tile for what was painted.
 
     Parameters
     ----------
     planes : mapping of name to uint8 array
-        As `knit` takes them.
+        As `doubled` takes them.
     table : JoinTable
     top, left : int
         Place of the window on its ground. Cells within `REACH` (or `REACH_ROUND`) of the window's border agree with
         the whole only if that is the border of the ground.
     period : (rows, columns)
         Size of a ground that wraps, None for a direction in which it does not.
+    inside : (H, W) bool, optional
+        Which of the cells there are; all if not given.
 
     Returns
     -------
@@ -76,9 +79,11 @@ def mend(
         return None
     painted = doubled(planes)
     missing = _missing(painted, table)
+    inside = np.ones(missing.shape, dtype=bool) if inside is None else inside
+    missing &= inside
     if not missing.any():
         return None
-    work = _Work(painted, table, missing, (top, left), period)
+    work = _Work(painted, table, missing, inside, (top, left), period)
     work.step_between()
     work.exchange()
     for number in range(_SEARCHES):
@@ -102,6 +107,7 @@ class _Work:
         painted: NDArray[np.uint8],
         table: JoinTable,
         missing: NDArray[np.bool_],
+        inside: NDArray[np.bool_],
         corner: tuple[int, int],
         period: tuple[int | None, int | None],
     ) -> None:
@@ -109,7 +115,7 @@ class _Work:
         self.lattice = self.painted.copy()
         self.table = table
         self.missing = np.pad(missing, _EDGE)
-        self.inside = np.pad(np.ones(missing.shape, dtype=bool), _EDGE)
+        self.inside = np.pad(inside, _EDGE)
         self.points = np.array(POINTS[table.kind])
         self.places = tuple(
             np.arange(size) - _EDGE + start if around is None else (np.arange(size) - _EDGE + start) % around

@@ -96,3 +96,9 @@ def with_labels(join_set: JoinSet, new: Mapping[TileRef, Labels]) -> Mapping[Til
     """The set's labels after whole tiles are labelled anew; one that gets only zeros is no part of the set."""
     labels = {**join_set.labels, **new}
     return {ref: row for ref, row in labels.items() if any(row)}
+
+
+def letters(join_set: JoinSet, labels: Labels) -> str:
+    """A combination as the letters of its terrains, a dot for nothing; corners before edges in a full set."""
+    signs = [join_set.terrains[number - 1].letter if number else "·" for number in labels]
+    return " ".join(signs[:4]) + (" / " + " ".join(signs[4:]) if signs[4:] else "")

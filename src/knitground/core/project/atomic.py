@@ -1,22 +1,17 @@
 """Writing files so that a crash or a full disk never leaves a half."""
 
-import errno
 import os
 import tempfile
 from pathlib import Path
 
-from knitground.core.errors import CannotWrite
+from knitground.core.errors import CannotWrite, refusal
+
+HALF = ".part"
+"""Ending of files that are being written; what is left of them after a crash may go."""
 
 
-def write_atomically(path: Path, data: bytes, *, keep: Path | None = None) -> None:
+def write_atomically(path: Path, data: bytes) -> None:
     """Puts a file in place in one step: temporary file in the same folder, fsync, rename.
-
-    Parameters
-    ----------
-    path : Path
-    data : bytes
-    keep : Path, optional
-        Where to keep what the file held before.
 
     Raises
     ------
@@ -26,22 +21,30 @@ def write_atomically(path: Path, data: bytes, *, keep: Path | None = None) -> No
     temporary: Path | None = None
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+        handle, name = tempfile.mkstemp(prefix=".knitground-", suffix=HALF, dir=path.parent)
         temporary = Path(name)
         with os.fdopen(handle, "wb") as file:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
         os.chmod(temporary, _mode(path))
-        if keep is not None and path.exists():
-            keep.unlink(missing_ok=True)
-            os.link(path, keep)
         os.replace(temporary, path)
         _sync_folder(path.parent)
-    except OSError as problem:
+    except (OSError, ValueError) as problem:
         if temporary is not None:
             temporary.unlink(missing_ok=True)
-        raise CannotWrite(_sentence(path, problem)) from problem
+        reason = problem if isinstance(problem, OSError) else OSError(0, "the name holds a NUL")
+        raise CannotWrite(refusal(reason, path)) from problem
+
+
+def clear_halves(*folders: Path) -> None:
+    """Removes what an earlier run was writing when it was ended; only for who holds the project's lock."""
+    for folder in folders:
+        try:
+            for half in folder.glob(f".knitground-*{HALF}"):
+                half.unlink(missing_ok=True)
+        except OSError:
+            continue  # they do no harm where they are
 
 
 def _mode(path: Path) -> int:
@@ -59,9 +62,3 @@ def _sync_folder(folder: Path) -> None:
         os.fsync(descriptor)
     finally:
         os.close(descriptor)
-
-
-def _sentence(path: Path, problem: OSError) -> str:
-    if problem.errno in (errno.ENOSPC, errno.EDQUOT):
-        return f"The disk is full, so {path.name} was not written and the old file is untouched; free some space."
-    return f"{path} could not be written ({problem.strerror}); choose another place."

@@ -11,11 +11,10 @@ from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import ConfigDict, Field
 
 from knitground.core.errors import BadProject
-from knitground.core.ground.layers import plane_type
+from knitground.core.grid.plane import Plane
 
 MOST_PLAIN = 256 * 256
 
@@ -29,26 +28,27 @@ class Packed:
     packed: Annotated[str, Field(description="base64 of zlib of the numbers, row by row, little-endian")]
 
 
-Rows = list[Annotated[str, Field(pattern=r"^\s*(-?\d+(\s+-?\d+)*)?\s*$")]]
+Rows = list[Annotated[str, Field(pattern=r"^\s*(-?[0-9]+(\s+-?[0-9]+)*)?\s*$")]]
 Cells = Rows | Packed
 
 
-def written(plane: NDArray[np.generic]) -> Cells:
+def written(plane: Plane) -> Cells:
     """A plane as its file holds it."""
+    array = np.asarray(plane)
     if plane.size <= MOST_PLAIN:
-        return [" ".join(map(str, row)) for row in plane.tolist()]
-    little = plane.astype(plane.dtype.newbyteorder("<"))
+        return [" ".join(map(str, row)) for row in array.tolist()]
+    little = array.astype(array.dtype.newbyteorder("<"), copy=False)
     return Packed(base64.b64encode(zlib.compress(little.tobytes(), 6)).decode("ascii"))
 
 
-def read(cells: Cells, name: str, shape: tuple[int, int], where: str) -> NDArray[np.integer]:
+def read(cells: Cells, dtype: str, shape: tuple[int, int], where: str) -> Plane:
     """A plane from its file.
 
     Parameters
     ----------
     cells : list of str, or Packed
-    name : str
-        Of the plane, which tells its dtype.
+    dtype : str
+        Of its numbers.
     shape : (int, int)
         What it must have.
     where : str
@@ -59,18 +59,22 @@ def read(cells: Cells, name: str, shape: tuple[int, int], where: str) -> NDArray
     BadProject
         If the numbers are not as many as the shape says, or out of range.
     """
-    exact = np.dtype("<i4" if plane_type(name) is np.int32 else "u1")
+    exact = np.dtype(dtype).newbyteorder("<")
     if isinstance(cells, Packed):
-        plane = np.frombuffer(_unpacked(cells, int(np.prod(shape)) * exact.itemsize, where), dtype=exact)
-        return plane.reshape(shape).astype(plane_type(name))
+        flat = np.frombuffer(_unpacked(cells, int(np.prod(shape)) * exact.itemsize, where), dtype=exact)
+        return Plane.of(flat.reshape(shape).astype(dtype, copy=False))
     rows = [row.split() for row in cells]
     if len(rows) != shape[0] or any(len(row) != shape[1] for row in rows):
         raise BadProject(f"{where} should have {shape[0]} rows of {shape[1]} numbers; restore the file from a copy.")
-    numbers = np.array(rows, dtype=np.object_).astype(np.int64).reshape(shape)
+    beyond = BadProject(f"{where} holds a number out of range; restore the file from a copy.")
+    try:
+        numbers = np.array(rows, dtype=np.object_).astype(np.int64).reshape(shape)
+    except (ValueError, OverflowError):
+        raise beyond from None
     limits = np.iinfo(exact)
     if numbers.size and (numbers.min() < limits.min or numbers.max() > limits.max):
-        raise BadProject(f"{where} holds a number out of range; restore the file from a copy.")
-    return numbers.astype(plane_type(name))
+        raise beyond
+    return Plane.of(numbers.astype(dtype))
 
 
 def _unpacked(cells: Packed, size: int, where: str) -> bytes:

@@ -3,31 +3,43 @@
 Everything here is worked out on demand and kept only as long as what it was made from stays the same.
 """
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cache
-from typing import Any, TypeVar, cast
+from typing import Any, NamedTuple, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.check.findings import Finding, check_seams
-from knitground.core.ground.derive import Tables
-from knitground.core.ground.knitted import Knitted
-from knitground.core.ground.layers import Ground, StitchedLayer, TerrainLayer, next_by_id
-from knitground.core.ground.window import Window
+from knitground.core.check.seams import Seam, find_seams
+from knitground.core.grid.projection import PixelRect
+from knitground.core.grid.rect import CellRect
+from knitground.core.ground.ground import Ground, by_id
+from knitground.core.ground.knitted import Knitted, Tables
 from knitground.core.joins.coverage import Coverage, coverage
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable, compile_table
+from knitground.core.layers.layer import Layer, Place
 from knitground.core.project.document import Change, Document
-from knitground.core.render.atlas import Atlas, Pixels, slices_of
-from knitground.core.render.compose import compose, compose_overview, compose_whole
+from knitground.core.project.model import Project
+from knitground.core.render.atlas import Atlas, slices_of
+from knitground.core.render.compositor import Scale, render
+from knitground.core.render.pixels import Pixels
+from knitground.core.render.scene import Exchange, Scene, scene_of
 from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.slices import Slices
 from knitground.core.stitches.match import stitch_tiles, winners
 from knitground.core.stitches.rules import StitchSet
-from knitground.core.tiles.tile import TileRef
+from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 T = TypeVar("T")
+
+
+class Reached(NamedTuple):
+    """Cells of a layer that may look different, or be right or wrong otherwise, than before."""
+
+    ground: str
+    layer: str
+    cells: CellRect
 
 
 class Derived:
@@ -37,29 +49,49 @@ class Derived:
         self.document = document
         self._kept: dict[Any, tuple[tuple[Any, ...], Any]] = {}
         self._knitted: dict[str, Knitted] = {}
-        self.reached: list[tuple[str, Window]] = []
-        """Windows of grounds whose tiles the last change may have changed; definitions change them all."""
+        self._atlases: dict[tuple[int, int, bool], Atlas] = {}
+        self.reached: list[Reached] = []
+        """What the last change reached; definitions change everything."""
         document.listeners.insert(0, self._on_change)
 
     def close(self) -> None:
         """Stops following the document."""
         self.document.listeners.remove(self._on_change)
 
+    def at_this_moment(self) -> "Derived":
+        """The same for the document as it is now, whatever is done to it later; for work beside the interface."""
+        frozen = Derived(Document(self.document.state, self.document.palette))
+        frozen._kept = dict(self._kept)
+        return frozen
+
+    @property
+    def sets(self) -> Project:
+        """The sets by which layers lay their tiles."""
+        return self.document.project
+
     def knitted(self, ground_id: str) -> Knitted:
         """The tiles of a ground; KeyError if there is no such ground."""
-        ground = next_by_id(self.document.project.grounds, ground_id)
+        ground = by_id(self.document.project.grounds, ground_id)
         if ground_id not in self._knitted:
             planes = self.document.state.planes[ground_id]
             self._knitted[ground_id] = Knitted(ground, planes, self._tables(ground), self.document.project.seed)
         return self._knitted[ground_id]
 
-    def atlas(self, width: int, height: int) -> Atlas:
-        """All tiles of the palette in cells of this size."""
-        refs = self.document.palette.refs
-        sliced = self.sliced()
-        return self._keep(
-            ("atlas", width, height), (sliced, len(refs)), lambda: Atlas(sliced, list(refs), width, height)
-        )
+    def atlas(self, ground: Ground) -> Atlas:
+        """The sprites of the palette for a ground's cells."""
+        key = ground.tile_width, ground.tile_height, ground.isometric
+        if key not in self._atlases:
+            self._atlases[key] = Atlas(*key[:2], isometric=key[2])
+        self._atlases[key].follow(self.sliced(), self.document.palette.refs)
+        return self._atlases[key]
+
+    def scene(self, knitted: Knitted, layers: Sequence[Layer] | None = None, exchange: Exchange | None = None) -> Scene:
+        """What is drawn of a ground; see `scene_of`."""
+        return scene_of(knitted, self.atlas(knitted.ground), layers, exchange)
+
+    def pixels(self, ground_id: str, area: PixelRect, scale: Scale = Scale()) -> Pixels:
+        """Pixels of a part of a ground, its visible layers over one another; see `render`."""
+        return render(self.scene(self.knitted(ground_id)), area, scale)
 
     def sliced(self) -> dict[tuple[str, str], Slices]:
         """The tiles of every cut that fits its picture, by (sheet, cut)."""
@@ -88,18 +120,9 @@ class Derived:
             ref for ref in refs if (slices := sliced.get((ref.sheet, ref.cut))) and slices.holds(ref.column, ref.row)
         }
 
-    def table(self, owner: JoinSet | StitchSet) -> Any:
+    def table(self, owner: Any) -> Any:
         """The compiled table of a join or stitch set."""
-        notes = self.document.project.tiles
-        if isinstance(owner, StitchSet):
-            return self._keep(("stitches", owner.id), (owner,), lambda: self._stitch_table(owner))
-        weights = {ref: note.weight for ref, note in notes.items() if ref in owner.labels}
-        found = self.coverage(owner)
-        return self._keep(
-            ("joins", owner.id),
-            (owner, found, tuple(weights.items())),
-            lambda: self._join_table(owner, found, weights),
-        )
+        return _TABLES[type(owner)](self, owner)
 
     def coverage(self, owner: JoinSet) -> Coverage:
         """The combinations that a join set can lay."""
@@ -116,15 +139,15 @@ class Derived:
         tiles = {ref: self.tile(ref) for ref in owner.labels}
         return {ref: pixels for ref, pixels in tiles.items() if pixels is not None}
 
-    def seams(self, owner: JoinSet) -> Callable[[], list[Finding]]:
+    def seams(self, owner: JoinSet) -> Callable[[], list[Seam]]:
         """A function that finds the seams of a join set, and does so once for as long as its tiles stay the same.
 
         The function may be called beside the interface.
         """
 
-        def make() -> Callable[[], list[Finding]]:
+        def make() -> Callable[[], list[Seam]]:
             drawn = self.drawn(owner)
-            return cache(lambda: list(check_seams(owner, drawn)))
+            return cache(lambda: find_seams(owner, drawn))
 
         return self._keep(("seams", owner.id), (owner, self.sliced()), make)
 
@@ -134,62 +157,80 @@ class Derived:
         sizes = {tile_size(cuts[ref.sheet, ref.cut], ref.column, ref.row) for ref in self.usable(owner.labels)}
         return all(width == height for width, height in sizes)
 
-    def pixels(self, ground_id: str, window: Window, *, level: int = 0, step: int = 1) -> Pixels:
-        """Pixels of a window of a ground, its visible layers over one another.
+    def code(self, ref: TileRef | None, orientation: int = 0) -> int:
+        """The cell code of a tile in an orientation, or of no tile."""
+        return self.document.palette.code(ref, orientation)
 
-        Parameters
-        ----------
-        level : int
-            Tiles at 1 / 2**level of their size.
-        step : int
-            Above 1: one pixel for each step x step cells, whatever the level.
+    def weight(self, ref: TileRef) -> float:
+        """How often a tile comes among its variants."""
+        notes = self.document.project.tiles.get(ref)
+        return 1.0 if notes is None else notes.weight
 
-        Returns
-        -------
-        pixels : (H, W, 4) uint8
-            RGBA, premultiplied alpha.
+    def tile_name(self, code: int) -> str:
+        """What a cell code is called in sentences."""
+        if code <= 0:
+            return "no tile"
+        ref = self.document.palette.ref(code & NUMBER_MASK)
+        return f"{ref.sheet} {ref.column}, {ref.row}"
+
+    def why(self, ground_id: str, layer_id: str, row: int, column: int) -> str:
+        """A sentence about the tile of one cell of a layer.
+
+        Raises
+        ------
+        IndexError
+            If the cell is off the ground.
         """
         knitted = self.knitted(ground_id)
-        atlas = self.atlas(knitted.ground.tile_width, knitted.ground.tile_height)
-        return knitted_pixels(knitted, atlas, window, level, step)
+        ground, layer = knitted.ground, knitted.ground.layer(layer_id)
+        if not ground.board.whole.holds(row, column):
+            raise IndexError((row, column))
+        code = int(knitted.codes(layer_id, CellRect(row, column, 1, 1))[0, 0])
+        planes, table = knitted.planes[layer_id], knitted.tables.get(layer_id)
+        return layer.why(Place(ground.board, planes, table, row, column, code), self)
 
-    def _join_table(self, owner: JoinSet, found: Coverage, weights: Mapping[TileRef, float]) -> JoinTable:
-        labels, shares = {}, {}
-        for row, tiles in found.tiles.items():
-            for tile in tiles:
-                code = self.document.palette.code(tile.ref, tile.orientation)
-                labels[code], shares[code] = row, weights.get(tile.ref, 1.0)
-        return compile_table(labels, shares, len(owner.terrains), kind=owner.kind, bare=owner.bare)
+    def _join_table(self, owner: JoinSet) -> JoinTable:
+        notes = self.document.project.tiles
+        weights = {ref: note.weight for ref, note in notes.items() if ref in owner.labels}
+        found = self.coverage(owner)
+
+        def make() -> JoinTable:
+            labels, shares = {}, {}
+            for row, tiles in found.tiles.items():
+                for tile in tiles:
+                    code = self.code(tile.ref, tile.orientation)
+                    labels[code], shares[code] = row, weights.get(tile.ref, 1.0)
+            return compile_table(labels, shares, len(owner.terrains), kind=owner.kind, bare=owner.bare)
+
+        return self._keep(("joins", owner.id), (owner, found, tuple(weights.items())), make)
 
     def _stitch_table(self, owner: StitchSet) -> NDArray[np.int32]:
-        codes = [self.document.palette.code(stitch.tile) for stitch in owner.stitches]
-        return stitch_tiles(winners(owner.stitches, len(owner.marks)), codes)
+        def make() -> NDArray[np.int32]:
+            codes = [self.code(stitch.tile) for stitch in owner.stitches]
+            return stitch_tiles(winners(owner.stitches, len(owner.marks)), codes)
+
+        return self._keep(("stitches", owner.id), (owner,), make)
 
     def _tables(self, ground: Ground) -> Tables:
-        project = self.document.project
-        tables = {}
-        for layer in ground.layers:
-            if isinstance(layer, TerrainLayer):
-                tables[layer.id] = self.table(next_by_id(project.join_sets, layer.join_set))
-            elif isinstance(layer, StitchedLayer):
-                tables[layer.id] = self.table(next_by_id(project.stitch_sets, layer.stitch_set))
-        return tables
+        return {layer.id: layer.table(self) for layer in ground.layers if layer.knits}
 
     def _on_change(self, change: Change) -> None:
         self.reached = []
+        project, planes = self.document.project, self.document.state.planes
         if change.defined:
+            known: Mapping[str, Ground] = {ground.id: ground for ground in project.grounds}
             for ground_id, knitted in list(self._knitted.items()):
-                try:
-                    ground = next_by_id(self.document.project.grounds, ground_id)
-                except KeyError:
+                if ground_id not in known:
                     del self._knitted[ground_id]
                     continue
-                planes = self.document.state.planes[ground_id]
-                knitted.redefine(ground, planes, self._tables(ground), self.document.project.seed)
-        for ground_id, layer_id, window in change.windows:
-            if ground_id in self._knitted and layer_id in self._knitted[ground_id].planes:
-                reached = self._knitted[ground_id].touched(layer_id, window)
-                self.reached += [(ground_id, part) for part in reached]
+                ground = known[ground_id]
+                knitted.redefine(ground, planes[ground_id], self._tables(ground), project.seed)
+            return
+        for ground_id, layer_id, plane, rect in change.touched:
+            knitted_now = self._knitted.get(ground_id)
+            if knitted_now is not None and layer_id in knitted_now.planes:
+                cells = knitted_now.touched(layer_id, plane, rect, planes[ground_id][layer_id])
+                self.reached += [Reached(ground_id, layer_id, part) for part in cells]
 
     def _keep(self, key: Any, made_from: tuple[Any, ...], make: Callable[[], T]) -> T:
         """What was made last time, if it was made from the same things."""
@@ -202,20 +243,9 @@ class Derived:
         return new
 
 
-def knitted_pixels(knitted: Knitted, atlas: Atlas, window: Window, level: int, step: int) -> Pixels:
-    """Pixels of a window of a ground; see `Derived.pixels`."""
-    shown = visible_layers(knitted.ground)
-    if step > 1 and shown:
-        return compose_overview(knitted.codes, shown, atlas, window, step)
-    if step > 1:
-        return compose([np.zeros((-(-window.height // step), -(-window.width // step)), dtype=np.int32)], atlas, level)
-    whole = Window(0, 0, knitted.ground.height, knitted.ground.width)
-    return compose_whole(knitted.codes, shown, atlas, whole, window, level)
-
-
-def visible_layers(ground: Ground) -> list[str]:
-    """Ids of the layers that show, the lowest first."""
-    return [layer.id for layer in ground.layers if layer.visible]
+_TABLES: dict[type, Callable[[Derived, Any], Any]] = {
+    JoinSet: Derived._join_table, StitchSet: Derived._stitch_table
+}  # fmt: skip
 
 
 def _same(one: Any, other: Any) -> bool:

@@ -1,67 +1,58 @@
 """The open project: the one place where it changes, and the history of its changes.
 
-Every change is an edit: new definitions, patches of planes, or both. Edits made between `begin` and `commit` (a
-brush stroke, a drag of a number, a trial of a recipe) become one step of the history, or none if rolled back.
+A change puts a new state in place of the old one; what differs between the two is the delta that the history keeps.
+Changes made between `begin` and `commit` (a brush stroke, a drag of a number, a trial of a recipe) become one step
+of the history, or none if rolled back.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.ground.layers import Planes
-from knitground.core.ground.shapes import Shape
-from knitground.core.ground.window import Window
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.shapes import Shape
+from knitground.core.layers.layer import Planes
 from knitground.core.project.collecting import laid_out
-from knitground.core.project.file import load_project, save_project
+from knitground.core.project.delta import Delta, FieldChange, delta_between
+from knitground.core.project.file import Saved, load_project
+from knitground.core.project.history import History, Step
 from knitground.core.project.model import Palette, Picture, Project, State
+from knitground.core.project.saving import save_project
 from knitground.core.sheet.picture import Sheet
 
-MOST_HISTORY_BYTES = 2**29
 
-
-class Patch(NamedTuple):
-    """What a window of a plane held before and after an edit.
-
-    It keeps the array itself: a plane stays the same array for as long as the history knows it.
-    """
+class Touched(NamedTuple):
+    """A rectangle of a plane that changed."""
 
     ground: str
     layer: str
-    plane: NDArray[np.generic]
-    window: Window
-    before: NDArray[np.generic]
-    after: NDArray[np.generic]
-
-
-class Edit(NamedTuple):
-    """One step of the history."""
-
-    label: str
-    before: State
-    after: State
-    patches: tuple[Patch, ...]
-
-    @property
-    def size(self) -> int:
-        """Bytes that its patches take."""
-        return sum(patch.before.nbytes + patch.after.nbytes for patch in self.patches)
+    plane: str
+    rect: CellRect
 
 
 class Change(NamedTuple):
-    """Told to listeners: whether definitions changed, and which windows of which layers.
+    """Told to listeners: whether definitions changed, and which parts of which planes.
 
     Where neither did, a gesture has become a step of the history.
     """
 
     defined: bool
-    windows: tuple[tuple[str, str, Window], ...] = ()
+    touched: tuple[Touched, ...] = ()
 
 
 Listener = Callable[[Change], None]
+
+
+class _Gesture(NamedTuple):
+    label: str
+    before: State
+    moment: int
 
 
 class Document:
@@ -72,54 +63,61 @@ class Document:
         self.palette = palette or Palette()
         self.folder = folder
         self.listeners: list[Listener] = []
-        self._undo: list[Edit] = []
-        self._redo: list[Edit] = []
-        self._saved: Edit | None = None
-        self._open: tuple[str, State, list[Patch]] | None = None
+        self.history = History()
+        self.saved_as = Saved({}, None)
+        """What the files in the folder are known to hold."""
+        self._moments = self._moment = 0
+        self._saved_moment: int | None = 0
+        self._open: _Gesture | None = None
         self._sealed = False
         self._gestures = 0
-        self.filed: dict[Path, Picture] = {}
-        """Which picture each image file is known to hold."""
 
     @classmethod
     def load(cls, folder: Path) -> "Document":
         """Opens a project; raises as `load_project`."""
-        state, palette = load_project(folder)
-        home = folder if folder.is_dir() else folder.parent
-        document = cls(state, palette, home)
-        for sheet in state.project.sheets:
-            document.filed |= {home / name: state.pictures[sheet.id] for name in sheet.files}
+        state, palette, saved = load_project(folder)
+        document = cls(state, palette, folder if folder.is_dir() else folder.parent)
+        document.saved_as = saved
         return document
 
-    def save(self, folder: Path | None = None) -> None:
+    def save(self, folder: Path | None = None, *, over: bool = False) -> None:
         """Writes the project, into another folder if one is given; raises as `save_project`."""
         target = folder or self.folder
         if target is None:
             raise ValueError("a new project needs a folder to be saved in")
-        save_project(target, self.state, self.palette, self.filed)
-        self.mark_saved(target, self.last_edit)
+        known = self.saved_as if target == self.folder else Saved({}, None)
+        saved, names = save_project(target, self.state, self.palette, known, over=over or target != self.folder)
+        self.take_names(names)
+        self.mark_saved(target, saved, self.moment)
 
-    def snapshot(self) -> State:
-        """The project as it is now, with copies of its planes, to be written beside further work."""
-        planes = {
-            ground: {layer: {name: plane.copy() for name, plane in some.items()} for layer, some in layers.items()}
-            for ground, layers in self.state.planes.items()
-        }
-        return self.state._replace(planes=planes)
-
-    def mark_saved(self, folder: Path, at: Edit | None) -> None:
-        """Takes note that the project was written into a folder as it was after an edit (see `last_edit`)."""
-        self.folder = folder
-        self._saved = at
+    def mark_saved(self, folder: Path, saved: Saved, moment: int) -> None:
+        """Takes note that the project was written into a folder as it was at a moment (see `moment`)."""
+        self.folder, self.saved_as = folder, saved
+        self._saved_moment = moment
 
     def mark_unsaved(self) -> None:
         """Takes note that no file holds the project as it is, whatever is undone."""
-        self._saved = Edit("", self.state, self.state, ())
+        self._saved_moment = None
+
+    def discard_changes(self) -> None:
+        """Takes note that what is not saved may be lost."""
+        self._saved_moment = self._moment
+
+    def take_names(self, names: Mapping[str, Sheet]) -> None:
+        """Takes over the file names under which pictures were saved, as no step of its own."""
+        if names:
+            sheets = tuple(self._named(one, names) for one in self.project.sheets)
+            self.state = self.state._replace(project=replace(self.project, sheets=sheets))
+            self._tell(Change(True))
+
+    def _named(self, sheet: Sheet, names: Mapping[str, Sheet]) -> Sheet:
+        new = names.get(sheet.id)
+        return sheet if new is None else replace(sheet, file=new.file, images=new.images)
 
     @property
-    def last_edit(self) -> Edit | None:
-        """The step that undo would take back."""
-        return self._undo[-1] if self._undo else None
+    def moment(self) -> int:
+        """A number that every moment of the project has for itself; undo leads back to earlier ones."""
+        return self._moment
 
     @property
     def project(self) -> Project:
@@ -129,17 +127,17 @@ class Document:
     @property
     def changed(self) -> bool:
         """Whether there is something to save."""
-        return self.last_edit is not self._saved
+        return self._moment != self._saved_moment
 
     @property
     def undo_label(self) -> str | None:
         """What undo would take back."""
-        return self._undo[-1].label if self._undo else None
+        return self.history.done[-1].label if self.history.done else None
 
     @property
     def redo_label(self) -> str | None:
         """What redo would do again."""
-        return self._redo[-1].label if self._redo else None
+        return self.history.undone[-1].label if self.history.undone else None
 
     @property
     def gesture(self) -> int | None:
@@ -149,31 +147,54 @@ class Document:
     def begin(self, label: str) -> int:
         """Begins a gesture and returns its number; one that is still open is committed first."""
         self.commit()
-        self._open = label, self.state, []
+        self._open = _Gesture(label, self.state, self._moment)
         self._gestures += 1
         return self._gestures
+
+    @contextmanager
+    def step(self, label: str) -> Iterator[None]:
+        """Everything in the block is one step, or a part of an open gesture; if the block fails, none of it is kept."""
+        if self._open is not None and not self._sealed:
+            yield
+            return
+        mine = self.begin(label)
+        try:
+            yield
+        except BaseException:
+            if self.gesture == mine:
+                self.roll_back()
+            raise
+        if self.gesture == mine:
+            self.commit()
 
     def seal(self) -> None:
         """Leaves a gesture as a trial: it may still be rolled back, but any further edit accepts it first."""
         self._sealed = self._open is not None
 
-    def commit(self) -> None:
-        """Ends a gesture and keeps what it did as one step; does nothing where none is open."""
+    def commit(self) -> Delta | None:
+        """Ends a gesture and keeps what it did as one step; returns what that changed, None if nothing."""
         if self._open is None:
-            return
-        label, before, patches = self._open
+            return None
+        label, before, moment = self._open
         self._open, self._sealed = None, False
-        if patches or self.state is not before:
-            self._push(Edit(label, before, self.state, tuple(patches)))
-            self._tell(Change(False))
+        if self.state is before:
+            return None
+        delta = delta_between(before, self.state)
+        if delta.is_empty:
+            return None
+        self._push(label, delta, moment)
+        self._tell(Change(False))
+        return delta
 
     def roll_back(self) -> None:
         """Ends a gesture and takes back what it did; does nothing where none is open."""
         if self._open is None:
             return
-        _, before, patches = self._open
+        _, before, moment = self._open
         self._open, self._sealed = None, False
-        self._apply(before, [_inverse(patch) for patch in reversed(patches)])
+        self._moment = moment
+        if self.state is not before:
+            self._become(before, delta_between(self.state, before))
 
     def define(
         self,
@@ -191,7 +212,7 @@ class Document:
         )
         if state.project == self.project and pictures is None and planes is None:
             return
-        self._do(label, state, [])
+        self._do(label, state)
 
     def paint(
         self, label: str, ground: str, layer: str, plane: str, shape: Shape, values: NDArray[np.generic] | int
@@ -208,14 +229,20 @@ class Document:
         values : int, or (height, width) array
             What to set, per cell of the shape's window.
         """
-        window, mask = shape
-        if window.is_empty:
+        rect, mask = shape
+        if rect.is_empty:
             return
-        array = self.state.planes[ground][layer][plane]
-        before = array[window.rows, window.columns].copy()
-        after = np.where(mask, values, before).astype(before.dtype)
-        if not np.array_equal(before, after):
-            self._do(label, self.state, [Patch(ground, layer, array, window, before, after)])
+        old = self.state.planes[ground][layer][plane]
+        new = old.written(rect, np.where(mask, values, old.read(rect)))
+        self.put_planes(label, ground, {layer: {plane: new}})
+
+    def put_planes(self, label: str, ground: str, changed: Mapping[str, Mapping[str, Plane]]) -> None:
+        """Exchanges planes of a ground's layers for others of the same sizes, or adds some that come later."""
+        known = self.state.planes[ground]
+        if any(
+            known[layer].get(name) is not plane for layer, planes in changed.items() for name, plane in planes.items()
+        ):
+            self._do(label, self.state.with_planes(ground, changed))
 
     def redrawn(self, sheet: Sheet, picture: Picture) -> None:
         """Takes over a picture that was drawn anew outside, now and in all of the history: no step of its own.
@@ -223,81 +250,123 @@ class Document:
         Undo leads back to earlier definitions, but never to an earlier drawing than the file holds.
         """
         before = self.state.pictures.get(sheet.id)
-
-        def renewed(state: State) -> State:
-            if state.pictures.get(sheet.id) is not before:
-                return state
-            sheets = tuple(laid_out(one, picture) if one.id == sheet.id else one for one in state.project.sheets)
-            return state._replace(
-                project=replace(state.project, sheets=sheets), pictures={**state.pictures, sheet.id: picture}
-            )
-
-        known: dict[int, State] = {}
-
-        def same(state: State) -> State:
-            return known.setdefault(id(state), renewed(state))
-
-        for steps in (self._undo, self._redo):
-            for place, edit in enumerate(steps):
-                new = edit._replace(before=same(edit.before), after=same(edit.after))
-                if self._saved is edit:
-                    self._saved = new
-                steps[place] = new
+        for steps, past in ((reversed(self.history.done), True), (reversed(self.history.undone), False)):
+            shows = True
+            for step in steps:
+                step.delta, shows = _redrawn(step.delta, sheet.id, before, picture, shows, past)
         if self._open is not None:
-            label, opened, patches = self._open
-            self._open = label, same(opened), patches
-        self._apply(same(self.state), ())
+            self._open = self._open._replace(before=_renewed(self._open.before, sheet.id, before, picture))
+        self.state = _renewed(self.state, sheet.id, before, picture)
+        self._tell(Change(True))
 
     def undo(self) -> str | None:
         """Takes the last step back; returns its label."""
         self.roll_back()
-        if not self._undo:
+        step = self.history.back()
+        if step is None:
             return None
-        edit = self._undo.pop()
-        self._redo.append(edit)
-        self._apply(edit.before, [_inverse(patch) for patch in reversed(edit.patches)])
-        return edit.label
+        self._moment = step.before
+        inverse = step.delta.inverse
+        self._become(inverse.applied(self.state), inverse)
+        return step.label
 
     def redo(self) -> str | None:
         """Does again the last step that was taken back; returns its label."""
         self.roll_back()
-        if not self._redo:
+        step = self.history.forward()
+        if step is None:
             return None
-        edit = self._redo.pop()
-        self._undo.append(edit)
-        self._apply(edit.after, edit.patches)
-        return edit.label
+        self._moment = step.after
+        self._become(step.delta.applied(self.state), step.delta)
+        return step.label
 
-    def _do(self, label: str, state: State, patches: list[Patch]) -> None:
-        before = self.state
+    def _do(self, label: str, state: State) -> None:
         if self._sealed:
             self.commit()
-        if self._open is not None:
-            self._open[2].extend(patches)
+        before, moment = self.state, self._moment
+        delta = delta_between(before, state)
+        if delta.is_empty:
+            return
+        if self._open is None:
+            self._push(label, delta, moment)
         else:
-            self._push(Edit(label, before, state, tuple(patches)))
-        self._apply(state, patches)
+            self._next_moment()
+        self._become(state, delta)
 
-    def _push(self, edit: Edit) -> None:
-        self._undo.append(edit)
-        self._redo.clear()
-        size = sum(kept.size for kept in self._undo)
-        while size > MOST_HISTORY_BYTES and len(self._undo) > 1:
-            size -= self._undo.pop(0).size
+    def _push(self, label: str, delta: Delta, before: int) -> None:
+        self._next_moment()
+        self.history.push(Step(label, delta, before, self._moment))
 
-    def _apply(self, state: State, patches: list[Patch] | tuple[Patch, ...]) -> None:
-        defined = state is not self.state
+    def _next_moment(self) -> None:
+        self._moments += 1
+        self._moment = self._moments
+
+    def _become(self, state: State, delta: Delta) -> None:
+        """Puts another state in place, and tells what a delta says that differs."""
         self.state = state
-        for patch in patches:
-            patch.plane[patch.window.rows, patch.window.columns] = patch.after
-        windows = tuple((patch.ground, patch.layer, patch.window) for patch in patches)
-        if defined or windows:
-            self._tell(Change(defined, windows))
+        touched = tuple(
+            Touched(change.ground, change.layer, change.plane, rect)
+            for change in delta.planes
+            for rect in (() if delta.fields else _rects_of(change))
+        )
+        self._tell(Change(bool(delta.fields or delta.pictures) or _resizes(delta), touched))
 
     def _tell(self, change: Change) -> None:
         for listener in list(self.listeners):
             listener(change)
 
 
-def _inverse(patch: Patch) -> Patch:
-    return patch._replace(before=patch.after, after=patch.before)
+def _rects_of(change: Any) -> Iterator[CellRect]:
+    """Where a plane changed; one that came or went was bare, or is."""
+    for rect, _, _ in change.parts:
+        yield rect
+    only = change.after if change.before is None else change.before if change.after is None else None
+    if only is not None:
+        for rect, _, _ in only.changes_from(Plane.full(only.shape, only.dtype)):
+            yield rect
+
+
+def _resizes(delta: Delta) -> bool:
+    return any(change.before is not None and change.after is not None for change in delta.planes)
+
+
+def _renewed(state: State, sheet_id: str, before: Picture | None, picture: Picture) -> State:
+    """A state with a sheet's picture exchanged for a newer drawing, if it is the one that was drawn anew."""
+    if state.pictures.get(sheet_id) is not before:
+        return state
+    sheets = tuple(laid_out(one, picture) if one.id == sheet_id else one for one in state.project.sheets)
+    return state._replace(project=replace(state.project, sheets=sheets), pictures={**state.pictures, sheet_id: picture})
+
+
+def _redrawn(
+    delta: Delta, sheet_id: str, before: Picture | None, picture: Picture, shows: bool, past: bool
+) -> tuple[Delta, bool]:
+    """A delta whose moments show the newer drawing wherever they showed the older one.
+
+    `shows` says whether the moment on the side nearer to now showed it; the same is returned for the other side.
+    """
+    pictures = {name: (old, new) for name, old, new in delta.pictures}
+    old, new = pictures.get(sheet_id, (before, before))
+    near, far = (new, old) if past else (old, new)
+    showed = shows and near is before, shows and far is before
+
+    def renewed(one: Any, shown: bool) -> Any:
+        return laid_out(one, picture) if one is not None and shown else one
+
+    if sheet_id in pictures:
+        pictures[sheet_id] = picture if old is before else old, picture if new is before else new
+    first, last = (showed[1], showed[0]) if past else showed
+    changes = tuple(
+        FieldChange(
+            change.field,
+            tuple(
+                (k, renewed(a, first), renewed(b, last)) if k == sheet_id else (k, a, b) for k, a, b in change.things
+            ),
+            change.order,
+        )
+        if change.field == "sheets"
+        else change
+        for change in delta.fields
+    )
+    shown = tuple((name, *both) for name, both in pictures.items())
+    return replace(delta, fields=changes, pictures=shown), showed[1]

@@ -1,31 +1,33 @@
 """The project file: one JSON document in the project's folder, its sheets as image files beside it."""
 
+import hashlib
 import json
 import re
-from collections.abc import Mapping
+import stat
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path, PurePosixPath
-from typing import Annotated, Any, Final, Literal
+from typing import Annotated, Any, Final, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
 
-from knitground.core.errors import BadProject, BadSheet
-from knitground.core.ground.layers import CODED, Planes
-from knitground.core.project.atomic import write_atomically
+from knitground.core.errors import BadProject, BadSheet, readable
+from knitground.core.grid.plane import Plane
 from knitground.core.project.cells import Cells, written
 from knitground.core.project.collecting import collect, laid_out
 from knitground.core.project.model import Palette, Picture, Project, State
-from knitground.core.project.validity import check_whole, planes_from
+from knitground.core.project.validity import check_cost, check_whole, planes_from
 from knitground.core.sheet.picture import Sheet, read_file
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 FILE_NAME = "knitground.json"
 PREVIOUS_NAME = "knitground.previous.json"
 FORMAT: Final = "knitground-project"
-OLDEST, VERSION = 1, 2
+OLDEST, VERSION = 1, 3
 LARGEST_FILE = 2**30
+_SURROGATE = re.compile(rb"\\\\u[dD][89a-fA-F]")
 
 
 @dataclass(frozen=True)
@@ -57,8 +59,23 @@ def schema() -> dict[str, Any]:
     }
 
 
-def load_project(folder: Path) -> tuple[State, Palette]:
-    """A project from its folder (or from the file in it).
+class Saved(NamedTuple):
+    """What the files of a project's folder are known to hold.
+
+    Attributes
+    ----------
+    files : mapping of Path to Picture
+        Which picture each image file holds.
+    document : str, or None
+        The digest of the document; None where it is not known.
+    """
+
+    files: dict[Path, Picture]
+    document: str | None
+
+
+def load_project(folder: Path) -> tuple[State, Palette, Saved]:
+    """A project from its folder (or from the file in it), and what its files hold.
 
     Raises
     ------
@@ -67,62 +84,56 @@ def load_project(folder: Path) -> tuple[State, Palette]:
     BadSheet
         If one of its sheets cannot be read.
     """
-    path = folder / FILE_NAME if folder.is_dir() else folder
-    content = _parsed(path)
+    path = folder / FILE_NAME if _is_folder(folder) else folder
+    data = _read(path)
+    state, palette = read_document(data, path, lambda sheet: _sheet_picture(path.parent, sheet))
+    files = {path.parent / name: state.pictures[sheet.id] for sheet in state.project.sheets for name in sheet.files}
+    return state, palette, Saved(files, digest(data))
+
+
+def read_document(data: bytes, path: Path, picture_of: Callable[[Sheet], Picture]) -> tuple[State, Palette]:
+    """A project from the bytes of its document; raises as `load_project`.
+
+    Parameters
+    ----------
+    path : Path
+        What to call the document in messages.
+    picture_of : callable
+        Gives the picture of a sheet.
+    """
+    content = _parsed(data, path)
     check_whole(content.project, path.name)
     palette = Palette(content.palette)
     if len(palette.refs) != len(set(palette.refs)):
         raise BadProject(f"{path.name} lists a tile twice in its palette; restore the file from a copy.")
-    planes: dict[str, dict[str, Planes]] = {}
-    for ground in content.project.grounds:
-        planes[ground.id] = planes_from(
-            ground, content.maps.get(ground.id, {}), content.project, len(palette.refs), path.name
-        )
+    check_cost(content.project, content.maps, path.name)
+    planes = {
+        ground.id: planes_from(ground, content.maps.get(ground.id, {}), content.project, len(palette.refs), path.name)
+        for ground in content.project.grounds
+    }
     sheets, pictures = [], {}
     for sheet in content.project.sheets:
-        picture = _sheet_picture(path.parent, sheet)
+        picture = picture_of(sheet)
         sheets.append(laid_out(sheet, picture) if sheet.images else sheet)
         pictures[sheet.id] = picture
     return State(replace(content.project, sheets=tuple(sheets)), pictures, planes), palette
 
 
-def save_project(folder: Path, state: State, palette: Palette, filed: dict[Path, Picture] | None = None) -> None:
-    """Writes a project into its folder: first its sheets that are not there yet, then the document.
-
-    The version before is kept as ``knitground.previous.json``. `filed` tells which picture each image file is known
-    to hold; such a file is left alone, whatever another program has made of it since, and what is written is noted.
-
-    Raises
-    ------
-    CannotWrite
-        If a file cannot be written; the document is then as it was.
-    """
-    for sheet in state.project.sheets:
-        picture = state.pictures[sheet.id]
-        for name, data in zip(sheet.files, picture.files, strict=True):
-            path = inside(folder, name)
-            known = filed is not None and filed.get(path) is picture
-            if not path.exists() or not (known or path.read_bytes() == data):
-                write_atomically(path, data)
-            if filed is not None:
-                filed[path] = picture
-    write_atomically(folder / FILE_NAME, document_bytes(state, palette), keep=folder / PREVIOUS_NAME)
+def digest(data: bytes) -> str:
+    """What tells one document from another."""
+    return hashlib.sha256(data).hexdigest()
 
 
 def document_bytes(state: State, palette: Palette) -> bytes:
     """The document as it is written: stable order, one map row per line."""
     refs, numbers = palette.filed(_used(state, len(palette.refs)))
-
-    def plane_text(name: str, plane: NDArray[np.generic]) -> Cells:
-        return written(_renumbered(plane, numbers) if name in CODED else plane)
-
-    def layer_text(planes: Planes) -> dict[str, Cells]:
-        return {name: plane_text(name, plane) for name, plane in planes.items()}
-
-    maps = {
-        ground: {layer: layer_text(planes) for layer, planes in layers.items()}
-        for ground, layers in state.planes.items()
-    }
+    maps: dict[str, dict[str, dict[str, Cells]]] = {ground.id: {} for ground in state.project.grounds}
+    for ground in state.project.grounds:
+        for layer in ground.layers:
+            maps[ground.id][layer.id] = {
+                name: written(_renumbered(plane, numbers) if layer.specs[name].codes else plane)
+                for name, plane in state.planes[ground.id][layer.id].items()
+            }
     content = ProjectFile(FORMAT, VERSION, state.project, refs, maps)
     text = json.dumps(_ADAPTER.dump_python(content, mode="json"), ensure_ascii=False, indent=1)
     # Labels read best on one line; line breaks never stand inside a JSON string.
@@ -133,19 +144,17 @@ def document_bytes(state: State, palette: Palette) -> bytes:
 def _used(state: State, count: int) -> NDArray[np.bool_]:
     """Which palette numbers the maps hold, (count + 1,) bool."""
     used = np.zeros(count + 1, dtype=bool)
-    for layers in state.planes.values():
-        for planes in layers.values():
-            for name in CODED:
-                if name in planes:
-                    used[np.asarray(planes[name], dtype=np.int32) & NUMBER_MASK] = True
+    for ground in state.project.grounds:
+        for layer in ground.layers:
+            for name in layer.coded:
+                if name in state.planes[ground.id][layer.id]:
+                    used[state.planes[ground.id][layer.id][name].unique() & NUMBER_MASK] = True
     return used
 
 
-def _renumbered(cells: NDArray[np.generic], numbers: NDArray[np.int32]) -> NDArray[np.int32]:
+def _renumbered(cells: Plane, numbers: NDArray[np.int32]) -> Plane:
     """Cell codes with other palette numbers and the same orientations."""
-    codes = np.asarray(cells, dtype=np.int32)
-    result: NDArray[np.int32] = numbers[codes & NUMBER_MASK] | (codes & ~np.int32(NUMBER_MASK))
-    return result
+    return cells.mapped(lambda codes: numbers[codes & NUMBER_MASK] | (codes & ~np.int32(NUMBER_MASK)))
 
 
 def inside(folder: Path, name: str) -> Path:
@@ -154,12 +163,20 @@ def inside(folder: Path, name: str) -> Path:
     Raises
     ------
     BadProject
-        If it would leave the project's folder.
+        If it would leave the project's folder, or is no name for a file.
     """
     path = folder / name
-    leaves = PurePosixPath(name).is_absolute() or "\\" in name or not name
-    if leaves or not path.resolve().is_relative_to(folder.resolve()):
-        raise BadProject(f"The sheet “{name}” lies outside the project's folder; move it inside and name it there.")
+    leaves = PurePosixPath(name).is_absolute() or "\\" in name or not name or "\x00" in name
+    try:
+        leaves = leaves or not path.resolve().is_relative_to(folder.resolve())
+    except (OSError, RuntimeError, ValueError):
+        raise BadProject(
+            f"The sheet “{readable(name)}” can't be found: its name leads in a circle; name another."
+        ) from None
+    if leaves:
+        raise BadProject(
+            f"The sheet “{readable(name)}” lies outside the project's folder; move it inside and name it there."
+        )
     return path
 
 
@@ -178,20 +195,45 @@ def _sheet_picture(folder: Path, sheet: Sheet) -> Picture:
         raise BadSheet(f"{problem} The project needs this sheet.") from None
 
 
-def _parsed(path: Path) -> ProjectFile:
+def _is_folder(path: Path) -> bool:
+    try:
+        return path.is_dir()
+    except (OSError, ValueError):
+        return False
+
+
+def _read(path: Path) -> bytes:
+    """The bytes of the document."""
+    try:
+        kind = path.stat()
+        if not stat.S_ISREG(kind.st_mode):
+            raise BadProject(f"{readable(path)} is no ordinary file; choose the folder of a project.")
+        if kind.st_size > LARGEST_FILE:
+            raise BadProject(f"{path.name} is larger than {LARGEST_FILE >> 20} MiB and is no project of this program.")
+        return path.read_bytes()
+    except FileNotFoundError:
+        raise BadProject(
+            f"There is no project in {readable(path.parent)}; it should hold a file {readable(path.name)}."
+        ) from None
+    except (OSError, ValueError) as problem:
+        reason = getattr(problem, "strerror", None) or "the name can't be used"
+        raise BadProject(f"{readable(path)} cannot be read ({reason}); check that you may open it.") from None
+
+
+def _parsed(data: bytes, path: Path) -> ProjectFile:
     """The checked content of a project file."""
     try:
-        if path.stat().st_size > LARGEST_FILE:
-            raise BadProject(f"{path.name} is larger than {LARGEST_FILE >> 20} MiB and is no project of this program.")
-        raw = json.loads(path.read_bytes())
-    except FileNotFoundError:
-        raise BadProject(f"There is no project in {path.parent}; it should hold a file {path.name}.") from None
-    except OSError as problem:
-        raise BadProject(f"{path} cannot be read ({problem.strerror}); check that you may open it.") from None
+        raw = json.loads(data)
+        if _SURROGATE.search(data):
+            json.dumps(raw, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        raise BadProject(
+            f"{path.name} holds a name with half a letter (a lone surrogate); mend it or restore a copy."
+        ) from None
     except (ValueError, RecursionError) as problem:
         kept = path.with_name(PREVIOUS_NAME)
         advice = f"open {kept.name} instead" if kept.exists() else "restore it from a copy"
-        raise BadProject(f"{path.name} is damaged ({problem}); {advice}.") from None
+        raise BadProject(f"{path.name} is damaged ({readable(problem)}); {advice}.") from None
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
         raise BadProject(f"{path.name} is not a Knit Ground project; choose another folder.")
     version = raw.get("version")

@@ -8,11 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import ConfigDict, Field
 
-from knitground.core.ground.layers import Ground, Name, Planes
+from knitground.core.grid.plane import Plane
+from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix
 from knitground.core.grow.recipe import Recipe
 from knitground.core.joins.layouts import Arrangement
 from knitground.core.joins.sets import JoinSet
+from knitground.core.layers.layer import Name, Planes
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.picture import Clearing, Sheet, cleared, decode_picture
 from knitground.core.stitches.rules import StitchSet
@@ -62,6 +64,11 @@ class Picture:
         return cls(data, decode_picture(data, name))
 
     @property
+    def nbytes(self) -> int:
+        """Bytes that it takes."""
+        return self.pixels.nbytes + sum(len(data) for data in self.files)
+
+    @property
     def size(self) -> tuple[int, int]:
         """Width and height in pixels."""
         return self.pixels.shape[1], self.pixels.shape[0]
@@ -74,11 +81,21 @@ class Picture:
 
 
 class State(NamedTuple):
-    """A project at one moment: definitions, images by sheet, and planes by ground and layer."""
+    """A project at one moment: definitions, images by sheet, and planes by ground and layer.
+
+    Nothing in it is ever changed, so that keeping a state is a snapshot, whatever the size of the project.
+    """
 
     project: Project
     pictures: Mapping[str, Picture]
     planes: Mapping[str, Mapping[str, Planes]]
+
+    def with_planes(self, ground: str, changed: Mapping[str, Mapping[str, Plane]]) -> "State":
+        """The state with some planes of a ground's layers exchanged or added."""
+        layers = dict(self.planes[ground])
+        for layer, planes in changed.items():
+            layers[layer] = {**layers[layer], **planes}
+        return self._replace(planes={**self.planes, ground: layers})
 
 
 class Palette:

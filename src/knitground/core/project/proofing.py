@@ -2,12 +2,17 @@
 
 from dataclasses import replace
 
+import numpy as np
+from numpy.typing import NDArray
+
 from knitground.core.errors import BadRequest
+from knitground.core.grid.plane import Plane
+from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
-from knitground.core.ground.layers import Ground, Planes, TerrainLayer
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.proof import proof_corners, proof_edges, proof_full
 from knitground.core.joins.sets import JoinSet
+from knitground.core.layers import make_layer
 from knitground.core.project.derived import Derived
 
 LAYER = "proof"
@@ -28,20 +33,24 @@ def proof_ground(derived: Derived, join_set: JoinSet) -> Knitted | None:
     count = len(numbers) ** 4 if join_set.kind != "full" else Coverage("full", {}, numbers).total
     if count > MOST_SHOWN:
         raise BadRequest(f"“{join_set.name}” has {count} combinations, too many for a proof; look at a set with fewer.")
-    planes: Planes
-    if join_set.kind == "corner":
-        planes = {"corners": proof_corners(list(numbers))}
-    elif join_set.kind == "edge":
-        across, along = proof_edges(list(numbers))
-        planes = {"across": across, "along": along}
-    else:
-        planes = dict(proof_full(numbers))
-    lattice = planes.get("corners")
-    height, width = (
-        (along.shape[0], across.shape[1]) if lattice is None else (lattice.shape[0] - 1, lattice.shape[1] - 1)
-    )
-    layer = TerrainLayer(LAYER, join_set.name, join_set.id, join_set.kind)
+    arrays = _MADE[join_set.kind](numbers)
+    name, first = next(iter(arrays.items()))
+    height, width = first.shape[0] - (name != "along"), first.shape[1] - (name != "across")
+    layer = make_layer(LAYER, join_set.name, join_set.id, derived.sets)
     ground = Ground(LAYER, join_set.name, width, height, sizes[0].tile_width, sizes[0].tile_height, (layer,))
+    planes = {name: Plane.of(array) for name, array in arrays.items()}
     # A proof shows what there is: nothing is laid in place of a missing tile.
     table = replace(derived.table(join_set), complete=True)
     return Knitted(ground, {LAYER: planes}, {LAYER: table}, derived.document.project.seed)
+
+
+def _corners(numbers: range) -> dict[str, NDArray[np.uint8]]:
+    return {"corners": proof_corners(list(numbers))}
+
+
+def _edges(numbers: range) -> dict[str, NDArray[np.uint8]]:
+    across, along = proof_edges(list(numbers))
+    return {"across": across, "along": along}
+
+
+_MADE = {"corner": _corners, "edge": _edges, "full": proof_full}

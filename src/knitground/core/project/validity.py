@@ -7,23 +7,17 @@ from pathlib import PurePosixPath
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.errors import BadProject
-from knitground.core.ground.layers import (
-    CODED,
-    PINS,
-    Ground,
-    Planes,
-    StitchedLayer,
-    TerrainLayer,
-    TileLayer,
-    blank_planes,
-    next_by_id,
-    plane_shapes,
-)
+from knitground.core.errors import BadProject, readable
+from knitground.core.ground.ground import Ground
 from knitground.core.joins.sets import PLACES
+from knitground.core.layers.layer import Planes
 from knitground.core.project.cells import Cells, read
 from knitground.core.project.model import Project
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
+
+MOST_BYTES = 2**33
+"""What a project may take in memory: its planes, and the tiles that are knit from them."""
+_KNIT_BYTES = 5
 
 
 def check_whole(project: Project, name: str) -> None:
@@ -62,8 +56,30 @@ def check_whole(project: Project, name: str) -> None:
             raise BadProject(f"{name}: the arrangement “{arrangement.name}” is not whole; mend or remove it.")
     for ground in project.grounds:
         _check_ids(ground.layers, f"layers of {ground.name}", name)
+        if ground.board.problem:
+            raise BadProject(f"{name}: “{readable(ground.name)}” can't be as it says: {ground.board.problem}")
         for layer in ground.layers:
-            _terrain_count(project, layer, name)
+            problem = layer.problem(project)
+            if problem:
+                raise BadProject(f"{name}: layer “{readable(layer.name)}” {readable(problem)}.")
+
+
+def check_cost(project: Project, maps: Mapping[str, Mapping[str, Mapping[str, Cells]]], name: str) -> None:
+    """Raises BadProject where a project would take more memory than a computer has, before any of it is taken."""
+    total = 0
+    for ground in project.grounds:
+        held = maps.get(ground.id, {})
+        for layer in ground.layers:
+            for plane, spec in layer.specs.items():
+                if plane in held.get(layer.id, {}):
+                    height, width = ground.board.shape(spec.on)
+                    total += height * width * np.dtype(spec.dtype).itemsize
+            total += ground.height * ground.width * _KNIT_BYTES * layer.knits
+    if total > MOST_BYTES:
+        raise BadProject(
+            f"{name} would take {total >> 30} GiB of memory, and {MOST_BYTES >> 30} are the most; make its grounds "
+            "smaller, or split it in several projects."
+        )
 
 
 def planes_from(
@@ -74,51 +90,41 @@ def planes_from(
     for layer in ground.layers:
         found = maps.get(layer.id)
         if found is None:
-            planes[layer.id] = blank_planes(layer, ground.height, ground.width)
+            planes[layer.id] = layer.blank(ground.board, project)
             continue
-        shapes = plane_shapes(layer, ground.height, ground.width)
-        where = f"{name}: layer “{layer.name}” of “{ground.name}”"
-        if not isinstance(layer, TileLayer) and PINS in found:
-            shapes[PINS] = ground.height, ground.width
-        if set(found) != set(shapes):
-            raise BadProject(f"{where} should hold {' and '.join(shapes)}; restore the file from a copy.")
-        planes[layer.id] = {plane: read(found[plane], plane, shape, where) for plane, shape in shapes.items()}
-        terrains = _terrain_count(project, layer, name)
+        where = f"{name}: layer “{readable(layer.name)}” of “{readable(ground.name)}”"
+        needed = {plane for plane, spec in layer.specs.items() if not spec.later}
+        if not needed <= set(found) <= set(layer.specs):
+            raise BadProject(f"{where} should hold {' and '.join(sorted(needed))}; restore the file from a copy.")
+        planes[layer.id] = {
+            plane: read(found[plane], spec.dtype, ground.board.shape(spec.on), where)
+            for plane, spec in layer.specs.items()
+            if plane in found
+        }
+        most = len(layer.terrains(project))
         for plane, values in planes[layer.id].items():
-            _check_numbers(plane, values, palette_size if plane in CODED else terrains, where)
+            coded = layer.specs[plane].codes
+            _check_numbers(values.unique(), coded, palette_size if coded else most, where)
     return planes
 
 
-def _check_numbers(plane: str, values: NDArray[np.generic], largest: int, where: str) -> None:
-    if plane in CODED:
-        numbers = np.asarray(values, dtype=np.int32)
-        if numbers.min() < 0 or int(numbers.max()) >> ORIENTATION_SHIFT > 7:
+def _check_numbers(numbers: NDArray[np.generic], coded: bool, largest: int, where: str) -> None:
+    values = np.asarray(numbers, dtype=np.int64)
+    if coded:
+        if (
+            values.min() < 0
+            or int(values.max()) >> ORIENTATION_SHIFT > 7
+            or (values[values > 0] & NUMBER_MASK == 0).any()
+        ):
             raise BadProject(f"{where} holds a cell that is no tile; restore the file from a copy.")
-        values = numbers & NUMBER_MASK
-    highest = int(np.asarray(values).max())
+        values = values & NUMBER_MASK
+    highest = int(values.max())
     if highest > largest:
         raise BadProject(f"{where} holds the number {highest}, and {largest} is the highest there is.")
-
-
-def _terrain_count(project: Project, layer: TileLayer | TerrainLayer | StitchedLayer, name: str) -> int:
-    """How many terrains or marks a layer may hold; raises BadProject if its set is missing or of another kind."""
-    try:
-        if isinstance(layer, TerrainLayer):
-            join_set = next_by_id(project.join_sets, layer.join_set)
-            if join_set.kind != layer.joins:
-                raise BadProject(
-                    f"{name}: layer “{layer.name}” has {layer.joins} joins, its set “{join_set.name}” has not."
-                )
-            return len(join_set.terrains)
-        if isinstance(layer, StitchedLayer):
-            return len(next_by_id(project.stitch_sets, layer.stitch_set).marks)
-    except KeyError as missing:
-        raise BadProject(f"{name}: layer “{layer.name}” needs the set {missing}, which is not there.") from None
-    return 0
 
 
 def _check_ids(things: Iterable[object], kind: str, name: str) -> None:
     counts = Counter(getattr(thing, "id", "") for thing in things)
     for wanted, count in counts.items():
         if count > 1 or not wanted:
-            raise BadProject(f"{name} has {count} {kind} with the id “{wanted}”; give each an id of its own.")
+            raise BadProject(f"{name} has {count} {kind} with the id “{readable(wanted)}”; give each an id of its own.")

@@ -1,44 +1,40 @@
-"""All tiles that a ground may show, as one array, in full size and reduced for looking from afar.
+"""The sprites of tiles, by cell code: each is made when it is first asked for, and kept.
 
-Pixels are kept with premultiplied alpha, so that laying one over another and averaging are plain arithmetic.
+Sprites of one size lie on one page, an array that grows as they come; a new palette entry, or a turned tile, costs
+that tile alone. A sprite knows where it stands against the box of its cell. Pixels are premultiplied.
 """
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
-from knitground.core.sheet.cut import Cut, stands_at
+from knitground.core.render.pixels import Pixels, premultiplied, reduced
+from knitground.core.sheet.cut import stands_at, tile_size
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
-from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef, orient
+from knitground.core.tiles.tile import GAP, NUMBER_MASK, ORIENTATION_SHIFT, TileRef, orient
 
 _GAP_LINE = np.array([224, 178, 90, 255], dtype=np.uint8)
 _GAP_VEIL = np.array([40, 32, 24, 190], dtype=np.uint8)
+_NOTHING, _GAP, _UNKNOWN = 0, 1, -1
+_FIRST_ROOM = 16
 
-Pixels = NDArray[np.uint8]
-
-
-def premultiplied(picture: Pixels) -> Pixels:
-    """RGBA with its colours multiplied by alpha, rounded."""
-    alpha = picture[..., 3:].astype(np.uint16)
-    result = picture.copy()
-    result[..., :3] = (picture[..., :3] * alpha + 127) // 255
-    return result
+Ids = NDArray[np.int32]
 
 
-def straight(picture: Pixels) -> Pixels:
-    """The inverse of `premultiplied`, as far as rounding allows; exact where alpha is 0 or 255."""
-    alpha = np.maximum(picture[..., 3:], 1).astype(np.uint32)
-    result = picture.copy()
-    result[..., :3] = np.minimum((picture[..., :3] * np.uint32(255) + alpha // 2) // alpha, 255)
-    return result
+def slices_of(pictures: Mapping[str, Pixels], sheets: Sequence[Sheet]) -> dict[tuple[str, str], Slices]:
+    """The tiles of every cut that fits its picture, by (sheet, cut).
 
-
-def slices_of(pictures: Mapping[str, Pixels], sheets: Iterable[Sheet]) -> dict[tuple[str, str], Slices]:
-    """The tiles of every cut that fits its picture, by (sheet, cut)."""
+    Parameters
+    ----------
+    pictures : mapping of sheet id to (H, W, 4) uint8
+        With what counts as transparent made so.
+    sheets : sequence of Sheet
+    """
     sliced = {}
     for sheet in sheets:
         for cut in sheet.cuts:
@@ -49,8 +45,8 @@ def slices_of(pictures: Mapping[str, Pixels], sheets: Iterable[Sheet]) -> dict[t
     return sliced
 
 
-class Reach(NamedTuple):
-    """How many cells tiles reach beyond their own."""
+class Overhang(NamedTuple):
+    """How many pixels sprites reach beyond the boxes of their cells."""
 
     left: int
     top: int
@@ -58,158 +54,200 @@ class Reach(NamedTuple):
     bottom: int
 
 
-class Atlas:
-    """Pixels by cell code.
+@dataclass
+class _Page:
+    """All sprites of one size, in full and reduced."""
 
-    Slot 0 is empty, slots 1 to N the palette, slot N + 1 the mark for a gap; turned tiles, and larger ones in pieces
-    of a cell each, come behind as they are first asked for.
+    height: int
+    width: int
+    count: int = 0
+    levels: dict[tuple[int, int], tuple[Pixels, int]] = field(default_factory=dict)
+
+    def add(self, sprite: Pixels) -> int:
+        """Puts a sprite on the page; returns its number there."""
+        full, _ = self.levels.get((self.height, self.width), (_room(0, self.height, self.width), 0))
+        if self.count == len(full):
+            larger = _room(max(_FIRST_ROOM, 2 * self.count), self.height, self.width)
+            larger[: self.count] = full
+            full = larger
+        full[self.count] = sprite
+        self.count += 1
+        self.levels[self.height, self.width] = full, self.count
+        return self.count - 1
+
+    def at(self, height: int, width: int) -> Pixels:
+        """The sprites at a smaller size, (N, height, width, 4); those that came since the last time are added."""
+        full = self.levels[self.height, self.width][0]
+        if (height, width) == (self.height, self.width):
+            return full
+        known, count = self.levels.get((height, width), (_room(0, height, width), 0))
+        if count < self.count:
+            if len(known) < len(full):
+                larger = _room(len(full), height, width)
+                larger[:count] = known[:count]
+                known = larger
+            known[count : self.count] = reduced(full[count : self.count], height, width)
+            self.levels[height, width] = known, self.count
+        return known
+
+
+class Atlas:
+    """The sprites of one palette for cells of one size.
+
+    Sprites are known by ids: 0 is nothing, 1 the mark of a gap. The arrays below go by them.
     """
 
-    def __init__(
-        self, sliced: Mapping[tuple[str, str], Slices], refs: Sequence[TileRef], width: int, height: int
-    ) -> None:
-        self.tile_width, self.tile_height = width, height
-        self._turned: dict[int, int] = {}
-        self._palette_size = len(refs)
-        self._large: dict[int, tuple[Cut, Pixels]] = {}
-        self._pieces: dict[tuple[int, int, int], int] = {}
-        self._in_pieces: set[int] = set()
-        pixels = np.zeros((len(refs) + 2, height, width, 4), dtype=np.uint8)
-        for number, ref in enumerate(refs, start=1):
-            slices = sliced.get((ref.sheet, ref.cut))
-            tile = slices.tile(ref.column, ref.row) if slices else None
-            if slices is not None and tile is not None:
-                self._add(pixels[number], number, slices.cut, tile)
-        pixels = premultiplied(pixels)
-        pixels[-1] = _gap_mark(width, height)
-        self._levels = {0: pixels}
-        self.large = np.array(sorted(self._large), dtype=np.int32)
-        """Palette numbers of tiles that reach beyond their cell."""
-        self.reach = self._farthest()
+    def __init__(self, width: int, height: int, *, isometric: bool = False) -> None:
+        self.tile_width, self.tile_height, self.isometric = width, height, isometric
+        self._pages: dict[tuple[int, int], _Page] = {}
+        self._sizes: list[tuple[int, int]] = []
+        self._ids = np.full((8, 1), _UNKNOWN, dtype=np.int32)
+        self._refs: Sequence[TileRef] = ()
+        self._sliced: Mapping[tuple[str, str], Slices] = {}
+        self._begin()
 
-    def pieces(self, codes: NDArray[np.int32]) -> Iterator[tuple[int, int, NDArray[np.intp]]]:
-        """Tiles that reach beyond their cells, in pieces of a cell each.
+    def _begin(self) -> None:
+        self._pages, self._sizes = {}, []
+        self._ids = np.full((8, len(self._refs) + 1), _UNKNOWN, dtype=np.int32)
+        self._ids[:, 0] = _NOTHING
+        self._count = 0
+        self.pages = np.zeros(_FIRST_ROOM, dtype=np.int32)
+        """The page of each sprite."""
+        self.slots = np.zeros(_FIRST_ROOM, dtype=np.int32)
+        """Its number there."""
+        self.lefts = np.zeros(_FIRST_ROOM, dtype=np.int32)
+        """Its left border, in pixels from that of the box."""
+        self.tops = np.zeros(_FIRST_ROOM, dtype=np.int32)
+        self.fits = np.ones(_FIRST_ROOM, dtype=bool)
+        """Whether it fills the box exactly."""
+        self.whole = np.ones(_FIRST_ROOM, dtype=bool)
+        """Whether each of its pixels is either clear or opaque."""
+        self.means = np.zeros((_FIRST_ROOM, 4), dtype=np.uint8)
+        """Its colour from afar."""
+        self.overhang = Overhang(0, 0, 0, 0)
+        """How far the tiles of the palette reach at the most, whichever way they are turned."""
+        self.all_fit = True
+        """Whether all tiles of the palette fill their boxes exactly, whichever way they are turned."""
+        self._measured = 0
+        self._add(np.zeros((self.tile_height, self.tile_width, 4), dtype=np.uint8), 0, 0)
+        self._add(_gap_mark(self.tile_width, self.tile_height, self.isometric), 0, 0)
 
-        Parameters
-        ----------
-        codes : (H, W) int32
-            Cell codes of such tiles, 0 elsewhere.
+    def follow(self, sliced: Mapping[tuple[str, str], Slices], refs: Sequence[TileRef]) -> None:
+        """Takes over a palette that grew; begins anew if the sheets changed."""
+        if sliced is not self._sliced:
+            self._sliced, self._refs = sliced, refs
+            self._begin()
+        self._refs = refs
+        self._measure(refs)
+        missing = len(refs) + 1 - self._ids.shape[1]
+        if missing > 0:
+            # Room for more than one, so that tiles that come singly don't copy the table each time.
+            self._ids = np.pad(self._ids, ((0, 0), (0, missing + len(refs) // 8)), constant_values=_UNKNOWN)
 
-        Yields
-        ------
-        down, right : int
-            How many cells away from its tile's cell a piece lies. What is to be drawn later comes later.
-        slots : (H, W) intp
-            That piece of each tile, at the cell of its tile.
-        """
-        unique, inverse = np.unique(codes, return_inverse=True)
-        known = unique.tolist()
-        self._add_pieces([code for code in known if code > 0 and code not in self._in_pieces])
-        # A cell shows pieces of several tiles; the tile of a row further up, or further left, is drawn first.
-        for down in range(self.reach.bottom, -self.reach.top - 1, -1):
-            for right in range(self.reach.right, -self.reach.left - 1, -1):
-                slots = np.array([self._pieces.get((code, down, right), 0) for code in known], dtype=np.intp)
-                if slots.any():
-                    yield down, right, slots[inverse].reshape(codes.shape)
+    def _measure(self, refs: Sequence[TileRef]) -> None:
+        box = self.tile_width, self.tile_height
+        for ref in refs[self._measured :]:
+            slices = self._sliced.get((ref.sheet, ref.cut))
+            if slices is None or not slices.holds(ref.column, ref.row):
+                continue
+            wide, high = tile_size(slices.cut, ref.column, ref.row)
+            for size in {(wide, high), (high, wide)}:
+                left, top = stands_at(slices.cut, size, box)
+                over = Overhang(-left, -top, left + size[0] - box[0], top + size[1] - box[1])
+                self.overhang = Overhang(*map(max, self.overhang, over))
+                self.all_fit = self.all_fit and not any(over)
+        self._measured = len(refs)
 
-    def _add_pieces(self, codes: list[int]) -> None:
-        height, width = self.tile_height, self.tile_width
-        added: list[Pixels] = []
-        first = len(self._levels[0])
-        for code in codes:
-            left, top, tile = self._whole(code)
-            self._in_pieces.add(code)
-            for down in range(top // height, (top + tile.shape[0] - 1) // height + 1):
-                for right in range(left // width, (left + tile.shape[1] - 1) // width + 1):
-                    cell = np.zeros((height, width, 4), dtype=np.uint8)
-                    _place(cell, tile, left - right * width, top - down * height)
-                    if cell[..., 3].any():
-                        self._pieces[code, down, right] = first + len(added)
-                        added.append(cell)
-        if added:
-            self._levels = {0: np.concatenate([self._levels[0], np.stack(added)])}
+    def ids(self, codes: NDArray[np.int32]) -> Ids:
+        """The sprites of cell codes, (H, W) int32; unknown ones are made. What the palette lacks shows as nothing."""
+        gaps = codes == GAP
+        numbers, turns = codes & NUMBER_MASK, (codes >> ORIENTATION_SHIFT) & 7
+        known = np.minimum(numbers, self._ids.shape[1] - 1) if numbers.size else numbers
+        found = self._ids[turns, known]
+        if (found == _UNKNOWN).any():
+            for code in np.unique(codes[(found == _UNKNOWN) & ~gaps]).tolist():
+                self._make(code)
+            found = self._ids[turns, known]
+        found[gaps] = _GAP
+        found[found == _UNKNOWN] = _NOTHING
+        return np.asarray(found, dtype=np.int32)
 
-    def _whole(self, code: int) -> tuple[int, int, Pixels]:
-        """A larger tile as it is laid: where its left top pixel lies, seen from its cell's, and its pixels."""
-        cut, tile = self._large[code & NUMBER_MASK]
-        turned = orient(tile, code >> ORIENTATION_SHIFT)
-        left, top = stands_at(cut, (turned.shape[1], turned.shape[0]), (self.tile_width, self.tile_height))
-        return left, top, premultiplied(turned)
+    def page(self, number: int, level_size: tuple[int, int]) -> Pixels:
+        """The sprites of a page where boxes are so many pixels (height, width) large, (N, h, w, 4) uint8."""
+        height, width = self.sprite_size(number, level_size)
+        return self._pages[self._sizes[number]].at(height, width)
 
-    def _add(self, cell: Pixels, number: int, cut: Cut, tile: Pixels) -> None:
-        """Sets a tile into its cell, and remembers the whole of it if it reaches beyond."""
-        left, top = stands_at(cut, (tile.shape[1], tile.shape[0]), (self.tile_width, self.tile_height))
-        _place(cell, tile, left, top)
-        inside = left >= 0 and top >= 0 and left + tile.shape[1] <= self.tile_width
-        if not inside or top + tile.shape[0] > self.tile_height:
-            self._large[number] = cut, tile
+    def sprite_size(self, number: int, level_size: tuple[int, int]) -> tuple[int, int]:
+        """Height and width of the sprites of a page where boxes are so many pixels large."""
+        height, width = self._sizes[number]
+        if level_size == (self.tile_height, self.tile_width):
+            return height, width
+        return (
+            max(1, min(height, round(height * level_size[0] / self.tile_height))),
+            max(1, min(width, round(width * level_size[1] / self.tile_width))),
+        )
 
-    def _farthest(self) -> "Reach":
-        """How many cells the largest tiles reach, whichever way they are turned."""
-        far = [0, 0, 0, 0]
-        sides = (self.tile_width, self.tile_height) * 2
-        for cut, tile in self._large.values():
-            for high, wide in (tile.shape[:2], tile.shape[1::-1]):
-                left, top = stands_at(cut, (wide, high), (self.tile_width, self.tile_height))
-                over = (-left, -top, left + wide - self.tile_width, top + high - self.tile_height)
-                far = [max(known, -(-out // side)) for known, out, side in zip(far, over, sides, strict=True)]
-        return Reach(*far)
+    def sprite(self, code: int) -> tuple[Pixels, int, int]:
+        """One sprite in full, (h, w, 4) uint8, and where its left top pixel lies against the box."""
+        number = int(self.ids(np.array([[code]], dtype=np.int32))[0, 0])
+        page = self.page(int(self.pages[number]), (self.tile_height, self.tile_width))
+        return page[self.slots[number]], int(self.lefts[number]), int(self.tops[number])
 
-    def slots(self, codes: NDArray[np.int32]) -> NDArray[np.intp]:
-        """Where the pixels of each cell code stand in `pixels`."""
-        slots = np.where(codes < 0, self._palette_size + 1, codes).astype(np.intp)
-        turned = slots > NUMBER_MASK
-        if turned.any():
-            for code in np.unique(codes[turned]).tolist():
-                if code not in self._turned:
-                    self._add_turned(code)
-                slots[codes == code] = self._turned[code]
-        # A code beyond the palette can only come from a palette that grew since; it shows as nothing until then.
-        slots[slots >= len(self._levels[0])] = 0
-        return slots
-
-    def pixels(self, level: int) -> Pixels:
-        """All tiles at 1 / 2**level of their size but at least one pixel: (slots, h, w, 4) uint8."""
-        if level not in self._levels:
-            width, height = max(1, self.tile_width >> level), max(1, self.tile_height >> level)
-            self._levels[level] = _reduced(self._levels[0], width, height)
-        return self._levels[level]
-
-    def _add_turned(self, code: int) -> None:
+    def _make(self, code: int) -> None:
         number, orientation = code & NUMBER_MASK, code >> ORIENTATION_SHIFT
-        tile = np.zeros((1, self.tile_height, self.tile_width, 4), dtype=np.uint8)
-        if number in self._large:
-            left, top, pixels = self._whole(code)
-            _place(tile[0], pixels, left, top)
-        elif 0 < number <= self._palette_size:
-            turned = orient(self._levels[0][number], orientation)
-            _place(tile[0], turned, 0, self.tile_height - turned.shape[0])
-        self._turned[code] = len(self._levels[0])
-        self._levels = {0: np.concatenate([self._levels[0], tile])}
+        if not 0 < number <= len(self._refs) or not 0 <= orientation < 8:
+            return
+        ref = self._refs[number - 1]
+        slices = self._sliced.get((ref.sheet, ref.cut))
+        tile = slices.tile(ref.column, ref.row) if slices else None
+        if slices is None or tile is None:
+            self._ids[orientation, number] = _NOTHING
+            return
+        turned = orient(tile, orientation)
+        size = turned.shape[1], turned.shape[0]
+        left, top = stands_at(slices.cut, size, (self.tile_width, self.tile_height))
+        self._ids[orientation, number] = self._add(premultiplied(turned), left, top)
+
+    def _add(self, sprite: Pixels, left: int, top: int) -> int:
+        height, width = sprite.shape[:2]
+        if (height, width) not in self._pages:
+            self._pages[height, width] = _Page(height, width)
+            self._sizes.append((height, width))
+        number = self._count
+        self._count += 1
+        if number == len(self.pages):
+            for name in ("pages", "slots", "lefts", "tops", "fits", "whole", "means"):
+                array = getattr(self, name)
+                setattr(self, name, np.concatenate([array, np.zeros_like(array)]))
+        self.pages[number] = self._sizes.index((height, width))
+        self.slots[number] = self._pages[height, width].add(sprite)
+        self.lefts[number], self.tops[number] = left, top
+        self.fits[number] = (left, top, width, height) == (0, 0, self.tile_width, self.tile_height)
+        alpha = sprite[..., 3]
+        self.whole[number] = bool(((alpha == 0) | (alpha == 255)).all())
+        self.means[number] = _seen_from_afar(sprite, self.isometric)
+        return number
 
 
-def _place(cell: Pixels, tile: Pixels, left: int, top: int) -> None:
-    """Sets what it can of a tile of any size into a cell, the tile's left top pixel at a place of the cell."""
-    right, bottom = min(cell.shape[1], left + tile.shape[1]), min(cell.shape[0], top + tile.shape[0])
-    if right > max(0, left) and bottom > max(0, top):
-        part = tile[max(0, -top) : bottom - top, max(0, -left) : right - left]
-        cell[max(0, top) : bottom, max(0, left) : right] = part
+def _room(count: int, height: int, width: int) -> Pixels:
+    return np.zeros((count, height, width, 4), dtype=np.uint8)
 
 
-def _gap_mark(width: int, height: int) -> Pixels:
+def _seen_from_afar(sprite: Pixels, isometric: bool) -> Pixels:
+    """The mean colour of a sprite; a diamond covers half of its box, and counts as if it covered all."""
+    mean = sprite.reshape(-1, 4).mean(axis=0)
+    if isometric:
+        mean *= min(2.0, 255 / max(mean[3], 1.0))
+    return np.asarray(mean.round(), dtype=np.uint8)
+
+
+def _gap_mark(width: int, height: int, isometric: bool) -> Pixels:
     """Thin slanting lines over a dark veil: no tile looks like it, and it does not shout the art down."""
     rows, columns = np.arange(height)[:, None], np.arange(width)
     spaced = max(4, min(width, height) // 3)
     lines = (rows + columns) % spaced < max(1, spaced // 4)
     mark: Pixels = np.where(lines[..., None], _GAP_LINE, _GAP_VEIL)
+    if isometric:
+        away = np.abs(2 * rows + 1 - height) / height + np.abs(2 * columns + 1 - width) / width
+        mark = np.where((away <= 1)[..., None], mark, np.uint8(0))
     return premultiplied(mark)
-
-
-def _reduced(pixels: Pixels, width: int, height: int) -> Pixels:
-    """Every tile averaged down to a smaller size, without bleeding into its neighbours."""
-    rows = np.arange(height + 1) * pixels.shape[1] // height
-    columns = np.arange(width + 1) * pixels.shape[2] // width
-    sums = np.add.reduceat(pixels, rows[:-1], axis=1, dtype=np.uint32)
-    sums = np.add.reduceat(sums, columns[:-1], axis=2)
-    area = (np.diff(rows)[:, None] * np.diff(columns))[..., None]
-    return np.asarray((sums + area // 2) // area, dtype=np.uint8)

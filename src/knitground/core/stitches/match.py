@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.stitches.rules import NEIGHBOURS, OTHER, SAME, Stitch
+from knitground.core.stitches.rules import OTHER, SAME, Stitch
 from knitground.core.tiles.tile import EMPTY, GAP
 
 NO_STITCH = -1
@@ -66,13 +66,17 @@ def stitch_tiles(table: NDArray[np.int32], codes: Sequence[int]) -> NDArray[np.i
     return tiles
 
 
-def stitch_plan(plan: NDArray[np.uint8], tiles: NDArray[np.int32]) -> NDArray[np.int32]:
+def stitch_cells(
+    centre: NDArray[np.uint8], around: Sequence[NDArray[np.uint8]], tiles: NDArray[np.int32]
+) -> NDArray[np.int32]:
     """Tiles for a plan.
 
     Parameters
     ----------
-    plan : (H + 2, W + 2) uint8
-        Marks, with a border of one cell that is only looked at.
+    centre : (H, W) uint8
+        The mark of each cell.
+    around : sequence of 8 (H, W) uint8
+        The marks of its neighbours, in reading order (see `NEIGHBOURS`).
     tiles : (M, 256) int32
         From `stitch_tiles`.
 
@@ -80,30 +84,28 @@ def stitch_plan(plan: NDArray[np.uint8], tiles: NDArray[np.int32]) -> NDArray[np
     -------
     codes : (H, W) int32
     """
-    place = plan[1:-1, 1:-1].astype(np.uint16)
+    place = centre.astype(np.uint16)
     place <<= np.uint16(8)
-    place |= same_bits(plan)
+    place |= same_bits(centre, around)
     return np.take(tiles, place)
 
 
-def same_bits(plan: NDArray[np.uint8]) -> NDArray[np.uint8]:
+def same_bits(centre: NDArray[np.uint8], around: Sequence[NDArray[np.uint8]]) -> NDArray[np.uint8]:
     """Which neighbours of each cell bear its mark, as bits in reading order.
 
     Parameters
     ----------
-    plan : (H + 2, W + 2) uint8
+    centre : (H, W) uint8
+    around : sequence of 8 (H, W) uint8
 
     Returns
     -------
     bits : (H, W) uint8
     """
-    height, width = plan.shape[0] - 2, plan.shape[1] - 2
-    centre = plan[1:-1, 1:-1]
-    bits = np.zeros((height, width), dtype=np.uint8)
-    same = np.empty((height, width), dtype=np.bool_)
+    bits = np.zeros(centre.shape, dtype=np.uint8)
+    same = np.empty(centre.shape, dtype=np.bool_)
     # The last neighbour goes in first and is shifted up most.
-    for down, right in reversed(NEIGHBOURS):
-        neighbour = plan[1 + down : 1 + down + height, 1 + right : 1 + right + width]
+    for neighbour in reversed(around):
         np.equal(neighbour, centre, out=same)
         bits <<= np.uint8(1)
         bits |= same.view(np.uint8)

@@ -1,0 +1,81 @@
+"""What is in hand: every choice made in the window, typed, with one event for each field.
+
+`choices.events.radius.connect(act)` calls `act` with the new value whenever that field changes, and only then. Who
+looks at several fields asks the session (`Session.on_choice`), which calls once for all that change together.
+"""
+
+from dataclasses import dataclass, field, fields
+from typing import Any, ClassVar
+
+from psygnal import SignalGroupDescriptor
+
+from knitground.core.joins.layouts import Arrangement
+from knitground.core.joins.sets import Labels
+from knitground.core.tiles.tile import TileRef
+
+
+@dataclass
+class Choices:
+    """The choices of one window; ids are empty where nothing is chosen.
+
+    Attributes
+    ----------
+    stage : str
+    sheet_id, cut_id, ground_id, layer_id, join_set_id, stitch_set_id, mix_id : str
+        What is at hand of each kind.
+    tile : TileRef, or None
+    orientation : int
+        In which the tile is laid.
+    lays_mix : bool
+        Whether the mix is laid instead of the tile.
+    throw : int
+        Which throw of the mix.
+    terrain : int
+        Number of the terrain, mark or shade to paint with, from 1.
+    radius : int
+        Of the brush, in cells.
+    runs : bool
+        Whether runs along edges are laid where a layer takes areas too.
+    wanted : Labels, or None
+        A combination that the next tile clicked is to get.
+    arrangement : Arrangement, or None
+        Labels to be laid over a block of cells.
+    selection : frozenset of TileRef
+        The tiles that are described together.
+    backdrop : str
+        What is shown behind transparent art on sheets.
+    """
+
+    stage: str = "sheet"
+    sheet_id: str = ""
+    cut_id: str = ""
+    ground_id: str = ""
+    layer_id: str = ""
+    join_set_id: str = ""
+    stitch_set_id: str = ""
+    mix_id: str = ""
+    tile: TileRef | None = None
+    orientation: int = 0
+    lays_mix: bool = False
+    throw: int = 1
+    terrain: int = 1
+    radius: int = 0
+    runs: bool = False
+    wanted: Labels | None = None
+    arrangement: Arrangement | None = None
+    selection: frozenset[TileRef] = field(default_factory=frozenset)
+    backdrop: str = "checker"
+
+    events: ClassVar[SignalGroupDescriptor] = SignalGroupDescriptor()
+
+    def update(self, changes: dict[str, Any]) -> frozenset[str]:
+        """Sets some fields; returns the names of those that are others now. AttributeError for an unknown one."""
+        changed = set()
+        for name, value in changes.items():
+            if getattr(self, name) != value:
+                setattr(self, name, value)
+                changed.add(name)
+        return frozenset(changed)
+
+
+FIELDS = tuple(one.name for one in fields(Choices))

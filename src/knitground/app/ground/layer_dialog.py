@@ -1,0 +1,117 @@
+"""How a layer looks: all that its header says, seen on the ground while it is changed."""
+
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QColorDialog, QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QSlider, QWidget
+
+from knitground.app.session import Session
+from knitground.app.widgets import ChoiceBox, Tick, button, fill_box, held, number
+from knitground.core.edits.layers import change_layer
+from knitground.core.layers.layer import LARGEST_SHIFT, Layer
+
+_STACKING = [
+    ("As a whole, over the layers below", "whole"),
+    ("Cell by cell with its neighbours, from the back", "depth"),
+]
+
+
+class LayerDialog(QDialog):
+    """Changes a layer's header; every change shows at once, and Cancel takes all of them back."""
+
+    def __init__(self, parent: QWidget, session: Session, layer: Layer) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"Look of “{layer.name}”")
+        self._session, self._layer_id, self._tint = session, layer.id, layer.tint
+        self._before = session.document.begin(f"look of {layer.name}")
+        self._opacity = QSlider(Qt.Orientation.Horizontal)
+        self._opacity.setRange(0, 100)
+        self._opacity.setValue(round(layer.opacity * 100))
+        self._opacity.setAccessibleName("Opacity in per cent")
+        self._share = QLabel(f"{layer.opacity:.0%}")
+        self._share.setFixedWidth(44)
+        self._opacity.valueChanged.connect(self._set_opacity)
+        self._swatch = button("", self._ask_tint, "Choose the colour that the layer is multiplied by")
+        self._swatch.setFixedWidth(64)
+        self._swatch.setAccessibleName("Tint")
+        plain = button("None", lambda: self._set_tint("#ffffff"), "Show the layer in its own colours")
+        self._show_tint()
+        shifts = [
+            self._number(layer, name, title, -LARGEST_SHIFT, LARGEST_SHIFT, 1, " px")
+            for name, title in (("offset_x", "pixels to the right"), ("offset_y", "pixels down"))
+        ]
+        speeds = [
+            self._number(layer, name, title, -1600, 1600, 100, " %")
+            for name, title in (("parallax_x", "speed sideways"), ("parallax_y", "speed up and down"))
+        ]
+        for box in speeds:
+            box.setToolTip("How fast the layer moves with the view in the game, 100 % being as the ground does")
+        stacking = ChoiceBox("Order of drawing")
+        fill_box(stacking, _STACKING, layer.stacking)
+        stacking.activated.connect(lambda index: self._change(stacking=stacking.itemData(index)))
+        locked = Tick("Locked", "Nothing can be painted on it")
+        locked.setChecked(layer.locked)
+        locked.clicked.connect(lambda checked: self._change(locked=checked))
+        group = QLineEdit(layer.group)
+        group.setMaxLength(400)
+        group.setAccessibleName("Group")
+        group.setToolTip("The groups that it lies in, the outermost first, with slashes between: Roof/Chimneys")
+        group.editingFinished.connect(lambda: self._change(group=group.text().strip()))
+        form = QFormLayout(self)
+        form.addRow("Opacity", held(self._opacity, self._share))
+        form.addRow("Tint", held(self._swatch, plain, None))
+        form.addRow("Moved by", held(*shifts, None))
+        form.addRow("Parallax", held(*speeds, None))
+        form.addRow("Drawn", stacking)
+        form.addRow("Group", group)
+        form.addRow("", locked)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        form.addRow(buttons)
+
+    def accept(self) -> None:
+        if self._session.document.gesture == self._before:
+            self._session.document.commit()
+        super().accept()
+
+    def reject(self) -> None:
+        if self._session.document.gesture == self._before:
+            self._session.document.roll_back()
+        super().reject()
+
+    def _number(self, layer: Layer, name: str, title: str, low: int, high: int, unit: int, suffix: str) -> QWidget:
+        """A number of the header, as so many parts of its unit."""
+        box = number(
+            low, high, lambda value: self._change(**{name: value / unit if unit > 1 else value}), title, suffix
+        )
+        box.blockSignals(True)
+        box.setValue(round(getattr(layer, name) * unit))
+        box.blockSignals(False)
+        return box
+
+    def _set_opacity(self, value: int) -> None:
+        self._share.setText(f"{value} %")
+        self._change(opacity=value / 100)
+
+    def _ask_tint(self) -> None:
+        colour = QColorDialog.getColor(QColor(self._tint), self, "Tint")
+        if colour.isValid():
+            self._set_tint(colour.name())
+
+    def _set_tint(self, colour: str) -> None:
+        self._tint = colour
+        self._show_tint()
+        self._change(tint=colour)
+
+    def _show_tint(self) -> None:
+        self._swatch.setStyleSheet(f"background: {self._tint};")
+
+    def _change(self, **changes: Any) -> None:
+        session = self._session
+        session.attempt(
+            lambda: change_layer(
+                session.document, session.choices.ground_id, self._layer_id, "look of layer", **changes
+            )
+        )

@@ -1,0 +1,148 @@
+"""The command line: the same core without a window, one module for each topic.
+
+Exit codes: 0 done, 1 findings, 2 cannot (with one sentence on standard error), 130 stopped by Ctrl+C.
+"""
+
+import json
+import os
+import sys
+from contextlib import suppress
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from typer.core import TyperGroup
+
+from knitground.cli.grounds import check, deliver, grow, knit, render
+from knitground.cli.joins import coverage, infer, proof
+from knitground.cli.sheets import cut, guess, repack
+from knitground.core.errors import BadRequest, readable, told
+
+DONE, CANNOT, STOPPED = 0, 2, 130
+# Some releases of typer carry a click of their own, so its base error is found through a public one.
+_UsageProblem: Any = typer.BadParameter.__mro__[2]
+
+
+class OpenByDefault(TyperGroup):
+    """Commands, or the folder of a project to open in the window."""
+
+    def resolve_command(self, ctx: typer.Context, args: list[str]) -> Any:  # type: ignore[override]
+        """Takes an argument that is no command for what `open` should open."""
+        if args and args[0] not in self.commands and _is_path(args[0]):
+            args = ["open", *args]
+        return super().resolve_command(ctx, args)
+
+
+app = typer.Typer(
+    cls=OpenByDefault,
+    add_completion=False,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+    context_settings={"help_option_names": ["-h", "--help"]},
+    help="""Knit Ground: from a sprite sheet to a seamless tile map.
+
+    Without a command, opens the window: on the project in FOLDER (`knitground FOLDER`), else on an empty project.
+
+    Exit codes: 0 done, 1 findings, 2 cannot, with one sentence on standard error, 130 stopped by Ctrl+C.""",
+)
+
+
+@app.callback(invoke_without_command=True)
+def start(
+    ctx: typer.Context,
+    version: Annotated[bool, typer.Option("--version", help="print the version and end")] = False,
+) -> None:
+    """Opens the window where no command is given."""
+    if version:
+        from importlib.metadata import version as installed
+
+        typer.echo(f"knitground {installed('knitground')}")
+        raise typer.Exit
+    if ctx.invoked_subcommand is None:
+        open_window(None)
+
+
+@app.command("open")
+def open_window(path: Annotated[Path | None, typer.Argument(help="project folder, or a sprite sheet")] = None) -> None:
+    """Open the window on a project, or on a sprite sheet as a new project."""
+    if path is not None and not path.exists():
+        raise BadRequest(
+            f"There is no {readable(path)}; check the name, or make a project with `knitground new {readable(path)}`."
+        )
+    if not any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise BadRequest("There is no screen to open the window on; start it on a desktop, or use a command (--help).")
+    from knitground.app.main import run
+
+    raise typer.Exit(run(path))
+
+
+@app.command()
+def new(folder: Annotated[Path, typer.Argument(help="where to make it; must be empty or not be there")]) -> None:
+    """Make an empty project."""
+    from knitground.core.project.document import Document
+    from knitground.core.project.model import Project, State
+
+    if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
+        raise BadRequest(
+            f"{readable(folder)} is there already and not empty; choose another folder, nothing was changed."
+        )
+    name = folder.resolve().name[:80] or "Untitled"
+    Document(State(Project(name=name), {}, {})).save(folder)
+    typer.echo(f"made {folder}")
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of the project file."""
+    from knitground.core.project.file import schema as project_schema
+
+    typer.echo(json.dumps(project_schema(), indent=2, ensure_ascii=False))
+
+
+for command in (cut, guess, repack, infer, coverage, proof, knit, grow, check, render, deliver):
+    app.command()(command)
+
+
+def main() -> None:
+    """The entry point: every foreseen problem is one sentence and exit code 2."""
+    try:
+        result = app(standalone_mode=False)
+        sys.stdout.flush()
+    except _UsageProblem as problem:
+        _end(
+            problem.format_message().rstrip(".") + "; see --help.",
+            CANNOT,
+        )
+    except (typer.Abort, KeyboardInterrupt):
+        _end("Stopped.", STOPPED)
+    except BrokenPipeError:
+        # Who reads has what they wanted.
+        _leave(DONE)
+    except Exception as problem:
+        sentence = told(problem)
+        if sentence is None:
+            raise
+        _end(str(sentence), CANNOT)
+    sys.exit(result if isinstance(result, int) else DONE)
+
+
+def _end(sentence: str, code: int) -> None:
+    with suppress(OSError, UnicodeError):  # there may be nobody to tell
+        typer.echo(f"knitground: {' '.join(sentence.split())}", err=True)
+    _leave(code)
+
+
+def _leave(code: int) -> None:
+    """Ends without writing what could not be written once more."""
+    try:
+        sys.stdout.flush()
+        sys.exit(code)
+    except (OSError, ValueError):
+        os._exit(code)
+
+
+def _is_path(text: str) -> bool:
+    try:
+        return "/" in text or Path(text).exists() or text in (".", "..")
+    except (OSError, ValueError):
+        return True

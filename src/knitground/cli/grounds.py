@@ -1,0 +1,113 @@
+"""The commands about grounds: knitting, growing, checking, drawing and delivering them."""
+
+import json
+from typing import Annotated
+
+import typer
+
+from knitground.cli.common import AsJson, GroundName, Output, ProjectFolder, named, opened, output_file, plain, progress
+from knitground.core.errors import BadRequest, readable
+
+FINDINGS = 1
+
+
+def render(project: ProjectFolder, output: Output, ground: GroundName = None) -> None:
+    """Draw a ground as a PNG."""
+    deliver(project, "png", output, ground)
+
+
+def deliver(
+    project: ProjectFolder,
+    to: Annotated[str, typer.Option("--to", metavar="FORMAT", help="png or json")],
+    output: Output,
+    ground: GroundName = None,
+) -> None:
+    """Deliver a ground as a picture, or as JSON with a tileset picture beside it."""
+    from knitground.core.deliver import EXPORTERS
+
+    if to not in EXPORTERS:
+        raise BadRequest(f"There is no format “{readable(to)}” to deliver to; choose one of {', '.join(EXPORTERS)}.")
+    path = output_file(output)
+    derived = opened(project)
+    chosen = named(derived.document.project.grounds, ground, "ground", project).id
+    with progress("Delivering") as report:
+        written = EXPORTERS[to].write(derived, chosen, path, report)
+    typer.echo("wrote " + " and ".join(str(path) for path in written))
+
+
+def check(project: ProjectFolder, as_json: AsJson = False) -> None:
+    """List what is wrong with a project; exits 1 where there are findings."""
+    from knitground.core.project.ledger import all_findings
+
+    derived = opened(project)
+    with progress("Checking") as report:
+        findings = all_findings(derived, report)
+    if as_json:
+        typer.echo(json.dumps([plain(finding) for finding in findings], ensure_ascii=False, indent=1))
+    else:
+        for finding in findings:
+            typer.echo(f"{finding.stage}: {finding.sentence}")
+        typer.echo(f"{len(findings)} finding{'s' * (len(findings) != 1)}" if findings else "nothing found")
+    raise typer.Exit(FINDINGS if findings else 0)
+
+
+def knit(project: ProjectFolder, as_json: AsJson = False) -> None:
+    """Knit every derived layer and say how many tiles are laid; exits 1 if no tile fits in some cells."""
+    import numpy as np
+
+    derived = opened(project)
+    rows, poor = [], False
+    for ground in derived.document.project.grounds:
+        for layer in ground.layers:
+            if not layer.knits:
+                continue
+            codes, unmet = derived.knitted(ground.id).laid(layer.id, ground.board.whole)
+            instead = int(np.count_nonzero(unmet & 1))
+            rows.append({
+                "ground": ground.name, "layer": layer.name, "laid": int(np.count_nonzero(codes > 0)),
+                "holes": int(np.count_nonzero(codes < 0)), "instead": instead,
+                "broken": int(np.count_nonzero(unmet & 2)),
+            })  # fmt: skip
+            poor |= instead > 0
+    if as_json:
+        typer.echo(json.dumps(rows, ensure_ascii=False))
+    for row in () if as_json else rows:
+        typer.echo(
+            f"{row['ground']}, {row['layer']}: {row['laid']} tiles laid, "
+            f"{row['instead']} cells without a fitting tile, {row['broken']} with joins that break, "
+            f"{row['holes']} holes"
+        )
+    raise typer.Exit(FINDINGS if poor else 0)
+
+
+def grow(
+    project: ProjectFolder,
+    ground: GroundName = None,
+    recipe: Annotated[
+        str | None, typer.Option("--recipe", metavar="NAME", help="which recipe; the ground's first if not given")
+    ] = None,
+    seed: Annotated[
+        int | None,
+        typer.Option("--seed", metavar="N", min=0, max=2**32 - 1, help="another throw; kept with the recipe"),
+    ] = None,
+) -> None:
+    """Run a recipe over a ground, and save the project."""
+    from dataclasses import replace
+
+    from knitground.core.edits.growing import grow as lay
+    from knitground.core.project.lock import ProjectLock
+
+    lock = ProjectLock(project)
+    if not lock.take():
+        raise BadRequest(f"{readable(project)} is open in another window; close it there, or grow it in that window.")
+    try:
+        document = opened(project).document
+        chosen = named(document.project.grounds, ground, "ground", project)
+        known = [one for one in document.project.recipes if one.ground == chosen.id]
+        found = named(known, recipe, f"recipe for “{readable(chosen.name)}”", project)
+        with progress("Growing") as report:
+            lay(document, found if seed is None else replace(found, seed=seed), progress=report)
+        document.save()
+    finally:
+        lock.release()
+    typer.echo(f"grew {found.name} on {chosen.name} with seed {found.seed if seed is None else seed}, and saved it")

@@ -1,0 +1,138 @@
+"""The commands about sheets: how they are cut, and packing them anew."""
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from knitground.cli.common import AsJson, ProjectFolder, key_names, pair, plain, whole
+from knitground.core.errors import BadRequest, readable
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+
+def cut(
+    sheet: Annotated[Path, typer.Argument(metavar="SHEET", help="image to cut")],
+    tile: Annotated[str, typer.Option(metavar="WxH", help="tile size in pixels; guessed if not given")] = "",
+    margin: Annotated[str, typer.Option(metavar="X,Y", help="pixels before the first tile")] = "0,0",
+    spacing: Annotated[str, typer.Option(metavar="X,Y", help="pixels between tiles")] = "0,0",
+    region: Annotated[
+        str, typer.Option(metavar="X,Y,W,H", help="part of the picture to cut, in pixels; the whole if not given")
+    ] = "",
+    key: Annotated[
+        list[str] | None, typer.Option(metavar="RRGGBB", help="colour to make transparent; may be repeated")
+    ] = None,
+    output: Annotated[
+        Path | None, typer.Option("-o", "--output", metavar="DIR", help="write each tile there as a PNG")
+    ] = None,
+) -> None:
+    """Cut a sheet into tiles: say what comes out, or write the tiles as files named COLUMN-ROW.png."""
+    from knitground.core.project.atomic import write_atomically
+    from knitground.core.sheet.cut import Cut, grid_of, slice_tiles
+    from knitground.core.sheet.guess import guess_cuts
+    from knitground.core.sheet.picture import Clearing, cleared, decode_picture, encode_png, read_file
+
+    picture = cleared(decode_picture(read_file(sheet), sheet.name), Clearing(tuple(key_names(key))))
+    picture = _part(picture, region) if region else picture
+    if tile:
+        numbers = (*pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))
+        cutting = Cut("cut", *numbers)
+    else:
+        guesses = guess_cuts(picture)
+        if not guesses:
+            raise BadRequest(f"No grid shows on {sheet.name}; give the tile size, as in --tile 16x16.")
+        cutting = guesses[0].as_cut("cut")
+    grid = grid_of(cutting, picture.shape[1], picture.shape[0])
+    tiles = slice_tiles(picture, cutting)
+    empty = int((tiles[..., 3] == 0).all(axis=(2, 3)).sum())
+    typer.echo(
+        f"{grid.columns} x {grid.rows} tiles of {cutting.tile_width} x {cutting.tile_height}, {empty} of them empty; "
+        f"left over: {grid.left_over_x} px at the right, {grid.left_over_y} px at the bottom"
+    )
+    if output is not None:
+        for row in range(grid.rows):
+            for column in range(grid.columns):
+                if tiles[row, column, ..., 3].any():
+                    write_atomically(output / f"{column}-{row}.png", encode_png(tiles[row, column]))
+        typer.echo(f"wrote {grid.columns * grid.rows - empty} tiles to {output}")
+
+
+def guess(
+    image: Annotated[Path, typer.Argument(metavar="IMAGE", help="sprite sheet")], as_json: AsJson = False
+) -> None:
+    """Guess how a sheet is cut, best guess first."""
+    from knitground.core.sheet.guess import guess_cuts
+    from knitground.core.sheet.picture import decode_picture, read_file
+
+    guesses = guess_cuts(decode_picture(read_file(image), image.name))
+    if as_json:
+        typer.echo(json.dumps([plain(one) for one in guesses], indent=1))
+        return
+    if not guesses:
+        raise BadRequest(f"No grid shows on {image.name}; count the pixels of one tile instead.")
+    for one in guesses:
+        typer.echo(
+            f"{one.confidence:4.0%}  tile {one.tile_width} x {one.tile_height}, margin {one.margin_x}, {one.margin_y}, "
+            f"spacing {one.spacing_x}, {one.spacing_y}: {one.columns} x {one.rows} tiles; {one.reason}"
+        )
+
+
+def repack(
+    project: ProjectFolder,
+    output: Annotated[Path, typer.Option("-o", "--output", metavar="FILE", help="where to write the PNG")],
+    sheet: Annotated[str, typer.Option("--sheet", metavar="NAME", help="which sheet")],
+    margin: Annotated[int, typer.Option(metavar="N", help="clear pixels round the sheet")] = 0,
+    spacing: Annotated[int, typer.Option(metavar="N", help="clear pixels between tiles")] = 0,
+    extrude: Annotated[int, typer.Option(metavar="N", help="pixels by which to repeat the border of each tile")] = 0,
+    power_of_two: Annotated[bool, typer.Option("--power-of-two", help="make both sides a power of two")] = False,
+    unique: Annotated[bool, typer.Option("--unique", help="leave tiles away that look the same as another")] = False,
+    move: Annotated[bool, typer.Option("--move", help="let the project use the new sheet; no map shifts")] = False,
+) -> None:
+    """Write a sheet anew with other gaps: every tile keeps its column and row, unless copies are left away."""
+    from knitground.core.edits.repacking import move_over, pack_anew
+    from knitground.core.project.atomic import write_atomically
+    from knitground.core.project.document import Document
+    from knitground.core.sheet.picture import encode_png
+    from knitground.core.sheet.repack import Gaps
+
+    document = Document.load(project)
+    known = [one.id for one in document.project.sheets]
+    if sheet not in known:
+        raise BadRequest(f"{project} has no sheet “{sheet}”; it has {', '.join(known) or 'none'}.")
+    packed = pack_anew(document, sheet, Gaps(margin, spacing, extrude, power_of_two), unique=unique)
+    write_atomically(output, encode_png(packed.pixels))
+    height, width = packed.pixels.shape[:2]
+    first = packed.sheet.cuts[0]
+    numbers = f"tile {first.tile_width} x {first.tile_height}, margin {first.margin_x}, spacing {first.spacing_x}"
+    parts = f"{len(packed.sheet.cuts)} parts" if len(packed.sheet.cuts) > 1 else f"{len(first.pieces)} loose pieces"
+    whole = len(packed.sheet.cuts) == 1 and not first.pieces
+    copies = f", {packed.gone} cop{'y' if packed.gone == 1 else 'ies'} left away" if unique else ""
+    typer.echo(f"wrote {output}: {width} x {height} px, {numbers if whole else parts}{copies}")
+    if move:
+        move_over(document, packed)
+        document.save()
+        typer.echo(f"{project} uses it now as “{sheet}”")
+
+
+def _part(picture: "NDArray[np.uint8]", region: str) -> "NDArray[np.uint8]":
+    """A rectangle of a picture."""
+    try:
+        left, top, width, height = (whole(word) for word in region.split(","))
+    except ValueError:
+        raise BadRequest(
+            f"--region {readable(region)} is not understood; write four whole numbers, as in --region 0,32,128,64."
+        ) from None
+    if not (
+        left >= 0 <= top
+        and width > 0 < height
+        and left + width <= picture.shape[1]
+        and top + height <= picture.shape[0]
+    ):
+        raise BadRequest(
+            f"--region {region} does not lie on the picture, which is {picture.shape[1]} x {picture.shape[0]} pixels; "
+            "give a rectangle inside it."
+        )
+    return picture[top : top + height, left : left + width]

@@ -1,0 +1,182 @@
+"""What a check is, and what it may ask.
+
+A check looks at one thing and gives findings in sentences, with the spot to go to and what to do about it. Each says
+what it depends on, so that it is done anew only where something changed: checks of definitions by the objects they
+were made from, checks of grounds besides block by block.
+"""
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Literal, NamedTuple, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.check.seams import Seam
+from knitground.core.grid.rect import CellRect
+from knitground.core.ground.ground import Ground
+from knitground.core.joins.coverage import Coverage
+from knitground.core.joins.sets import JoinSet
+from knitground.core.layers.layer import Laid, Layer, Planes
+from knitground.core.sheet.picture import Sheet
+from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.tile import TileRef
+
+BLOCK = 64
+"""Cells on the side of a block by which findings on grounds are kept."""
+
+Stage = Literal["sheet", "joins", "stitches", "ground", "grow", "deliver"]
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something that is wrong: in which stage to mend it, a sentence, and where it is.
+
+    `subject` is the id of the sheet, set or ground; `layer`, `row` and `column` lead to a cell of a ground, or
+    `index` to an item of a list, or `tiles` to tiles of a sheet. `mend` says what to do.
+    """
+
+    kind: str
+    stage: Stage
+    sentence: str
+    subject: str
+    layer: str | None = None
+    row: int | None = None
+    column: int | None = None
+    index: int | None = None
+    count: int = 1
+    tiles: tuple[str, ...] = ()
+    mend: str = ""
+
+
+class Facts(Protocol):
+    """What checks may ask of a project."""
+
+    @property
+    def sheets(self) -> tuple[Sheet, ...]: ...
+
+    @property
+    def join_sets(self) -> tuple[JoinSet, ...]: ...
+
+    @property
+    def stitch_sets(self) -> tuple[StitchSet, ...]: ...
+
+    @property
+    def grounds(self) -> tuple[Ground, ...]: ...
+
+    @property
+    def tile_sizes(self) -> NDArray[np.int32]:
+        """Width and height of each palette number's tile, (N + 1, 2): 0 where it is on no sheet, -1 for any size."""
+
+    @property
+    def sizes_since(self) -> object:
+        """Another object whenever the size of a tile that was known changed; new tiles change nothing."""
+
+    @property
+    def lost(self) -> Mapping[TileRef, int | None]:
+        """Tiles that something names and their sheets do not hold, with their palette numbers."""
+
+    @property
+    def lost_by_sheet(self) -> Mapping[str, Mapping[str, int]]:
+        """What names lost tiles of each sheet, and how many."""
+
+    def picture(self, sheet: Sheet) -> NDArray[np.uint8]:
+        """A sheet's picture, (H, W, 4), with what counts as transparent made so."""
+
+    def usable(self, refs: Collection[TileRef]) -> Collection[TileRef]:
+        """Those of some tiles that their sheets hold."""
+
+    def coverage(self, owner: JoinSet) -> Coverage:
+        """The combinations that a join set can lay."""
+
+    def seams(self, owner: JoinSet) -> Callable[[], list[Seam]]:
+        """Finds the seams of a join set."""
+
+    def table(self, ground_id: str, layer_id: str) -> Any:
+        """The compiled table of a layer."""
+
+    def planes(self, ground_id: str, layer_id: str) -> Planes:
+        """What is painted on a layer."""
+
+    def laid(self, ground_id: str, layer_id: str, cells: CellRect) -> Laid:
+        """The tiles of a layer."""
+
+
+@dataclass(frozen=True)
+class DefinitionCheck:
+    """A check of something that is defined.
+
+    Attributes
+    ----------
+    name : str
+    about : callable
+        Gives the things to look at.
+    depends : callable
+        What the findings of a thing follow from; compared by identity.
+    find : callable
+        The findings of a thing.
+    at_once : bool
+        Whether it is quick enough to be done with every change; else it is done beside the window.
+    """
+
+    name: str
+    about: Callable[[Facts], Sequence[Any]]
+    depends: Callable[[Facts, Any], tuple[Any, ...]]
+    find: Callable[[Facts, Any], Sequence[Finding]]
+    at_once: bool = True
+
+
+class Tally(NamedTuple):
+    """How many cells of a block, and the first of them."""
+
+    cells: int
+    row: int
+    column: int
+
+    def with_other(self, other: "Tally") -> "Tally":
+        """Both together."""
+        row, column = min((self.row, self.column), (other.row, other.column))
+        return Tally(self.cells + other.cells, row, column)
+
+
+Tallies = Mapping[str, Tally]
+"""By what is wrong with the cells, in the check's own words."""
+
+
+@dataclass(frozen=True)
+class GroundCheck:
+    """A check of grounds, layer by layer and block by block.
+
+    Attributes
+    ----------
+    name : str
+    applies : callable
+        Whether it looks at a layer.
+    depends : callable
+        What the tallies of all blocks follow from, besides what is painted; compared by identity.
+    look : callable
+        The tallies of a block.
+    tell : callable
+        The findings, given what was found on each layer.
+    """
+
+    name: str
+    applies: Callable[[Layer], bool]
+    depends: Callable[[Facts, Ground, Layer], tuple[Any, ...]]
+    look: Callable[[Facts, Ground, Layer, CellRect], Tallies]
+    tell: Callable[[Facts, Sequence[tuple[Ground, Layer, Tallies]]], Sequence[Finding]]
+
+
+def tally(cells: NDArray[np.bool_], rect: CellRect) -> Tally | None:
+    """The tally of an (H, W) mask over a rectangle; None where nothing is set."""
+    count = int(np.count_nonzero(cells))
+    if not count:
+        return None
+    row, column = np.unravel_index(int(np.argmax(cells)), cells.shape)
+    return Tally(count, rect.top + int(row), rect.left + int(column))
+
+
+def many(count: int, one: str, several: str) -> str:
+    """A count with its noun."""
+    return f"1 {one}" if count == 1 else f"{count} {several}"

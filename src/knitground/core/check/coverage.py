@@ -1,0 +1,44 @@
+"""Combinations that no tile of a join set shows, and labels of tiles that can't be laid."""
+
+from collections.abc import Iterator
+from itertools import islice
+from typing import Any
+
+from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
+from knitground.core.joins.sets import JoinSet, letters
+
+_NAMED = 3
+
+
+def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
+    usable = facts.usable(join_set.labels)
+    lost = [ref for ref in join_set.labels if ref not in usable]
+    if lost:
+        yield Finding(
+            "lost tile", "joins", f"{join_set.name}: {len(lost)} labelled tiles are not on their sheet, "
+            f"first {lost[0]}", join_set.id, count=len(lost), mend="Take their labels away, or bring the sheet back.",
+        )  # fmt: skip
+    unfinished = [ref for ref, labels in join_set.labels.items() if not join_set.bare and not all(labels)]
+    if unfinished:
+        tiles = many(len(unfinished), "tile is", "tiles are")
+        sentence = f"{join_set.name}: {tiles} labelled only in part, first {unfinished[0]}"
+        yield Finding(
+            "half labelled", "joins", sentence, join_set.id, count=len(unfinished),
+            mend="Paint the labels that are missing.",
+        )  # fmt: skip
+    found = facts.coverage(join_set)
+    if join_set.labels and found.lacking:
+        named = ", ".join(letters(join_set, labels) for labels in islice(found.missing(), _NAMED))
+        more = f" and {found.lacking - _NAMED} more" if found.lacking > _NAMED else ""
+        sentence = f"{join_set.name}: no tile for {named}{more}"
+        yield Finding(
+            "missing join", "joins", sentence, join_set.id, count=found.lacking,
+            mend="Draw these tiles, or let “Make missing” stand in for them.",
+        )  # fmt: skip
+
+
+def _depends(facts: Facts, join_set: JoinSet) -> tuple[Any, ...]:
+    return join_set, facts.coverage(join_set)
+
+
+CHECK = DefinitionCheck("coverage", lambda facts: facts.join_sets, _depends, lambda *of: tuple(_find(*of)))

@@ -1,0 +1,158 @@
+"""Cuts of a project's sheets: adding, removing, loose pieces, cells in and out, what is transparent."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.edits.sheets import set_cut
+from knitground.core.edits.things import put
+from knitground.core.errors import BadRequest, BadSheet
+from knitground.core.ground.ground import by_id
+from knitground.core.project.document import Document
+from knitground.core.project.model import fresh_id, replaced
+from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
+from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.isometric import with_shape
+from knitground.core.sheet.picture import Sheet
+from knitground.core.sheet.pieces import kept_in_place
+from knitground.core.sheet.slices import Slices
+from knitground.core.tiles.tile import TileRef
+
+_SMALLEST_PART = 4
+
+
+def add_cut(document: Document, sheet_id: str, region: Rect) -> str:
+    """Adds a cut on a part of a sheet, by the best guess there; returns its id.
+
+    Raises
+    ------
+    BadRequest
+        If the part is too small, or the sheet is a collection.
+    """
+    sheet = by_id(document.project.sheets, sheet_id)
+    _refuse_collection(sheet)
+    if min(region.width, region.height) < _SMALLEST_PART:
+        raise BadRequest(f"A part of {region.width} x {region.height} pixels is too small; draw a larger rectangle.")
+    guesses = guess_cuts(_part(_seen(document, sheet), region), most=1)
+    near = sheet.cuts[-1] if sheet.cuts else Cut("", 16, 16)
+    plain = Cut("", min(near.tile_width, region.width), min(near.tile_height, region.height))
+    name = fresh_id(f"part {len(sheet.cuts) + 1}", sheet.cuts)
+    cut = replace(guesses[0].as_cut(name) if guesses else plain, id=name, region=region)
+    cut = _tightened(cut, _part(_seen(document, sheet), region))
+    put(document, "add part", "sheets", replace(sheet, cuts=(*sheet.cuts, cut)))
+    return name
+
+
+def remove_cut(document: Document, sheet_id: str, cut_id: str) -> None:
+    """Takes a cut off a sheet; BadRequest if it is the only one."""
+    sheet = by_id(document.project.sheets, sheet_id)
+    _refuse_collection(sheet)
+    if len(sheet.cuts) < 2:
+        raise BadRequest("A sheet keeps one cut; take the whole sheet out instead.")
+    put(document, "remove part", "sheets", replace(sheet, cuts=tuple(cut for cut in sheet.cuts if cut.id != cut_id)))
+
+
+def guess_in(picture: NDArray[np.uint8], cut: Cut) -> list[tuple[Cut, str, float]]:
+    """Cuts guessed on the part of a picture where a cut lies, each with a reason and a confidence.
+
+    What is said of the cut beyond its numbers stays.
+    """
+    part = _part(picture, cut.region) if cut.region else picture
+    found = []
+    for guess in guess_cuts(np.ascontiguousarray(part)):
+        new = guess.as_cut(cut.id)
+        numbers = {
+            name: getattr(new, name)
+            for name in ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y")
+        }
+        changed = with_shape(picture, replace(cut, pieces=(), gap=0, shape="square", **numbers))
+        found.append((changed, guess.reason, guess.confidence))
+    return found
+
+
+def take_loose(document: Document, sheet_id: str, cut_id: str, gap: int, found: Sequence[Rect]) -> int:
+    """Makes a cut one of the loose pieces that were found with a gap; those known keep their number."""
+    sheet = by_id(document.project.sheets, sheet_id)
+    _refuse_collection(sheet)
+    cut = by_id(sheet.cuts, cut_id)
+    # Under another gap what was one piece may be several, so numbers are only kept for as long as it stays.
+    pieces = tuple(kept_in_place(cut.pieces, found) if cut.pieces and gap == cut.gap else found)
+    loose = replace(cut, pieces=pieces, gap=gap, anchor=cut.anchor or "bottom", left_out=(), taken_in=())
+    put(document, "loose pieces", "sheets", replace(sheet, cuts=replaced(sheet.cuts, loose)))
+    return len(pieces)
+
+
+def as_grid(document: Document, sheet_id: str, cut_id: str) -> None:
+    """Makes a cut of loose pieces a grid again."""
+    cut = by_id(by_id(document.project.sheets, sheet_id).cuts, cut_id)
+    set_cut(document, sheet_id, replace(cut, pieces=(), gap=0, left_out=(), taken_in=()))
+
+
+def toggle_cell(document: Document, ref: TileRef) -> bool:
+    """Leaves a cell out, or takes it in; returns whether it is a tile now."""
+    sheet = by_id(document.project.sheets, ref.sheet)
+    cut, cell = by_id(sheet.cuts, ref.cut), Cell(ref.column, ref.row)
+    slices = Slices(_seen(document, sheet), cut, sheet.parts_over(cut))
+    held, filled = slices.holds(*cell), bool(slices.filled[ref.row, ref.column])
+    left_out = tuple(one for one in cut.left_out if one != cell) + ((cell,) if held and filled else ())
+    taken_in = tuple(one for one in cut.taken_in if one != cell) + ((cell,) if not held and not filled else ())
+    changed = replace(cut, left_out=tuple(sorted(left_out)), taken_in=tuple(sorted(taken_in)))
+    label = "leave cell out" if held else "take cell in"
+    put(document, label, "sheets", replace(sheet, cuts=replaced(sheet.cuts, changed)))
+    return not held
+
+
+def set_clearing(
+    document: Document,
+    sheet_id: str,
+    *,
+    keys: Iterable[str] | None = None,
+    tolerance: int | None = None,
+    clear_below: int | None = None,
+) -> None:
+    """Changes what of a sheet counts as transparent; what is not given stays.
+
+    Raises
+    ------
+    BadSheet
+        If a number is out of range.
+    """
+    sheet = by_id(document.project.sheets, sheet_id)
+    for name, value in (("tolerance", tolerance), ("alpha threshold", clear_below)):
+        if value is not None and not 0 <= value <= 255:
+            raise BadSheet(f"The {name} is {value}; give a number from 0 to 255.")
+    changed = replace(
+        sheet,
+        keys=sheet.keys if keys is None else tuple(dict.fromkeys(keys)),
+        tolerance=sheet.tolerance if tolerance is None else tolerance,
+        clear_below=sheet.clear_below if clear_below is None else clear_below,
+    )
+    put(document, "transparent colours", "sheets", changed)
+
+
+def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:
+    """A cut on a part that was drawn by hand, drawn in to where its tiles lie if there is nothing beyond them."""
+    assert cut.region is not None
+    grid = grid_of(cut, cut.region.x + cut.region.width, cut.region.y + cut.region.height)
+    left, top, _, _ = tile_rect(cut, 0, 0)
+    wide, high = grid.columns * cut.pitch_x - cut.spacing_x, grid.rows * cut.pitch_y - cut.spacing_y
+    beyond = part[..., 3].copy()
+    x, y = left - cut.region.x, top - cut.region.y
+    beyond[y : y + high, x : x + wide] = 0
+    return cut if beyond.any() else replace(cut, margin_x=0, margin_y=0, region=Rect(left, top, wide, high))
+
+
+def _seen(document: Document, sheet: Sheet) -> NDArray[np.uint8]:
+    return document.state.pictures[sheet.id].seen(sheet)
+
+
+def _part(picture: NDArray[np.uint8], region: Rect) -> NDArray[np.uint8]:
+    x, y, width, height = region
+    return np.ascontiguousarray(picture[y : y + height, x : x + width])
+
+
+def _refuse_collection(sheet: Sheet) -> None:
+    if sheet.images:
+        raise BadRequest(f"{sheet.id} is a collection: each image is a tile of its own, there is nothing to cut.")

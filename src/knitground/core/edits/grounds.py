@@ -1,0 +1,83 @@
+"""Grounds: adding them, their size, their grid and their borders."""
+
+from dataclasses import replace
+
+from knitground.core.edits.layers import add_layer
+from knitground.core.edits.things import put
+from knitground.core.errors import BadRequest
+from knitground.core.grid import GridKind
+from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id
+from knitground.core.project.document import Document
+from knitground.core.project.model import fresh_id, replaced
+
+
+def add_ground(
+    document: Document, name: str, width: int, height: int, tile: tuple[int, int], grid: GridKind = "square"
+) -> str:
+    """Adds an empty ground; returns its id. Raises BadRequest if a side is out of range."""
+    check_size(width, height)
+    ground_id = fresh_id(name, document.project.grounds)
+    ground = Ground(ground_id, name, width, height, *tile, grid=grid)
+    document.define(
+        f"add ground {name}",
+        replace(document.project, grounds=(*document.project.grounds, ground)),
+        planes={**document.state.planes, ground_id: {}},
+    )
+    return ground_id
+
+
+def furnish_ground(document: Document, ground_id: str) -> None:
+    """Gives a ground a layer for every set that can lay tiles, and one for single tiles on top."""
+    project = document.project
+    for join_set in project.join_sets:
+        if join_set.labels:
+            add_layer(document, ground_id, join_set.name, join_set.id)
+    for stitch_set in project.stitch_sets:
+        if stitch_set.stitches:
+            add_layer(document, ground_id, stitch_set.name, stitch_set.id)
+    add_layer(document, ground_id, "Things")
+
+
+def resize_ground(document: Document, ground_id: str, width: int, height: int) -> None:
+    """Changes the size of a ground at its right and bottom; what is new lies bare or goes on as at the border.
+
+    Raises
+    ------
+    BadRequest
+        If a side is out of range, or the ground could not go round any more as it does.
+    """
+    check_size(width, height)
+    project = document.project
+    ground = by_id(project.grounds, ground_id)
+    changed = replace(ground, width=width, height=height)
+    _check_board(changed)
+    planes = {
+        layer.id: layer.resized(document.state.planes[ground_id][layer.id], changed.board, project)
+        for layer in ground.layers
+    }
+    document.define(
+        "resize ground",
+        replace(project, grounds=replaced(project.grounds, changed)),
+        planes={**document.state.planes, ground_id: planes},
+    )
+
+
+def set_wraps(document: Document, ground_id: str, *, x: bool | None = None, y: bool | None = None) -> None:
+    """Lets a ground go round at its borders, or not; raises BadRequest where it can't."""
+    ground = by_id(document.project.grounds, ground_id)
+    changed = replace(ground, wraps_x=ground.wraps_x if x is None else x, wraps_y=ground.wraps_y if y is None else y)
+    _check_board(changed)
+    put(document, "go round", "grounds", changed)
+
+
+def check_size(width: int, height: int) -> None:
+    """Raises BadRequest where a ground cannot have this size."""
+    if not (1 <= width <= LARGEST_GROUND and 1 <= height <= LARGEST_GROUND):
+        raise BadRequest(
+            f"A ground of {width} x {height} cells is out of range; give sides from 1 to {LARGEST_GROUND}."
+        )
+
+
+def _check_board(ground: Ground) -> None:
+    if ground.board.problem:
+        raise BadRequest(ground.board.problem)

@@ -1,0 +1,99 @@
+"""New tilesets from files: a sheet, a collection of images, a picture that moves."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from pathlib import Path, PurePath
+from typing import NamedTuple
+
+from knitground.core.edits.animations import add_frames
+from knitground.core.edits.sheets import insert_sheet, read_sheet
+from knitground.core.errors import BadSheet
+from knitground.core.project.collecting import MOST_IMAGES, collect, laid_out
+from knitground.core.project.document import Document
+from knitground.core.project.model import Picture, fresh_id
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.frames import Shown, count_frames, decode_frames
+from knitground.core.sheet.picture import Sheet, encode_png, read_file
+
+ENDINGS = (".png", ".gif", ".webp", ".bmp", ".apng")
+
+
+class Read(NamedTuple):
+    """What a file holds: a sheet with its guessed cut, or the frames of one that moves."""
+
+    name: str
+    picture: Picture | None
+    cut: Cut | None
+    frames: tuple[Shown, ...] = ()
+
+
+def read_image(name: str, data: bytes) -> Read:
+    """What the bytes of an image file hold; raises BadSheet. May be called beside the interface."""
+    if count_frames(data) > 1:
+        return Read(name, None, None, tuple(decode_frames(data, name)))
+    return Read(name, *read_sheet(name, data))
+
+
+def insert_image(document: Document, read: Read) -> str:
+    """Adds what was read as a sheet; returns its id. The first tile of one that moves plays the others."""
+    if read.picture is None or read.cut is None:
+        return add_frames(document, read.name, read.frames)
+    return insert_sheet(document, read.name, read.picture, read.cut)
+
+
+def images_in(folder: Path) -> list[Path]:
+    """The image files of a folder, by name.
+
+    Raises
+    ------
+    BadSheet
+        If there is none, or the folder cannot be read.
+    """
+    try:
+        found = sorted(path for path in folder.iterdir() if path.suffix.lower() in ENDINGS and path.is_file())
+    except OSError as problem:
+        raise BadSheet(f"{folder} cannot be read ({problem.strerror}); check that you may open it.") from None
+    if not found:
+        raise BadSheet(f"{folder.name} holds neither a project nor an image; choose another folder.")
+    return found
+
+
+def read_collection(paths: Sequence[Path]) -> dict[str, bytes]:
+    """The bytes of some image files by names that are told apart, each as a PNG; raises BadSheet."""
+    if len(paths) > MOST_IMAGES:
+        raise BadSheet(f"{len(paths)} images are too many for one collection; choose up to {MOST_IMAGES}.")
+    files: dict[str, bytes] = {}
+    for path in paths:
+        stem, number = _plain(path.stem), 1
+        name = stem
+        while f"{name}.png" in files:
+            number += 1
+            name = f"{stem}-{number}"
+        data = read_file(path)
+        if not data.startswith(b"\x89PNG"):
+            data = encode_png(Picture.decode(data, path.name).pixels)
+        files[f"{name}.png"] = data
+    return files
+
+
+def add_collection(document: Document, name: str, files: Mapping[str, bytes], picture: Picture | None = None) -> str:
+    """Adds images as one tileset, with their picture if it is put together already; returns its id.
+
+    Raises as `collect`.
+    """
+    project = document.project
+    sheet_id = fresh_id(PurePath(name).stem or "images", project.sheets)
+    picture = picture or collect(files)
+    images = tuple(f"sheets/{sheet_id}/{file}" for file in files)
+    sheet = laid_out(Sheet(sheet_id, images[0], images=images), picture)
+    document.define(
+        f"add collection {sheet_id}",
+        replace(project, sheets=(*project.sheets, sheet)),
+        pictures={**document.state.pictures, sheet_id: picture},
+    )
+    return sheet_id
+
+
+def _plain(stem: str) -> str:
+    """A name that may stand in a tile's name and in a path."""
+    return "".join(letter if letter.isalnum() or letter in "-_ ." else "-" for letter in stem).strip(" .") or "image"

@@ -1,0 +1,97 @@
+"""Layers of a ground: adding, removing, moving them, and what their headers say."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from knitground.core.edits.things import put
+from knitground.core.errors import BadRequest
+from knitground.core.ground.ground import Ground, by_id
+from knitground.core.joins.sets import Terrain
+from knitground.core.layers import make_layer
+from knitground.core.layers.layer import Layer, Planes
+from knitground.core.project.document import Document
+from knitground.core.project.model import fresh_id, replaced
+
+
+def add_layer(document: Document, ground_id: str, name: str, set_id: str | None = None, kind: str | None = None) -> str:
+    """Adds a layer on top; returns its id.
+
+    Parameters
+    ----------
+    set_id : str, optional
+        The set that lays its tiles.
+    kind : str, optional
+        Of the layer; if not given, the one that lays tiles by the set, or single tiles.
+    """
+    ground = by_id(document.project.grounds, ground_id)
+    layer_id = fresh_id(name, ground.layers)
+    layer = make_layer(layer_id, name, set_id, document.project, kind)
+    if ground.isometric and layer.holds_tiles:
+        # What stands on an isometric ground hides what is behind it, on whichever layer that lies.
+        layer = replace(layer, stacking="depth")
+    planes = {
+        **document.state.planes[ground_id],
+        layer_id: layer.blank(ground.board, document.project),
+    }
+    _put_ground(document, f"add layer {name}", replace(ground, layers=(*ground.layers, layer)), planes)
+    return layer_id
+
+
+def remove_layer(document: Document, ground_id: str, layer_id: str) -> None:
+    """Takes a layer off a ground."""
+    ground = by_id(document.project.grounds, ground_id)
+    planes = {name: kept for name, kept in document.state.planes[ground_id].items() if name != layer_id}
+    layers = tuple(layer for layer in ground.layers if layer.id != layer_id)
+    _put_ground(document, "remove layer", replace(ground, layers=layers), planes)
+
+
+def move_layer(document: Document, ground_id: str, layer_id: str, place: int) -> None:
+    """Moves a layer to a place in the stack, 0 being the lowest."""
+    ground = by_id(document.project.grounds, ground_id)
+    layers = [layer for layer in ground.layers if layer.id != layer_id]
+    layers.insert(max(0, place), ground.layer(layer_id))
+    put(document, "move layer", "grounds", replace(ground, layers=tuple(layers)))
+
+
+def change_layer(document: Document, ground_id: str, layer_id: str, label: str, **changes: Any) -> None:
+    """Changes what a layer's header says."""
+    ground = by_id(document.project.grounds, ground_id)
+    put_layer(document, ground_id, label, replace(ground.layer(layer_id), **changes))
+
+
+def put_layer(document: Document, ground_id: str, label: str, layer: Layer) -> None:
+    """Exchanges a layer's definition for a changed one of the same kind."""
+    ground = by_id(document.project.grounds, ground_id)
+    put(document, label, "grounds", replace(ground, layers=replaced(ground.layers, layer)))
+
+
+def put_own_terrain(document: Document, ground_id: str, layer_id: str, number: int, terrain: Terrain | None) -> None:
+    """Exchanges, adds (with the next number) or takes out (None) something that a layer itself can be painted with.
+
+    Raises
+    ------
+    BadRequest
+        If the layer has none of its own, or none would be left.
+    """
+    ground = by_id(document.project.grounds, ground_id)
+    layer = ground.layer(layer_id)
+    changed = layer.with_terrain(number, terrain)
+    if changed is None:
+        raise BadRequest(f"“{layer.name}” can't be changed like that; it keeps at least one, and at most 32.")
+    if terrain is not None:
+        put_layer(document, ground_id, f"change {terrain.name}", changed)
+        return
+    numbers = [one - (one > number) if one != number else 0 for one in range(34)]
+    planes = document.state.planes[ground_id]
+    layers = {**planes, layer_id: layer.renumbered(planes[layer_id], numbers)}
+    _put_ground(document, "take out", replace(ground, layers=replaced(ground.layers, changed)), layers)
+
+
+def _put_ground(document: Document, label: str, ground: Ground, planes: Mapping[str, Planes]) -> None:
+    grounds = replaced(document.project.grounds, ground)
+    document.define(
+        label,
+        replace(document.project, grounds=grounds),
+        planes={**document.state.planes, ground.id: planes},
+    )

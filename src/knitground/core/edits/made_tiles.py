@@ -1,0 +1,74 @@
+"""Tiles that the program makes: they lie in sheets of their own, beside the drawn ones."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.ground.ground import by_id
+from knitground.core.joins.make import MadeTile
+from knitground.core.joins.sets import with_labels
+from knitground.core.project.document import Document
+from knitground.core.project.model import Picture, fresh_id, replaced
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.picture import Sheet, encode_png
+from knitground.core.tiles.tile import TileRef
+
+COLUMNS = 16
+_CUT = "tiles"
+
+
+def add_made_tiles(document: Document, set_id: str, made: Sequence[MadeTile]) -> list[TileRef]:
+    """Adds tiles to the sheet of made ones of their size, labelled for a join set; returns which they are."""
+    if not made:
+        return []
+    project = document.project
+    height, width = made[0].pixels.shape[:2]
+    sheet = next((one for one in project.sheets if one.made and _fits(one, width, height)), None)
+    if sheet is None:
+        sheet_id = fresh_id("made", project.sheets)
+        sheet = Sheet(sheet_id, f"sheets/{sheet_id}.png", (Cut(_CUT, width, height),), made=True)
+    first = _taken(document, sheet)
+    places = [divmod(first + number, COLUMNS) for number in range(len(made))]
+    pixels = _grown(document, sheet, places[-1][0] + 1, width, height)
+    for (row, column), one in zip(places, made, strict=True):
+        pixels[row * height : (row + 1) * height, column * width : (column + 1) * width] = one.pixels
+    refs = [TileRef(sheet.id, _CUT, column, row) for row, column in places]
+    join_set = by_id(project.join_sets, set_id)
+    labels = with_labels(join_set, {ref: one.labels for ref, one in zip(refs, made, strict=True)})
+    document.define(
+        f"make {len(made)} tiles",
+        replace(
+            project,
+            sheets=replaced(project.sheets, sheet),
+            join_sets=replaced(project.join_sets, replace(join_set, labels=labels)),
+        ),
+        pictures={**document.state.pictures, sheet.id: Picture(encode_png(pixels), pixels)},
+    )
+    return refs
+
+
+def _fits(sheet: Sheet, width: int, height: int) -> bool:
+    return bool(sheet.cuts) and (sheet.cuts[0].tile_width, sheet.cuts[0].tile_height) == (width, height)
+
+
+def _taken(document: Document, sheet: Sheet) -> int:
+    """How many cells of a sheet of made tiles are taken, up to the last that any set labels."""
+    used = [
+        ref.row * COLUMNS + ref.column + 1
+        for join_set in document.project.join_sets
+        for ref in join_set.labels
+        if ref.sheet == sheet.id
+    ]
+    return max(used, default=0)
+
+
+def _grown(document: Document, sheet: Sheet, rows: int, width: int, height: int) -> NDArray[np.uint8]:
+    """The sheet's picture with room for so many rows."""
+    before = document.state.pictures[sheet.id].pixels if sheet.id in document.state.pictures else None
+    kept = 0 if before is None else before.shape[0]
+    pixels = np.zeros((max(kept, rows * height), COLUMNS * width, 4), dtype=np.uint8)
+    if before is not None:
+        pixels[:kept] = before
+    return pixels

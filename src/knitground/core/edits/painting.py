@@ -1,0 +1,243 @@
+"""What gestures lay: a stroke, an area, a region, on any kind of layer and any grid.
+
+A gesture is told in flat places (see `knitground.core.grid`), as the pointer moves over the ground. Which places of
+which planes it covers, and what it sets there, is decided here and by the layer's kind; tools only draw and pass on.
+"""
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadRequest
+from knitground.core.grid.board import Board
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.runs import connected_run
+from knitground.core.grid.shapes import Shape, round_a_box, round_a_cell, walk
+from knitground.core.ground.ground import Ground, by_id
+from knitground.core.grow.mix import Mix, throw_mix
+from knitground.core.layers.layer import Layer, Planes
+from knitground.core.project.document import Document
+from knitground.core.project.model import Palette, Project, State
+from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
+
+Spot = tuple[float, float]
+"""A flat place, as the pointer points at it: 2.5 lies in the middle of cell 2."""
+Shapes = dict[str, Shape]
+NO_LAYER = "This ground has no layer yet; add one with the plus at the right."
+
+
+@dataclass(frozen=True)
+class Hand:
+    """What is in hand: all that decides what a gesture lays.
+
+    `mix` counts before `tile` on layers of single tiles; `terrain` is the number of the terrain, mark or shade on the
+    others. `runs` asks for runs along edges where a layer takes both.
+    """
+
+    tile: TileRef | None = None
+    orientation: int = 0
+    mix: Mix | None = None
+    throw: int = 1
+    terrain: int = 1
+    radius: int = 0
+    runs: bool = False
+
+
+@dataclass(frozen=True)
+class Picked:
+    """What lies under the pointer, to be taken in hand; on which layer it lies."""
+
+    layer: str
+    tile: TileRef | None = None
+    orientation: int = 0
+    terrain: int | None = None
+
+
+def cell_of(at: Spot) -> tuple[int, int]:
+    """The flat cell in which a place lies."""
+    return math.floor(at[0]), math.floor(at[1])
+
+
+def spot_on(layer: Layer, hand: Hand, at: Spot) -> tuple[int, int]:
+    """The flat place that a gesture falls on: the point that lies nearest where corners are painted, else the cell."""
+    if on_points(layer, hand):
+        return math.floor(at[0] + 0.5), math.floor(at[1] + 0.5)
+    return cell_of(at)
+
+
+def on_points(layer: Layer, hand: Hand) -> bool:
+    """Whether a gesture falls on the points between cells."""
+    return not layer.lays_runs(hand.runs) and layer.specs[layer.area_plane].on == "corners"
+
+
+def stroke_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> Shapes:
+    """What a stroke from one place to another covers, by plane."""
+    if layer.lays_runs(hand.runs):
+        return board.edges(walk(cell_of(start), cell_of(end)))
+    on = layer.specs[layer.area_plane].on
+    spots = spot_on(layer, hand, start), spot_on(layer, hand, end)
+    return {layer.area_plane: board.disc(on, *spots, hand.radius)}
+
+
+def area_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> Shapes:
+    """What a rectangle between two places covers; where runs are laid, it is a run once round."""
+    if layer.lays_runs(hand.runs):
+        return board.edges(round_a_box(cell_of(start), cell_of(end)))
+    on = layer.specs[layer.area_plane].on
+    return {layer.area_plane: board.box(on, spot_on(layer, hand, start), spot_on(layer, hand, end))}
+
+
+def region_shapes(
+    board: Board, layer: Layer, planes: Planes, hand: Hand, at: Spot, within: CellRect | None = None
+) -> Shapes:
+    """What hangs together with a place and is alike; nothing off the ground."""
+    if layer.lays_runs(hand.runs):
+        return connected_run(board, planes, *cell_of(at)) if board.holds(*at) else {}
+    on = layer.specs[layer.area_plane].on
+    spot = spot_on(layer, hand, at)
+    row, column = board.stored(on, *spot)
+    height, width = board.shape(on)
+    if not (0 <= row < height and 0 <= column < width):
+        return {}
+    return {layer.area_plane: board.flood(planes[layer.area_plane], on, spot, within)}
+
+
+def values_of(
+    project: Project, palette: Palette, layer: Layer, hand: Hand, *, erase: bool
+) -> Callable[[CellRect], Any]:
+    """What is laid on a rectangle of a plane: tiles or a throw of the mix, a terrain, a mark; or what erasing leaves.
+
+    Raises
+    ------
+    BadRequest
+        If nothing is chosen to lay.
+    """
+    if erase:
+        return lambda rect: layer.erased(project)
+    if not layer.holds_tiles:
+        count = len(layer.terrains(project))
+        if not count:
+            raise BadRequest("This layer's set has no terrain to paint with; add one in its stage.")
+        return lambda rect: min(hand.terrain, count)
+    if hand.mix is not None:
+        codes, weights = [palette.code(part.tile) for part in hand.mix.parts], [part.weight for part in hand.mix.parts]
+        return lambda rect: throw_mix(codes, weights, hand.throw, rect)
+    if hand.tile is None:
+        raise BadRequest("No tile is chosen; click one on the sheet at the left.")
+    code = palette.code(hand.tile, hand.orientation)
+    return lambda rect: code
+
+
+def stroke(
+    document: Document, ground_id: str, layer_id: str, hand: Hand, start: Spot, end: Spot, *, erase: bool = False
+) -> None:
+    """Lays a part of a stroke; what leaves the ground where it goes round comes in at the other side."""
+    ground, layer = paintable(document, ground_id, layer_id)
+    for one, other in ground.board.rounds(start, end):
+        # With runs a cell is rubbed out whole: all four of its edges.
+        rubs = erase and layer.lays_runs(hand.runs)
+        shapes = (
+            ground.board.edges(round_a_cell(*cell_of(other)))
+            if rubs
+            else stroke_shapes(ground.board, layer, hand, one, other)
+        )
+        _lay(document, "draw", ground, layer, shapes, hand, erase)
+
+
+def area(
+    document: Document, ground_id: str, layer_id: str, hand: Hand, start: Spot, end: Spot, *, erase: bool = False
+) -> None:
+    """Lays a rectangle between two places, as one step."""
+    ground, layer = paintable(document, ground_id, layer_id)
+    with document.step("erase area" if erase else "area"):
+        for one, other in ground.board.rounds(start, end):
+            _lay(document, "area", ground, layer, area_shapes(ground.board, layer, hand, one, other), hand, erase)
+
+
+def fill(document: Document, ground_id: str, layer_id: str, hand: Hand, at: Spot, *, erase: bool = False) -> None:
+    """Lays on all that hangs together with a place, as one step."""
+    paintable(document, ground_id, layer_id)
+    planes = filled(document.state, document.palette, ground_id, layer_id, hand, at, erase=erase)
+    document.put_planes("erase region" if erase else "fill", ground_id, {layer_id: planes})
+
+
+def filled(
+    state: State, palette: Palette, ground_id: str, layer_id: str, hand: Hand, at: Spot, *, erase: bool = False
+) -> dict[str, Plane]:
+    """A layer's planes after a fill; a pure function of a state, so that it may run beside the interface."""
+    ground = by_id(state.project.grounds, ground_id)
+    layer, planes = ground.layer(layer_id), state.planes[ground_id][layer_id]
+    shapes = region_shapes(ground.board, layer, planes, hand, at)
+    values = values_of(state.project, palette, layer, hand, erase=erase)
+    return patched(planes, layer.patches(ground.board, planes, shapes, values))
+
+
+def patched(planes: Planes, patches: Mapping[str, tuple[Shape, NDArray[Any] | int]]) -> dict[str, Plane]:
+    """The planes that patches change, as they are after them."""
+    found = {}
+    for name, (shape, values) in patches.items():
+        rect, mask = shape
+        if not rect.is_empty:
+            found[name] = planes[name].written(rect, np.where(mask, values, planes[name].read(rect)))
+    return found
+
+
+def pick(document: Document, ground_id: str, layer_id: str, hand: Hand, at: Spot) -> Picked | None:
+    """What lies at a place: of a layer of single tiles the uppermost tile of all such layers; None if nothing does."""
+    ground = by_id(document.project.grounds, ground_id)
+    cell, layer = ground.board.cell_at(*at), ground.layer(layer_id)
+    if cell is None:
+        return None
+    if layer.holds_tiles:
+        shown = [one for one in reversed(ground.layers) if one.holds_tiles and one.visible]
+        for one in (layer, *shown):
+            code = int(document.state.planes[ground_id][one.id][one.area_plane][cell])
+            if code:
+                return Picked(one.id, document.palette.ref(code & NUMBER_MASK), code >> ORIENTATION_SHIFT)
+        return None
+    number = _terrain_at(ground, layer, document.state.planes[ground_id][layer_id], hand, at)
+    return Picked(layer_id, terrain=number) if number else None
+
+
+def paintable(document: Document, ground_id: str, layer_id: str) -> tuple[Ground, Layer]:
+    """A ground and a layer of it that may be painted on.
+
+    Raises
+    ------
+    BadRequest
+        If there is no such layer, or it is locked.
+    """
+    ground = by_id(document.project.grounds, ground_id)
+    try:
+        layer = ground.layer(layer_id)
+    except KeyError:
+        raise BadRequest(NO_LAYER) from None
+    if layer.locked:
+        raise BadRequest(
+            f"“{layer.name}” is locked; unlock it by a right click on its picture, or choose another layer."
+        )
+    return ground, layer
+
+
+def _lay(document: Document, label: str, ground: Ground, layer: Layer, shapes: Shapes, hand: Hand, erase: bool) -> None:
+    planes = document.state.planes[ground.id][layer.id]
+    values = values_of(document.project, document.palette, layer, hand, erase=erase)
+    document.put_planes(
+        label, ground.id, {layer.id: patched(planes, layer.patches(ground.board, planes, shapes, values))}
+    )
+
+
+def _terrain_at(ground: Ground, layer: Layer, planes: Planes, hand: Hand, at: Spot) -> int:
+    board = ground.board
+    if layer.lays_runs(hand.runs):
+        edges = ((*board.stored(on, y, x), on) for on, y, x in round_a_cell(*cell_of(at)))
+        return max(int(planes[on][row, column]) for row, column, on in edges)
+    on = layer.specs[layer.area_plane].on
+    row, column = board.stored(on, *spot_on(layer, hand, at))
+    height, width = board.shape(on)
+    return int(planes[layer.area_plane][min(max(row, 0), height - 1), min(max(column, 0), width - 1)])

@@ -1,0 +1,133 @@
+"""Labels read off pixels, in the terms of a join set: proposed, then taken whole or tile by tile."""
+
+from collections import Counter
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.edits.sets import new_terrain
+from knitground.core.edits.things import put
+from knitground.core.errors import BadRequest
+from knitground.core.ground.ground import by_id
+from knitground.core.joins.infer import Inferred, infer_labels
+from knitground.core.joins.lattice import POINTS
+from knitground.core.joins.look import seen_colours
+from knitground.core.joins.sets import MOST_TERRAINS, JoinSet, Labels, with_labels
+from knitground.core.project.document import Document
+from knitground.core.sheet.cut import TileShape
+from knitground.core.tiles.tile import TileRef
+
+SURE = 0.35
+"""Below this confidence a tile is marked as one to look at."""
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """Labels for some tiles, by the numbers of a set's terrains, with how sure each is.
+
+    Numbers beyond the set's terrains are of terrains to be added when the proposal is taken.
+    """
+
+    labels: Mapping[TileRef, Labels]
+    confidence: Mapping[TileRef, float]
+    terrains: int
+
+    def unsure(self) -> list[TileRef]:
+        """The tiles to look at."""
+        return [ref for ref, sure in self.confidence.items() if sure < SURE]
+
+
+def read_labels(
+    join_set: JoinSet,
+    refs: Sequence[TileRef],
+    tiles: Sequence[NDArray[np.uint8]],
+    terrains: int | None = None,
+    shape: TileShape = "square",
+) -> Proposal:
+    """Reads labels for a set off the pixels of tiles.
+
+    Where some of the tiles are labelled already, terrains take the numbers that agree most with those; where the set
+    may border on nothing, what is transparent is nothing.
+
+    Parameters
+    ----------
+    refs, tiles : sequences of TileRef and of (h, w, 4) uint8
+    terrains : int, optional
+        How many, nothing being one of them where it shows; found out if not given.
+    shape : TileShape
+        Isometric tiles are diamonds; see `infer_labels`.
+
+    Raises
+    ------
+    BadRequest
+        As `infer_labels`; or if the tiles differ in size.
+    """
+    if len({tile.shape for tile in tiles}) > 1:
+        raise BadRequest("Tiles of different sizes can't be compared; choose cells of one cut.")
+    found = infer_labels(
+        np.stack(tiles) if tiles else np.zeros((0, 1, 1, 4), np.uint8), join_set.kind, shape=shape, terrains=terrains
+    )
+    naming = _naming(join_set, refs, tiles, found, shape)
+    labels = {ref: tuple(naming[group] for group in row) for ref, row in zip(refs, found.labels.tolist(), strict=True)}
+    return Proposal(labels, dict(zip(refs, found.confidence.tolist(), strict=True)), len(set(naming.values()) - {0}))
+
+
+def take_proposal(document: Document, set_id: str, proposal: Proposal, refs: Collection[TileRef] | None = None) -> None:
+    """Labels tiles as proposed, all or some, and adds the terrains that are needed, as one step.
+
+    A set without labels so far whose tiles turn out to be covered all over does not border on nothing.
+    """
+    join_set = by_id(document.project.join_sets, set_id)
+    labels = {ref: row for ref, row in proposal.labels.items() if refs is None or ref in refs}
+    terrains = list(join_set.terrains)
+    while len(terrains) < max((max(row) for row in labels.values()), default=0):
+        terrains.append(new_terrain(terrains, f"Terrain {len(terrains) + 1}"))
+    covered = not join_set.labels and all(min(row) > 0 for row in proposal.labels.values())
+    changed = replace(join_set, terrains=tuple(terrains), bare=join_set.bare and not covered)
+    put(document, "read labels", "join_sets", replace(changed, labels=with_labels(changed, labels)))
+
+
+def _naming(
+    join_set: JoinSet,
+    refs: Sequence[TileRef],
+    tiles: Sequence[NDArray[np.uint8]],
+    found: Inferred,
+    shape: TileShape,
+) -> dict[int, int]:
+    """The set's number for each terrain found."""
+    naming: dict[int, int] = {}
+    groups = np.unique(found.labels).tolist()
+    if join_set.bare:
+        naming |= {group: 0 for group in groups if _is_clear(group, tiles, found.labels, join_set, shape)}
+    votes: Counter[tuple[int, int]] = Counter()
+    for ref, row in zip(refs, found.labels.tolist(), strict=True):
+        votes.update(
+            (group, number) for group, number in zip(row, join_set.labels.get(ref, ()), strict=False) if number
+        )
+    for (group, number), _ in votes.most_common():
+        if group not in naming and number not in naming.values():
+            naming[group] = number
+    free = (number for number in range(1, MOST_TERRAINS + 1) if number not in naming.values())
+    for group in groups:
+        if group not in naming:
+            naming[group] = next(free)
+    return naming
+
+
+def _is_clear(
+    group: int,
+    tiles: Sequence[NDArray[np.uint8]],
+    labels: NDArray[np.intp],
+    join_set: JoinSet,
+    shape: TileShape,
+) -> bool:
+    """Whether most places of a group are transparent, at the pixel that lies there."""
+    alpha = seen_colours(np.stack(tiles), shape)[..., 3]
+    size = np.array(alpha.shape[1:])
+    clear = []
+    for place, spot in enumerate(POINTS[join_set.kind]):
+        row, column = np.minimum(np.array(spot) * size // 2, size - 1)
+        clear.append(alpha[labels[:, place] == group, row, column] < 0.5 * alpha.max())
+    return bool(np.concatenate(clear).mean() > 0.5)

@@ -1,0 +1,71 @@
+"""Taking sets and terrains out, with all that refers to them."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from knitground.core.errors import BadRequest
+from knitground.core.ground.ground import by_id
+from knitground.core.grow.recipe import with_terrains
+from knitground.core.joins.sets import MOST_TERRAINS, JoinSet
+from knitground.core.layers.layer import Layer
+from knitground.core.project.document import Document
+from knitground.core.project.model import replaced
+
+
+def remove_join_set(document: Document, set_id: str) -> None:
+    """Takes a join set out.
+
+    Raises
+    ------
+    BadRequest
+        If a layer is knit from it.
+    """
+    project = document.project
+    for ground in project.grounds:
+        for layer in ground.layers:
+            if _lays_by(layer, by_id(project.join_sets, set_id)):
+                raise BadRequest(f"“{layer.name}” of “{ground.name}” is knit from this set; remove or bake that layer.")
+    kept = tuple(one for one in project.join_sets if one.id != set_id)
+    document.define("remove join set", replace(project, join_sets=kept))
+
+
+def remove_terrain(document: Document, set_id: str, number: int) -> None:
+    """Takes a terrain out of a join set: its labels go, and where it was painted lies the terrain before it."""
+    project = document.project
+    join_set = by_id(project.join_sets, set_id)
+    terrains = tuple(one for place, one in enumerate(join_set.terrains, start=1) if place != number)
+    if not terrains:
+        raise BadRequest(f"“{join_set.name}” needs a terrain; remove the whole set instead.")
+    instead = 0 if join_set.bare else max(1, number - 1)
+    moved = np.arange(MOST_TERRAINS + 1, dtype=np.uint8)
+    moved[number + 1 :] -= 1
+    moved[number] = instead
+    shifted = {
+        ref: tuple(0 if label == number else int(moved[label]) for label in row) for ref, row in join_set.labels.items()
+    }
+    changed = replace(join_set, terrains=terrains, labels={ref: row for ref, row in shifted.items() if any(row)})
+    numbers = moved.tolist()
+    knit = {(ground.id, layer.id) for ground in project.grounds for layer in ground.layers if _lays_by(layer, join_set)}
+    planes = {
+        ground.id: {
+            layer.id: layer.renumbered(document.state.planes[ground.id][layer.id], numbers)
+            if (ground.id, layer.id) in knit
+            else document.state.planes[ground.id][layer.id]
+            for layer in ground.layers
+        }
+        for ground in project.grounds
+    }
+    recipes = tuple(
+        replace(recipe, steps=tuple(
+            with_terrains(one, numbers) if (recipe.ground, one.layer) in knit else one for one in recipe.steps
+        ))
+        for recipe in project.recipes
+    )  # fmt: skip
+    sets = replaced(project.join_sets, changed)
+    document.define("remove terrain", replace(project, join_sets=sets, recipes=recipes), planes=planes)
+
+
+def _lays_by(layer: Layer, join_set: JoinSet) -> bool:
+    """Whether a layer is knit from a join set (a stitch set may bear the same id)."""
+    return layer.set_id == join_set.id and layer.takes_terrains_of == "join_sets"

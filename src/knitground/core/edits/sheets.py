@@ -1,0 +1,64 @@
+"""Sheets: reading pictures, adding and removing them, and what their cuts are."""
+
+from dataclasses import replace
+from pathlib import PurePath
+
+from knitground.core.edits.things import put
+from knitground.core.ground.ground import by_id
+from knitground.core.project.document import Document
+from knitground.core.project.model import Picture, fresh_id, replaced
+from knitground.core.sheet.cut import Cut, grid_of
+from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.isometric import with_shape
+from knitground.core.sheet.picture import Sheet, encode_png
+
+
+def read_sheet(name: str, data: bytes) -> tuple[Picture, Cut]:
+    """The picture in the bytes of an image file, as a PNG, and the best guess of its cut; raises BadSheet."""
+    picture = read_picture(name, data)
+    guesses = guess_cuts(picture.pixels, most=1)
+    width, height = picture.size
+    cut = guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
+    return picture, with_shape(picture.pixels, cut)
+
+
+def read_picture(name: str, data: bytes) -> Picture:
+    """The picture in the bytes of an image file, as a PNG; raises BadSheet."""
+    picture = Picture.decode(data, name)
+    return picture if data.startswith(b"\x89PNG") else Picture(encode_png(picture.pixels), picture.pixels)
+
+
+def insert_sheet(document: Document, name: str, picture: Picture, cut: Cut) -> str:
+    """Adds a picture that is read already; returns the id of its sheet."""
+    project = document.project
+    sheet_id = fresh_id(PurePath(name).stem, project.sheets)
+    sheet = Sheet(sheet_id, f"sheets/{sheet_id}.png", (cut,))
+    document.define(
+        f"add sheet {sheet_id}",
+        replace(project, sheets=(*project.sheets, sheet)),
+        pictures={**document.state.pictures, sheet_id: picture},
+    )
+    return sheet_id
+
+
+def remove_sheet(document: Document, sheet_id: str) -> None:
+    """Takes a sheet out; its tiles stay named in sets and maps, and come back if it is added again."""
+    project = document.project
+    document.define(
+        f"remove sheet {sheet_id}",
+        replace(project, sheets=tuple(sheet for sheet in project.sheets if sheet.id != sheet_id)),
+        pictures={name: picture for name, picture in document.state.pictures.items() if name != sheet_id},
+    )
+
+
+def set_cut(document: Document, sheet_id: str, cut: Cut) -> None:
+    """Changes a cut of a sheet.
+
+    Raises
+    ------
+    BadSheet
+        If it does not fit the picture; nothing is changed then.
+    """
+    sheet = by_id(document.project.sheets, sheet_id)
+    grid_of(cut, *document.state.pictures[sheet_id].size)
+    put(document, "cut", "sheets", replace(sheet, cuts=replaced(sheet.cuts, cut)))

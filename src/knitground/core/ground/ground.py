@@ -1,0 +1,69 @@
+"""What a ground (map) is: a board of cells on a grid, and layers over it."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Annotated, TypeVar
+
+from pydantic import ConfigDict, Field
+
+from knitground.core.grid import GRIDS, GridKind
+from knitground.core.grid.board import Board
+from knitground.core.grid.projection import Projection
+from knitground.core.layers import FiledLayer
+from knitground.core.layers.layer import Layer, Name
+from knitground.core.sheet.cut import TileSide
+
+LARGEST_GROUND = 4096
+
+Side = Annotated[int, Field(ge=1, le=LARGEST_GROUND)]
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Ground:
+    """A map: its grid, its size in cells, the size of a cell's tile in pixels, and its layers, the lowest first."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    id: str
+    name: Name
+    width: Side
+    height: Side
+    tile_width: TileSide
+    tile_height: TileSide
+    layers: tuple[FiledLayer, ...] = ()
+    grid: GridKind = "square"
+    wraps_x: bool = False
+    wraps_y: bool = False
+
+    @cached_property
+    def board(self) -> Board:
+        """Its cells."""
+        return GRIDS[self.grid].board(self.height, self.width, self.wraps_y, self.wraps_x)
+
+    @cached_property
+    def projection(self) -> Projection:
+        """Where its cells lie on the screen."""
+        return GRIDS[self.grid].projection(self.board, self.tile_width, self.tile_height)
+
+    @property
+    def isometric(self) -> bool:
+        """Whether its cells are diamonds."""
+        return GRIDS[self.grid].isometric
+
+    def layer(self, layer_id: str) -> Layer:
+        """The layer with this id; KeyError if there is none."""
+        return by_id(self.layers, layer_id)
+
+    def shown(self) -> tuple[Layer, ...]:
+        """The layers that show, the lowest first."""
+        return tuple(layer for layer in self.layers if layer.visible)
+
+
+def by_id(things: Iterable[T], wanted: str) -> T:
+    """The thing with this id; KeyError if there is none."""
+    for thing in things:
+        if getattr(thing, "id", None) == wanted:
+            return thing
+    raise KeyError(wanted)

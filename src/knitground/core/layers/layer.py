@@ -1,0 +1,328 @@
+"""What a layer is, whatever its kind: the header that all share, and what the program may ask of one.
+
+A kind of layer is a subclass in a module of its own. Nothing outside this folder asks for the class of a layer: it
+asks for a capability (`knits`, `pinnable`, `takes_areas`, ...) or calls one of the methods below. Methods get the
+board on which the layer lies, its planes, and what the project knows (`Sets`, `Source`).
+"""
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, fields, replace
+from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Protocol, Self
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import ConfigDict, Field, model_serializer
+
+from knitground.core.errors import BadRequest
+from knitground.core.grid.board import Board, On
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.shapes import Shape
+from knitground.core.joins.coverage import Coverage
+from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.sheet.picture import Colour
+from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.tile import TileRef
+
+PINS = "pins"
+LARGEST_SHIFT = 4096
+PLAIN_TINT = "#ffffff"
+
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Share = Annotated[float, Field(ge=0, le=1)]
+Shift = Annotated[int, Field(ge=-LARGEST_SHIFT, le=LARGEST_SHIFT)]
+Parallax = Annotated[float, Field(ge=-16, le=16)]
+Stacking = Literal["whole", "depth"]
+Planes = Mapping[str, Plane]
+Patches = dict[str, tuple[Shape, NDArray[Any] | int]]
+Values = Callable[[CellRect], NDArray[Any] | int]
+"""What is laid on a rectangle of a plane: one number, or one for each place."""
+
+
+class PlaneSpec(NamedTuple):
+    """One of a layer's planes.
+
+    Attributes
+    ----------
+    on : On
+        What its numbers lie on, which says how large it is.
+    dtype : str
+    codes : bool
+        Whether it holds cell codes, which refer to the palette.
+    later : bool
+        Whether it is there only from the first number on.
+    goes_on : bool
+        Whether what a larger ground adds is as at the old border, instead of bare.
+    """
+
+    on: On
+    dtype: str = "uint8"
+    codes: bool = False
+    later: bool = False
+    goes_on: bool = False
+
+
+class Sets(Protocol):
+    """The sets of a project, by which layers lay their tiles."""
+
+    @property
+    def join_sets(self) -> tuple[JoinSet, ...]: ...
+
+    @property
+    def stitch_sets(self) -> tuple[StitchSet, ...]: ...
+
+
+class Source(Protocol):
+    """What follows from a project: compiled tables, and how to name what they lay."""
+
+    @property
+    def sets(self) -> Sets: ...
+
+    def table(self, owner: Any) -> Any:
+        """The compiled table of a join or stitch set."""
+
+    def coverage(self, owner: JoinSet) -> Coverage:
+        """The combinations that a join set can lay."""
+
+    def tile_name(self, code: int) -> str:
+        """What a cell code is called in sentences."""
+
+    def code(self, ref: TileRef | None, orientation: int = 0) -> int:
+        """The cell code of a tile in an orientation, or of no tile."""
+
+    def weight(self, ref: TileRef) -> float:
+        """How often a tile comes among its variants."""
+
+
+class Laid(NamedTuple):
+    """Tiles of a rectangle of cells, and the cells that are not as they should be.
+
+    Attributes
+    ----------
+    codes : (H, W) int32
+    unmet : (H, W) uint8
+        1 where no tile fits what was painted, 2 where what is laid instead breaks a join, 3 for both.
+    """
+
+    codes: NDArray[np.int32]
+    unmet: NDArray[np.uint8]
+
+
+class Place(NamedTuple):
+    """A cell that is asked about: on which board, with which planes and table."""
+
+    board: Board
+    planes: Planes
+    table: Any
+    row: int
+    column: int
+    code: int
+
+
+def said(thing: Any, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+    """What a file holds of a layer: its kind, and the fields that are not as they are by default."""
+    plain = {one.name: one.default for one in fields(thing) if one.name != "kind"}
+    return {
+        name: value
+        for name, value in handler(thing).items()
+        if name not in plain or getattr(thing, name) != plain[name]
+    }
+
+
+@dataclass(frozen=True)
+class Layer(ABC):
+    """The header of every layer.
+
+    `opacity` and `tint` act on the layer as a whole. The offset moves it on the screen, in pixels; parallax is how fast
+    it moves with the view, 1 being as the ground does. Neighbouring layers with `stacking` "depth" are drawn together,
+    cell by cell from the back to the front; the others one whole layer after another. `group` names the groups that it
+    lies in, from the outermost, with slashes between.
+    """
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    id: str
+    name: Name
+    visible: bool = field(default=True, kw_only=True)
+    locked: bool = field(default=False, kw_only=True)
+    opacity: Share = field(default=1.0, kw_only=True)
+    tint: Colour = field(default=PLAIN_TINT, kw_only=True)
+    offset_x: Shift = field(default=0, kw_only=True)
+    offset_y: Shift = field(default=0, kw_only=True)
+    parallax_x: Parallax = field(default=1.0, kw_only=True)
+    parallax_y: Parallax = field(default=1.0, kw_only=True)
+    stacking: Stacking = field(default="whole", kw_only=True)
+    group: Annotated[str, Field(max_length=400)] = field(default="", kw_only=True)
+
+    title: ClassVar[str]
+    """What the kind is called in sentences."""
+    knits: ClassVar[bool] = False
+    """Whether its tiles follow from what is painted."""
+    pinnable: ClassVar[bool] = False
+    """Whether single tiles can be held in place on it."""
+    holds_tiles: ClassVar[bool] = False
+    """Whether single tiles, mixes and blocks are laid on it."""
+    takes_areas: ClassVar[bool] = True
+    """Whether something can be painted on it that covers cells or corners."""
+    takes_terrains_of: ClassVar[Literal["join_sets", "stitch_sets", ""]] = ""
+    """Which of the project's lists holds the set that lays its tiles."""
+    owns_terrains: ClassVar[bool] = False
+    """Whether what can be painted on it belongs to the layer itself; see `with_terrain`."""
+    places_things: ClassVar[bool] = False
+    """Whether things can be placed freely on it."""
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return said(self, handler)
+
+    @classmethod
+    @abstractmethod
+    def made(cls, layer_id: str, name: str, set_id: str | None, sets: Sets) -> "Self | None":
+        """A new layer of this kind that lays tiles by a set (none: by itself); None if that is no set of its kind."""
+
+    @classmethod
+    @abstractmethod
+    def choices(cls, sets: Sets) -> list[tuple[str, str, str | None]]:
+        """What new layers of this kind there may be: how a menu names each, its first name, and its set."""
+
+    @property
+    @abstractmethod
+    def kind(self) -> Any:
+        """What files call its kind."""
+
+    @property
+    @abstractmethod
+    def specs(self) -> Mapping[str, PlaneSpec]:
+        """Its planes by their names."""
+
+    @property
+    @abstractmethod
+    def area_plane(self) -> str:
+        """The plane that areas are painted on."""
+
+    @property
+    def takes_runs(self) -> bool:
+        """Whether it can be painted in runs along edges."""
+        return False
+
+    @property
+    def set_id(self) -> str | None:
+        """The set that lays its tiles."""
+        return None
+
+    def lays_runs(self, wanted: bool) -> bool:
+        """Whether a gesture lays a run along edges, if runs are chosen where there is a choice."""
+        return self.takes_runs and (wanted or not self.takes_areas)
+
+    def terrains(self, sets: Sets) -> tuple[Terrain, ...]:
+        """What can be painted on it, numbered from 1; nothing on layers of single tiles."""
+        return ()
+
+    def erased(self, sets: Sets) -> int:
+        """The number that erasing leaves."""
+        return 0
+
+    def problem(self, sets: Sets) -> str:
+        """Why the layer can't be what it is, as the end of a sentence; nothing if all is well."""
+        return ""
+
+    def with_terrain(self, number: int, terrain: Terrain | None) -> "Self | None":
+        """The layer with one of its own terrains exchanged, added at the end or taken out; None if it has none."""
+        return None
+
+    def blank(self, board: Board, sets: Sets) -> dict[str, Plane]:
+        """Its planes where nothing is painted yet."""
+        return {
+            name: Plane.full(board.shape(spec.on), spec.dtype, self.erased(sets) if spec.goes_on else 0)
+            for name, spec in self.specs.items()
+            if not spec.later
+        }
+
+    def resized(self, planes: Planes, board: Board, sets: Sets) -> dict[str, Plane]:
+        """Its planes on a larger or smaller ground."""
+        found = {}
+        for name, plane in planes.items():
+            spec = self.specs[name]
+            height, width = board.shape(spec.on)
+            old = np.asarray(plane)[:height, :width]
+            pad = ((0, height - old.shape[0]), (0, width - old.shape[1]))
+            found[name] = Plane.of(np.pad(old, pad, mode="edge" if spec.goes_on else "constant"))
+        return found
+
+    def patches(self, board: Board, planes: Planes, shapes: Mapping[str, Shape], values: Values) -> Patches:
+        """What a gesture that covers some shapes of planes sets on them."""
+        return {name: (shape, values(shape.window)) for name, shape in shapes.items() if not shape.window.is_empty}
+
+    def table(self, source: Source) -> Any:
+        """What `lay` looks up; None if there is nothing."""
+        return None
+
+    def lay(self, board: Board, planes: Planes, table: Any, seed: int, rect: CellRect) -> Laid:
+        """Tiles of a rectangle of cells, as a pure function of what was painted, the set and the seed."""
+        return nothing_laid(rect)
+
+    def reach(self, board: Board, table: Any, rect: CellRect) -> CellRect:
+        """The cells whose tiles may change where places of a rectangle of a plane do."""
+        return board.reach(rect, 1)
+
+    @property
+    def unmet_says(self) -> str:
+        """What is said of cells whose tile does not fit, `{cells}` being how many."""
+        return "{cells} without a tile"
+
+    def why(self, place: Place, source: Source) -> str:
+        """A sentence about what lies in a cell."""
+        return "bare"
+
+    def renumbered(self, planes: Planes, numbers: Sequence[int]) -> dict[str, Plane]:
+        """Its planes with other numbers for what was painted; cell codes stay."""
+        lookup = np.asarray(numbers, dtype=np.uint8)
+        return {
+            name: plane if self.specs[name].codes else plane.mapped(lambda block: lookup[block])
+            for name, plane in planes.items()
+        }
+
+    @property
+    def coded(self) -> tuple[str, ...]:
+        """Names of the planes that hold cell codes."""
+        return tuple(name for name, spec in self.specs.items() if spec.codes)
+
+    def drawn(self, planes: Planes, codes: Callable[[CellRect], NDArray[np.int32]]) -> Any:
+        """What the compositor draws of it (see `knitground.core.layers.items`)."""
+        from knitground.core.layers.items import TileItems
+
+        return TileItems(codes)
+
+
+def nothing_laid(rect: CellRect) -> Laid:
+    """Bare cells."""
+    size = max(0, rect.height), max(0, rect.width)
+    return Laid(np.zeros(size, dtype=np.int32), np.zeros(size, dtype=np.uint8))
+
+
+def pinned_over(laid: Laid, planes: Planes, rect: CellRect) -> Laid:
+    """Tiles with pins laid over them; what is pinned is as it should be."""
+    if PINS not in planes:
+        return laid
+    pins = planes[PINS].read(rect)
+    held = pins != 0
+    return Laid(np.where(held, pins, laid.codes), np.where(held, 0, laid.unmet).astype(np.uint8))
+
+
+def pinned(layer: Layer, planes: Planes, board: Board, shape: Shape, codes: NDArray[np.int32] | int) -> Plane | None:
+    """The plane of pins with tiles held in some cells; None where nothing changes. Code 0 takes pins out."""
+    if not layer.pinnable:
+        raise BadRequest(f"“{layer.name}” holds single tiles: there is nothing to pin.")
+    before = planes.get(PINS)
+    if before is None and isinstance(codes, int) and codes == 0:
+        return None
+    pins = before or Plane.full(board.shape("cells"), np.int32)
+    old = pins.read(shape.window)
+    after = pins.written(shape.window, np.where(shape.mask, codes, old))
+    return None if after is before else after
+
+
+def renamed(layer: Layer, **changes: Any) -> Layer:
+    """The layer with some fields of its header changed."""
+    return replace(layer, **changes)

@@ -1,0 +1,73 @@
+"""The shade layer: colours that what lies below is multiplied by, painted on corners and blended between them."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from typing import Annotated, Any, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from knitground.core.grid.board import Board
+from knitground.core.grid.rect import CellRect
+from knitground.core.joins.sets import MOST_TERRAINS, Terrain
+from knitground.core.layers.items import ShadeItems
+from knitground.core.layers.layer import Layer, Place, Planes, PlaneSpec, Sets, Source
+
+SHADES = (
+    Terrain("Dusk", "D", "#7d7fa8"),
+    Terrain("Deep shadow", "S", "#4a4a66"),
+    Terrain("Warm light", "W", "#ffe2b0"),
+)
+"""What a new shade layer can be painted with."""
+_CORNERS = "corners"
+
+
+@dataclass(frozen=True)
+class ShadeLayer(Layer):
+    """A shade at each corner of the cells, or none; it lays no tile."""
+
+    shades: Annotated[tuple[Terrain, ...], Field(min_length=1, max_length=MOST_TERRAINS)] = SHADES
+    kind: Literal["shade"] = "shade"
+
+    title: ClassVar[str] = "shade layer"
+    owns_terrains: ClassVar[bool] = True
+
+    @classmethod
+    def made(cls, layer_id: str, name: str, set_id: str | None, sets: Sets) -> "ShadeLayer | None":
+        return cls(layer_id, name) if set_id is None else None
+
+    @classmethod
+    def choices(cls, sets: Sets) -> list[tuple[str, str, str | None]]:
+        return [("Shade layer", "Shade", None)]
+
+    @property
+    def specs(self) -> Mapping[str, PlaneSpec]:
+        return {_CORNERS: PlaneSpec("corners", goes_on=True)}
+
+    @property
+    def area_plane(self) -> str:
+        return _CORNERS
+
+    def terrains(self, sets: Sets) -> tuple[Terrain, ...]:
+        return self.shades
+
+    def with_terrain(self, number: int, terrain: Terrain | None) -> "ShadeLayer | None":
+        shades = list(self.shades)
+        shades[number - 1 : number] = [] if terrain is None else [terrain]
+        return replace(self, shades=tuple(shades)) if 0 < len(shades) <= MOST_TERRAINS else None
+
+    def reach(self, board: Board, table: Any, rect: CellRect) -> CellRect:
+        return board.reach(rect, 1)
+
+    def drawn(self, planes: Planes, codes: Callable[[CellRect], NDArray[np.int32]]) -> ShadeItems:
+        rows = [(1.0, 1.0, 1.0)]
+        rows += [tuple(int(one.colour[at : at + 2], 16) / 255 for at in (1, 3, 5)) for one in self.shades]  # type: ignore[misc]
+        return ShadeItems(planes[_CORNERS], np.array(rows, dtype=np.float32))
+
+    def why(self, place: Place, source: Source) -> str:
+        corners = place.board.around(
+            place.planes[_CORNERS], "corners", ((0, 0), (0, 1), (1, 1), (1, 0)), CellRect(place.row, place.column, 1, 1)
+        )
+        names = {self.shades[number - 1].name for corner in corners if (number := int(corner[0, 0]))}
+        return f"shaded by {' and '.join(sorted(names))}" if names else "not shaded"

@@ -1,0 +1,30 @@
+"""Which sets, mixes and animations name which tiles."""
+
+from collections import defaultdict
+from collections.abc import Collection
+
+from knitground.core.project.model import Project
+from knitground.core.tiles.tile import TileRef
+
+
+def users(project: Project, refs: Collection[TileRef]) -> dict[str, int]:
+    """How many of some tiles each set, mix or animation names, by what it is called."""
+    wanted = set(refs)
+    found: dict[str, int] = defaultdict(int)
+    for join_set in project.join_sets:
+        found[f"join set {join_set.name}"] += len(wanted & set(join_set.labels))
+    for stitch_set in project.stitch_sets:
+        found[f"stitches {stitch_set.name}"] += len(wanted & {stitch.tile for stitch in stitch_set.stitches})
+    for mix in project.mixes:
+        found[f"mix {mix.name}"] += len(wanted & {part.tile for part in mix.parts if part.tile})
+    frames = {frame.tile for notes in project.tiles.values() for frame in notes.frames}
+    found["animations"] += len(wanted & frames)
+    return {name: count for name, count in found.items() if count}
+
+
+def named_tiles(project: Project) -> set[TileRef]:
+    """Tiles that a set, a mix or an animation names; none of these can hold an orientation."""
+    named = {ref for join_set in project.join_sets for ref in join_set.labels}
+    named |= {stitch.tile for stitch_set in project.stitch_sets for stitch in stitch_set.stitches if stitch.tile}
+    named |= {part.tile for mix in project.mixes for part in mix.parts if part.tile}
+    return named | {frame.tile for notes in project.tiles.values() for frame in notes.frames}

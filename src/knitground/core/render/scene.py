@@ -1,0 +1,69 @@
+"""What the compositor draws: a ground's projection, the draw items of its layers, and the sprites."""
+
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.grid.projection import Projection
+from knitground.core.grid.rect import CellRect
+from knitground.core.ground.knitted import Knitted
+from knitground.core.layers.items import DrawItems
+from knitground.core.layers.layer import Layer
+from knitground.core.render.atlas import Atlas
+from knitground.core.tiles.tile import EMPTY
+
+Exchange = Callable[[NDArray[np.int32]], NDArray[np.int32]]
+"""Gives cell codes in place of others: frames of animations, say."""
+
+
+class Drawn(NamedTuple):
+    """A layer as it is drawn."""
+
+    layer: Layer
+    items: DrawItems
+
+
+class Scene(NamedTuple):
+    """All that is drawn of a ground, the lowest layer first."""
+
+    projection: Projection
+    layers: tuple[Drawn, ...]
+    atlas: Atlas
+
+
+def scene_of(
+    knitted: Knitted, atlas: Atlas, layers: Sequence[Layer] | None = None, exchange: Exchange | None = None
+) -> Scene:
+    """The scene of a ground.
+
+    Parameters
+    ----------
+    knitted : Knitted
+    atlas : Atlas
+        For cells of the ground's size.
+    layers : sequence of Layer, optional
+        Which to draw; those that show if not given.
+    exchange : callable, optional
+        What is drawn in place of the tiles that lie there.
+    """
+    shown = knitted.ground.shown() if layers is None else layers
+    return Scene(
+        knitted.ground.projection,
+        tuple(_drawn(knitted, layer, exchange) for layer in shown if layer.id in knitted.planes),
+        atlas,
+    )
+
+
+def without_gaps(codes: NDArray[np.int32]) -> NDArray[np.int32]:
+    """Cell codes without marks of gaps: those are for the eye at work, not for a delivered picture."""
+    return np.maximum(codes, EMPTY)
+
+
+def _drawn(knitted: Knitted, layer: Layer, exchange: Exchange | None) -> Drawn:
+    def codes(cells: CellRect) -> NDArray[np.int32]:
+        found = knitted.codes(layer.id, cells)
+        return found if exchange is None else exchange(found)
+
+    return Drawn(layer, layer.drawn(knitted.planes[layer.id], codes))
