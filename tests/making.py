@@ -24,7 +24,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Picture, Project, State
 from knitground.core.render.atlas import Atlas
-from knitground.core.render.compositor import Scale
+from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Scene, scene_of
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet

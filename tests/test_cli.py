@@ -1,14 +1,18 @@
 import json
+import shutil
 import subprocess
 import sys
-from itertools import product
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PIL import Image
 
+from knitground.core.edits.growing import grow
+from knitground.core.project.document import Document
 from making import DEMO, png, sheet_of_tiles, with_labels_removed
+from reader import drawn
 
 HERE = Path(__file__).resolve().parents[1]
 
@@ -71,27 +75,36 @@ def test_render_and_deliver_agree(tmp_path):
     assert (tmp_path / "a.png").read_bytes() == (tmp_path / "b.png").read_bytes() == (tmp_path / "c.png").read_bytes()
 
 
-def test_a_game_can_draw_the_ground_from_the_delivered_json_alone(tmp_path):
-    assert knitground("render", DEMO, "-o", tmp_path / "whole.png").returncode == 0
-    result = knitground("deliver", DEMO, "--to", "json", "-o", tmp_path / "map.json")
+@pytest.mark.parametrize("ground", ["Long Roof", "Glasshouse"])
+def test_a_game_can_draw_the_ground_from_the_delivered_json_alone(tmp_path, ground):
+    assert knitground("render", DEMO, "--ground", ground, "-o", tmp_path / "whole.png").returncode == 0
+    result = knitground("deliver", DEMO, "--to", "json", "--ground", ground, "-o", tmp_path / "map.json")
     assert result.returncode == 0
-    content = json.loads((tmp_path / "map.json").read_text())
-    tileset = Image.open(tmp_path / content["tileset"]["image"]).convert("RGBA")
-    tiles, wide, high = content["tileset"], content["tile_width"], content["tile_height"]
-    left, top, room = tiles["origin_x"], tiles["origin_y"], (tiles["cell_width"], tiles["cell_height"])
-    picture = Image.new("RGBA", (content["width"] * wide + 2 * room[0], content["height"] * high + 2 * room[1]))
-    large = {int(number) for number, notes in content["tiles"].items() if notes.get("large")}
-    for layer, wanted in product(content["layers"], (False, True)):
-        for (y, x), number in np.ndenumerate(np.array(layer["rows"])):
-            if number and (number in large) == wanted:
-                down, across = divmod(int(number) - 1, tiles["columns"])
-                tile = tileset.crop((across * room[0], down * room[1], (across + 1) * room[0], (down + 1) * room[1]))
-                picture.alpha_composite(tile, (x * wide - left + room[0], y * high - top + room[1]))
     whole = np.asarray(Image.open(tmp_path / "whole.png")).astype(int)
-    drawn = np.asarray(picture)[room[1] :, room[0] :][: whole.shape[0], : whole.shape[1]].astype(int)
-    assert np.abs(drawn - whole).max() <= 3
-    frames = next(notes["frames"] for notes in content["tiles"].values() if len(notes.get("frames", ())) == 6)
-    assert [ms for _, ms in frames] == [150] * 6
+    found = drawn(tmp_path / "map.json").astype(int)
+    assert found.shape == whole.shape
+    assert np.abs(found - whole).max() <= 4
+    content = json.loads((tmp_path / "map.json").read_text())
+    frames = [notes["frames"] for notes in content["tiles"].values() if len(notes.get("frames", ())) == 6]
+    assert [[ms for _, ms in one] for one in frames[:1]] == ([[150] * 6] if ground == "Long Roof" else [])
+
+
+def test_a_recipe_grows_on_the_command_line_as_in_the_window(tmp_path):
+    folder = shutil.copytree(DEMO, tmp_path / "apiary")
+    before = Document.load(folder)
+    result = knitground("grow", folder, "--ground", "Long Roof", "--recipe", "Weathering", "--seed", 7)
+    assert result.returncode == 0
+    assert "seed 7" in result.stdout
+    after = Document.load(folder)
+    assert after.project.recipes[0].seed == 7
+    document = Document(before.state, before.palette)
+    grow(document, replace(before.project.recipes[0], seed=7))
+    ours, theirs = (one.state.planes["long-roof"]["cover"]["corners"] for one in (document, after))
+    assert np.array_equal(ours, theirs)
+    assert not np.array_equal(theirs, before.state.planes["long-roof"]["cover"]["corners"])
+    assert "no recipe" in fails_with_one_sentence(knitground("grow", folder, "--recipe", "Nothing"))
+    assert "has no recipe for" in fails_with_one_sentence(knitground("grow", folder, "--ground", "Glasshouse"))
+    assert "--seed" in fails_with_one_sentence(knitground("grow", folder, "--seed", -1))
 
 
 def test_check_lists_findings_and_exits_with_one(document, tmp_path):

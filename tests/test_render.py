@@ -19,8 +19,9 @@ from knitground.core.layers.shade import ShadeLayer
 from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.derived import Derived
 from knitground.core.render.atlas import Atlas
-from knitground.core.render.compositor import Scale, picture, pixels_per, render
+from knitground.core.render.compositor import picture, render
 from knitground.core.render.pixels import modulated, over, premultiplied, straight
+from knitground.core.render.scale import Scale, pixels_per
 from knitground.core.render.scene import scene_of, without_gaps
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.slices import Slices

@@ -184,7 +184,7 @@ def test_twins_are_listed_and_merged(working, card, qtbot):
 
 
 def test_the_finder_knows_what_can_be_done_with_tiles(working, hand, card, notes):
-    actions = {action.text(): action for action in working._commands}
+    actions = {action.text(): action for action in working.commands.actions}
     click(working, hand, 1, 1)
     working.session.set_stage("ground")
     actions["Trace a collision shape"].trigger()

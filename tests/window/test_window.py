@@ -73,7 +73,7 @@ def test_either_half_takes_the_window_and_gives_it_back(demo):
 def test_the_finder_knows_every_command_and_does_it(demo, qtbot):
     QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
     finder = demo.findChild(Finder)
-    assert finder.findChild(QListWidget).count() == len(demo._commands)
+    assert finder.findChild(QListWidget).count() == len(demo.commands.actions)
     QTest.keyClicks(finder.findChild(QLineEdit), "stage grow")
     assert finder.findChild(QListWidget).count() == 1
     QTest.keyClick(finder, Qt.Key.Key_Return)
@@ -81,9 +81,9 @@ def test_the_finder_knows_every_command_and_does_it(demo, qtbot):
 
 
 def test_every_command_has_a_name_of_its_own_and_no_two_share_a_key(demo):
-    names = [action.text() for action in demo._commands]
+    names = [action.text() for action in demo.commands.actions]
     assert len(set(names)) == len(names)
-    keys = [key.toString() for action in demo._commands for key in action.shortcuts()]
+    keys = [key.toString() for action in demo.commands.actions for key in action.shortcuts()]
     assert len(set(keys)) == len(keys)
 
 

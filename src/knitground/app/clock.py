@@ -2,6 +2,7 @@
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
+from knitground.app.known import known
 from knitground.core.project.derived import Derived
 from knitground.core.project.playing import Playing, playing
 from knitground.core.tiles.tile import TileRef
@@ -55,12 +56,12 @@ class Clock(QObject):
 
     def _set_going(self) -> None:
         if self.runs:
-            self._timer.start(min(max(self.playing.shortest_ms // 2, _SHORTEST_TICK), _LONGEST_TICK))
+            self._timer.start(min(max(known(self.playing).shortest_ms // 2, _SHORTEST_TICK), _LONGEST_TICK))
         else:
             self._timer.stop()
 
     def _look(self) -> None:
-        moment = self.playing.moment(self.ms)
+        moment = known(self.playing).moment(self.ms)
         if moment != self._moment:
             self._moment = moment
             self.ticked.emit()

@@ -1,16 +1,22 @@
 """The right half: the ground or the proof, its layers, and the tools with what they will lay."""
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
+from knitground.app.commands import Command
+from knitground.app.grow.trial import Trial
 from knitground.app.guard import guarded
+from knitground.app.known import known
 from knitground.app.layers_column import LayersColumn
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import icon
+from knitground.app.tools import Tool
 from knitground.app.tools.area import Area
 from knitground.app.tools.fill import Fill
 from knitground.app.tools.paint import Draw, Erase
@@ -22,14 +28,14 @@ from knitground.core.joins.sets import Terrain
 from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.tiles.tile import NUMBER_MASK
 
-TOOLS = (Draw, Erase, Fill, Area, Pick, Pin)
+TOOLS: tuple[type[Tool], ...] = (Draw, Erase, Fill, Area, Pick, Pin)
 LARGEST_RADIUS = 12
 
 
 class ToolButton(QToolButton):
     """A tool's icon with its key small in the corner."""
 
-    def __init__(self, tool: type) -> None:
+    def __init__(self, tool: type[Tool]) -> None:
         super().__init__()
         self._key = tool.key
         self.setIcon(icon(tool.icon))
@@ -73,8 +79,9 @@ class GroundPane(QWidget):
 
     new_ground_wanted = Signal()
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, trial: Trial) -> None:
         super().__init__()
+        self._trial = trial
         self.setObjectName("half")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._session = session
@@ -111,6 +118,32 @@ class GroundPane(QWidget):
         )
         self.refresh()
 
+    def commands(self) -> list[Command]:
+        """What one can do on the ground."""
+        view = self.view
+
+        def tool(kind: type[Tool]) -> Command:
+            return Command(f"Tool: {kind.title}", lambda: self.choose_tool(kind.name), (kind.key,), "ground")
+
+        return [
+            Command("Show the proof, or the ground again", lambda: self.show_proof(not view.shows_proof), ("Ctrl+P",)),
+            Command("Zoom in", lambda: view.zoom_by(1), ("Ctrl++", "Ctrl+=")),
+            Command("Zoom out", lambda: view.zoom_by(-1), ("Ctrl+-",)),
+            Command("Zoom to 100 %", lambda: view.set_zoom(1), ("Ctrl+0",)),
+            Command("See the whole ground", view.fit, ("Ctrl+9",)),
+            *(tool(kind) for kind in TOOLS),
+            Command("Show or hide the grid", self.toggle_grid, ("G",), "ground"),
+            Command("Smaller brush", lambda: self.change_radius(-1), ("[",), "ground"),
+            Command("Larger brush", lambda: self.change_radius(1), ("]",), "ground"),
+            Command("Areas, or runs along edges", self.toggle_runs, ("W",), "ground"),
+            Command("Throw again", self.throw_again, ("R",), "ground"),
+        ]
+
+    def show_cell(self, row: int, column: int) -> None:
+        """Leads to a cell of the ground."""
+        self.show_proof(False)
+        self.view.mark_cell(row, column)
+
     def choose_tool(self, name: str) -> None:
         """Takes a tool in hand."""
         self.show_proof(False)
@@ -133,7 +166,10 @@ class GroundPane(QWidget):
         self.refresh()
 
     def throw_again(self) -> None:
-        """Another throw of the mix."""
+        """Another throw of what is shown by chance: the recipe that is tried, or the mix in hand."""
+        if self._trial.running:
+            self._session.attempt(self._trial.throw_again)
+            return
         self._session.choose(throw=self._session.choices.throw + 1)
         self.view.update()
 
@@ -185,7 +221,7 @@ class GroundPane(QWidget):
             icon_button("plus", lambda: self.view.zoom_by(1), "Zoom in (Ctrl++)"),
         )  # fmt: skip
 
-    def _tab(self, text: str, act, tip: str) -> QPushButton:
+    def _tab(self, text: str, act: Callable[[], None], tip: str) -> QPushButton:
         tab = button(text, act, tip, name="tab")
         tab.setCheckable(True)
         return tab
@@ -238,7 +274,7 @@ class GroundPane(QWidget):
             self._again,
             None,
         )
-        bar.layout().setSpacing(6)
+        known(bar.layout()).setSpacing(6)
         return bar
 
     def _show_laid(self) -> None:

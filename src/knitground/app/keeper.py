@@ -6,6 +6,7 @@ from pathlib import Path
 from PySide6.QtCore import QEventLoop, QObject, QSettings, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.scribe import Scribe
 from knitground.app.session import Session
@@ -46,6 +47,15 @@ class Keeper(QObject):
         self._saving = False
         self.read_only = False
         session.opened.connect(self._on_opened)
+
+    def commands(self) -> list[Command]:
+        """What one can do with projects."""
+        return [
+            Command("New project", self.new, ("Ctrl+N",)),
+            Command("Open a project…", self.ask_open, ("Ctrl+O",)),
+            Command("Save", self.save, ("Ctrl+S",)),
+            Command("Save in another folder…", self.save_as, ("Ctrl+Shift+S",)),
+        ]
 
     def open_path(self, path: Path) -> bool:
         """Opens a project folder or file, or a sheet as a new project; whether it can, or is being tried.

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QAbstractButton, QInputDialog, QMenu, QVBoxLayout,
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.ground.layer_dialog import LayerDialog
 from knitground.app.guard import guarded
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
@@ -24,7 +25,8 @@ from knitground.core.ground.knitted import Knitted
 from knitground.core.layers import new_layers
 from knitground.core.layers.layer import Layer
 from knitground.core.project.derived import Derived
-from knitground.core.render.compositor import Scale, render
+from knitground.core.render.compositor import render
+from knitground.core.render.scale import Scale
 
 WIDTH = 76
 _PICTURE = 44
@@ -172,7 +174,7 @@ class LayersColumn(QWidget):
         """Offers all kinds of layers that there may be."""
         self.add_menu.clear()
         for text, name, set_id, kind in new_layers(self._session.document.project):
-            self.add_menu.addAction(text, lambda n=name, s=set_id, k=kind: self._add(n, s, k))
+            self.add_menu.addAction(text, lambda n=name, s=set_id, k=kind: self._add(n, s, k))  # type: ignore[misc]
         self.add_menu.popup(self._plus.mapToGlobal(self._plus.rect().bottomLeft()))
 
     def _add(self, name: str, set_id: str | None, kind: str) -> None:
@@ -182,29 +184,32 @@ class LayersColumn(QWidget):
 
     def _menu(self, layer: Layer) -> QMenu:
         menu, ground = QMenu(self), self._session.ground
-        place = [one.id for one in ground.layers].index(layer.id)
+        place = [one.id for one in known(ground).layers].index(layer.id)
         document = self._session.document
         menu.addAction("Rename…", lambda: self._rename(layer))
-        up = menu.addAction("Move up", lambda: move_layer(document, ground.id, layer.id, place + 1))
-        up.setEnabled(place + 1 < len(ground.layers))
-        down = menu.addAction("Move down", lambda: move_layer(document, ground.id, layer.id, place - 1))
+        up = menu.addAction("Move up", lambda: move_layer(document, known(ground).id, layer.id, place + 1))
+        up.setEnabled(place + 1 < len(known(ground).layers))
+        down = menu.addAction("Move down", lambda: move_layer(document, known(ground).id, layer.id, place - 1))
         down.setEnabled(place > 0)
         menu.addSeparator()
         if layer.holds_tiles:
             for join_set in self._session.document.project.join_sets:
                 menu.addAction(
-                    f"Read back what “{join_set.name}” would knit", lambda s=join_set: self._read_back(layer, s.id)
+                    f"Read back what “{join_set.name}” would knit",
+                    lambda s=join_set: self._read_back(layer, s.id),  # type: ignore[misc]
                 )
         if layer.pinnable:
             menu.addAction("Pin what is in view", lambda: self._pin_view(layer))
-            menu.addAction("Take all pins out", lambda: unpin_all(document, ground.id, layer.id))
-            menu.addAction("Bake to single tiles", lambda: bake_layer(self._session.derived, ground.id, layer.id))
+            menu.addAction("Take all pins out", lambda: unpin_all(document, known(ground).id, layer.id))
+            menu.addAction(
+                "Bake to single tiles", lambda: bake_layer(self._session.derived, known(ground).id, layer.id)
+            )
         menu.addSeparator()
         lock = "Unlock" if layer.locked else "Lock"
         menu.addAction(lock, lambda: self._change(layer, "lock layer", locked=not layer.locked))
         menu.addAction("Look…", lambda: LayerDialog(self, self._session, layer).exec())
         menu.addSeparator()
-        menu.addAction("Remove", lambda: remove_layer(document, ground.id, layer.id))
+        menu.addAction("Remove", lambda: remove_layer(document, known(ground).id, layer.id))
         return menu
 
     def _pin_view(self, layer: Layer) -> None:

@@ -4,6 +4,7 @@ from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QProgressBar, QVBoxLayout, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
+from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import button, icon_button, row
@@ -58,6 +59,10 @@ class LedgerBar(QWidget):
             lambda zoom: self._zoom.setText(f"{zoom:.0%}".replace("%", " %") if zoom >= 0.01 else f"{zoom:.1%}")
         )
         self._refresh()
+
+    def commands(self) -> list[Command]:
+        """What one can do with findings."""
+        return [Command("All findings", self.open_list, ("Ctrl+L",))]
 
     def open_list(self) -> None:
         """Shows all findings over the bar; a click goes to the spot."""

@@ -23,7 +23,8 @@ def make_application() -> QApplication:
     """The one application object."""
     # Every move of the mouse counts: a stroke must pass where the hand passed.
     QApplication.setAttribute(Qt.ApplicationAttribute.AA_CompressHighFrequencyEvents, False)
-    app = QApplication.instance() or QApplication(sys.argv[:1])
+    there = QApplication.instance()
+    app = there if isinstance(there, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("knitground")
     app.setOrganizationName("knitground")
     app.setDesktopFileName("knitground")

@@ -1,7 +1,7 @@
 """What the parts of the window share: the document, what is chosen in it, and a voice for messages."""
 
-from collections.abc import Callable
-from typing import Any, TypeVar
+from collections.abc import Callable, Iterable
+from typing import Any, Protocol, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -25,7 +25,16 @@ STAGES = ("sheet", "joins", "stitches", "ground", "grow", "deliver")
 _SETTLE_MS = 250
 _SOON_MS = 30
 _SETS_OF_STAGE = {"joins": ("join_sets", "join_set_id"), "stitches": ("stitch_sets", "stitch_set_id")}
+
 T = TypeVar("T")
+
+
+class _Named(Protocol):
+    @property
+    def id(self) -> str: ...
+
+
+N = TypeVar("N", bound=_Named)
 
 
 class Session(QObject):
@@ -259,5 +268,5 @@ class Session(QObject):
         return changed | self.choices.update({"terrain": max(1, self.choices.terrain)})
 
 
-def _by_id(things: Any, wanted: str) -> Any:
+def _by_id(things: Iterable[N], wanted: str) -> N | None:
     return next((thing for thing in things if thing.id == wanted), None)

@@ -4,11 +4,24 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QFileDialog, QMenu, QScrollArea, QWidget
 
+from knitground.app.commands import Command
 from knitground.app.session import Session
 from knitground.app.widgets import button, clear, held_layout, icon_button, row
+from knitground.core.check.check import Finding
 
 _HEIGHT = 32
 IMAGES = "Images (*.png *.gif *.webp *.bmp)"
+
+
+class StagePanel(QWidget):
+    """Base of the left halves: what the window asks of each."""
+
+    def commands(self) -> list[Command]:
+        """What one can do with it."""
+        return []
+
+    def show_finding(self, finding: Finding) -> None:
+        """Leads to what a finding of its stage is about."""
 
 
 class _Row(QScrollArea):
@@ -62,7 +75,7 @@ class SheetTabs(QWidget):
         for sheet in sheets:
             tab = button(
                 sheet.id,
-                lambda name=sheet.id: self._session.choose(sheet_id=name),
+                lambda name=sheet.id: self._session.choose(sheet_id=name),  # type: ignore[misc]
                 f"Show the sheet {sheet.file}",
                 name="tab",
             )

@@ -1,6 +1,7 @@
 """Follows the image files of the open project, whichever program draws in them."""
 
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer
 
@@ -81,7 +82,7 @@ class Watcher(QObject):
     def _ended(self) -> None:
         self._reading = False
 
-    def _take(self, found) -> None:
+    def _take(self, found: Any) -> None:
         document, one, now, picture = found
         if document is not self._session.document:
             return

@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 )
 
 from knitground.app.guard import guarded
+from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon, icon
 
@@ -222,7 +223,7 @@ def scrolling(widget: QWidget) -> QScrollArea:
     return area
 
 
-def clear(layout: QBoxLayout) -> None:
+def clear(layout: QLayout) -> None:
     """Takes everything out of a layout and throws it away."""
     while (item := layout.takeAt(0)) is not None:
         widget = item.widget()
@@ -231,8 +232,8 @@ def clear(layout: QBoxLayout) -> None:
             widget.setParent(None)
             widget.deleteLater()
         elif item.layout() is not None:
-            clear(item.layout())
-            item.layout().deleteLater()
+            clear(known(item.layout()))
+            known(item.layout()).deleteLater()
 
 
 class Pages(QWidget):
@@ -246,7 +247,7 @@ class Pages(QWidget):
         self._stack = QStackedLayout()
         group = QButtonGroup(self)
         for place, (title, page) in enumerate(pages.items()):
-            tab = button(title, lambda number=place, name=title: self._turn_to(number, name), name="tab")
+            tab = button(title, lambda number=place, name=title: self._turn_to(number, name), name="tab")  # type: ignore[misc]
             tab.setCheckable(True)
             tab.setChecked(place == 0)
             group.addButton(tab)

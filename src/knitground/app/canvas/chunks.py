@@ -17,10 +17,10 @@ from PySide6.QtGui import QImage, QPainter
 
 from knitground.app.widgets import image_of
 from knitground.core.grid.projection import PixelRect, Projection
-from knitground.core.render.compositor import Scale, pixels_per, smallest_level
+from knitground.core.render.scale import Scale, pixels_per, smallest_level
 
-CHUNK_PIXELS = 256
-MOST_CELLS = 256
+CHUNK_PIXELS = 128
+MOST_CELLS = 128
 BUDGET_SECONDS = 0.007
 MOST_BYTES = 2**28
 
@@ -54,7 +54,7 @@ def detail_for(zoom: float, projection: Projection) -> Detail:
     scale, side = Scale(level), CHUNK_PIXELS
     if level > smallest:
         scale = Scale(smallest, 2 ** (level - smallest))
-        side = max(1, min(CHUNK_PIXELS // 2, MOST_CELLS // scale.cells))
+        side = max(1, min(CHUNK_PIXELS, MOST_CELLS // scale.cells))
     return Detail(scale, *pixels_per(projection, scale), side)
 
 

@@ -5,7 +5,17 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QTransform,
+)
 
 from knitground.app.canvas.chunks import Chunks, detail_for
 from knitground.app.canvas.moving import Moving
@@ -15,11 +25,12 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
 from knitground.core.edits.painting import Spot
-from knitground.core.grid.projection import PixelRect
+from knitground.core.grid.projection import PixelRect, Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
 from knitground.core.project.document import Change
-from knitground.core.render.compositor import Scale, render
+from knitground.core.render.compositor import render
+from knitground.core.render.scale import Scale
 
 _GRID_FROM = 7
 _RING_POINTS = 48
@@ -40,6 +51,7 @@ class GroundView(PixelView):
         self._soon.timeout.connect(self.update)
         self._proof: Knitted | None = None
         self._mark: tuple[int, int] | None = None
+        self._outline: tuple[Projection, QPolygonF] | None = None
         self.tool: Tool | None = None
         self.grid = False
         self._moving = Moving(session.clock)
@@ -231,7 +243,12 @@ class GroundView(PixelView):
         path = QPainterPath()
         knitted = self.knitted
         if knitted is not None:
-            path.addPolygon(QPolygonF([self.to_widget(*spot) for spot in knitted.ground.projection.border()]))
+            projection = knitted.ground.projection
+            if self._outline is None or self._outline[0] != projection:
+                # A ground of staggered rows has a border of thousands of corners, so it is made once.
+                self._outline = projection, QPolygonF([QPointF(*spot) for spot in projection.border()])
+            place = QTransform(self.zoom, 0, 0, self.zoom, self.origin.x(), self.origin.y())
+            path.addPolygon(place.map(self._outline[1]))
             path.closeSubpath()
         return path
 
@@ -241,8 +258,10 @@ class GroundView(PixelView):
         if knitted is None:
             return
         whole = self.rect_on_widget(0, 0, *self.content_size()).intersected(part)
-        if not knitted.ground.isometric:
-            painter.fillRect(whole, theme().colour("panel"))
+        corners = (part.topLeft(), part.topRight(), part.bottomLeft(), part.bottomRight())
+        inside = all(knitted.ground.board.holds(*self.spot_at(self.to_content(corner))) for corner in corners)
+        if inside or not knitted.ground.isometric:
+            painter.fillRect(part if inside else whole, theme().colour("panel"))
             return
         painter.fillRect(part, theme().colour("well"))
         painter.save()

@@ -8,7 +8,6 @@ from collections.abc import Callable, Iterator
 from typing import Any, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter
 
@@ -86,10 +85,7 @@ class Moving:
             painter.drawImage(target, piece.image)
 
     def _made(self, knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing) -> Iterator[_Piece]:
-        def now(codes: NDArray[np.int32]) -> NDArray[np.int32]:
-            return moved.codes_at(codes, self._clock.ms)
-
-        scene = scene_of(knitted, atlas, exchange=now)
+        scene = scene_of(knitted, atlas, exchange=moved.exchange_at(self._clock.ms))
         for area in self._areas:
             image = image_of(render(scene, area, detail.scale), premultiplied=True)
             yield _Piece(detail.on_ground(area), image)

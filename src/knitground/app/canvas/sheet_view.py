@@ -8,9 +8,11 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 
 from knitground.app.canvas.pixel_view import ZOOMS, PixelView
 from knitground.app.guard import guarded
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_backdrop, fitted, image_of
+from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut, CutGrid, region_of, tile_at, tile_rect
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
@@ -53,7 +55,7 @@ class SheetView(PixelView):
         self.setAccessibleName("Sheet")
         self.session = session
         self.mode = mode
-        self._shown: str | None = None
+        self._shown: tuple[str | None, Document] | None = None
         self._made_from: object = None
         self._image = QImage()
         self._revealed: TileRef | None = None
@@ -135,7 +137,7 @@ class SheetView(PixelView):
         for slices in self.all_slices:
             place = tile_at(slices.cut, slices.grid, point.x(), point.y())
             if place:
-                return TileRef(self.sheet.id, slices.cut.id, *place)
+                return TileRef(known(self.sheet).id, slices.cut.id, *place)
         return None
 
     def ref_at(self, point: QPointF) -> TileRef | None:
@@ -146,8 +148,8 @@ class SheetView(PixelView):
     def tiles(self) -> list[TileRef]:
         """All tiles of the sheet, cut by cut in reading order."""
         return [
-            TileRef(self.sheet.id, slices.cut.id, *cell)
-            for slices in sorted(self.all_slices, key=lambda one: self.sheet.cuts.index(one.cut))
+            TileRef(known(self.sheet).id, slices.cut.id, *cell)
+            for slices in sorted(self.all_slices, key=lambda one: known(self.sheet).cuts.index(one.cut))
             for cell in slices.cells()
         ]
 
@@ -155,7 +157,7 @@ class SheetView(PixelView):
         """The tiles that a rectangle of the picture touches."""
         band = QRectF(start, end).normalized().adjusted(0, 0, 0.01, 0.01)
         return [
-            TileRef(self.sheet.id, slices.cut.id, *cell)
+            TileRef(known(self.sheet).id, slices.cut.id, *cell)
             for slices in self.all_slices
             for cell in self._cells_in(slices, band)
             if band.intersects(QRectF(*tile_rect(slices.cut, *cell)))
@@ -168,7 +170,7 @@ class SheetView(PixelView):
     def rects_of(self, refs: Iterable[TileRef], *, seen: bool = False) -> dict[TileRef, QRectF]:
         """Where cells of this sheet lie on the widget; with `seen` only those in view."""
         cuts = {slices.cut.id: slices for slices in self.all_slices}
-        name, room, found = self.sheet.id, QRectF(self.rect()), {}
+        name, room, found = known(self.sheet).id, QRectF(self.rect()), {}
         for ref in refs:
             slices = cuts.get(ref.cut) if ref.sheet == name else None
             if slices is not None and ref.column < slices.grid.columns and ref.row < slices.grid.rows:
@@ -185,7 +187,7 @@ class SheetView(PixelView):
 
     def tile_on_widget(self, column: int, row: int) -> QRectF:
         """Where a tile of the cut at hand lies on the widget."""
-        return self.rect_on_widget(*tile_rect(self.cut, column, row))
+        return self.rect_on_widget(*tile_rect(known(self.cut), column, row))
 
     def pressed(self, point: QPointF, event: QMouseEvent) -> None:
         self.session.attempt(lambda: self.mode.press(self, point, event))
@@ -228,11 +230,11 @@ class SheetView(PixelView):
         """Draws animated tiles of this sheet as they look now."""
         moved = self.session.clock.playing
         for ref, now in (moved.shown(self.session.clock.ms) if moved and moved.frames else {}).items():
-            rect = self.rect_of(ref) if ref != now and ref.sheet == self.sheet.id else None
+            rect = self.rect_of(ref) if ref != now and ref.sheet == known(self.sheet).id else None
             tile = self.session.derived.tile(now) if rect is not None and rect.intersects(QRectF(self.rect())) else None
             if tile is not None:
-                draw_backdrop(painter, rect, self.session.choices.backdrop)
-                painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), rect), image_of(tile))
+                draw_backdrop(painter, known(rect), self.session.choices.backdrop)
+                painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), known(rect)), image_of(tile))
 
     def draw_lines(self, painter: QPainter) -> None:
         """The borders of all tiles, and the outline of isometric ones."""
@@ -288,7 +290,7 @@ class SheetView(PixelView):
         if (
             self.isVisible()
             and self.sheet
-            and any(ref.sheet == self.sheet.id for ref in self.session.clock.playing.frames)
+            and any(ref.sheet == self.sheet.id for ref in known(self.session.clock.playing).frames)
         ):
             self.update()
 

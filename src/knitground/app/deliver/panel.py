@@ -4,15 +4,17 @@ from pathlib import Path
 
 from PySide6.QtCore import QUrl
 from PySide6.QtGui import QDesktopServices
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QFileDialog
 
+from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
+from knitground.app.stage import StagePanel
 from knitground.app.widgets import button, card, column, heading, held, quiet
 from knitground.core.deliver import EXPORTERS
 
 
-class DeliverPanel(QWidget):
+class DeliverPanel(StagePanel):
     """The left half while the ground is delivered."""
 
     def __init__(self, session: Session) -> None:
@@ -26,7 +28,7 @@ class DeliverPanel(QWidget):
         for name, exporter in EXPORTERS.items():
             go = button(
                 f"Deliver {name.upper()}…",
-                lambda n=name: self.ask(n),
+                lambda n=name: self.ask(n),  # type: ignore[misc]
                 f"Write {exporter.title.lower()}",
                 name="primary",
             )
@@ -52,9 +54,29 @@ class DeliverPanel(QWidget):
         cells = f"{ground.width} x {ground.height} cells"
         self._what.setText(f"“{ground.name}”, {cells}, {width} x {height} px; hidden layers stay out.")
 
+    def commands(self) -> list[Command]:
+        keys = {"png": ("Ctrl+E",), "json": ("Ctrl+Shift+E",)}
+
+        def deliver(name: str) -> Command:
+            return Command(
+                f"Deliver {name.upper()}…", lambda: self._ask_here(name), keys.get(name, ()), refused=self._no_ground
+            )
+
+        return [deliver(name) for name in EXPORTERS]
+
+    def _no_ground(self) -> str:
+        return "" if self._session.ground else "There is no ground to deliver yet."
+
+    def _ask_here(self, name: str) -> None:
+        self._session.set_stage("deliver")
+        self.ask(name)
+
     def ask(self, name: str) -> None:
         """Asks where to, and delivers."""
         exporter, ground = EXPORTERS[name], self._session.ground
+        if ground is None:
+            self._session.say(self._no_ground())
+            return
         folder = self._session.document.folder or Path.home()
         start = str(folder / f"{ground.id}{exporter.ending}")
         chosen, _ = QFileDialog.getSaveFileName(
@@ -66,10 +88,10 @@ class DeliverPanel(QWidget):
 
     def deliver(self, name: str, path: Path) -> Job:
         """Delivers to a file, beside the interface; work may go on meanwhile."""
-        exporter, ground = EXPORTERS[name], self._session.ground
+        exporter, ground_id = EXPORTERS[name], self._session.choices.ground_id
         # The ground as it is now, whatever is painted while this runs.
         derived = self._session.derived.at_this_moment()
-        job = Job("Delivering", lambda progress: exporter.write(derived, ground.id, path, progress))
+        job = Job("Delivering", lambda progress: exporter.write(derived, ground_id, path, progress))
         return self._session.run(job, self._on_done)
 
     def _on_done(self, written: list[Path]) -> None:

@@ -2,15 +2,16 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QWidget
-
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.commands import Command
 from knitground.app.ground.new_ground import GroundDialog
+from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.app.stage import SheetTabs
+from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import ChoiceBox, Tick, button, card, column, fill_box, heading, held_layout, quiet, row
+from knitground.core.check.check import Finding
 from knitground.core.edits.grounds import add_ground, furnish_ground, resize_ground, set_wraps
 from knitground.core.edits.layers import put_own_terrain
 from knitground.core.edits.sets import new_terrain
@@ -25,7 +26,7 @@ _FIRST_SIZE = (48, 36)
 _USUAL = (16, 16)
 
 
-class GroundPanel(QWidget):
+class GroundPanel(StagePanel):
     """The left half while the ground is laid."""
 
     def __init__(self, session: Session, tabs: SheetTabs) -> None:
@@ -108,6 +109,12 @@ class GroundPanel(QWidget):
         else:
             self._layer_hint.setText(f"“{layer.name}” holds what you paint; its tiles follow.")
 
+    def commands(self) -> list[Command]:
+        return [Command("New ground…", self.new_ground)]
+
+    def show_finding(self, finding: Finding) -> None:
+        self._session.choose(ground_id=finding.subject, layer_id=finding.layer)
+
     def new_ground(self) -> None:
         """Asks for a new ground and makes it."""
         name = f"Ground {len(self._session.document.project.grounds) + 1}"
@@ -148,9 +155,11 @@ class GroundPanel(QWidget):
 
     def _edit(self) -> None:
         ground = self._session.ground
-        dialog = GroundDialog(self, "Name and size", ground.name, (ground.width, ground.height), None)
+        dialog = GroundDialog(
+            self, "Name and size", known(ground).name, (known(ground).width, known(ground).height), None
+        )
         if dialog.exec():
-            self._session.attempt(lambda: self._take_over(ground, dialog))
+            self._session.attempt(lambda: self._take_over(known(ground), dialog))
 
     def _take_over(self, ground: Ground, dialog: GroundDialog) -> None:
         """What a dialog says of a ground's name and size, as one step."""

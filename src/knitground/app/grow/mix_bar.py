@@ -8,10 +8,12 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from knitground.app.guard import guarded
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_checker, image_of
 from knitground.core.grow.mix import Mix
+from knitground.core.tiles.tile import TileRef
 
 _GRAB = 6
 _HEIGHT = 64
@@ -47,7 +49,7 @@ class MixBar(QWidget):
 
     def _bounds(self) -> list[float]:
         """Where the parts begin and end on the widget."""
-        weights = np.array([part.weight for part in self._mix.parts], dtype=float)
+        weights = np.array([part.weight for part in known(self._mix).parts], dtype=float)
         share = weights / weights.sum() if weights.sum() > 0 else np.full(len(weights), 1 / max(1, len(weights)))
         return [0.0, *(np.cumsum(share) * (self.width() - 1)).tolist()]
 
@@ -80,7 +82,7 @@ class MixBar(QWidget):
             painter.setPen(QPen(theme().colour("focus" if self.hasFocus() else "thread"), 2))
             painter.drawRect(QRectF(bounds[self.part] + 1, 1, bounds[self.part + 1] - bounds[self.part] - 2, _BAND - 2))
 
-    def _paint_part(self, painter: QPainter, rect: QRectF, tile) -> None:
+    def _paint_part(self, painter: QPainter, rect: QRectF, tile: TileRef | None) -> None:
         painter.save()
         painter.setClipRect(rect)
         draw_checker(painter, rect, 8)
@@ -135,7 +137,7 @@ class MixBar(QWidget):
         if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right) and count:
             self._choose((self.part + (1 if event.key() == Qt.Key.Key_Right else -1)) % count)
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and count:
-            weight = self._mix.parts[self.part].weight
+            weight = known(self._mix).parts[self.part].weight
             self._weigh({self.part: round(max(weight * (1.1 if event.key() == Qt.Key.Key_Up else 1 / 1.1), 0.01), 3)})
         elif event.key() == Qt.Key.Key_Delete and count:
             self.remove_part()
@@ -159,7 +161,7 @@ class MixBar(QWidget):
     def _weigh(self, weights: dict[int, float]) -> None:
         parts = tuple(
             replace(part, weight=weights[index]) if index in weights else part
-            for index, part in enumerate(self._mix.parts)
+            for index, part in enumerate(known(self._mix).parts)
         )
-        self._session.put_mix(replace(self._mix, parts=parts), "weigh mix")
+        self._session.put_mix(replace(known(self._mix), parts=parts), "weigh mix")
         self.update()

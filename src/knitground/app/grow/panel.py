@@ -2,22 +2,23 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QInputDialog, QWidget
+from PySide6.QtWidgets import QInputDialog
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.grow.mix_bar import MixBar
 from knitground.app.grow.recipe_card import RecipeCard
 from knitground.app.grow.trial import Trial
+from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.app.stage import SheetTabs
+from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, held, quiet
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.project.model import fresh_id
 from knitground.core.tiles.tile import TileRef
 
 
-class GrowPanel(QWidget):
+class GrowPanel(StagePanel):
     """The left half while things are left to chance."""
 
     def __init__(self, session: Session, tabs: SheetTabs, trial: Trial) -> None:
@@ -82,10 +83,10 @@ class GrowPanel(QWidget):
         if self._session.mix is None:
             self._session.put_mix(Mix("mix", "Mix"), "add mix")
             self._session.choose(mix_id="mix")
-        parts = self._session.mix.parts
-        known = [index for index, part in enumerate(parts) if part.tile == ref]
-        if known:
-            self.bar.part = known[0]
+        parts = known(self._session.mix).parts
+        there = [index for index, part in enumerate(parts) if part.tile == ref]
+        if there:
+            self.bar.part = there[0]
             self.bar.update()
         else:
             self._add(ref)

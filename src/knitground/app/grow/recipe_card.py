@@ -6,9 +6,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
 
 from knitground.app.grow.trial import Trial
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.widgets import ChoiceBox, button, column, fill_box, heading, held, number, quiet, set_quietly
 from knitground.core.grow.recipe import NoiseStep, Recipe
+from knitground.core.layers.layer import Layer
 from knitground.core.project.model import fresh_id
 
 _SLIDERS = (
@@ -75,12 +77,12 @@ class RecipeCard(QWidget):
             else "Noise lays terrain: add a terrain or stitched layer to the ground first."
         )  # fmt: skip
         if enabled:
-            self._show(recipe, layers)
+            self._show(known(recipe), layers)
 
     def try_it(self) -> None:
         """Lays the recipe for a look."""
         if self._draft is not None:
-            self._session.attempt(lambda: self._trial.show(self._draft))
+            self._session.attempt(lambda: self._trial.show(known(self._draft)))
 
     def throw_again(self) -> None:
         """Lays it with another seed; tries it first where nothing is shown."""
@@ -136,10 +138,10 @@ class RecipeCard(QWidget):
             (NoiseStep(layer, min(2, max(1, count))),),
         )
 
-    def _show(self, recipe: Recipe, layers: list) -> None:
+    def _show(self, recipe: Recipe, layers: list[Layer]) -> None:
         step = recipe.steps[0]
         fill_box(self._layers, [(layer.name, layer.id) for layer in layers], step.layer)
-        terrains = self._session.terrains_of(self._session.ground.layer(step.layer))
+        terrains = self._session.terrains_of(known(self._session.ground).layer(step.layer))
         names = [(terrain.name, str(number)) for number, terrain in enumerate(terrains, start=1)]
         fill_box(self._terrain, names, str(step.terrain))
         fill_box(

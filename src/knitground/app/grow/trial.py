@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from PySide6.QtCore import QObject, Signal
 
+from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.core.chance import seed_for
@@ -29,6 +30,16 @@ class Trial(QObject):
         session.changed.connect(lambda change: self._look())
         self._gesture: int | None = None
         self._laying = False
+
+    def commands(self) -> list[Command]:
+        """What one can do with what is tried."""
+        return [
+            Command("Keep what is tried", self.keep, ("Ctrl+Return",), refused=self._nothing),
+            Command("Drop what is tried", self.drop, ("Ctrl+Backspace",), refused=self._nothing),
+        ]
+
+    def _nothing(self) -> str:
+        return "" if self.running else "Nothing is being tried; a recipe is, in the stage where things grow."
 
     @property
     def running(self) -> bool:

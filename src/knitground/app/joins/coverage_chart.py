@@ -2,11 +2,12 @@
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QHelpEvent, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from knitground.app.guard import guarded
 from knitground.app.joins.marks import draw_marks
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
@@ -32,7 +33,7 @@ class CoverageChart(QWidget):
         self._session = session
         self.coverage = _NOTHING
         self.groups: dict[str, list[Labels]] = {}
-        self._images: dict = {}
+        self._images: dict[LaidTile, QImage] = {}
         self._made_from: object = None
         self._rects: dict[Labels, QRectF] = {}
         self._titles: list[tuple[QRectF, str]] = []
@@ -115,7 +116,7 @@ class CoverageChart(QWidget):
         painter.setPen(QPen(theme().colour("warning"), 1, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
-        draw_marks(painter, [(rect.adjusted(3, 3, -3, -3), labels)], join_set.kind, join_set.terrains)
+        draw_marks(painter, [(rect.adjusted(3, 3, -3, -3), labels)], known(join_set).kind, known(join_set).terrains)
 
     def _lay_out(self) -> None:
         """Places the groups below one another, each with its title."""
@@ -141,7 +142,7 @@ class CoverageChart(QWidget):
 
     def _says(self, labels: Labels) -> str:
         tiles = self.coverage.tiles.get(labels, ())
-        name = letters(self._session.join_set, labels)
+        name = letters(known(self._session.join_set), labels)
         if not tiles:
             return f"{name} is missing"
         return f"{name}: " + ", ".join(self._tile_says(one) for one in tiles)

@@ -1,11 +1,14 @@
 """Painting labels straight on the tiles of the sheet."""
 
+from collections.abc import Iterable, Mapping
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.joins.marks import draw_marks, draw_threads, place_at, stitch_line
 from knitground.app.joins.reading import Reading
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.core.edits.sets import label_tiles, set_labels
@@ -60,14 +63,14 @@ class LabelMode(SheetMode):
         left = event.button() == Qt.MouseButton.LeftButton
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._band, self._under = (point, point), None
-        elif left and session.choices.wanted is not None and ref is not None:
-            label_tiles(session.document, session.join_set.id, {ref: session.choices.wanted}, "label")
+        elif left and (wanted := session.choices.wanted) is not None and ref is not None:
+            label_tiles(session.document, session.join_set.id, {ref: wanted}, "label")
             session.choose(tile=ref, wanted=None)
         elif left and session.choices.arrangement is not None and ref is not None:
             label_tiles(session.document, session.join_set.id, self._arranged(view, ref), "lay arrangement")
             session.choose(tile=ref, arrangement=None)
         elif self._reading.proposal is not None:
-            if ref in self._reading.proposal.labels:
+            if ref is not None and ref in self._reading.proposal.labels:
                 self._reading.take([ref])
                 session.choose(tile=ref)
         else:
@@ -148,7 +151,7 @@ class LabelMode(SheetMode):
     def _arranged(self, view: SheetView, first: TileRef) -> dict[TileRef, Labels]:
         """The labels that the arrangement in hand gives to the block from a tile on, as far as the sheet goes."""
         session = self._session
-        join_set, arrangement = session.join_set, session.choices.arrangement
+        join_set, arrangement = known(session.join_set), known(session.choices.arrangement)
         count = len(join_set.terrains)
         inside = min(session.choices.terrain, count)
         others = [number for number in range(1, count + 1) if number != inside]
@@ -167,13 +170,15 @@ class LabelMode(SheetMode):
         if ref is None or join_set is None:
             return None
         rect = view.rect_of(ref)
-        return ref, place_at(rect, join_set.kind, view.to_widget(point.x(), point.y()))
+        return ref, place_at(known(rect), join_set.kind, view.to_widget(point.x(), point.y()))
 
-    def _seen(self, view: SheetView, labels) -> list[tuple[QRectF, Labels]]:
+    def _seen(self, view: SheetView, labels: Mapping[TileRef, Labels]) -> list[tuple[QRectF, Labels]]:
         """Where the tiles of this sheet that are in view lie, with their labels."""
         return [(rect, labels[ref]) for ref, rect in view.rects_of(labels, seen=True).items()]
 
-    def _frame(self, painter: QPainter, view: SheetView, refs, colour: str, style: Qt.PenStyle) -> None:
+    def _frame(
+        self, painter: QPainter, view: SheetView, refs: Iterable[TileRef], colour: str, style: Qt.PenStyle
+    ) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme().colour(colour), 3, style))
         painter.drawRects([rect.adjusted(1, 1, -1, -1) for rect, _ in self._seen(view, dict.fromkeys(refs, ()))])
@@ -190,7 +195,7 @@ class LabelMode(SheetMode):
 
     def _paint_arrangement(self, painter: QPainter, view: SheetView) -> None:
         """What a click would lay."""
-        join_set = self._session.join_set
+        join_set = known(self._session.join_set)
         if self._under is None:
             return
         try:
@@ -205,9 +210,9 @@ class LabelMode(SheetMode):
 
     def _paint_hover(self, painter: QPainter, view: SheetView) -> None:
         """The stitch that a click would make, lighter than those that are."""
-        join_set = self._session.join_set
-        ref, place = self._under
-        rect = view.rect_of(ref)
+        join_set = known(self._session.join_set)
+        ref, place = known(self._under)
+        rect = known(view.rect_of(ref))
         if self._session.choices.wanted is not None:
             view.draw_frame(painter, ref, "thread")
             draw_marks(painter, [(rect, self._session.choices.wanted)], join_set.kind, join_set.terrains)
@@ -217,7 +222,7 @@ class LabelMode(SheetMode):
         painter.setOpacity(0.75)
         draw_threads(
             painter,
-            {QColor(terrain.colour).lighter(115).name(): [stitch_line(rect, join_set.kind, place)]},
-            rect.width(),
+            {QColor(terrain.colour).lighter(115).name(): [stitch_line(known(rect), join_set.kind, place)]},
+            known(rect).width(),
         )
         painter.restore()

@@ -1,19 +1,22 @@
 """Stage 2: the sheet with its half-stitches, the terrains, and what is covered."""
 
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from PySide6.QtWidgets import QInputDialog, QMenu, QStackedWidget, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.commands import Command
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.label_mode import LabelMode
 from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.reading import Reading, ReadingCard
 from knitground.app.joins.seam_picture import SeamPicture
 from knitground.app.joins.tile_card import TileCard
+from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.app.stage import SheetTabs
+from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import (
     ChoiceBox,
@@ -55,7 +58,7 @@ _TURNING = {
 }
 
 
-class JoinsPanel(QWidget):
+class JoinsPanel(StagePanel):
     """The left half while joins are made."""
 
     def __init__(self, session: Session, tabs: SheetTabs) -> None:
@@ -116,6 +119,20 @@ class JoinsPanel(QWidget):
     def showEvent(self, event: object) -> None:
         self._chart.refresh()
         self._show_counts()
+
+    def commands(self) -> list[Command]:
+        return [
+            Command("Read labels off the pixels", self.read_labels, refused=self._no_set),
+            Command("Make missing tiles…", self.make_missing, refused=self._no_set),
+        ]
+
+    def show_finding(self, finding: Finding) -> None:
+        self._session.choose(join_set_id=finding.subject)
+        if finding.tiles:
+            self.show_seam(finding)
+
+    def _no_set(self) -> str:
+        return "" if self._session.join_set else "Make a join set first, in the stage of joins."
 
     def show_seam(self, finding: Finding) -> None:
         """Shows two tiles that meet with a seam."""
@@ -185,7 +202,7 @@ class JoinsPanel(QWidget):
             toggle.clicked.connect(lambda checked, field=name: self._change("turning", **{field: checked}))
             self._turns[name] = toggle
         self._turning = held(quiet("Turn tiles"), *self._turns.values(), None)
-        self._turning.layout().setSpacing(4)
+        known(self._turning.layout()).setSpacing(4)
 
     def _actions(self) -> QWidget:
         arrange = button("Arrangement…", lambda: self._arrangements(arrange), "Label a block of cells in one go")
@@ -279,7 +296,7 @@ class JoinsPanel(QWidget):
         sheet, cut = self.view.sheet, self.view.cut
         if self.view.slices is None:
             raise BadRequest("There is no sheet to read labels off; add one in the first stage.")
-        return [TileRef(sheet.id, cut.id, *cell) for cell in self.view.slices.cells()]
+        return [TileRef(known(sheet).id, known(cut).id, *cell) for cell in self.view.slices.cells()]
 
     def _five(self) -> list[np.ndarray]:
         """The base tiles for quarters, where five cells or a block of 2 x 3 are chosen."""
@@ -296,7 +313,7 @@ class JoinsPanel(QWidget):
         menu, session, join_set = QMenu(self), self._session, self._session.join_set
         for one in (*known_arrangements(), *session.document.project.arrangements):
             if join_set is not None and one.kind == join_set.kind:
-                menu.addAction(one.name, lambda a=one: self._take_arrangement(a))
+                menu.addAction(one.name, lambda a=one: self._take_arrangement(a))  # type: ignore[misc]
         if join_set is not None and join_set.kind == "full":
             menu.addAction("Quarters in a block of 2 x 3: make 47 of them…", self._from_quarters)
         menu.addSeparator()
@@ -316,14 +333,14 @@ class JoinsPanel(QWidget):
         self.view.setFocus()
 
     def _learn(self) -> None:
-        session, join_set = self._session, self._session.join_set
+        session, join_set = self._session, known(self._session.join_set)
         labels = {ref: join_set.labels[ref] for ref in session.choices.selection if ref in join_set.labels}
-        name, ok = QInputDialog.getText(self, "Learn this arrangement", "Name", text=f"{join_set.name} block")
+        name, ok = QInputDialog.getText(self, "Learn this arrangement", "Name", text=f"{known(join_set).name} block")
         if ok and name.strip():
             made = session.document.project.arrangements
             put(
                 session.document, "learn arrangement", "arrangements",
-                learned(name.strip()[:80], fresh_id(name, made), join_set.kind, labels),
+                learned(name.strip()[:80], fresh_id(name, made), known(join_set).kind, labels),
             )  # fmt: skip
             session.say(f"Learned “{name.strip()}”; it stands among the arrangements now.")
 
@@ -349,7 +366,7 @@ class JoinsPanel(QWidget):
             self._session.choose(join_set_id=set_id, terrain=1)
 
     def _rename(self) -> None:
-        name, ok = QInputDialog.getText(self, "Rename join set", "Name", text=self._session.join_set.name)
+        name, ok = QInputDialog.getText(self, "Rename join set", "Name", text=known(self._session.join_set).name)
         if ok and name.strip():
             self._change("rename set", name=name.strip()[:80])
 
@@ -363,11 +380,11 @@ class JoinsPanel(QWidget):
                 self._session.choose(terrain=len(join_set.terrains) + 1)
 
     def _change_terrain(self, number: int, terrain: Terrain) -> None:
-        terrains = [*self._session.join_set.terrains]
+        terrains = [*known(self._session.join_set).terrains]
         terrains[number - 1] = terrain
         self._change("change terrain", terrains=tuple(terrains))
 
-    def _change(self, label: str, **fields: object) -> None:
+    def _change(self, label: str, **fields: Any) -> None:
         """Changes something of the set at hand."""
         join_set = self._session.join_set
         if join_set is not None:

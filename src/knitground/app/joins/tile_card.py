@@ -3,6 +3,7 @@
 from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QSizePolicy, QWidget
 
 from knitground.app.joins.tile_marks import TileMarks
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.widgets import column, heading, held, held_layout, quiet, row
 from knitground.core.edits.notes import set_weight
@@ -56,7 +57,7 @@ class TileCard:
 
     def _show_labels(self) -> None:
         session, join_set, ref = self._session, self._session.join_set, self._session.choices.tile
-        labels = join_set.labels.get(ref) if join_set else None
+        labels = join_set.labels.get(known(ref)) if join_set else None
         if join_set is None or labels is None:
             self._meets.setText("Not labelled in this set.")
             self.share.setText("")
@@ -75,7 +76,7 @@ class TileCard:
         notes = session.document.project.tiles
         same = [other for other, row_ in join_set.labels.items() if row_ == labels]
         total = sum(notes.get(other, TileNotes()).weight for other in same)
-        weight = notes.get(ref, TileNotes()).weight
+        weight = notes.get(known(ref), TileNotes()).weight
         self.share.setText(
             f"{weight / total:.0%} of {len(same)} variants"
             if len(same) > 1 and total
@@ -83,8 +84,9 @@ class TileCard:
         )
 
     def _set_weight(self, weight: float) -> None:
-        if self._session.choices.tile:
-            self._session.attempt(lambda: set_weight(self._session.document, [self._session.choices.tile], weight))
+        tile = self._session.choices.tile
+        if tile:
+            self._session.attempt(lambda: set_weight(self._session.document, [tile], weight))
 
 
 def _short(place: str) -> str:

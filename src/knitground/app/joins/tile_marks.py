@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QWidget
 
 from knitground.app.guard import guarded
 from knitground.app.joins.marks import draw_marks, place_at
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_checker, fitted, image_of
@@ -29,21 +30,22 @@ class TileMarks(QWidget):
         draw_checker(painter, QRectF(self.rect()), 8)
         rect, join_set = self._tile_rect(), self._session.join_set
         if rect is not None:
-            painter.drawImage(rect, image_of(np.array(self._session.derived.tile(self._session.choices.tile))))
-            labels = join_set.labels.get(self._session.choices.tile) if join_set else None
+            painter.drawImage(rect, image_of(np.array(self._session.derived.tile(known(self._session.choices.tile)))))
+            labels = join_set.labels.get(known(self._session.choices.tile)) if join_set else None
             if labels:
-                draw_marks(painter, [(rect, labels)], join_set.kind, join_set.terrains)
+                draw_marks(painter, [(rect, labels)], known(join_set).kind, known(join_set).terrains)
         painter.setPen(theme().colour("line"))
         painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         rect, join_set = self._tile_rect(), self._session.join_set
-        if rect is None or join_set is None or not join_set.terrains:
+        tile = self._session.choices.tile
+        if rect is None or tile is None or join_set is None or not join_set.terrains:
             return
         place = place_at(rect, join_set.kind, event.position())
         erase = event.button() == Qt.MouseButton.RightButton
         terrain = 0 if erase else min(self._session.choices.terrain, len(join_set.terrains))
-        set_labels(self._session.document, join_set.id, [(self._session.choices.tile, place)], terrain)
+        set_labels(self._session.document, join_set.id, [(tile, place)], terrain)
 
     def _tile_rect(self) -> QRectF | None:
         ref = self._session.choices.tile

@@ -1,9 +1,12 @@
 """What of a sheet counts as transparent."""
 
+from typing import Any
+
 from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QLabel, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import BOX
@@ -52,7 +55,7 @@ class ClearPage(QWidget):
         if not sheet.keys:
             self._keys.addWidget(quiet("No key colour"))
         for key in sheet.keys:
-            chip = button(key, lambda k=key: self._drop(k), f"Show {key} again")
+            chip = button(key, lambda k=key: self._drop(k), f"Show {key} again")  # type: ignore[misc]
             patch = QPixmap(16, 16)
             patch.fill(QColor(key))
             chip.setIcon(QIcon(patch))
@@ -63,12 +66,14 @@ class ClearPage(QWidget):
         self.pick.setChecked(False)
         self._mode.picks_colour = None
 
-    def _set(self, **changes: int) -> None:
-        self._session.attempt(lambda: set_clearing(self._session.document, self._view.sheet.id, **changes))
+    def _set(self, **changes: Any) -> None:
+        self._session.attempt(lambda: set_clearing(self._session.document, known(self._view.sheet).id, **changes))
 
     def _drop(self, key: str) -> None:
         sheet = self._view.sheet
-        set_clearing(self._session.document, sheet.id, keys=[other for other in sheet.keys if other != key])
+        set_clearing(
+            self._session.document, known(sheet).id, keys=[other for other in known(sheet).keys if other != key]
+        )
 
     def _toggle_pick(self) -> None:
         self._mode.picks_colour = self._take if self.pick.isChecked() else None
@@ -77,14 +82,14 @@ class ClearPage(QWidget):
 
     def _take(self, x: int, y: int, more: bool) -> None:
         sheet = self._view.sheet
-        pixels = self._session.document.state.pictures[sheet.id].pixels
+        pixels = self._session.document.state.pictures[known(sheet).id].pixels
         if 0 <= y < pixels.shape[0] and 0 <= x < pixels.shape[1]:
             red, green, blue, alpha = (int(part) for part in pixels[y, x])
             if alpha == 0:
                 self._session.say("That pixel is transparent already.")
                 return
             key = f"#{red:02x}{green:02x}{blue:02x}"
-            set_clearing(self._session.document, sheet.id, keys=(*sheet.keys, key))
+            set_clearing(self._session.document, known(sheet).id, keys=(*known(sheet).keys, key))
             self._session.say(f"{key} is transparent now.")
         if not more:
             self.stop_picking()

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from knitground.app.canvas.sheet_view import OUTLINE, SheetMode, SheetView
+from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.core.edits.cuts import add_cut, toggle_cell
 from knitground.core.edits.sheets import set_cut
@@ -115,10 +116,10 @@ class CutMode(SheetMode):
         ref = view.cell_at(point)
         if ref is None:
             return
-        if ref.cut != view.cut.id:
+        if ref.cut != known(view.cut).id:
             view.session.choose(cut_id=ref.cut)
             return
-        if view.sheet.images:
+        if known(view.sheet).images:
             return
         now = toggle_cell(view.session.document, ref)
         view.session.say(f"Cell {ref.column}, {ref.row} is {'a' if now else 'no'} tile now.")
@@ -130,11 +131,11 @@ class CutMode(SheetMode):
         right, bottom = min(width, round(band.right())), min(height, round(band.bottom()))
         try:
             region = Rect(left, top, max(0, right - left), max(0, bottom - top))
-            made = add_cut(view.session.document, view.sheet.id, region)
+            made = add_cut(view.session.document, known(view.sheet).id, region)
             view.session.choose(cut_id=made)
             cut, grid = view.cut, view.grid
             if grid is not None:
-                size = f"{cut.tile_width} x {cut.tile_height} px"
+                size = f"{known(cut).tile_width} x {known(cut).tile_height} px"
                 view.session.say(f"“{made}” is cut by a first guess: {grid.columns} x {grid.rows} tiles of {size}.")
         finally:
             view.session.choose()
@@ -186,11 +187,11 @@ class CutMode(SheetMode):
         # The number goes over all handles, so that none hides it.
         lively_one = self._held or self._over
         if lively_one in handles:
-            _paint_label(painter, handles[lively_one], _says(lively_one, view.cut))
+            _paint_label(painter, handles[lively_one], _says(lively_one, known(view.cut)))
 
     def _paint_other_parts(self, painter: QPainter, view: SheetView) -> None:
         """Frames the parts of the picture that have cuts of their own."""
-        if view.sheet.images:
+        if known(view.sheet).images:
             return
         for slices in view.all_slices:
             if slices.cut.region is not None:
@@ -202,7 +203,7 @@ class CutMode(SheetMode):
 
     def _paint_left_over(self, painter: QPainter, view: SheetView) -> None:
         """Hatches the pixels at the right and bottom that belong to no tile."""
-        part, over = region_of(view.cut, *view.content_size()), left_over(view.slices)
+        part, over = region_of(known(view.cut), *view.content_size()), left_over(known(view.slices))
         right, bottom = part.x + part.width, part.y + part.height
         if over.right:
             _hatch(painter, view.rect_on_widget(right - over.right, part.y, over.right, part.height), "warning")
@@ -212,7 +213,7 @@ class CutMode(SheetMode):
 
     def _paint_left_out(self, painter: QPainter, view: SheetView) -> None:
         """Hatches cells that hold something and are no tiles."""
-        slices = view.slices
+        slices = known(view.slices)
         for column, row in slices.cut.left_out:
             if column < slices.grid.columns and row < slices.grid.rows:
                 _hatch(painter, view.tile_on_widget(column, row), "quiet")

@@ -4,14 +4,15 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QWidget
 
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
 from knitground.app.widgets import ChoiceBox, Tick, column, fill_box, fitted, held, held_layout, image_of, number, quiet
 from knitground.core.edits.exchange import Exchange, cut_otherwise, exchange, new_cut, same_layout
-from knitground.core.edits.merging import named_tiles
 from knitground.core.errors import KnitGroundError
 from knitground.core.project.model import Picture
+from knitground.core.project.naming import named_tiles
 from knitground.core.sheet.cut import LARGEST_TILE, Cut
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
@@ -39,7 +40,7 @@ class ExchangeDialog(QDialog):
         self.way.setMinimumContentsLength(18)
         fill_box(self.way, [(title, name) for name, title in WAYS.items()], "place")
         self.way.activated.connect(lambda _: self._show())
-        self._tile = [number(1, LARGEST_TILE, lambda value, s=side: self._set_tile(s, value), f"tile {side}", " px")
+        self._tile = [number(1, LARGEST_TILE, lambda value, s=side: self._set_tile(s, value), f"tile {side}", " px")  # type: ignore[misc]
                       for side in ("width", "height")]  # fmt: skip
         self._how = held(QLabel("New tiles"), *self._tile, QLabel("match"), self.way, None)
         self._how.setVisible(self._same is None)
@@ -69,15 +70,16 @@ class ExchangeDialog(QDialog):
         self._show()
 
     def _set_tile(self, side: str, value: int) -> None:
-        numbers = {"tile_width": self._cut.tile_width, "tile_height": self._cut.tile_height} | {f"tile_{side}": value}
-        self._cut = Cut(self._cut.id, **numbers, anchor=self._cut.anchor)
+        before = known(self._cut)
+        width, height = (value, before.tile_height) if side == "width" else (before.tile_width, value)
+        self._cut = Cut(before.id, width, height, anchor=before.anchor)
         self._show()
 
     def _show(self) -> None:
         self.list.clear()
         try:
             self._wanted = self._same or cut_otherwise(
-                self._sheet, self._before, self._picture, self._cut, self.way.currentData()
+                self._sheet, self._before, self._picture, known(self._cut), self.way.currentData()
             )
         except KnitGroundError as problem:
             self._wanted = None
@@ -109,11 +111,12 @@ class ExchangeDialog(QDialog):
             self.list.addItem(item)
 
     def _pairs(self) -> list[tuple[TileRef, TileRef | None]]:
-        if self._wanted.mapping is not None:
-            return list(self._wanted.mapping.items())
+        mapping = known(self._wanted).mapping
+        if mapping is not None:
+            return list(mapping.items())
         pairs: list[tuple[TileRef, TileRef | None]] = []
-        for cut, changed in zip(self._sheet.cuts, self._wanted.sheet.cuts, strict=True):
-            new = Slices(self._picture.seen(self._sheet), changed, self._wanted.sheet.parts_over(changed))
+        for cut, changed in zip(self._sheet.cuts, known(self._wanted).sheet.cuts, strict=True):
+            new = Slices(self._picture.seen(self._sheet), changed, known(self._wanted).sheet.parts_over(changed))
             for cell in Slices(self._before.seen(self._sheet), cut, self._sheet.parts_over(cut)).cells():
                 ref = TileRef(self._sheet.id, cut.id, *cell)
                 pairs.append((ref, ref if new.holds(*cell) else None))
@@ -127,14 +130,14 @@ class ExchangeDialog(QDialog):
         strip = QPixmap(3 * _SIDE, _SIDE)
         strip.fill(Qt.GlobalColor.transparent)
         painter = QPainter(strip)
-        cuts = {cut.id: cut for cut in self._wanted.sheet.cuts}
+        cuts = {cut.id: cut for cut in known(self._wanted).sheet.cuts}
         before = Slices(self._before.seen(self._sheet), next(cut for cut in self._sheet.cuts if cut.id == one.cut))
         after = Slices(self._picture.seen(self._sheet), cuts[other.cut]) if other else None
         for place, slices, ref in ((0, before, one), (2, after, other)):
             room = QRectF(place * _SIDE, 0, _SIDE, _SIDE)
             painter.fillRect(room, theme().colour("well"))
             if slices is not None:
-                tile = slices.cell(ref.column, ref.row)
+                tile = slices.cell(known(ref).column, known(ref).row)
                 painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), room), image_of(tile))
         draw_icon(painter, "onward" if other else "close", QRectF(_SIDE * 1.3, _SIDE * 0.3, _SIDE * 0.4, _SIDE * 0.4),
                   theme().colour("quiet"))  # fmt: skip
@@ -143,6 +146,6 @@ class ExchangeDialog(QDialog):
 
     def _take(self) -> None:
         wanted, grounds = self._wanted, self.grounds.isChecked()
-        self._session.attempt(lambda: exchange(self._session.document, wanted, grounds=grounds))
+        self._session.attempt(lambda: exchange(self._session.document, known(wanted), grounds=grounds))
         self._session.say(f"The picture of {self._sheet.id} is exchanged; undo brings the old one back.")
         self.accept()

@@ -1,12 +1,15 @@
 """The numbers of a cut, what comes of them, and better ones near them."""
 
+from collections.abc import Callable, Iterable
 from dataclasses import replace
+from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QGridLayout, QLabel, QMenu, QStackedWidget, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QMenu, QSpinBox, QStackedWidget, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.jobs import Job
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.magnifier import Magnifier
 from knitground.app.widgets import (
@@ -23,6 +26,7 @@ from knitground.app.widgets import (
 from knitground.core.edits.cuts import as_grid, guess_in, take_loose
 from knitground.core.edits.sheets import set_cut
 from knitground.core.project.collecting import loose_pieces
+from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect
 from knitground.core.sheet.severed import Better, Severing
 from knitground.core.sheet.slices import LeftOver, left_over
@@ -37,19 +41,21 @@ _AT_ONCE = 4 * 2**20
 _SETTLE_MS = 200
 
 
-def number_table(fields, changed) -> tuple[QWidget, dict[str, QWidget]]:
+def number_table(
+    fields: Iterable[tuple[str, str, str, int, int]], changed: Callable[[str, int], None]
+) -> tuple[QWidget, dict[str, QSpinBox]]:
     """Pairs of numbers, across and down, each line with its title."""
     table = QGridLayout()
     table.setContentsMargins(0, 0, 0, 0)
     table.setHorizontalSpacing(8)
     table.setVerticalSpacing(4)
-    boxes = {}
+    boxes: dict[str, QSpinBox] = {}
     for place, title in enumerate(("across", "down"), start=1):
         table.addWidget(quiet(title), 0, place)
     for line, (title, across, down, low, high) in enumerate(fields, start=1):
         table.addWidget(QLabel(title), line, 0)
         for place, name in enumerate((across, down)):
-            box = number(low, high, lambda value, n=name: changed(n, value), name.replace("_", " "), " px")
+            box = number(low, high, lambda value, n=name: changed(n, value), name.replace("_", " "), " px")  # type: ignore[misc]
             box.setFixedWidth(BOX)
             boxes[name] = box
             table.addWidget(box, line, 1 + place)
@@ -62,10 +68,10 @@ class GridPage(QWidget):
     def __init__(self, session: Session, view: SheetView) -> None:
         super().__init__()
         self._session, self._view = session, view
-        self._severing: tuple[object, Severing] | None = None
+        self._severing: tuple[Pixels, Severing] | None = None
         self._better: Better | None = None
         self._judging: Job | None = None
-        self._judged: tuple[object, Cut] | None = None
+        self._judged: tuple[Pixels, Cut] | None = None
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE_MS)
         self._settle.timeout.connect(self._begin_to_judge)
         numbers, self.boxes = number_table(_FIELDS, self._set)
@@ -88,8 +94,9 @@ class GridPage(QWidget):
         self._warning = quiet()
         self._warning.setObjectName("warning")
         self.fix = button("Use it", self._take_better, "Change the cut to these numbers")
-        self._warned = held(self._warning, self.fix)
-        self._warned.layout().setStretch(0, 1)
+        warned = row(self._warning, self.fix)
+        warned.setStretch(0, 1)
+        self._warned = held_layout(warned)
         self._far = Magnifier(view)
         text = column(self._summary, self._left_over, self._warned, None, held(self._guess_button, None), spacing=4)
         layout = row(self._numbers, spacing=20)
@@ -144,7 +151,7 @@ class GridPage(QWidget):
     def _judge(self, cut: Cut) -> None:
         """Looks, beside the interface, whether the borders cut through more than they need to."""
         sheet = self._view.sheet
-        pixels = self._session.document.state.pictures[sheet.id].seen(sheet)
+        pixels = self._session.document.state.pictures[known(sheet).id].seen(known(sheet))
         if self._judged is not None and self._judged[0] is pixels and self._judged[1] == cut:
             return
         self._judged = pixels, cut
@@ -154,18 +161,18 @@ class GridPage(QWidget):
         self._settle.start()
 
     def _begin_to_judge(self) -> None:
-        pixels, cut = self._judged
-        known = self._severing
+        pixels, cut = known(self._judged)
+        before = self._severing
 
-        def judge(report):
-            severing = known[1] if known is not None and known[0] is pixels else Severing(pixels)
+        def judge(report: Callable[[float], None]) -> tuple[Pixels, Cut, Severing, Better | None]:
+            severing = before[1] if before is not None and before[0] is pixels else Severing(pixels)
             return pixels, cut, severing, severing.better(cut, report)
 
         self._judging = Job("Looking at the borders", judge)
         self._judging.succeeded.connect(self._take_judgement)
         self._judging.start()
 
-    def _take_judgement(self, found) -> None:
+    def _take_judgement(self, found: tuple[Pixels, Cut, Severing, Better | None]) -> None:
         pixels, cut, severing, better = found
         if self._judged is not None and self._judged[0] is pixels and self._judged[1] == cut:
             self._severing = pixels, severing
@@ -182,7 +189,7 @@ class GridPage(QWidget):
         if sheet is not None and better is not None:
             self._session.attempt(lambda: set_cut(self._session.document, sheet.id, better.cut))
 
-    def _set(self, name: str, value: int) -> None:
+    def _set(self, name: str, value: Any) -> None:
         sheet, cut = self._view.sheet, self._view.cut
         if sheet and cut:
             self._session.attempt(lambda: set_cut(self._session.document, sheet.id, replace(cut, **{name: value})))
@@ -201,20 +208,20 @@ class GridPage(QWidget):
     def _find(self, gap: int) -> None:
         """Looks for loose pieces; on a large picture beside the interface."""
         sheet, cut, document = self._view.sheet, self._view.cut, self._session.document
-        picture = document.state.pictures[sheet.id].seen(sheet)
+        picture = document.state.pictures[known(sheet).id].seen(known(sheet))
 
         def take(found: list[Rect]) -> None:
-            if document is self._session.document and any(one is cut for one in self._view.sheet.cuts):
-                take_loose(document, sheet.id, cut.id, gap, found)
+            if document is self._session.document and any(one is cut for one in known(self._view.sheet).cuts):
+                take_loose(document, known(sheet).id, known(cut).id, gap, found)
                 self._session.say(f"Found {len(found)} loose pieces.")
             self.refresh()
 
-        look = replace(cut, gap=gap)
+        look = replace(known(cut), gap=gap)
         if picture.size < _AT_ONCE:
-            self._session.attempt(lambda: take(loose_pieces(picture, look)))
+            self._session.attempt(lambda: take(loose_pieces(picture, known(look))))
             self.refresh()
         else:
-            self._session.run(Job("Looking for loose pieces", lambda report: loose_pieces(picture, look)), take)
+            self._session.run(Job("Looking for loose pieces", lambda report: loose_pieces(picture, known(look))), take)
 
     def guess(self) -> None:
         """Looks for the grid, beside the interface."""
@@ -238,7 +245,7 @@ class GridPage(QWidget):
                 f"spacing {cut.spacing_x}, {cut.spacing_y}"
             )
             menu.addAction(
-                f"{confidence:.0%}   {text}: {reason}", lambda c=cut, r=reason: self._take(sheet_id, c, r)
+                f"{confidence:.0%}   {text}: {reason}", lambda c=cut, r=reason: self._take(sheet_id, c, r)  # type: ignore[misc]
             )  # fmt: skip
         menu.popup(self._guess_button.mapToGlobal(self._guess_button.rect().bottomLeft()))
 

@@ -1,11 +1,13 @@
 """How a tile moves: its frames, in their order, and how long each shows."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMenu, QWidget
 
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import IMAGES
 from knitground.app.widgets import (
@@ -154,11 +156,11 @@ class MotionPage(QWidget):
     def of_chosen(self) -> None:
         """Makes frames of all chosen tiles."""
         refs, first = self.refs, self.ref
-        self._do(lambda: animate(self._session.document, first, run_of(refs, USUAL_MS)))
+        self._do(lambda: animate(self._session.document, known(first), run_of(refs, USUAL_MS)))
 
     def of_line(self, *, down: bool) -> None:
         """Makes frames of the tiles that follow this one."""
-        ref = self.ref
+        ref = known(self.ref)
         self._do(lambda: animate(
             self._session.document, ref, run_of(line_from(self._session.derived, ref, down=down), USUAL_MS)
         ))  # fmt: skip
@@ -209,8 +211,8 @@ class MotionPage(QWidget):
 
     def _put(self, frames: list[Frame]) -> None:
         ref = self.ref
-        self._do(lambda: animate(self._session.document, ref, frames))
+        self._do(lambda: animate(self._session.document, known(ref), frames))
 
-    def _do(self, act) -> None:
+    def _do(self, act: Callable[[], object]) -> None:
         self._session.attempt(act)
         self.show_tiles(self.refs)

@@ -1,5 +1,7 @@
 """What is said of the chosen tiles, all at once: weight, walking, tags and properties."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QColorDialog, QLabel, QLineEdit, QWidget
@@ -30,7 +32,7 @@ from knitground.core.edits.notes import (
     shared,
 )
 from knitground.core.errors import BadRequest
-from knitground.core.tiles.notes import Property, as_typed, plain_property, property_of
+from knitground.core.tiles.notes import Property, PropertyKind, as_typed, plain_property, property_of
 from knitground.core.tiles.tile import TileRef
 
 KINDS = {"text": "text", "whole": "whole number", "number": "number", "yes-no": "yes or no", "colour": "colour"}
@@ -90,11 +92,13 @@ class NotesPage(QWidget):
             count = sum(tag in some for some in tags)
             if count == len(tags):
                 chip = button(
-                    f"{tag}  ×", lambda t=tag: self._drop_tag(t), f"Take the tag “{tag}” off the chosen tiles"
+                    f"{tag}  ×",
+                    lambda t=tag: self._drop_tag(t),  # type: ignore[misc]
+                    f"Take the tag “{tag}” off the chosen tiles",
                 )
             else:
                 says = f"Only some bear the tag “{tag}”: click to give it to all"
-                chip = button(f"{tag}  {count} of {len(tags)}", lambda t=tag: self._give_tag(t), says)
+                chip = button(f"{tag}  {count} of {len(tags)}", lambda t=tag: self._give_tag(t), says)  # type: ignore[misc]
             self._tags.addWidget(chip)
 
     def _drop_tag(self, tag: str) -> None:
@@ -124,12 +128,19 @@ class NotesPage(QWidget):
                            f"Take the property “{name}” off the chosen tiles")  # fmt: skip
         return held(title, editor, take, says, None)
 
-    def _editor(self, name: str, kind: str, text: str, hint: str) -> QWidget:
-        put = lambda typed: self._put(name, kind, typed)  # noqa: E731
+    def _editor(self, name: str, kind: PropertyKind, text: str, hint: str) -> QWidget:
+        def put(typed: str) -> None:
+            self._put(name, kind, typed)
+
         if kind == "yes-no":
             box = ChoiceBox(name)
             fill_box(box, [*([] if text else [(hint, "")]), ("yes", "yes"), ("no", "no")], text)
-            box.activated.connect(lambda index: box.itemData(index) and put(box.itemData(index)))
+
+            def choose(index: int) -> None:
+                if box.itemData(index):
+                    put(box.itemData(index))
+
+            box.activated.connect(choose)
             return box
         if kind == "colour":
             chip = button(text or hint, lambda: self._pick_colour(text, put), f"Choose the colour of “{name}”")
@@ -137,17 +148,17 @@ class NotesPage(QWidget):
             patch.fill(QColor(text) if text else QColor(0, 0, 0, 0))
             chip.setIcon(QIcon(patch))
             return chip
-        line = _line(120, f"The value of “{name}” (Return)", lambda: put(line.text()))
+        line: QLineEdit = _line(120, f"The value of “{name}” (Return)", lambda: put(line.text()))
         line.setAccessibleName(name)
         _fill(line, text, hint)
         return line
 
-    def _pick_colour(self, text: str, put) -> None:
+    def _pick_colour(self, text: str, put: Callable[[str], None]) -> None:
         chosen = QColorDialog.getColor(QColor(text or "#ffffff"), self, "Choose a colour")
         if chosen.isValid():
             put(chosen.name())
 
-    def _put(self, name: str, kind: str, typed: str) -> None:
+    def _put(self, name: str, kind: PropertyKind, typed: str) -> None:
         if typed or kind == "text":
             self._do(lambda: set_property(self._session.document, self.refs, name, property_of(kind, typed)))
 
@@ -178,17 +189,23 @@ class NotesPage(QWidget):
             self._do(lambda: set_property(self._session.document, self.refs, name, plain_property(kind)))
             self.new_name.clear()
 
-    def _do(self, act) -> None:
+    def _do(self, act: Callable[[], object]) -> None:
         self._session.attempt(act)
         self.show_tiles(self.refs)
 
 
-def _line(width: int, tip: str, done) -> QLineEdit:
+def _line(width: int, tip: str, done: Callable[[], None]) -> QLineEdit:
     """A line to type in; Return takes it, and so does leaving it if something was changed."""
     line = QLineEdit()
     line.setFixedWidth(width)
     line.setToolTip(tip)
-    line.editingFinished.connect(lambda: line.isModified() and (line.setModified(False), done()))
+
+    def leave() -> None:
+        if line.isModified():
+            line.setModified(False)
+            done()
+
+    line.editingFinished.connect(leave)
     return line
 
 

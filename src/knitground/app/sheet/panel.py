@@ -1,11 +1,14 @@
 """Stage 1: the sheet, how it is cut, and what its tiles are."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtWidgets import QButtonGroup, QFileDialog, QMenu, QStackedLayout, QStackedWidget, QWidget
 
 from knitground.app.canvas.select_mode import SelectMode
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.commands import Command
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.cut_card import CutCard
 from knitground.app.sheet.cut_mode import CutMode
@@ -14,7 +17,7 @@ from knitground.app.sheet.exchange_dialog import ExchangeDialog
 from knitground.app.sheet.repack_dialog import RepackDialog
 from knitground.app.sheet.tile_card import TileCard
 from knitground.app.sheet.twins_dialog import TwinsDialog
-from knitground.app.stage import IMAGES, SheetTabs
+from knitground.app.stage import IMAGES, SheetTabs, StagePanel
 from knitground.app.widgets import (
     BACKDROPS,
     ChoiceBox,
@@ -28,16 +31,17 @@ from knitground.app.widgets import (
     quiet,
     row,
 )
+from knitground.core.check.check import Finding
 from knitground.core.edits.sheets import read_picture, remove_sheet
 from knitground.core.sheet.picture import Sheet, read_file
 
 
-class SheetPanel(QWidget):
+class SheetPanel(StagePanel):
     """The left half while sheets are cut and tiles are described."""
 
     def __init__(self, session: Session, tabs: SheetTabs) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._tabs = session, tabs
         self.mode = CutMode()
         self.view = SheetView(session, self.mode)
         self._empty = EmptySheet(tabs)
@@ -65,7 +69,7 @@ class SheetPanel(QWidget):
             ("Cut", "How the picture is cut (F2 changes over)"),
             ("Tiles", "What the tiles are: choose some and describe them (F2 changes over)"),
         ):
-            tab = button(title, lambda name=title: self.show_work(name), tip, name="tab")
+            tab = button(title, lambda name=title: self.show_work(name), tip, name="tab")  # type: ignore[misc]
             tab.setCheckable(True)
             group.addButton(tab)
             self._works[title] = tab
@@ -75,8 +79,9 @@ class SheetPanel(QWidget):
             self._more,
         )  # fmt: skip
         work = QWidget()
-        work.setLayout(column(tabs, head, self.view, self._cards, spacing=6))
-        work.layout().setStretch(2, 1)
+        layout = column(tabs, head, self.view, self._cards, spacing=6)
+        layout.setStretch(2, 1)
+        work.setLayout(layout)
         self._stack = QStackedLayout(self)
         self._stack.addWidget(self._empty)
         self._stack.addWidget(work)
@@ -109,7 +114,8 @@ class SheetPanel(QWidget):
             return  # other stages need not wait for what is not seen
         self._show_chips(sheet)
         fill_box(self._backdrop, [(title, name) for name, title in BACKDROPS.items()], self._session.choices.backdrop)
-        self._cards.currentWidget().refresh()
+        card: CutCard | TileCard = self.tile_card if self._cards.currentWidget() is self.tile_card else self.cut_card
+        card.refresh()
 
     def _show_chips(self, sheet: Sheet) -> None:
         """One for each cut of the sheet, where there are several."""
@@ -131,6 +137,48 @@ class SheetPanel(QWidget):
     def showEvent(self, event: object) -> None:
         self.refresh()
 
+    def commands(self) -> list[Command]:
+        card, tabs = self.tile_card, self._tabs
+        return [
+            Command("Add a sprite sheet…", tabs.ask, ("Ctrl+I",)),
+            Command("Add several images as one tileset…", tabs.ask_images),
+            Command("Add a folder of images as one tileset…", tabs.ask_folder),
+            Command("Cut the sheet, or describe its tiles", self._change_work, ("F2",)),
+            self._on("Cut", "Cut a part of the sheet by numbers of its own", self.cut_card.add.click),
+            self._on("Cut", "Loose pieces, or a grid", self.cut_card.grid.loose.click),
+            self._on("Cut", "Guess the numbers of the cut", self.cut_card.grid.guess),
+            Command("All tiles like this", card.choose_alike, refused=self._no_sheet),
+            self._on("Tiles", "Choose tiles by their tag", card.offer_tags),
+            self._on("Tiles", "Trace a collision shape", card.trace),
+            self._on("Tiles", "Copy the collision shape to all chosen tiles", card.shape.copy),
+            self._on("Tiles", "Animate the chosen tiles", card.animate),
+            Command("Play animations, or hold them", card.motion.toggle),
+            Command("Exchange the picture of the sheet…", self.exchange, refused=self._no_sheet),
+            Command("Pack the sheet anew…", self.pack_anew, refused=self._no_sheet),
+            Command("Tiles that look the same…", self.show_twins, refused=self._no_sheet),
+        ]
+
+    def show_finding(self, finding: Finding) -> None:
+        self._session.choose(sheet_id=finding.subject)
+
+    def _no_sheet(self) -> str:
+        return "" if self._session.document.project.sheets else "Add a sprite sheet first."
+
+    def _on(self, work: str, name: str, act: Callable[[], object]) -> Command:
+        """A command that is done where it is seen."""
+
+        def done() -> None:
+            self._session.set_stage("sheet")
+            self.show_work(work)
+            act()
+
+        return Command(name, done, refused=self._no_sheet)
+
+    def _change_work(self) -> None:
+        if self._session.choices.stage == "sheet":
+            self.change_over()
+        self._session.set_stage("sheet")
+
     def show_work(self, title: str) -> None:
         """Changes over between cutting and the tiles."""
         self._works[title].setChecked(True)
@@ -146,7 +194,7 @@ class SheetPanel(QWidget):
     def _offer(self) -> None:
         menu = QMenu(self)
         menu.addAction("Tiles that look the same…", self.show_twins)
-        menu.addAction("Exchange the picture…", self.exchange).setEnabled(not self.view.sheet.images)
+        menu.addAction("Exchange the picture…", self.exchange).setEnabled(not known(self.view.sheet).images)
         menu.addAction("Pack anew…", self.pack_anew)
         menu.addSeparator()
         menu.addAction("Take this sheet out of the project", self._remove)
@@ -170,7 +218,7 @@ class SheetPanel(QWidget):
         """Shows what a picture would change."""
         sheet = self.view.sheet
         made = self._session.attempt(
-            lambda: ExchangeDialog(self, self._session, sheet, read_picture(path.name, read_file(path)))
+            lambda: ExchangeDialog(self, self._session, known(sheet), read_picture(path.name, read_file(path)))
         )
         if made is not None:
             made.exec()

@@ -5,6 +5,7 @@ from dataclasses import replace
 from PySide6.QtWidgets import QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import number_table
 from knitground.app.widgets import button, column, held, quiet, row, set_quietly
@@ -67,9 +68,10 @@ class PartPage(QWidget):
 
     def _put(self, region: Rect | None) -> None:
         sheet, cut = self._view.sheet, self._view.cut
-        self._session.attempt(lambda: set_cut(self._session.document, sheet.id, replace(cut, region=region)))
+        changed = replace(known(cut), region=region)
+        self._session.attempt(lambda: set_cut(self._session.document, known(sheet).id, changed))
         self.refresh()
 
     def _take_off(self) -> None:
         sheet, cut = self._view.sheet, self._view.cut
-        self._session.attempt(lambda: remove_cut(self._session.document, sheet.id, cut.id))
+        self._session.attempt(lambda: remove_cut(self._session.document, known(sheet).id, known(cut).id))

@@ -64,7 +64,8 @@ class RepackDialog(QDialog):
 
     def show_packed(self) -> None:
         """Packs with the numbers as they are."""
-        gaps = Gaps(*(self.boxes[name].value() for name in ("margin", "spacing", "extrude")), self.power.isChecked())
+        margin, spacing, extrude = (self.boxes[name].value() for name in ("margin", "spacing", "extrude"))
+        gaps = Gaps(margin, spacing, extrude, self.power.isChecked())
         document, sheet_id, unique = self._session.document, self._sheet.id, self.unique.isChecked()
         if self._packing is not None:
             self._packing.cancel()
@@ -100,6 +101,11 @@ class RepackDialog(QDialog):
         packed = self._packed
         if not name or packed is None:
             return
-        if self._session.attempt(lambda: (write_atomically(Path(name), encode_png(packed.pixels)), True)):
+
+        def write() -> bool:
+            write_atomically(Path(name), encode_png(packed.pixels))
+            return True
+
+        if self._session.attempt(write):
             self._session.say(f"Wrote {name}.")
             self.accept()

@@ -1,8 +1,12 @@
 """What of a tile blocks: nothing, all of it, or shapes."""
 
+from collections.abc import Callable
+from typing import Literal
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QLabel, QSlider, QWidget
 
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.shape_view import ShapeView
 from knitground.app.widgets import Tick, button, column, held, held_layout, icon_button, quiet, row
@@ -31,7 +35,7 @@ class ShapePage(QWidget):
             ("whole", "All of it", "The chosen tiles block as a whole"),
             ("shapes", "Shapes", "Draw shapes on the tile: click their points"),
         ):
-            choice = button(title, lambda kind=name: self._choose(kind), tip, name="tab")
+            choice = button(title, lambda kind=name: self._choose(kind), tip, name="tab")  # type: ignore[misc]
             choice.setCheckable(True)
             group.addButton(choice)
             self._choices[name] = choice
@@ -89,9 +93,10 @@ class ShapePage(QWidget):
         tile = self._session.choices.tile
         return tile if tile in self.refs else (self.refs[0] if self.refs else None)
 
-    def _choose(self, kind: str) -> None:
+    def _choose(self, kind: Literal["none", "whole", "shapes"]) -> None:
         if kind != "shapes":
-            self._do(lambda: set_collision(self._session.document, dict.fromkeys(self.refs, kind)))
+            wanted: Collision = kind
+            self._do(lambda: set_collision(self._session.document, dict.fromkeys(self.refs, wanted)))
         elif isinstance(self.view.collision, str):
             self._session.say("Click the points of the shape on the tile; click the first one again to close it.")
 
@@ -118,14 +123,14 @@ class ShapePage(QWidget):
     def copy(self) -> None:
         """Gives the shape of the tile at hand to all chosen ones of its size."""
         collision, size = self.view.collision, self.view.size_in_pixels
-        sizes = {ref: self._session.derived.tile(ref).shape[1::-1] for ref in self.refs}
+        sizes = {ref: known(self._session.derived.tile(ref)).shape[1::-1] for ref in self.refs}
         fitting = [ref for ref in self.refs if sizes[ref] == size or isinstance(collision, str)]
         self._do(lambda: set_collision(self._session.document, dict.fromkeys(fitting, collision)))
         left = len(self.refs) - len(fitting)
         more = f"; {left} of another size keep theirs" if left else ""
         self._session.say(f"{len(fitting)} tiles have this shape now{more}.")
 
-    def _do(self, act) -> None:
+    def _do(self, act: Callable[[], object]) -> None:
         self._session.attempt(act)
         self.show_tiles(self.refs)
 

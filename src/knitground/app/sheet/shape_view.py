@@ -10,6 +10,7 @@ from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_backdrop, image_of
+from knitground.core.render.pixels import Pixels
 from knitground.core.tiles.notes import Collision, Point
 from knitground.core.tiles.outline import snapped
 
@@ -35,12 +36,12 @@ class ShapeView(QWidget):
         self.step = 1.0
         self.collision: Collision = "none"
         self.proposed: tuple[tuple[Point, ...], ...] = ()
-        self._pixels = None
+        self._pixels: Pixels | None = None
         self._begun: list[Point] = []
         self._held: tuple[int, int] | None = None
         self._pointer: Point | None = None
 
-    def show_tile(self, pixels, collision: Collision) -> None:
+    def show_tile(self, pixels: Pixels | None, collision: Collision) -> None:
         """Shows a tile with its shape."""
         if pixels is not self._pixels or collision != self.collision:
             self._begun, self._held, self.proposed = [], None, ()
@@ -176,15 +177,19 @@ class ShapeView(QWidget):
         distance, found = min(near, default=(_GRAB + 1, None))
         return found if distance <= _GRAB else None
 
+    def _shapes(self) -> tuple[tuple[Point, ...], ...]:
+        """The shapes that are drawn; none where nothing or all of the tile blocks."""
+        return () if isinstance(self.collision, str) else self.collision
+
     def _with_moved(self, number: int, index: int, spot: Point) -> Collision:
-        shape = list(self.collision[number])
+        shape: list[Point] = list(self._shapes()[number])
         shape[index] = spot
-        return tuple(tuple(shape) if place == number else one for place, one in enumerate(self.collision))
+        return tuple(tuple(shape) if place == number else one for place, one in enumerate(self._shapes()))
 
     def _take_out(self, number: int, index: int) -> None:
         """Takes a point out; a triangle goes as a whole."""
-        shape = [point for place, point in enumerate(self.collision[number]) if place != index]
-        others = [one for place, one in enumerate(self.collision) if place != number]
+        shape = [point for place, point in enumerate(self._shapes()[number]) if place != index]
+        others = [one for place, one in enumerate(self._shapes()) if place != number]
         shapes = [*others[:number], tuple(shape), *others[number:]] if len(shape) > 2 else others
         self._put(tuple(shapes) or "none")
 

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 from itertools import islice
-from typing import get_args
+from typing import Any, get_args
 
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
@@ -10,12 +10,15 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QToolButton, QW
 
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.guard import guarded
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import BOX
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, column, draw_checker, held, image_of, number, quiet, row, set_quietly
 from knitground.core.edits.sheets import set_cut
+from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import LARGEST_TILE, Anchor, stands_at
+from knitground.core.sheet.slices import Slices
 
 _ROOM = 132
 _LOOKED_AT = 64
@@ -57,14 +60,14 @@ class Standing(QWidget):
     def cell(self) -> tuple[int, int]:
         """Width and height of the cell that is shown: of the ground, or for isometric tiles of their foot."""
         cut, ground = self._view.cut, self._session.ground
-        if cut.shape == "isometric":
-            width = cut.tile_width
+        if known(cut).shape == "isometric":
+            width = known(cut).tile_width
             return width, max(1, width // 2)
         return (ground.tile_width, ground.tile_height) if ground else (16, 16)
 
-    def _tile(self, slices):
+    def _tile(self, slices: Slices) -> Pixels:
         ref = self._session.choices.tile
-        if ref is not None and (ref.sheet, ref.cut) == (self._view.sheet.id, slices.cut.id):
+        if ref is not None and (ref.sheet, ref.cut) == (known(self._view.sheet).id, slices.cut.id):
             chosen = slices.tile(ref.column, ref.row)
             if chosen is not None:
                 return chosen
@@ -130,7 +133,7 @@ class StandPage(QWidget):
         self._says.setText(f"On a cell of {wide} x {high} px. Parts beyond the cell are drawn over its neighbours.")
         self.picture.update()
 
-    def _change(self, **changes: object) -> None:
+    def _change(self, **changes: Any) -> None:
         sheet, cut = self._view.sheet, self._view.cut
         if sheet and cut:
             self._session.attempt(lambda: set_cut(self._session.document, sheet.id, replace(cut, **changes)))

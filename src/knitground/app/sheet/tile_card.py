@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.guard import guarded
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.motion_page import MotionPage
 from knitground.app.sheet.notes_page import NotesPage
@@ -36,8 +37,13 @@ class Neighbourhood(QWidget):
         room = QRectF(self.rect())
         painter.fillRect(room, theme().colour("well"))
         slices = self._session.derived.sliced().get((ref.sheet, ref.cut)) if ref else None
-        if slices is not None and view.sheet and ref.sheet == view.sheet.id and slices.holds(ref.column, ref.row):
-            tile = QRectF(*tile_rect(slices.cut, ref.column, ref.row))
+        if (
+            slices is not None
+            and view.sheet
+            and known(ref).sheet == view.sheet.id
+            and slices.holds(known(ref).column, known(ref).row)
+        ):
+            tile = QRectF(*tile_rect(slices.cut, known(ref).column, known(ref).row))
             scale = SIDE / (max(tile.width(), tile.height()) * (1 + 2 * _AROUND))
             painter.save()
             painter.translate(room.center() - tile.center() * scale)
@@ -96,7 +102,7 @@ class TileCard(QWidget):
             self._title.setText("No tile chosen: click one.")
         elif len(refs) == 1:
             ref = refs[0]
-            tile = self._session.derived.tile(ref)
+            tile = known(self._session.derived.tile(ref))
             place = ref.cut if self._is_image(ref) else f"{ref.column}, {ref.row}"
             self._title.setText(f"{ref.sheet} {place}\n{tile.shape[1]} x {tile.shape[0]} px")
         else:
@@ -144,7 +150,7 @@ class TileCard(QWidget):
         menu = QMenu(self)
         for tag in tags:
             refs = frozenset(ref for ref, notes in tiles.items() if tag in notes.tags)
-            menu.addAction(f"{tag}   {len(refs)}", lambda chosen=refs: self._choose(chosen))
+            menu.addAction(f"{tag}   {len(refs)}", lambda chosen=refs: self._choose(chosen))  # type: ignore[misc]
         menu.popup(self._by_tag.mapToGlobal(self._by_tag.rect().bottomLeft()))
 
     def _choose(self, refs: frozenset[TileRef]) -> None:

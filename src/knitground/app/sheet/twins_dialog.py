@@ -5,6 +5,7 @@ from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QListWidget, QListWidgetItem, QWidget
 
 from knitground.app.jobs import Job
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, column, fitted, image_of, quiet
@@ -88,7 +89,7 @@ class TwinsDialog(QDialog):
         for place, twin in enumerate(group[:_MOST]):
             room = QRectF(place * (_SIDE + 4), 0, _SIDE, _SIDE)
             painter.fillRect(room, theme().colour("well"))
-            tile = self._session.derived.tile(twin.ref)
+            tile = known(self._session.derived.tile(twin.ref))
             painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), room), image_of(tile))
         painter.end()
         return QIcon(strip)

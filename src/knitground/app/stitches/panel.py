@@ -3,23 +3,25 @@
 from dataclasses import replace
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QDrag, QKeyEvent
+from PySide6.QtGui import QDrag, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QInputDialog,
     QListWidget,
     QListWidgetItem,
     QSplitter,
-    QWidget,
 )
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.commands import Command
+from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.app.stage import SheetTabs
+from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.row import StitchRow
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import ChoiceBox, button, column, fill_box, held, held_layout, icon_button, quiet, row
+from knitground.core.check.check import Finding
 from knitground.core.edits.sets import add_stitch_set, new_terrain
 from knitground.core.edits.things import put
 from knitground.core.joins.sets import Terrain
@@ -56,7 +58,7 @@ class StitchList(QListWidget):
         drag.setHotSpot(QPoint(24, 24))
         drag.exec(Qt.DropAction.MoveAction)
 
-    def dropEvent(self, event) -> None:
+    def dropEvent(self, event: QDropEvent) -> None:
         source = self.currentRow()
         at = event.position().toPoint()
         target = self.indexAt(at).row()
@@ -79,7 +81,7 @@ class StitchList(QListWidget):
             super().keyPressEvent(event)
 
 
-class StitchesPanel(QWidget):
+class StitchesPanel(StagePanel):
     """The left half while stitches are written."""
 
     def __init__(self, session: Session, tabs: SheetTabs) -> None:
@@ -155,6 +157,16 @@ class StitchesPanel(QWidget):
         self._hint.setText(_EXPLAINED if chosen is None else _HINT if chosen.stitches else _FIRST)
         self._fill(chosen)
 
+    def commands(self) -> list[Command]:
+        return [Command("Add a stitch", self.add, refused=self._no_set)]
+
+    def show_finding(self, finding: Finding) -> None:
+        self._session.choose(stitch_set_id=finding.subject)
+        self.list.setCurrentRow(finding.index or 0)
+
+    def _no_set(self) -> str:
+        return "" if self._session.stitch_set else "Make a stitch set first, in the stage of stitches."
+
     def add(self) -> None:
         """Adds a stitch that looks at no neighbour."""
         chosen = self._session.stitch_set
@@ -190,7 +202,11 @@ class StitchesPanel(QWidget):
         for index, stitch in enumerate(chosen.stitches if chosen else ()):
             hidden = " and ".join(str(other + 1) for other in dead[index].hidden_by) if index in dead else ""
             line = StitchRow(
-                self._session, index + 1, stitch, chosen.marks, f"never fires: hidden by {hidden}" if hidden else ""
+                self._session,
+                index + 1,
+                stitch,
+                known(chosen).marks,
+                f"never fires: hidden by {hidden}" if hidden else "",
             )
             line.changed.connect(lambda new, at=index: self._exchange(at, new))
             item = QListWidgetItem(self.list)
@@ -203,10 +219,10 @@ class StitchesPanel(QWidget):
     def _put(self, stitches: tuple[Stitch, ...], at: int, label: str) -> None:
         self._row = at
         chosen = self._session.stitch_set
-        put(self._session.document, label, "stitch_sets", replace(chosen, stitches=stitches))
+        put(self._session.document, label, "stitch_sets", replace(known(chosen), stitches=stitches))
 
     def _exchange(self, at: int, stitch: Stitch) -> None:
-        stitches = list(self._session.stitch_set.stitches)
+        stitches = list(known(self._session.stitch_set).stitches)
         stitches[at] = stitch
         self._put(tuple(stitches), at, "change stitch")
 
@@ -245,7 +261,7 @@ class StitchesPanel(QWidget):
     def _turn(self) -> None:
         stitch, at = self._stitch(), self.list.currentRow()
         if stitch is not None:
-            stitches = self._session.stitch_set.stitches
+            stitches = known(self._session.stitch_set).stitches
             new = replace(stitch, chart=turned(stitch.chart, 1))
             self._put((*stitches[: at + 1], new, *stitches[at + 1 :]), at + 1, "turn stitch")
 

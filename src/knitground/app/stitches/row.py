@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QLabel, QWidget
 
 from knitground.app.guard import guarded
@@ -39,7 +39,7 @@ class ChartEditor(QWidget):
         if place in NEIGHBOURS:
             self._turn(NEIGHBOURS.index(place), back=event.button() == Qt.MouseButton.RightButton)
 
-    def keyPressEvent(self, event) -> None:
+    def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Right:
             self._at = (self._at + 1) % 8
         elif event.key() == Qt.Key.Key_Left:
@@ -52,7 +52,7 @@ class ChartEditor(QWidget):
             return
         self.update()
 
-    def focusOutEvent(self, event) -> None:
+    def focusOutEvent(self, event: QFocusEvent) -> None:
         self.update()
 
     def _turn(self, place: int, *, back: bool = False) -> None:

@@ -1,6 +1,6 @@
 """Icons, drawn in one line weight on a grid of 20 units; each is a few strokes."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QIconEngine, QPainter, QPainterPath, QPen, QPixmap
 
 from knitground.app.theme.colours import theme
@@ -49,7 +49,7 @@ class _Engine(QIconEngine):
         super().__init__()
         self._name = name
 
-    def paint(self, painter: QPainter, rect, mode: QIcon.Mode, state: QIcon.State) -> None:
+    def paint(self, painter: QPainter, rect: QRect, mode: QIcon.Mode, state: QIcon.State) -> None:
         colour = theme().colour("quiet" if mode == QIcon.Mode.Disabled else "ink")
         if state == QIcon.State.On:
             colour = theme().colour("on_thread")

@@ -62,7 +62,7 @@ class Area(Tool):
             shapes = area_shapes(ground.board, layer, session.hand, self._start, self._end)
             for on, shape in shapes.items():
                 path = outline_path(view, on, shape)  # type: ignore[arg-type]
-                draw_line_twice(painter, theme().colour("thread"), lambda path=path: painter.drawPath(path))
+                draw_line_twice(painter, theme().colour("thread"), lambda path=path: painter.drawPath(path))  # type: ignore[misc]
             return
         if layer.holds_tiles and not self._erase:
             # Where nothing is chosen to lay, that is said when the button goes up.

@@ -49,8 +49,11 @@ class DiamondProjection(Projection):
         return self.board.clip(CellRect(top, left, bottom - top, right - left))
 
     def strips(self, area: PixelRect) -> list[Strip]:
-        found = []
+        found: list[Strip] = []
         height, width = self.board.height, self.board.width
+        cells = self.cells_in(area)
+        if cells.is_empty:
+            return found
         first = max(0, (area.y - self.tile_height) * 2 // self.tile_height)
         last = min(height + width - 2, area.bottom * 2 // self.tile_height)
         for depth in range(first, last + 1):
@@ -58,7 +61,8 @@ class DiamondProjection(Projection):
             base = depth - height + 1
             low = (area.x * 2 // self.tile_width + base) // 2 - 1
             high = (area.right * 2 // self.tile_width + base) // 2 + 1
-            low, high = max(low, 0, depth - height + 1), min(high, width - 1, depth)
+            low = max(low, cells.left, depth - cells.bottom + 1)
+            high = min(high, cells.right - 1, depth - cells.top)
             if high >= low:
                 columns = np.arange(low, high + 1)
                 rows = depth - columns

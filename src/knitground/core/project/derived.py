@@ -22,8 +22,9 @@ from knitground.core.layers.layer import Layer, Place
 from knitground.core.project.document import Change, Document
 from knitground.core.project.model import Project
 from knitground.core.render.atlas import Atlas, slices_of
-from knitground.core.render.compositor import Scale, render
+from knitground.core.render.compositor import render
 from knitground.core.render.pixels import Pixels
+from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Exchange, Scene, scene_of
 from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.slices import Slices

@@ -137,8 +137,9 @@ class Ledger:
 
     def job(self) -> Callable[[Progress], Answers]:
         """A function that looks at all that is waiting, on the project as it is now; see `take`."""
-        facts, time = self._facts.at_this_moment(), self._time
+        # First, so that what both sides keep of definitions is the same.
         slow = self._slow()
+        facts, time = self._facts.at_this_moment(), self._time
         work = [
             (check, ground, layer, blocks.made_from, np.argwhere(blocks.todo).tolist())
             for check, ground, layer, blocks in self._waiting_blocks()
@@ -194,7 +195,9 @@ class Ledger:
         for definition in DEFINITION_CHECKS:
             for thing in () if definition.at_once else definition.about(self._facts):
                 known = self._definitions.get((definition.name, thing.id))
-                if known is None or not _same(known[0], definition.depends(self._facts, thing)):
+                # Worked out even where nothing is known yet, so that a snapshot for work beside the window shares it.
+                made_from = definition.depends(self._facts, thing)
+                if known is None or not _same(known[0], made_from):
                     found.append((definition.name, thing))
         return found
 

@@ -1,5 +1,7 @@
 """Animated tiles: which picture each shows at a moment."""
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -42,13 +44,25 @@ class Playing:
         """Which of some cell codes are of animated tiles."""
         return np.isin(codes & NUMBER_MASK, list(self._numbers)) & (codes > 0)
 
-    def codes_at(self, codes: NDArray[np.int32], ms: int) -> NDArray[np.int32]:
-        """Cell codes with every animated tile exchanged for the frame that shows, in its orientation."""
-        now = np.arange(max(self._size, int((codes & NUMBER_MASK).max(initial=0)) + 1), dtype=np.int32)
+    def exchange_at(self, ms: int) -> Callable[[NDArray[np.int32]], NDArray[np.int32]]:
+        """A function that exchanges every animated tile of (H, W) cell codes for the frame that shows, in its turn."""
+        now = np.arange(self._size, dtype=np.int32)
         for (number, frames), place in zip(self._numbers.items(), self.moment(ms), strict=True):
             now[number] = frames[place]
-        exchanged = now[codes & NUMBER_MASK] | (codes >> ORIENTATION_SHIFT) << ORIENTATION_SHIFT
-        return np.where(codes > 0, exchanged, codes)
+
+        def exchanged(codes: NDArray[np.int32]) -> NDArray[np.int32]:
+            numbers = codes & NUMBER_MASK
+            known = (codes > 0) & (numbers < len(now))
+            if not known.any():
+                return codes
+            shown = now[np.where(known, numbers, 0)] | (codes & ~np.int32(NUMBER_MASK))
+            return np.where(known, shown, codes).astype(np.int32)
+
+        return exchanged
+
+    def codes_at(self, codes: NDArray[np.int32], ms: int) -> NDArray[np.int32]:
+        """Cell codes with every animated tile exchanged for the frame that shows, in its orientation."""
+        return self.exchange_at(ms)(codes)
 
 
 def playing(derived: Derived) -> Playing:

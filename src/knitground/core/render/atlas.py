@@ -45,6 +45,14 @@ def slices_of(pictures: Mapping[str, Pixels], sheets: Sequence[Sheet]) -> dict[t
     return sliced
 
 
+class Stand(NamedTuple):
+    """A page, and where its sprites stand against the boxes of their cells."""
+
+    page: int
+    left: int
+    top: int
+
+
 class Overhang(NamedTuple):
     """How many pixels sprites reach beyond the boxes of their cells."""
 
@@ -122,6 +130,12 @@ class Atlas:
         """Whether it fills the box exactly."""
         self.whole = np.ones(_FIRST_ROOM, dtype=bool)
         """Whether each of its pixels is either clear or opaque."""
+        self.flat = np.ones(_FIRST_ROOM, dtype=bool)
+        """Whether nothing of it lies beside the cell: in its box, and on isometric grids in the diamond."""
+        self.kinds = np.zeros(_FIRST_ROOM, dtype=np.int32)
+        """Which of `stands` it is of."""
+        self.stands: list[Stand] = []
+        """The different sizes of sprites, and how they stand against their boxes."""
         self.means = np.zeros((_FIRST_ROOM, 4), dtype=np.uint8)
         """Its colour from afar."""
         self.overhang = Overhang(0, 0, 0, 0)
@@ -216,14 +230,20 @@ class Atlas:
         number = self._count
         self._count += 1
         if number == len(self.pages):
-            for name in ("pages", "slots", "lefts", "tops", "fits", "whole", "means"):
+            for name in ("pages", "slots", "lefts", "tops", "fits", "whole", "flat", "kinds", "means"):
                 array = getattr(self, name)
                 setattr(self, name, np.concatenate([array, np.zeros_like(array)]))
         self.pages[number] = self._sizes.index((height, width))
         self.slots[number] = self._pages[height, width].add(sprite)
         self.lefts[number], self.tops[number] = left, top
         self.fits[number] = (left, top, width, height) == (0, 0, self.tile_width, self.tile_height)
+        stand = Stand(int(self.pages[number]), left, top)
+        if stand not in self.stands:
+            self.stands.append(stand)
+        self.kinds[number] = self.stands.index(stand)
         alpha = sprite[..., 3]
+        beside = _beside(height, width) if self.isometric else np.zeros((height, width), dtype=bool)
+        self.flat[number] = self.fits[number] and not alpha[beside].any()
         self.whole[number] = bool(((alpha == 0) | (alpha == 255)).all())
         self.means[number] = _seen_from_afar(sprite, self.isometric)
         return number
@@ -248,6 +268,12 @@ def _gap_mark(width: int, height: int, isometric: bool) -> Pixels:
     lines = (rows + columns) % spaced < max(1, spaced // 4)
     mark: Pixels = np.where(lines[..., None], _GAP_LINE, _GAP_VEIL)
     if isometric:
-        away = np.abs(2 * rows + 1 - height) / height + np.abs(2 * columns + 1 - width) / width
-        mark = np.where((away <= 1)[..., None], mark, np.uint8(0))
+        mark = np.where(_beside(height, width)[..., None], np.uint8(0), mark)
     return premultiplied(mark)
+
+
+def _beside(height: int, width: int) -> NDArray[np.bool_]:
+    """The pixels of a box that lie beside its diamond, with a pixel of leeway for the steps that artists draw."""
+    rows, columns = np.arange(height)[:, None], np.arange(width)
+    away = np.abs(2 * rows + 1 - height) / height + np.abs(2 * columns + 1 - width) / width
+    return np.asarray(away > 1 + 2 / width)
