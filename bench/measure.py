@@ -347,6 +347,8 @@ def measure_check() -> None:
     began = time.perf_counter()
     ledger.take(ledger.job()(lambda share: None))
     first = time.perf_counter() - began
+    # What the window shows has been knit.
+    derived.knitted("ground").codes("areas", CellRect(0, 0, 1024, 1024))
     times, strokes = [], []
     for number in range(12):
         spot = 100 + 60 * number

@@ -22,6 +22,8 @@ from knitground.core.project.facts import ProjectFacts
 
 FEW_BLOCKS = 128
 """So many blocks may be looked at while one waits."""
+_SPARSE = 2
+"""Blocks are knit at once if the rectangle round them holds no more than this many times as many."""
 
 _Key = tuple[str, str, str]
 
@@ -130,7 +132,13 @@ class Ledger:
             return False
         facts = self._facts
         for check, ground, layer, blocks in self._waiting_blocks():
-            for row, column in np.argwhere(blocks.todo).tolist():
+            spots = np.argwhere(blocks.todo)
+            if layer.knits:
+                # Blocks side by side are knit much faster at once than one after another.
+                first, last = spots.min(axis=0).tolist(), spots.max(axis=0).tolist()
+                if (last[0] - first[0] + 1) * (last[1] - first[1] + 1) <= _SPARSE * len(spots):
+                    facts.laid(ground.id, layer.id, _rect(ground, *first, *last))
+            for row, column in spots.tolist():
                 _note(blocks, (row, column), check.look(facts, ground, layer, _rect(ground, row, column)))
             blocks.todo[:] = False
         return not self._slow()
@@ -161,7 +169,7 @@ class Ledger:
                     if row != seen_row and layer.knits:
                         # A row of blocks at once is knit much faster than one block after another.
                         columns = [other for line, other in spots if line == row]
-                        facts.laid(ground.id, layer.id, _row_rect(ground, row, min(columns), max(columns)))
+                        facts.laid(ground.id, layer.id, _rect(ground, row, min(columns), row, max(columns)))
                         seen_row = row
                     found[row, column] = check.look(facts, ground, layer, _rect(ground, row, column))
                     done += 1
@@ -236,12 +244,11 @@ def _note(blocks: _Blocks, spot: tuple[int, int], tallies: Tallies) -> None:
         blocks.tallies.pop(spot, None)
 
 
-def _rect(ground: Ground, row: int, column: int) -> CellRect:
-    return ground.board.clip(CellRect(row * BLOCK, column * BLOCK, BLOCK, BLOCK))
-
-
-def _row_rect(ground: Ground, row: int, first: int, last: int) -> CellRect:
-    return ground.board.clip(CellRect(row * BLOCK, first * BLOCK, BLOCK, (last + 1 - first) * BLOCK))
+def _rect(ground: Ground, row: int, column: int, to_row: int | None = None, to_column: int | None = None) -> CellRect:
+    """The cells of a block, or of all blocks up to another."""
+    height = (row if to_row is None else to_row) + 1 - row
+    width = (column if to_column is None else to_column) + 1 - column
+    return ground.board.clip(CellRect(row * BLOCK, column * BLOCK, height * BLOCK, width * BLOCK))
 
 
 def _same(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:
