@@ -69,17 +69,17 @@ def test_frames_are_reordered_timed_and_taken_out(working, hand, card, notes):
     assert [frame.tile.row for frame in notes(13, 1).frames] == [1, 2, 3]
 
 
-def test_frames_come_from_several_files_or_one_that_moves(working, hand, card, notes, tmp_path):
+def test_frames_come_from_several_files_or_one_that_moves(working, hand, card, notes, tmp_path, qtbot):
     click(working, hand, 1, 1)
     paths = []
     for number in range(3):
         paths.append(tmp_path / f"{number}.png")
         paths[-1].write_bytes(png(sheet_of_tiles(1, 1, 8, seed=number)))
     card.motion.of_files(paths)
-    assert len(notes(1, 1).frames) == 3
+    qtbot.waitUntil(lambda: len(notes(1, 1).frames) == 3)
     images = [Image.open(path) for path in paths]
     images[0].save(tmp_path / "move.gif", save_all=True, append_images=images[1:], duration=70)
     card.motion.of_files([tmp_path / "move.gif"])
-    assert [frame.ms for frame in notes(1, 1).frames] == [70, 70, 70]
+    qtbot.waitUntil(lambda: [frame.ms for frame in notes(1, 1).frames] == [70, 70, 70])
     card.motion.of_files(paths[:1])
-    assert "one picture only" in working.ledger._message.text()
+    qtbot.waitUntil(lambda: "one picture only" in working.ledger._message.text())

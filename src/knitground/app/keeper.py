@@ -63,10 +63,10 @@ class Keeper(QObject):
         Large files are read beside the interface. What goes wrong is said in the window, and the open project
         stays as it is.
         """
-        if not (path.is_dir() or path.suffix == ".json"):
+        if path.suffix != ".json" and not self._session.attempt(path.is_dir):
             return self.add_sheet_file(path)
-        file = path / FILE_NAME if path.is_dir() else path
-        if file.exists() and file.stat().st_size > _AT_ONCE_BYTES:
+        file = path if path.suffix == ".json" else path / FILE_NAME
+        if (self._session.attempt(lambda: file.exists() and file.stat().st_size) or 0) > _AT_ONCE_BYTES:
             self._opening = self._session.run(Job("Opening", lambda report: Document.load(path)), self._take_over)
             return True
         document = self._session.attempt(lambda: Document.load(path))

@@ -2,13 +2,14 @@
 
 import logging
 import logging.handlers
+import os
 import signal
 import sys
 from pathlib import Path
 from types import TracebackType
 
 from platformdirs import user_log_path
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -46,6 +47,7 @@ def open_window(app: QApplication, path: Path | None) -> Window:
 def run(path: Path | None) -> int:
     """Opens the window and stays until it closes."""
     _write_log()
+    qInstallMessageHandler(_on_toolkit_message)
     app = make_application()
     window = open_window(app, path)
     _report_faults(window)
@@ -63,6 +65,17 @@ def _write_log() -> None:
         handler = logging.StreamHandler()
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     logging.basicConfig(level=logging.INFO, handlers=[handler])
+
+
+def _on_toolkit_message(kind: QtMsgType, context: QMessageLogContext, text: str) -> None:
+    """What the toolkit says goes to the log; where it gives up, a sentence is said."""
+    if kind != QtMsgType.QtFatalMsg:
+        _log.info("toolkit: %s", text)
+        return
+    _log.error("toolkit: %s", text)
+    sys.stderr.write("knitground: The screen can't be used; check DISPLAY, or use a command (--help).\n")
+    sys.stderr.flush()
+    os._exit(2)
 
 
 def _report_faults(window: Window) -> None:

@@ -88,7 +88,7 @@ def new(folder: Annotated[Path, typer.Argument(help="where to make it; must be e
         )
     name = folder.resolve().name[:80] or "Untitled"
     Document(State(Project(name=name), {}, {})).save(folder)
-    typer.echo(f"made {folder}")
+    typer.echo(f"made {readable(folder)}")
 
 
 @app.command()
@@ -107,6 +107,8 @@ def main() -> None:
     """The entry point: every foreseen problem is one sentence and exit code 2."""
     try:
         result = app(standalone_mode=False)
+        if sys.stdout is None:
+            raise BadRequest("There is nowhere to print to: standard output is closed; open it and try again.")
         sys.stdout.flush()
     except _UsageProblem as problem:
         _end(
@@ -115,14 +117,16 @@ def main() -> None:
         )
     except (typer.Abort, KeyboardInterrupt):
         _end("Stopped.", STOPPED)
-    except BrokenPipeError:
-        # Who reads has what they wanted.
+    except (BrokenPipeError, SystemExit):
+        # Who reads has what they wanted; some releases of typer end by themselves then.
         _leave(DONE)
     except Exception as problem:
         sentence = told(problem)
         if sentence is None:
             raise
         _end(str(sentence), CANNOT)
+    if result == STOPPED:  # some releases of typer take Ctrl+C themselves
+        _end("Stopped.", STOPPED)
     sys.exit(result if isinstance(result, int) else DONE)
 
 
@@ -135,7 +139,8 @@ def _end(sentence: str, code: int) -> None:
 def _leave(code: int) -> None:
     """Ends without writing what could not be written once more."""
     try:
-        sys.stdout.flush()
+        if sys.stdout is not None:
+            sys.stdout.flush()
         sys.exit(code)
     except (OSError, ValueError):
         os._exit(code)

@@ -32,7 +32,7 @@ def deliver(
     chosen = named(derived.document.project.grounds, ground, "ground", project).id
     with progress("Delivering") as report:
         written = EXPORTERS[to].write(derived, chosen, path, report)
-    typer.echo("wrote " + " and ".join(str(path) for path in written))
+    typer.echo("wrote " + " and ".join(readable(path) for path in written))
 
 
 def check(project: ProjectFolder, as_json: AsJson = False) -> None:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from knitground.cli.common import AsJson, ProjectFolder, key_names, named, opened, output_file, pair, progress
-from knitground.core.errors import BadRequest
+from knitground.core.errors import BadRequest, readable
 
 if TYPE_CHECKING:
     from knitground.core.joins.sets import JoinSet
@@ -66,8 +66,9 @@ def infer(
             )
     chosen = np.stack([tiles[row, column] for column, row in spots]) if spots else tiles[:0, 0]
     with progress("Reading labels") as report:
-        found = infer_labels(chosen, kind, shape="isometric" if shape == "isometric" else "square", terrains=terrains)
-        report(1.0)
+        found = infer_labels(
+            chosen, kind, shape="isometric" if shape == "isometric" else "square", terrains=terrains, progress=report
+        )
     short = [_SHORT[place] for place in PLACES[kind]]
     rows = []
     for (column, row), labels, sure in zip(spots, found.labels.tolist(), found.confidence.tolist(), strict=True):
@@ -132,7 +133,7 @@ def proof(
         raise BadRequest(f"“{join_set.name}” has no labelled tile yet, so there is nothing to show.")
     ground = knitted.ground
     write_atomically(path, encode_png(picture(derived.scene(knitted), f"The proof of “{join_set.name}”")))
-    typer.echo(f"wrote {output}: {ground.width} x {ground.height} cells")
+    typer.echo(f"wrote {readable(output)}: {ground.width} x {ground.height} cells")
 
 
 def _keys(join_set: "JoinSet") -> list[str]:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from knitground.cli.common import AsJson, ProjectFolder, key_names, pair, plain, whole
+from knitground.cli.common import AsJson, ProjectFolder, key_names, output_file, pair, plain, whole
 from knitground.core.errors import BadRequest, readable
 
 if TYPE_CHECKING:
@@ -26,7 +26,7 @@ def cut(
         list[str] | None, typer.Option(metavar="RRGGBB", help="colour to make transparent; may be repeated")
     ] = None,
     output: Annotated[
-        Path | None, typer.Option("-o", "--output", metavar="DIR", help="write each tile there as a PNG")
+        str | None, typer.Option("-o", "--output", metavar="DIR", help="write each tile there as a PNG")
     ] = None,
 ) -> None:
     """Cut a sheet into tiles: say what comes out, or write the tiles as files named COLUMN-ROW.png."""
@@ -35,6 +35,8 @@ def cut(
     from knitground.core.sheet.guess import guess_cuts
     from knitground.core.sheet.picture import Clearing, cleared, decode_picture, encode_png, read_file
 
+    if output is not None and not output.strip():
+        raise BadRequest("-o names no folder; give one, as in -o tiles.")
     picture = cleared(decode_picture(read_file(sheet), sheet.name), Clearing(tuple(key_names(key))))
     picture = _part(picture, region) if region else picture
     if tile:
@@ -43,7 +45,7 @@ def cut(
     else:
         guesses = guess_cuts(picture)
         if not guesses:
-            raise BadRequest(f"No grid shows on {sheet.name}; give the tile size, as in --tile 16x16.")
+            raise BadRequest(f"No grid shows on {readable(sheet.name)}; give the tile size, as in --tile 16x16.")
         cutting = guesses[0].as_cut("cut")
     grid = grid_of(cutting, picture.shape[1], picture.shape[0])
     tiles = slice_tiles(picture, cutting)
@@ -53,11 +55,12 @@ def cut(
         f"left over: {grid.left_over_x} px at the right, {grid.left_over_y} px at the bottom"
     )
     if output is not None:
+        folder = Path(output)
         for row in range(grid.rows):
             for column in range(grid.columns):
                 if tiles[row, column, ..., 3].any():
-                    write_atomically(output / f"{column}-{row}.png", encode_png(tiles[row, column]))
-        typer.echo(f"wrote {grid.columns * grid.rows - empty} tiles to {output}")
+                    write_atomically(folder / f"{column}-{row}.png", encode_png(tiles[row, column]))
+        typer.echo(f"wrote {grid.columns * grid.rows - empty} tiles to {readable(output)}")
 
 
 def guess(
@@ -72,7 +75,7 @@ def guess(
         typer.echo(json.dumps([plain(one) for one in guesses], indent=1))
         return
     if not guesses:
-        raise BadRequest(f"No grid shows on {image.name}; count the pixels of one tile instead.")
+        raise BadRequest(f"No grid shows on {readable(image.name)}; count the pixels of one tile instead.")
     for one in guesses:
         typer.echo(
             f"{one.confidence:4.0%}  tile {one.tile_width} x {one.tile_height}, margin {one.margin_x}, {one.margin_y}, "
@@ -101,20 +104,21 @@ def repack(
     document = Document.load(project)
     known = [one.id for one in document.project.sheets]
     if sheet not in known:
-        raise BadRequest(f"{project} has no sheet “{sheet}”; it has {', '.join(known) or 'none'}.")
+        there = readable(", ".join(known)) or "none"
+        raise BadRequest(f"{readable(project)} has no sheet “{readable(sheet)}”; it has {there}.")
     packed = pack_anew(document, sheet, Gaps(margin, spacing, extrude, power_of_two), unique=unique)
-    write_atomically(output, encode_png(packed.pixels))
+    write_atomically(output_file(output), encode_png(packed.pixels))
     height, width = packed.pixels.shape[:2]
     first = packed.sheet.cuts[0]
     numbers = f"tile {first.tile_width} x {first.tile_height}, margin {first.margin_x}, spacing {first.spacing_x}"
     parts = f"{len(packed.sheet.cuts)} parts" if len(packed.sheet.cuts) > 1 else f"{len(first.pieces)} loose pieces"
     whole = len(packed.sheet.cuts) == 1 and not first.pieces
     copies = f", {packed.gone} cop{'y' if packed.gone == 1 else 'ies'} left away" if unique else ""
-    typer.echo(f"wrote {output}: {width} x {height} px, {numbers if whole else parts}{copies}")
+    typer.echo(f"wrote {readable(output)}: {width} x {height} px, {numbers if whole else parts}{copies}")
     if move:
         move_over(document, packed)
         document.save()
-        typer.echo(f"{project} uses it now as “{sheet}”")
+        typer.echo(f"{readable(project)} uses it now as “{readable(sheet)}”")
 
 
 def _part(picture: "NDArray[np.uint8]", region: str) -> "NDArray[np.uint8]":
@@ -132,7 +136,7 @@ def _part(picture: "NDArray[np.uint8]", region: str) -> "NDArray[np.uint8]":
         and top + height <= picture.shape[0]
     ):
         raise BadRequest(
-            f"--region {region} does not lie on the picture, which is {picture.shape[1]} x {picture.shape[0]} pixels; "
-            "give a rectangle inside it."
+            f"--region {readable(region)} does not lie on the picture, which is {picture.shape[1]} x "
+            f"{picture.shape[0]} pixels; give a rectangle inside it."
         )
     return picture[top : top + height, left : left + width]

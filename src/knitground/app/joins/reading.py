@@ -53,7 +53,7 @@ class Reading(QObject):
         self._set_id = join_set.id
 
         def work(progress: Callable[[float], None]) -> Proposal:
-            return read_labels(join_set, list(tiles), list(tiles.values()), terrains, shape)
+            return read_labels(join_set, list(tiles), list(tiles.values()), terrains, shape, progress)
 
         session.run(Job("Reading labels", work), self._show)
 

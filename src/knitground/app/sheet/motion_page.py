@@ -7,6 +7,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMenu, QWidget
 
+from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import IMAGES
@@ -172,17 +173,22 @@ class MotionPage(QWidget):
 
     def of_files(self, paths: list[Path]) -> None:
         """Makes frames of image files, each with all that it holds, and lets the tile at hand play them."""
-        ref = self.ref
+        ref, document = self.ref, self._session.document
 
-        def act() -> None:
+        def read(report: Callable[[float], None]) -> list[Shown]:
             frames: list[Shown] = []
-            for path in paths:
+            for done, path in enumerate(paths, start=1):
                 frames += decode_frames(read_file(path), path.name)
+                report(done / len(paths))
             if len(frames) < 2:
                 raise BadRequest(f"{paths[0].name} holds one picture only; choose several files, or one that moves.")
-            add_frames(self._session.document, paths[0].name, frames, ref)
+            return frames
 
-        self._do(act)
+        def put(frames: list[Shown]) -> None:
+            if document is self._session.document:
+                self._do(lambda: add_frames(document, paths[0].name, frames, ref))
+
+        self._session.run(Job("Reading the frames", read), put)
 
     def _set_ms(self, ms: int) -> None:
         chosen = {self.frames.row(item) for item in self.frames.selectedItems()}

@@ -1,7 +1,7 @@
 """Labels read off pixels, in the terms of a join set: proposed, then taken whole or tile by tile."""
 
 from collections import Counter
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -45,6 +45,7 @@ def read_labels(
     tiles: Sequence[NDArray[np.uint8]],
     terrains: int | None = None,
     shape: TileShape = "square",
+    progress: Callable[[float], None] = lambda share: None,
 ) -> Proposal:
     """Reads labels for a set off the pixels of tiles.
 
@@ -58,6 +59,8 @@ def read_labels(
         How many, nothing being one of them where it shows; found out if not given.
     shape : TileShape
         Isometric tiles are diamonds; see `infer_labels`.
+    progress : callable, optional
+        Is told the share done from 0 to 1; may raise to stop.
 
     Raises
     ------
@@ -66,9 +69,8 @@ def read_labels(
     """
     if len({tile.shape for tile in tiles}) > 1:
         raise BadRequest("Tiles of different sizes can't be compared; choose cells of one cut.")
-    found = infer_labels(
-        np.stack(tiles) if tiles else np.zeros((0, 1, 1, 4), np.uint8), join_set.kind, shape=shape, terrains=terrains
-    )
+    stacked = np.stack(tiles) if tiles else np.zeros((0, 1, 1, 4), np.uint8)
+    found = infer_labels(stacked, join_set.kind, shape=shape, terrains=terrains, progress=progress)
     naming = _naming(join_set, refs, tiles, found, shape)
     labels = {ref: tuple(naming[group] for group in row) for ref, row in zip(refs, found.labels.tolist(), strict=True)}
     return Proposal(labels, dict(zip(refs, found.confidence.tolist(), strict=True)), len(set(naming.values()) - {0}))

@@ -145,6 +145,8 @@ def _together(blocks: list[Pixels], cuts: list[Cut], *, always: bool) -> tuple[P
     if len(blocks) == 1 and not (always and not cuts[0].pieces):
         return blocks[0], [replace(cuts[0], region=None)]
     places, (width, height) = shelved([(block.shape[1], block.shape[0]) for block in blocks])
+    if not width or not height:
+        raise BadRequest("This sheet has no tiles to pack; cut it first.")
     if max(width, height) > LARGEST_SIDE or width * height > MOST_PIXELS:
         raise BadRequest(f"The sheet would be {width} x {height} pixels, which is too large; give smaller gaps.")
     pixels = np.zeros((height, width, 4), dtype=np.uint8)

@@ -20,6 +20,9 @@ def write_atomically(path: Path, data: bytes) -> None:
     """
     temporary: Path | None = None
     try:
+        if path.exists() and not path.is_file():
+            # Putting a file in its place would take a device away from the whole system.
+            raise OSError(0, "it is no ordinary file")
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, name = tempfile.mkstemp(prefix=".knitground-", suffix=HALF, dir=path.parent)
         temporary = Path(name)

@@ -27,7 +27,7 @@ PREVIOUS_NAME = "knitground.previous.json"
 FORMAT: Final = "knitground-project"
 OLDEST, VERSION = 1, 3
 LARGEST_FILE = 2**30
-_SURROGATE = re.compile(rb"\\\\u[dD][89a-fA-F]")
+_SURROGATE = re.compile(rb"\\u[dD][89a-fA-F]")
 
 
 @dataclass(frozen=True)

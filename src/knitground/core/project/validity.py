@@ -15,7 +15,7 @@ from knitground.core.project.cells import Cells, read
 from knitground.core.project.model import Project
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 
-MOST_BYTES = 2**33
+MOST_BYTES = 4 * 2**30
 """What a project may take in memory: its planes, and the tiles that are knit from them."""
 _KNIT_BYTES = 5
 

@@ -1,16 +1,15 @@
 """Pictures that move: the frames of GIF, APNG and WebP files, and frames put side by side into a sheet."""
 
-import io
 from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageSequence
+from PIL import ImageSequence
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import LARGEST_TILE, Cut
-from knitground.core.sheet.picture import MOST_PIXELS, READABLE, decode_picture
+from knitground.core.sheet.picture import MOST_PIXELS, decode_picture, decoding
 
 MOST_FRAMES = 256
 USUAL_MS = 120
@@ -28,9 +27,9 @@ class Shown(NamedTuple):
 def count_frames(data: bytes) -> int:
     """How many frames the file of an image has; 1 where it cannot be told."""
     try:
-        with Image.open(io.BytesIO(data), formats=READABLE) as image:
+        with decoding(data, "picture") as image:
             return int(getattr(image, "n_frames", 1))
-    except (OSError, SyntaxError, ValueError, EOFError):
+    except BadSheet:
         return 1
 
 
@@ -43,19 +42,17 @@ def decode_frames(data: bytes, name: str) -> list[Shown]:
         If it cannot be read, or has too many frames or pixels.
     """
     first = decode_picture(data, name)
-    count = count_frames(data)
+    with decoding(data, name) as image:
+        count = int(getattr(image, "n_frames", 1))
     if count > MOST_FRAMES or count * first.shape[0] * first.shape[1] > MOST_PIXELS:
         raise BadSheet(f"{name} has {count} frames of {first.shape[1]} x {first.shape[0]} pixels; shorten it.")
     if count == 1:
         return [Shown(first, USUAL_MS)]
-    try:
-        with Image.open(io.BytesIO(data), formats=READABLE) as image:
-            return [
-                Shown(np.array(frame.convert("RGBA"), dtype=np.uint8), _held(frame.info.get("duration")))
-                for frame in ImageSequence.Iterator(image)
-            ]
-    except (OSError, SyntaxError, ValueError, EOFError, MemoryError) as problem:
-        raise BadSheet(f"{name} is damaged or cut short ({problem}); save it again or restore a copy.") from None
+    with decoding(data, name) as image:
+        return [
+            Shown(np.array(frame.convert("RGBA"), dtype=np.uint8), _held(frame.info.get("duration")))
+            for frame in ImageSequence.Iterator(image)
+        ]
 
 
 def strip(frames: Sequence[NDArray[np.uint8]]) -> tuple[NDArray[np.uint8], Cut]:

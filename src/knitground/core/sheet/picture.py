@@ -2,7 +2,10 @@
 
 import io
 import re
-from collections.abc import Callable
+import stat
+import warnings
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Annotated, Any, NamedTuple
@@ -12,7 +15,7 @@ from numpy.typing import NDArray
 from PIL import Image, UnidentifiedImageError
 from pydantic import ConfigDict, Field, model_serializer
 
-from knitground.core.errors import BadSheet
+from knitground.core.errors import BadSheet, readable
 from knitground.core.sheet.cut import Cut, Rect, only_what_is_said, parts_over
 
 LARGEST_SIDE = 16384
@@ -83,15 +86,41 @@ def read_file(path: Path) -> bytes:
         If it is missing, unreadable or far too large.
     """
     try:
-        if path.stat().st_size > LARGEST_FILE:
+        kind = path.stat()
+        if not (stat.S_ISREG(kind.st_mode) or stat.S_ISDIR(kind.st_mode)):
+            raise BadSheet(f"{readable(path.name)} is no ordinary file; choose an image file.")
+        if kind.st_size > LARGEST_FILE:
             raise BadSheet(f"{path.name} is larger than {LARGEST_FILE >> 20} MiB; split the sheet into smaller files.")
         return path.read_bytes()
     except IsADirectoryError:
-        raise BadSheet(f"{path.name} is a folder; choose an image file in it.") from None
+        raise BadSheet(f"{readable(path.name)} is a folder; choose an image file in it.") from None
     except FileNotFoundError:
-        raise BadSheet(f"There is no file {path}; check the name.") from None
-    except OSError as problem:
-        raise BadSheet(f"{path.name} cannot be read ({problem.strerror}); check that you may open it.") from None
+        raise BadSheet(f"There is no file {readable(path)}; check the name.") from None
+    except (OSError, ValueError) as problem:
+        reason = getattr(problem, "strerror", None) or "the name can't be used"
+        raise BadSheet(f"{readable(path.name)} cannot be read ({reason}); check that you may open it.") from None
+
+
+@contextmanager
+def decoding(data: bytes, name: str) -> Iterator[Image.Image]:
+    """An image file while it is decoded; whatever the decoder stumbles over becomes a sentence.
+
+    Raises
+    ------
+    BadSheet
+        If it is no image, damaged or cut short.
+    """
+    name = readable(name)
+    try:
+        with warnings.catch_warnings(), Image.open(io.BytesIO(data), formats=READABLE) as image:
+            warnings.simplefilter("ignore")
+            yield image
+    except BadSheet:
+        raise
+    except UnidentifiedImageError:
+        raise BadSheet(f"{name} is not a PNG, GIF, WebP or BMP image; choose another file.") from None
+    except Exception as problem:  # decoders raise all kinds of things on files that are damaged on purpose
+        raise BadSheet(f"{name} is damaged or cut short ({readable(problem)}); restore a copy.") from None
 
 
 def decode_picture(data: bytes, name: str) -> NDArray[np.uint8]:
@@ -115,25 +144,18 @@ def decode_picture(data: bytes, name: str) -> NDArray[np.uint8]:
         If it is no image, damaged, empty or too large.
     """
     if not data:
-        raise BadSheet(f"{name} is empty; save it again from the paint program.")
-    try:
-        with Image.open(io.BytesIO(data), formats=READABLE) as image:
-            width, height = image.size
-            if max(width, height) > LARGEST_SIDE or width * height > MOST_PIXELS:
-                raise BadSheet(
-                    f"{name} is {width} x {height} pixels; sheets may be up to {LARGEST_SIDE} on a side "
-                    f"and {MOST_PIXELS >> 20} megapixels in all, so split it."
-                )
-            # Of sixteen bits of grey the upper eight are what a screen shows.
-            deep = image.mode.startswith("I")
-            shown = Image.fromarray((np.asarray(image) >> 8).astype(np.uint8)) if deep else image
-            return np.array(shown.convert("RGBA"), dtype=np.uint8)
-    except BadSheet:
-        raise
-    except UnidentifiedImageError:
-        raise BadSheet(f"{name} is not a PNG, GIF, WebP or BMP image; choose another file.") from None
-    except (OSError, SyntaxError, ValueError, MemoryError, EOFError) as problem:
-        raise BadSheet(f"{name} is damaged or cut short ({problem}); save it again or restore a copy.") from None
+        raise BadSheet(f"{readable(name)} is empty; save it again from the paint program.")
+    with decoding(data, name) as image:
+        width, height = image.size
+        if max(width, height) > LARGEST_SIDE or width * height > MOST_PIXELS:
+            raise BadSheet(
+                f"{readable(name)} is {width} x {height} pixels; sheets may be up to {LARGEST_SIDE} on a side "
+                f"and {MOST_PIXELS >> 20} megapixels in all, so split it."
+            )
+        # Of sixteen bits of grey the upper eight are what a screen shows.
+        deep = image.mode.startswith("I")
+        shown = Image.fromarray((np.asarray(image) >> 8).astype(np.uint8)) if deep else image
+        return np.array(shown.convert("RGBA"), dtype=np.uint8)
 
 
 def encode_png(pixels: NDArray[np.uint8]) -> bytes:

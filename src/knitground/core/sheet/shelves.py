@@ -27,6 +27,8 @@ def shelved(
     size : (int, int)
         Width and height of the whole.
     """
+    if not sizes:
+        return [], (0, 0)
     area = sum((wide + apart) * (high + apart) for wide, high in sizes)
     room = width or max(max(wide for wide, _ in sizes), math.ceil(1.1 * math.sqrt(area)))
     places: list[Rect] = []

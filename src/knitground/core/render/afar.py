@@ -1,0 +1,60 @@
+"""Grounds from afar, where a pixel stands for several cells."""
+
+from typing import Any
+
+import numpy as np
+
+from knitground.core.grid.projection import PixelRect
+from knitground.core.grid.rect import CellRect
+from knitground.core.layers.items import ShadeItems, TileItems
+from knitground.core.render.pixels import Pixels, modulated, over
+from knitground.core.render.scale import Scale, pixels_per
+from knitground.core.render.scene import Drawn, Scene
+from knitground.core.render.shading import blended, multiply
+from knitground.core.render.sprites import is_plain, tint_of
+
+_SAMPLES = 2
+
+
+def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
+    """A part of a scene of which each pixel stands for several cells: the mean of a few places spread over it."""
+    across, down = pixels_per(scene.projection, scale)
+    samples = (np.arange(_SAMPLES) + 0.5) / _SAMPLES
+    xs = ((area.x + np.arange(area.width))[:, None] + samples).ravel() * across
+    ys = ((area.y + np.arange(area.height))[:, None] + samples).ravel() * down
+    result = np.zeros((len(ys), len(xs), 4), dtype=np.uint8)
+    for drawn in scene.layers:
+        flat_y, flat_x = np.broadcast_arrays(
+            *scene.projection.place(xs[None, :] - drawn.layer.offset_x, ys[:, None] - drawn.layer.offset_y)
+        )
+        _AFAR[drawn.items.verb](result, drawn, scene, flat_y, flat_x)
+    size = area.height, _SAMPLES, area.width, _SAMPLES, 4
+    mean = result.reshape(size).sum(axis=(1, 3), dtype=np.uint16)
+    return np.asarray((mean + _SAMPLES) // _SAMPLES**2, dtype=np.uint8)
+
+
+def _tiles_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, ys: Any, xs: Any) -> None:
+    rows, columns = scene.projection.board.stored("cells", np.floor(ys).astype(np.intp), np.floor(xs).astype(np.intp))
+    board = scene.projection.board
+    there = (rows >= 0) & (rows < board.height) & (columns >= 0) & (columns < board.width)
+    if not there.any() or drawn.layer.opacity == 0:
+        return
+    top, left = int(rows[there].min()), int(columns[there].min())
+    cells = CellRect(top, left, int(rows[there].max()) - top + 1, int(columns[there].max()) - left + 1)
+    assert isinstance(drawn.items, TileItems)  # by its verb
+    codes = drawn.items.codes(cells)
+    picked = codes[np.where(there, rows - top, 0), np.where(there, columns - left, 0)]
+    colours = scene.atlas.means[scene.atlas.ids(np.where(there, picked, 0).astype(np.int32))]
+    if not is_plain(drawn.layer):
+        colours = modulated(colours, drawn.layer.opacity, tint_of(drawn.layer))
+    canvas[:] = over(colours, canvas)
+
+
+def _shade_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, ys: Any, xs: Any) -> None:
+    assert isinstance(drawn.items, ShadeItems)  # by its verb
+    colours = blended(drawn.items, scene.projection, ys, xs)
+    if colours is not None:
+        multiply(canvas, colours, drawn.layer)
+
+
+_AFAR = {"tiles": _tiles_from_afar, "shade": _shade_from_afar}

@@ -1,0 +1,78 @@
+"""A small game that draws a delivered ground, knowing nothing but its JSON and tileset picture."""
+
+import json
+from itertools import groupby
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+
+def drawn(path: Path) -> np.ndarray:
+    """The picture of a delivered ground, (H, W, 4) with straight alpha."""
+    content = json.loads(path.read_text())
+    tileset = Image.open(path.parent / content["tileset"]["image"]).convert("RGBA")
+    wide, high = content["tile_width"], content["tile_height"]
+    rows, columns = content["height"], content["width"]
+    isometric = content["grid"] == "diamond"
+    size = ((rows + columns) * wide // 2, (rows + columns) * high // 2) if isometric else (columns * wide, rows * high)
+    room = content["tileset"]["cell_width"], content["tileset"]["cell_height"]
+    picture = Image.new("RGBA", (size[0] + 2 * room[0], size[1] + 2 * room[1]))
+
+    def corner(row: int, column: int) -> tuple[int, int]:
+        if isometric:
+            return (column - row + rows - 1) * wide // 2, (column + row) * high // 2
+        return column * wide, row * high
+
+    for _, group in groupby(
+        enumerate(content["layers"]), lambda one: "depth" if one[1].get("stacking") == "depth" else one[0]
+    ):
+        layers = [layer for _, layer in group]
+        if layers[0].get("kind") == "shade":
+            _shade(picture, layers[0], content, room)
+            continue
+        _tiles(picture, layers, content, tileset, corner)
+    return np.asarray(picture)[room[1] :, room[0] :][: size[1], : size[0]]
+
+
+def _tiles(picture: Image.Image, layers: list[dict], content: dict, tileset: Image.Image, corner) -> None:
+    tiles = content["tileset"]
+    room = tiles["cell_width"], tiles["cell_height"]
+    large = {int(number) for number, notes in content["tiles"].items() if notes.get("large")}
+    cells = [
+        (corner(row, column), order, int(number), layer)
+        for order, layer in enumerate(layers)
+        for (row, column), number in np.ndenumerate(np.array(layer["rows"]))
+        if number
+    ]
+    # From the back to the front; on a square ground what fits its cell comes before what is larger.
+    squarely = content["grid"] == "square" and len(layers) == 1
+    cells.sort(key=lambda one: (squarely and one[2] in large, one[0][1], one[1], one[0][0]))
+    sheet = Image.new("RGBA", picture.size)
+    for (x, y), _, number, _ in cells:
+        down, across = divmod(number - 1, tiles["columns"])
+        tile = tileset.crop((across * room[0], down * room[1], (across + 1) * room[0], (down + 1) * room[1]))
+        sheet.alpha_composite(tile, (x - tiles["origin_x"] + room[0], y - tiles["origin_y"] + room[1]))
+    opacity = layers[0].get("opacity", 1)
+    sheet.putalpha(sheet.getchannel("A").point(lambda alpha: round(alpha * opacity)))
+    picture.alpha_composite(sheet)
+
+
+def _shade(picture: Image.Image, layer: dict, content: dict, room: tuple[int, int]) -> None:
+    pixels = np.asarray(picture).astype(float)
+    ys, xs = np.mgrid[0 : pixels.shape[0], 0 : pixels.shape[1]] + 0.5
+    ys, xs = (ys - room[1]) / content["tile_height"], (xs - room[0]) / content["tile_width"]
+    if content["grid"] == "diamond":
+        across, down = 2 * xs - content["height"], 2 * ys
+        ys, xs = (down - across) / 2, (down + across) / 2
+    colours = np.array([[int(name[at : at + 2], 16) for at in (1, 3, 5)] for name in ("#ffffff", *layer["colours"])])
+    corners = colours[np.pad(np.array(layer["rows"]), 1)]
+    y, x = (
+        np.clip(np.floor(n).astype(int), -1, size - 2)
+        for n, size in zip((ys, xs), np.array(layer["rows"]).shape, strict=True)
+    )
+    down, right = np.clip(ys - y, 0, 1)[..., None], np.clip(xs - x, 0, 1)[..., None]
+    upper = corners[y + 1, x + 1] * (1 - right) + corners[y + 1, x + 2] * right
+    lower = corners[y + 2, x + 1] * (1 - right) + corners[y + 2, x + 2] * right
+    pixels[..., :3] *= (upper * (1 - down) + lower * down) / 255
+    picture.paste(Image.fromarray(pixels.round().astype(np.uint8)))
