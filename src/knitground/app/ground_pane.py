@@ -88,6 +88,7 @@ class GroundPane(QWidget):
         self.view = GroundView(session)
         self.layers = LayersColumn(session, self.view)
         self._proved = ""
+        self._proves_by_itself = True
         self._tools = {kind.name: kind(session) for kind in TOOLS}
         self._title, self._size = QLabel(), quiet()
         self._title.setObjectName("heading")
@@ -126,7 +127,11 @@ class GroundPane(QWidget):
             return Command(f"Tool: {kind.title}", lambda: self.choose_tool(kind.name), (kind.key,), "ground")
 
         return [
-            Command("Show the proof, or the ground again", lambda: self.show_proof(not view.shows_proof), ("Ctrl+P",)),
+            Command(
+                "Show the proof, or the ground again",
+                lambda: self.change_over(to_proof=not view.shows_proof),
+                ("Ctrl+P",),
+            ),
             Command("Zoom in", lambda: view.zoom_by(1), ("Ctrl++", "Ctrl+=")),
             Command("Zoom out", lambda: view.zoom_by(-1), ("Ctrl+-",)),
             Command("Zoom to 100 %", lambda: view.set_zoom(1), ("Ctrl+0",)),
@@ -153,6 +158,11 @@ class GroundPane(QWidget):
     def _take_in_hand(self, name: str) -> None:
         self.choose_tool(name)
         self.view.setFocus()
+
+    def change_over(self, *, to_proof: bool) -> None:
+        """Shows the proof or the ground, as asked for; where there is no ground, that is where one is made."""
+        self._proves_by_itself = to_proof
+        self.show_proof(to_proof)
 
     def show_proof(self, wanted: bool) -> None:
         """Shows the proof of the join set at hand, or the ground."""
@@ -198,7 +208,7 @@ class GroundPane(QWidget):
         """Knits the proof anew if it is shown; while joins are made and there is no ground, it shows by itself."""
         session, join_set = self._session, self._session.join_set
         labelled = join_set is not None and bool(join_set.labels)
-        alone = session.ground is None and session.choices.stage == "joins" and labelled
+        alone = self._proves_by_itself and session.ground is None and session.choices.stage == "joins" and labelled
         other = self.view.shows_proof and session.choices.join_set_id != self._proved
         if alone or other or (changed and self.view.shows_proof):
             proof = proof_ground(session.derived, join_set) if join_set else None
@@ -206,9 +216,11 @@ class GroundPane(QWidget):
             self._proved = session.choices.join_set_id
 
     def _head(self) -> QWidget:
-        self._ground_tab = self._tab("Ground", lambda: self.show_proof(False), "Show the ground (Ctrl+P changes over)")
+        self._ground_tab = self._tab(
+            "Ground", lambda: self.change_over(to_proof=False), "Show the ground (Ctrl+P changes over)"
+        )
         self._proof_tab = self._tab(
-            "Proof", lambda: self.show_proof(True), "Show every join of the set at once (Ctrl+P)"
+            "Proof", lambda: self.change_over(to_proof=True), "Show every join of the set at once (Ctrl+P)"
         )
         group = QButtonGroup(self)
         group.addButton(self._ground_tab)
@@ -311,6 +323,7 @@ class GroundPane(QWidget):
     def _on_stage(self, stage: str) -> None:
         """The joins stage shows the proof of its set; the others the ground."""
         join_set = self._session.join_set
+        self._proves_by_itself = True
         self.show_proof(stage == "joins" and join_set is not None and bool(join_set.labels))
 
     def _on_click(self, y: float, x: float) -> None:

@@ -46,6 +46,7 @@ class TileCard:
             self._title.setText("No tile chosen")
             self._meets.setText("Click a tile on the sheet.")
             self.share.setText("")
+            self.weight.clear()
             return
         made = any(sheet.id == ref.sheet and sheet.made for sheet in session.document.project.sheets)
         self._title.setText(f"{ref.sheet}  {ref.column}, {ref.row}{'  (made, until one is drawn)' if made else ''}")

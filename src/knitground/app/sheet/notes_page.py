@@ -76,7 +76,7 @@ class NotesPage(QWidget):
         self.setEnabled(bool(refs))
         document = self._session.document
         weights = shared(document, refs, lambda notes: notes.weight) or [1.0]
-        _fill(self.weight, f"{weights[0]:g}" if len(weights) == 1 else "", _MIXED)
+        _fill(self.weight, f"{weights[0]:g}" if refs and len(weights) == 1 else "", _MIXED if refs else "")
         walks = shared(document, refs, lambda notes: notes.walkable) or [True]
         self.walkable.setTristate(len(walks) > 1)
         mixed = Qt.CheckState.PartiallyChecked

@@ -1,0 +1,222 @@
+"""What stands on the floor of the program, in the window: grids, layers' looks, commands, and work that goes on."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QApplication, QDoubleSpinBox, QPushButton, QSlider
+
+from knitground.app.commands import Command, Commands
+from knitground.app.ground.layer_dialog import LayerDialog
+from knitground.app.main import open_window
+from knitground.core.edits.grounds import resize_ground
+from knitground.core.edits.layers import add_layer
+from knitground.core.project.document import Document
+from making import make_document, plane_of, tile
+from window.test_ground import choose
+
+
+def named(widget, kind, name):
+    """The visible part of a window that bears a name, as one reads it or as it is told to those who can't see."""
+    found = [
+        one
+        for one in widget.findChildren(kind)
+        if name in (one.accessibleName(), getattr(one, "text", str)()) and one.isVisible()
+    ]
+    assert found, f"no {name} in the window"
+    return found[0]
+
+
+def painted(view) -> np.ndarray:
+    image = view.grab().toImage().convertToFormat(view.grab().toImage().Format.Format_RGBA8888)
+    return np.array(image.constBits()).reshape(image.height(), image.bytesPerLine() // 4, 4).copy()
+
+
+@pytest.fixture(params=["diamond", "staggered"])
+def leaning(window, request):
+    """The window on an isometric ground."""
+    window.session.open(make_document(grid=request.param))
+    window.session.set_stage("ground")
+    window.ground.view.set_zoom(3)
+    board = window.session.document.project.grounds[0].board
+    window.ground.view.centre_on(*board.flat("cells", 7, 9))
+    return window
+
+
+def spot(window, row, column, on="cells"):
+    """Where a cell's middle, or a corner, of the ground lies in the view."""
+    board = window.session.document.project.grounds[0].board
+    y, x = board.flat(on, row, column)
+    middle = 0.5 if on == "cells" else 0
+    return window.ground.view.point(y + middle, x + middle)
+
+
+def test_terrain_is_painted_on_a_leaning_ground_and_taken_back(leaning, hand):
+    choose(leaning, "areas", terrain=2, radius=0)
+    before = painted(leaning.ground.view)
+    hand.drag(leaning.ground.view, spot(leaning, 7, 9, "corners"), spot(leaning, 7, 11, "corners"))
+    corners = plane_of(leaning.session.document, "areas", "corners")
+    assert corners[7, 9] == corners[7, 11] == 2
+    hand.move(leaning.ground.view, QPoint(1, 1))
+    assert (painted(leaning.ground.view) != before).any()
+    leaning.undo()
+    assert not (plane_of(leaning.session.document, "areas", "corners") == 2).any()
+
+
+def test_tiles_are_laid_picked_filled_and_erased_on_a_leaning_ground(leaning, hand):
+    view, document = leaning.ground.view, leaning.session.document
+    choose(leaning, "things", tile=tile(2, 3))
+    hand.click(view, spot(leaning, 6, 8))
+    cells = plane_of(document, "things", "cells")
+    assert [tuple(place) for place in np.argwhere(cells)] == [(6, 8)]
+    leaning.session.choose(tile=tile(5, 3))
+    leaning.ground.choose_tool("pick")
+    hand.click(view, spot(leaning, 6, 8))
+    assert leaning.session.choices.tile == tile(2, 3)
+    leaning.ground.choose_tool("area")
+    hand.drag(view, spot(leaning, 5, 7), spot(leaning, 8, 10))
+    laid = plane_of(document, "things", "cells")
+    assert (laid > 0).sum() > 8
+    leaning.ground.choose_tool("fill")
+    hand.click(view, spot(leaning, 6, 8))
+    leaning.ground.choose_tool("erase")
+    hand.click(view, spot(leaning, 6, 8))
+    assert plane_of(document, "things", "cells")[6, 8] == 0
+    for _ in range(3):
+        leaning.undo()
+    assert (plane_of(document, "things", "cells") == cells).sum() >= cells.size - 16
+
+
+def test_a_shade_darkens_what_lies_below_smoothly(working, hand):
+    document = working.session.document
+    shade = add_layer(document, "ground", "Dusk", None, "shade")
+    choose(working, "things", "fill", tile=tile(3, 3))
+    hand.on_ground((3, 3))
+    bright = painted(working.ground.view)
+    choose(working, shade, terrain=1, radius=0)
+    hand.on_ground((4.5, 5.5), (4.5, 9.5))
+    hand.move(working.ground.view, QPoint(1, 1))
+    dark = painted(working.ground.view)
+    at = hand.cell(4.5, 7.5).toPoint()
+    sums = [int(picture[at.y(), at.x(), :3].astype(int).sum()) for picture in (bright, dark)]
+    assert sums[1] < sums[0]
+    far = hand.cell(9, 12).toPoint()
+    assert (bright[far.y(), far.x()] == dark[far.y(), far.x()]).all()
+
+
+def test_a_layers_look_is_seen_while_it_is_changed_and_can_be_taken_back(working, qtbot):
+    document = working.session.document
+    layer = document.project.grounds[0].layer("things")
+    for ending in ("reject", "accept"):
+        dialog = LayerDialog(working, working.session, layer)
+        dialog.show()
+        named(dialog, QSlider, "Opacity in per cent").setValue(40)
+        assert document.project.grounds[0].layer("things").opacity == 0.4
+        getattr(dialog, ending)()
+        assert document.project.grounds[0].layer("things").opacity == (1.0 if ending == "reject" else 0.4)
+    working.undo()
+    assert document.project.grounds[0].layer("things").opacity == 1.0
+
+
+def test_the_ground_can_be_asked_for_while_there_is_none(working, hand):
+    document = working.session.document
+    document.define("remove", replace(document.project, grounds=(), recipes=()))
+    working.session.set_stage("joins")
+    assert named(working, QPushButton, "Proof").isChecked()
+    QTest.mouseClick(named(working, QPushButton, "Ground"), Qt.MouseButton.LeftButton)
+    assert named(working, QPushButton, "Ground").isChecked()
+    assert named(working, QAbstractButton, "New ground…").isVisible()
+    QTest.mouseClick(named(working, QPushButton, "Proof"), Qt.MouseButton.LeftButton)
+    assert working.ground.view.shows_proof
+
+
+def test_no_weight_is_told_or_taken_while_no_tile_is_chosen(working):
+    working.session.set_stage("joins")
+    weight = named(working, QDoubleSpinBox, "Weight")
+    working.session.choose(tile=None)
+    assert not weight.isEnabled()
+    assert weight.text() == ""
+    working.session.choose(tile=tile(2, 0))
+    assert weight.isEnabled()
+    assert weight.text().replace(",", ".") == "1.00"
+
+
+def test_an_empty_start_takes_no_keys_for_the_projects_name(window):
+    name = window.session.document.project.name
+    focused = QApplication.focusWidget() or window
+    QTest.keyClicks(focused, "abc")
+    assert window.session.document.project.name == name
+    assert not window.windowIcon().isNull()
+
+
+def test_alt_p_opens_the_menu_of_the_project(window, qtbot):
+    QTest.keyClick(window.ground.view, Qt.Key.Key_P, Qt.KeyboardModifier.AltModifier)
+    qtbot.waitUntil(lambda: QApplication.activePopupWidget() is not None)
+    menu = QApplication.activePopupWidget()
+    assert "Save" in [action.text() for action in menu.actions()]
+    menu.close()
+
+
+def test_commands_that_clash_are_refused(working):
+    commands = Commands(working, working.ground.view)
+    commands.extend([Command("Knit", print, ("Ctrl+K",))])
+    with pytest.raises(ValueError, match="called Knit"):
+        commands.extend([Command("Knit", print)])
+    with pytest.raises(ValueError, match="same key"):
+        commands.extend([Command("Purl", print, ("Ctrl+K",), "ground")])
+
+
+def test_a_second_window_on_a_project_is_read_only_and_says_why(window, qapp, qtbot, tmp_path):
+    folder = tmp_path / "shared"
+    make_document().save(folder)
+    assert window.keeper.open_path(folder)
+    other = open_window(qapp, None)
+    said = []
+    other.session.said.connect(lambda text, bad: said.append(text))
+    other.keeper.open_path(folder)
+    assert other.keeper.read_only
+    assert not window.keeper.read_only
+    assert "another window" in said[-1]
+    other.session.choose(layer_id="things", tile=tile(2, 3))
+    assert not other.keeper.save()
+    other.session.document.discard_changes()
+    other.close()
+    other.deleteLater()
+
+
+def begin_a_large_fill(window, hand):
+    window.session.open(make_document(1200, 1100))
+    window.session.set_stage("ground")
+    choose(window, "things", "fill", tile=tile(3, 3))
+    hand.on_ground((4, 4))
+    assert window.session.document.gesture is None
+
+
+def test_a_ground_is_resized_while_it_is_filled(window, hand, qtbot):
+    said = []
+    window.session.said.connect(lambda text, bad: said.append(text))
+    begin_a_large_fill(window, hand)
+    document = window.session.document
+    resize_ground(document, "ground", 30, 20)
+    window.session.wait_for_checks()
+    qtbot.waitUntil(lambda: bool(said) or bool(plane_of(document, "things", "cells").any()), timeout=20_000)
+    assert plane_of(document, "things", "cells").shape == (20, 30)
+    window.undo()
+    assert document.project.grounds[0].width == 1200
+    window.session.choose(tile=tile(1, 3))
+    window.ground.choose_tool("draw")
+    hand.on_ground((4, 4))
+    assert plane_of(document, "things", "cells")[4, 4] > 0
+
+
+def test_another_project_is_opened_while_a_ground_is_filled(window, hand):
+    begin_a_large_fill(window, hand)
+    first = window.session.document
+    window.session.open(make_document())
+    window.session.wait_for_checks()
+    QApplication.processEvents()
+    assert not plane_of(window.session.document, "things", "cells").any()
+    assert not first.changed or not plane_of(first, "things", "cells").any()
+    assert isinstance(window.session.document, Document)
