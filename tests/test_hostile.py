@@ -137,14 +137,14 @@ def test_frames_that_are_animated_themselves_are_delivered(edited, tmp_path):
 
 def test_a_ground_with_an_id_that_leads_out_is_delivered_where_asked(edited, tmp_path):
     def lead_out(project, maps):
-        project["grounds"][0]["id"] = "../../out"
+        project["grounds"][0]["id"] = "../../astray"
         project["recipes"] = []
-        maps["../../out"] = maps.pop("long-roof")
+        maps["../../astray"] = maps.pop("long-roof")
 
     folder, out = edited(lead_out), tmp_path / "here"
     assert cli("deliver", str(folder), "--to", "json", "-o", str(out / "map.json"))[0] == 0
     assert sorted(path.name for path in out.iterdir()) == ["map-tileset.png", "map.json"]
-    assert not list(tmp_path.parent.rglob("out*"))
+    assert not list(tmp_path.parent.rglob("astray*"))
 
 
 def put_link(path):

@@ -59,7 +59,14 @@ def fill_chance_bits(
 
 
 def chance(seed: int, ys: ArrayLike, xs: ArrayLike) -> NDArray[np.float64]:
-    """Uniform numbers in [0, 1), one per cell; parameters as for `chance_bits`.
+    """Uniform numbers in [0, 1), one per cell.
+
+    Parameters
+    ----------
+    seed : int
+        From 0 to 2**32 - 1.
+    ys, xs : array_like of int
+        Rows and columns of cells; they broadcast to (H, W).
 
     Returns
     -------

@@ -82,7 +82,18 @@ class Facts(Protocol):
         """What names lost tiles of each sheet, and how many."""
 
     def picture(self, sheet: Sheet) -> NDArray[np.uint8]:
-        """A sheet's picture, (H, W, 4), with what counts as transparent made so."""
+        """A sheet's picture, (H, W, 4), with what counts as transparent made so.
+
+        Parameters
+        ----------
+        sheet : Sheet
+            One of the project's.
+
+        Returns
+        -------
+        picture : (H, W, 4) uint8
+            Straight alpha.
+        """
 
     def usable(self, refs: Collection[TileRef]) -> Collection[TileRef]:
         """Those of some tiles that their sheets hold."""
@@ -169,7 +180,15 @@ class GroundCheck:
 
 
 def tally(cells: NDArray[np.bool_], rect: CellRect) -> Tally | None:
-    """The tally of an (H, W) mask over a rectangle; None where nothing is set."""
+    """The tally of an (H, W) mask over a rectangle; None where nothing is set.
+
+    Parameters
+    ----------
+    cells : (H, W) bool
+        The cells of the rectangle that count.
+    rect : CellRect
+        Where they lie on the ground.
+    """
     count = int(np.count_nonzero(cells))
     if not count:
         return None

@@ -58,6 +58,13 @@ def guess_in(picture: NDArray[np.uint8], cut: Cut) -> list[tuple[Cut, str, float
     """Cuts guessed on the part of a picture where a cut lies, each with a reason and a confidence.
 
     What is said of the cut beyond its numbers stays.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        The whole sheet, straight alpha.
+    cut : Cut
+        Its region is looked at.
     """
     part = _part(picture, cut.region) if cut.region else picture
     found = []

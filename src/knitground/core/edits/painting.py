@@ -178,7 +178,14 @@ def filled(
 
 
 def patched(planes: Planes, patches: Mapping[str, tuple[Shape, NDArray[Any] | int]]) -> dict[str, Plane]:
-    """The planes that patches change, as they are after them."""
+    """The planes that patches change, as they are after them.
+
+    Parameters
+    ----------
+    planes : mapping of name to Plane
+    patches : mapping of name to (Shape, values)
+        Where in a plane, and what: an array as large as the shape's rectangle, or one number for all of it.
+    """
     found = {}
     for name, (shape, values) in patches.items():
         rect, mask = shape

@@ -25,7 +25,17 @@ from knitground.core.tiles.tile import ORIENTATION_SHIFT
 def pin(
     document: Document, ground_id: str, layer_id: str, shape: Shape, codes: NDArray[np.int32] | int, label: str = "pin"
 ) -> None:
-    """Lets tiles stay in some cells of a derived layer through every re-knit; code 0 takes pins out."""
+    """Lets tiles stay in some cells of a derived layer through every re-knit; code 0 takes pins out.
+
+    Parameters
+    ----------
+    shape : Shape
+        The cells.
+    codes : (H, W) int32, or int
+        Cell codes, as large as the shape's rectangle; or one for all.
+    label : str
+        What undo calls it.
+    """
     ground = by_id(document.project.grounds, ground_id)
     planes = document.state.planes[ground_id][layer_id]
     after = pinned(ground.layer(layer_id), planes, ground.board, shape, codes)
@@ -146,7 +156,14 @@ def _elected(
 
 
 def pins_in(planes: Planes, rect: CellRect) -> NDArray[np.intp]:
-    """Rows and columns of the pins in a rectangle of cells, (N, 2)."""
+    """Rows and columns of the pins in a rectangle of cells, (N, 2).
+
+    Parameters
+    ----------
+    planes : mapping of name to Plane
+        Of one layer.
+    rect : CellRect
+    """
     if PINS not in planes:
         return np.zeros((0, 2), dtype=np.intp)
     return np.asarray(np.argwhere(planes[PINS].read(rect)) + np.array([rect.top, rect.left]))

@@ -115,7 +115,20 @@ class Board(ABC):
         return inside
 
     def read(self, values: Readable, rect: CellRect) -> NDArray[Any]:
-        """A rectangle of an array, which goes on round where the ground wraps and else as at the border."""
+        """A rectangle of an array, which goes on round where the ground wraps and else as at the border.
+
+        Parameters
+        ----------
+        values : array or Plane
+            As the board stores what lies on cells, (height, width).
+        rect : CellRect
+            May reach over the borders.
+
+        Returns
+        -------
+        part : (rect.height, rect.width) array
+            Of the dtype of `values`.
+        """
         height, width = values.shape[:2]
         # Where a ground goes round, the first line of an array stands for the last one too.
         most_y, most_x = self.period[0] or height, self.period[1] or width
@@ -258,6 +271,17 @@ class Board(ABC):
         """The flat rows and columns that hold a rectangle of cells, and which of the flat cells are among them.
 
         The rectangle may reach over the borders where the ground wraps.
+
+        Parameters
+        ----------
+        rect : CellRect
+
+        Returns
+        -------
+        ys, xs : (h,) and (w,) int
+            Flat rows and columns, one after the other.
+        inside : (h, w) bool
+            Which of them are cells of the rectangle.
         """
         bounds = self.flat_bounds(rect)
         ys, xs = np.arange(bounds.top, bounds.bottom), np.arange(bounds.left, bounds.right)
@@ -323,7 +347,15 @@ class Board(ABC):
 
 
 def leaves(mask: NDArray[np.bool_], rect: CellRect, area: CellRect) -> bool:
-    """Whether a region touches a border of its rectangle that is not the border of the whole area."""
+    """Whether a region touches a border of its rectangle that is not the border of the whole area.
+
+    Parameters
+    ----------
+    mask : (H, W) bool
+        The region, as large as `rect`.
+    rect, area : CellRect
+        Where the mask lies, and how far there are cells.
+    """
     return bool(
         (rect.top > area.top and mask[0].any())
         or (rect.left > area.left and mask[:, 0].any())

@@ -51,7 +51,18 @@ def swept_disc_mask(
 
 
 def flood_label(same: NDArray[np.bool_], row: int, column: int) -> NDArray[np.bool_]:
-    """Which cells hang together with one, side by side, among those of an (H, W) mask."""
+    """Which cells hang together with one, side by side, among those of an (H, W) mask.
+
+    Parameters
+    ----------
+    same : (H, W) bool
+    row, column : int
+        The cell to begin with.
+
+    Returns
+    -------
+    region : (H, W) bool
+    """
     from scipy import ndimage
 
     pieces, _ = ndimage.label(same)

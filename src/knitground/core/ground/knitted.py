@@ -51,7 +51,14 @@ class Knitted:
         return Laid(kept.codes[rect.rows, rect.columns], kept.unmet[rect.rows, rect.columns])
 
     def codes(self, layer_id: str, rect: CellRect) -> NDArray[np.int32]:
-        """Cell codes of a rectangle of a layer, (height, width) int32; not to be written to."""
+        """Cell codes of a rectangle of a layer, (height, width) int32; not to be written to.
+
+        Parameters
+        ----------
+        layer_id : str
+        rect : CellRect
+            Inside the ground.
+        """
         return self.laid(layer_id, rect).codes
 
     def touched(self, layer_id: str, plane: str, rect: CellRect, planes: Planes) -> tuple[CellRect, ...]:

@@ -41,7 +41,19 @@ _PARITY = {"corners": (0, 0), "across": (0, 1), "along": (1, 0)}
 
 
 def places_round(planes: Mapping[str, NDArray[np.uint8]], kind: JoinKind) -> list[NDArray[np.uint8]]:
-    """What lies at each place of h x w cells, as `knit` takes it: (h, w) views of planes as `doubled` takes them."""
+    """What lies at each place of h x w cells, as `knit` takes it: (h, w) views of planes as `doubled` takes them.
+
+    Parameters
+    ----------
+    planes : mapping of name to uint8 array
+        As `doubled` takes them.
+    kind : JoinKind
+
+    Returns
+    -------
+    places : list of (h, w) uint8
+        In the order of `PLACES`.
+    """
     name, first = next(iter(planes.items()))
     height, width = first.shape[0] - (name != "along"), first.shape[1] - (name != "across")
     return [planes[on][down : down + height, right : right + width] for on, (down, right) in SPOTS[kind]]
@@ -70,7 +82,14 @@ def doubled(planes: Mapping[str, NDArray[np.uint8]]) -> NDArray[np.uint8]:
 
 
 def labels_of(lattice: NDArray[np.uint8], kind: JoinKind) -> NDArray[np.uint8]:
-    """The labels round every cell, (h, w, P) uint8, of a (2 h + 1, 2 w + 1) lattice."""
+    """The labels round every cell, (h, w, P) uint8, of a (2 h + 1, 2 w + 1) lattice.
+
+    Parameters
+    ----------
+    lattice : (2 h + 1, 2 w + 1) uint8
+        Corners in even rows and columns, edges between them.
+    kind : JoinKind
+    """
     height, width = lattice.shape[0] // 2, lattice.shape[1] // 2
     return np.stack(
         [lattice[row : row + 2 * height - 1 : 2, column : column + 2 * width - 1 : 2] for row, column in POINTS[kind]],

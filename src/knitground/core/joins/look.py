@@ -29,6 +29,16 @@ def seen_colours(tiles: NDArray[np.uint8], shape: TileShape) -> Floats:
     Isometric tiles, diamonds that fill their rectangle, are laid flat into squares first: their north-west corner is
     the one on top.
 
+    Parameters
+    ----------
+    tiles : (n, h, w, 4) uint8
+        Straight alpha.
+    shape : TileShape
+
+    Returns
+    -------
+    colours : (n, h, w, 4) float64
+
     References
     ----------
     B. Ottosson, "A perceptual color space for image processing" (2020).

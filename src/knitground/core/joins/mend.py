@@ -94,7 +94,20 @@ def mend(
 def codes_of(
     labels: NDArray[np.uint8], rows: NDArray[np.intp], columns: NDArray[np.intp], table: JoinTable, seed: int
 ) -> NDArray[np.int32]:
-    """Cell codes of single cells whose labels are known to have a tile; see `knit`."""
+    """Cell codes of single cells whose labels are known to have a tile; see `knit`.
+
+    Parameters
+    ----------
+    labels : (N, P) uint8
+    rows, columns : (N,) int
+        Places of the cells on the ground, for their share of chance.
+    table : JoinTable
+    seed : int
+
+    Returns
+    -------
+    codes : (N,) int32
+    """
     bits = chance_bits(seed, rows, columns) >> np.uint32(32 - SLOT_BITS)
     return table.slots[table.starts[table.numbers(labels)] + bits]
 
@@ -124,13 +137,32 @@ class _Work:
         self.turns = tuple(_turns(places, around) for places, around in zip(self.places, period, strict=True))
 
     def labels(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.uint8]:
-        """Labels of cells, (..., P); the cells count as in the padded arrays."""
+        """Labels of cells, (..., P); the cells count as in the padded arrays.
+
+        Parameters
+        ----------
+        rows, columns : (...) int
+
+        Returns
+        -------
+        labels : (..., P) uint8
+        """
         places = 2 * rows[..., None] + self.points[:, 0], 2 * columns[..., None] + self.points[:, 1]
         labels: NDArray[np.uint8] = self.lattice[places]
         return labels
 
     def lays(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.bool_]:
-        """Which cells have a tile as the lattice lies now."""
+        """Which cells have a tile as the lattice lies now.
+
+        Parameters
+        ----------
+        rows, columns : (...) int
+            As in the padded arrays.
+
+        Returns
+        -------
+        lays : (...) bool
+        """
         points = 2 * rows[..., None] + self.points[:, 0], 2 * columns[..., None] + self.points[:, 1]
         return answers(self.table, self.lattice[points], self.painted[points])
 
@@ -361,18 +393,16 @@ def _ways(table: JoinTable) -> tuple[NDArray[np.intp], NDArray[np.uint8]]:
     distance : (base, base) int
         99 where there is no way.
     towards : (base, base) uint8
+        Of several ways as short, the one over the lowest number.
     """
-    base = table.base
-    distance = np.full((base, base), 99, dtype=np.intp)
+    from scipy.sparse.csgraph import shortest_path
+
+    meets = np.zeros((table.base, table.base), dtype=bool)
     for side in SIDES[table.kind]:
-        meet = table.combinations[:, side[0]], table.combinations[:, side[-1]]
-        distance[meet] = np.minimum(distance[meet], 1)
-        distance[meet[::-1]] = np.minimum(distance[meet[::-1]], 1)
-    np.fill_diagonal(distance, 0)
-    towards = np.tile(np.arange(base, dtype=np.uint8), (base, 1))
-    for middle in range(base):
-        through = distance[:, middle, None] + distance[None, middle, :]
-        shorter = through < distance
-        distance = np.where(shorter, through, distance)
-        towards = np.where(shorter, towards[:, middle, None], towards)
-    return np.minimum(distance, 99), towards
+        meets[table.combinations[:, side[0]], table.combinations[:, side[-1]]] = True
+    steps = shortest_path(meets, directed=False, unweighted=True)
+    distance = np.minimum(np.nan_to_num(steps, posinf=99), 99).astype(np.intp)
+    # From a terrain, the first that meets it and is one step nearer.
+    nearer = (distance[:, :, None] == 1) & (distance[None] == distance[:, None] - 1)
+    own = np.arange(table.base)[:, None]
+    return distance, np.where(nearer.any(axis=1), nearer.argmax(axis=1), own).astype(np.uint8)

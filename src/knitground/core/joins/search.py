@@ -26,7 +26,18 @@ class _Plan(NamedTuple):
 
 
 def answers(table: JoinTable, labels: NDArray[np.uint8], painted: NDArray[np.uint8]) -> NDArray[np.bool_]:
-    """Which combinations, (..., P), may lie where something was painted: those with a tile, and not nothing at all."""
+    """Which combinations, (..., P), may lie where something was painted: those with a tile, and not nothing at all.
+
+    Parameters
+    ----------
+    table : JoinTable
+    labels, painted : (..., P) uint8
+        What would be laid, and what was painted there.
+
+    Returns
+    -------
+    may : (...) bool
+    """
     found = table.lays(labels)
     if len(table.combinations) and not table.combinations[0].any():
         found &= labels.any(axis=-1) | ~painted.any(axis=-1)

@@ -59,7 +59,18 @@ class JoinTable:
     searched: dict[bytes, tuple[NDArray[np.uint8], bool]] = field(default_factory=dict)
 
     def numbers(self, labels: NDArray[np.integer]) -> NDArray[np.int64]:
-        """Numbers of combinations, given as (..., P) labels."""
+        """Numbers of combinations, given as (..., P) labels.
+
+        Parameters
+        ----------
+        labels : (..., P) int
+            From 0 up to the number of terrains.
+
+        Returns
+        -------
+        numbers : (...) int64
+            The labels as digits of one number.
+        """
         numbers = _polynomial(labels[..., :4], self.base)
         if self.classes is not None:
             numbers = (
@@ -68,7 +79,16 @@ class JoinTable:
         return numbers
 
     def lays(self, labels: NDArray[np.integer]) -> NDArray[np.bool_]:
-        """Which combinations, given as (..., P) labels, have a tile or need none."""
+        """Which combinations, given as (..., P) labels, have a tile or need none.
+
+        Parameters
+        ----------
+        labels : (..., P) int
+
+        Returns
+        -------
+        lays : (...) bool
+        """
         found: NDArray[np.bool_] = self.known[self.numbers(labels)]
         return found
 
@@ -147,6 +167,17 @@ def share_slots(codes: Sequence[int], weights: Sequence[float]) -> NDArray[np.in
 
     If all weights are zero, the codes share evenly: a tile that is the only one for its place is never lost.
     With more positive weights than slots, the heaviest are kept.
+
+    Parameters
+    ----------
+    codes : sequence of int
+        Cell codes.
+    weights : sequence of float
+        One for each code, 0 or more.
+
+    Returns
+    -------
+    slots : (SLOTS,) int32
     """
     share = np.asarray(weights, dtype=np.float64)
     if share.sum() <= 0:

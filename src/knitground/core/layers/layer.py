@@ -289,7 +289,14 @@ class Layer(ABC):
         return tuple(name for name, spec in self.specs.items() if spec.codes)
 
     def drawn(self, planes: Planes, codes: Callable[[CellRect], NDArray[np.int32]]) -> Any:
-        """What the compositor draws of it (see `knitground.core.layers.items`)."""
+        """What the compositor draws of it (see `knitground.core.layers.items`).
+
+        Parameters
+        ----------
+        planes : mapping of name to Plane
+        codes : callable
+            Gives the cell codes of a rectangle, (height, width) int32.
+        """
         from knitground.core.layers.items import TileItems
 
         return TileItems(codes)
@@ -311,7 +318,18 @@ def pinned_over(laid: Laid, planes: Planes, rect: CellRect) -> Laid:
 
 
 def pinned(layer: Layer, planes: Planes, board: Board, shape: Shape, codes: NDArray[np.int32] | int) -> Plane | None:
-    """The plane of pins with tiles held in some cells; None where nothing changes. Code 0 takes pins out."""
+    """The plane of pins with tiles held in some cells; None where nothing changes. Code 0 takes pins out.
+
+    Parameters
+    ----------
+    layer : Layer
+        One that can be pinned.
+    planes : mapping of name to Plane
+    board : Board
+    shape : Shape
+    codes : (H, W) int32, or int
+        As large as the shape's rectangle; or one for all.
+    """
     if not layer.pinnable:
         raise BadRequest(f"“{layer.name}” holds single tiles: there is nothing to pin.")
     before = planes.get(PINS)

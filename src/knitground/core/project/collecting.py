@@ -72,7 +72,15 @@ def _found_again(sheet: Sheet, cut: Cut, picture: Picture) -> Cut:
 
 
 def loose_pieces(picture: NDArray[np.uint8], cut: Cut) -> list[Rect]:
-    """The loose pieces on the part of a picture where a cut lies; raises as `find_pieces`."""
+    """The loose pieces on the part of a picture where a cut lies; raises as `find_pieces`.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        The whole sheet, straight alpha.
+    cut : Cut
+        Its region is looked at, with its `gap`.
+    """
     if not cut.region:
         return find_pieces(picture, gap=cut.gap)
     x, y, width, height = cut.region

@@ -74,7 +74,18 @@ class Picture:
         return self.pixels.shape[1], self.pixels.shape[0]
 
     def seen(self, sheet: Sheet) -> NDArray[np.uint8]:
-        """The pixels with what counts as transparent on a sheet made so; the last result is kept."""
+        """The pixels with what counts as transparent on a sheet made so; the last result is kept.
+
+        Parameters
+        ----------
+        sheet : Sheet
+            Whose picture this is.
+
+        Returns
+        -------
+        pixels : (H, W, 4) uint8
+            Straight alpha; not to be written to.
+        """
         if self._seen[0] != sheet.clearing:
             self._seen = sheet.clearing, cleared(self.pixels, sheet.clearing)
         return self._seen[1]

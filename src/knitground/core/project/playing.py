@@ -36,16 +36,46 @@ class Playing:
         return {ref: frames[frame_at(frames, ms)].tile for ref, frames in self.frames.items()}
 
     def all_frames(self, code: int) -> NDArray[np.int32]:
-        """The cell codes of the frames of an animated tile, in its orientation; none for any other."""
+        """The cell codes of the frames of an animated tile, in its orientation; none for any other.
+
+        Parameters
+        ----------
+        code : int
+            A cell code.
+
+        Returns
+        -------
+        frames : (N,) int32
+        """
         orientation = code >> ORIENTATION_SHIFT << ORIENTATION_SHIFT
         return np.array(self._numbers.get(code & NUMBER_MASK, []), dtype=np.int32) | orientation
 
     def moves(self, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
-        """Which of some cell codes are of animated tiles."""
+        """Which of some cell codes are of animated tiles.
+
+        Parameters
+        ----------
+        codes : (...) int32
+
+        Returns
+        -------
+        moves : (...) bool
+        """
         return np.isin(codes & NUMBER_MASK, list(self._numbers)) & (codes > 0)
 
     def exchange_at(self, ms: int) -> Callable[[NDArray[np.int32]], NDArray[np.int32]]:
-        """A function that exchanges every animated tile of (H, W) cell codes for the frame that shows, in its turn."""
+        """A function that exchanges every animated tile of (H, W) cell codes for the frame that shows, in its turn.
+
+        Parameters
+        ----------
+        ms : int
+            Since the clock began.
+
+        Returns
+        -------
+        exchange : callable
+            From and to (H, W) int32.
+        """
         now = np.arange(self._size, dtype=np.int32)
         for (number, frames), place in zip(self._numbers.items(), self.moment(ms), strict=True):
             now[number] = frames[place]
@@ -61,7 +91,18 @@ class Playing:
         return exchanged
 
     def codes_at(self, codes: NDArray[np.int32], ms: int) -> NDArray[np.int32]:
-        """Cell codes with every animated tile exchanged for the frame that shows, in its orientation."""
+        """Cell codes with every animated tile exchanged for the frame that shows, in its orientation.
+
+        Parameters
+        ----------
+        codes : (H, W) int32
+        ms : int
+            Since the clock began.
+
+        Returns
+        -------
+        codes : (H, W) int32
+        """
         return self.exchange_at(ms)(codes)
 
 

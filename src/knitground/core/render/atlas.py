@@ -173,7 +173,18 @@ class Atlas:
         self._measured = len(refs)
 
     def ids(self, codes: NDArray[np.int32]) -> Ids:
-        """The sprites of cell codes, (H, W) int32; unknown ones are made. What the palette lacks shows as nothing."""
+        """The sprites of cell codes, (H, W) int32; unknown ones are made. What the palette lacks shows as nothing.
+
+        Parameters
+        ----------
+        codes : (H, W) int32
+            Cell codes; 0 and below show nothing.
+
+        Returns
+        -------
+        ids : (H, W) int
+            Places in the atlas; 0 for nothing.
+        """
         gaps = codes == GAP
         numbers, turns = codes & NUMBER_MASK, (codes >> ORIENTATION_SHIFT) & 7
         known = np.minimum(numbers, self._ids.shape[1] - 1) if numbers.size else numbers

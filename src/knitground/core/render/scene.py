@@ -57,7 +57,12 @@ def scene_of(
 
 
 def without_gaps(codes: NDArray[np.int32]) -> NDArray[np.int32]:
-    """Cell codes without marks of gaps: those are for the eye at work, not for a delivered picture."""
+    """Cell codes without marks of gaps: those are for the eye at work, not for a delivered picture.
+
+    Parameters
+    ----------
+    codes : (H, W) int32
+    """
     return np.maximum(codes, EMPTY)
 
 

@@ -58,6 +58,11 @@ def decode_frames(data: bytes, name: str) -> list[Shown]:
 def strip(frames: Sequence[NDArray[np.uint8]]) -> tuple[NDArray[np.uint8], Cut]:
     """Frames side by side, and the cut that makes tiles of them; smaller ones stand at the bottom in the middle.
 
+    Parameters
+    ----------
+    frames : sequence of (h, w, 4) uint8
+        Straight alpha.
+
     Raises
     ------
     BadSheet

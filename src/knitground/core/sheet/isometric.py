@@ -45,7 +45,14 @@ def shape_of(picture: NDArray[np.uint8], cut: Cut) -> TileShape:
 
 
 def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:
-    """A cut with the shape that its tiles show; isometric ones stand on their foot."""
+    """A cut with the shape that its tiles show; isometric ones stand on their foot.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        The whole sheet, straight alpha.
+    cut : Cut
+    """
     if shape_of(picture, cut) == "square":
         return cut
     return replace(cut, shape="isometric", anchor=cut.anchor or "bottom")

@@ -159,7 +159,13 @@ def decode_picture(data: bytes, name: str) -> NDArray[np.uint8]:
 
 
 def encode_png(pixels: NDArray[np.uint8]) -> bytes:
-    """A PNG file of (H, W, 4) uint8 pixels with straight alpha; the same pixels always give the same bytes."""
+    """A PNG file of (H, W, 4) uint8 pixels with straight alpha; the same pixels always give the same bytes.
+
+    Parameters
+    ----------
+    pixels : (H, W, 4) uint8
+        Straight alpha; at least one pixel.
+    """
     buffer = io.BytesIO()
     Image.fromarray(np.ascontiguousarray(pixels)).save(buffer, "PNG", compress_level=6)
     return buffer.getvalue()
@@ -191,6 +197,14 @@ def cleared(picture: NDArray[np.uint8], clearing: Clearing) -> NDArray[np.uint8]
 
 def parse_colour(text: str) -> NDArray[np.uint8]:
     """Red, green and blue of ``#rrggbb`` (the mark may be missing).
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    colour : (3,) uint8
 
     Raises
     ------

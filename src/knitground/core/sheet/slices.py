@@ -53,11 +53,28 @@ class Slices:
         return row < self.grid.rows and column < self.grid.columns and bool(self.held[row, column])
 
     def tile(self, column: int, row: int) -> NDArray[np.uint8] | None:
-        """Pixels of a tile, (h, w, 4) uint8; none where the cell is no tile."""
+        """Pixels of a tile, (h, w, 4) uint8; none where the cell is no tile.
+
+        Parameters
+        ----------
+        column, row : int
+            On the cut's grid; of loose pieces, the number of the piece and 0.
+        """
         return self.cell(column, row) if self.holds(column, row) else None
 
     def cell(self, column: int, row: int) -> NDArray[np.uint8]:
-        """Pixels of a cell of the grid, whether it is a tile or not."""
+        """Pixels of a cell of the grid, whether it is a tile or not.
+
+        Parameters
+        ----------
+        column, row : int
+            On the cut's grid.
+
+        Returns
+        -------
+        pixels : (h, w, 4) uint8
+            Straight alpha.
+        """
         x, y, width, height = tile_rect(self.cut, column, row)
         return self.picture[y : y + height, x : x + width]
 

@@ -40,7 +40,15 @@ def twins(tiles: Mapping[TileRef, NDArray[np.uint8]], *, turned: bool = True) ->
 
 
 def like(tiles: Mapping[TileRef, NDArray[np.uint8]], wanted: TileRef) -> list[TileRef]:
-    """The tiles that look like one of them, itself included; flipped and turned ones too."""
+    """The tiles that look like one of them, itself included; flipped and turned ones too.
+
+    Parameters
+    ----------
+    tiles : mapping of TileRef to (h, w, 4) uint8
+        Straight alpha.
+    wanted : TileRef
+        One of them.
+    """
     sought = _plain(tiles[wanted])
     looks = {_look(orient(sought, way)) for way in _ways(sought, turned=True)}
     # What turning does not change tells most others apart at once.
