@@ -14,7 +14,7 @@ from knitground.app.main import open_window
 from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import add_layer
 from knitground.core.project.document import Document
-from making import make_document, plane_of, tile
+from making import make_document, plane_of, png, sheet_of_tiles, tile
 from window.test_ground import choose
 
 
@@ -143,11 +143,14 @@ def test_no_weight_is_told_or_taken_while_no_tile_is_chosen(working):
     assert weight.text().replace(",", ".") == "1.00"
 
 
-def test_an_empty_start_takes_no_keys_for_the_projects_name(window):
-    name = window.session.document.project.name
-    focused = QApplication.focusWidget() or window
-    QTest.keyClicks(focused, "abc")
-    assert window.session.document.project.name == name
+def test_an_empty_start_leaves_the_projects_name_alone(window, tmp_path, qtbot):
+    window.activateWindow()
+    project = named(window, QAbstractButton, "Project")
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is not None)
+    assert not project.hasFocus()
+    (tmp_path / "art.png").write_bytes(png(sheet_of_tiles(4, 4)))
+    window.keeper.open_path(tmp_path / "art.png")
+    assert not project.hasFocus()
     assert not window.windowIcon().isNull()
 
 

@@ -84,6 +84,7 @@ class GroundPane(QWidget):
         self._trial = trial
         self.setObjectName("half")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self._session = session
         self.view = GroundView(session)
         self.layers = LayersColumn(session, self.view)
@@ -143,6 +144,10 @@ class GroundPane(QWidget):
             Command("Areas, or runs along edges", self.toggle_runs, ("W",), "ground"),
             Command("Throw again", self.throw_again, ("R",), "ground"),
         ]
+
+    def take_focus(self) -> None:
+        """Lets keys count here: on the ground, or where it will be while there is none."""
+        (self.view if self.view.knitted is not None else self).setFocus()
 
     def show_cell(self, row: int, column: int) -> None:
         """Leads to a cell of the ground."""

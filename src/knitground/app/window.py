@@ -57,9 +57,9 @@ class Window(QMainWindow):
         self.ground.new_ground_wanted.connect(self.commands.action("New ground…").trigger)
         self._restore_layout()
         self._refresh()
-        self.session.opened.connect(self.ground.view.setFocus)
+        self.session.opened.connect(self.ground.take_focus)
         # Without this the first keys of an empty start would go to the project's menu.
-        self.ground.view.setFocus()
+        self.ground.take_focus()
 
     def _build(self) -> None:
         self.panels: dict[str, StagePanel] = {
