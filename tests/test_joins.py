@@ -128,14 +128,14 @@ def test_a_proof_holds_every_combination_and_wraps(terrains):
     assert np.array_equal(along[:, 0], along[:, -1])
 
 
-def test_coverage_counts_present_doubled_and_missing():
+def test_coverage_counts_present_several_and_missing():
     full = corner_set(2)
-    assert (coverage(full).present, coverage(full).doubled, list(coverage(full).missing())) == (16, 0, [])
+    assert (coverage(full).present, coverage(full).several, list(coverage(full).missing())) == (16, 0, [])
     labels = dict(full.labels)
     gone = labels.pop(tile(5, 0))
     labels[tile(0, 3)] = labels[tile(0, 0)]
     found = coverage(JoinSet("s", "S", "corner", full.terrains, False, labels))
-    assert (found.present, found.doubled, list(found.missing())) == (15, 1, [gone])
+    assert (found.present, found.several, list(found.missing())) == (15, 1, [gone])
 
 
 def test_a_set_with_bare_places_counts_nothing_as_a_terrain():

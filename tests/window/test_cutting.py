@@ -160,7 +160,7 @@ def test_several_key_colours_with_tolerance_and_an_alpha_threshold(window, hand,
     page._drop("#fa05fa")
     page._tolerance.setValue(5)
     page._below.setValue(31)
-    seen = window.session.document.state.pictures["a"].seen(panel.view.sheet)
+    seen = window.session.document.state.pictures["a"].cleared(panel.view.sheet)
     assert not seen[16:20].any()
     assert not seen[36].any()
 

@@ -206,7 +206,7 @@ def test_areas_and_runs_are_painted_on_a_full_layer(full, hand):
     assert (planes["corners"][4, 4:11] == 1).all()
     assert (planes["along"][10, 4:13] == 1).all()
     assert all(is_formed(row) for row in labels_of(doubled(planes), "full").reshape(-1, 8).tolist())
-    codes = session.derived.knitted(made).codes("patches", full.ground.view.seen_cells())
+    codes = session.derived.knitted(made).codes("patches", full.ground.view.cells_in_view())
     assert (codes >= 0).all()
     assert (codes[10, 3:13] > 0).all()
     hand.on_ground((10, 6), button=RIGHT)
@@ -254,7 +254,7 @@ def test_a_pin_stays_where_it_is_put_until_it_is_taken_out(working, hand):
     hand.key(working.ground, "d")
     session.choose(terrain=2, radius=4)
     hand.on_ground((4, 4), (4, 7))
-    seen = session.derived.knitted("ground").codes("areas", working.ground.view.seen_cells())
+    seen = session.derived.knitted("ground").codes("areas", working.ground.view.cells_in_view())
     assert (seen == code).sum() == 4
     hand.key(working.ground, "n")
     session.choose(radius=0)
@@ -299,7 +299,7 @@ def test_a_stroke_goes_on_beyond_the_border_of_a_ground_that_goes_round(working,
     hand.on_ground((-0.5, -0.5))
     corners = session.document.state.planes["ground"]["areas"]["corners"]
     assert corners[0, 0] == corners[14, 0] == corners[0, 19] == 2
-    codes = session.derived.knitted("ground").codes("areas", working.ground.view.seen_cells()._replace(
+    codes = session.derived.knitted("ground").codes("areas", working.ground.view.cells_in_view()._replace(
         top=0, left=0, height=15, width=20
     ))  # fmt: skip
     assert codes[14, 19] == session.document.palette.code(tile(15, 0))

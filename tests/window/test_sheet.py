@@ -127,7 +127,7 @@ def test_a_key_colour_is_picked_off_the_picture_and_given_back(window, hand, str
     assert panel.view.height() == height
     assert window.ledger._message.text() == "#ff00ff is transparent now."
     keyed = window.session.derived.sliced()
-    pixels = window.session.document.state.pictures[panel.view.sheet.id].seen(panel.view.sheet)
+    pixels = window.session.document.state.pictures[panel.view.sheet.id].cleared(panel.view.sheet)
     assert (pixels[0] == 0).all()
     assert keyed
     chip = next(one for one in panel.findChildren(QPushButton) if one.text() == "#ff00ff")

@@ -22,7 +22,7 @@ from knitground.app.tools.fill import Fill
 from knitground.app.tools.paint import Draw, Erase
 from knitground.app.tools.pick import Pick
 from knitground.app.tools.pin import Pin
-from knitground.app.widgets import TilePicture, button, column, draw_thread, held, held_layout, icon_button, quiet, row
+from knitground.app.widgets import TilePicture, button, column, draw_thread, icon_button, in_row, in_widget, quiet, row
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.sets import Terrain
 from knitground.core.project.proofing import LAYER, proof_ground
@@ -58,7 +58,7 @@ class ToolButton(QToolButton):
         )
 
 
-class Thread(QWidget):
+class ThreadMark(QWidget):
     """A short thread of a terrain's colour."""
 
     def __init__(self) -> None:
@@ -93,7 +93,7 @@ class GroundPane(QWidget):
         self._tools = {kind.name: kind(session) for kind in TOOLS}
         self._title, self._size = QLabel(), quiet()
         self._title.setObjectName("heading")
-        layout = column(self._head(), held_layout(self._middle()), self._foot(), spacing=8)
+        layout = column(self._head(), in_widget(self._middle()), self._foot(), spacing=8)
         layout.setContentsMargins(8, 6, 8, 8)
         layout.setStretch(1, 1)
         self.setLayout(layout)
@@ -232,7 +232,7 @@ class GroundPane(QWidget):
         group.addButton(self._proof_tab)
         self._grid = icon_button("grid", self.toggle_grid, "Show the grid (G)")
         self._grid.setCheckable(True)
-        return held(
+        return in_row(
             self._ground_tab, self._proof_tab, self._title, self._size, None, self._grid,
             icon_button("minus", lambda: self.view.zoom_by(-1), "Zoom out (Ctrl+-)"),
             icon_button("plus", lambda: self.view.zoom_by(1), "Zoom in (Ctrl++)"),
@@ -253,7 +253,7 @@ class GroundPane(QWidget):
         says = quiet("A ground is a map. It shows here, always live.")
         says.setAlignment(Qt.AlignmentFlag.AlignCenter)
         make = button("New ground…", self.new_ground_wanted.emit, "Make a map of any size", icon_name="plus")
-        self._empty = held_layout(column(None, says, held(None, make, None), None))
+        self._empty = in_widget(column(None, says, in_row(None, make, None), None))
         middle = row(self.view, self._empty, self.layers, spacing=6)
         middle.setStretch(0, 1)
         middle.setStretch(1, 1)
@@ -274,13 +274,13 @@ class GroundPane(QWidget):
         self._radius.setToolTip("Brush size ([ and ])")
         self._radius.valueChanged.connect(lambda value: self._session.choose(radius=value))
         self._session.choices.events.radius.connect(lambda radius: self._radius.setValue(radius))
-        self._picture, self._thread, self._lays = TilePicture(28), Thread(), QLabel()
+        self._picture, self._thread, self._lays = TilePicture(28), ThreadMark(), QLabel()
         self._again = icon_button("throw", self.throw_again, "Throw the mix again (R)")
         self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
         self._runs.setCheckable(True)
         self._runs.clicked.connect(lambda checked: self._session.choose(runs=checked))
         self._verb = quiet("lays")
-        bar = held(
+        bar = in_row(
             *self._tool_buttons.values(),
             self._radius,
             self._runs,

@@ -213,7 +213,7 @@ class LayersColumn(QWidget):
         return menu
 
     def _pin_view(self, layer: Layer) -> None:
-        window = self._view.seen_cells()
+        window = self._view.cells_in_view()
         shape = Shape(window, np.ones(window[2:], dtype=bool))
         pin_seen(self._session.derived, self._session.choices.ground_id, layer.id, shape)
 

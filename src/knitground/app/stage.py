@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QScrollArea, QWidget
 
 from knitground.app.commands import Command
 from knitground.app.session import Session
-from knitground.app.widgets import button, clear, held_layout, icon_button, row
+from knitground.app.widgets import button, clear, icon_button, in_widget, row
 from knitground.core.check.check import Finding
 
 _HEIGHT = 32
@@ -52,7 +52,7 @@ class SheetTabs(QWidget):
         super().__init__()
         self._session = session
         self._layout = row(spacing=4)
-        self._row = _Row(held_layout(self._layout))
+        self._row = _Row(in_widget(self._layout))
         self._plus = icon_button(
             "plus", self._offer, "Add a sprite sheet or single images (or drop them on the window)"
         )

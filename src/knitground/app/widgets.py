@@ -193,16 +193,16 @@ def fill_box(box: QComboBox, entries: list[tuple[str, str]], current: str) -> No
     box.blockSignals(False)
 
 
-def held_layout(layout: QLayout) -> QWidget:
+def in_widget(layout: QLayout) -> QWidget:
     """A widget round a layout."""
     widget = QWidget()
     widget.setLayout(layout)
     return widget
 
 
-def held(*things: QWidget | None) -> QWidget:
+def in_row(*things: QWidget | None) -> QWidget:
     """A widget round a row of widgets."""
-    return held_layout(row(*things))
+    return in_widget(row(*things))
 
 
 def card(layout: QBoxLayout, margin: int = 12) -> QFrame:

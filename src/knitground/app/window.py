@@ -23,7 +23,7 @@ from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
 from knitground.app.theme.icons import app_icon
-from knitground.app.widgets import button, column, held, held_layout
+from knitground.app.widgets import button, column, in_row, in_widget
 from knitground.core.check.check import Finding
 from knitground.core.project.file import FILE_NAME
 
@@ -87,7 +87,7 @@ class Window(QMainWindow):
         middle = column(self._halves)
         middle.setContentsMargins(8, 0, 8, 0)
         whole = QWidget()
-        parts = column(self._header(), held_layout(middle), self.ledger, spacing=0)
+        parts = column(self._header(), in_widget(middle), self.ledger, spacing=0)
         parts.setStretch(1, 1)
         whole.setLayout(parts)
         self.setCentralWidget(whole)
@@ -103,7 +103,7 @@ class Window(QMainWindow):
         self._project.setAccessibleName("Project")
         self._project.setStyleSheet("font-weight: 600; text-align: left;")
         self._find = button("Find a command   Ctrl+K", self.find_command, "Every action by its name (Ctrl+K)")
-        parts = held(self._project, None, StageStrip(self.session), None, self._find)
+        parts = in_row(self._project, None, StageStrip(self.session), None, self._find)
         if (layout := parts.layout()) is not None:
             layout.setContentsMargins(8, 2, 8, 2)
         # As wide as one another, so that the strip stays in the middle whatever the project is called.

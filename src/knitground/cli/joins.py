@@ -92,7 +92,7 @@ def coverage(project: ProjectFolder, name: SetName = None, as_json: AsJson = Fal
     derived, join_set = _join_set(project, name)
     found = derived.coverage(join_set)
     counts = {
-        "total": found.total, "present": found.present, "several": found.doubled, "turned": found.turned,
+        "total": found.total, "present": found.present, "several": found.several, "turned": found.turned,
         "missing": found.lacking,
     }  # fmt: skip
     if as_json:
@@ -108,7 +108,7 @@ def coverage(project: ProjectFolder, name: SetName = None, as_json: AsJson = Fal
     else:
         typer.echo(
             f"{join_set.name}: {found.present} of {found.total} present, {found.turned} of them by turning, "
-            f"{found.doubled} by several tiles, {found.lacking} missing"
+            f"{found.several} by several tiles, {found.lacking} missing"
         )
         for labels in islice(found.missing(), MOST_LISTED):
             typer.echo(f"missing {letters(join_set, labels)}")

@@ -214,7 +214,7 @@ class GroundView(PixelView):
             [self.point(y + radius * float(np.sin(turn)), x + radius * float(np.cos(turn))) for turn in turns]
         )
 
-    def seen_cells(self) -> CellRect:
+    def cells_in_view(self) -> CellRect:
         """The cells in view."""
         knitted = self.knitted
         return CellRect(0, 0, 0, 0) if knitted is None else knitted.ground.projection.cells_in(self._seen_pixels())
@@ -273,7 +273,7 @@ class GroundView(PixelView):
         ground = knitted.ground
         if not self.grid or min(ground.tile_width, ground.tile_height) * self.zoom < _GRID_FROM:
             return
-        flat = ground.board.flat_bounds(seen) if not (seen := self.seen_cells()).is_empty else None
+        flat = ground.board.flat_bounds(seen) if not (seen := self.cells_in_view()).is_empty else None
         if flat is None:
             return
         painter.save()

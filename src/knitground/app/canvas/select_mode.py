@@ -31,7 +31,7 @@ class SelectMode(SheetMode):
         view.draw_lines(painter)
         painter.setPen(QPen(theme().colour("focus"), 2))
         painter.setBrush(theme().colour("focus", 60))
-        chosen = list(view.rects_of(self._session.choices.selection, seen=True).values())
+        chosen = list(view.rects_of(self._session.choices.selection, in_view=True).values())
         if len(chosen) > _MOST_FRAMED:
             painter.setPen(Qt.PenStyle.NoPen)
         painter.drawRects(chosen)
@@ -52,7 +52,7 @@ class SelectMode(SheetMode):
                     if notes.collision != "none"}  # fmt: skip
         painter.setPen(QPen(theme().colour("thread"), 1.5))
         painter.setBrush(theme().colour("thread", 80))
-        for ref, rect in view.rects_of(blocking, seen=True).items():
+        for ref, rect in view.rects_of(blocking, in_view=True).items():
             collision = blocking[ref]
             if isinstance(collision, str):
                 painter.drawRect(rect.adjusted(2, 2, -2, -2))

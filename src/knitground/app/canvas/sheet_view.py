@@ -167,15 +167,15 @@ class SheetView(PixelView):
         """Where a cell lies on the widget; None where it lies on none of this sheet's cuts."""
         return self.rects_of([ref]).get(ref)
 
-    def rects_of(self, refs: Iterable[TileRef], *, seen: bool = False) -> dict[TileRef, QRectF]:
-        """Where cells of this sheet lie on the widget; with `seen` only those in view."""
+    def rects_of(self, refs: Iterable[TileRef], *, in_view: bool = False) -> dict[TileRef, QRectF]:
+        """Where cells of this sheet lie on the widget; with `in_view` only those in view."""
         cuts = {slices.cut.id: slices for slices in self.all_slices}
         name, room, found = known(self.sheet).id, QRectF(self.rect()), {}
         for ref in refs:
             slices = cuts.get(ref.cut) if ref.sheet == name else None
             if slices is not None and ref.column < slices.grid.columns and ref.row < slices.grid.rows:
                 rect = self.rect_on_widget(*tile_rect(slices.cut, ref.column, ref.row))
-                if not seen or rect.intersects(room):
+                if not in_view or rect.intersects(room):
                     found[ref] = rect
         return found
 
@@ -243,7 +243,7 @@ class SheetView(PixelView):
             cut = slices.cut
             if not cut.pieces and min(cut.pitch_x, cut.pitch_y) * self.zoom < 4:
                 continue
-            rects = self._seen_rects(slices)
+            rects = self._rects_in_view(slices)
             feet = [diamond_in(rect) for rect in rects] if cut.shape == "isometric" else []
             for colour, style in _LINES:
                 painter.setPen(QPen(colour, 1, style))
@@ -251,7 +251,7 @@ class SheetView(PixelView):
                 for foot in feet:
                     painter.drawPolygon(foot)
 
-    def _seen_rects(self, slices: Slices) -> list[QRectF]:
+    def _rects_in_view(self, slices: Slices) -> list[QRectF]:
         """Where those tiles of a cut lie that are in view."""
         cells = self._cells_in(slices, self.visible_content())
         rects = [self.rect_on_widget(*tile_rect(slices.cut, *cell)) for cell in cells]
@@ -297,7 +297,7 @@ class SheetView(PixelView):
     def _refresh(self, *_: object) -> None:
         sheet = self.sheet
         if sheet is not None:
-            pixels = self.session.document.state.pictures[sheet.id].seen(sheet)
+            pixels = self.session.document.state.pictures[sheet.id].cleared(sheet)
             if self._made_from is not pixels:
                 self._made_from = pixels
                 self._image = image_of(pixels)

@@ -10,7 +10,7 @@ from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.stage import StagePanel
-from knitground.app.widgets import button, card, column, heading, held, quiet
+from knitground.app.widgets import button, card, column, heading, in_row, quiet
 from knitground.core.deliver import EXPORTERS
 
 
@@ -33,7 +33,7 @@ class DeliverPanel(StagePanel):
                 name="primary",
             )
             self._buttons.append(go)
-            cards.append(card(column(heading(exporter.title), quiet(exporter.about), held(go, None))))
+            cards.append(card(column(heading(exporter.title), quiet(exporter.about), in_row(go, None))))
         layout = column(heading("Deliver"), self._what, *cards, self._done, None, spacing=12)
         layout.setContentsMargins(12, 12, 12, 12)
         self.setLayout(layout)

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QSlider, QWidget
 
 from knitground.app.session import Session
-from knitground.app.widgets import ChoiceBox, Tick, button, fill_box, held, number
+from knitground.app.widgets import ChoiceBox, Tick, button, fill_box, in_row, number
 from knitground.core.edits.layers import change_layer
 from knitground.core.layers.layer import LARGEST_SHIFT, Layer
 
@@ -59,10 +59,10 @@ class LayerDialog(QDialog):
         group.setToolTip("The groups that it lies in, the outermost first, with slashes between: Roof/Chimneys")
         group.editingFinished.connect(lambda: self._change(group=group.text().strip()))
         form = QFormLayout(self)
-        form.addRow("Opacity", held(self._opacity, self._share))
-        form.addRow("Tint", held(self._swatch, plain, None))
-        form.addRow("Moved by", held(*shifts, None))
-        form.addRow("Parallax", held(*speeds, None))
+        form.addRow("Opacity", in_row(self._opacity, self._share))
+        form.addRow("Tint", in_row(self._swatch, plain, None))
+        form.addRow("Moved by", in_row(*shifts, None))
+        form.addRow("Parallax", in_row(*speeds, None))
         form.addRow("Drawn", stacking)
         form.addRow("Group", group)
         form.addRow("", locked)

@@ -10,7 +10,7 @@ from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.terrain_list import TerrainList
-from knitground.app.widgets import ChoiceBox, Tick, button, card, column, fill_box, heading, held_layout, quiet, row
+from knitground.app.widgets import ChoiceBox, Tick, button, card, column, fill_box, heading, in_widget, quiet, row
 from knitground.core.check.check import Finding
 from knitground.core.edits.grounds import add_ground, furnish_ground, resize_ground, set_wraps
 from knitground.core.edits.layers import put_own_terrain
@@ -53,7 +53,7 @@ class GroundPanel(StagePanel):
             self._wraps[field] = box
         new = button("New ground", self.new_ground, "Make a map", icon_name="plus")
         self._resize = button("Name and size…", self._edit, "Rename this ground or change its size")
-        side = held_layout(
+        side = in_widget(
             column(
                 heading("Ground"),
                 self._grounds,
@@ -72,7 +72,7 @@ class GroundPanel(StagePanel):
         side.setFixedWidth(_SIDE)
         left = column(tabs, self.view)
         left.setStretch(1, 1)
-        work = row(held_layout(left), card(column(side)), spacing=8)
+        work = row(in_widget(left), card(column(side)), spacing=8)
         work.setStretch(0, 1)
         self.setLayout(work)
         for signal in (session.defined, session.opened):

@@ -12,7 +12,7 @@ from knitground.app.grow.trial import Trial
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
-from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, held, quiet
+from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, in_row, quiet
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.project.model import fresh_id
 from knitground.core.tiles.tile import TileRef
@@ -38,7 +38,7 @@ class GrowPanel(StagePanel):
         mix = card(
             column(
                 heading("Mix"),
-                held(self._mixes, new, self._bare, self._out, None, self._use),
+                in_row(self._mixes, new, self._bare, self._out, None, self._use),
                 self.bar,
                 self._hint,
                 spacing=6,

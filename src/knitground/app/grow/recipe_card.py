@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
 from knitground.app.grow.trial import Trial
 from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.app.widgets import ChoiceBox, button, column, fill_box, heading, held, number, quiet, set_quietly
+from knitground.app.widgets import ChoiceBox, button, column, fill_box, heading, in_row, number, quiet, set_quietly
 from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.layers.layer import Layer
 from knitground.core.project.model import fresh_id
@@ -42,7 +42,7 @@ class RecipeCard(QWidget):
             column(
                 heading("Recipe: noise lays terrain"),
                 self._form(),
-                held(self._try, self._again, self._keep, self._drop, None),
+                in_row(self._try, self._again, self._keep, self._drop, None),
                 self._hint,
             )
         )

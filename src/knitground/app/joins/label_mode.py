@@ -174,7 +174,7 @@ class LabelMode(SheetMode):
 
     def _seen(self, view: SheetView, labels: Mapping[TileRef, Labels]) -> list[tuple[QRectF, Labels]]:
         """Where the tiles of this sheet that are in view lie, with their labels."""
-        return [(rect, labels[ref]) for ref, rect in view.rects_of(labels, seen=True).items()]
+        return [(rect, labels[ref]) for ref, rect in view.rects_of(labels, in_view=True).items()]
 
     def _frame(
         self, painter: QPainter, view: SheetView, refs: Iterable[TileRef], colour: str, style: Qt.PenStyle

@@ -5,7 +5,7 @@ from PySide6.QtCore import QSize
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidgetItem, QWidget
 
-from knitground.app.widgets import button, column, held, image_of, quiet
+from knitground.app.widgets import button, column, image_of, in_row, quiet
 from knitground.core.joins.make import MadeTile
 from knitground.core.joins.sets import JoinSet, letters
 
@@ -38,7 +38,7 @@ class MadeDialog(QDialog):
             says += f" For {rest} there is nothing to make them of."
         hint = quiet(says + " They go to a sheet of their own, and give way as soon as you draw the real ones.")
         self._add_them = button("", self.accept, "Add the chosen tiles, labelled", name="primary")
-        buttons = held(
+        buttons = in_row(
             button("Choose all", self.list.selectAll, "Add every tile"),
             button("Choose none", self.list.clearSelection, "Begin with none"),
             None,

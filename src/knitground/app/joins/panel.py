@@ -26,9 +26,9 @@ from knitground.app.widgets import (
     column,
     fill_box,
     heading,
-    held,
-    held_layout,
     icon_button,
+    in_row,
+    in_widget,
     quiet,
     row,
     scrolling,
@@ -70,9 +70,9 @@ class JoinsPanel(StagePanel):
         self._chart = CoverageChart(session)
         left = column(tabs, self.view, self._actions())
         left.setStretch(1, 1)
-        work = row(held_layout(left), self._side(), spacing=8)
+        work = row(in_widget(left), self._side(), spacing=8)
         work.setStretch(0, 1)
-        layout = column(held_layout(work), self._cards())
+        layout = column(in_widget(work), self._cards())
         layout.setStretch(0, 1)
         self.setLayout(layout)
         for signal in (session.defined, session.opened, self.reading.changed):
@@ -201,12 +201,12 @@ class JoinsPanel(StagePanel):
             toggle.setCheckable(True)
             toggle.clicked.connect(lambda checked, field=name: self._change("turning", **{field: checked}))
             self._turns[name] = toggle
-        self._turning = held(quiet("Turn tiles"), *self._turns.values(), None)
+        self._turning = in_row(quiet("Turn tiles"), *self._turns.values(), None)
         known(self._turning.layout()).setSpacing(4)
 
     def _actions(self) -> QWidget:
         arrange = button("Arrangement…", lambda: self._arrangements(arrange), "Label a block of cells in one go")
-        self._tools = held(
+        self._tools = in_row(
             button(
                 "Read labels", self.read_labels, "Read labels off the pixels: of the cells chosen with Ctrl, or of all"
             ),
@@ -221,9 +221,9 @@ class JoinsPanel(StagePanel):
         return self._tools
 
     def _side(self) -> QWidget:
-        inner = held_layout(
+        inner = in_widget(
             column(
-                held(self._sets, self._more),
+                in_row(self._sets, self._more),
                 self._kind,
                 self._terrains,
                 self._add,
@@ -245,11 +245,11 @@ class JoinsPanel(StagePanel):
         self._reading_card = ReadingCard(self.reading, self.read_labels)
         self._seam, self._seam_says = SeamPicture(self._session, _SEAM), quiet()
         close = button("Done", lambda: self._seam_closed(), "Back to the tile at hand")
-        text = column(heading("A seam"), self._seam_says, held(close, None), None, spacing=4)
+        text = column(heading("A seam"), self._seam_says, in_row(close, None), None, spacing=4)
         seam = row(self._seam, spacing=12)
         seam.addLayout(text, 1)
         self._stack = QStackedWidget()
-        for page in (self._tile.widget, self._reading_card.widget, held_layout(seam)):
+        for page in (self._tile.widget, self._reading_card.widget, in_widget(seam)):
             self._stack.addWidget(page)
         self._stack.setFixedHeight(124)
         return card(column(self._stack))
@@ -286,7 +286,7 @@ class JoinsPanel(StagePanel):
         found = self._chart.coverage
         turned = f", {found.turned} by turning" if found.turned else ""
         self._counts.setText(
-            f"{found.present} of {found.total} present{turned}, {found.doubled} doubled, {found.lacking} missing"
+            f"{found.present} of {found.total} present{turned}, {found.several} doubled, {found.lacking} missing"
             if found.total
             else "Nothing to cover yet."
         )

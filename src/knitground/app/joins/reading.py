@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QLabel, QSpinBox
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.app.widgets import Tick, button, column, heading, held, held_layout, quiet
+from knitground.app.widgets import Tick, button, column, heading, in_row, in_widget, quiet
 from knitground.core.edits.reading import Proposal, read_labels, take_proposal
 from knitground.core.edits.sets import new_terrain
 from knitground.core.errors import BadRequest
@@ -98,12 +98,12 @@ class ReadingCard:
             "Isometric diamonds", "The tiles are diamonds seen from a corner; their north-west corner is on top"
         )
         self.diamonds.clicked.connect(lambda: again())
-        self.widget = held_layout(
+        self.widget = in_widget(
             column(
                 self._title,
                 self._says,
-                held(QLabel("Terrains"), self.terrains, self.diamonds, None),
-                held(
+                in_row(QLabel("Terrains"), self.terrains, self.diamonds, None),
+                in_row(
                     button("Take all", reading.take, "Label all these tiles as shown", name="primary"),
                     button("Drop", reading.drop, "Leave the labels as they are"),
                     None,

@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QSizePolicy, QWidget
 from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.app.widgets import column, heading, held, held_layout, quiet, row
+from knitground.app.widgets import column, heading, in_row, in_widget, quiet, row
 from knitground.core.edits.notes import set_weight
 from knitground.core.joins.sets import letters
 from knitground.core.tiles.notes import TileNotes
@@ -31,10 +31,10 @@ class TileCard:
         self.weight.valueChanged.connect(self._set_weight)
         self.share = quiet()
         self.share.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-        text = column(self._title, self._meets, held(QLabel("Weight"), self.weight, self.share), None, spacing=4)
+        text = column(self._title, self._meets, in_row(QLabel("Weight"), self.weight, self.share), None, spacing=4)
         layout = row(self.marks, spacing=12)
         layout.addLayout(text, 1)
-        self.widget: QWidget = held_layout(layout)
+        self.widget: QWidget = in_widget(layout)
 
     def refresh(self) -> None:
         """Shows the tile as it is."""

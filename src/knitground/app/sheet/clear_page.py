@@ -10,7 +10,7 @@ from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import BOX
-from knitground.app.widgets import button, clear, column, held, number, quiet, row, set_quietly
+from knitground.app.widgets import button, clear, column, in_row, number, quiet, row, set_quietly
 from knitground.core.edits.cuts import set_clearing
 
 _KEYS_HEIGHT = 30
@@ -38,9 +38,9 @@ class ClearPage(QWidget):
         for box in (self._tolerance, self._below):
             box.setFixedWidth(BOX)
         self.setLayout(column(
-            held(self.pick, keys, None),
-            held(QLabel("Tolerance"), self._tolerance, quiet("of the key colours"), None),
-            held(QLabel("Clear below alpha"), self._below, None),
+            in_row(self.pick, keys, None),
+            in_row(QLabel("Tolerance"), self._tolerance, quiet("of the key colours"), None),
+            in_row(QLabel("Clear below alpha"), self._below, None),
             None,
         ))  # fmt: skip
 

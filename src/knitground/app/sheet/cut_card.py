@@ -9,7 +9,7 @@ from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import GridPage
 from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
-from knitground.app.widgets import Pages, button, card, column, held_layout, row
+from knitground.app.widgets import Pages, button, card, column, in_widget, row
 
 _PAGE = 176
 
@@ -35,7 +35,7 @@ class CutCard(QWidget):
         head.addWidget(self.grid.loose)
         head.addWidget(self.add)
         layout = column(spacing=8)
-        layout.addWidget(card(column(held_layout(head), self.pages, spacing=6), 10))
+        layout.addWidget(card(column(in_widget(head), self.pages, spacing=6), 10))
         self.setLayout(layout)
 
     def refresh(self) -> None:

@@ -8,7 +8,7 @@ from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
-from knitground.app.widgets import ChoiceBox, Tick, column, fill_box, fitted, held, held_layout, image_of, number, quiet
+from knitground.app.widgets import ChoiceBox, Tick, column, fill_box, fitted, image_of, in_row, in_widget, number, quiet
 from knitground.core.edits.exchange import Exchange, cut_otherwise, exchange, new_cut, same_layout
 from knitground.core.errors import KnitGroundError
 from knitground.core.project.model import Picture
@@ -42,7 +42,7 @@ class ExchangeDialog(QDialog):
         self.way.activated.connect(lambda _: self._show())
         self._tile = [number(1, LARGEST_TILE, lambda value, s=side: self._set_tile(s, value), f"tile {side}", " px")  # type: ignore[misc]
                       for side in ("width", "height")]  # fmt: skip
-        self._how = held(QLabel("New tiles"), *self._tile, QLabel("match"), self.way, None)
+        self._how = in_row(QLabel("New tiles"), *self._tile, QLabel("match"), self.way, None)
         self._how.setVisible(self._same is None)
         self.grounds = Tick(
             "Grounds take the new tile size", "Cells as large as the old tiles become as large as the new"
@@ -58,7 +58,7 @@ class ExchangeDialog(QDialog):
         self.take = self._buttons.addButton("Exchange", QDialogButtonBox.ButtonRole.AcceptRole)
         self._buttons.accepted.connect(self._take)
         self._buttons.rejected.connect(self.reject)
-        layout = column(self._says, self._how, self.list, self.grounds, held_layout(column(self._buttons)))
+        layout = column(self._says, self._how, self.list, self.grounds, in_widget(column(self._buttons)))
         layout.setStretch(2, 1)
         layout.setContentsMargins(16, 16, 16, 16)
         self.setLayout(layout)
@@ -116,8 +116,8 @@ class ExchangeDialog(QDialog):
             return list(mapping.items())
         pairs: list[tuple[TileRef, TileRef | None]] = []
         for cut, changed in zip(self._sheet.cuts, known(self._wanted).sheet.cuts, strict=True):
-            new = Slices(self._picture.seen(self._sheet), changed, known(self._wanted).sheet.parts_over(changed))
-            for cell in Slices(self._before.seen(self._sheet), cut, self._sheet.parts_over(cut)).cells():
+            new = Slices(self._picture.cleared(self._sheet), changed, known(self._wanted).sheet.parts_over(changed))
+            for cell in Slices(self._before.cleared(self._sheet), cut, self._sheet.parts_over(cut)).cells():
                 ref = TileRef(self._sheet.id, cut.id, *cell)
                 pairs.append((ref, ref if new.holds(*cell) else None))
         return pairs
@@ -131,8 +131,8 @@ class ExchangeDialog(QDialog):
         strip.fill(Qt.GlobalColor.transparent)
         painter = QPainter(strip)
         cuts = {cut.id: cut for cut in known(self._wanted).sheet.cuts}
-        before = Slices(self._before.seen(self._sheet), next(cut for cut in self._sheet.cuts if cut.id == one.cut))
-        after = Slices(self._picture.seen(self._sheet), cuts[other.cut]) if other else None
+        before = Slices(self._before.cleared(self._sheet), next(cut for cut in self._sheet.cuts if cut.id == one.cut))
+        after = Slices(self._picture.cleared(self._sheet), cuts[other.cut]) if other else None
         for place, slices, ref in ((0, before, one), (2, after, other)):
             room = QRectF(place * _SIDE, 0, _SIDE, _SIDE)
             painter.fillRect(room, theme().colour("well"))

@@ -16,8 +16,8 @@ from knitground.app.widgets import (
     Tick,
     button,
     column,
-    held,
-    held_layout,
+    in_row,
+    in_widget,
     number,
     quiet,
     row,
@@ -59,7 +59,7 @@ def number_table(
             box.setFixedWidth(BOX)
             boxes[name] = box
             table.addWidget(box, line, 1 + place)
-    return held_layout(column(held_layout(table), None)), boxes
+    return in_widget(column(in_widget(table), None)), boxes
 
 
 class GridPage(QWidget):
@@ -79,7 +79,7 @@ class GridPage(QWidget):
         self._gap.setToolTip("Parts that lie so many clear pixels apart still belong to one piece")
         self._gap.setFixedWidth(BOX)
         says = quiet("Each separate shape is a tile of its own size.")
-        loose = held_layout(column(says, held(QLabel("Gap"), self._gap, None), None, spacing=4))
+        loose = in_widget(column(says, in_row(QLabel("Gap"), self._gap, None), None, spacing=4))
         self._numbers = QStackedWidget()
         self._numbers.addWidget(numbers)
         self._numbers.addWidget(loose)
@@ -96,9 +96,9 @@ class GridPage(QWidget):
         self.fix = button("Use it", self._take_better, "Change the cut to these numbers")
         warned = row(self._warning, self.fix)
         warned.setStretch(0, 1)
-        self._warned = held_layout(warned)
+        self._warned = in_widget(warned)
         self._far = Magnifier(view)
-        text = column(self._summary, self._left_over, self._warned, None, held(self._guess_button, None), spacing=4)
+        text = column(self._summary, self._left_over, self._warned, None, in_row(self._guess_button, None), spacing=4)
         layout = row(self._numbers, spacing=20)
         layout.addLayout(text, 1)
         layout.addWidget(self._far, 0, Qt.AlignmentFlag.AlignTop)
@@ -151,7 +151,7 @@ class GridPage(QWidget):
     def _judge(self, cut: Cut) -> None:
         """Looks, beside the interface, whether the borders cut through more than they need to."""
         sheet = self._view.sheet
-        pixels = self._session.document.state.pictures[known(sheet).id].seen(known(sheet))
+        pixels = self._session.document.state.pictures[known(sheet).id].cleared(known(sheet))
         if self._judged is not None and self._judged[0] is pixels and self._judged[1] == cut:
             return
         self._judged = pixels, cut
@@ -208,7 +208,7 @@ class GridPage(QWidget):
     def _find(self, gap: int) -> None:
         """Looks for loose pieces; on a large picture beside the interface."""
         sheet, cut, document = self._view.sheet, self._view.cut, self._session.document
-        picture = document.state.pictures[known(sheet).id].seen(known(sheet))
+        picture = document.state.pictures[known(sheet).id].cleared(known(sheet))
 
         def take(found: list[Rect]) -> None:
             if document is self._session.document and any(one is cut for one in known(self._view.sheet).cuts):
@@ -228,7 +228,7 @@ class GridPage(QWidget):
         sheet, cut = self._view.sheet, self._view.cut
         if sheet is None or cut is None:
             return
-        pixels = self._session.document.state.pictures[sheet.id].seen(sheet)
+        pixels = self._session.document.state.pictures[sheet.id].cleared(sheet)
         job = Job("Guessing the numbers", lambda report: guess_in(pixels, cut))
         self._session.run(job, lambda found: self._offer(sheet.id, found))
 

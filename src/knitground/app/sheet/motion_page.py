@@ -18,10 +18,10 @@ from knitground.app.widgets import (
     column,
     draw_backdrop,
     fitted,
-    held,
-    held_layout,
     icon_button,
     image_of,
+    in_row,
+    in_widget,
     number,
     quiet,
     row,
@@ -74,13 +74,13 @@ class MotionPage(QWidget):
         self._plays.setChecked(True)
         self._plays.clicked.connect(lambda on: session.clock.pause(not on))
         self._says = quiet()
-        buttons = held(self._make, self._earlier, self._later, self._remove, None)
-        times = held(self.ms, self._plays, None)
+        buttons = in_row(self._make, self._earlier, self._later, self._remove, None)
+        times = in_row(self.ms, self._plays, None)
         side = column(buttons, self.frames, times, spacing=4)
         side.setStretch(1, 1)
         left = column(self.playing, self._says, None, spacing=4)
-        layout = row(held_layout(left), spacing=12)
-        layout.addWidget(held_layout(side), 1)
+        layout = row(in_widget(left), spacing=12)
+        layout.addWidget(in_widget(side), 1)
         self.setLayout(layout)
         session.clock.ticked.connect(self._tick)
 

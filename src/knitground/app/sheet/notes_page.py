@@ -14,9 +14,9 @@ from knitground.app.widgets import (
     clear,
     column,
     fill_box,
-    held,
-    held_layout,
     icon_button,
+    in_row,
+    in_widget,
     quiet,
     row,
     scrolling,
@@ -58,17 +58,17 @@ class NotesPage(QWidget):
         self.new_name.setPlaceholderText("add a property")
         self._kind = ChoiceBox("Kind of the new property")
         fill_box(self._kind, [(title, kind) for kind, title in KINDS.items()], "text")
-        tags = held_layout(self._tags)
+        tags = in_widget(self._tags)
         inside = column(
-            held(QLabel("Weight"), self.weight, self.walkable, None),
-            held(self.new_tag, tags, None),
-            held(self.new_name, self._kind, None),
-            held_layout(self._properties),
+            in_row(QLabel("Weight"), self.weight, self.walkable, None),
+            in_row(self.new_tag, tags, None),
+            in_row(self.new_name, self._kind, None),
+            in_widget(self._properties),
             None,
             spacing=4,
         )
         inside.setContentsMargins(0, 0, 8, 0)
-        self.setLayout(column(scrolling(held_layout(inside))))
+        self.setLayout(column(scrolling(in_widget(inside))))
 
     def show_tiles(self, refs: list[TileRef]) -> None:
         """Shows what is said of some tiles."""
@@ -126,7 +126,7 @@ class NotesPage(QWidget):
         editor = self._editor(name, kind, as_typed(distinct[0]) if same else "", hint)
         take = icon_button("close", lambda: self._do(lambda: remove_property(self._session.document, self.refs, name)),
                            f"Take the property “{name}” off the chosen tiles")  # fmt: skip
-        return held(title, editor, take, says, None)
+        return in_row(title, editor, take, says, None)
 
     def _editor(self, name: str, kind: PropertyKind, text: str, hint: str) -> QWidget:
         def put(typed: str) -> None:

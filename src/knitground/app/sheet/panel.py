@@ -25,9 +25,9 @@ from knitground.app.widgets import (
     clear,
     column,
     fill_box,
-    held,
-    held_layout,
     icon_button,
+    in_row,
+    in_widget,
     quiet,
     row,
 )
@@ -74,8 +74,8 @@ class SheetPanel(StagePanel):
             group.addButton(tab)
             self._works[title] = tab
         self._more = icon_button("more", self._offer, "More to do with this sheet")
-        head = held(
-            *self._works.values(), held_layout(self._chips), None, self._backdrop,
+        head = in_row(
+            *self._works.values(), in_widget(self._chips), None, self._backdrop,
             self._more,
         )  # fmt: skip
         work = QWidget()

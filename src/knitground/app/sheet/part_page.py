@@ -8,7 +8,7 @@ from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import number_table
-from knitground.app.widgets import button, column, held, quiet, row, set_quietly
+from knitground.app.widgets import button, column, in_row, quiet, row, set_quietly
 from knitground.core.edits.cuts import remove_cut
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import LARGEST_OFFSET, Rect, region_of
@@ -29,7 +29,7 @@ class PartPage(QWidget):
         self._says = quiet()
         self._whole = button("The whole picture", self._take_whole, "Let this cut lie on the whole picture")
         self._remove = button("Remove this part", self._take_off, "Take this cut off the sheet; its tiles go with it")
-        text = column(self._says, None, held(self._whole, self._remove, None))
+        text = column(self._says, None, in_row(self._whole, self._remove, None))
         layout = row(numbers, spacing=20)
         layout.addLayout(text, 1)
         self.setLayout(layout)

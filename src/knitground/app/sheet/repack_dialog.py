@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QGridLayou
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.app.widgets import Tick, TilePicture, button, column, held_layout, number, quiet, row
+from knitground.app.widgets import Tick, TilePicture, button, column, in_widget, number, quiet, row
 from knitground.core.edits.repacking import Packed, move_over, pack_anew
 from knitground.core.project.atomic import write_atomically
 from knitground.core.sheet.picture import Sheet, encode_png
@@ -55,9 +55,9 @@ class RepackDialog(QDialog):
         buttons.addButton(self.write, QDialogButtonBox.ButtonRole.ActionRole)
         buttons.addButton(self.use, QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.rejected.connect(self.reject)
-        side = column(held_layout(table), self.power, self.unique, self._says, None)
-        body = row(held_layout(side), self._picture, spacing=16)
-        layout = column(held_layout(body), buttons)
+        side = column(in_widget(table), self.power, self.unique, self._says, None)
+        body = row(in_widget(side), self._picture, spacing=16)
+        layout = column(in_widget(body), buttons)
         layout.setContentsMargins(16, 16, 16, 16)
         self.setLayout(layout)
         self.show_packed()

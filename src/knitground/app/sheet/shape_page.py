@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QButtonGroup, QLabel, QSlider, QWidget
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.shape_view import ShapeView
-from knitground.app.widgets import Tick, button, column, held, held_layout, icon_button, quiet, row
+from knitground.app.widgets import Tick, button, column, icon_button, in_row, in_widget, quiet, row
 from knitground.core.edits.notes import notes_of, set_collision
 from knitground.core.errors import BadRequest
 from knitground.core.tiles.notes import Collision
@@ -54,18 +54,18 @@ class ShapePage(QWidget):
         copy = button("Copy to all chosen", self.copy, "Give this tile's shape to all chosen tiles")
         side = column(
             row_of(*self._choices.values()),
-            held(self.trace, self.simple, self.take, None),
-            held(
+            in_row(self.trace, self.simple, self.take, None),
+            in_row(
                 icon_button("mirror_x", lambda: self._mirror(across=True), "Mirror the shape left to right"),
                 icon_button("mirror_y", lambda: self._mirror(across=False), "Mirror the shape top to bottom"),
                 copy, None,
             ),
-            held(QLabel("Snap to"), self._halves, None),
+            in_row(QLabel("Snap to"), self._halves, None),
             self._says,
             None,
             spacing=4,
         )  # fmt: skip
-        layout = row(self.view, held_layout(side), spacing=12)
+        layout = row(self.view, in_widget(side), spacing=12)
         layout.setStretch(0, 1)
         self.setLayout(layout)
 
@@ -137,7 +137,7 @@ class ShapePage(QWidget):
 
 def row_of(*things: QWidget) -> QWidget:
     """Widgets close together."""
-    return held_layout(row(*things, None, spacing=2))
+    return in_widget(row(*things, None, spacing=2))
 
 
 def _checked(collision: Collision) -> Collision:

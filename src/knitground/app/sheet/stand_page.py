@@ -14,7 +14,7 @@ from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import BOX
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import Tick, column, draw_checker, held, image_of, number, quiet, row, set_quietly
+from knitground.app.widgets import Tick, column, draw_checker, image_of, in_row, number, quiet, row, set_quietly
 from knitground.core.edits.sheets import set_cut
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import LARGEST_TILE, Anchor, stands_at
@@ -113,7 +113,9 @@ class StandPage(QWidget):
         knots = column(QLabel("Anchor"), spacing=4)
         knots.addLayout(points)
         knots.addStretch(1)
-        offsets = column(QLabel("Offset"), held(self._offset_x), held(self._offset_y), self.isometric, None, spacing=4)
+        offsets = column(
+            QLabel("Offset"), in_row(self._offset_x), in_row(self._offset_y), self.isometric, None, spacing=4
+        )
         layout = row(self.picture, spacing=20)
         layout.addLayout(knots)
         layout.addLayout(offsets)

@@ -12,7 +12,7 @@ from knitground.app.sheet.motion_page import MotionPage
 from knitground.app.sheet.notes_page import NotesPage
 from knitground.app.sheet.shape_page import ShapePage
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import Pages, button, card, column, draw_backdrop, held_layout, quiet, row
+from knitground.app.widgets import Pages, button, card, column, draw_backdrop, in_widget, quiet, row
 from knitground.core.sheet.cut import tile_rect
 from knitground.core.tiles.alike import like
 from knitground.core.tiles.tile import TileRef
@@ -84,9 +84,9 @@ class TileCard(QWidget):
         self._by_tag = button("By tag", self.offer_tags, "Choose all tiles that bear a tag")
         head = row(*self.pages.tabs.values(), None, alike, self._by_tag, spacing=4)
         left = column(self.picture, self._title, None, spacing=4)
-        body = row(held_layout(left), spacing=12)
+        body = row(in_widget(left), spacing=12)
         body.addWidget(self.pages, 1)
-        self.setLayout(column(card(column(held_layout(head), held_layout(body), spacing=6), 10)))
+        self.setLayout(column(card(column(in_widget(head), in_widget(body), spacing=6), 10)))
 
     @property
     def refs(self) -> list[TileRef]:

@@ -20,7 +20,7 @@ from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.row import StitchRow
 from knitground.app.terrain_list import TerrainList
-from knitground.app.widgets import ChoiceBox, button, column, fill_box, held, held_layout, icon_button, quiet, row
+from knitground.app.widgets import ChoiceBox, button, column, fill_box, icon_button, in_row, in_widget, quiet, row
 from knitground.core.check.check import Finding
 from knitground.core.edits.sets import add_stitch_set, new_terrain
 from knitground.core.edits.things import put
@@ -109,9 +109,9 @@ class StitchesPanel(StagePanel):
             "New stitch set", self._new_set, "Make a set of stitches with a mark to plan with", icon_name="plus"
         )
         self._more = button("Add a mark", self._add_mark, "Add a mark to plan with", icon_name="plus")
-        side = held_layout(column(self._sets, self._marks, self._more, new_set, self._hint, None))
+        side = in_widget(column(self._sets, self._marks, self._more, new_set, self._hint, None))
         side.setFixedWidth(_SIDE)
-        self._tools = held(
+        self._tools = in_row(
             button("Add a stitch", self.add, "Add a stitch below the chosen one", icon_name="plus"),
             icon_button("turn", self._turn, "Add this stitch's pattern turned by a quarter, with the same tile"),
             icon_button(
@@ -125,8 +125,8 @@ class StitchesPanel(StagePanel):
             icon_button("close", self.remove, "Take this stitch out (Delete)"),
             None,
         )
-        upper = held_layout(column(self._tools, self.list))
-        lower = held_layout(column(tabs, self.view))
+        upper = in_widget(column(self._tools, self.list))
+        lower = in_widget(column(tabs, self.view))
         halves = QSplitter(Qt.Orientation.Vertical)
         halves.addWidget(upper)
         halves.addWidget(lower)

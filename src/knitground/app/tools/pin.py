@@ -45,7 +45,7 @@ class Pin(Stroke):
         cell = view.cell_on_widget()
         if min(cell.width(), cell.height()) >= _SMALLEST:
             planes = session.document.state.planes[ground.id][layer.id]
-            for row, column in pins_in(planes, view.seen_cells()).tolist():
+            for row, column in pins_in(planes, view.cells_in_view()).tolist():
                 _draw_head(painter, view.rect_on_widget(*ground.projection.box(row, column)), ground.isometric)
         if self._hover is not None:
             y, x = cell_of(self._hover)

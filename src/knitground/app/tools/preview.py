@@ -35,7 +35,7 @@ def draw_tiles(painter: QPainter, view: "GroundView", session: "Session", shapes
         return
     values = values_of(session.document.project, session.document.palette, layer, session.hand, erase=False)
     for shape in shapes.values():
-        part = view.seen_cells().inside(shape.window)
+        part = view.cells_in_view().inside(shape.window)
         if part.is_empty or part.height * part.width > _MOST_CELLS:
             continue
         codes = _codes(shape, part, values)

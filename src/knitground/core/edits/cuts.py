@@ -152,7 +152,7 @@ def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:
 
 
 def _seen(document: Document, sheet: Sheet) -> NDArray[np.uint8]:
-    return document.state.pictures[sheet.id].seen(sheet)
+    return document.state.pictures[sheet.id].cleared(sheet)
 
 
 def _part(picture: NDArray[np.uint8], region: Rect) -> NDArray[np.uint8]:

@@ -62,7 +62,7 @@ def new_cut(sheet: Sheet, picture: Picture) -> Cut:
             f"“{sheet.id}” is cut in several parts or loose pieces; exchange it for a picture of the same size only."
         )
     (cut,) = sheet.cuts
-    guesses = guess_cuts(picture.seen(sheet), most=1)
+    guesses = guess_cuts(picture.cleared(sheet), most=1)
     if guesses:
         return replace(guesses[0].as_cut(cut.id), anchor=cut.anchor)
     try:
@@ -82,8 +82,8 @@ def cut_otherwise(sheet: Sheet, before: Picture, picture: Picture, cut: Cut, way
         looks most like them, no two to one.
     """
     (old_cut,) = sheet.cuts
-    old = Slices(before.seen(sheet), old_cut)
-    new = Slices(picture.seen(sheet), cut)
+    old = Slices(before.cleared(sheet), old_cut)
+    new = Slices(picture.cleared(sheet), cut)
     # Another name for the cut: a tile that finds no place must never be taken for one that lies where it lay.
     named = replace(cut, id=fresh_id(cut.id, sheet.cuts), region=None, left_out=(), taken_in=())
     pairs = _pairs(old, new, way)

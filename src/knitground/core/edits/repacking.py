@@ -47,7 +47,7 @@ def pack_anew(document: Document, sheet_id: str, gaps: Gaps, *, unique: bool = F
     check_gaps(gaps)
     project = document.project
     sheet = by_id(project.sheets, sheet_id)
-    seen = document.state.pictures[sheet_id].seen(sheet)
+    seen = document.state.pictures[sheet_id].cleared(sheet)
     blocks: list[Pixels] = []
     cuts: list[Cut] = []
     moves: dict[TileRef, tuple[TileRef, int]] = {}

@@ -44,7 +44,7 @@ class Coverage:
         return len(self.tiles) if self.kind != "full" else sum(is_formed(labels) for labels in self.tiles)
 
     @property
-    def doubled(self) -> int:
+    def several(self) -> int:
         """How many combinations have several tiles."""
         return sum(len(tiles) > 1 for tiles in self.tiles.values())
 

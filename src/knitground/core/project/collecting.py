@@ -65,7 +65,7 @@ def _found_again(sheet: Sheet, cut: Cut, picture: Picture) -> Cut:
     if not cut.pieces:
         return cut
     try:
-        found = loose_pieces(picture.seen(sheet), cut)
+        found = loose_pieces(picture.cleared(sheet), cut)
     except BadSheet:
         return cut  # nothing is left of them; what used them is told as fallen away
     return replace(cut, pieces=tuple(kept_in_place(cut.pieces, found)))

@@ -97,7 +97,7 @@ class Derived:
     def sliced(self) -> dict[tuple[str, str], Slices]:
         """The tiles of every cut that fits its picture, by (sheet, cut)."""
         state = self.document.state
-        pictures = {sheet.id: state.pictures[sheet.id].seen(sheet) for sheet in state.project.sheets}
+        pictures = {sheet.id: state.pictures[sheet.id].cleared(sheet) for sheet in state.project.sheets}
         made_from = (state.project.sheets, *pictures.values())
         return self._keep(("sliced",), made_from, lambda: slices_of(pictures, state.project.sheets))
 

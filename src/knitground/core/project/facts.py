@@ -75,7 +75,7 @@ class ProjectFacts:
         return self._lost()[1]
 
     def picture(self, sheet: Sheet) -> NDArray[np.uint8]:
-        return self.derived.document.state.pictures[sheet.id].seen(sheet)
+        return self.derived.document.state.pictures[sheet.id].cleared(sheet)
 
     def usable(self, refs: Collection[TileRef]) -> Collection[TileRef]:
         return self.derived.usable(refs)

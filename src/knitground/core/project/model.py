@@ -73,7 +73,7 @@ class Picture:
         """Width and height in pixels."""
         return self.pixels.shape[1], self.pixels.shape[0]
 
-    def seen(self, sheet: Sheet) -> NDArray[np.uint8]:
+    def cleared(self, sheet: Sheet) -> NDArray[np.uint8]:
         """The pixels with what counts as transparent on a sheet made so; the last result is kept.
 
         Parameters

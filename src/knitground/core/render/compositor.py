@@ -24,7 +24,7 @@ from knitground.core.render.pixels import Pixels, lay, modulated, straight
 from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Drawn, Scene
 from knitground.core.render.shading import shade
-from knitground.core.render.sprites import SpriteSheet, draw_flat, is_plain, seen_from, tint_of
+from knitground.core.render.sprites import SpriteSheet, draw_flat, is_plain, reaching_into, tint_of
 
 MOST_PIXELS = 2**28
 _BAND_PIXELS = 2**22
@@ -139,7 +139,7 @@ def _lay_group(canvas: Pixels, group: list[Drawn], scene: Scene, small: Projecti
 
 def _draw_alone(items: TileItems, atlas: Atlas, small: Projection, area: PixelRect) -> tuple[Pixels | None, bool]:
     """A layer's pixels on a clear sheet, None where there are none; and whether none is half transparent."""
-    seen = seen_from(area, small, atlas)
+    seen = reaching_into(area, small, atlas)
     cells = small.cells_in(seen)
     codes = items.codes(cells) if not cells.is_empty else _NOTHING
     if not codes.any():
@@ -171,11 +171,11 @@ def _draw_together(canvas: Pixels, group: list[Drawn], scene: Scene, small: Proj
     laid: list[tuple[Layer, Ids, CellRect, list[Strip]]] = []
     for layer, items in group:
         part = _moved(area, layer, scene, small)
-        cells = small.cells_in(seen_from(part, small, scene.atlas))
+        cells = small.cells_in(reaching_into(part, small, scene.atlas))
         if not cells.is_empty and layer.opacity > 0:
             assert isinstance(items, TileItems)  # nothing else is grouped
             across, down = area.x - part.x, area.y - part.y
-            seen = _strips(small, seen_from(part, small, scene.atlas))
+            seen = _strips(small, reaching_into(part, small, scene.atlas))
             strips = [one._replace(left=one.left + across, top=one.top + down) for one in seen]
             laid.append((layer, scene.atlas.ids(items.codes(cells)), cells, strips))
     order = sorted(

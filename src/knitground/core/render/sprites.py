@@ -21,7 +21,7 @@ def is_plain(layer: Layer) -> bool:
     return layer.opacity == 1 and layer.tint == PLAIN_TINT
 
 
-def seen_from(area: PixelRect, small: Projection, atlas: Atlas) -> PixelRect:
+def reaching_into(area: PixelRect, small: Projection, atlas: Atlas) -> PixelRect:
     """Where boxes lie whose sprites reach into an area."""
     left, top, right, bottom = _reach(small, atlas)
     return area.grown(right, bottom, left, top)
