@@ -21,6 +21,7 @@ from knitground.core.render.scale import Scale, pixels_per, smallest_level
 
 CHUNK_PIXELS = 128
 MOST_CELLS = 128
+LEAST_PIXELS, MOST_ROWS = 32, 32
 BUDGET_SECONDS = 0.007
 MOST_BYTES = 2**28
 
@@ -52,6 +53,9 @@ def detail_for(zoom: float, projection: Projection) -> Detail:
     level = max(0, round(-math.log2(zoom))) if zoom < 1 else 0
     smallest = smallest_level(projection)
     scale, side = Scale(level), CHUNK_PIXELS
+    if projection.overlapping:
+        # Each row of such cells is drawn by itself, so a chunk had better not show many.
+        side = min(side, max(LEAST_PIXELS, MOST_ROWS * projection.reduced(level).tile_height))
     if level > smallest:
         scale = Scale(smallest, 2 ** (level - smallest))
         side = max(1, min(CHUNK_PIXELS, MOST_CELLS // scale.cells))

@@ -4,7 +4,7 @@ Its cells hang together as those of the square grid do; only the projection is a
 """
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -15,6 +15,8 @@ from knitground.core.grid.rect import CellRect
 @dataclass(frozen=True)
 class DiamondProjection(Projection):
     """Columns lead right and down, rows left and down, half a tile each; what lies further down is drawn later."""
+
+    overlapping: ClassVar[bool] = True
 
     @property
     def size(self) -> tuple[int, int]:

@@ -7,7 +7,7 @@ of the tile's size that its tile fills; on isometric grids the cell itself is th
 from abc import ABC, abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any, NamedTuple, Self
+from typing import Any, ClassVar, NamedTuple, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,6 +74,9 @@ class Projection(ABC):
     board: Board
     tile_width: int
     tile_height: int
+
+    overlapping: ClassVar[bool] = False
+    """Whether boxes of cells in neighbouring strips overlap, so that each strip is drawn by itself."""
 
     @property
     @abstractmethod

@@ -6,7 +6,7 @@ two more rows; a few entries of those arrays belong to no cell and are never loo
 """
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -67,6 +67,8 @@ class StaggeredBoard(Board):
 @dataclass(frozen=True)
 class StaggeredProjection(Projection):
     """Each row lies half a tile below the one before; what lies further down is drawn later."""
+
+    overlapping: ClassVar[bool] = True
 
     @property
     def size(self) -> tuple[int, int]:

@@ -21,8 +21,8 @@ class Scale(NamedTuple):
 
 
 def smallest_level(projection: Projection) -> int:
-    """The level at which a tile is about one pixel large."""
-    return max(projection.tile_width, projection.tile_height).bit_length() - 1
+    """The level at which the shorter side of a tile is about one pixel large."""
+    return min(projection.tile_width, projection.tile_height).bit_length() - 1
 
 
 def pixels_per(projection: Projection, scale: Scale) -> tuple[float, float]:
