@@ -1,5 +1,7 @@
 import json
 import shutil
+from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -190,6 +192,20 @@ def test_delivering_writes_what_is_on_the_screen(demo, tmp_path, qtbot):
             pass
         assert (tmp_path / f"out{ending}").stat().st_size > 1000
     qtbot.waitUntil(lambda: "out.json" in demo.panels["deliver"]._done.text(), timeout=5000)
+
+
+def test_delivering_begins_in_the_projects_folder_whatever_a_ground_is_called(window, tmp_path, monkeypatch):
+    document = make_document()
+    ground = replace(document.project.grounds[0], id="../../away")
+    state = document.state
+    project = replace(state.project, grounds=(ground,))
+    state = state._replace(project=project, planes={ground.id: state.planes["ground"]})
+    window.session.open(Document(state, document.palette, tmp_path))
+    asked = []
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *args: asked.append(Path(args[2])) or ("", ""))
+    for name in ("png", "json"):
+        window.panels["deliver"].ask(name)
+    assert [path.resolve().parent for path in asked] == [tmp_path, tmp_path]
 
 
 def test_a_delivery_that_cannot_be_written_is_told(demo, tmp_path, qtbot):

@@ -12,6 +12,7 @@ from knitground.app.session import Session
 from knitground.app.stage import StagePanel
 from knitground.app.widgets import button, card, column, heading, in_row, quiet
 from knitground.core.deliver import EXPORTERS
+from knitground.core.project.model import fresh_id
 
 
 class DeliverPanel(StagePanel):
@@ -78,7 +79,7 @@ class DeliverPanel(StagePanel):
             self._session.say(self._no_ground())
             return
         folder = self._session.document.folder or Path.home()
-        start = str(folder / f"{ground.id}{exporter.ending}")
+        start = str(folder / f"{fresh_id(ground.id, ())}{exporter.ending}")
         chosen, _ = QFileDialog.getSaveFileName(
             self, f"Deliver {name.upper()}", start, f"{name.upper()} (*{exporter.ending})"
         )

@@ -10,6 +10,7 @@ from knitground.app.session import Session
 from knitground.app.widgets import Tick, TilePicture, button, column, in_widget, number, quiet, row
 from knitground.core.edits.repacking import Packed, move_over, pack_anew
 from knitground.core.project.atomic import write_atomically
+from knitground.core.project.model import fresh_id
 from knitground.core.sheet.picture import Sheet, encode_png
 from knitground.core.sheet.repack import LARGEST_GAP, Gaps
 
@@ -97,7 +98,8 @@ class RepackDialog(QDialog):
             self.accept()
 
     def _ask(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Write the sheet", f"{self._sheet.id}.png", "PNG (*.png)")
+        start = f"{fresh_id(self._sheet.id, ())}.png"
+        name, _ = QFileDialog.getSaveFileName(self, "Write the sheet", start, "PNG (*.png)")
         packed = self._packed
         if not name or packed is None:
             return
