@@ -240,7 +240,7 @@ def test_a_shade_is_its_colour_at_a_corner_and_blends_between(grid):
     assert np.array_equal(shaded[..., 3], plain[..., 3])
 
 
-def test_a_tile_that_comes_later_costs_no_other_tile(atlas):
+def test_a_tile_that_comes_later_costs_no_other(atlas):
     before = drawn(np.array([[1, 7]]), atlas)
     pages = [atlas.page(number, (SIDE, SIDE)) for number in range(2)]
     refs = [*REFS, TALL, TileRef("s", "c", 5, 0)]

@@ -145,7 +145,13 @@ class GroundPanel(StagePanel):
             return "diamond", (at_hand.cut.tile_width, max(1, at_hand.cut.tile_width // 2))
         return "square", self._usual_size()
 
-    def _make(self, name: str, size: tuple[int, int], tile: tuple[int, int], grid: GridKind) -> None:
+    def _make(
+        self,
+        name: str,
+        size: tuple[int, int],
+        tile: tuple[int, int],
+        grid: GridKind,
+    ) -> None:
         """A ground with a layer for all that can be laid, as one step."""
         document = self._session.document
         with document.step(f"new ground {name}"):

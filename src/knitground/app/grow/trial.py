@@ -96,7 +96,7 @@ class Trial(QObject):
         self._gesture = document.begin(f"grow {recipe.name}")
         try:
             grow(document, recipe, grown)
-        except BaseException:
+        except BaseException:  # whatever stops it, no gesture may stay open; it goes on up
             document.roll_back()
             self._forget()
             raise

@@ -50,7 +50,7 @@ class Stroke(Tool):
         """A part of the stroke; if it fails, what was done before it stays, and no gesture is left open."""
         try:
             self.stroke(start, end)
-        except BaseException:
+        except BaseException:  # whatever stops it, no gesture may stay open; it goes on up
             self._last = None
             self.session.document.commit()
             raise

@@ -12,7 +12,12 @@ from knitground.core.project.model import fresh_id, replaced
 
 
 def add_ground(
-    document: Document, name: str, width: int, height: int, tile: tuple[int, int], grid: GridKind = "square"
+    document: Document,
+    name: str,
+    width: int,
+    height: int,
+    tile: tuple[int, int],
+    grid: GridKind = "square",
 ) -> str:
     """Adds an empty ground; returns its id. Raises BadRequest if a side is out of range."""
     check_size(width, height)

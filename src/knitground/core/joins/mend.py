@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.chance import chance_bits
+from knitground.core.joins.distinct import distinct
 from knitground.core.joins.lattice import POINTS, SIDES, doubled
 from knitground.core.joins.search import PATCH, answers, search
 from knitground.core.joins.table import SLOT_BITS, JoinTable
@@ -282,7 +283,7 @@ class _Work:
         patches, intent = self.lattice[points].reshape(len(rows), -1), self.painted[points].reshape(len(rows), -1)
         near = rows[:, None] + _NEIGHBOURS[:, 0], columns[:, None] + _NEIGHBOURS[:, 1]
         key = np.concatenate([patches, intent, self.inside[near]], axis=1)
-        key, which = _distinct(key)
+        key, which = distinct(key)
         chosen = np.concatenate([self._choose(key[first : first + _CHUNK]) for first in range(0, len(key), _CHUNK)])
         chosen = chosen[which]
         moved = np.flatnonzero(chosen >= 0)
@@ -324,21 +325,6 @@ class _Work:
         best = costs.argmin(axis=1)
         better = np.take_along_axis(after, best[:, None], axis=1)[:, 0] < before
         return np.where(better, np.take_along_axis(candidates, best[:, None], axis=1)[:, 0], -1)
-
-
-def _distinct(rows: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], NDArray[np.intp]]:
-    """The distinct rows of an (N, K) array in some order, and which of them each row is.
-
-    Rows are told apart by a hash, which is many times as quick as sorting them, and then compared.
-    """
-    words = np.pad(rows, ((0, 0), (0, -rows.shape[1] % 4))).view(np.uint32)
-    factors = np.random.default_rng(1).integers(0, 2**63, words.shape[1], dtype=np.uint64) * np.uint64(2) + np.uint64(1)
-    _, first, which = np.unique((words * factors).sum(axis=1), return_index=True, return_inverse=True)
-    found = rows[first]
-    if np.array_equal(found[which], rows):
-        return found, which
-    found, which = np.unique(rows, axis=0, return_inverse=True)
-    return found, which.ravel()
 
 
 def _highest_around(

@@ -61,6 +61,15 @@ class ShadeLayer(Layer):
         return board.reach(rect, 1)
 
     def drawn(self, planes: Planes, codes: Callable[[CellRect], NDArray[np.int32]]) -> ShadeItems:
+        """The numbers of its corners, and the colours that they stand for.
+
+        Parameters
+        ----------
+        planes : mapping of name to Plane
+            Its numbers, (height + 1, width + 1) uint8 on a square ground.
+        codes : callable
+            Not asked: it lays no tiles.
+        """
         rows = [(1.0, 1.0, 1.0)]
         rows += [tuple(int(one.colour[at : at + 2], 16) / 255 for at in (1, 3, 5)) for one in self.shades]  # type: ignore[misc]
         return ShadeItems(planes[_CORNERS], np.array(rows, dtype=np.float32))

@@ -160,7 +160,7 @@ class Document:
         mine = self.begin(label)
         try:
             yield
-        except BaseException:
+        except BaseException:  # even where Ctrl+C stops it, nothing half done may stay
             if self.gesture == mine:
                 self.roll_back()
             raise

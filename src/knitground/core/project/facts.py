@@ -75,6 +75,18 @@ class ProjectFacts:
         return self._lost()[1]
 
     def picture(self, sheet: Sheet) -> NDArray[np.uint8]:
+        """A sheet's picture with what counts as transparent made so.
+
+        Parameters
+        ----------
+        sheet : Sheet
+            One of the project's.
+
+        Returns
+        -------
+        picture : (H, W, 4) uint8
+            Straight alpha; not to be written to.
+        """
         return self.derived.document.state.pictures[sheet.id].cleared(sheet)
 
     def usable(self, refs: Collection[TileRef]) -> Collection[TileRef]:

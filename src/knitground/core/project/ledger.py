@@ -34,7 +34,7 @@ class _Blocks:
 
     made_from: tuple[Any, ...]
     tallies: dict[tuple[int, int], Tallies] = field(default_factory=dict)
-    todo: NDArray[np.bool_] = field(default_factory=lambda: np.zeros((0, 0), dtype=bool))
+    due: NDArray[np.bool_] = field(default_factory=lambda: np.zeros((0, 0), dtype=bool))
     since: NDArray[np.int64] = field(default_factory=lambda: np.zeros((0, 0), dtype=np.int64))
     """When each block was reached for the last time."""
 
@@ -83,7 +83,7 @@ class Ledger:
     @property
     def waiting(self) -> int:
         """How many blocks, and slow definitions, have not been looked at yet."""
-        return sum(int(blocks.todo.sum()) for blocks in self._blocks.values()) + len(self._slow())
+        return sum(int(blocks.due.sum()) for blocks in self._blocks.values()) + len(self._slow())
 
     def define(self) -> None:
         """Definitions changed: looks at what is quick, and marks what has to be looked at on grounds."""
@@ -117,7 +117,7 @@ class Ledger:
             for check in GROUND_CHECKS:
                 blocks = self._blocks.get((check.name, ground, layer))
                 if blocks is not None:
-                    blocks.todo[rows, columns] = True
+                    blocks.due[rows, columns] = True
                     blocks.since[rows, columns] = self._time
                     # The planes are others now; what was marked says where.
                     planes = self._facts.planes(ground, layer)
@@ -132,7 +132,7 @@ class Ledger:
             return False
         facts = self._facts
         for check, ground, layer, blocks in self._waiting_blocks():
-            spots = np.argwhere(blocks.todo)
+            spots = np.argwhere(blocks.due)
             if layer.knits:
                 # Blocks side by side are knit much faster at once than one after another.
                 first, last = spots.min(axis=0).tolist(), spots.max(axis=0).tolist()
@@ -140,7 +140,7 @@ class Ledger:
                     facts.laid(ground.id, layer.id, _rect(ground, *first, *last))
             for row, column in spots.tolist():
                 _note(blocks, (row, column), check.look(facts, ground, layer, _rect(ground, row, column)))
-            blocks.todo[:] = False
+            blocks.due[:] = False
         return not self._slow()
 
     def job(self) -> Callable[[Progress], Answers]:
@@ -149,7 +149,7 @@ class Ledger:
         slow = self._slow()
         facts, time = self._facts.at_this_moment(), self._time
         work = [
-            (check, ground, layer, blocks.made_from, np.argwhere(blocks.todo).tolist())
+            (check, ground, layer, blocks.made_from, np.argwhere(blocks.due).tolist())
             for check, ground, layer, blocks in self._waiting_blocks()
         ]
         total = sum(len(spots) for *_, spots in work) + len(slow) or 1
@@ -190,7 +190,7 @@ class Ledger:
             for spot, tallies in found.items():
                 if blocks.since[spot] <= answers.time:
                     _note(blocks, spot, tallies)
-                    blocks.todo[spot] = False
+                    blocks.due[spot] = False
 
     def _define(self, name: str, thing_id: str, made_from: tuple[Any, ...], find: Any, thing: Any) -> None:
         known = self._definitions.get((name, thing_id))
@@ -219,7 +219,7 @@ class Ledger:
         for check in GROUND_CHECKS:
             for ground, layer in self._layers(check):
                 blocks = self._blocks.get((check.name, ground.id, layer.id))
-                if blocks is not None and blocks.todo.any():
+                if blocks is not None and blocks.due.any():
                     yield check, ground, layer, blocks
 
     def _made_from(self, key: _Key) -> tuple[Any, ...]:

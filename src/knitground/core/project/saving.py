@@ -68,7 +68,7 @@ def save_project(
         if old is not None:
             write_atomically(folder / PREVIOUS_NAME, old)
         write_atomically(path, data)
-    except BaseException:
+    except BaseException:  # even where Ctrl+C stops it, no new picture may lie about
         for one in fresh:
             one.unlink(missing_ok=True)
         raise

@@ -28,7 +28,7 @@ def reaching_into(area: PixelRect, small: Projection, atlas: Atlas) -> PixelRect
 
 
 def _reach(small: Projection, atlas: Atlas) -> tuple[int, int, int, int]:
-    """How far sprites reach beyond their boxes at a scale: to the left, up, to the right, down."""
+    """How far sprites reach beyond their boxes at a scale: to the left, upwards, to the right, downwards."""
     across, down = small.tile_width / atlas.tile_width, small.tile_height / atlas.tile_height
     left, top, right, bottom = atlas.overhang
     if not any(atlas.overhang):
