@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
+from knitground.core.grid import GRIDS
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import walk
@@ -16,7 +17,7 @@ from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
 from knitground.core.joins.coverage import Coverage, coverage, is_formed
 from knitground.core.joins.knit import knit
-from knitground.core.joins.lattice import doubled, labels_of, places_round
+from knitground.core.joins.lattice import SIDES, doubled, labels_of, places_round
 from knitground.core.joins.proof import proof_full
 from knitground.core.joins.sets import CORNERS, EDGES, JoinSet, Terrain
 from knitground.core.joins.table import compile_table
@@ -137,43 +138,51 @@ def test_six_corner_tiles_cover_all_sixteen_by_turning_and_drawn_ones_come_first
     assert table.complete
 
 
+@pytest.mark.parametrize("grid", list(GRIDS))
 @pytest.mark.parametrize("kind", ["corner", "edge", "full"])
 @pytest.mark.parametrize("complete", [True, False])
-def test_a_ground_that_wraps_knits_without_a_seam(kind, complete):
+def test_a_ground_that_wraps_knits_without_a_seam(grid, kind, complete):
     random = np.random.Generator(np.random.PCG64(8))
     count = 8 if kind == "full" else 4
     rows = [row for row in product((1, 2), repeat=count) if complete or random.random() < 0.9 or len(set(row)) == 1]
     labels = dict(enumerate(rows, start=1))
     table = compile_table(labels, {}, 2, kind=kind)
     layer = TerrainLayer("layer", "Layer", "set", kind)
-    ground = Ground("g", "G", 23, 31, 8, 8, (layer,), wraps_x=True, wraps_y=True)
+    ground = Ground("g", "G", 23, 32, 8, 8, (layer,), grid, wraps_x=True, wraps_y=True)
     planes = {
         name: Plane.of(random.integers(1, 3, ground.board.shape(spec.on)).astype(np.uint8))
         for name, spec in layer.specs.items()
         if not spec.codes
     }
-    codes = layer.lay(ground.board, planes, table, 5, CellRect(0, 0, 31, 23)).codes
-    laid = np.array([labels[code] for code in codes.ravel().tolist()]).reshape(31, 23, count)
-    east, west = {"corner": ([1, 2], [0, 3]), "edge": ([1], [3]), "full": ([1, 5, 2], [0, 7, 3])}[kind]
-    south, north = {"corner": ([3, 2], [0, 1]), "edge": ([2], [0]), "full": ([3, 6, 2], [0, 4, 1])}[kind]
-    assert np.array_equal(laid[:, -1][:, east], laid[:, 0][:, west])
-    assert np.array_equal(laid[-1][:, south], laid[0][:, north])
+    codes = layer.lay(ground.board, planes, table, 5, CellRect(0, 0, 32, 23)).codes
+    laid = np.array([labels[code] for code in codes.ravel().tolist()]).reshape(32, 23, count)
+    ys, xs = ground.board.flat("cells", *np.mgrid[:32, :23])
+    for (down, across), side in {(0, 1): (1, 3), (1, 0): (2, 0)}.items():
+        rows_, columns = ground.board.stored("cells", ys + down, xs + across)
+        beside = laid[rows_ % 32, columns % 23]
+        mine, theirs = (list(SIDES[kind][one]) for one in side)
+        assert np.array_equal(laid[..., mine], beside[..., theirs])
+    for rect in (CellRect(0, 0, 3, 23), CellRect(5, 19, 20, 4), CellRect(31, 22, 1, 1)):
+        part = layer.lay(ground.board, planes, table, 5, rect).codes
+        assert np.array_equal(part, codes[rect.rows, rect.columns])
 
 
+@pytest.mark.parametrize("grid", list(GRIDS))
 @pytest.mark.parametrize("wraps", [True, False])
-def test_painting_bit_by_bit_gives_what_knitting_the_whole_gives(wraps):
+def test_painting_bit_by_bit_gives_what_knitting_the_whole_gives(grid, wraps):
     random = np.random.Generator(np.random.PCG64(9))
     labels = {n: row for n, row in enumerate(product((1, 2, 3), repeat=4), start=1) if len(set(row)) < 3}
     table = compile_table(labels, {}, 3)
     layer = TerrainLayer("layer", "Layer", "set", "corner")
-    ground = Ground("g", "G", 90, 70, 8, 8, (layer,), wraps_x=wraps, wraps_y=wraps)
-    planes = {"corners": Plane.full((71, 91), np.uint8, 1)}
+    ground = Ground("g", "G", 90, 70, 8, 8, (layer,), grid, wraps_x=wraps, wraps_y=wraps)
+    shape = ground.board.shape("corners")
+    planes = {"corners": Plane.full(shape, np.uint8, 1)}
     knitted = Knitted(ground, {"layer": planes}, {"layer": table}, 5)
     whole = CellRect(0, 0, 70, 90)
     before = knitted.codes("layer", whole).copy()
     for number in range(12):
         row, column = int(random.integers(0, 70)), int(random.integers(0, 90))
-        rect, mask = swept_disc((71, 91), (row, column), (row + 5, column + 9), 3)
+        rect, mask = swept_disc(shape, (row, column), (row + 5, column + 9), 3)
         values = np.where(mask, 1 + number % 3, planes["corners"].read(rect))
         planes = {"corners": planes["corners"].written(rect, values)}
         reached = knitted.touched("layer", "corners", rect, planes)

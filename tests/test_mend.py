@@ -7,9 +7,11 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from knitground.core.joins.lattice import PLANES, SIDES, doubled, labels_of
-from knitground.core.joins.mend import REACH, codes_of, mend
+from knitground.core.joins.mend import codes_of, mend, reach
+from knitground.core.joins.places import Places
 from knitground.core.joins.table import JoinTable, compile_table
 
+REACH = reach()
 KINDS = ("corner", "edge", "full")
 numbers = st.integers(2, 3)
 
@@ -145,7 +147,7 @@ def test_a_window_with_its_surroundings_is_mended_as_the_whole_is(seed, kind, to
         for name, plane in planes.items()
     }
     laid = labels_of(doubled(part), kind).copy()
-    mended = mend(part, table, top=first, left=begin)
+    mended = mend(part, table, Places(lambda rows, columns: (rows + first, columns + begin)))
     assert mended is not None
     laid[mended.rows, mended.columns] = mended.labels
     window = laid[top - first : top - first + height, left - begin : left - begin + width]

@@ -87,9 +87,14 @@ class Board(ABC):
         return self.height if self.wraps_y else None, self.width if self.wraps_x else None
 
     @property
-    def flat_period(self) -> tuple[int | None, int | None]:
-        """Flat rows and columns after which the ground repeats, where it does so along these; see `period`."""
-        return None, None
+    def apart(self) -> tuple[int, int]:
+        """Cells this many rows apart, or in one row as many columns, share no neighbour, not even over a corner."""
+        return 3, 3
+
+    @property
+    def colours(self) -> tuple[int, int]:
+        """What a row and a column add to the number whose parity tells neighbours apart, as on a chessboard."""
+        return 1, 1
 
     def clip(self, rect: CellRect) -> CellRect:
         """The cells of a rectangle that there are."""

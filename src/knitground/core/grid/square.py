@@ -28,10 +28,6 @@ class SquareBoard(Board):
     def flat(self, on: On, rows: Any, columns: Any) -> tuple[Any, Any]:
         return rows, columns
 
-    @property
-    def flat_period(self) -> tuple[int | None, int | None]:
-        return self.period
-
     def reach(self, rect: CellRect, steps: int) -> CellRect:
         return rect.grown(steps)
 

@@ -49,6 +49,14 @@ class StaggeredBoard(Board):
         return 2**0.5, 0.5**0.5
 
     @property
+    def apart(self) -> tuple[int, int]:
+        return 5, 3
+
+    @property
+    def colours(self) -> tuple[int, int]:
+        return 1, 0
+
+    @property
     def problem(self) -> str:
         odd = self.wraps_y and self.height % 2
         return "A staggered ground goes round up and down only with an even number of rows." if odd else ""

@@ -6,7 +6,7 @@ Four steps, each of which only looks a few cells far, so that a window can be wo
    terrains that meet; the terrain with the lower number makes room.
 2. Each cell without a tile takes the combination that leaves the fewest of its neighbours without one and changes
    the least of what was painted, if that makes the total fewer. Cells three apart don't touch, so nine
-   passes go over all.
+   passes go over all; where a ground goes round, some more for what is left over.
 3. Where no exchange of one cell helps, all points of the 3 x 3 cells round it are searched for the least change.
 4. What still has no tile gets the one that breaks the fewest joins.
 """
@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from knitground.core.chance import chance_bits
 from knitground.core.joins.distinct import distinct
 from knitground.core.joins.lattice import POINTS, SIDES, doubled
+from knitground.core.joins.places import Places, highest_around, turn_of, turns
 from knitground.core.joins.search import PATCH, answers, search
 from knitground.core.joins.table import SLOT_BITS, JoinTable
 
@@ -28,12 +29,8 @@ _SEARCHES = 4
 _MOST_STEPS = 5
 _MOST_CANDIDATES = 96
 _CHUNK = 256
-_FEW = 500
-REACH = _MOST_STEPS + 2 * 9 + 8 * _SEARCHES + 6
-"""How many cells away what was painted may matter for a tile."""
-REACH_ROUND = REACH + 2 * 16
-"""The same on a ground that wraps, where the passes are up to 25."""
 _EDGE = 2
+_NO_WAY = 99
 _SIDE_STEPS = ((-1, 0), (0, 1), (1, 0), (0, -1))
 _NEIGHBOURS = np.array([(r, c) for r in (-1, 0, 1) for c in (-1, 0, 1) if r or c])
 
@@ -47,13 +44,23 @@ class Mended(NamedTuple):
     broken: NDArray[np.bool_]
 
 
+def reach(period: tuple[int | None, int | None] = (None, None), apart: tuple[int, int] = (3, 3)) -> int:
+    """How many cells away what was painted may matter for a tile; see `Places`.
+
+    Parameters
+    ----------
+    period : (int or None, int or None)
+    apart : (int, int)
+    """
+    down, across = turns(period, apart)
+    return _MOST_STEPS + 2 * down * across + 8 * _SEARCHES + 6
+
+
 def mend(
     planes: Mapping[str, NDArray[np.uint8]],
     table: JoinTable,
+    places: Places | None = None,
     *,
-    top: int = 0,
-    left: int = 0,
-    period: tuple[int | None, int | None] = (None, None),
     inside: NDArray[np.bool_] | None = None,
 ) -> Mended | None:
     """What is laid instead, where a set has no tile for what was painted.
@@ -63,11 +70,9 @@ def mend(
     planes : mapping of name to uint8 array
         As `doubled` takes them.
     table : JoinTable
-    top, left : int
-        Place of the window on its ground. Cells within `REACH` (or `REACH_ROUND`) of the window's border agree with
-        the whole only if that is the border of the ground.
-    period : (rows, columns)
-        Size of a ground that wraps, None for a direction in which it does not.
+    places : Places, optional
+        Where the window lies; from the ground's corner on if not given. Cells within `reach` of the window's border
+        agree with the whole only if that is the border of the ground.
     inside : (H, W) bool, optional
         Which of the cells there are; all if not given.
 
@@ -84,7 +89,7 @@ def mend(
     missing &= inside
     if not missing.any():
         return None
-    work = _Work(painted, table, missing, inside, (top, left), period)
+    work = _Work(painted, table, missing, inside, places or Places(lambda rows, columns: (rows, columns)))
     work.step_between()
     work.exchange()
     for number in range(_SEARCHES):
@@ -122,8 +127,7 @@ class _Work:
         table: JoinTable,
         missing: NDArray[np.bool_],
         inside: NDArray[np.bool_],
-        corner: tuple[int, int],
-        period: tuple[int | None, int | None],
+        places: Places,
     ) -> None:
         self.painted = np.pad(painted, 2 * _EDGE)
         self.lattice = self.painted.copy()
@@ -131,11 +135,24 @@ class _Work:
         self.missing = np.pad(missing, _EDGE)
         self.inside = np.pad(inside, _EDGE)
         self.points = np.array(POINTS[table.kind])
-        self.places = tuple(
-            np.arange(size) - _EDGE + start if around is None else (np.arange(size) - _EDGE + start) % around
-            for size, start, around in zip(self.missing.shape, corner, period, strict=True)
+        self.places = places
+
+    def place(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """Rows and columns on the ground of cells counted as in the padded arrays, the same for those that repeat.
+
+        Parameters
+        ----------
+        rows, columns : (N,) int
+
+        Returns
+        -------
+        rows, columns : (N,) int
+        """
+        found = self.places.of(rows - _EDGE, columns - _EDGE)
+        down, across = (
+            place if around is None else place % around for place, around in zip(found, self.places.period, strict=True)
         )
-        self.turns = tuple(_turns(places, around) for places, around in zip(self.places, period, strict=True))
+        return down, across
 
     def labels(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.uint8]:
         """Labels of cells, (..., P); the cells count as in the padded arrays.
@@ -172,6 +189,8 @@ class _Work:
         if self.table.kind == "edge":
             return
         distance, towards = _ways(self.table)
+        if not ((distance > 1) & (distance < _NO_WAY)).any():
+            return
         for _ in range(_MOST_STEPS):
             rows, columns = _spots(self.missing)
             touched = np.zeros(self.lattice.shape, dtype=bool)
@@ -182,7 +201,7 @@ class _Work:
             around = np.stack([self._point(spots, 2 * r, 2 * c, mine) for r, c in _NEIGHBOURS], axis=1)
             apart = distance[around, mine[:, None]]
             # The lower number yields, to the farthest of the terrains that it cannot meet.
-            yields = np.where((apart > 1) & (apart < 99) & (mine[:, None] < around), apart, 0)
+            yields = np.where((apart > 1) & (apart < _NO_WAY) & (mine[:, None] < around), apart, 0)
             strongest = yields.argmax(axis=1)
             other = np.take_along_axis(around, strongest[:, None], axis=1)[:, 0]
             new = np.where(yields.max(axis=1) > 0, towards[other, mine], mine)
@@ -194,9 +213,12 @@ class _Work:
 
     def exchange(self) -> None:
         """Gives cells without a tile another combination, where that leaves fewer without one."""
-        for down, across in product(range(int(self.turns[0].max()) + 1), range(int(self.turns[1].max()) + 1)):
+        period, apart = self.places.period, self.places.apart
+        for turn in product(*(range(count) for count in turns(period, apart))):
             rows, columns = _spots(self.missing)
-            mine = (self.turns[0][rows] == down) & (self.turns[1][columns] == across)
+            place = self.place(rows, columns)
+            down, across = (turn_of(place[axis], period[axis], apart[axis]) for axis in (0, 1))
+            mine = (down == turn[0]) & (across == turn[1])
             if mine.any():
                 self._exchange(rows[mine], columns[mine])
 
@@ -205,8 +227,8 @@ class _Work:
         rows, columns = _spots(self.missing)
         if not len(rows):
             return
-        lots = chance_bits(number, self.places[0][rows], self.places[1][columns]) | np.uint32(1)
-        highest = _highest_around(lots, rows, columns, self.missing.shape)
+        lots = chance_bits(number, *self.place(rows, columns)) | np.uint32(1)
+        highest = highest_around(lots, rows, columns, self.missing.shape)
         rows, columns = rows[highest], columns[highest]
         span, near = np.arange(-4, PATCH - 4), np.arange(-2, 3)
         points = (2 * rows[:, None] + span)[:, :, None], (2 * columns[:, None] + span)[:, None, :]
@@ -241,24 +263,26 @@ class _Work:
         tiles = wanted.copy()
         order = np.full(self.missing.shape, -1, dtype=np.intp)
         order[rows, columns] = np.arange(len(rows))
-        colour = (self.places[0][rows] + self.places[1][columns]) % 2
+        colour = np.dot(self.places.colours, self.place(rows, columns)) % 2
         for turn in (None, 0, 1, 0, 1):
             mine = np.flatnonzero(colour == turn) if turn is not None else np.arange(len(rows))
+            before = tiles.copy()
             for first in range(0, len(mine), _CHUNK):
                 some = mine[first : first + _CHUNK]
-                costs = (wanted[some, None, :] != laid[None]).sum(axis=2)
+                costs = sum((wanted[some, None, p] != laid[:, p]).astype(np.intp) for p in range(laid.shape[1]))
                 for side, (down, across) in enumerate(_SIDE_STEPS):
                     there = self.inside[rows[some] + down, columns[some] + across]
                     beside = self.labels(rows[some] + down, columns[some] + across)
                     other = order[rows[some] + down, columns[some] + across]
                     theirs, own = SIDES[self.table.kind][(side + 2) % 4], SIDES[self.table.kind][side]
                     if turn is not None:
-                        beside[other >= 0] = tiles[other[other >= 0]]
-                    differs = (beside[:, None, theirs] != laid[None][..., own]).any(axis=2)
+                        beside[other >= 0] = before[other[other >= 0]]
+                    shown = _one_number(laid[:, own], self.table.base)
+                    differs = _one_number(beside[:, theirs], self.table.base)[:, None] != shown
                     if turn is None:
-                        differs[other >= 0] = (laid[:, theirs] != laid[:, own]).any(axis=1)
+                        differs[other >= 0] = _one_number(laid[:, theirs], self.table.base) != shown
                     costs = costs + 16 * (differs & there[:, None])
-                tiles[some] = laid[costs.argmin(axis=1)]
+                tiles[some] = laid[np.argmin(costs, axis=1)]
         return tiles
 
     def _point(self, spots: NDArray[np.intp], down: int, across: int, instead: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -327,34 +351,15 @@ class _Work:
         return np.where(better, np.take_along_axis(candidates, best[:, None], axis=1)[:, 0], -1)
 
 
-def _highest_around(
-    lots: NDArray[np.uint32], rows: NDArray[np.intp], columns: NDArray[np.intp], shape: tuple[int, ...]
-) -> NDArray[np.bool_]:
-    """Which cells drew the highest lot of all within four cells of them."""
-    if len(lots) <= _FEW:
-        near = (np.abs(rows[:, None] - rows) <= 4) & (np.abs(columns[:, None] - columns) <= 4)
-        few: NDArray[np.bool_] = np.where(near, lots, 0).max(axis=1) == lots
-        return few
-    from scipy import ndimage
-
-    drawn = np.zeros(shape, dtype=np.uint32)
-    drawn[rows, columns] = lots
-    many: NDArray[np.bool_] = ndimage.maximum_filter(drawn, size=9)[rows, columns] == lots
-    return many
+def _one_number(labels: NDArray[np.uint8], base: int) -> NDArray[np.intp]:
+    """The labels along a side as digits of one number, (N,) intp."""
+    return np.asarray(labels @ base ** np.arange(labels.shape[1]))
 
 
 def _spots(mask: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     """Rows and columns of what is set; on flags this is many times as quick as `numpy.nonzero`."""
     rows, columns = np.divmod(np.flatnonzero(mask), mask.shape[1])
     return rows, columns
-
-
-def _turns(places: NDArray[np.intp], around: int | None) -> NDArray[np.intp]:
-    """When each row or column is looked at: every third at once, and those that are over where a ground wraps alone."""
-    if around is None:
-        return places % 3
-    whole = around - around % 3
-    return np.where(places < whole, places % 3, 3 + places - whole)
 
 
 def _missing(lattice: NDArray[np.uint8], table: JoinTable, band: int = 256) -> NDArray[np.bool_]:
@@ -377,7 +382,7 @@ def _ways(table: JoinTable) -> tuple[NDArray[np.intp], NDArray[np.uint8]]:
     Returns
     -------
     distance : (base, base) int
-        99 where there is no way.
+        `_NO_WAY` where there is none.
     towards : (base, base) uint8
         Of several ways as short, the one over the lowest number.
     """
@@ -387,7 +392,7 @@ def _ways(table: JoinTable) -> tuple[NDArray[np.intp], NDArray[np.uint8]]:
     for side in SIDES[table.kind]:
         meets[table.combinations[:, side[0]], table.combinations[:, side[-1]]] = True
     steps = shortest_path(meets, directed=False, unweighted=True)
-    distance = np.minimum(np.nan_to_num(steps, posinf=99), 99).astype(np.intp)
+    distance = np.minimum(np.nan_to_num(steps, posinf=_NO_WAY), _NO_WAY).astype(np.intp)
     # From a terrain, the first that meets it and is one step nearer.
     nearer = (distance[:, :, None] == 1) & (distance[None] == distance[:, None] - 1)
     own = np.arange(table.base)[:, None]

@@ -89,7 +89,10 @@ def _search(
     values = np.unique(table.combinations)
     offsets = np.array(POINTS[table.kind])
     beams, costs = patches[:, None].copy(), np.zeros((count, 1), dtype=np.int64)
-    before = np.zeros(count, dtype=np.int64)
+    cells = np.array([cell for some in plan.complete for cell in some])
+    points = 2 * cells[:, None] + offsets
+    lays = answers(table, patches[:, points[..., 0], points[..., 1]], painted[:, points[..., 0], points[..., 1]])
+    before = (~lays & there[:, cells[:, 0], cells[:, 1]]).sum(axis=1)
     each = np.arange(count)[:, None]
     for (row, column), complete in zip(plan.points, plan.complete, strict=True):
         width = beams.shape[1]
@@ -104,7 +107,6 @@ def _search(
             exists = there[:, cell[0], cell[1]]
             wanted = painted[:, rows, columns]
             costs += (~answers(table, beams[:, :, rows, columns], wanted[:, None]) & exists[:, None]) * _HOLE
-            before += ~answers(table, patches[:, rows, columns], wanted) & exists
         if costs.shape[1] > _BEAM:
             kept = np.argsort(costs, axis=1, kind="stable")[:, :_BEAM]
             beams, costs = beams[each, kept], costs[each, kept]

@@ -158,8 +158,9 @@ def _classes(rows: NDArray[np.uint8], base: int) -> tuple[NDArray[np.uint32], in
 
 def _polynomial(labels: NDArray[np.integer], base: int) -> NDArray[np.int64]:
     """One number for four labels, in the last axis."""
-    first, second, third, fourth = (labels[..., place].astype(np.int64) for place in range(4))
-    return ((first * base + second) * base + third) * base + fourth
+    # A product of small floats is exact and runs in one go; the largest number is below 2 ** 24.
+    digits = np.array([base**3, base**2, base, 1], dtype=np.float32)
+    return np.asarray(labels.astype(np.float32) @ digits).astype(np.int64)
 
 
 def share_slots(codes: Sequence[int], weights: Sequence[float]) -> NDArray[np.int32]:

@@ -14,7 +14,8 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.joins.knit import knit
 from knitground.core.joins.lattice import PLANES, SPOTS
-from knitground.core.joins.mend import REACH, REACH_ROUND, Mended, codes_of, mend
+from knitground.core.joins.mend import Mended, codes_of, mend, reach
+from knitground.core.joins.places import Places
 from knitground.core.joins.sets import JoinKind, JoinSet, Labels, Terrain, letters
 from knitground.core.joins.table import JoinTable
 from knitground.core.layers.full import full_patches
@@ -175,7 +176,7 @@ def _painted(board: Board, planes: Planes, joins: JoinKind, rect: CellRect) -> l
 
 def _mending_reach(board: Board) -> int:
     """How many cells away what was painted may matter for a tile where a set is incomplete."""
-    return REACH_ROUND if board.wraps_x or board.wraps_y else REACH
+    return reach(board.period, board.apart)
 
 
 def _mended(board: Board, planes: Planes, table: JoinTable, rect: CellRect) -> Mended | None:
@@ -185,7 +186,13 @@ def _mended(board: Board, planes: Planes, table: JoinTable, rect: CellRect) -> M
     longer_y, longer_x = np.append(ys, ys[-1] + 1), np.append(xs, xs[-1] + 1)
     sizes = {"corners": (longer_y, longer_x), "across": (longer_y, xs), "along": (ys, longer_x)}
     painted = {on: board.flat_patch(planes[on], on, *sizes[on])[0] for on in PLANES[table.kind]}  # type: ignore[arg-type]
-    found = mend(painted, table, top=int(ys[0]), left=int(xs[0]), period=board.flat_period, inside=inside)
+    places = Places(
+        lambda rows, columns: board.stored("cells", rows + ys[0], columns + xs[0]),
+        board.period,
+        board.apart,
+        board.colours,
+    )
+    found = mend(painted, table, places, inside=inside)
     if found is None:
         return None
     rows, columns = board.stored("cells", found.rows + ys[0], found.columns + xs[0])
