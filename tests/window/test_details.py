@@ -1,16 +1,19 @@
 """Smaller things that a user would notice."""
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QColorDialog, QInputDialog, QLabel
 
-from knitground.app.canvas.chunks import detail_for
+from knitground.app.canvas.chunks import CHUNK_PIXELS, Chunks, detail_for
 from knitground.app.canvas.pixel_view import ZOOMS
 from knitground.app.layers_column import LayerButton
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.layers import add_layer
+from knitground.core.grid import GRIDS
+from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.square import SquareBoard, SquareProjection
 from knitground.core.tiles.tile import TileRef
 from making import make_document, rectangle, tile
@@ -40,11 +43,30 @@ def test_after_edits_the_view_shows_what_a_fresh_view_shows(window, hand, zoom):
 
 
 @pytest.mark.parametrize("side", [8, 16, 24, 32, 48])
-def test_a_frame_never_needs_more_than_a_few_hundred_chunks(side):
+@pytest.mark.parametrize("grid", list(GRIDS))
+def test_a_frame_never_needs_more_than_a_few_hundred_chunks(grid, side):
     for zoom in ZOOMS:
-        detail = detail_for(zoom, SquareProjection(SquareBoard(4096, 4096), side, side))
+        detail = detail_for(zoom, GRIDS[grid].projection(GRIDS[grid].board(4096, 4096), side, side))
         assert detail.side >= 1
         assert detail.side * detail.across * zoom >= 8 or zoom * side * 4096 < 1300
+
+
+def test_what_lies_just_beyond_the_view_is_made_ahead_so_that_panning_makes_nothing():
+    chunks, made = Chunks(), []
+
+    def render(area, scale):
+        made.append(area)
+        return np.zeros((area.height, area.width, 4), dtype=np.uint8)
+
+    detail = detail_for(1, SquareProjection(SquareBoard(64, 64), 16, 16))
+    size, sheet = (1024, 1024), QImage(300, 300, QImage.Format.Format_ARGB32_Premultiplied)
+    while chunks.make_ahead(PixelRect(300, 300, 300, 300), size, detail, render):
+        pass
+    known, painter = len(made), QPainter(sheet)
+    for x, y in ((300, 300), (300 + CHUNK_PIXELS, 300), (300, 300 - CHUNK_PIXELS)):
+        assert chunks.draw(painter, lambda area: area, PixelRect(x, y, 300, 300), size, detail, render)
+    painter.end()
+    assert len(made) == known > 0
 
 
 def test_the_arrows_move_the_choice_on_the_sheet(working, hand):

@@ -1,5 +1,6 @@
 """Starting the window."""
 
+import gc
 import logging
 import logging.handlers
 import os
@@ -41,6 +42,8 @@ def open_window(app: QApplication, path: Path | None) -> Window:
     window.show()
     if path is not None:
         window.keeper.open_path(path)
+    # What start has made stays as long as the window; looking through it for garbage would take 50 ms of a frame.
+    gc.freeze()
     return window
 
 

@@ -1,13 +1,14 @@
 """Pieces of a ground as images, kept for drawing again.
 
-A chunk is a square of pixels at one scale. Chunks are worked out as they come into view, within a budget of
-time for each frame; until then a coarser one stands in. An edit redraws only its rectangle inside the chunks.
+A chunk is a square of pixels at one scale. Chunks are worked out as they come into view, as many as are likely to be
+done within a budget of time for each frame; until then a coarser one stands in. An edit redraws only its rectangle
+inside the chunks.
 """
 
 import math
 import time
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -21,8 +22,9 @@ from knitground.core.render.scale import Scale, pixels_per, smallest_level
 
 CHUNK_PIXELS = 128
 MOST_CELLS = 128
-LEAST_PIXELS, MOST_ROWS = 32, 32
-BUDGET_SECONDS = 0.007
+LEAST_PIXELS, MOST_ROWS = 16, 16
+BUDGET_SECONDS = 0.011
+_LATEST_COUNTS = 0.3
 MOST_BYTES = 2**28
 
 Render = Callable[[PixelRect, Scale], NDArray[np.uint8]]
@@ -68,6 +70,7 @@ class Chunks:
     def __init__(self) -> None:
         self._images: OrderedDict[tuple[Detail, int, int], QImage] = OrderedDict()
         self._details: set[Detail] = set()
+        self._costs: dict[Detail, float] = {}
         self._bytes = 0
 
     def clear(self) -> None:
@@ -114,28 +117,36 @@ class Chunks:
         """
         began, complete, fresh = time.perf_counter(), True, 0
         whole = detail.reduced(PixelRect(0, 0, *size))
-        part = detail.reduced(seen).inside(whole)
-        if part.is_empty:
-            return True
-        for row in range(part.y // detail.side, -(-part.bottom // detail.side)):
-            for column in range(part.x // detail.side, -(-part.right // detail.side)):
-                key = (detail, row, column)
-                image = self._images.get(key)
-                if image is None:
-                    # At least one chunk is made per frame, so that every view gets done in the end.
-                    if fresh and time.perf_counter() - began > BUDGET_SECONDS:
-                        complete = False
-                        self._draw_coarser(painter, target, detail.on_ground(_area(key).inside(whole)), detail)
-                        continue
-                    image = self._make(key, render)
-                    fresh += 1
-                else:
-                    self._images.move_to_end(key)
-                painter.drawImage(target(detail.on_ground(_area(key))), image)
+        for key in _keys(detail, detail.reduced(seen).inside(whole)):
+            image = self._images.get(key)
+            if image is None:
+                # At least one chunk is made per frame, so that every view gets done in the end.
+                if fresh and time.perf_counter() - began + self._costs[detail] > BUDGET_SECONDS:
+                    complete = False
+                    self._draw_coarser(painter, target, detail.on_ground(_area(key).inside(whole)), detail)
+                    continue
+                image = self._make(key, render)
+                fresh += 1
+            else:
+                self._images.move_to_end(key)
+            painter.drawImage(target(detail.on_ground(_area(key))), image)
         return complete
 
+    def make_ahead(self, seen: PixelRect, size: tuple[int, int], detail: Detail, render: Render) -> bool:
+        """Makes one of the chunks that lie just beyond what is seen; False if there was none to make."""
+        whole = detail.reduced(PixelRect(0, 0, *size))
+        near = detail.reduced(seen).grown(*[detail.side] * 4).inside(whole)
+        missing = next((key for key in _keys(detail, near) if key not in self._images), None)
+        if missing is not None:
+            self._make(missing, render)
+        return missing is not None
+
     def _make(self, key: tuple[Detail, int, int], render: Render) -> QImage:
+        began = time.perf_counter()
         image = image_of(render(_area(key), key[0].scale), premultiplied=True)
+        cost = time.perf_counter() - began
+        usual = self._costs.get(key[0], cost)
+        self._costs[key[0]] = usual + _LATEST_COUNTS * (cost - usual)
         self._images[key] = image
         self._details.add(key[0])
         self._bytes += image.sizeInBytes()
@@ -169,6 +180,15 @@ class Chunks:
 
     def _drop(self, key: tuple[Detail, int, int]) -> None:
         self._bytes -= self._images.pop(key).sizeInBytes()
+
+
+def _keys(detail: Detail, part: PixelRect) -> Iterator[tuple[Detail, int, int]]:
+    """The chunks over a part, row by row."""
+    if part.is_empty:
+        return
+    for row in range(part.y // detail.side, -(-part.bottom // detail.side)):
+        for column in range(part.x // detail.side, -(-part.right // detail.side)):
+            yield detail, row, column
 
 
 def _area(key: tuple[Detail, int, int]) -> PixelRect:

@@ -16,6 +16,7 @@ from PySide6.QtGui import (
     QPolygonF,
     QTransform,
 )
+from PySide6.QtWidgets import QApplication
 
 from knitground.app.canvas.chunks import Chunks, detail_for
 from knitground.app.canvas.moving import Moving
@@ -49,6 +50,8 @@ class GroundView(PixelView):
         self._chunks = Chunks()
         self._soon = QTimer(self, singleShot=True, interval=0)
         self._soon.timeout.connect(self.update)
+        self._ahead = QTimer(self, singleShot=True, interval=0)
+        self._ahead.timeout.connect(self._draw_ahead)
         self._proof: Knitted | None = None
         self._mark: tuple[int, int] | None = None
         self._outline: tuple[Projection, QPolygonF] | None = None
@@ -179,13 +182,22 @@ class GroundView(PixelView):
             if detail.scale.cells == 1 and complete:
                 atlas = self._session.derived.atlas(knitted.ground)
                 self._moving.paint(painter, knitted, atlas, seen, detail, self._on_widget, self._draw_backdrop)
-            if not complete:
-                self._soon.start()
+            (self._ahead if complete else self._soon).start()
         self._draw_grid(painter, knitted)
         if self.tool is not None and self._works:
             self.tool.paint(painter, self)
         if self._mark:
             self._draw_mark(painter, *self._mark)
+
+    def _draw_ahead(self) -> None:
+        """Draws what lies just beyond the view while nothing else is to be done, so that panning finds it ready."""
+        knitted = self.knitted
+        if knitted is None or not self.isVisible() or QApplication.mouseButtons() != Qt.MouseButton.NoButton:
+            return
+        projection = knitted.ground.projection
+        detail = detail_for(self.zoom, projection)
+        if self._chunks.make_ahead(self._seen_pixels(), projection.size, detail, self._render):
+            self._ahead.start()
 
     def cells_rect(self, cells: CellRect) -> QRectF:
         """The smallest rectangle on the widget that holds the boxes of some cells."""

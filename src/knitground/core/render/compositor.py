@@ -6,7 +6,6 @@ are stacked by depth are drawn together, strip by strip from the back to the fro
 """
 
 from collections.abc import Callable, Iterator, Sequence
-from functools import lru_cache
 from itertools import groupby
 from typing import Any
 
@@ -14,20 +13,20 @@ import numpy as np
 
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect, Projection, Strip
-from knitground.core.grid.rect import CellRect
 from knitground.core.grid.square import SquareProjection
 from knitground.core.layers.items import ShadeItems, TileItems
 from knitground.core.layers.layer import Layer
 from knitground.core.render.afar import from_afar
-from knitground.core.render.atlas import Atlas, Ids
+from knitground.core.render.atlas import Atlas
+from knitground.core.render.layout import grids_of, layout_of
 from knitground.core.render.pixels import Pixels, lay, modulated, straight
 from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Drawn, Scene
 from knitground.core.render.shading import shade
-from knitground.core.render.sprites import SpriteSheet, draw_flat, is_plain, reaching_into, tint_of
+from knitground.core.render.sprites import Row, SpriteSheet, draw_flat, is_plain, reaching_into, tint_of
 
 MOST_PIXELS = 2**28
-_BAND_PIXELS = 2**22
+_BAND_PIXELS = 2**20
 _NOTHING = np.zeros((0, 0), dtype=np.int32)
 
 
@@ -140,7 +139,8 @@ def _lay_group(canvas: Pixels, group: list[Drawn], scene: Scene, small: Projecti
 def _draw_alone(items: TileItems, atlas: Atlas, small: Projection, area: PixelRect) -> tuple[Pixels | None, bool]:
     """A layer's pixels on a clear sheet, None where there are none; and whether none is half transparent."""
     seen = reaching_into(area, small, atlas)
-    cells = small.cells_in(seen)
+    layout = layout_of(small, seen)
+    cells = layout.cells
     codes = items.codes(cells) if not cells.is_empty else _NOTHING
     if not codes.any():
         return None, True
@@ -155,45 +155,36 @@ def _draw_alone(items: TileItems, atlas: Atlas, small: Projection, area: PixelRe
         # What does not fill its box is left; it may reach in from further off.
         ids = _NOTHING if atlas.all_fit else np.where(atlas.fits[ids], 0, ids)
     if ids.any():
-        strips = _strips(small, seen)
-        rows = [ids[strip.rows - cells.top, strip.columns - cells.left] for strip in strips]
-        if small.tile_width % 2 == small.tile_height % 2 == 0 and atlas.flat[ids].all():
-            draw_flat(sheet, strips, rows, small)
+        mine = ids[layout.down, layout.across]
+        if atlas.flat[mine].all():
+            draw_flat(sheet, mine, grids_of(small, seen), small)
         else:
-            for strip, row in zip(strips, rows, strict=True):
-                sheet.strip(row, strip, None)
+            for strip, rows in zip(layout.strips, sheet.rows(mine, layout, None), strict=True):
+                sheet.strip(rows, strip)
     return (None if sheet.empty else np.ascontiguousarray(sheet.inside(area))), sheet.whole
 
 
 def _draw_together(canvas: Pixels, group: list[Drawn], scene: Scene, small: Projection, area: PixelRect) -> None:
     """Draws layers cell by cell from the back to the front, and lays the whole over the canvas."""
     sheet = SpriteSheet(area, small, scene.atlas)
-    laid: list[tuple[Layer, Ids, CellRect, list[Strip]]] = []
-    for layer, items in group:
+    laid: list[tuple[int, int, list[Row], Strip]] = []
+    for number, (layer, items) in enumerate(group):
         part = _moved(area, layer, scene, small)
-        cells = small.cells_in(reaching_into(part, small, scene.atlas))
-        if not cells.is_empty and layer.opacity > 0:
-            assert isinstance(items, TileItems)  # nothing else is grouped
-            across, down = area.x - part.x, area.y - part.y
-            seen = _strips(small, reaching_into(part, small, scene.atlas))
-            strips = [one._replace(left=one.left + across, top=one.top + down) for one in seen]
-            laid.append((layer, scene.atlas.ids(items.codes(cells)), cells, strips))
-    order = sorted(
-        ((strip.top, number, strip) for number, (_, _, _, strips) in enumerate(laid) for strip in strips),
-        key=lambda one: one[:2],
-    )
-    for _, number, strip in order:
-        layer, ids, cells, _ = laid[number]
-        sheet.strip(ids[strip.rows - cells.top, strip.columns - cells.left], strip, layer)
+        layout = layout_of(small, reaching_into(part, small, scene.atlas))
+        if layout.cells.is_empty or layer.opacity == 0:
+            continue
+        assert isinstance(items, TileItems)  # nothing else is grouped
+        ids = scene.atlas.ids(items.codes(layout.cells))[layout.down, layout.across]
+        across, down = area.x - part.x, area.y - part.y
+        for strip, rows in zip(layout.strips, sheet.rows(ids, layout, layer), strict=True):
+            laid.append(
+                (strip.top + down, number, rows, strip._replace(left=strip.left + across, top=strip.top + down))
+            )
+    for _, _, rows, strip in sorted(laid, key=lambda one: one[:2]):
+        sheet.strip(rows, strip)
     if not sheet.empty:
         lay(
             np.ascontiguousarray(sheet.inside(area)),
             canvas,
             whole=sheet.whole and all(is_plain(d.layer) for d in group),
         )
-
-
-@lru_cache(maxsize=64)
-def _strips(small: Projection, area: PixelRect) -> Sequence[Strip]:
-    """The strips of an area; all layers of a scene share them."""
-    return small.strips(area)

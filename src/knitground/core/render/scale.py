@@ -21,8 +21,12 @@ class Scale(NamedTuple):
 
 
 def smallest_level(projection: Projection) -> int:
-    """The level at which the shorter side of a tile is about one pixel large."""
-    return min(projection.tile_width, projection.tile_height).bit_length() - 1
+    """The level at which the shorter side of a tile is about one pixel large; two where cells overlap.
+
+    Overlapping cells are drawn one row after another, which at a pixel for a row would cost more than it shows.
+    """
+    side = min(projection.tile_width, projection.tile_height)
+    return max(0, side.bit_length() - (2 if projection.overlapping else 1))
 
 
 def pixels_per(projection: Projection, scale: Scale) -> tuple[float, float]:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from knitground.core.grid.projection import PixelRect, Projection
 from knitground.core.layers.items import ShadeItems
 from knitground.core.layers.layer import Layer
+from knitground.core.render.layout import boxes_inside, grids_of, layout_of
 from knitground.core.render.pixels import Pixels
 from knitground.core.render.sprites import tint_of
 
@@ -70,32 +71,27 @@ def _colours(
     numbers: list[NDArray[np.uint8]], first: tuple[int, int], items: ShadeItems, small: Projection, area: PixelRect
 ) -> Colours:
     """The colours of an area, (height, width, 3), white beside the cells."""
-    shares, inside = _shares(small, *first)
     width, height = small.tile_width, small.tile_height
     room = area.grown(width, height, width, height)
-    result = np.ones((room.height, room.width, 3), dtype=np.float32)
-    strips = small.strips(area)
-    rows, columns = (np.concatenate([getattr(one, name) for one in strips]) for name in ("rows", "columns"))
-    corners = np.stack([part[rows - first[0], columns - first[1]] for part in numbers])
-    # (height, cells, width, 3): the boxes of all strips side by side.
-    mixed = np.tensordot(shares, items.colours[corners], axes=(0, 0)).transpose(0, 2, 1, 3)
-    done = 0
-    for strip in strips:
-        count = len(strip.rows)
-        here, done = slice(done, done + count), done + count
-        x, y = strip.left - room.x, strip.top - room.y
-        low, high = max(0, -(x // width)), min(count, (room.width - x) // width)
-        if y < 0 or y + height > room.height or high <= low or not corners[:, here].any():
-            continue
-        x += low * width
-        boxes = result[y : y + height, x : x + (high - low) * width].reshape(height, high - low, width, 3)
-        np.copyto(boxes, mixed[:, here][:, low:high], where=inside[:, None, :, None])
-    return result[area.y - room.y :, area.x - room.x :][: area.height, : area.width].copy()
+    layout = layout_of(small, area)
+    corners = np.stack([part[layout.down, layout.across] for part in numbers], axis=1)
+    # What white lacks, so that boxes can be added up: each pixel lies in one cell.
+    lacking = (items.colours - 1)[corners].transpose(0, 2, 1) @ _shares(small, *first)
+    result = np.ones((3, room.height, room.width), dtype=np.float32)
+    for grid in grids_of(small, area):
+        boxes = np.zeros((*grid.shape, 3, height, width), dtype=np.float32)
+        boxes[grid.rows, grid.columns] = lacking[grid.mine].reshape(-1, 3, height, width)
+        rows, columns = boxes_inside(grid, small, room)
+        part = boxes[rows, columns].transpose(2, 0, 3, 1, 4)
+        x, y = grid.left + columns.start * width - room.x, grid.top + rows.start * height - room.y
+        below = result[:, y : y + part.shape[1] * height, x : x + part.shape[3] * width].reshape(part.shape)
+        below += part
+    return result.transpose(1, 2, 0)[area.y - room.y :, area.x - room.x :][: area.height, : area.width].copy()
 
 
 @lru_cache(maxsize=32)
-def _shares(small: Projection, row: int, column: int) -> tuple[Colours, NDArray[np.bool_]]:
-    """How much each corner of a cell counts at each pixel of its box, (4, h, w), and which pixels lie in the cell."""
+def _shares(small: Projection, row: int, column: int) -> NDArray[np.float32]:
+    """How much each corner of a cell counts at each pixel of its box, (4, h * w); nothing beside the cell."""
     box = small.box(row, column)
     ys, xs = np.broadcast_arrays(
         *small.place((box.x + np.arange(box.width) + 0.5)[None, :], (box.y + np.arange(box.height) + 0.5)[:, None])
@@ -103,5 +99,5 @@ def _shares(small: Projection, row: int, column: int) -> tuple[Colours, NDArray[
     flat_y, flat_x = small.board.flat("cells", row, column)
     down, across = ys - flat_y, xs - flat_x
     inside = (down >= 0) & (down < 1) & (across >= 0) & (across < 1)
-    shares = np.stack([(down if y else 1 - down) * (across if x else 1 - across) for y, x in _CORNERS])
-    return shares.astype(np.float32), inside
+    shares = [inside * (down if y else 1 - down) * (across if x else 1 - across) for y, x in _CORNERS]
+    return np.stack(shares).astype(np.float32).reshape(4, -1)

@@ -1,6 +1,8 @@
 """Drawing the sprites of one layer, or of several that are stacked by depth, on a clear sheet."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -8,6 +10,7 @@ from numpy.typing import NDArray
 from knitground.core.grid.projection import PixelRect, Projection, Strip
 from knitground.core.layers.layer import PLAIN_TINT, Layer
 from knitground.core.render.atlas import Atlas, Ids, Stand
+from knitground.core.render.layout import Grid, Layout, boxes_inside
 from knitground.core.render.pixels import Pixels, modulated, over
 
 
@@ -34,6 +37,25 @@ def _reach(small: Projection, atlas: Atlas) -> tuple[int, int, int, int]:
     if not any(atlas.overhang):
         return 0, 0, 0, 0
     return int(left * across) + 1, int(top * down) + 1, int(right * across) + 1, int(bottom * down) + 1
+
+
+class Row(NamedTuple):
+    """Sprites of one size that stand alike against boxes side by side.
+
+    Attributes
+    ----------
+    spots : (N,) int
+        In which of the boxes of a strip they stand.
+    sprites : (N, h, w, 4) uint8
+    stand : Stand
+    whole : bool
+        Whether each of their pixels is either clear or opaque.
+    """
+
+    spots: NDArray[np.intp]
+    sprites: Pixels
+    stand: Stand
+    whole: bool
 
 
 class SpriteSheet:
@@ -76,24 +98,50 @@ class SpriteSheet:
             boxes[:] = over(above, below).view(np.uint32)[..., 0]
         self._drew(ids)
 
-    def strip(self, ids: Ids, strip: Strip, paint: Layer | None) -> None:
-        """Draws the sprites of cells that stand side by side, over what lies there."""
+    def rows(self, ids: Ids, layout: Layout, paint: Layer | None) -> list[list[Row]]:
+        """The sprites of a layer, for each strip those that can be drawn at once.
+
+        Parameters
+        ----------
+        ids : (N,) int32
+            Of the cells of the layout.
+        layout : Layout
+        paint : Layer, optional
+            Whose opacity and tint they take.
+        """
+        found: list[list[Row]] = [[] for _ in layout.strips]
         spots = np.flatnonzero(ids)
         if not spots.size:
-            return
+            return found
         mine = ids[spots]
-        kinds = self.atlas.kinds[mine]
-        present = np.unique(kinds).tolist() if (kinds != kinds[0]).any() else [int(kinds[0])]
-        stands = [self.atlas.stands[kind] for kind in present]
+        kinds, whole = self.atlas.kinds[mine], self.atlas.whole[mine]
+        bounds = np.searchsorted(spots, layout.starts).tolist()
+        spots -= np.repeat(layout.starts[:-1], np.diff(bounds))
+        present = np.unique(kinds).tolist()
+        art, places = {}, np.zeros(len(mine), dtype=np.intp)
+        for kind in present:
+            some = np.flatnonzero(kinds == kind)
+            places[some] = np.arange(len(some))
+            art[kind] = self._painted(mine[some], self.atlas.stands[kind], paint)
+        opaque = paint is None or paint.opacity == 1
+        for strip, (first, last) in enumerate(pairwise(bounds)):
+            for part in self._at_once(kinds[first:last], present):
+                some = first + part
+                kind = int(kinds[some[0]])
+                row = Row(spots[some], art[kind][places[some]], self.atlas.stands[kind], opaque and whole[some].all())
+                found[strip].append(row)
+        return found
+
+    def _at_once(self, kinds: NDArray[np.int32], present: list[int]) -> Iterable[NDArray[np.intp]]:
+        """Which sprites of a strip can be drawn at once."""
+        if not len(kinds):
+            return []
+        here = present if len(present) == 1 else np.unique(kinds).tolist()
+        stands = [self.atlas.stands[kind] for kind in here]
         # Those that may overlap their neighbours each have their turn.
         if any(self._wide(one) for one in stands) or (len(stands) > 1 and any(self._leans(one) for one in stands)):
-            for number, kind in enumerate(kinds.tolist()):
-                here = slice(number, number + 1)
-                self._draw(mine[here], spots[here], self.atlas.stands[kind], strip, paint)
-            return
-        for kind, stand in zip(present, stands, strict=True):
-            some = kinds == kind if len(present) > 1 else slice(None)
-            self._draw(mine[some], spots[some], stand, strip, paint)
+            return [np.array([number]) for number in range(len(kinds))]
+        return [np.arange(len(kinds))] if len(here) == 1 else [np.flatnonzero(kinds == kind) for kind in here]
 
     def _wide(self, stand: Stand) -> bool:
         return self.atlas.sprite_size(stand.page, self.size)[1] > self.size[1]
@@ -103,12 +151,20 @@ class SpriteSheet:
         left = stand.left * self.scale[0] // 1
         return left < 0 or left + self.atlas.sprite_size(stand.page, self.size)[1] > self.size[1]
 
-    def _draw(self, ids: Ids, spots: NDArray[np.intp], stand: Stand, strip: Strip, paint: Layer | None) -> None:
-        """Draws sprites of one size that stand alike against their boxes."""
+    def _painted(self, ids: Ids, stand: Stand, paint: Layer | None) -> Pixels:
         sprites = self.atlas.page(stand.page, self.size)[self.atlas.slots[ids]]
-        whole = bool(self.atlas.whole[ids].all())
-        if paint is not None and not is_plain(paint):
-            sprites, whole = modulated(sprites, paint.opacity, tint_of(paint)), whole and paint.opacity == 1
+        if paint is None or is_plain(paint):
+            return sprites
+        return modulated(sprites, paint.opacity, tint_of(paint))
+
+    def strip(self, rows: Sequence[Row], strip: Strip) -> None:
+        """Draws the sprites of cells that stand side by side, over what lies there."""
+        for row in rows:
+            self._draw(row, strip)
+
+    def _draw(self, row: Row, strip: Strip) -> None:
+        """Draws sprites of one size that stand alike against their boxes."""
+        spots, sprites, stand, whole = row
         self.empty, self.whole = False, self.whole and whole
         height, width = sprites.shape[1:3]
         x = strip.left + int(stand.left * self.scale[0] // 1) - self.area.x
@@ -146,33 +202,23 @@ class SpriteSheet:
         self.whole = self.whole and bool(self.atlas.whole[ids].all())
 
 
-def draw_flat(sheet: SpriteSheet, strips: Sequence[Strip], rows: Sequence[Ids], small: Projection) -> None:
-    """Draws diamonds that keep to their cells: every other strip at once, as their boxes stand in a grid."""
-    for parity in (0, 1):
-        mine = [(strip, row) for strip, row in zip(strips, rows, strict=True) if _half(strip, small) % 2 == parity]
-        mine = [(strip, row) for strip, row in mine if row.any()]
-        if not mine:
-            continue
-        left = min(strip.left for strip, _ in mine)
-        right = max(strip.left + len(row) * small.tile_width for strip, row in mine)
-        top, bottom = mine[0][0].top, mine[-1][0].top + small.tile_height
-        size = (bottom - top) // small.tile_height, (right - left) // small.tile_width
-        grid = np.zeros(size, dtype=np.int32)
-        for strip, row in mine:
-            start = (strip.left - left) // small.tile_width
-            grid[(strip.top - top) // small.tile_height, start : start + len(row)] = row
+def draw_flat(sheet: SpriteSheet, ids: Ids, grids: Sequence[Grid], small: Projection) -> None:
+    """Draws diamonds that keep to their cells: every other strip at once, as their boxes stand in a grid.
+
+    Parameters
+    ----------
+    sheet : SpriteSheet
+    ids : (N,) int32
+        Of the cells of a layout.
+    grids : sequence of Grid
+        Of that layout.
+    small : Projection
+    """
+    for grid in grids:
+        boxes = np.zeros(grid.shape, dtype=np.int32)
+        boxes[grid.rows, grid.columns] = ids[grid.mine]
         # Boxes that lie wholly outside were never going to show.
-        first_row, first_column = (
-            max(0, -(-(sheet.area.y - top) // small.tile_height)),
-            max(0, -(-(sheet.area.x - left) // small.tile_width)),
-        )
-        last_row = (sheet.area.bottom - top) // small.tile_height
-        last_column = (sheet.area.right - left) // small.tile_width
-        part = grid[first_row:last_row, first_column:last_column]
+        rows, columns = boxes_inside(grid, small, sheet.area)
+        part = boxes[rows, columns]
         if part.any():
-            sheet.dense(part, left + first_column * small.tile_width, top + first_row * small.tile_height)
-
-
-def _half(strip: Strip, small: Projection) -> int:
-    """The number of a strip, counted in halves of a tile from the top."""
-    return strip.top * 2 // small.tile_height
+            sheet.dense(part, grid.left + columns.start * small.tile_width, grid.top + rows.start * small.tile_height)
