@@ -1,9 +1,11 @@
 """Animated tiles of a ground, drawn over its chunks as they look at the moment.
 
 Small squares of pixels that hold something animated are drawn anew, whole, whenever a frame changes; so tiles that
-reach beyond their cells, shades and layers above come out right by themselves.
+reach beyond their cells, shades and layers above come out right by themselves. Animations go round, so what a view
+showed at a moment is kept until something else changes.
 """
 
+from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from typing import Any, NamedTuple
 
@@ -23,6 +25,7 @@ from knitground.core.render.scene import scene_of
 
 _SQUARE = 32
 _LARGEST_VIEW = 100_000
+_MOST_BYTES = 2**26
 
 
 class _Piece(NamedTuple):
@@ -38,13 +41,13 @@ class Moving:
     def __init__(self, clock: Clock) -> None:
         self._clock = clock
         self._key: tuple[Any, ...] = ()
-        self._spots_key: tuple[Any, ...] = ()
         self._areas: list[PixelRect] = []
-        self._pieces: list[_Piece] = []
+        self._moments: OrderedDict[tuple[int, ...], list[_Piece]] = OrderedDict()
 
     def forget(self) -> None:
         """Something changed: what was drawn is no longer true."""
-        self._key = self._spots_key = ()
+        self._key = ()
+        self._moments.clear()
 
     def paint(
         self,
@@ -70,19 +73,28 @@ class Moving:
         moved = self._clock.playing
         if moved is None or not moved.frames or seen.is_empty:
             return
-        spots_key = knitted, atlas, seen, detail
-        if spots_key != self._spots_key:
-            self._areas = list(_squares(knitted, atlas, seen, detail, moved))
-            self._spots_key = spots_key
-        key = (*spots_key, moved.moment(self._clock.ms))
+        key = knitted, atlas, seen, detail, moved
         if key != self._key:
-            self._pieces = list(self._made(knitted, atlas, detail, moved))
+            self.forget()
+            self._areas = list(_squares(knitted, atlas, seen, detail, moved))
             self._key = key
-        for piece in self._pieces:
+        for piece in self._pieces_at(moved.moment(self._clock.ms), knitted, atlas, detail, moved):
             target = place(piece.place)
             # What was drawn before is covered, with the ground's own backdrop where the cell is transparent.
             backdrop(painter, target)
             painter.drawImage(target, piece.image)
+
+    def _pieces_at(
+        self, moment: tuple[int, ...], knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing
+    ) -> list[_Piece]:
+        if moment in self._moments:
+            self._moments.move_to_end(moment)
+            return self._moments[moment]
+        pieces = self._moments[moment] = list(self._made(knitted, atlas, detail, moved))
+        room = sum(piece.image.sizeInBytes() for piece in pieces)
+        while len(self._moments) > 1 and len(self._moments) * room > _MOST_BYTES:
+            self._moments.popitem(last=False)
+        return pieces
 
     def _made(self, knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing) -> Iterator[_Piece]:
         scene = scene_of(knitted, atlas, exchange=moved.exchange_at(self._clock.ms))
