@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QDoubleSpinBox, QPushButton, QSlider
+from PySide6.QtWidgets import QAbstractButton, QApplication, QDoubleSpinBox, QFileDialog, QPushButton, QSlider
 
 from knitground.app.commands import Command, Commands
 from knitground.app.ground.layer_dialog import LayerDialog
@@ -15,6 +15,7 @@ from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import add_layer
 from knitground.core.project.document import Document
 from making import make_document, plane_of, png, sheet_of_tiles, tile
+from window.conftest import Hand
 from window.test_ground import choose
 
 
@@ -171,7 +172,7 @@ def test_commands_that_clash_are_refused(working):
         commands.extend([Command("Purl", print, ("Ctrl+K",), "ground")])
 
 
-def test_a_second_window_on_a_project_is_read_only_and_says_why(window, qapp, qtbot, tmp_path):
+def test_a_second_window_on_a_project_is_read_only_and_says_why(window, qapp, tmp_path, monkeypatch):
     folder = tmp_path / "shared"
     make_document().save(folder)
     assert window.keeper.open_path(folder)
@@ -182,8 +183,17 @@ def test_a_second_window_on_a_project_is_read_only_and_says_why(window, qapp, qt
     assert other.keeper.read_only
     assert not window.keeper.read_only
     assert "another window" in said[-1]
-    other.session.choose(layer_id="things", tile=tile(2, 3))
+    said.clear()
+    theirs, before = Hand(other), other.session.document.state
+    choose(other, "things", "draw", tile=tile(2, 3))
+    theirs.on_ground((2, 2), (6, 6))
+    assert other.session.document.state == before
+    assert "save it in another folder" in said[-1]
     assert not other.keeper.save()
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *args: str(tmp_path / "copy"))
+    assert other.keeper.save_as()
+    theirs.on_ground((2, 2), (6, 6))
+    assert other.session.document.changed
     other.session.document.discard_changes()
     other.close()
     other.deleteLater()

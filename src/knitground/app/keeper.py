@@ -26,7 +26,9 @@ from knitground.core.sheet.picture import Sheet, read_file
 MOST_RECENT = 8
 _AT_ONCE = 500_000
 _AT_ONCE_BYTES = 1_000_000
-_READ_ONLY = "This project is open in another window, so it can only be looked at here; save it in another folder."
+_READ_ONLY = (
+    "This project is open in another window, so it can only be looked at here; to change it, save it in another folder."
+)
 
 Outcome = tuple[Saved, dict[str, Sheet]]
 
@@ -45,8 +47,12 @@ class Keeper(QObject):
         self._lock: tuple[Path, ProjectLock] | None = None
         self._opening: Job | None = None
         self._saving = False
-        self.read_only = False
         session.opened.connect(self._on_opened)
+
+    @property
+    def read_only(self) -> bool:
+        """Whether another window works on the project."""
+        return bool(self._session.document.locked)
 
     def commands(self) -> list[Command]:
         """What one can do with projects."""
@@ -120,7 +126,7 @@ class Keeper(QObject):
     def _on_opened(self) -> None:
         """Another document is open: takes the lock of its folder, or finds that somebody else has it."""
         folder = self._session.document.folder
-        self.read_only = not self._take_lock(folder)
+        self._session.document.locked = "" if self._take_lock(folder) else _READ_ONLY
         if folder is not None and not self.read_only:
             clear_halves(folder, folder / "sheets")
 
@@ -197,7 +203,7 @@ class Keeper(QObject):
             self._session.said.emit(f"{folder} is open in another window; choose another folder.", True)
             self._take_lock(document.folder)
             return False
-        self.read_only = False
+        document.locked = ""
         return self._write(folder, over=folder != document.folder)
 
     def _write(self, folder: Path, *, over: bool = False, wait: bool = False) -> bool:

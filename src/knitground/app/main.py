@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QApplication
 from knitground.app.theme.colours import follow_system
 from knitground.app.theme.icons import app_icon
 from knitground.app.window import Window
+from knitground.core.errors import told
 
 _log = logging.getLogger(__name__)
 
@@ -86,9 +87,8 @@ def _report_faults(window: Window) -> None:
 
     def report(kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
         _log.error("unforeseen", exc_info=(kind, fault, trace))
-        window.session.said.emit(
-            "Something went wrong inside the program; your work is kept, and the log says more.", True
-        )
+        sentence = told(fault) or "Something went wrong inside the program; your work is kept, and the log says more."
+        window.session.said.emit(str(sentence), True)
         window.keeper.scribe.write_now()
 
     sys.excepthook = report

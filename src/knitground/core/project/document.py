@@ -14,6 +14,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
@@ -66,6 +67,8 @@ class Document:
         self.history = History()
         self.saved_as = Saved({}, None)
         """What the files in the folder are known to hold."""
+        self.locked = ""
+        """Why nothing of it may be changed; empty where it may."""
         self._moments = self._moment = 0
         self._saved_moment: int | None = 0
         self._open: _Gesture | None = None
@@ -145,7 +148,14 @@ class Document:
         return self._gestures if self._open is not None else None
 
     def begin(self, label: str) -> int:
-        """Begins a gesture and returns its number; one that is still open is committed first."""
+        """Begins a gesture and returns its number; one that is still open is committed first.
+
+        Raises
+        ------
+        BadRequest
+            If the document is locked.
+        """
+        self._check_lock()
         self.commit()
         self._open = _Gesture(label, self.state, self._moment)
         self._gestures += 1
@@ -280,7 +290,12 @@ class Document:
         self._become(step.delta.applied(self.state), step.delta)
         return step.label
 
+    def _check_lock(self) -> None:
+        if self.locked:
+            raise BadRequest(self.locked)
+
     def _do(self, label: str, state: State) -> None:
+        self._check_lock()
         if self._sealed:
             self.commit()
         before, moment = self.state, self._moment
