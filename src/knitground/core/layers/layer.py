@@ -7,7 +7,7 @@ board on which the layer lies, its planes, and what the project knows (`Sets`, `
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Protocol, Self
 
 import numpy as np
@@ -24,6 +24,7 @@ from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.sheet.picture import Colour
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.tile import TileRef
+from knitground.core.written import only_what_is_said
 
 PINS = "pins"
 LARGEST_SHIFT = 4096
@@ -120,16 +121,6 @@ class Place(NamedTuple):
     code: int
 
 
-def said(thing: Any, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
-    """What a file holds of a layer: its kind, and the fields that are not as they are by default."""
-    plain = {one.name: one.default for one in fields(thing) if one.name != "kind"}
-    return {
-        name: value
-        for name, value in handler(thing).items()
-        if name not in plain or getattr(thing, name) != plain[name]
-    }
-
-
 @dataclass(frozen=True)
 class Layer(ABC):
     """The header of every layer.
@@ -174,7 +165,7 @@ class Layer(ABC):
 
     @model_serializer(mode="wrap")
     def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
-        return said(self, handler)
+        return only_what_is_said(self, handler, always=("kind",))
 
     @classmethod
     @abstractmethod

@@ -6,7 +6,7 @@ picture. A tile's column and row never depend on the picture's size.
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import MISSING, dataclass, fields
+from dataclasses import dataclass
 from typing import Annotated, Any, Literal, NamedTuple
 
 import numpy as np
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.errors import BadSheet
+from knitground.core.written import only_what_is_said
 
 LARGEST_TILE = 4096
 LARGEST_OFFSET = 16384
@@ -48,18 +49,6 @@ class Cell(NamedTuple):
 
     column: Annotated[int, Field(ge=0, lt=2**16)]
     row: Annotated[int, Field(ge=0, lt=2**16)]
-
-
-def only_what_is_said(thing: Any, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
-    """What a file holds of a thing: its fields without those that are as they are by default."""
-    plain = {one.name: one.default for one in fields(thing) if one.default is not MISSING}
-    plain |= {one.name: one.default_factory() for one in fields(thing) if one.default_factory is not MISSING}
-    written = handler(thing)
-    return {
-        name: value
-        for name, value in written.items()
-        if name not in plain or getattr(thing, name) != plain[name]
-    }  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,8 @@ from PIL import Image, UnidentifiedImageError
 from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.errors import BadSheet, readable
-from knitground.core.sheet.cut import Cut, Rect, only_what_is_said, parts_over
+from knitground.core.sheet.cut import Cut, Rect, parts_over
+from knitground.core.written import only_what_is_said
 
 LARGEST_SIDE = 16384
 MOST_PIXELS = 2**26

@@ -7,8 +7,9 @@ from typing import Annotated, Any, Literal, NamedTuple
 from pydantic import ConfigDict, Field, StrictBool, StrictFloat, StrictInt, StrictStr, model_serializer, model_validator
 
 from knitground.core.errors import BadRequest
-from knitground.core.sheet.cut import LARGEST_TILE, only_what_is_said
+from knitground.core.sheet.cut import LARGEST_TILE
 from knitground.core.tiles.tile import TileRef
+from knitground.core.written import only_what_is_said
 
 SHORTEST_MS, LONGEST_MS = 10, 60_000
 MOST_FRAMES = 256
