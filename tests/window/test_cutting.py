@@ -7,12 +7,13 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox
+from PySide6.QtWidgets import QApplication, QComboBox, QSpinBox
 
-from knitground.app.stage import SheetTabs
+from knitground.app.sheet.magnifier import Magnifier
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
 from making import png, sheet_of_tiles
+from window.finding import named, open_menu, press, says
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -55,12 +56,11 @@ def test_a_part_is_drawn_and_cut_by_numbers_of_its_own(window, hand, panel):
     # Back to the other by a click on it.
     hand.click(panel.view, middle_of_first(panel))
     assert panel.view.cut.id == "tiles"
-    chips = [panel._chips.itemAt(place).widget() for place in range(panel._chips.count())]
-    QTest.mouseClick(next(chip for chip in chips if chip.text() == part.id), LEFT)
+    press(panel, part.id)
     assert panel.view.cut == part
     panel.cut_card.pages.show_page("Part")
     assert panel.cut_card.part.boxes["part_x"].value() == 110
-    QTest.mouseClick(panel.cut_card.part._remove, LEFT)
+    press(panel, "Remove this part")
     assert len(window.session.document.project.sheets[0].cuts) == 1
 
 
@@ -83,17 +83,17 @@ def test_a_part_is_dragged_by_its_corners(window, hand, panel):
     panel.cut_card.part.boxes["part_x"].setValue(16)
     panel.cut_card.part.boxes["part_width"].setValue(64)
     assert cut_of(window).region == (16, 0, 64, 96)
-    handle = panel.mode._handles(panel.view)["part size"]
+    handle = panel.mode.handles(panel.view)["part size"]
     hand.drag(panel.view, handle, handle + QPointF(16, 0) * panel.view.zoom)
     assert cut_of(window).region == (16, 0, 80, 96)
-    QTest.mouseClick(panel.cut_card.part._whole, LEFT)
+    press(panel, "The whole picture")
     assert cut_of(window).region is None
 
 
 def test_a_click_leaves_a_cell_out_and_takes_it_in(window, hand, panel):
     hand.click(panel.view, middle(panel, 3, 2))
     assert cut_of(window).left_out == (Cell(3, 2),)
-    assert "1 left out" in panel.cut_card.grid._summary.text()
+    assert "1 left out" in says(panel)
     hand.click(panel.view, middle(panel, 3, 2))
     assert cut_of(window).left_out == ()
     window.undo()
@@ -108,7 +108,7 @@ def test_arrows_nudge_the_handle_that_was_touched_last(window, hand, panel):
     hand.key(view, Qt.Key.Key_H)
     hand.key(view, Qt.Key.Key_Left)
     assert cut_of(window).tile_width == 15
-    hand.click(view, panel.mode._handles(view)["spacing"])
+    hand.click(view, panel.mode.handles(view)["spacing"])
     hand.key(view, Qt.Key.Key_Right)
     assert cut_of(window).spacing_x == 1
 
@@ -121,9 +121,8 @@ def test_better_numbers_are_offered_and_taken_by_a_click(window, qtbot, tmp_path
     grid = window.panels["sheet"].cut_card.grid
     right = Cut("tiles", 16, 16, 2, 2, 2, 2)
     set_cut(window.session.document, "a", replace(right, spacing_x=3))
-    qtbot.waitUntil(lambda: grid._better is not None)
-    assert grid._warning.text().startswith("1 px less spacing across cuts ")
-    assert grid.fix.isVisible()
+    qtbot.waitUntil(grid.fix.isVisible)
+    assert "1 px less spacing across cuts " in says(grid)
     QTest.mouseClick(grid.fix, LEFT)
     assert cut_of(window) == right
     qtbot.waitUntil(lambda: not grid.fix.isVisible())
@@ -133,7 +132,7 @@ def test_loose_pieces_are_found_and_told_apart_by_the_gap(window, hand, panel):
     set_cut(window.session.document, "two", replace(cut_of(window), region=Rect(100, 0, 100, 96)))
     QTest.mouseClick(panel.cut_card.grid.loose, LEFT)
     assert len(cut_of(window).pieces) == 64
-    panel.cut_card.grid._gap.setValue(2)
+    named(panel, QSpinBox, "gap").setValue(2)
     assert len(cut_of(window).pieces) == 1
     panel.view.grab()
     QTest.mouseClick(panel.cut_card.grid.loose, LEFT)
@@ -157,17 +156,16 @@ def test_several_key_colours_with_tolerance_and_an_alpha_threshold(window, hand,
     sheet = panel.view.sheet
     assert sheet.keys == ("#ff00ff", "#fa05fa")
     assert not page.pick.isChecked()
-    page._drop("#fa05fa")
-    page._tolerance.setValue(5)
-    page._below.setValue(31)
+    press(panel, "#fa05fa")
+    named(panel, QSpinBox, "tolerance").setValue(5)
+    named(panel, QSpinBox, "alpha threshold").setValue(31)
     seen = window.session.document.state.pictures["a"].cleared(panel.view.sheet)
     assert not seen[16:20].any()
     assert not seen[36].any()
 
 
 def test_the_backdrop_changes_what_shows_through(window, hand, panel):
-    box = panel.findChild(QComboBox, options=Qt.FindChildOption.FindChildrenRecursively)
-    assert box is panel._backdrop
+    box = named(panel, QComboBox, "Backdrop")
     colours = set()
     for index in range(3):
         box.setCurrentIndex(index)
@@ -181,7 +179,7 @@ def test_an_anchor_and_an_offset_say_how_tiles_stand(window, hand, panel):
     panel.cut_card.pages.show_page("Standing")
     stand.picture.grab()
     QTest.mouseClick(stand.anchors["top-right"], LEFT)
-    stand._offset_x.setValue(-7)
+    named(panel, QSpinBox, "offset x").setValue(-7)
     QTest.mouseClick(stand.isometric, LEFT)
     cut = cut_of(window)
     assert (cut.anchor, cut.offset_x, cut.shape) == ("top-right", -7, "isometric")
@@ -192,7 +190,7 @@ def test_an_anchor_and_an_offset_say_how_tiles_stand(window, hand, panel):
 
 
 def test_the_magnifier_shows_the_far_corner(window, panel):
-    far = panel.cut_card.grid._far
+    far = panel.findChild(Magnifier)
     before = far.grab().toImage()
     set_cut(window.session.document, "two", replace(cut_of(window), spacing_x=1))
     QApplication.processEvents()
@@ -211,17 +209,17 @@ def test_a_sheet_is_exchanged_only_after_its_mapping_was_shown(window, panel, tm
     def look() -> None:
         dialog = QApplication.activeModalWidget()
         assert isinstance(dialog, ExchangeDialog)
-        seen["says"], seen["count"] = dialog._says.text(), dialog.list.count()
+        seen["says"], seen["count"] = says(dialog), dialog.list.count()
         dialog.way.setCurrentIndex(1)
         dialog.way.activated.emit(1)
-        seen["order"] = dialog._says.text()
+        seen["order"] = says(dialog)
         dialog.grab()
         dialog.take.click()
 
     QTimer.singleShot(50, look)
     panel.exchange_for(tmp_path / "new.png")
-    assert seen["says"].startswith("24 of ")
-    assert seen["order"].startswith("36 of ")
+    assert "24 of " in seen["says"]
+    assert "36 of " in seen["order"]
     assert cut_of(window).tile_width == 32
     window.undo()
     assert cut_of(window).tile_width == 16
@@ -237,7 +235,7 @@ def test_a_sheet_is_packed_anew_from_its_dialog(window, panel, qtbot):
         dialog.power.click()
         dialog.show_packed()
         qtbot.waitUntil(dialog.use.isEnabled)
-        assert dialog._says.text() == "256 x 128 px."
+        assert "256 x 128 px." in says(dialog).splitlines()
         dialog.grab()
         dialog.use.click()
 
@@ -248,10 +246,9 @@ def test_a_sheet_is_packed_anew_from_its_dialog(window, panel, qtbot):
 
 
 def test_the_menus_of_the_stage_open(window, panel):
-    add = panel.findChild(SheetTabs)
-    for act, first in ((panel._offer, "Tiles that look the same…"), (add._offer, "A sprite sheet, GIF or APNG…")):
-        act()
-        menu = QApplication.activePopupWidget()
+    for name, first in (("More to do", "Tiles that look the same…"), ("Add ", "A sprite sheet, GIF or APNG…")):
+        press(panel, name)
+        menu = open_menu()
         assert menu.actions()[0].text() == first
         menu.close()
 
@@ -261,7 +258,7 @@ def test_handles_of_a_part_at_the_edge_of_the_view_can_be_taken_hold_of(window, 
     view = panel.view
     view.set_zoom(2)
     view._move_to(QPointF(4, 4))
-    handles = panel.mode._handles(view)
+    handles = panel.mode.handles(view)
     assert all(view.rect().adjusted(4, 4, -4, -4).contains(handles[name].toPoint()) for name in ("part", "margin"))
     hand.drag(view, handles["part"], handles["part"] + QPointF(16, 0))
     assert cut_of(window).region.x == 8

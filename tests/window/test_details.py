@@ -5,11 +5,11 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QColorDialog, QInputDialog, QLabel
+from PySide6.QtWidgets import QColorDialog, QInputDialog, QLabel, QProgressBar, QPushButton
 
 from knitground.app.canvas.chunks import CHUNK_PIXELS, Chunks, detail_for
+from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pixel_view import ZOOMS
-from knitground.app.layers_column import LayerButton
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.layers import add_layer
 from knitground.core.grid import GRIDS
@@ -17,10 +17,11 @@ from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.square import SquareBoard, SquareProjection
 from knitground.core.tiles.tile import TileRef
 from making import make_document, rectangle, tile
+from window.finding import layer_button, menu_of, named, painted, press, says, take
 
 
 @pytest.mark.parametrize("zoom", [1 / 16, 1 / 4, 1 / 2, 1, 3])
-def test_after_edits_the_view_shows_what_a_fresh_view_shows(window, hand, zoom):
+def test_after_edits_the_view_shows_what_a_fresh_view_shows(window, hand, qtbot, zoom):
     window.session.open(make_document(150, 130))
     view, document = window.ground.view, window.session.document
     view.set_zoom(zoom)
@@ -30,16 +31,14 @@ def test_after_edits_the_view_shows_what_a_fresh_view_shows(window, hand, zoom):
         document.paint("p", "ground", "areas", "corners", rectangle((131, 151), start, end), 1 + number % 2)
         document.paint("p", "ground", "walls", "plan", rectangle((130, 150), end, end), 1)
     document.undo()
-    edited = view.grab().toImage()
-    while view._soon.isActive():
-        QTest.qWait(1)
-        edited = view.grab().toImage()
-    view._chunks.clear()
-    fresh = view.grab().toImage()
-    while view._soon.isActive():
-        QTest.qWait(1)
-        fresh = view.grab().toImage()
-    assert edited == fresh
+    fresh = GroundView(window.session)
+    fresh.resize(view.size())
+    fresh.show()
+    fresh.set_zoom(zoom)
+    fresh.centre_on(600, 500)
+    # Chunks come in bit by bit, in both.
+    qtbot.waitUntil(lambda: np.array_equal(painted(view), painted(fresh)), timeout=5000)
+    fresh.deleteLater()
 
 
 @pytest.mark.parametrize("side", [8, 16, 24, 32, 48])
@@ -98,24 +97,19 @@ def test_choosing_a_tile_for_a_derived_layer_says_where_it_can_lie(working, hand
     assert "choose a tile layer" in said[-1]
 
 
-def layer_button(window, name: str) -> LayerButton:
-    return next(entry for entry in window.ground.layers._buttons if entry.layer.name == name)
-
-
 def test_a_click_takes_a_layer_in_hand(working):
     QTest.mouseClick(layer_button(working, "Walls"), Qt.MouseButton.LeftButton, pos=QPointF(20, 20).toPoint())
     assert working.session.choices.layer_id == "walls"
-    assert working.ground._lays.text() == "Wall"
+    assert "Wall" in says(working.ground).splitlines()
     QTest.mouseClick(layer_button(working, "Areas"), Qt.MouseButton.LeftButton, pos=QPointF(20, 20).toPoint())
-    assert working.ground._lays.text() == "Terrain A"
+    assert "Terrain A" in says(working.ground).splitlines()
 
 
 def test_a_layer_is_moved_renamed_and_removed_by_its_menu(working, monkeypatch):
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Fence", True))
 
     def do(name: str, action: str) -> None:
-        menu = working.ground.layers._menu(layer_button(working, name).layer)
-        next(one for one in menu.actions() if one.text() == action).trigger()
+        take(menu_of(layer_button(working, name)), action)
 
     do("Lines", "Rename…")
     do("Fence", "Move up")
@@ -143,15 +137,14 @@ def test_layers_show_small_pictures_of_what_they_hold(working, qtbot):
 
 def test_a_terrain_is_renamed_recoloured_and_given_another_letter(working, monkeypatch):
     working.session.set_stage("joins")
-    terrains = working.panels["joins"]._terrains
+    panel = working.panels["joins"]
     first = working.session.join_set.terrains[0]
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("heath", True))
     monkeypatch.setattr(QColorDialog, "getColor", lambda *_: QColor("#123456"))
-    entry = terrains.findChildren(TerrainButton)[0]
-    QTest.mouseDClick(entry, Qt.MouseButton.LeftButton)
+    QTest.mouseDClick(panel.findChild(TerrainButton), Qt.MouseButton.LeftButton)
     assert working.session.join_set.terrains[0].name == "heath"
-    terrains._letter(working.session.join_set.terrains[0], 1)
-    terrains._recolour(working.session.join_set.terrains[0], 1)
+    take(menu_of(panel.findChild(TerrainButton)), "Letter")
+    take(menu_of(panel.findChild(TerrainButton)), "Colour")
     changed = working.session.join_set.terrains[0]
     assert (changed.name, changed.letter, changed.colour) == ("heath", "H", "#123456")
     for _ in range(3):
@@ -161,10 +154,11 @@ def test_a_terrain_is_renamed_recoloured_and_given_another_letter(working, monke
 
 def test_messages_give_the_foot_back_to_the_findings(demo):
     demo.session.say("Something happened.")
-    assert demo.ledger._message.text() == "Something happened."
-    assert not demo.ledger._findings.isVisible()
-    demo.ledger._timer.timeout.emit()
-    assert demo.ledger._findings.isVisible()
+    assert says(demo.ledger).splitlines()[0] == "Something happened."
+    findings = named(demo.ledger, QPushButton, "All findings", shown=False)
+    assert not findings.isVisible()
+    demo.session.say("")
+    assert findings.isVisible()
 
 
 def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
@@ -182,13 +176,12 @@ def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
 
     results = []
     job = demo.session.run(Job("Waiting", work), results.append)
-    qtbot.waitUntil(lambda: demo.ledger._progress.value() == 50, timeout=5000)
-    assert demo.ledger._cancel.isVisible()
-    QTest.mouseClick(demo.ledger._cancel, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: demo.ledger.findChild(QProgressBar).value() == 50, timeout=5000)
+    press(demo.ledger, "Stop this")
     go_on.set()
     qtbot.waitUntil(lambda: not job.running, timeout=5000)
     assert results == []
-    assert not demo.ledger._progress.isVisible()
+    assert not demo.ledger.findChild(QProgressBar).isVisible()
 
 
 def test_a_job_that_fails_by_a_fault_says_so_without_a_traceback(demo, qtbot):

@@ -16,23 +16,8 @@ from knitground.core.edits.layers import add_layer
 from knitground.core.project.document import Document
 from making import make_document, plane_of, png, sheet_of_tiles, tile
 from window.conftest import Hand
+from window.finding import named, painted
 from window.test_ground import choose
-
-
-def named(widget, kind, name):
-    """The visible part of a window that bears a name, as one reads it or as it is told to those who can't see."""
-    found = [
-        one
-        for one in widget.findChildren(kind)
-        if name in (one.accessibleName(), getattr(one, "text", str)()) and one.isVisible()
-    ]
-    assert found, f"no {name} in the window"
-    return found[0]
-
-
-def painted(view) -> np.ndarray:
-    image = view.grab().toImage().convertToFormat(view.grab().toImage().Format.Format_RGBA8888)
-    return np.array(image.constBits()).reshape(image.height(), image.bytesPerLine() // 4, 4).copy()
 
 
 @pytest.fixture(params=["diamond", "staggered"])

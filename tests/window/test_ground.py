@@ -7,6 +7,7 @@ from knitground.core.edits.layers import remove_layer
 from knitground.core.grid.rect import CellRect as Cells
 from knitground.core.project.derived import Derived
 from making import cell_pixels, poke, tile
+from window.finding import layer_button, says
 
 RIGHT = Qt.MouseButton.RightButton
 
@@ -221,7 +222,7 @@ def test_every_zoom_shows_the_ground_without_a_fault(working):
 def test_what_lies_under_the_pointer_is_told(working, hand):
     choose(working, "areas")
     hand.move(working.ground.view, hand.cell(3, 5))
-    texts = [label.text() for label in working.ledger.findChildren(type(working.ledger._place))]
+    texts = says(working.ledger).splitlines()
     assert "x 5  y 3" in texts
     assert any("corner joins “Areas”, A A A A" in text for text in texts)
 
@@ -229,9 +230,9 @@ def test_what_lies_under_the_pointer_is_told(working, hand):
 def test_what_was_just_laid_is_told_at_once(working, hand):
     choose(working, "walls", terrain=1)
     hand.on_ground((6, 4), (6, 7))
-    assert "stitch 1 of “Walls”" in working.ledger._why.text()
+    assert "stitch 1 of “Walls”" in says(working.ledger)
     hand.on_ground((6, 7), button=RIGHT)
-    assert working.ledger._why.text() == "bare"
+    assert "bare" in says(working.ledger).splitlines()
 
 
 def test_keys_choose_tools_grid_and_brush(working):
@@ -253,8 +254,7 @@ def test_hiding_a_layer_shows_what_is_below(working, hand):
     hand.on_ground((5, 5))
     hand.move(working.ground.view, QPointF(1, 1))
     above = seen_cell(working, 5, 5).copy()
-    column = working.ground.layers
-    entry = next(one for one in column._buttons if one.layer.id == "things")
+    entry = layer_button(working, "Things")
     QTest.mouseClick(entry, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, entry._eye().center().toPoint())
     assert not np.array_equal(seen_cell(working, 5, 5), above)
     assert np.array_equal(seen_cell(working, 5, 5), true_cell(working, 5, 5))

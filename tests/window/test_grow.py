@@ -2,12 +2,13 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QPushButton, QSlider
 
 from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import remove_layer
 from knitground.core.grow.mix import Mix, MixPart
 from making import tile
+from window.finding import named, press, says
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
@@ -72,26 +73,26 @@ def test_a_first_click_makes_the_first_mix(working, hand):
 def test_a_mix_is_made_by_name_and_taken_in_hand(growing, monkeypatch):
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Pebbles", True))
     panel = growing.panels["grow"]
-    panel._new_mix()
+    press(panel, "New mix")
     assert growing.session.mix.name == "Pebbles"
     growing.session.choose(mix_id="m")
-    panel._fill()
+    press(panel, "Fill with it")
     assert growing.session.choices.lays_mix
     assert growing.session.choices.layer_id == "things"
     assert growing.ground.view.tool.name == "fill"
 
 
 def test_a_recipe_is_seen_before_it_is_kept(growing):
-    before, card = corners(growing).copy(), growing.panels["grow"].recipe
-    QTest.mouseClick(card._try, Qt.MouseButton.LeftButton)
+    before, panel = corners(growing).copy(), growing.panels["grow"]
+    press(panel, "Try it")
     assert growing.trial.running
     assert not np.array_equal(corners(growing), before)
-    QTest.mouseClick(card._drop, Qt.MouseButton.LeftButton)
+    press(panel, "Drop")
     assert np.array_equal(corners(growing), before)
     assert growing.session.document.undo_label == "add mix"
-    QTest.mouseClick(card._try, Qt.MouseButton.LeftButton)
+    press(panel, "Try it")
     shown = corners(growing).copy()
-    QTest.mouseClick(card._keep, Qt.MouseButton.LeftButton)
+    press(panel, "Keep")
     assert not growing.trial.running
     assert np.array_equal(corners(growing), shown)
     growing.undo()
@@ -115,10 +116,10 @@ def test_throwing_again_shows_another_and_starts_from_the_same_ground(growing):
 
 
 def test_sliders_show_at_once_what_they_would_do(growing):
-    card = growing.panels["grow"].recipe
-    card._sliders["amount"].setValue(80)
+    slider = named(growing.panels["grow"], QSlider, "Share")
+    slider.setValue(80)
     much = int((corners(growing) == 2).sum())
-    card._sliders["amount"].setValue(10)
+    slider.setValue(10)
     little = int((corners(growing) == 2).sum())
     assert much > corners(growing).size * 0.7
     assert 0 < little < corners(growing).size * 0.2
@@ -162,9 +163,9 @@ def test_without_a_derived_layer_the_recipe_says_what_is_missing(growing):
     for layer in list(growing.session.ground.layers):
         if layer.kind != "tiles":
             remove_layer(growing.session.document, "ground", layer.id)
-    card = growing.panels["grow"].recipe
-    assert not card._try.isEnabled()
-    assert "add a terrain or stitched layer" in card._hint.text()
+    panel = growing.panels["grow"]
+    assert not named(panel, QPushButton, "Try it").isEnabled()
+    assert "add a terrain or stitched layer" in says(panel)
 
 
 def test_a_large_ground_grows_beside_the_window_and_can_be_stopped(growing, qtbot):

@@ -1,13 +1,15 @@
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog
 
+from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.marks import place_at, stitch_line
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.sets import add_join_set
 from knitground.core.edits.things import put
 from making import add_sheet, png, sheet_of_tiles, tile
+from window.finding import named, open_menu, press, says, take
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 RIGHT = Qt.MouseButton.RightButton
@@ -84,7 +86,7 @@ def test_counts_and_ledger_follow_each_label(labelling, hand):
     panel = labelling.panels["joins"]
     for column in range(2):
         hand.click(panel.view, spot(labelling, column, 0, 0.3, 0.3), modifier=SHIFT)
-    assert panel._counts.text() == "1 of 16 present, 1 doubled, 15 missing"
+    assert "1 of 16 present, 1 doubled, 15 missing" in says(panel)
     assert any("Areas: no tile for" in finding.sentence for finding in labelling.session.findings)
 
 
@@ -116,7 +118,7 @@ def test_relabelling_changes_ground_and_proof_at_once(working, hand):
 
 def test_the_coverage_chart_leads_to_tiles_and_names_what_is_missing(demo, hand):
     demo.session.set_stage("joins")
-    chart = demo.panels["joins"]._chart
+    chart = demo.panels["joins"].findChild(CoverageChart)
     combination = chart.groups["one"][37]
     hand.click(chart, chart.rect_of(combination).center())
     assert demo.session.join_set.labels[demo.session.choices.tile] == combination
@@ -138,7 +140,7 @@ def test_weights_are_set_on_the_card_and_reknit_the_ground(demo):
     slate = next(ref for ref, row in session.join_set.labels.items() if row == (1, 1, 1, 1))
     session.choose(tile=slate)
     before = session.document.project.tiles[slate].weight
-    demo.panels["joins"]._tile.weight.setValue(before * 5)
+    named(demo.panels["joins"], QDoubleSpinBox, "Weight").setValue(before * 5)
     assert session.document.project.tiles[slate].weight == before * 5
     demo.undo()
     assert session.document.project.tiles[slate].weight == before
@@ -159,10 +161,11 @@ def test_half_stitches_start_at_their_place_and_end_inside(kind):
 def test_a_set_and_a_terrain_are_made_by_name(labelling, monkeypatch):
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Water", True))
     panel = labelling.panels["joins"]
-    panel._add_terrain()
+    press(panel, "Add a terrain")
     assert [terrain.name for terrain in labelling.session.join_set.terrains] == ["Grass", "Path", "Water"]
     assert labelling.session.choices.terrain == 3
-    panel._new_set("edge")
+    press(panel, "Make another join set")
+    take(open_menu(), "Edge joins")
     assert labelling.session.join_set.name == "Water"
     assert labelling.session.join_set.kind == "edge"
 
@@ -199,6 +202,6 @@ def test_a_set_of_very_many_terrains_stays_quick_to_show(labelling, hand):
     labelling.session.choose(terrain=31)
     hand.click(labelling.panels["joins"].view, spot(labelling, 1, 1, 0.5, 0.5), modifier=SHIFT)
     panel = labelling.panels["joins"]
-    assert panel._counts.text() == "1 of 1048576 present, 0 doubled, 1048575 missing"
-    assert panel._chart.groups["one"] == [(31, 31, 31, 31)]
+    assert "1 of 1048576 present, 0 doubled, 1048575 missing" in says(panel)
+    assert panel.findChild(CoverageChart).groups["one"] == [(31, 31, 31, 31)]
     assert any("and 1048572 more" in finding.sentence for finding in labelling.session.findings)

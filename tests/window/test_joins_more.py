@@ -3,10 +3,13 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt, QTimer
-from PySide6.QtWidgets import QApplication, QInputDialog, QMenu
+from PySide6.QtWidgets import QApplication, QInputDialog
 
+from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.marks import place_at, stitch_line
+from knitground.app.joins.tile_marks import TileMarks
+from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.layers import add_layer, remove_layer
 from knitground.core.edits.sets import add_join_set, label_tiles
@@ -22,6 +25,7 @@ from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, make_document, png, poke, tile
+from window.finding import layer_button, menu_of, named, open_menu, press, says, take
 
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 RIGHT = Qt.MouseButton.RightButton
@@ -135,7 +139,8 @@ def test_ctrl_chooses_cells_and_only_they_are_read(full, hand, qtbot):
 def test_an_arrangement_labels_a_block_in_one_click(full, hand):
     panel = full.panels["joins"]
     arrangement = next(one for one in known_arrangements() if one.id == "full-counted")
-    panel._take_arrangement(arrangement)
+    press(panel, "Arrangement…")
+    take(open_menu(), arrangement.name)
     hand.move(panel.view, spot(full, 0, 0))
     hand.click(panel.view, spot(full, 0, 0))
     assert full.session.choices.arrangement is None
@@ -149,9 +154,11 @@ def test_an_arrangement_is_learned_from_chosen_cells(full, hand, monkeypatch):
     hand.click(panel.view, spot(full, 3, 2), modifier=SHIFT)
     full.session.choose(selection=frozenset({ref(full, 2, 2), ref(full, 3, 2)}))
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Two", True))
-    panel._learn()
+    press(panel, "Arrangement…")
+    take(open_menu(), "Learn the arrangement")
     (learnt,) = full.session.document.project.arrangements
-    panel._take_arrangement(learnt)
+    press(panel, "Arrangement…")
+    take(open_menu(), learnt.name)
     hand.click(panel.view, spot(full, 5, 4))
     labels = full.session.join_set.labels
     assert labels[ref(full, 5, 4)] == labels[ref(full, 2, 2)] == (1, 0, 0, 0, 1, 0, 0, 0)
@@ -179,7 +186,7 @@ def test_five_chosen_tiles_make_the_other_42(full, hand, monkeypatch):
     session = full.session
     coverage = session.derived.coverage(session.join_set)
     assert (coverage.lacking, session.document.project.sheets[-1].made) == (1, True)
-    assert "made, until one is drawn" in panel._tile._title.text()
+    assert "made, until one is drawn" in says(panel)
     full.undo()
     assert len(session.document.project.sheets) == 1
 
@@ -220,19 +227,19 @@ def test_turning_is_a_choice_of_the_set(full):
     panel = full.panels["joins"]
     label_tiles(full.session.document, "patches", {ref(full, 1, 0): (0, 0, 0, 0, 1, 0, 0, 0)}, "label")
     assert full.session.derived.coverage(full.session.join_set).present == 1
-    panel._turns["turns"].click()
+    press(panel, "Lay tiles in quarter turns")
     found = full.session.derived.coverage(full.session.join_set)
     assert (found.present, found.turned) == (4, 3)
-    assert len(panel._chart.groups["turned"]) == 3
-    panel._turns["turns"].click()
-    panel._turns["mirrors_y"].click()
+    assert len(panel.findChild(CoverageChart).groups["turned"]) == 3
+    press(panel, "Lay tiles in quarter turns")
+    press(panel, "Lay tiles mirrored top to bottom")
     assert full.session.derived.coverage(full.session.join_set).present == 2
 
 
 def test_the_large_tile_is_painted_like_the_sheet(full, hand):
     panel = full.panels["joins"]
     full.session.choose(tile=ref(full, 1, 0))
-    marks = panel._tile.marks
+    marks = panel.findChild(TileMarks)
     hand.click(marks, QPointF(58, 8))
     assert full.session.join_set.labels[ref(full, 1, 0)] == (0, 0, 0, 0, 1, 0, 0, 0)
     hand.click(marks, QPointF(8, 8))
@@ -269,31 +276,27 @@ def test_a_pin_stays_where_it_is_put_until_it_is_taken_out(working, hand):
     assert "knit or stitched" in said[-1]
 
 
-def entry(menu: QMenu, text: str):
-    return next(action for action in menu.actions() if text in action.text())
-
-
 def test_a_layer_is_pinned_baked_and_read_back_by_its_menu(working):
-    session, column = working.session, working.ground.layers
-    layer = session.ground.layer("areas")
-    entry(column._menu(layer), "Pin what is in view").trigger()
+    session = working.session
+    take(menu_of(layer_button(working, "Areas")), "Pin what is in view")
     pins = np.asarray(session.document.state.planes["ground"]["areas"][PINS])
     assert (pins > 0).any()
-    entry(column._menu(layer), "Take all pins out").trigger()
+    take(menu_of(layer_button(working, "Areas")), "Take all pins out")
     assert not np.asarray(session.document.state.planes["ground"]["areas"][PINS]).any()
-    entry(column._menu(layer), "Bake").trigger()
+    take(menu_of(layer_button(working, "Areas")), "Bake")
     baked = session.ground.layer("areas")
     assert isinstance(baked, TileLayer)
-    entry(column._menu(baked), "Read back what “Areas”").trigger()
+    take(menu_of(layer_button(working, "Areas")), "Read back what “Areas”")
     assert isinstance(session.layer, TerrainLayer)
     assert (np.asarray(session.document.state.planes["ground"][session.choices.layer_id]["corners"]) == 1).all()
 
 
 def test_a_stroke_goes_on_beyond_the_border_of_a_ground_that_goes_round(working, hand):
     session = working.session
+    session.set_stage("ground")
     session.choose(layer_id="areas", terrain=2, radius=1)
-    for box in working.panels["ground"]._wraps.values():
-        box.click()
+    for border in ("Goes round sideways", "Goes round up and down"):
+        press(working.panels["ground"], border)
     assert (session.ground.wraps_x, session.ground.wraps_y) == (True, True)
     working.ground.view.centre_on(0, 0)
     hand.on_ground((-0.5, -0.5))
@@ -312,11 +315,10 @@ def test_a_seam_of_the_ledger_is_shown_enlarged(window, qtbot):
     window.session.go_to.emit(finding)
     panel = window.panels["joins"]
     assert window.session.choices.stage == "joins"
-    assert panel._stack.currentIndex() == 2
     assert str(window.session.choices.tile) == finding.tiles[0]
-    assert finding.tiles[1] in panel._seam_says.text()
-    panel._seam_closed()
-    assert panel._stack.currentIndex() == 0
+    assert finding.tiles[1] in says(panel)
+    press(panel, "Done")
+    assert finding.tiles[1] not in says(panel)
 
 
 def test_a_terrain_is_taken_out_with_its_labels_and_a_set_only_when_nothing_is_knit_from_it(working):
@@ -324,13 +326,14 @@ def test_a_terrain_is_taken_out_with_its_labels_and_a_set_only_when_nothing_is_k
     document: Document = session.document
     poke(document, "areas", "corners", np.s_[3:6, 3:6], 2)
     before = len(session.join_set.labels)
-    working.panels["joins"]._terrains.removed.emit(2)
+    session.set_stage("joins")
+    take(menu_of(named(working.panels["joins"], TerrainButton, "Terrain B")), "Remove")
     assert len(session.join_set.terrains) == 1
     assert all(max(row) <= 1 for row in session.join_set.labels.values())
     assert (np.asarray(document.state.planes["ground"]["areas"]["corners"]) == 1).all()
     said = []
     session.said.connect(lambda sentence, problem: said.append(sentence))
-    working.panels["joins"]._terrains.removed.emit(1)
+    take(menu_of(named(working.panels["joins"], TerrainButton, "Terrain A")), "Remove")
     assert "needs a terrain" in said[-1]
     working.undo()
     assert len(session.join_set.labels) == before

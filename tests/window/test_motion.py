@@ -3,10 +3,10 @@
 import numpy as np
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtTest import QTest
 
 from making import png, poke, sheet_of_tiles, tile
 from window.choosing import click
+from window.finding import press, says
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -44,12 +44,12 @@ def test_chosen_tiles_become_an_animation_that_plays_on_card_sheet_and_ground(wo
         return all(len(place) == 3 for place in shown)
 
     qtbot.waitUntil(all_moved, timeout=5000)
-    card.motion._plays.click()
+    press(card.motion, "Play everywhere")
     assert not working.session.clock.runs
     with qtbot.assertNotEmitted(working.session.clock.ticked, wait=120):
         held = seen()
     assert seen() == held
-    card.motion._plays.click()
+    press(card.motion, "Play everywhere")
 
 
 def test_frames_are_reordered_timed_and_taken_out(working, hand, card, notes):
@@ -59,11 +59,11 @@ def test_frames_are_reordered_timed_and_taken_out(working, hand, card, notes):
     assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 14, 15]
     frames = card.motion.frames
     frames.item(2).setSelected(True)
-    QTest.mouseClick(card.motion._earlier, LEFT)
+    press(card.motion, "Let the chosen frame show earlier")
     assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 15, 14]
     card.motion.ms.setValue(300)
     assert [frame.ms for frame in notes(13, 1).frames] == [120, 300, 120]
-    QTest.mouseClick(card.motion._remove, LEFT)
+    press(card.motion, "Remove")
     assert [frame.tile.column for frame in notes(13, 1).frames] == [13, 14]
     card.motion.of_line(down=True)
     assert [frame.tile.row for frame in notes(13, 1).frames] == [1, 2, 3]
@@ -82,4 +82,4 @@ def test_frames_come_from_several_files_or_one_that_moves(working, hand, card, n
     card.motion.of_files([tmp_path / "move.gif"])
     qtbot.waitUntil(lambda: [frame.ms for frame in notes(1, 1).frames] == [70, 70, 70])
     card.motion.of_files(paths[:1])
-    qtbot.waitUntil(lambda: "one picture only" in working.ledger._message.text())
+    qtbot.waitUntil(lambda: "one picture only" in says(working.ledger))

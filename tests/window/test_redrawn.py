@@ -11,6 +11,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
 from making import cell_pixels, make_document, png, sheet_of_tiles
+from window.finding import says
 
 
 @pytest.fixture
@@ -38,7 +39,7 @@ def test_a_file_written_in_place_shows_on_the_ground_and_is_no_step_to_undo(wind
     qtbot.waitUntil(lambda: not np.array_equal(drawn(window), before), timeout=3000)
     assert window.session.document.undo_label is None
     assert not window.session.document.changed
-    assert "drawn anew" in window.ledger._message.text()
+    assert "drawn anew" in says(window.ledger)
 
 
 def test_a_file_that_is_written_beside_and_renamed_shows_too(window, qtbot, on_disk):
@@ -116,7 +117,7 @@ def test_a_picture_that_was_exchanged_here_is_kept_and_the_conflict_told(window,
     new = Picture(redrawn(21), sheet_of_tiles(16, 4, seed=21))
     exchange(document, same_layout(document.project.sheets[0], document.state.pictures["art"], new))
     on_disk.write_bytes(redrawn(22))
-    qtbot.waitUntil(lambda: "exchanged here" in window.ledger._message.text(), timeout=3000)
+    qtbot.waitUntil(lambda: "exchanged here" in says(window.ledger), timeout=3000)
     assert document.state.pictures["art"] is new
 
 

@@ -8,6 +8,7 @@ from knitground.core.edits.notes import set_collision
 from knitground.core.tiles.notes import Point
 from making import tile
 from window.choosing import click
+from window.finding import press, says
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -33,10 +34,10 @@ def test_a_collision_shape_is_drawn_dragged_mirrored_and_copied(working, hand, c
     assert notes(1, 1).collision == (((1, 1), (6, 1), (6, 4)),)
     hand.drag(view, spot(view, 6, 4), spot(view, 5, 6), spot(view, 3.4, 7.2))
     assert notes(1, 1).collision == (((1, 1), (6, 1), (3, 7)),)
-    QTest.mouseClick(page._halves, LEFT)
+    press(page, "Half pixels")
     hand.drag(view, spot(view, 3, 7), spot(view, 3.4, 7.4))
     assert notes(1, 1).collision[0][2] == (3.5, 7.5)
-    page._mirror(across=True)
+    press(page, "Mirror the shape left to right")
     assert notes(1, 1).collision == (((4.5, 7.5), (2, 1), (7, 1)),)
     click(working, hand, 3, 1, CONTROL)
     working.session.choose(tile=tile(1, 1))
@@ -54,7 +55,7 @@ def test_an_outline_that_crosses_itself_is_refused(working, hand, card, notes):
     view = card.shape.view
     draw(hand, view, (1, 1), (6, 6), (6, 1), (1, 6), (1, 1))
     assert notes(1, 1).collision == "none"
-    assert "crosses itself" in working.ledger._message.text()
+    assert "crosses itself" in says(working.ledger)
     hand.key(view, Qt.Key.Key_Escape)
 
 
@@ -71,7 +72,7 @@ def test_a_shape_is_traced_shown_and_only_then_taken(working, hand, card, notes)
     (shape,) = notes(1, 1).collision
     assert set(shape) == {(0, 0), (8, 0), (8, 8), (0, 8)}
     click(working, hand, 2, 1, CONTROL)
-    QTest.mouseClick(card.shape._choices["whole"], LEFT)
+    press(card.shape, "All of it")
     assert notes(1, 1).collision == notes(2, 1).collision == "whole"
 
 

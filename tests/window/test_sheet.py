@@ -3,9 +3,10 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton, QSpinBox
+from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QSpinBox
 
 from making import png, sheet_of_tiles
+from window.finding import open_menu, press, says, take
 
 
 @pytest.fixture
@@ -38,9 +39,7 @@ def numbers(window) -> dict[str, QSpinBox]:
 
 
 def test_an_empty_project_says_what_to_do_first(window):
-    texts = [
-        label.text() for label in window.panels["sheet"].findChildren(type(window.ground._title)) if label.isVisible()
-    ]
+    texts = [label.text() for label in window.panels["sheet"].findChildren(QLabel) if label.isVisible()]
     assert "Drop a sprite sheet here" in texts
     assert window.session.choices.stage == "sheet"
 
@@ -92,7 +91,7 @@ def test_handles_drag_the_numbers(window, hand, strange, handle, field, change):
     drop(window, strange)
     view = window.panels["sheet"].view
     before = cut_of(window)
-    start = view.mode._handles(view)[handle]
+    start = view.mode.handles(view)[handle]
     end = start + QPointF(change[0] * view.zoom, change[1] * view.zoom)
     hand.drag(view, start, (start + end) / 2, end)
     after = cut_of(window)
@@ -108,9 +107,9 @@ def test_a_handle_cannot_be_dragged_off_the_picture(window, hand, strange):
     drop(window, strange)
     view = window.panels["sheet"].view
     for handle in ("margin", "size", "spacing"):
-        start = view.mode._handles(view)[handle]
+        start = view.mode.handles(view)[handle]
         hand.drag(view, start, start + QPointF(4000, 4000))
-        hand.drag(view, view.mode._handles(view)["size"], QPointF(-4000, -4000))
+        hand.drag(view, view.mode.handles(view)["size"], QPointF(-4000, -4000))
         assert view.grid is not None
     assert not view.grab().isNull()
 
@@ -125,7 +124,7 @@ def test_a_key_colour_is_picked_off_the_picture_and_given_back(window, hand, str
     assert panel.view.sheet.keys == ("#ff00ff",)
     QApplication.processEvents()
     assert panel.view.height() == height
-    assert window.ledger._message.text() == "#ff00ff is transparent now."
+    assert "#ff00ff is transparent now." in says(window.ledger)
     keyed = window.session.derived.sliced()
     pixels = window.session.document.state.pictures[panel.view.sheet.id].cleared(panel.view.sheet)
     assert (pixels[0] == 0).all()
@@ -139,10 +138,10 @@ def test_left_over_pixels_are_told_and_shown(window, strange):
     drop(window, strange)
     panel = window.panels["sheet"]
     numbers(window)["tile width"].setValue(17)
-    assert "px at the right" in panel.cut_card.grid._left_over.text()
+    assert "px at the right" in says(panel)
     numbers(window)["tile width"].setValue(16)
     panel.view.grab()
-    assert panel.cut_card.grid._left_over.text() == "Nothing is left over"
+    assert "Nothing is left over" in says(panel)
 
 
 def test_guessing_again_mends_wrong_numbers(window, qtbot, strange):
@@ -152,7 +151,7 @@ def test_guessing_again_mends_wrong_numbers(window, qtbot, strange):
     numbers(window)["margin y"].setValue(7)
     said = []
     window.session.said.connect(lambda sentence, problem: said.append(sentence))
-    QTest.mouseClick(panel.cut_card.grid._guess_button, Qt.MouseButton.LeftButton)
+    press(panel, "Guess the numbers")
     qtbot.waitUntil(lambda: cut_of(window).tile_width == 16, timeout=5000)
     assert cut_of(window).margin_y == 3
     QApplication.activePopupWidget().close()
@@ -182,7 +181,8 @@ def test_several_sheets_have_tabs(window, hand, strange, tmp_path):
 
 def test_a_sheet_is_taken_out_and_brought_back(window, strange):
     drop(window, strange)
-    window.panels["sheet"]._remove()
+    press(window.panels["sheet"], "More to do with this sheet")
+    take(open_menu(), "Take this sheet out")
     assert window.session.document.project.sheets == ()
     window.undo()
     assert len(window.session.document.project.sheets) == 1

@@ -5,8 +5,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QLabel
 
 from knitground.app.stitches.row import CHART, ChartEditor
+from knitground.app.terrain_list import TerrainButton
 from knitground.core.grid.rect import CellRect as Cells
 from making import rectangle, tile
+from window.finding import named, press
 
 ALT = Qt.KeyboardModifier.AltModifier
 
@@ -85,7 +87,7 @@ def test_lines_are_dragged_into_another_order(stitching):
 def test_stitches_are_added_turned_and_taken_out(stitching):
     panel = stitching.panels["stitches"]
     panel.list.setCurrentRow(0)
-    panel._turn()
+    press(panel, "Add this stitch's pattern turned")
     assert stitches(stitching)[1].chart == "...-...."
     panel.add()
     assert len(stitches(stitching)) == 4
@@ -114,12 +116,12 @@ def test_charts_are_written_by_keyboard_alone(stitching):
 def test_a_set_begins_with_a_mark_and_takes_more(stitching, monkeypatch):
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Hedge", True))
     panel = stitching.panels["stitches"]
-    panel._new_set()
+    press(panel, "New stitch set")
     assert stitching.session.stitch_set.name == "Hedge"
-    panel._add_mark()
+    press(panel, "Add a mark")
     assert [mark.name for mark in stitching.session.stitch_set.marks] == ["Wall", "Hedge"]
     panel.add()
-    panel._set_mark(2)
+    QTest.mouseClick(named(panel, TerrainButton, "Hedge"), Qt.MouseButton.LeftButton)
     assert stitches(stitching)[0].mark == 2
 
 

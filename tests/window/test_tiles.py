@@ -3,7 +3,7 @@
 import numpy as np
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 
 from knitground.core.edits.notes import add_tag, set_property, set_weight
 from knitground.core.grid.rect import CellRect as Cells
@@ -12,6 +12,7 @@ from knitground.core.tiles.notes import property_of
 from knitground.core.tiles.tile import TileRef
 from making import SIDE, cell_pixels, png, sheet_of_tiles, tile
 from window.choosing import click
+from window.finding import named, says
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -40,7 +41,7 @@ def test_tiles_are_chosen_one_by_one_as_a_block_and_by_a_band(working, hand, car
     view = working.panels["sheet"].view
     hand.drag(view, *(view.tile_on_widget(*cell).center() for cell in ((6, 0), (7, 0), (7, 1))))
     assert chosen(working) == {(6, 0), (7, 0), (6, 1), (7, 1)}
-    assert card._title.text() == "4 tiles chosen"
+    assert "4 tiles chosen" in says(working.panels["sheet"])
     hand.key(view, Qt.Key.Key_A, CONTROL)
     assert len(chosen(working)) == 64
     hand.key(view, Qt.Key.Key_Escape)
@@ -111,7 +112,8 @@ def test_tags_properties_and_walking_are_typed_and_ticked(working, hand, card, n
     click(working, hand, 1, 1)
     page = card.notes
     typed(page.new_tag, "wall")
-    page._kind.setCurrentIndex(page._kind.findData("yes-no"))
+    kind = named(page, QComboBox, "Kind of the new property", shown=False)
+    kind.setCurrentIndex(kind.findData("yes-no"))
     typed(page.new_name, "opens")
     QTest.mouseClick(page.walkable, LEFT)
     assert notes(1, 1).tags == ("wall",)
@@ -180,7 +182,7 @@ def test_twins_are_listed_and_merged(working, card, qtbot):
     QTimer.singleShot(50, look)
     working.panels["sheet"].show_twins()
     assert document.project.sheets[0].cuts[0].left_out == ((6, 3),)
-    assert "1 tile merged" in working.ledger._message.text()
+    assert "1 tile merged" in says(working.ledger)
 
 
 def test_the_finder_knows_what_can_be_done_with_tiles(working, hand, card, notes):
@@ -191,7 +193,7 @@ def test_the_finder_knows_what_can_be_done_with_tiles(working, hand, card, notes
     assert working.session.choices.stage == "sheet"
     assert card.shape.view.proposed
     actions["Animate the chosen tiles"].trigger()
-    assert "two tiles or more" in working.ledger._message.text()
+    assert "two tiles or more" in says(working.ledger)
     click(working, hand, 2, 1, CONTROL)
     actions["Animate the chosen tiles"].trigger()
     assert len(notes(2, 1).frames) == 2

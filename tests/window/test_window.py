@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QListWidget, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QListWidget, QMessageBox, QPushButton, QSpinBox
 
 from knitground.app.finder import Finder
 from knitground.app.session import STAGES
@@ -18,6 +18,7 @@ from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
 from knitground.core.project.journal import left_behind
 from making import DEMO, make_document, png, poke, rectangle, sheet_of_tiles, tile
+from window.finding import halves, named, open_menu, press, says, take
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
@@ -62,14 +63,14 @@ def test_text_contrasts_with_what_is_behind_it():
 
 
 def test_either_half_takes_the_window_and_gives_it_back(demo):
-    halves = demo._halves
+    both = halves(demo)
     for key, hidden in ((Qt.Key.Key_F7, 1), (Qt.Key.Key_F8, 0)):
         QTest.keyClick(demo, key)
-        assert not halves.widget(hidden).isVisible()
-        assert halves.widget(1 - hidden).isVisible()
+        assert not both.widget(hidden).isVisible()
+        assert both.widget(1 - hidden).isVisible()
         QTest.keyClick(demo, key)
-        assert halves.widget(0).isVisible()
-        assert halves.widget(1).isVisible()
+        assert both.widget(0).isVisible()
+        assert both.widget(1).isVisible()
 
 
 def test_the_finder_knows_every_command_and_does_it(demo, qtbot):
@@ -191,7 +192,7 @@ def test_delivering_writes_what_is_on_the_screen(demo, tmp_path, qtbot):
         with qtbot.waitSignal(job.ended, timeout=20_000):
             pass
         assert (tmp_path / f"out{ending}").stat().st_size > 1000
-    qtbot.waitUntil(lambda: "out.json" in demo.panels["deliver"]._done.text(), timeout=5000)
+    qtbot.waitUntil(lambda: "out.json" in says(demo.panels["deliver"]), timeout=5000)
 
 
 def test_delivering_begins_in_the_projects_folder_whatever_a_ground_is_called(window, tmp_path, monkeypatch):
@@ -234,8 +235,8 @@ def test_a_ground_is_made_resized_and_renamed(working, monkeypatch, qtbot):
 
     def accept(dialog) -> int:
         dialog.name.setText("Cellar")
-        for box, value in zip(dialog._sides, (31, 22), strict=True):
-            box.setValue(value)
+        for side, value in (("cells across", 31), ("cells down", 22)):
+            named(dialog, QSpinBox, side, shown=False).setValue(value)
         return 1
 
     monkeypatch.setattr(GroundDialog, "exec", accept)
@@ -244,7 +245,8 @@ def test_a_ground_is_made_resized_and_renamed(working, monkeypatch, qtbot):
     made = working.session.ground
     assert (made.name, made.width, made.height, made.tile_width) == ("Cellar", 31, 22, 8)
     working.session.choose(ground_id="ground")
-    panel._edit()
+    working.session.set_stage("ground")
+    press(panel, "Name and size…")
     changed = working.session.ground
     assert (changed.id, changed.name, changed.width, changed.height) == ("ground", "Cellar", 31, 22)
     working.undo()
@@ -302,23 +304,20 @@ def test_recent_projects_stand_in_the_menu_and_open(window, tmp_path):
         make_document().save(tmp_path / name)
         window.keeper.open_path(tmp_path / name)
     assert window.keeper.recent() == [(tmp_path / "two").resolve(), (tmp_path / "one").resolve()]
-    window._project_menu()
-    menu = QApplication.activePopupWidget()
-    entry = next(action for action in menu.actions() if action.text().startswith("one "))
-    entry.trigger()
-    menu.close()
+    press(window, "Project")
+    take(open_menu(), "one ")
     assert window.session.document.folder == (tmp_path / "one").resolve()
 
 
 def test_the_window_remembers_its_halves(window, qtbot):
-    window._halves.setSizes([400, 800])
-    sizes = window._halves.sizes()
+    halves(window).setSizes([400, 800])
+    sizes = halves(window).sizes()
     window.close()
     other = type(window)()
     other.resize(window.size())
     other.show()
     qtbot.waitExposed(other)
-    assert abs(other._halves.sizes()[0] - sizes[0]) <= 2
+    assert abs(halves(other).sizes()[0] - sizes[0]) <= 2
     other.close()
     other.deleteLater()
 
@@ -329,7 +328,8 @@ def test_pointing_at_a_view_lets_plain_keys_count_there_unless_text_is_typed(dem
 
     view = demo.ground.view
     at = QPointF(50, 50)
-    demo.panels["sheet"].cut_card.grid._guess_button.setFocus()
+    demo.session.set_stage("sheet")
+    named(demo.panels["sheet"], QPushButton, "Guess the numbers").setFocus()
     QApplication.sendEvent(view, QEnterEvent(at, at, view.mapToGlobal(at)))
     assert view.hasFocus()
     box = demo.panels["sheet"].cut_card.grid.boxes["tile_width"]

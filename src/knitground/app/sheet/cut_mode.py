@@ -104,7 +104,7 @@ class CutMode(SheetMode):
             set_cut(view.session.document, view.sheet.id, changed)
             return True
         if event.key() == Qt.Key.Key_H:
-            names = list(self._handles(view))
+            names = list(self.handles(view))
             if names:
                 place = names.index(self.chosen) if self.chosen in names else -1
                 self.chosen = names[(place + 1) % len(names)]
@@ -140,7 +140,7 @@ class CutMode(SheetMode):
         finally:
             view.session.choose()
 
-    def _handles(self, view: SheetView) -> dict[str, QPointF]:
+    def handles(self, view: SheetView) -> dict[str, QPointF]:
         """Where the handles are on the widget; each a little off its corner, so that none hides another."""
         cut, grid = view.cut, view.grid
         if cut is None or grid is None or (view.sheet and view.sheet.images):
@@ -165,13 +165,13 @@ class CutMode(SheetMode):
     def _handle_at(self, view: SheetView, place: QPointF) -> str | None:
         if self.picks_colour is not None or self.draws_part:
             return None
-        near = {name: (spot - place).manhattanLength() for name, spot in self._handles(view).items()}
+        near = {name: (spot - place).manhattanLength() for name, spot in self.handles(view).items()}
         name = min(near, key=lambda one: near[one], default=None)
         return name if name and near[name] <= _GRAB else None
 
     def _paint_handles(self, painter: QPainter, view: SheetView) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        handles = self._handles(view)
+        handles = self.handles(view)
         if "size" in handles:
             painter.setPen(QPen(theme().colour("thread"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
