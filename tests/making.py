@@ -152,3 +152,27 @@ def scene_of_codes(codes: np.ndarray, atlas: Atlas, grid: GridKind = "square", *
     ground = Ground("g", "G", codes.shape[1], codes.shape[0], atlas.tile_width, atlas.tile_height, (layer,), grid)
     planes = {"layer": {"cells": Plane.of(codes.astype(np.int32))}}
     return scene_of(Knitted(ground, planes, {}, 1), atlas)
+
+
+def content(state: State) -> dict:
+    """All that a state holds, to compare."""
+    planes = {
+        (ground, layer, name): np.asarray(plane).tobytes()
+        for ground, layers in state.planes.items()
+        for layer, some in layers.items()
+        for name, plane in some.items()
+    }
+    return {"project": state.project, "planes": planes, "pictures": {n: p.files for n, p in state.pictures.items()}}
+
+
+def look(document: Document) -> dict:
+    """The same by what lies in the cells, as palettes may number tiles otherwise."""
+    found = content(document.state)
+    for ground in document.project.grounds:
+        for layer in ground.layers:
+            for name in layer.coded:
+                if name in document.state.planes[ground.id][layer.id]:
+                    cells = np.asarray(document.state.planes[ground.id][layer.id][name])
+                    refs = np.array([None, *document.palette.refs], dtype=object)
+                    found["planes"][ground.id, layer.id, name] = refs[cells & 0xFFFFFF].tolist(), (cells >> 24).tolist()
+    return found
