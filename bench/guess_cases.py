@@ -1,6 +1,6 @@
-"""How often the first guess of a cut is exact, on made-up sheets of many kinds.
+"""How often the first guess of a cut is exact, on made-up sheets of many kinds, kind and unkind.
 
-.venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show]
+.venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show] [--kind | --unkind]
 """
 
 import sys
@@ -18,6 +18,7 @@ from art.props import all_props
 from art.terrains import TERRAINS, meeting, texture
 from art.trims import gutter, parapet, planks, skylight
 from knitground.core.sheet.guess import guess_cuts
+from unkind_sheets import unkind_case
 
 Truth = tuple[int, int, int, int, int, int]
 SIDES = (8, 12, 16, 16, 16, 16, 18, 20, 21, 24, 24, 32, 32, 32, 40, 48, 64)
@@ -141,28 +142,37 @@ def make_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     return sheet, (width, height, margin, margin, spacing, spacing), says
 
 
+def any_case(seed: int) -> tuple[np.ndarray, Truth, str]:
+    """Two of three are unkind."""
+    return make_case(seed) if seed % 3 == 0 else unkind_case(seed - seed // 3)
+
+
 def main() -> None:
-    """Prints the shares of exact guesses, by kind of gutter."""
+    """Prints the shares of exact guesses, by kind."""
     numbers = [argument for argument in sys.argv[1:] if argument.isdigit()]
     count, show = int(numbers[0]) if numbers else 300, "--show" in sys.argv
     first_seed = int(numbers[1]) if len(numbers) > 1 else 0
-    found: dict[str, list[tuple[bool, bool]]] = defaultdict(list)
+    make = make_case if "--kind" in sys.argv else unkind_case if "--unkind" in sys.argv else any_case
+    found: dict[str, list[tuple[bool, bool, bool]]] = defaultdict(list)
     slowest = 0.0
     for seed in range(first_seed, first_seed + count):
-        sheet, truth, says = make_case(seed)
+        sheet, truth, says = make(seed)
         began = time.perf_counter()
         guesses = guess_cuts(sheet)
         slowest = max(slowest, time.perf_counter() - began)
         cuts = [(g.tile_width, g.tile_height, g.margin_x, g.margin_y, g.spacing_x, g.spacing_y) for g in guesses]
         first = bool(cuts) and cuts[0] == truth
         among = truth in cuts[:3]
+        pitch = bool(cuts) and (cuts[0][0] + cuts[0][4], cuts[0][1] + cuts[0][5]) == (
+            truth[0] + truth[4], truth[1] + truth[5],
+        )  # fmt: skip
         for group in ("all", says.split()[0], says.split()[1], "spacing" if truth[4] else "no spacing"):
-            found[group].append((first, among))
+            found[group].append((first, among, pitch))
         if show and not first:
             print(seed, says, "->", cuts[0] if cuts else None, f"({cuts.index(truth) if truth in cuts else '-'})")
     for group, results in sorted(found.items(), key=lambda item: -len(item[1])):
-        first, among = (sum(r[n] for r in results) / len(results) for n in (0, 1))
-        print(f"{group:12} {len(results):5} sheets: first {first:4.0%}, among three {among:4.0%}")
+        first, among, pitch = (sum(r[n] for r in results) / len(results) for n in (0, 1, 2))
+        print(f"{group:12} {len(results):5} sheets: first {first:4.0%}, among three {among:4.0%}, pitch {pitch:4.0%}")
     print(f"slowest {slowest:.2f} s")
 
 
