@@ -108,7 +108,7 @@ def _cut_up(art: np.ndarray, columns: int, rows: int) -> list[list[np.ndarray]]:
 
 
 def _patch(random: Random, columns: int, rows: int, width: int, height: int) -> list[list[np.ndarray]]:
-    """A block that goes on over its tiles, with a rim; at times on a ground of its own, at times with rounded corners."""
+    """A block that goes on over its tiles, with a rim, on a ground of its own or on none."""
     size = rows * height, columns * width
     art = _noise(random, *size, float(random.uniform(0.4, 1.6)))
     ys, xs = np.mgrid[0 : size[0], 0 : size[1]]

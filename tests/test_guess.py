@@ -12,6 +12,7 @@ from making import DEMO, sheet_of_tiles
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
 from guess_cases import make_case
+from unkind_sheets import KINDS, unkind_case
 
 
 def numbers(guess) -> tuple[int, ...]:
@@ -65,3 +66,29 @@ def test_left_over_pixels_do_not_mislead():
 def test_a_picture_of_one_colour_gives_a_humble_answer_or_none(pixels):
     guesses = guess_cuts(pixels)
     assert all(guess.columns >= 1 and guess.rows >= 1 for guess in guesses)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_unkind_sheets_are_guessed_more_often_than_not(kind):
+    first = among = 0
+    seeds = range(2100 + KINDS.index(kind), 2100 + 12 * len(KINDS), len(KINDS))
+    for seed in seeds:
+        sheet, truth, says = unkind_case(seed)
+        assert says.startswith(kind)
+        cuts = [numbers(guess) for guess in guess_cuts(sheet)]
+        first += cuts[0] == truth
+        among += truth in cuts[:3]
+    assert first > len(seeds) / 2
+    assert among >= 0.6 * len(seeds)
+
+
+def test_features_drawn_right_over_the_gutters_hide_no_spacing():
+    sheet = sheet_of_tiles(12, 9, 16, 1, 1, seed=5)
+    sheet[18:52, 35:69] = (90, 120, 60, 255)
+    assert numbers(guess_cuts(sheet)[0]) == (16, 16, 1, 1, 1, 1)
+
+
+@pytest.mark.parametrize("spacing", [0, 1, 2])
+def test_the_first_three_guesses_differ_in_more_than_the_margin(spacing):
+    guesses = [numbers(guess) for guess in guess_cuts(sheet_of_tiles(12, 9, 16, spacing, spacing, seed=5))[:3]]
+    assert len({(*one[:2], *one[4:]) for one in guesses}) == 3

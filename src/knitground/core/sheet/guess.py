@@ -20,14 +20,17 @@ SMALLEST_TILE = 6
 LARGEST_TILE = 256
 LARGEST_SPACING = 8
 LARGEST_MARGIN = 16
-_KEPT_PER_AXIS = 12
+_KEPT_PER_AXIS = 30
 _SHARPNESS = 12
 _USUAL = {16: 1.3, 32: 1.3, 24: 1.15, 48: 1.15, 64: 1.2, 8: 1.08, 128: 1.1, 40: 1.08, 12: 1.06, 20: 1.06}
 _LONGEST_SIDE = 2048
 _ALIKE = 160.0
 _COMMON = 0.02
 _THIN = 0.35
+_MOSTLY, _HARDLY, _LITTLE = 0.5, 0.03, 0.2
+_RULED, _SAMPLED = 0.7, 96
 _LINES_READ = 512
+_UNSEEN = 0.5
 
 
 @dataclass(frozen=True)
@@ -62,11 +65,16 @@ class _Axis(NamedTuple):
     score: float
 
 
+_Pair = tuple[float, _Axis, _Axis]
+"""Both axes, with the score of the two together."""
+
+
 class _Profile(NamedTuple):
-    """What one axis shows: continuity between each line of pixels and the one before, and which lines hold no art."""
+    """What one axis shows: continuity of each line of pixels with the one before, and how much art each line holds."""
 
     continuity: NDArray[np.float64]
     blank: NDArray[np.bool_]
+    filled: NDArray[np.float64]
 
 
 def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
@@ -100,18 +108,15 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
         # What is written beside or below the art would hide its gutters, so the art is also looked at alone.
         pairs += _pairs(colour[: body[0], : body[1]], art[: body[0], : body[1]], width, height)
     pairs.sort(key=lambda pair: -pair[0])
-    best: dict[tuple[int, ...], tuple[float, _Axis, _Axis]] = {}
+    best: dict[tuple[int, ...], _Pair] = {}
     for pair in pairs:
         best.setdefault((*pair[1][:3], *pair[2][:3]), pair)
     total = sum(score**_SHARPNESS for score, _, _ in best.values()) or 1.0
-    return [
-        _as_guess(x, y, picture, score**_SHARPNESS / total) for score, x, y in list(best.values())[:most] if score > 0
-    ]
+    ranked = _in_doubt(list(best.values()), width, height)
+    return [_as_guess(x, y, picture, score**_SHARPNESS / total) for score, x, y in ranked[:most] if score > 0]
 
 
-def _pairs(
-    colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height: int
-) -> list[tuple[float, _Axis, _Axis]]:
+def _pairs(colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height: int) -> list[_Pair]:
     """What both axes of a picture, or of its upper left part, may be, with scores."""
     across = _axis_hypotheses(_profile(colour, art), width)
     down = _axis_hypotheses(_profile(colour.swapaxes(0, 1), art.T), height)
@@ -135,17 +140,42 @@ def _last_dense(shares: NDArray[np.float64]) -> int:
 
 
 def _art(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
-    """Where there is art: neither transparent nor of a colour that fills whole lines and is common."""
+    """Where there is art: neither transparent nor of a colour that fills most of some lines and is common."""
     art = colour[..., 3] > 0
-    lines = [
-        colour[:, 0][(colour == colour[:, :1]).all(axis=(1, 2))],
-        colour[0][(colour == colour[:1]).all(axis=(0, 2))],
-    ]
-    for ground in np.unique(np.concatenate([*lines, colour[:1, 0]]), axis=0)[:4]:
+    modes = [_modes(colour), _modes(colour.swapaxes(0, 1))]
+    lines = [mode[share >= _RULED] for mode, share in modes]
+    found, counts = np.unique(np.concatenate([*lines, colour[:1, 0]]), axis=0, return_counts=True)
+    for ground in found[np.argsort(-counts, kind="stable")][:4]:
         same = (colour == ground).all(axis=2)
         if same.mean() > _COMMON:
             art &= ~same
     return art
+
+
+def _modes(colour: NDArray[np.int16]) -> tuple[NDArray[np.int16], NDArray[np.float64]]:
+    """The most common colour of each column, and its share of the column; both by a sample of rows.
+
+    Parameters
+    ----------
+    colour : (H, W, 4) int16
+
+    Returns
+    -------
+    modes : (W, 4) int16
+    shares : (W,) float64
+    """
+    rows = np.unique(np.linspace(0, len(colour) - 1, min(len(colour), _SAMPLED)).astype(np.intp))
+    packed = np.ascontiguousarray(colour[rows].astype(np.uint8)).view(np.uint32)[..., 0]
+    ranked = np.sort(packed, axis=0)
+    # In a sorted column the most common colour is the one that goes on longest.
+    first = np.ones(ranked.shape, dtype=bool)
+    first[1:] = ranked[1:] != ranked[:-1]
+    starts = np.maximum.accumulate(np.where(first, np.arange(len(ranked))[:, None], 0), axis=0)
+    runs = np.arange(len(ranked))[:, None] - starts + 1
+    ends = runs.argmax(axis=0)
+    columns = np.arange(ranked.shape[1])
+    modes = np.ascontiguousarray(ranked[ends, columns]).view(np.uint8).reshape(-1, 4)
+    return modes.astype(np.int16), runs[ends, columns] / len(ranked)
 
 
 def _profile(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> _Profile:
@@ -153,11 +183,14 @@ def _profile(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> _Profile:
     some = slice(None, None, max(1, len(colour) // _LINES_READ))
     change = np.abs(np.diff(colour[some], axis=1)).sum(axis=2, dtype=np.int32)
     alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[some, 1:] & art[some, :-1])
+    modes, shares = _modes(colour)
+    filled = art.mean(axis=0)
+    ruled = (shares >= _RULED) & (modes[:, 3] > 0) & (filled <= 1 - _RULED)
     blank: NDArray[np.bool_] = np.logical_not(art.any(axis=0))
-    ruled = (colour == colour[:1]).all(axis=(0, 2)) & (colour[0, :, 3] > 0)
     # Where lines are drawn between cells that are clear, only the drawn ones can be spacing.
-    drawn = bool((ruled & blank).any() and (blank & ~ruled).sum() > 1)
-    return _Profile(np.concatenate([[0.0], alike.mean(axis=0)]), ruled & blank if drawn else blank)
+    if ruled.any() and (blank & ~ruled).sum() > 1:
+        blank, filled = ruled, np.where(ruled, 0.0, 1.0)
+    return _Profile(np.concatenate([[0.0], alike.mean(axis=0)]), blank, filled)
 
 
 def _axis_hypotheses(profile: _Profile, length: int) -> list[_Axis]:
@@ -174,7 +207,7 @@ def _at_pitch(profile: _Profile, pitch: int, length: int) -> list[_Axis]:
     inner = profile.continuity[1:]
     mean, deviation = float(inner.mean()), float(inner.std()) + 1e-9
     folded, twice = _fold(profile.continuity, pitch), _fold(profile.continuity, 2 * pitch)
-    clear = _fold(~profile.blank, pitch) < 0.03
+    clear = _clear(profile, pitch)
     found = []
     most_margin = min(LARGEST_MARGIN, pitch - 1, int(np.argmin(profile.blank)) if not profile.blank.all() else 0)
     for margin in range(most_margin + 1):
@@ -195,6 +228,15 @@ def _at_pitch(profile: _Profile, pitch: int, length: int) -> list[_Axis]:
     return found
 
 
+def _clear(profile: _Profile, pitch: int) -> NDArray[np.bool_]:
+    """Which places of a pitch hold no art, but for a few features that were drawn right over the gutters."""
+    empty = _fold(profile.blank, pitch)
+    if empty.max() >= _MOSTLY:
+        return np.asarray(empty >= max(_MOSTLY, float(empty.max()) - _HARDLY))
+    filled = _fold(profile.filled, pitch)
+    return np.asarray(filled <= _LITTLE * np.quantile(filled, 0.75))
+
+
 def _fold(values: NDArray[np.generic], pitch: int) -> NDArray[np.float64]:
     """The average at each place modulo the pitch, the first line of the picture left out: nothing is before it."""
     places = np.arange(1, len(values)) % pitch
@@ -208,7 +250,7 @@ def _prior(tile: int, margin: int, spacing: int, length: int) -> float:
     likely = _USUAL.get(tile, 1.04 if tile % 8 == 0 else 1.0)
     likely *= 1.2 if left_over == margin else 1.15 if left_over == 0 else 0.85 if left_over > tile // 3 else 1.0
     likely *= 1.1 if margin == 0 else 1.06 if margin == spacing else 1.0
-    likely *= 1.02 if spacing == 0 else 1.0
+    likely *= 1.02 if spacing == 0 else 1.0 if spacing <= 2 else 0.97 if spacing <= 4 else 0.88
     return likely
 
 
@@ -228,12 +270,55 @@ def _padding(clear: NDArray[np.bool_], margin: int, spacing: int) -> float:
 
 
 def _pair_score(x: _Axis, y: _Axis) -> float:
-    """Score of two axes together; tiles are mostly square and evenly spaced."""
-    alike = 1.0
-    alike *= 1.15 if x.tile == y.tile else 1.0
-    alike *= 1.05 if x.spacing == y.spacing else 1.0
+    """Score of two axes together; tiles are mostly square, or half as high as wide, and evenly spaced."""
+    alike = 1.25 if x.tile == y.tile else 1.1 if x.tile == 2 * y.tile else 1.0
+    alike *= 1.15 if x.spacing == y.spacing else 1.0
     alike *= 1.1 if x.margin == y.margin else 1.0
     return (x.score + y.score) * alike
+
+
+def _in_doubt(ranked: list[_Pair], width: int, height: int) -> list[_Pair]:
+    """The same pairs, so that the second and the third differ from the first in what is most in doubt.
+
+    That is how a pitch is split into tile and spacing, and whether the pitch is a multiple of the true one; which
+    margin it is can be seen and dragged right.
+    """
+    first, others = ranked[0], ranked[1:]
+    splits = (pair for pair in others if _same_pitch(pair, first) and pair[1].tile != first[1].tile)
+    split = next((pair for pair in splits if pair[1].spacing == pair[2].spacing), None) or _split_of(
+        first, width, height
+    )
+    different = [pair for pair in others if not _same_pitch(pair, first)]
+    # Most pitches that are wrong are too large.
+    pitches = [pair for pair in different if _goes_into(pair, first)] or different
+    told = sorted([*([split] if split else []), *pitches[: 1 if split else 2]], key=lambda pair: -pair[0])
+    return [first, *told, *(pair for pair in others if pair not in told)]
+
+
+def _same_pitch(one: _Pair, other: _Pair) -> bool:
+    return all(a.tile + a.spacing == b.tile + b.spacing for a, b in zip(one[1:], other[1:], strict=True))
+
+
+def _goes_into(one: _Pair, other: _Pair) -> bool:
+    """Whether the pitches of one go into those of the other."""
+    return all((b.tile + b.spacing) % (a.tile + a.spacing) == 0 for a, b in zip(one[1:], other[1:], strict=True))
+
+
+def _split_of(pair: _Pair, width: int, height: int) -> _Pair | None:
+    """A split of a pitch into tiles of a usual size, where neither the pixels speak for one nor the pitch is usual."""
+    score, *axes = pair
+    found = []
+    for spacing in range(1, 5):
+        tiles = [axis.tile + axis.spacing - spacing for axis in axes]
+        if axes[0].tile in _USUAL or not all(tile in _USUAL for tile in tiles):
+            continue
+        for margin in (0, spacing):
+            likely = _prior(tiles[0], margin, spacing, width) * _prior(tiles[1], margin, spacing, height)
+            found.append((likely, [_Axis(tile, margin, spacing, score / 2) for tile in tiles]))
+    if not found:
+        return None
+    _, (across, down) = max(found, key=lambda one: one[0])
+    return score * _UNSEEN, across, down
 
 
 def _as_guess(x: _Axis, y: _Axis, picture: NDArray[np.uint8], confidence: float) -> Guess:
