@@ -84,6 +84,12 @@ def stitch_set() -> StitchSet:
     return StitchSet("walls", "Walls", (Terrain("Wall", "W", "#808080"),), (front, top))
 
 
+def cell_set() -> JoinSet:
+    """Beds that are told by their edges, on the second row as the lines are."""
+    labels = {tile(n, 1): (0, 0, 0, 0, *row, 1) for n, row in enumerate(product((0, 1), repeat=4))}
+    return JoinSet("beds", "Beds", "cell", (Terrain("Bed", "B", "#a06040"),), labels=labels)
+
+
 def make_document(width: int = 20, height: int = 15, grid: GridKind = "square") -> Document:
     """A project with one sheet, all three kinds of sets, and a ground with a layer of each kind that lays tiles."""
     layers = (

@@ -22,7 +22,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.ledger import Ledger
 from knitground.core.render.compositor import render
-from making import SIDE, make_document, tile
+from making import SIDE, cell_set, make_document, tile
 
 WHOLE = CellRect(0, 0, 15, 20)
 HAND = Hand(tile(3, 3), terrain=1, radius=1)
@@ -31,6 +31,8 @@ HAND = Hand(tile(3, 3), terrain=1, radius=1)
 def furnished(grid: str) -> Document:
     """A document whose ground has a layer of every kind that there may be."""
     document = make_document(grid=grid)
+    project = document.project
+    document.define("beds", replace(project, join_sets=(*project.join_sets, cell_set())))
     for _, name, set_id, kind in new_layers(document.project):
         add_layer(document, "ground", f"new {name}", set_id, kind)
     return document

@@ -147,7 +147,8 @@ def _elected(
             votes = np.zeros(size, dtype=np.uint8)
             for code, row in labels.items():
                 ys, xs = board.flat("cells", *spots[code])
-                for (place, (down, right)), label in zip(SPOTS[join_set.kind], row, strict=True):
+                held = SPOTS[join_set.kind]
+                for (place, (down, right)), label in zip(held, row[-len(held) :], strict=True):
                     if place == on and label == terrain:
                         np.add.at(votes, board.stored(on, ys + down, xs + right), 1)
             elected[on][votes > most] = terrain

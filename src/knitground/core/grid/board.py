@@ -228,6 +228,17 @@ class Board(ABC):
                 shifts.append((float(y - zero[0]), float(x - zero[1])))
         return [tuple((y + down, x + right) for y, x in spots) for down, right in shifts]
 
+    def there(self, on: On, ys: Any, xs: Any) -> Any:
+        """Which flat places there are on the ground, (...) bool; all in a direction in which it goes round.
+
+        Parameters
+        ----------
+        ys, xs : (...) int
+        """
+        (rows, columns), (height, width) = self.stored(on, ys, xs), self.shape(on)
+        down = True if self.wraps_y else (rows >= 0) & (rows < height)
+        return down & (True if self.wraps_x else (columns >= 0) & (columns < width))
+
     def holds(self, y: float, x: float) -> bool:
         """Whether a flat place lies in a cell of the ground."""
         return self.cell_at(y, x) is not None

@@ -15,6 +15,7 @@ from typing import Literal
 
 import numpy as np
 
+from knitground.core.joins.cells import combinations, count_combinations
 from knitground.core.joins.sets import JoinKind, JoinSet, Labels
 from knitground.core.joins.turning import LaidTile, laid_tiles
 from knitground.core.tiles.tile import TileRef
@@ -30,10 +31,13 @@ class Coverage:
     tiles: dict[Labels, tuple[LaidTile, ...]]
     numbers: range
     made: frozenset[str] = frozenset()
+    ground: int = 0
 
     @property
     def total(self) -> int:
         """How many combinations there are; nothing all round is none."""
+        if self.kind == "cell":
+            return count_combinations(list(self.tiles), self.ground)
         if self.kind == "full":
             return _count_formed(len(self.numbers)) - (0 in self.numbers)
         return len(self.numbers) ** 4 - (0 in self.numbers)
@@ -60,6 +64,8 @@ class Coverage:
 
     def combinations(self) -> Iterator[Labels]:
         """All combinations, in order."""
+        if self.kind == "cell":
+            return combinations(list(self.tiles), self.ground)
         every: Iterator[Labels] = product(self.numbers, repeat=4)
         if self.kind == "full":
             # The edges that a corner needs are at least as high, so each choice of corners leaves few.
@@ -107,7 +113,7 @@ def coverage(
         Sheets whose tiles were made by the program.
     """
     tiles = laid_tiles(join_set, usable, square=square, made=made)
-    return Coverage(join_set.kind, tiles, join_set.numbers, frozenset(made))
+    return Coverage(join_set.kind, tiles, join_set.numbers, frozenset(made), join_set.ground)
 
 
 def is_formed(labels: Labels) -> bool:

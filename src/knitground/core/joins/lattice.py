@@ -14,15 +14,21 @@ from knitground.core.grid.board import On
 from knitground.core.joins.sets import JoinKind
 
 _CORNERS, _EDGES = ((0, 0), (0, 2), (2, 2), (2, 0)), ((0, 1), (1, 2), (2, 1), (1, 0))
-POINTS: dict[JoinKind, tuple[tuple[int, int], ...]] = {"corner": _CORNERS, "edge": _EDGES, "full": _CORNERS + _EDGES}
+POINTS: dict[JoinKind, tuple[tuple[int, int], ...]] = {
+    "corner": _CORNERS, "edge": _EDGES, "full": _CORNERS + _EDGES, "cell": (*_CORNERS, *_EDGES, (1, 1)),
+}  # fmt: skip
 """Row and column on the doubled lattice of each place, from the north-west corner of the cell."""
 
 SIDES: dict[JoinKind, tuple[tuple[int, ...], ...]] = {
     "corner": ((0, 1), (1, 2), (3, 2), (0, 3)),
     "edge": ((0,), (1,), (2,), (3,)),
     "full": ((0, 4, 1), (1, 5, 2), (3, 6, 2), (0, 7, 3)),
+    "cell": ((4, 8), (8, 5), (8, 6), (7, 8)),
 }
-"""Places on each side of a tile, clockwise from the north; those of opposite sides lie on one another in order."""
+"""Places on each side of a tile, clockwise from the north; those of opposite sides lie on one another in order.
+
+Cell tiles meet where each is what the other says lies beyond.
+"""
 
 SPOTS: dict[JoinKind, tuple[tuple[On, tuple[int, int]], ...]] = {
     kind: tuple(
@@ -30,11 +36,13 @@ SPOTS: dict[JoinKind, tuple[tuple[On, tuple[int, int]], ...]] = {
         for row, column in points
     )
     for kind, points in POINTS.items()
-}
-"""The array that holds each place, and the step there from a flat cell."""
+    if kind != "cell"
+} | {"cell": (("cells", (0, 0)),)}
+"""The array that holds each place, and the step there from a flat cell; of a cell set only the middle is held."""
 
 PLANES: dict[JoinKind, tuple[str, ...]] = {
     "corner": ("corners",), "edge": ("across", "along"), "full": ("corners", "across", "along"),
+    "cell": ("cells",),
 }  # fmt: skip
 """Names of the arrays that hold what is painted."""
 _PARITY = {"corners": (0, 0), "across": (0, 1), "along": (1, 0)}

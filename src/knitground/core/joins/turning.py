@@ -19,12 +19,12 @@ class LaidTile(NamedTuple):
 
 def turned_labels(labels: Labels, kind: JoinKind, orientation: int) -> Labels:
     """The labels of a tile laid in one of the eight symmetries of the square."""
-    if kind == "full":
+    if kind in ("full", "cell"):
         corners, edges = (
             turned_labels(labels[:4], "corner", orientation),
-            turned_labels(labels[4:], "edge", orientation),
+            turned_labels(labels[4:8], "edge", orientation),
         )
-        return corners + edges
+        return corners + edges + labels[8:]
     row = list(labels)
     if orientation & 4:
         row = [row[place] for place in (_MIRRORED_CORNERS if kind == "corner" else _MIRRORED_EDGES)]

@@ -7,13 +7,14 @@ from typing import TYPE_CHECKING, Annotated, Union
 
 from pydantic import Field
 
+from knitground.core.layers.cells import CellLayer
 from knitground.core.layers.layer import Layer, Sets
 from knitground.core.layers.shade import ShadeLayer
 from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.tiles import TileLayer
 
-KINDS: tuple[type[Layer], ...] = (TileLayer, TerrainLayer, StitchedLayer, ShadeLayer)
+KINDS: tuple[type[Layer], ...] = (TileLayer, TerrainLayer, CellLayer, StitchedLayer, ShadeLayer)
 
 if TYPE_CHECKING:
     FiledLayer = Layer

@@ -16,7 +16,7 @@ from knitground.core.joins.knit import knit
 from knitground.core.joins.lattice import PLANES, SPOTS
 from knitground.core.joins.mend import Mended, codes_of, mend, reach
 from knitground.core.joins.places import Places
-from knitground.core.joins.sets import JoinKind, JoinSet, Labels, Terrain, letters
+from knitground.core.joins.sets import JoinKind, JoinSet, Terrain, letters
 from knitground.core.joins.table import JoinTable
 from knitground.core.layers.full import full_patches
 from knitground.core.layers.layer import (
@@ -33,7 +33,8 @@ from knitground.core.layers.layer import (
     nothing_laid,
     pinned_over,
 )  # fmt: skip
-from knitground.core.tiles.tile import EMPTY, GAP, ORIENTATION_SHIFT
+from knitground.core.layers.variants import share_of
+from knitground.core.tiles.tile import EMPTY, GAP
 
 _SPECS: dict[str, PlaneSpec] = {
     "corners": PlaneSpec("corners", goes_on=True), "across": PlaneSpec("across"), "along": PlaneSpec("along"),
@@ -56,12 +57,14 @@ class TerrainLayer(Layer):
 
     @classmethod
     def made(cls, layer_id: str, name: str, set_id: str | None, sets: Sets) -> "TerrainLayer | None":
-        found = next((one for one in sets.join_sets if one.id == set_id), None)
+        found = next((one for one in sets.join_sets if one.id == set_id and one.kind != "cell"), None)
         return cls(layer_id, name, found.id, found.kind) if found else None
 
     @classmethod
     def choices(cls, sets: Sets) -> list[tuple[str, str, str | None]]:
-        return [(f"Terrain layer knit from “{one.name}”", one.name, one.id) for one in sets.join_sets]
+        return [
+            (f"Terrain layer knit from “{one.name}”", one.name, one.id) for one in sets.join_sets if one.kind != "cell"
+        ]
 
     @property
     def set_id(self) -> str:
@@ -153,7 +156,7 @@ class TerrainLayer(Layer):
             return f"no tile: {name}"
         tile = source.tile_name(place.code)
         if laid == wanted:
-            return f"{tile}: {name}, {_share(source, join_set, laid, place.code)}"
+            return f"{tile}: {name}, {share_of(source, join_set, laid, place.code)}"
         lays = place.table.lays(painted)
         lacks = "a neighbour has no tile" if lays else f"no tile for {letters(join_set, wanted)}"
         breaks = ", and a join breaks" if mended is not None and mended.broken[0] else ""
@@ -199,15 +202,3 @@ def _mended(board: Board, planes: Planes, table: JoinTable, rect: CellRect) -> M
     rows, columns = rows - rect.top, columns - rect.left
     mine = (rows >= 0) & (rows < rect.height) & (columns >= 0) & (columns < rect.width)
     return Mended(rows[mine], columns[mine], found.labels[mine], found.broken[mine])
-
-
-def _share(source: Source, join_set: JoinSet, labels: Labels, code: int) -> str:
-    """How a tile came to be chosen among those of its combination."""
-    variants = source.coverage(join_set).tiles.get(labels, ())
-    turned = " by turning" if code >> ORIENTATION_SHIFT else ""
-    if len(variants) < 2:
-        return f"the only one{turned}"
-    weights = [source.weight(one.ref) for one in variants]
-    chosen = [source.code(one.ref, one.orientation) for one in variants].index(code)
-    share = weights[chosen] / sum(weights) if sum(weights) else 1 / len(weights)
-    return f"one of {len(variants)}, {share:.0%} by weight{turned}"

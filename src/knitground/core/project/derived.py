@@ -15,6 +15,7 @@ from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.ground.knitted import Knitted, Tables
+from knitground.core.joins.cells import CellTable, compile_cells
 from knitground.core.joins.coverage import Coverage, coverage
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable, compile_table
@@ -190,18 +191,21 @@ class Derived:
         planes, table = knitted.planes[layer_id], knitted.tables.get(layer_id)
         return layer.why(Place(ground.board, planes, table, row, column, code), self)
 
-    def _join_table(self, owner: JoinSet) -> JoinTable:
+    def _join_table(self, owner: JoinSet) -> JoinTable | CellTable:
         notes = self.document.project.tiles
         weights = {ref: note.weight for ref, note in notes.items() if ref in owner.labels}
         found = self.coverage(owner)
 
-        def make() -> JoinTable:
+        def make() -> JoinTable | CellTable:
             labels, shares = {}, {}
             for row, tiles in found.tiles.items():
                 for tile in tiles:
                     code = self.code(tile.ref, tile.orientation)
                     labels[code], shares[code] = row, weights.get(tile.ref, 1.0)
-            return compile_table(labels, shares, len(owner.terrains), kind=owner.kind, bare=owner.bare)
+            count = len(owner.terrains)
+            if owner.kind == "cell":
+                return compile_cells(labels, shares, count, owner.ground)
+            return compile_table(labels, shares, count, kind=owner.kind, bare=owner.bare)
 
         return self._keep(("joins", owner.id), (owner, found, tuple(weights.items())), make)
 

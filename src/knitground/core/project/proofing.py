@@ -9,9 +9,11 @@ from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
+from knitground.core.joins.cells import proof_cells
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.proof import proof_corners, proof_edges, proof_full
 from knitground.core.joins.sets import JoinSet
+from knitground.core.joins.table import JoinTable
 from knitground.core.layers import make_layer
 from knitground.core.project.derived import Derived
 
@@ -30,27 +32,40 @@ def proof_ground(derived: Derived, join_set: JoinSet) -> Knitted | None:
     sizes = [cuts[ref.sheet, ref.cut] for ref in join_set.labels if (ref.sheet, ref.cut) in cuts]
     if not join_set.terrains or not sizes:
         return None
-    count = len(numbers) ** 4 if join_set.kind != "full" else Coverage("full", {}, numbers).total
+    coverage = derived.coverage(join_set)
+    count = len(numbers) ** 4 if join_set.kind in ("corner", "edge") else coverage.total
     if count > MOST_SHOWN:
         raise BadRequest(f"“{join_set.name}” has {count} combinations, too many for a proof; look at a set with fewer.")
-    arrays = _MADE[join_set.kind](numbers)
+    arrays = _MADE[join_set.kind](coverage)
+    if not all(array.size for array in arrays.values()):
+        return None
     name, first = next(iter(arrays.items()))
-    height, width = first.shape[0] - (name != "along"), first.shape[1] - (name != "across")
+    height, width = first.shape[0] - (name in ("corners", "across")), first.shape[1] - (name in ("corners", "along"))
     layer = make_layer(LAYER, join_set.name, join_set.id, derived.sets)
     ground = Ground(LAYER, join_set.name, width, height, sizes[0].tile_width, sizes[0].tile_height, (layer,))
     planes = {name: Plane.of(array) for name, array in arrays.items()}
-    # A proof shows what there is: nothing is laid in place of a missing tile.
-    table = replace(derived.table(join_set), complete=True)
+    table = derived.table(join_set)
+    if isinstance(table, JoinTable):
+        # A proof shows what there is: nothing is laid in place of a missing tile.
+        table = replace(table, complete=True)
     return Knitted(ground, {LAYER: planes}, {LAYER: table}, derived.document.project.seed)
 
 
-def _corners(numbers: range) -> dict[str, NDArray[np.uint8]]:
-    return {"corners": proof_corners(list(numbers))}
+def _corners(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
+    return {"corners": proof_corners(list(coverage.numbers))}
 
 
-def _edges(numbers: range) -> dict[str, NDArray[np.uint8]]:
-    across, along = proof_edges(list(numbers))
+def _edges(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
+    across, along = proof_edges(list(coverage.numbers))
     return {"across": across, "along": along}
 
 
-_MADE = {"corner": _corners, "edge": _edges, "full": proof_full}
+def _full(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
+    return proof_full(coverage.numbers)
+
+
+def _cells(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
+    return proof_cells(list(coverage.tiles), coverage.ground)
+
+
+_MADE = {"corner": _corners, "edge": _edges, "full": _full, "cell": _cells}

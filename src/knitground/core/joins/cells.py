@@ -1,0 +1,274 @@
+"""Areas painted by the cell: tiles chosen by what a cell is, and by what lies in the eight cells round it.
+
+Beyond each edge lies the neighbour's terrain, if some tile of this middle shows it there, else the set's ground; a
+corner counts only where the cell goes on over both edges beside it. So one terrain on nothing has 47 combinations.
+Where no tile shows one, the nearest of the same middle is laid: edges count before corners.
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.chance import chance_bits
+from knitground.core.joins.sets import MIDDLE, Labels
+from knitground.core.joins.table import SLOT_BITS, SLOTS, share_slots
+from knitground.core.tiles.tile import EMPTY, GAP
+
+STEPS = ((-1, -1), (-1, 1), (1, 1), (1, -1), (-1, 0), (0, 1), (1, 0), (0, -1), (0, 0))
+"""Where the flat cell lies that each label speaks of, in the order of the labels."""
+_EDGE_COUNTS = 16
+_BAND = 32
+
+
+@dataclass(frozen=True, eq=False)
+class CellTable:
+    """A compiled cell set.
+
+    Attributes
+    ----------
+    base : int
+        Number of terrains + 1.
+    beyond : (base * base,) uint8
+        What counts beyond an edge or corner, at middle * base + neighbour.
+    corners : bool
+        Whether corners count.
+    numbers : (2, base ** 4) uint16
+        The number of each choice of corners, and of edges, among those that some tile shows; 0 for all others.
+    pairs : (base * edges,) int64
+        The number of each middle with its edges, at middle * edges + number of the edges; 0 for all others.
+    starts : (pairs * corners,) int64
+        Where the slots of a combination start.
+    slots : (M * SLOTS,) int32
+        Cell codes.
+    combinations : (C, 9) uint8
+        The combinations that some tile shows, in order.
+    nearest : dict
+        What was found for combinations that no tile shows.
+    """
+
+    base: int
+    beyond: NDArray[np.uint8]
+    corners: bool
+    numbers: NDArray[np.uint16]
+    pairs: NDArray[np.int64]
+    starts: NDArray[np.int64]
+    slots: NDArray[np.int32]
+    combinations: NDArray[np.uint8]
+    nearest: dict[Labels, int] = field(default_factory=dict)
+
+    @property
+    def complete(self) -> bool:
+        """Whether every combination that can be painted has a tile."""
+        rows = [tuple(row) for row in self.combinations.tolist()]
+        return len(rows) == count_combinations(rows, self.ground)
+
+    @property
+    def ground(self) -> int:
+        """What counts where nothing is painted."""
+        return int(self.beyond[self.base]) if self.base > 1 else 0
+
+
+def compile_cells(
+    labels: Mapping[int, Sequence[int]], weights: Mapping[int, float], terrain_count: int, ground: int = 0
+) -> CellTable:
+    """The table of a cell set.
+
+    Parameters
+    ----------
+    labels : mapping of cell code to nine terrain numbers
+        As `knitground.core.joins.sets.formed` gives them.
+    weights : mapping of cell code to weight
+        A code without a weight weighs 1.
+    terrain_count : int
+    ground : int
+        The terrain that nothing counts as round a cell; 0 for none.
+    """
+    base = terrain_count + 1
+    variants: dict[Labels, list[int]] = {}
+    for code, row in labels.items():
+        if row[MIDDLE] and max(row) < base:
+            variants.setdefault(tuple(row), []).append(code)
+    rows = np.array(sorted(variants), dtype=np.uint8).reshape(-1, 9)
+    beyond = np.full((base, base), ground, dtype=np.uint8)
+    for middle, known in known_beside(variants, ground).items():
+        beyond[middle, known] = known
+    numbers, counts = np.zeros((2, base**4), dtype=np.uint16), []
+    for half in (0, 1):
+        shown = np.unique(_polynomial(list(rows[:, 4 * half : 4 * half + 4].T), base))
+        numbers[half][shown] = np.arange(1, len(shown) + 1)
+        counts.append(len(shown) + 1)
+    pairs = np.zeros(base * counts[1], dtype=np.int64)
+    pair_of = rows[:, MIDDLE].astype(np.int64) * counts[1] + numbers[1][_polynomial(list(rows[:, 4:8].T), base)]
+    shown = np.unique(pair_of)
+    pairs[shown] = np.arange(1, len(shown) + 1)
+    starts = np.full((len(shown) + 1) * counts[0], SLOTS, dtype=np.int64)
+    places = pairs[pair_of] * counts[0] + numbers[0][_polynomial(list(rows[:, :4].T), base)]
+    runs = [np.full(SLOTS, EMPTY, dtype=np.int32), np.full(SLOTS, GAP, dtype=np.int32)]
+    for place, row in zip(places.tolist(), sorted(variants), strict=True):
+        starts[place] = len(runs) * SLOTS
+        runs.append(share_slots(variants[row], [weights.get(code, 1.0) for code in variants[row]]))
+    corners = bool(rows[:, :4].any())
+    return CellTable(base, beyond.ravel(), corners, numbers, pairs, starts, np.concatenate(runs), rows)
+
+
+def knit_cells(
+    cells: Sequence[NDArray[np.uint8]], table: CellTable, *, seed: int, top: int = 0, left: int = 0
+) -> tuple[NDArray[np.int32], NDArray[np.bool_]]:
+    """Tiles for painted cells.
+
+    Parameters
+    ----------
+    cells : nine (H, W) uint8
+        What is painted in the cells at `STEPS` from each cell, 0 for nothing.
+    table : CellTable
+    seed : int
+        Chooses among variants, together with the place.
+    top, left : int
+        Place of the window on its ground.
+
+    Returns
+    -------
+    codes : (H, W) int32
+        EMPTY where nothing is painted, GAP where the set has no tile of this middle at all.
+    near : (H, W) bool
+        Where no tile shows just what is painted, and the nearest is laid, if there is one.
+    """
+    shape = cells[MIDDLE].shape
+    codes, columns = np.empty(shape, dtype=np.int32), np.arange(left, left + shape[1])
+    near = np.zeros(shape, dtype=bool)
+    for first in range(0, shape[0], _BAND):
+        band = [part[first : first + _BAND] for part in cells]
+        bits = chance_bits(seed, np.arange(top + first, top + first + len(band[MIDDLE]))[:, None], columns)
+        bits >>= np.uint32(32 - SLOT_BITS)
+        seen = seen_labels(band, table)
+        starts = _starts(seen, table)
+        found = np.where(band[MIDDLE] > 0, np.take(table.slots, starts + bits, mode="clip"), EMPTY)
+        lacking = found == GAP
+        if lacking.any():
+            rows = np.stack([part[lacking] for part in seen], axis=-1)
+            found[lacking] = table.slots[_nearest_starts(rows, table) + bits[lacking]]
+        codes[first : first + _BAND], near[first : first + _BAND] = found, lacking
+    return codes, near
+
+
+def seen_labels(cells: Sequence[NDArray[np.uint8]], table: CellTable) -> list[NDArray[np.uint8]]:
+    """The nine labels that count in each cell, from what is painted there and round it; see `knit_cells`.
+
+    Parameters
+    ----------
+    cells : nine (H, W) uint8
+    table : CellTable
+
+    Returns
+    -------
+    labels : list of nine (H, W) uint8
+    """
+    middle = cells[MIDDLE]
+    shift = middle.astype(np.uint16) * np.uint16(table.base)
+    edges = [np.take(table.beyond, shift + beside, mode="clip") for beside in cells[4:8]]
+    if not table.corners:
+        nothing = np.zeros_like(middle)
+        return [nothing] * 4 + [*edges, middle]
+    goes_on = [edge == middle for edge in edges]
+    corners = [
+        np.take(table.beyond, shift + cells[place], mode="clip") * (goes_on[place - 1] & goes_on[place])
+        for place in range(4)
+    ]
+    return [*corners, *edges, middle]
+
+
+def known_beside(rows: Mapping[Labels, object] | Sequence[Labels], ground: int) -> dict[int, list[int]]:
+    """What may lie round each middle: itself, the ground, and every terrain that some tile shows beside it."""
+    known: dict[int, set[int]] = {}
+    for row in rows:
+        known.setdefault(row[MIDDLE], {row[MIDDLE], ground}).update(row[4:8], filter(None, row[:4]))
+    return {middle: sorted(numbers) for middle, numbers in known.items()}
+
+
+def combinations(rows: Sequence[Labels], ground: int) -> Iterator[Labels]:
+    """All combinations that cells can form where a set has these tiles, in order of their middles."""
+    corners = any(any(row[:4]) for row in rows)
+    for middle, known in sorted(known_beside(rows, ground).items()):
+        for edges in product(known, repeat=4):
+            free = [corners and edges[place - 1] == edges[place] == middle for place in range(4)]
+            for chosen in product(*(known if one else (0,) for one in free)):
+                yield (*chosen, *edges, middle)
+
+
+def count_combinations(rows: Sequence[Labels], ground: int) -> int:
+    """How many `combinations` there are, without going through them."""
+    corners, total = any(any(row[:4]) for row in rows), 0
+    for known in known_beside(rows, ground).values():
+        # Round the cell: each edge goes on or not, and a corner is free between two that do.
+        others, free = len(known) - 1, len(known) if corners else 1
+        steps = np.array([[free, others], [1, others]], dtype=object)
+        total += int(np.trace(np.linalg.matrix_power(steps, 4)))
+    return total
+
+
+def proof_cells(rows: Sequence[Labels], ground: int) -> dict[str, NDArray[np.uint8]]:
+    """Cells on which every combination stands once in the middle of 3 x 3 of its own, with a bare line between.
+
+    Parameters
+    ----------
+    rows : sequence of nine ints
+        The combinations that some tile shows.
+    ground : int
+
+    Returns
+    -------
+    planes : mapping of "cells" to (H, W) uint8
+    """
+    every = list(combinations(rows, ground))
+    across = max(1, int(np.ceil(np.sqrt(len(every)))))
+    cells = np.zeros((4 * -(-len(every) // across), 4 * across), dtype=np.uint8)
+    for number, labels in enumerate(every):
+        row, column = 4 * (number // across) + 1, 4 * (number % across) + 1
+        for (down, right), label in zip(STEPS, labels, strict=True):
+            cells[row + down, column + right] = 0 if label == ground and (down or right) else label
+    return {"cells": cells}
+
+
+def _starts(labels: Sequence[NDArray[np.uint8]], table: CellTable) -> NDArray[np.int64]:
+    """Where the slots of combinations start."""
+    edges = table.numbers[1][_polynomial(labels[4:8], table.base)]
+    count = len(table.pairs) // table.base
+    pairs = table.pairs[labels[MIDDLE].astype(np.int64) * count + edges]
+    if not table.corners:
+        corners = table.numbers[0][0]
+        return np.asarray(table.starts[pairs * int(table.numbers[0].max() + 1) + int(corners)])
+    corners = table.numbers[0][_polynomial(labels[:4], table.base)]
+    return np.asarray(table.starts[pairs * int(table.numbers[0].max() + 1) + corners])
+
+
+def _nearest_starts(rows: NDArray[np.uint8], table: CellTable) -> NDArray[np.int64]:
+    """Where the slots start of the tiles that are nearest to some combinations, (N,)."""
+    found, which = np.unique(rows, axis=0, return_inverse=True)
+    starts = np.empty(len(found), dtype=np.int64)
+    for number, row in enumerate(found):
+        key = tuple(row.tolist())
+        if key not in table.nearest:
+            table.nearest[key] = _nearest_start(row, table)
+        starts[number] = table.nearest[key]
+    return starts[which.ravel()]
+
+
+def _nearest_start(row: NDArray[np.uint8], table: CellTable) -> int:
+    same = table.combinations[table.combinations[:, MIDDLE] == row[MIDDLE]]
+    if not len(same):
+        return SLOTS
+    differs = same != row
+    costs = _EDGE_COUNTS * differs[:, 4:8].sum(axis=1) + differs[:, :4].sum(axis=1)
+    return int(_starts(list(same[costs.argmin()][:, None]), table)[0])
+
+
+def _polynomial(labels: Sequence[NDArray[np.uint8]], base: int) -> NDArray[np.uint32]:
+    """One number for four labels."""
+    number = labels[0].astype(np.uint32)
+    for following in labels[1:]:
+        number *= np.uint32(base)
+        number += following
+    return number
