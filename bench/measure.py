@@ -1,7 +1,8 @@
 """What knitting, painting and looking cost, as ratios within one run.
 
 .venv/bin/python bench/measure.py            all figures
-.venv/bin/python bench/measure.py knit       one group: knit, full, brush, stroke, frames, moving, changes, check, start
+.venv/bin/python bench/measure.py knit       one group: knit, full, cells, brush, stroke, frames, moving, changes, check
+                                             or start
 """
 
 import os
@@ -28,6 +29,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.square import SquareBoard
 from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
+from knitground.core.joins.cells import STEPS, combinations, compile_cells, knit_cells
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.knit import knit
 from knitground.core.joins.lattice import places_round
@@ -112,6 +114,22 @@ def measure_full() -> None:
         f"knit {SIDE} x {SIDE} full joins of two terrains and nothing: {statistics.median(ratios):.2f} x one take "
         f"({take * 1e3:.0f} ms); goal 3"
     )
+
+
+def measure_cells() -> None:
+    """Knitting 4096 x 4096 painted by the cell against one take of a lookup table by an index array of that shape."""
+    lone, full = (0,) * 8 + (1,), (1,) * 9
+    labels = dict(enumerate(combinations([lone, full], 0), start=1))
+    joins = compile_cells(labels, {}, 1)
+    painted = np.pad(patches(SIDE, SIDE, 2) - 1, 1)
+    cells = [painted[1 + down : 1 + down + SIDE, 1 + right : 1 + right + SIDE] for down, right in STEPS]
+    lookup = np.arange(512, dtype=np.int32)
+    index = np.random.Generator(np.random.PCG64(1)).integers(0, len(lookup), (SIDE, SIDE))
+    ratios = []
+    for _ in range(5):
+        take = best(lambda: np.take(lookup, index), 3)
+        ratios.append(best(lambda: knit_cells(cells, joins, seed=1), 3) / take)
+    print(f"knit {SIDE} x {SIDE} cells: {statistics.median(ratios):.2f} x one take ({take * 1e3:.0f} ms); goal 3")
 
 
 def measure_brush() -> None:
@@ -424,6 +442,7 @@ def measure_start() -> None:
 GROUPS = {
     "knit": measure_knit,
     "full": measure_full,
+    "cells": measure_cells,
     "brush": measure_brush,
     "stroke": measure_stroke,
     "frames": measure_frames,

@@ -1,14 +1,16 @@
 """What the parts of the window share: the document, what is chosen in it, and a voice for messages."""
 
 from collections.abc import Callable, Iterable
-from typing import Any, Protocol, TypeVar
+from typing import Any, Literal, Protocol, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from knitground.app.choices import FIELDS, Choices
 from knitground.app.clock import Clock
 from knitground.app.jobs import Job, wait_for_jobs
+from knitground.app.known import known
 from knitground.core.check.check import Finding
+from knitground.core.edits.grounds import paint_with
 from knitground.core.edits.painting import Hand
 from knitground.core.edits.things import put
 from knitground.core.errors import told
@@ -168,6 +170,16 @@ class Session(QObject):
     def terrains_of(self, layer: Layer | None) -> tuple[Terrain, ...]:
         """What can be painted on a layer."""
         return layer.terrains(self.document.project) if layer else ()
+
+    def paint_with(self, set_id: str, things: Literal["join_sets", "stitch_sets"]) -> None:
+        """Goes to the ground with a set in hand, on a layer that it lays."""
+        ground = self.ground.id if self.ground else None
+        made = self.attempt(lambda: paint_with(self.document, ground, set_id, things))
+        if made is not None:
+            self.set_stage("ground")
+            self.choose(ground_id=made[0], layer_id=made[1], terrain=1)
+            self.tool_wanted.emit("draw")
+            self.say(f"“{known(self.layer).name}” is in hand; paint on the ground.")
 
     def put_mix(self, mix: Mix, label: str) -> None:
         """Adds a mix, or exchanges it for a changed one."""

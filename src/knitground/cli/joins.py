@@ -17,7 +17,7 @@ SetName = Annotated[str | None, typer.Option("--set", metavar="NAME", help="whic
 MOST_LISTED = 1000
 _SHORT = {
     "north-west": "nw", "north": "n", "north-east": "ne", "east": "e", "south-east": "se", "south": "s",
-    "south-west": "sw", "west": "w",
+    "south-west": "sw", "west": "w", "middle": "m",
 }  # fmt: skip
 
 
@@ -51,7 +51,7 @@ def infer(
     from knitground.core.sheet.picture import Clearing, cleared, decode_picture, read_file
 
     if kind not in PLACES or shape not in ("square", "isometric"):
-        raise BadRequest("A kind is corner, edge or full, and a shape square or isometric; see --help.")
+        raise BadRequest("A kind is corner, edge, full or cell, and a shape square or isometric; see --help.")
     picture = cleared(decode_picture(read_file(image), image.name), Clearing(tuple(key_names(key))))
     cut = Cut("cut", *pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))
     grid = grid_of(cut, picture.shape[1], picture.shape[0])
@@ -73,7 +73,7 @@ def infer(
     rows = []
     for (column, row), labels, sure in zip(spots, found.labels.tolist(), found.confidence.tolist(), strict=True):
         known = dict(zip(short, labels, strict=True))
-        named = {name: known.get(name) for name in _SHORT.values()}
+        named = {name: known.get(name) for name in _SHORT.values() if name != "m" or kind == "cell"}
         rows.append({"column": column, "row": row, "labels": named, "confidence": round(sure, 3)})
     if as_json:
         typer.echo(json.dumps(rows, indent=1))

@@ -66,6 +66,13 @@ class LayerDialog(QDialog):
         form.addRow("Drawn", stacking)
         form.addRow("Group", group)
         form.addRow("", locked)
+        if layer.may_end:
+            goes_on = Tick(
+                "Goes on off the map", "What lies at the map's border goes on beyond it; else nothing is there"
+            )
+            goes_on.setChecked(layer.goes_on)
+            goes_on.clicked.connect(lambda checked: self._change(beyond="same" if checked else "nothing"))
+            form.addRow("", goes_on)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)

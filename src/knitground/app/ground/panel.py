@@ -12,7 +12,7 @@ from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import ChoiceBox, Tick, button, card, column, fill_box, heading, in_widget, quiet, row
 from knitground.core.check.check import Finding
-from knitground.core.edits.grounds import add_ground, furnish_ground, resize_ground, set_wraps
+from knitground.core.edits.grounds import FIRST_SIZE, add_ground, furnish_ground, resize_ground, set_wraps
 from knitground.core.edits.layers import put_own_terrain
 from knitground.core.edits.sets import new_terrain
 from knitground.core.edits.things import put
@@ -22,7 +22,6 @@ from knitground.core.joins.sets import Terrain
 from knitground.core.tiles.tile import TileRef
 
 _SIDE = 190
-_FIRST_SIZE = (48, 36)
 _USUAL = (16, 16)
 
 
@@ -119,7 +118,7 @@ class GroundPanel(StagePanel):
         """Asks for a new ground and makes it."""
         name = f"Ground {len(self._session.document.project.grounds) + 1}"
         grid, tile = self._usual_cell()
-        dialog = GroundDialog(self, "New ground", name, _FIRST_SIZE, tile, grid)
+        dialog = GroundDialog(self, "New ground", name, FIRST_SIZE, tile, grid)
         if dialog.exec() and dialog.name.text().strip():
             name = dialog.name.text().strip()
             self._session.attempt(lambda: self._make(name, dialog.size_in_cells, dialog.tile_size, dialog.grid))

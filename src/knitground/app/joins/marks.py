@@ -1,7 +1,7 @@
 """Half-stitches: how a label looks on a tile.
 
 A corner label runs from its corner inwards, an edge label crosses the middle of its edge. Where two tiles agree the
-halves meet in one whole stitch.
+halves meet in one whole stitch. A middle label is a short thread that lies in the tile alone.
 """
 
 from collections.abc import Iterable, Mapping
@@ -9,16 +9,20 @@ from collections.abc import Iterable, Mapping
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
-from knitground.core.joins.sets import JoinKind, Labels, Terrain
+from knitground.core.joins.sets import MIDDLE, JoinKind, Labels, Terrain
 
 _LETTERS_FROM = 60
 _NEAR_EDGE = 0.2
+_IN_MIDDLE = 0.16
 OUTLINE = QColor(22, 17, 15)
 
 
 def stitch_line(rect: QRectF, kind: JoinKind, place: int) -> QLineF:
     """The half-stitch of a place of a tile, from its outer end inwards."""
-    if kind == "full":
+    if place == MIDDLE:
+        half = QPointF(rect.width() * 0.07, 0)
+        return QLineF(rect.center() - half, rect.center() + half)
+    if kind in ("full", "cell"):
         # Eight stitches need to be shorter to stay apart.
         line = stitch_line(rect, "corner" if place < 4 else "edge", place % 4)
         line.setLength(line.length() * 0.72)
@@ -38,8 +42,11 @@ def stitch_line(rect: QRectF, kind: JoinKind, place: int) -> QLineF:
 def place_at(rect: QRectF, kind: JoinKind, point: QPointF) -> int:
     """The place of a tile that a point is nearest to: its quarter for corners, its side for edges."""
     x, y = point.x() - rect.center().x(), point.y() - rect.center().y()
-    if kind == "full":
-        on_corner = min(abs(x) / max(rect.width(), 1), abs(y) / max(rect.height(), 1)) > _NEAR_EDGE
+    across, down = abs(x) / max(rect.width(), 1), abs(y) / max(rect.height(), 1)
+    if kind == "cell" and max(across, down) < _IN_MIDDLE:
+        return MIDDLE
+    if kind in ("full", "cell"):
+        on_corner = min(across, down) > _NEAR_EDGE
         return place_at(rect, "corner", point) if on_corner else 4 + place_at(rect, "edge", point)
     if kind == "corner":
         return (1 if x >= 0 else 0) if y < 0 else (2 if x >= 0 else 3)

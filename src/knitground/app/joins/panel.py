@@ -49,6 +49,7 @@ _SIDE = 208
 _SEAM = 104
 _FIRST = {
     "corner": ("Areas", ("Ground", "Cover")), "edge": ("Lines", ("Path",)), "full": ("Patches", ("Cover",)),
+    "cell": ("Beds", ("Bed",)),
 }  # fmt: skip
 """What a new set of each kind is called, and its first terrains."""
 _TURNING = {
@@ -101,8 +102,14 @@ class JoinsPanel(StagePanel):
         fill_box(self._sets, [(one.name, one.id) for one in project.join_sets], self._session.choices.join_set_id)
         self._more.setVisible(bool(project.join_sets))
         self._make.setVisible(not project.join_sets)
-        for widget in (self._add, self._bare, self._turning, self._tools):
+        for widget in (self._add, self._bare, self._round, self._turning, self._tools, self._paint):
             widget.setVisible(join_set is not None)
+        by_cell = join_set is not None and join_set.kind == "cell"
+        self._bare.setVisible(join_set is not None and not by_cell)
+        self._round.setVisible(by_cell)
+        if join_set is not None:
+            grounds = [("nothing", "0"), *((one.name, str(n)) for n, one in enumerate(join_set.terrains, start=1))]
+            fill_box(self._grounds, grounds, str(join_set.ground))
         self._bare.setChecked(join_set is not None and join_set.bare)
         for name, box in self._turns.items():
             box.setChecked(join_set is not None and getattr(join_set, name))
@@ -124,6 +131,7 @@ class JoinsPanel(StagePanel):
         return [
             Command("Read labels off the pixels", self.read_labels, refused=self._no_set),
             Command("Make missing tiles…", self.make_missing, refused=self._no_set),
+            Command("Paint with this join set", self.paint_with, refused=self._no_set),
         ]
 
     def show_finding(self, finding: Finding) -> None:
@@ -167,6 +175,11 @@ class JoinsPanel(StagePanel):
             refs = add_made_tiles(session.document, join_set.id, dialog.chosen)
             session.choose(tile=refs[0], sheet_id=refs[0].sheet, selection=frozenset())
 
+    def paint_with(self) -> None:
+        """Takes the set at hand to the ground, on a layer of its own."""
+        if self._session.join_set is not None:
+            self._session.paint_with(self._session.join_set.id, "join_sets")
+
     def _build_set(self) -> None:
         session = self._session
         self._sets = ChoiceBox("Join set")
@@ -183,7 +196,7 @@ class JoinsPanel(StagePanel):
         self._make = button(
             "New join set",
             lambda: self._new_menu(self._make),
-            "Make a set of corner, edge or full joins",
+            "Make a set of corner, edge, full or cell joins",
             icon_name="plus",
         )
         self._more = icon_button(
@@ -194,6 +207,14 @@ class JoinsPanel(StagePanel):
             "May border on nothing", "Tiles may leave a corner or edge without a label: nothing lies there"
         )
         self._bare.clicked.connect(lambda checked: self._change("border on nothing", bare=checked))
+        self._grounds = ChoiceBox("What lies round the tiles where nothing is painted")
+        self._grounds.activated.connect(
+            lambda index: self._change("ground of the set", ground=int(self._grounds.itemData(index)))
+        )
+        self._round = in_row(quiet("Its ground"), self._grounds)
+        self._paint = button(
+            "Paint with it", self.paint_with, "Add a layer for this set to the ground at hand, and take the brush"
+        )
         self._turns = {}
         for name, (icon_name, tip) in _TURNING.items():
             toggle = icon_button(icon_name, lambda: None, tip)
@@ -228,7 +249,9 @@ class JoinsPanel(StagePanel):
                 self._terrains,
                 self._add,
                 self._bare,
+                self._round,
                 self._turning,
+                self._paint,
                 self._make,
                 heading("Coverage"),
                 self._counts,
@@ -273,7 +296,10 @@ class JoinsPanel(StagePanel):
                 "Say what meets what: make a set, then paint its terrains on the tiles' corners or edges."
             )
         elif not join_set.labels:
-            where = {"corner": "corners", "edge": "edges", "full": "corners and edges"}[join_set.kind]
+            where = {
+                "corner": "corners", "edge": "edges", "full": "corners and edges",
+                "cell": "middles (what they are), and over the edges and corners where that goes on,",
+            }[join_set.kind]  # fmt: skip
             self._kind.setText(
                 f"Drag over the tiles' {where} to label them; Shift labels a whole tile, Ctrl chooses cells, the right "
                 "button takes off."
@@ -349,6 +375,7 @@ class JoinsPanel(StagePanel):
         menu.addAction("Corner joins: areas that meet", lambda: self._new_set("corner"))
         menu.addAction("Edge joins: lines that go on", lambda: self._new_set("edge"))
         menu.addAction("Full joins: corners and edges", lambda: self._new_set("full"))
+        menu.addAction("Cell joins: areas painted by the cell", lambda: self._new_set("cell"))
         if session.join_set is not None:
             menu.addSeparator()
             menu.addAction("Rename this set…", self._rename)

@@ -109,7 +109,10 @@ class StitchesPanel(StagePanel):
             "New stitch set", self._new_set, "Make a set of stitches with a mark to plan with", icon_name="plus"
         )
         self._more = button("Add a mark", self._add_mark, "Add a mark to plan with", icon_name="plus")
-        side = in_widget(column(self._sets, self._marks, self._more, new_set, self._hint, None))
+        self._paint = button(
+            "Paint with it", self.paint_with, "Add a layer for this set to the ground at hand, and take the brush"
+        )
+        side = in_widget(column(self._sets, self._marks, self._more, self._paint, new_set, self._hint, None))
         side.setFixedWidth(_SIDE)
         self._tools = in_row(
             button("Add a stitch", self.add, "Add a stitch below the chosen one", icon_name="plus"),
@@ -153,12 +156,16 @@ class StitchesPanel(StagePanel):
         self._shown = shown
         fill_box(self._sets, [(one.name, one.id) for one in project.stitch_sets], self._session.choices.stitch_set_id)
         self._more.setVisible(chosen is not None)
+        self._paint.setVisible(chosen is not None)
         self._tools.setEnabled(chosen is not None)
         self._hint.setText(_EXPLAINED if chosen is None else _HINT if chosen.stitches else _FIRST)
         self._fill(chosen)
 
     def commands(self) -> list[Command]:
-        return [Command("Add a stitch", self.add, refused=self._no_set)]
+        return [
+            Command("Add a stitch", self.add, refused=self._no_set),
+            Command("Paint with this stitch set", self.paint_with, refused=self._no_set),
+        ]
 
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(stitch_set_id=finding.subject)
@@ -166,6 +173,11 @@ class StitchesPanel(StagePanel):
 
     def _no_set(self) -> str:
         return "" if self._session.stitch_set else "Make a stitch set first, in the stage of stitches."
+
+    def paint_with(self) -> None:
+        """Takes the set at hand to the ground, on a layer of its own."""
+        if self._session.stitch_set is not None:
+            self._session.paint_with(self._session.stitch_set.id, "stitch_sets")
 
     def add(self) -> None:
         """Adds a stitch that looks at no neighbour."""

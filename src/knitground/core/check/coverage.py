@@ -5,7 +5,7 @@ from itertools import islice
 from typing import Any
 
 from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
-from knitground.core.joins.sets import JoinSet, letters
+from knitground.core.joins.sets import JoinSet, finished, letters
 
 _NAMED = 3
 
@@ -18,13 +18,14 @@ def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
             "lost tile", "joins", f"{join_set.name}: {len(lost)} labelled tiles are not on their sheet, "
             f"first {lost[0]}", join_set.id, count=len(lost), mend="Take their labels away, or bring the sheet back.",
         )  # fmt: skip
-    unfinished = [ref for ref, labels in join_set.labels.items() if not join_set.bare and not all(labels)]
+    laid = finished(join_set)
+    unfinished = [ref for ref in join_set.labels if ref not in laid]
     if unfinished:
         tiles = many(len(unfinished), "tile is", "tiles are")
         sentence = f"{join_set.name}: {tiles} labelled only in part, first {unfinished[0]}"
         yield Finding(
             "half labelled", "joins", sentence, join_set.id, count=len(unfinished),
-            mend="Paint the labels that are missing.",
+            mend="Paint the labels that are missing; in a cell set, what the tile is in its middle.",
         )  # fmt: skip
     found = facts.coverage(join_set)
     if join_set.labels and found.lacking:

@@ -6,8 +6,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.joins.cells import may_meet
 from knitground.core.joins.lattice import SIDES
-from knitground.core.joins.sets import JoinSet, Labels
+from knitground.core.joins.sets import JoinSet, Labels, finished
 from knitground.core.tiles.tile import TileRef
 
 _LEAST = 14.0
@@ -43,19 +44,24 @@ def find_seams(join_set: JoinSet, drawn: Mapping[TileRef, NDArray[np.uint8]], mo
         How far pixels on both sides differ is told relative to how far neighbours inside these tiles and the whole
         set differ: a rough texture may differ more.
     """
-    refs = [ref for ref in join_set.labels if ref in drawn]
+    wanted = finished(join_set) if join_set.kind == "cell" else join_set.labels
+    refs = [ref for ref in wanted if ref in drawn]
     shape = drawn[refs[0]].shape if refs else ()
     refs = [ref for ref in refs if drawn[ref].shape == shape]
     if not refs:
         return []
     tiles = np.stack([drawn[ref] for ref in refs]).astype(np.float64)
     tiles[..., :3] *= tiles[..., 3:] / 255
-    labels = [join_set.labels[ref] for ref in refs]
+    labels = [wanted[ref] for ref in refs]
+    corners = join_set.kind == "cell" and any(any(row[:4]) for row in labels)
     north, east, south, west = SIDES[join_set.kind]
     found = []
     for level, leaving, arriving in ((True, east, west), (False, south, north)):
         turned = tiles if level else tiles.swapaxes(1, 2)
-        found += _along(turned, refs, _sides(labels, leaving), _sides(labels, arriving), level)
+        seams = _along(turned, refs, _sides(labels, leaving), _sides(labels, arriving), level)
+        if corners:
+            seams = [one for one in seams if may_meet(wanted[one.first], wanted[one.second], level=level)]
+        found += seams
     return sorted(found, key=lambda seam: -seam.times)[:most]
 
 

@@ -1,6 +1,7 @@
 """Grounds: adding them, their size, their grid and their borders."""
 
 from dataclasses import replace
+from typing import Literal
 
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.things import put
@@ -9,6 +10,9 @@ from knitground.core.grid import GridKind
 from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
+
+FIRST_SIZE = (48, 36)
+"""Columns and rows of a ground that nobody gave a size."""
 
 
 def add_ground(
@@ -41,6 +45,47 @@ def furnish_ground(document: Document, ground_id: str) -> None:
         if stitch_set.stitches:
             add_layer(document, ground_id, stitch_set.name, stitch_set.id)
     add_layer(document, ground_id, "Things")
+
+
+def paint_with(
+    document: Document, ground_id: str | None, set_id: str, things: Literal["join_sets", "stitch_sets"]
+) -> tuple[str, str]:
+    """Sees to it that a ground has a layer for a set, as one step; makes a ground for its tiles where there is none.
+
+    Parameters
+    ----------
+    ground_id : str, optional
+    set_id : str
+    things : str
+        The list that the set stands in.
+
+    Returns
+    -------
+    ground_id, layer_id : str
+
+    Raises
+    ------
+    BadRequest
+        If the set has no tile yet.
+    """
+    project = document.project
+    one = by_id(getattr(project, things), set_id)
+    tile = (
+        next((stitch.tile for stitch in one.stitches if stitch.tile), None)
+        if things == "stitch_sets"
+        else next(iter(one.labels), None)
+    )
+    if tile is None:
+        raise BadRequest(f"“{one.name}” has no tile yet; give it one first.")
+    with document.step(f"paint with {one.name}"):
+        if ground_id is None:
+            cut = project.cuts[tile.sheet, tile.cut]
+            grid: GridKind = "diamond" if cut.shape == "isometric" else "square"
+            ground_id = add_ground(document, "Ground 1", *FIRST_SIZE, (cut.tile_width, cut.tile_height), grid)
+        for layer in reversed(by_id(document.project.grounds, ground_id).layers):
+            if layer.set_id == set_id and layer.takes_terrains_of == things:
+                return ground_id, layer.id
+        return ground_id, add_layer(document, ground_id, one.name, set_id)
 
 
 def resize_ground(document: Document, ground_id: str, width: int, height: int) -> None:

@@ -1,7 +1,7 @@
 """Labels read off pixels, in the terms of a join set: proposed, then taken whole or tile by tile."""
 
 from collections import Counter
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,7 +14,7 @@ from knitground.core.ground.ground import by_id
 from knitground.core.joins.infer import Inferred, infer_labels
 from knitground.core.joins.lattice import POINTS
 from knitground.core.joins.look import seen_colours
-from knitground.core.joins.sets import MOST_TERRAINS, JoinSet, Labels, with_labels
+from knitground.core.joins.sets import MIDDLE, MOST_TERRAINS, JoinSet, Labels, with_labels
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import TileShape
 from knitground.core.tiles.tile import TileRef
@@ -87,8 +87,20 @@ def take_proposal(document: Document, set_id: str, proposal: Proposal, refs: Col
     while len(terrains) < max((max(row) for row in labels.values()), default=0):
         terrains.append(new_terrain(terrains, f"Terrain {len(terrains) + 1}"))
     covered = not join_set.labels and all(min(row) > 0 for row in proposal.labels.values())
-    changed = replace(join_set, terrains=tuple(terrains), bare=join_set.bare and not covered)
+    changed = replace(join_set, terrains=tuple(terrains))
+    if join_set.kind == "cell":
+        changed = replace(changed, ground=join_set.ground or _ground_of(labels.values()))
+    else:
+        changed = replace(changed, bare=join_set.bare and not covered)
     put(document, "read labels", "join_sets", replace(changed, labels=with_labels(changed, labels)))
+
+
+def _ground_of(rows: Iterable[Labels]) -> int:
+    """The terrain that lies round what tiles of a cell set are, but is what none of them is; 0 if there is no such."""
+    rows = list(rows)
+    middles = {row[MIDDLE] for row in rows}
+    others = {label for row in rows for label in row[:MIDDLE]} - middles - {0}
+    return others.pop() if len(others) == 1 else 0
 
 
 def _naming(

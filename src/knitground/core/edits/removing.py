@@ -44,7 +44,9 @@ def remove_terrain(document: Document, set_id: str, number: int) -> None:
     shifted = {
         ref: tuple(0 if label == number else int(moved[label]) for label in row) for ref, row in join_set.labels.items()
     }
-    changed = replace(join_set, terrains=terrains, labels={ref: row for ref, row in shifted.items() if any(row)})
+    ground = 0 if join_set.ground == number else int(moved[join_set.ground])
+    labels = {ref: row for ref, row in shifted.items() if any(row)}
+    changed = replace(join_set, terrains=terrains, labels=labels, ground=ground)
     numbers = moved.tolist()
     knit = {(ground.id, layer.id) for ground in project.grounds for layer in ground.layers if _lays_by(layer, join_set)}
     planes = {

@@ -103,6 +103,7 @@ class Knitted:
                 and seed == self._seed
                 and planes[layer_id] is self.planes.get(layer_id)
                 and tables.get(layer_id) is self.tables.get(layer_id)
+                and ground.layer(layer_id).goes_on == self.ground.layer(layer_id).goes_on
             )
             if not kept:
                 del self._kept[layer_id]

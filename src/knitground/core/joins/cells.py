@@ -8,19 +8,25 @@ Where no tile shows one, the nearest of the same middle is laid: edges count bef
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import product
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.chance import chance_bits
-from knitground.core.joins.sets import MIDDLE, Labels
+from knitground.core.joins.knit import Lookup, look_up
+from knitground.core.joins.sets import MIDDLE, Labels, formed
 from knitground.core.joins.table import SLOT_BITS, SLOTS, share_slots
 from knitground.core.tiles.tile import EMPTY, GAP
 
 STEPS = ((-1, -1), (-1, 1), (1, 1), (1, -1), (-1, 0), (0, 1), (1, 0), (0, -1), (0, 0))
 """Where the flat cell lies that each label speaks of, in the order of the labels."""
 _EDGE_COUNTS = 16
-_BAND = 32
+_MEETING = {
+    True: (((1, 4), (2, 6)), ((0, 4), (3, 6))),
+    False: (((3, 7), (2, 5)), ((0, 7), (1, 5))),
+}
+"""For tiles in one row, and in one column: corners of the first with edges of the second, and the other way round."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,6 +51,9 @@ class CellTable:
         Cell codes.
     combinations : (C, 9) uint8
         The combinations that some tile shows, in order.
+    plain : (base * 256,) int64, or None
+        Where no tile shows another terrain beside its middle than the ground: where slots start, by the middle and
+        eight bits that say over which edges and corners it goes on.
     nearest : dict
         What was found for combinations that no tile shows.
     """
@@ -57,6 +66,7 @@ class CellTable:
     starts: NDArray[np.int64]
     slots: NDArray[np.int32]
     combinations: NDArray[np.uint8]
+    plain: NDArray[np.int64] | None
     nearest: dict[Labels, int] = field(default_factory=dict)
 
     @property
@@ -105,13 +115,30 @@ def compile_cells(
     shown = np.unique(pair_of)
     pairs[shown] = np.arange(1, len(shown) + 1)
     starts = np.full((len(shown) + 1) * counts[0], SLOTS, dtype=np.int64)
+    begins: dict[Labels, int] = {}
     places = pairs[pair_of] * counts[0] + numbers[0][_polynomial(list(rows[:, :4].T), base)]
     runs = [np.full(SLOTS, EMPTY, dtype=np.int32), np.full(SLOTS, GAP, dtype=np.int32)]
     for place, row in zip(places.tolist(), sorted(variants), strict=True):
-        starts[place] = len(runs) * SLOTS
+        starts[place] = begins[row] = len(runs) * SLOTS
         runs.append(share_slots(variants[row], [weights.get(code, 1.0) for code in variants[row]]))
     corners = bool(rows[:, :4].any())
-    return CellTable(base, beyond.ravel(), corners, numbers, pairs, starts, np.concatenate(runs), rows)
+    plain = _plain(begins, base, ground, corners=corners)
+    return CellTable(base, beyond.ravel(), corners, numbers, pairs, starts, np.concatenate(runs), rows, plain)
+
+
+def _plain(begins: Mapping[Labels, int], base: int, ground: int, *, corners: bool) -> NDArray[np.int64] | None:
+    """What `CellTable.plain` holds, given where the slots of each combination begin."""
+    known = known_beside(begins, ground)
+    if any(set(beside) - {middle, ground} for middle, beside in known.items()):
+        return None
+    starts = np.full(base * 256, SLOTS, dtype=np.int64)
+    starts[:256] = 0
+    for middle, bits in product(known, range(256)):
+        on = [middle if bits >> place & 1 else ground for place in range(8)]
+        row = formed((*on[4:], *on[:4], middle), ground, corners=corners)
+        # A corner without both its edges never has its bit set.
+        starts[middle * 256 + bits] = begins.get(row, SLOTS)
+    return starts
 
 
 def knit_cells(
@@ -136,22 +163,46 @@ def knit_cells(
     near : (H, W) bool
         Where no tile shows just what is painted, and the nearest is laid, if there is one.
     """
-    shape = cells[MIDDLE].shape
-    codes, columns = np.empty(shape, dtype=np.int32), np.arange(left, left + shape[1])
-    near = np.zeros(shape, dtype=bool)
-    for first in range(0, shape[0], _BAND):
-        band = [part[first : first + _BAND] for part in cells]
-        bits = chance_bits(seed, np.arange(top + first, top + first + len(band[MIDDLE]))[:, None], columns)
-        bits >>= np.uint32(32 - SLOT_BITS)
-        seen = seen_labels(band, table)
-        starts = _starts(seen, table)
-        found = np.where(band[MIDDLE] > 0, np.take(table.slots, starts + bits, mode="clip"), EMPTY)
-        lacking = found == GAP
-        if lacking.any():
-            rows = np.stack([part[lacking] for part in seen], axis=-1)
-            found[lacking] = table.slots[_nearest_starts(rows, table) + bits[lacking]]
-        codes[first : first + _BAND], near[first : first + _BAND] = found, lacking
+    middle = cells[MIDDLE]
+    plain = table.plain is not None
+    lookup = Lookup(table.plain if plain else table.starts, table.slots, np.dtype(np.uint16 if plain else np.int64))
+
+    def combine(first: int, last: int, out: NDArray[Any]) -> None:
+        band = [part[first:last] for part in cells]
+        if plain:
+            _goes_on(band, table.corners, out)
+        else:
+            out[:] = _numbers(seen_labels(band, table), table)
+
+    codes = look_up(combine, (middle.shape[0], middle.shape[1]), lookup, seed=seed, top=top, left=left)
+    if not plain:
+        codes[middle == 0] = EMPTY
+    if table.plain is not None and (table.plain != SLOTS).all():
+        return codes, np.zeros(codes.shape, dtype=bool)
+    near = codes == GAP
+    if near.any():
+        rows, columns = np.nonzero(near)
+        around = [part[near][None] for part in cells]
+        labels = np.stack([part[0] for part in seen_labels(around, table)], axis=-1)
+        bits = chance_bits(seed, top + rows, left + columns) >> np.uint32(32 - SLOT_BITS)
+        codes[near] = table.slots[_nearest_starts(labels, table) + bits]
     return codes, near
+
+
+def _goes_on(cells: Sequence[NDArray[np.uint8]], corners: bool, out: NDArray[np.uint16]) -> None:
+    """Middles times 256, and a bit for each edge and corner over which the cell goes on."""
+    middle = cells[MIDDLE]
+    edges = [(beside == middle).view(np.uint8) for beside in cells[4:8]]
+    bits = edges[0].copy()
+    for place in (1, 2, 3):
+        bits |= edges[place] << np.uint8(place)
+    for place in range(4 if corners else 0):
+        corner = (cells[place] == middle).view(np.uint8)
+        corner &= edges[place - 1]
+        corner &= edges[place]
+        bits |= corner << np.uint8(4 + place)
+    np.multiply(middle, 256, out=out, dtype=out.dtype)
+    out |= bits
 
 
 def seen_labels(cells: Sequence[NDArray[np.uint8]], table: CellTable) -> list[NDArray[np.uint8]]:
@@ -209,6 +260,27 @@ def count_combinations(rows: Sequence[Labels], ground: int) -> int:
     return total
 
 
+def may_meet(first: Labels, second: Labels, *, level: bool) -> bool:
+    """Whether what the corners of two tiles say lets them lie side by side, where their middles and edges do.
+
+    A corner that counts says what lies beyond an edge of the other tile.
+
+    Parameters
+    ----------
+    first, second : nine ints
+        As `knitground.core.joins.sets.formed` gives them, of a set whose corners count; the first lies to the west or
+        north of the second.
+    level : bool
+        Whether they lie in one row.
+    """
+    places = _MEETING[level]
+    return all(
+        not (one[4 + (corner - 1) % 4] == one[4 + corner] == one[MIDDLE]) or one[corner] == other[edge]
+        for one, other, pairs in ((first, second, places[0]), (second, first, places[1]))
+        for corner, edge in pairs
+    )
+
+
 def proof_cells(rows: Sequence[Labels], ground: int) -> dict[str, NDArray[np.uint8]]:
     """Cells on which every combination stands once in the middle of 3 x 3 of its own, with a bare line between.
 
@@ -232,16 +304,12 @@ def proof_cells(rows: Sequence[Labels], ground: int) -> dict[str, NDArray[np.uin
     return {"cells": cells}
 
 
-def _starts(labels: Sequence[NDArray[np.uint8]], table: CellTable) -> NDArray[np.int64]:
-    """Where the slots of combinations start."""
+def _numbers(labels: Sequence[NDArray[np.uint8]], table: CellTable) -> NDArray[np.int64]:
+    """The numbers of combinations in `starts`."""
     edges = table.numbers[1][_polynomial(labels[4:8], table.base)]
-    count = len(table.pairs) // table.base
-    pairs = table.pairs[labels[MIDDLE].astype(np.int64) * count + edges]
-    if not table.corners:
-        corners = table.numbers[0][0]
-        return np.asarray(table.starts[pairs * int(table.numbers[0].max() + 1) + int(corners)])
-    corners = table.numbers[0][_polynomial(labels[:4], table.base)]
-    return np.asarray(table.starts[pairs * int(table.numbers[0].max() + 1) + corners])
+    pairs = table.pairs[labels[MIDDLE].astype(np.int64) * (len(table.pairs) // table.base) + edges]
+    corners = table.numbers[0][_polynomial(labels[:4], table.base)] if table.corners else table.numbers[0][0]
+    return np.asarray(pairs * int(table.numbers[0].max() + 1) + corners)
 
 
 def _nearest_starts(rows: NDArray[np.uint8], table: CellTable) -> NDArray[np.int64]:
@@ -262,7 +330,7 @@ def _nearest_start(row: NDArray[np.uint8], table: CellTable) -> int:
         return SLOTS
     differs = same != row
     costs = _EDGE_COUNTS * differs[:, 4:8].sum(axis=1) + differs[:, :4].sum(axis=1)
-    return int(_starts(list(same[costs.argmin()][:, None]), table)[0])
+    return int(table.starts[_numbers(list(same[costs.argmin()][:, None]), table)[0]])
 
 
 def _polynomial(labels: Sequence[NDArray[np.uint8]], base: int) -> NDArray[np.uint32]:

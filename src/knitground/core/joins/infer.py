@@ -247,7 +247,8 @@ def _over_places(grid: Groups, judge: Callable[[NDArray[np.intp], Floats], Float
     """
     groups = np.unique(grid)
     merits = []
-    for first in range(0, grid.shape[1], 4):
+    # The middle is compared with nothing: what tiles are there need not be what lies round them.
+    for first in range(0, grid.shape[1] - 3, 4):
         counts = np.stack([np.bincount(column, minlength=int(groups[-1]) + 1) for column in grid.T[first : first + 4]])
         counts = counts[:, groups]
         mean = counts.mean(axis=0)

@@ -102,6 +102,10 @@ def known_arrangements() -> tuple[Arrangement, ...]:
         Arrangement("edges-counted", "16 edges, 4 x 4, counted from the north", "edge", _counted("edge", 4)),
         Arrangement("full-counted", "47 corners and edges, 8 x 6, counted", "full", _counted("full", 8)),
         Arrangement("full-blocks", "47 corners and edges, 11 x 5, lines, patch and the rest", "full", _full_blocks()),
+        Arrangement("cells-counted", "47 cells, 8 x 6, counted", "cell", _as_cells(_counted("full", 8))),
+        Arrangement("cells-blocks", "47 cells, 11 x 5, lines, patch and the rest", "cell", _as_cells(_full_blocks())),
+        Arrangement("cells-box", "16 cells, 4 x 4, box and ends", "cell", _as_cells(_edge_box())),
+        Arrangement("cells-few", "16 cells, 4 x 4, counted from the north", "cell", _as_cells(_counted("edge", 4))),
     )
 
 
@@ -122,6 +126,11 @@ def _counted(kind: JoinKind, columns: int) -> dict[str, Labels]:
     every = sorted((row[::-1] for row in product((0, 1), repeat=len(POINTS[kind]))), key=lambda row: row[::-1])
     kept = [row for row in every if kind != "full" or is_formed(row)]
     return {f"{number % columns},{number // columns}": row for number, row in enumerate(kept)}
+
+
+def _as_cells(tiles: dict[str, Labels]) -> dict[str, Labels]:
+    """The same for cell tiles, round whose middle corners and edges go together as areas and runs do."""
+    return {place: (*(0,) * (8 - len(labels)), *labels, 1) for place, labels in tiles.items()}
 
 
 def _patch_and_nooks() -> dict[str, Labels]:

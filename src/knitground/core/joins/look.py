@@ -12,6 +12,7 @@ _CHROMA = 1.5
 _COLOURS = 12
 _SAMPLED = 4000
 # Spreads of the windows through which a place is seen, as shares of the tile's side.
+_MIDDLE = 0.13
 _CORNER, _CORNER_OF_FULL, _EDGE_DEEP, _EDGE_LONG, _EDGE_WIDE = 0.13, 0.08, 0.08, 0.07, 0.18
 _TO_CONE = np.array(
     [[0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.6806995451, 0.1073969566],
@@ -74,6 +75,8 @@ def place_windows(kind: JoinKind, height: int, width: int) -> Floats:
             # A line need not cross the very middle of the edge.
             share = 0.4 if kind == "edge" else 0.0
             windows.append((1 - share) * near / near.sum() + share * wide / wide.sum())
+    if kind == "cell":
+        windows.append(np.outer(_bump(y, 0.5, _MIDDLE), _bump(x, 0.5, _MIDDLE)))
     every = np.stack(windows)
     scaled: Floats = every / every.sum(axis=(1, 2), keepdims=True)
     return scaled

@@ -44,6 +44,7 @@ class CellLayer(Layer):
     title: ClassVar[str] = "cell layer"
     knits: ClassVar[bool] = True
     pinnable: ClassVar[bool] = True
+    may_end: ClassVar[bool] = True
     takes_terrains_of: ClassVar[Literal["join_sets", "stitch_sets", ""]] = "join_sets"
 
     @classmethod
@@ -68,6 +69,10 @@ class CellLayer(Layer):
     @property
     def area_plane(self) -> str:
         return "cells"
+
+    @property
+    def goes_on(self) -> bool:
+        return self.beyond == "same"
 
     def terrains(self, sets: Sets) -> tuple[Terrain, ...]:
         found = _found(self, sets)
@@ -115,7 +120,7 @@ class CellLayer(Layer):
         """What is painted in the cells round those of a rectangle, as `knit_cells` takes it."""
         found: list[NDArray[np.uint8]] = board.around(planes["cells"], "cells", STEPS, rect)
         near = board.reach(rect, 1)
-        if self.beyond == "same" or near == board.clip(near):
+        if self.goes_on or near == board.clip(near):
             return found
         rows, columns = np.mgrid[rect.top : rect.bottom, rect.left : rect.right]
         ys, xs = board.flat("cells", rows, columns)

@@ -160,6 +160,8 @@ class Layer(ABC):
     """Which of the project's lists holds the set that lays its tiles."""
     owns_terrains: ClassVar[bool] = False
     """Whether what can be painted on it belongs to the layer itself; see `with_terrain`."""
+    may_end: ClassVar[bool] = False
+    """Whether it can be chosen what lies off the map; see `goes_on`."""
     places_things: ClassVar[bool] = False
     """Whether things can be placed freely on it."""
 
@@ -191,6 +193,11 @@ class Layer(ABC):
     @abstractmethod
     def area_plane(self) -> str:
         """The plane that areas are painted on."""
+
+    @property
+    def goes_on(self) -> bool:
+        """Whether what lies at the border of the map goes on beyond it."""
+        return True
 
     @property
     def takes_runs(self) -> bool:
