@@ -1,5 +1,6 @@
 """What the demo project defines: how its sheets are cut, what meets what, stitches, mixes and the recipe."""
 
+from art.basins import arounds
 from art.paving import COLUMNS, COMBINATIONS
 from art.paving import VARIANTS as PAVING_VARIANTS
 from art.sheets import ARMS, ROOF_COLUMNS, SKYLIGHTS, VARIANTS, corner_combinations
@@ -9,6 +10,7 @@ from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.layers.cells import CellLayer
 from knitground.core.layers.shade import ShadeLayer
 from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.layers.terrain import TerrainLayer
@@ -23,6 +25,7 @@ from knitground.core.tiles.tile import TileRef
 
 SLATE, MOSS, GRAVEL, SOIL = 1, 2, 3, 4
 PARAPET, SKYLIGHT = 1, 2
+WATER = 1
 GROUND = "long-roof"
 GLASSHOUSE = "glasshouse"
 STEAM = TileRef("steam", "frames", 0, 0)
@@ -45,11 +48,12 @@ def project() -> Project:
             Sheet("glasshouse", "sheets/glasshouse.png",
                   (Cut("parts", 32, 40, 0, 0, 2, 2, anchor="bottom", shape="isometric"),)),
             Sheet("paving", "sheets/paving.png", (Cut("tops", 32, 16, 0, 0, 2, 2, anchor="bottom", shape="isometric"),)),
+            Sheet("basins", "sheets/basins.png", (Cut("water", 16, 16),)),
             Sheet("steam", "sheets/steam.png", (Cut("frames", 16, 24, anchor="bottom", offset_y=-9),)),
         ),
         tiles=_weights() | _said(),
         join_sets=(_cover(), _lines("gutters", "Copper gutters", "Gutter", "C", "#df9a60", 0),
-                   _lines("walks", "Plank walks", "Planks", "P", "#d3a868", 16), _paving()),
+                   _lines("walks", "Plank walks", "Planks", "P", "#d3a868", 16), _paving(), _basins()),
         stitch_sets=(_walls(),),
         mixes=_mixes(),
         recipes=(
@@ -61,6 +65,7 @@ def project() -> Project:
                 TerrainLayer("cover", "Cover", "cover", "corner"),
                 TerrainLayer("gutters", "Gutters", "gutters", "edge"),
                 TerrainLayer("walks", "Walks", "walks", "edge"),
+                CellLayer("basins", "Basins", "basins"),
                 ShadeLayer("dusk", "Dusk", (Terrain("Under the wall", "U", "#8f90b8"),)),
                 StitchedLayer("walls", "Walls", "walls"),
                 TileLayer("plants", "Plants"),
@@ -123,6 +128,7 @@ def _weights() -> dict[TileRef, TileNotes]:
     for terrain, refs in _plain_tiles().items():
         weights |= {ref: TileNotes(weight) for ref, weight in zip(refs, _WEIGHTS[terrain], strict=True)}
     rare = {0: 14.0, 15: 9.0, 16: 0.7, 17: 1.2, 18: 0.8, 19: 0.8, 20: 0.7, 21: 0.9, 22: 5.0, 23: 5.0}
+    weights[TileRef("basins", "water", 7, 5)] = TileNotes(0.08)
     weights |= {TileRef("paving", "tops", n % COLUMNS, n // COLUMNS): TileNotes(weight) for n, weight in rare.items()}
     return weights
 
@@ -168,6 +174,13 @@ def _paving() -> JoinSet:
     labels = {TileRef("paving", "tops", n % COLUMNS, n // COLUMNS): corners for n, corners in enumerate(tiles)}
     terrains = Terrain("Slabs", "B", "#dfcfae"), Terrain("Lawn", "L", "#94b650")
     return JoinSet("paving", "Paving", "corner", terrains, False, labels)
+
+
+def _basins() -> JoinSet:
+    every = arounds()
+    rows = [(*map(int, around), WATER) for around in (*every, every[-1])]
+    labels = {TileRef("basins", "water", n % 8, n // 8): row for n, row in enumerate(rows)}
+    return JoinSet("basins", "Water basins", "cell", (Terrain("Water", "W", "#79bba6"),), True, labels)
 
 
 def _walls() -> StitchSet:

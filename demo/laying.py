@@ -4,7 +4,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, STEAM, piece, prop
+from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, STEAM, WATER, piece, prop
 from glasshouse_ground import lay_glasshouse
 from knitground.core.edits.growing import grow
 from knitground.core.grid.rect import CellRect
@@ -36,6 +36,7 @@ _YARD = [
     ("tank", 55, 34), ("fig", 48, 28), ("fig", 12, 39), ("trellis", 36, 11), ("barrel", 47, 31), ("mast", 59, 44), ("bench", 26, 20),
     ("crates", 24, 17), ("ladder", 42, 31), ("barrel", 5, 21), ("fig", 43, 12), ("bench", 45, 19), ("tank", 5, 32), ("basket", 20, 16),
 ]  # fmt: skip
+_BASINS = [(38, 51, 41, 54), (38, 48, 38, 50), (38, 46, 39, 47), (41, 57, 41, 57)]
 _BEDS = [(36, 5, 8, 4), (50, 5, 9, 4), (36, 14, 8, 5), (50, 14, 9, 5)]
 _HIVE_ROWS = [(y, x) for y in (7, 11, 17) for x in range(5, 26, 3) if (y, x) not in ((11, 14), (17, 14), (17, 17))]
 
@@ -50,7 +51,19 @@ def lay(document: Document) -> None:
     _plants(document)
     _air(document)
     _dusk(document)
+    _basins(document)
     lay_glasshouse(document)
+
+
+def _basins(document: Document) -> None:
+    """A pool with an island and a rill that leads to a little one."""
+
+    def paint(start: tuple[int, int], end: tuple[int, int], terrain: int = WATER) -> None:
+        document.paint("paint", GROUND, "basins", "cells", _BOARD.box("cells", start, end), terrain)
+
+    for top, left, bottom, right in _BASINS:
+        paint((top, left), (bottom, right))
+    paint((39, 52), (39, 52), 0)
 
 
 def _cover(document: Document) -> None:

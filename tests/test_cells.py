@@ -194,10 +194,8 @@ def test_off_the_map_an_area_goes_on_or_ends(beyond, edges):
 def test_a_platform_in_side_view_has_ends_a_middle_and_a_post_of_its_own():
     left, middle, right, alone = ((0, 1, 0, 0), (0, 1, 0, 1), (0, 0, 0, 1), (0, 0, 0, 0))
     top, inner, foot = (0, 0, 1, 0), (1, 0, 1, 0), (1, 0, 0, 0)
-    labels = {
-        number: (0, 0, 0, 0, *edges, 1)
-        for number, edges in enumerate((left, middle, right, alone, top, inner, foot), 1)
-    }
+    every = (left, middle, right, alone, top, inner, foot)
+    labels = {number: (0, 0, 0, 0, *edges, 1) for number, edges in enumerate(every, start=1)}
     cells = np.zeros((7, 9), np.uint8)
     cells[1, 1:6], cells[1:6, 7], cells[4, 2] = 1, 1, 1
     codes, near = laid(cells, compile_cells(labels, {}, 1))

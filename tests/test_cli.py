@@ -241,10 +241,13 @@ def test_infer_prints_labels_of_the_cells_asked_for():
     assert set(json.loads(result.stdout)[0]["labels"]) == {"nw", "n", "ne", "e", "se", "s", "sw", "w"}
     assert json.loads(result.stdout)[0]["labels"]["nw"] is None
     assert isinstance(json.loads(result.stdout)[0]["labels"]["n"], int)
+    basins = DEMO / "sheets" / "basins.png"
+    (first, *_) = json.loads(knitground("infer", basins, "--tile", "16x16", "--kind", "cell", "--json").stdout)
+    assert first["labels"]["m"] != first["labels"]["n"] == first["labels"]["nw"]
     result = knitground("infer", roofs, "--tile", "16x16", "--cells", "0,0 99,0")
     assert "99,0" in fails_with_one_sentence(result)
     result = knitground("infer", roofs, "--tile", "16x16", "--kind", "sideways")
-    assert "corner, edge or full" in fails_with_one_sentence(result)
+    assert "corner, edge, full or cell" in fails_with_one_sentence(result)
 
 
 def test_coverage_proof_and_knit_say_what_there_is(tmp_path):

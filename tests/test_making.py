@@ -15,7 +15,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.joins.coverage import is_formed
 from knitground.core.joins.layouts import arranged, known_arrangements, learned
 from knitground.core.joins.make import five_of_block, from_quarters, make_missing
-from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.joins.sets import JoinSet, Terrain, formed
 from knitground.core.joins.turning import turned_labels
 from knitground.core.layers.layer import PINS
 from knitground.core.layers.tiles import TileLayer
@@ -36,9 +36,10 @@ def shown(derived: Derived, layer: str) -> np.ndarray:
 def test_a_known_arrangement_holds_each_of_its_combinations_once(arrangement):
     rows = list(arrangement.tiles.values())
     assert len(set(rows)) == len(rows)
-    whole = {"corner": 16, "edge": 16, "full": 47}[arrangement.kind]
-    assert len(rows) == (13 if "patch" in arrangement.id else whole)
+    whole = {"corner": 16, "edge": 16, "full": 47, "cell": 47 if any(any(row[:4]) for row in rows) else 16}
+    assert len(rows) == (13 if "patch" in arrangement.id else whole[arrangement.kind])
     assert all(is_formed(row) for row in rows if arrangement.kind == "full")
+    assert all(formed(row, 0) == row for row in rows if arrangement.kind == "cell")
     columns, height = arrangement.size
     assert len(rows) <= columns * height
 

@@ -141,7 +141,9 @@ def test_guesses_come_best_first_and_all_fit():
     picture = sheet_of_tiles(6, 6, 16, 2, 1)
     guesses = guess_cuts(picture)
     confidences = [guess.confidence for guess in guesses]
-    assert confidences == sorted(confidences, reverse=True)
+    # The second and third say what else it may be.
+    assert confidences[0] == max(confidences)
+    assert confidences[3:] == sorted(confidences[3:], reverse=True)
     for guess in guesses:
         grid = grid_of(guess.as_cut("c"), picture.shape[1], picture.shape[0])
         assert (grid.columns, grid.rows) == (guess.columns, guess.rows)

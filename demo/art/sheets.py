@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
+from art.basins import basins
 from art.brush import KEY, SIZE, Tile
 from art.glasshouse import glasshouse
 from art.paving import paving
@@ -72,6 +73,7 @@ def write_sheets(folder: Path) -> None:
         "glasshouse": glasshouse(),
         "paving": paving(),
         "steam": steam(),
+        "basins": _sheet(basins(), 8),
     }
     for name, pixels in drawn.items():
         buffer = io.BytesIO()
