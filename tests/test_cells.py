@@ -9,18 +9,25 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
+from knitground.core.edits.growing import grow
+from knitground.core.edits.layers import add_layer
+from knitground.core.edits.pins import bake_layer, read_back
+from knitground.core.edits.removing import remove_terrain
 from knitground.core.grid import GRIDS
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
+from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.joins.cells import STEPS, combinations, compile_cells, count_combinations, knit_cells, proof_cells
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.sets import JoinSet, Terrain, formed
 from knitground.core.joins.turning import turned_labels
 from knitground.core.layers.cells import CellLayer
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
 from knitground.core.tiles.tile import EMPTY, GAP
-from making import tile
+from making import cell_set, make_document, plane_of, poke, tile
 
 LONE = (0, 0, 0, 0, 0, 0, 0, 0, 1)
 FULL = (1,) * 9
@@ -203,3 +210,42 @@ def test_a_platform_in_side_view_has_ends_a_middle_and_a_post_of_its_own():
     assert codes[1:6, 7].tolist() == [5, 6, 6, 6, 7]
     assert codes[4, 2] == 4
     assert not near.any()
+
+
+def bedded(grid: str = "square") -> tuple[Document, str]:
+    """A document with a cell layer of all sixteen edges."""
+    document = make_document(grid=grid)
+    project = document.project
+    document.define("beds", replace(project, join_sets=(*project.join_sets, cell_set())))
+    return document, add_layer(document, "ground", "Beds", "beds")
+
+
+@pytest.mark.parametrize("grid", list(GRIDS))
+def test_a_baked_area_reads_back_as_it_was_painted(grid):
+    document, layer_id = bedded(grid)
+    random = np.random.Generator(np.random.PCG64(2))
+    cells = (random.random((15, 20)) < 0.5).astype(np.uint8)
+    document.put_planes("paint", "ground", {layer_id: {"cells": Plane.of(cells)}})
+    bake_layer(Derived(document), "ground", layer_id)
+    read = read_back(Derived(document), "ground", layer_id, "beds")
+    assert document.project.grounds[0].layer(read).kind == "cells"
+    assert np.array_equal(plane_of(document, read, "cells"), cells)
+
+
+def test_a_recipe_grows_areas_of_cells():
+    document, layer_id = bedded()
+    recipe = Recipe("r", "R", "ground", 5, (NoiseStep(layer_id, 1, scale=5.0, amount=0.4),))
+    grow(document, recipe)
+    share = (plane_of(document, layer_id, "cells") == 1).mean()
+    assert 0.3 < share < 0.5
+
+
+def test_a_terrain_is_taken_out_of_a_cell_set_with_what_was_painted_of_it():
+    document, layer_id = bedded()
+    beds = document.project.join_sets[-1]
+    two = replace(beds, terrains=(*beds.terrains, Terrain("Grass", "G", "#40a040")), ground=2)
+    document.define("grass", replace(document.project, join_sets=(*document.project.join_sets[:-1], two)))
+    poke(document, layer_id, "cells", np.s_[3:6, 3:6], 2)
+    remove_terrain(document, "beds", 2)
+    assert document.project.join_sets[-1].ground == 0
+    assert not plane_of(document, layer_id, "cells").any()

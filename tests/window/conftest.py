@@ -1,7 +1,7 @@
 """The real window, driven by mouse and keyboard."""
 
+import shutil
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
@@ -111,9 +111,9 @@ def working(window, qtbot) -> Window:
 
 
 @pytest.fixture
-def demo(window) -> Window:
-    """The window on a copy of nothing but memory: the demo, never saved."""
-    window.session.open(Document.load(Path(DEMO)))
+def demo(window, tmp_path_factory) -> Window:
+    """The window on a copy of the demo, so that nobody else has it open."""
+    window.session.open(Document.load(shutil.copytree(DEMO, tmp_path_factory.mktemp("demo") / "apiary")))
     return window
 
 

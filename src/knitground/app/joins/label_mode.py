@@ -158,8 +158,8 @@ class LabelMode(SheetMode):
         if arrangement.terrains > 1:
             numbers, outside = list(range(1, count + 1)), 0
         else:
-            numbers, outside = [inside], 0 if join_set.bare else (others[0] if others else 0)
-        if not count or len(numbers) < arrangement.terrains or (not outside and not join_set.bare):
+            numbers, outside = [inside], 0 if 0 in join_set.numbers else (others[0] if others else 0)
+        if not count or len(numbers) < arrangement.terrains or (not outside and 0 not in join_set.numbers):
             raise BadRequest(f"“{arrangement.name}” needs more terrains than “{join_set.name}” has; add one.")
         labels = arranged(arrangement, first, numbers, outside)
         usable = session.derived.usable(labels)

@@ -37,7 +37,7 @@ def remove_terrain(document: Document, set_id: str, number: int) -> None:
     terrains = tuple(one for place, one in enumerate(join_set.terrains, start=1) if place != number)
     if not terrains:
         raise BadRequest(f"“{join_set.name}” needs a terrain; remove the whole set instead.")
-    instead = 0 if join_set.bare else max(1, number - 1)
+    instead = 0 if 0 in join_set.numbers else max(1, number - 1)
     moved = np.arange(MOST_TERRAINS + 1, dtype=np.uint8)
     moved[number + 1 :] -= 1
     moved[number] = instead
