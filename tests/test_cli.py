@@ -250,6 +250,22 @@ def test_infer_prints_labels_of_the_cells_asked_for():
     assert "corner, edge, full or cell" in fails_with_one_sentence(result)
 
 
+def test_sets_prints_the_sets_of_a_sheet():
+    trims = DEMO / "sheets" / "trims.png"
+    result = knitground("sets", trims, "--tile", "16x16", "--json")
+    assert result.returncode == 0
+    found = json.loads(result.stdout)
+    assert [one["kind"] for one in found] == ["edge", "edge"]
+    assert {(cell["column"], cell["row"]) for cell in found[0]["cells"]} >= {(n, 0) for n in range(1, 8)}
+    assert set(found[0]["cells"][0]["labels"]) == {"n", "e", "s", "w"}
+    assert 0 < found[1]["confidence"] <= found[0]["confidence"] <= 1
+    told = knitground("sets", trims, "--tile", "16x16").stdout
+    assert "edge joins of" in told
+    assert "columns 0 to 7" in told
+    result = knitground("sets", trims, "--tile", "16x16", "--shape", "round")
+    assert "square or isometric" in fails_with_one_sentence(result)
+
+
 def test_coverage_proof_and_knit_say_what_there_is(tmp_path):
     result = knitground("coverage", DEMO, "--set", "walks", "--json")
     found = json.loads(result.stdout)

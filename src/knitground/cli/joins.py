@@ -10,6 +10,9 @@ from knitground.cli.common import AsJson, ProjectFolder, key_names, named, opene
 from knitground.core.errors import BadRequest, readable
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
     from knitground.core.joins.sets import JoinSet
     from knitground.core.project.derived import Derived
 
@@ -47,22 +50,18 @@ def infer(
 
     from knitground.core.joins.infer import infer_labels
     from knitground.core.joins.sets import PLACES
-    from knitground.core.sheet.cut import Cut, grid_of, slice_tiles
-    from knitground.core.sheet.picture import Clearing, cleared, decode_picture, read_file
 
     if kind not in PLACES or shape not in ("square", "isometric"):
         raise BadRequest("A kind is corner, edge, full or cell, and a shape square or isometric; see --help.")
-    picture = cleared(decode_picture(read_file(image), image.name), Clearing(tuple(key_names(key))))
-    cut = Cut("cut", *pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))
-    grid = grid_of(cut, picture.shape[1], picture.shape[0])
-    tiles = slice_tiles(picture, cut)
+    tiles = _tiles_of(image, tile, margin, spacing, key)
+    rows_there, columns_there = tiles.shape[:2]
     spots = [pair(word, "--cells", ",") for word in cells.split()]
     if not spots:
         spots = [(int(column), int(row)) for row, column in np.argwhere(tiles[..., 3].any(axis=(2, 3)))]
     for column, row in spots:
-        if not (0 <= column < grid.columns and 0 <= row < grid.rows):
+        if not (0 <= column < columns_there and 0 <= row < rows_there):
             raise BadRequest(
-                f"There is no tile {column},{row}; {image.name} has {grid.columns} columns and {grid.rows} rows."
+                f"There is no tile {column},{row}; {image.name} has {columns_there} columns and {rows_there} rows."
             )
     chosen = np.stack([tiles[row, column] for column, row in spots]) if spots else tiles[:0, 0]
     with progress("Reading labels") as report:
@@ -81,6 +80,69 @@ def infer(
     for one in rows:
         says = " ".join(f"{name} {number}" for name, number in one["labels"].items() if number is not None)
         typer.echo(f"{one['column']},{one['row']}: {says}   {one['confidence']:.0%} sure")
+
+
+def sets(
+    image: Annotated[Path, typer.Argument(metavar="IMAGE", help="sprite sheet")],
+    tile: Annotated[str, typer.Option(metavar="WxH", help="tile size in pixels")],
+    margin: Annotated[str, typer.Option(metavar="X,Y", help="pixels before the first tile")] = "0,0",
+    spacing: Annotated[str, typer.Option(metavar="X,Y", help="pixels between tiles")] = "0,0",
+    shape: Annotated[str, typer.Option(metavar="SHAPE", help="square or isometric")] = "square",
+    key: Annotated[
+        list[str] | None, typer.Option(metavar="RRGGBB", help="colour that means transparent; may be repeated")
+    ] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Find the join sets on a whole sheet: blocks of cells that show every corner, edge or both of two terrains.
+
+    The most certain comes first. Terrains are numbered from 0 within each set.
+    """
+    import numpy as np
+
+    from knitground.core.joins.find import find_sets
+    from knitground.core.joins.sets import PLACES
+
+    if shape not in ("square", "isometric"):
+        raise BadRequest("A shape is square or isometric; see --help.")
+    tiles = _tiles_of(image, tile, margin, spacing, key)
+    with progress("Looking for sets") as report:
+        found = find_sets(
+            tiles,
+            np.asarray(tiles[..., 3].any(axis=(2, 3))),
+            shape="isometric" if shape == "isometric" else "square",
+            progress=report,
+        )
+    content = [
+        {"kind": one.kind, "confidence": one.confidence, "cells": [
+            {"column": column, "row": row,
+             "labels": dict(zip((_SHORT[place] for place in PLACES[one.kind]), labels, strict=True))}
+            for (column, row), labels in zip(one.cells.tolist(), one.labels.tolist(), strict=True)
+        ]}
+        for one in found
+    ]  # fmt: skip
+    if as_json:
+        typer.echo(json.dumps(content))
+        return
+    for one in found:
+        left, top = one.cells.min(axis=0)
+        right, foot = one.cells.max(axis=0)
+        typer.echo(
+            f"{one.kind} joins of {len(one.cells)} tiles, columns {left} to {right}, rows {top} to {foot}: "
+            f"{one.covered:.0%} covered, {one.confidence:.0%} sure"
+        )
+    if not found:
+        typer.echo("No set was found; “knitground infer” reads the labels of cells that you name.")
+
+
+def _tiles_of(image: Path, tile: str, margin: str, spacing: str, key: list[str] | None) -> "NDArray[np.uint8]":
+    """The tiles of a sheet, (R, C, h, w, 4)."""
+    from knitground.core.sheet.cut import Cut, grid_of, slice_tiles
+    from knitground.core.sheet.picture import Clearing, cleared, decode_picture, read_file
+
+    picture = cleared(decode_picture(read_file(image), image.name), Clearing(tuple(key_names(key))))
+    cut = Cut("cut", *pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))
+    grid_of(cut, picture.shape[1], picture.shape[0])  # says what is wrong with the numbers, if anything is
+    return slice_tiles(picture, cut)
 
 
 def coverage(project: ProjectFolder, name: SetName = None, as_json: AsJson = False) -> None:

@@ -1,0 +1,118 @@
+"""How many of the sets that lie about on made-up sheets are found, with how many of their cells, and what else is.
+
+.venv/bin/python bench/set_cases.py [COUNT [FIRST]] [--show]
+"""
+
+import sys
+import time
+from itertools import product
+
+import numpy as np
+
+from infer_cases import STYLES, draw, same_up_to_names
+from knitground.core.joins.coverage import is_formed
+from knitground.core.joins.find import find_sets
+from unkind_sheets import _patch, _thing
+
+LAYOUTS = {
+    "corner": ((4, 4), (4, 4), (8, 2), (16, 1), (5, 3)),
+    "edge": ((4, 4), (4, 4), (8, 2), (16, 1), (2, 8)),
+    "full": ((8, 6), (8, 6), (12, 4), (7, 7), (11, 5)),
+}
+
+
+def make_case(seed: int) -> tuple[np.ndarray, np.ndarray, list[tuple[str, dict[tuple[int, int], tuple]]]]:
+    """The tiles of a sheet, which cells are held, and the sets on it by their kind and cells."""
+    random = np.random.Generator(np.random.PCG64([seed, 9]))
+    side, columns, rows = (
+        int(random.choice([16, 16, 16, 24, 32])),
+        int(random.integers(16, 25)),
+        int(random.integers(12, 22)),
+    )
+    tiles = np.zeros((rows, columns, side, side, 4), np.uint8)
+    taken, sets = np.zeros((rows, columns), bool), []
+    for _ in range(int(random.integers(1, 5))):
+        kind = str(random.choice(["corner", "corner", "edge", "full"]))
+        wide, high = LAYOUTS[kind][random.integers(len(LAYOUTS[kind]))]
+        if wide > columns or high > rows:
+            continue
+        spots = [
+            (r, c) for r, c in product(range(rows - high + 1), range(columns - wide + 1))
+            if not taken[r : r + high, c : c + wide].any()
+        ]  # fmt: skip
+        if not spots:
+            continue
+        top, left = spots[random.integers(len(spots))]
+        labels = [row for row in product((0, 1), repeat=8 if kind == "full" else 4) if kind != "full" or is_formed(row)]
+        if random.random() < 0.6:
+            random.shuffle(labels)
+        labels = labels[: wide * high - (random.random() < 0.2)]
+        drawn = draw(random, kind, str(random.choice(STYLES)), labels, 2, side)
+        cells = {}
+        for number, (row, tile) in enumerate(zip(labels, drawn, strict=True)):
+            y, x = top + number // wide, left + number % wide
+            tiles[y, x] = tile
+            cells[x, y] = row
+        taken[top : top + high, left : left + wide] = True
+        sets.append((kind, cells))
+    _fill(random, tiles, taken, side)
+    held = tiles[..., 3].any(axis=(2, 3))
+    return tiles, held, sets
+
+
+def _fill(random: np.random.Generator, tiles: np.ndarray, taken: np.ndarray, side: int) -> None:
+    """What else there is: things, and blocks that go on over their tiles."""
+    rows, columns = taken.shape
+    for row, column in product(range(rows), range(columns)):
+        if taken[row, column] or random.random() < 0.5:
+            continue
+        wide, high = int(random.integers(1, 4)), int(random.integers(1, 4))
+        part = taken[row : row + high, column : column + wide]
+        if random.random() < 0.3 and not part.any() and part.shape == (high, wide):
+            for y, line in enumerate(_patch(random, wide, high, side, side)):
+                for x, tile in enumerate(line):
+                    tiles[row + y, column + x] = tile
+            taken[row : row + high, column : column + wide] = True
+        elif random.random() < 0.6:
+            tiles[row, column] = _thing(random, side, side, 0.9)
+
+
+def main() -> None:
+    numbers = [int(word) for word in sys.argv[1:] if word.isdigit()]
+    count, first = (numbers + [40, 0][len(numbers) :])[:2]
+    found_sets = all_sets = proposals = wrong = 0
+    slowest = 0.0
+    for seed in range(first, first + count):
+        tiles, held, sets = make_case(seed)
+        began = time.perf_counter()
+        found = find_sets(tiles, held)
+        slowest = max(slowest, time.perf_counter() - began)
+        by_cells = [
+            {(int(c), int(r)): tuple(row) for (c, r), row in zip(one.cells, one.labels.tolist(), strict=True)}
+            for one in found
+        ]
+        for kind, cells in sets:
+            best = 0.0
+            for one, mine in zip(found, by_cells, strict=True):
+                both = [cell for cell in cells if cell in mine]
+                if one.kind == kind and both:
+                    right = same_up_to_names([mine[cell] for cell in both], [cells[cell] for cell in both]) * len(both)
+                    best = max(best, right / len(cells))
+            all_sets += 1
+            found_sets += best >= 0.9
+            if "--show" in sys.argv and best < 0.9:
+                print(f"seed {seed}: {kind} of {len(cells)} from {min(cells)}: {best:.0%}")
+        for one, mine in zip(found, by_cells, strict=True):
+            proposals += 1
+            if not any(sum(cell in mine for cell in cells) > len(mine) / 2 for _, cells in sets):
+                wrong += 1
+                if "--show" in sys.argv:
+                    print(f"seed {seed}: no set: {one.kind} {one.confidence} from {min(mine)} of {len(mine)}")
+    print(
+        f"{found_sets} of {all_sets} sets found with 90 % of their cells right; {wrong} of {proposals} proposals "
+        f"are no set; slowest {slowest:.2f} s"
+    )
+
+
+if __name__ == "__main__":
+    main()
