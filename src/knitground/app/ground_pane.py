@@ -24,6 +24,7 @@ from knitground.app.tools.pick import Pick
 from knitground.app.tools.pin import Pin
 from knitground.app.widgets import TilePicture, button, column, draw_thread, icon_button, in_row, in_widget, quiet, row
 from knitground.core.grid.rect import CellRect
+from knitground.core.ground.knitted import Knitted
 from knitground.core.joins.sets import Terrain
 from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.tiles.tile import NUMBER_MASK
@@ -100,6 +101,7 @@ class GroundPane(QWidget):
         self.choose_tool("draw")
         self.view.cell_clicked.connect(self._on_click)
         session.tool_wanted.connect(self._take_in_hand)
+        session.proof_wanted.connect(self._show_other)
         session.stage_changed.connect(self._on_stage)
         session.defined.connect(lambda: self.refresh(defined=True))
         for signal in (session.opened,):
@@ -180,6 +182,16 @@ class GroundPane(QWidget):
             self._proved = self._session.choices.join_set_id
         self.refresh()
 
+    def _show_other(self, proof: Knitted | None) -> None:
+        """Shows the proof of what is only proposed; with None what belongs there."""
+        if proof is not None:
+            self.view.set_proof(proof)
+            self._proved = LAYER
+        elif self._proved == LAYER:
+            self.view.set_proof(None)
+            self._proved = ""
+        self.refresh()
+
     def throw_again(self) -> None:
         """Another throw of what is shown by chance: the recipe that is tried, or the mix in hand."""
         if self._trial.running:
@@ -214,6 +226,8 @@ class GroundPane(QWidget):
         session, join_set = self._session, self._session.join_set
         labelled = join_set is not None and bool(join_set.labels)
         alone = self._proves_by_itself and session.ground is None and session.choices.stage == "joins" and labelled
+        if self._proved == LAYER and self.view.shows_proof:
+            return  # something is looked at that is no set yet
         other = self.view.shows_proof and session.choices.join_set_id != self._proved
         if alone or other or (changed and self.view.shows_proof):
             proof = proof_ground(session.derived, join_set) if join_set else None

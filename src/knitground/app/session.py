@@ -57,6 +57,7 @@ class Session(QObject):
     job_started = Signal(object)
     go_to = Signal(object)
     tool_wanted = Signal(str)
+    proof_wanted = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()

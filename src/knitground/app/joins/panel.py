@@ -13,6 +13,7 @@ from knitground.app.joins.label_mode import LabelMode
 from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.reading import Reading, ReadingCard
 from knitground.app.joins.seam_picture import SeamPicture
+from knitground.app.joins.searching import SearchCard, Searching, SearchMode
 from knitground.app.joins.tile_card import TileCard
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -66,7 +67,9 @@ class JoinsPanel(StagePanel):
         super().__init__()
         self._session = session
         self.reading = Reading(session)
-        self.view = SheetView(session, LabelMode(session, self.reading))
+        self.searching = Searching(session)
+        self._labelling, self._looking = LabelMode(session, self.reading), SearchMode(self.searching)
+        self.view = SheetView(session, self._labelling)
         self._build_set()
         self._chart = CoverageChart(session)
         left = column(tabs, self.view, self._actions())
@@ -76,7 +79,7 @@ class JoinsPanel(StagePanel):
         layout = column(in_widget(work), self._cards())
         layout.setStretch(0, 1)
         self.setLayout(layout)
-        for signal in (session.defined, session.opened, self.reading.changed):
+        for signal in (session.defined, session.opened, self.reading.changed, self.searching.changed):
             signal.connect(self.refresh)
         session.on_choice(
             self.refresh,
@@ -121,6 +124,7 @@ class JoinsPanel(StagePanel):
         self._tile.refresh()
         self._reading_card.refresh()
         self._show_card()
+        self.view.mode = self._looking if self.searching.proposed else self._labelling
         self.view.update()
 
     def showEvent(self, event: object) -> None:
@@ -130,6 +134,7 @@ class JoinsPanel(StagePanel):
     def commands(self) -> list[Command]:
         return [
             Command("Read labels off the pixels", self.read_labels, refused=self._no_set),
+            Command("Find sets on this cut", self.find_sets),
             Command("Make missing tiles…", self.make_missing, refused=self._no_set),
             Command("Paint with this join set", self.paint_with, refused=self._no_set),
         ]
@@ -153,6 +158,11 @@ class JoinsPanel(StagePanel):
         refs = sorted(self._session.choices.selection, key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
         how = self._reading_card
         self._session.attempt(lambda: self.reading.begin(refs or self._filled_cells(), how.wanted, how.shape))
+
+    def find_sets(self) -> None:
+        """Looks for sets on the cut at hand."""
+        sheet = self.view.sheet
+        self._session.attempt(lambda: self.searching.begin(self.view.slices, sheet.id if sheet else ""))
 
     def make_missing(self) -> None:
         """Shows what could be made of what there is, and adds what stays ticked."""
@@ -253,6 +263,7 @@ class JoinsPanel(StagePanel):
                 self._turning,
                 self._paint,
                 self._make,
+                button("Find sets", self.find_sets, "Look for blocks and rows of cells on this cut that make a set"),
                 heading("Coverage"),
                 self._counts,
                 self._chart,
@@ -266,13 +277,14 @@ class JoinsPanel(StagePanel):
     def _cards(self) -> QWidget:
         self._tile = TileCard(self._session)
         self._reading_card = ReadingCard(self.reading, self.read_labels)
+        self._search_card = SearchCard(self.searching)
         self._seam, self._seam_says = SeamPicture(self._session, _SEAM), quiet()
         close = button("Done", lambda: self._seam_closed(), "Back to the tile at hand")
         text = column(heading("A seam"), self._seam_says, in_row(close, None), None, spacing=4)
         seam = row(self._seam, spacing=12)
         seam.addLayout(text, 1)
         self._stack = QStackedWidget()
-        for page in (self._tile.widget, self._reading_card.widget, in_widget(seam)):
+        for page in (self._tile.widget, self._reading_card.widget, in_widget(seam), self._search_card.widget):
             self._stack.addWidget(page)
         self._stack.setFixedHeight(124)
         return card(column(self._stack))
@@ -283,7 +295,8 @@ class JoinsPanel(StagePanel):
             self._session.choices.tile is None or str(self._session.choices.tile) != shown.tiles[0]
         ):
             self._seam.show_finding(None)
-        self._stack.setCurrentIndex(1 if self.reading.proposal else 2 if self._seam.finding else 0)
+        found = 3 if self.searching.proposed else 1 if self.reading.proposal else 2 if self._seam.finding else 0
+        self._stack.setCurrentIndex(found)
 
     def _seam_closed(self) -> None:
         self._seam.show_finding(None)

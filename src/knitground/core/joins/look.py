@@ -44,7 +44,7 @@ def seen_colours(tiles: NDArray[np.uint8], shape: TileShape) -> Floats:
     ----------
     B. Ottosson, "A perceptual color space for image processing" (2020).
     """
-    tiles = _laid_flat(tiles) if shape == "isometric" else tiles
+    tiles = laid_flat(tiles, shape)
     part = tiles[..., :3] / 255.0
     linear = np.where(part <= 0.04045, part / 12.92, ((part + 0.055) / 1.055) ** 2.4)
     lab = np.cbrt(linear @ _TO_CONE.T) @ _TO_LAB.T
@@ -115,7 +115,20 @@ def pixel_distances(colours: Floats, windows: Floats) -> Floats:
     return distances
 
 
-def _laid_flat(tiles: NDArray[np.uint8]) -> NDArray[np.uint8]:
+def laid_flat(tiles: NDArray[np.uint8], shape: TileShape) -> NDArray[np.uint8]:
+    """Isometric tiles as squares, their north-west corner being the one on top; others as they are.
+
+    Parameters
+    ----------
+    tiles : (n, h, w, 4) uint8
+    shape : TileShape
+
+    Returns
+    -------
+    tiles : (n, h, w, 4) uint8
+    """
+    if shape == "square":
+        return tiles
     height, width = tiles.shape[1:3]
     # A little inside, as the pixels along the border of a diamond are half outside.
     at = ((np.arange(height) + 0.5) / height - 0.5) * 0.92 + 0.5

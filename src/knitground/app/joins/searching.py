@@ -1,0 +1,205 @@
+"""Finding sets in the window: outlines over the sheet, the proof of the one at the pointer, and taking them."""
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QLineEdit
+
+from knitground.app.canvas.sheet_view import SheetMode, SheetView
+from knitground.app.jobs import Job
+from knitground.app.joins.marks import draw_marks
+from knitground.app.session import Session
+from knitground.app.theme.colours import theme
+from knitground.app.widgets import button, column, heading, in_row, in_widget, quiet
+from knitground.core.edits.finding import Proposed, propose, take_sets
+from knitground.core.errors import BadRequest
+from knitground.core.ground.knitted import Knitted
+from knitground.core.joins.find import find_sets
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.project.proofing import proof_ground
+from knitground.core.sheet.slices import Slices
+from knitground.core.tiles.tile import TileRef
+
+
+class Searching(QObject):
+    """The sets that were found on a cut and are being looked at, if there are any."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.proposed: list[Proposed] = []
+        self.pointed: Proposed | None = None
+        self._proofs: Derived | None = None
+        session.opened.connect(self.drop)
+
+    def begin(self, slices: Slices | None, sheet: str) -> None:
+        """Looks for sets on a cut, beside the interface.
+
+        Raises
+        ------
+        BadRequest
+            If there is no grid of tiles to look at.
+        """
+        if slices is None or slices.cut.pieces or not slices.cells():
+            raise BadRequest("There is no grid of tiles to look for sets on; cut a sheet in the first stage.")
+        cut, held = slices.cut, np.zeros((slices.grid.rows, slices.grid.columns), dtype=bool)
+        tiles = np.zeros((*held.shape, cut.tile_height, cut.tile_width, 4), dtype=np.uint8)
+        for place in slices.cells():
+            pixels = slices.tile(*place)
+            if pixels is not None and pixels.shape == tiles.shape[2:]:
+                tiles[place[1], place[0]], held[place[1], place[0]] = pixels, True
+
+        def work(progress: Callable[[float], None]) -> list[Proposed]:
+            found = find_sets(tiles, held, shape=cut.shape, progress=progress)
+            refs = {TileRef(sheet, cut.id, int(x), int(y)): tiles[y, x] for y, x in np.argwhere(held)}
+            return propose(found, refs, TileRef(sheet, cut.id, 0, 0), cut.shape)
+
+        self._session.run(Job("Looking for sets", work), self._show)
+
+    def take(self, some: list[Proposed] | None = None) -> None:
+        """Takes sets into the project: all, or some, the others staying proposed."""
+        taken = self.proposed if some is None else some
+        ids = take_sets(self._session.document, taken)
+        rest = [one for one in self.proposed if one not in taken]
+        self._show(rest, told=False)
+        if ids:
+            self._session.choose(join_set_id=ids[0])
+            sets = f"{len(ids)} join sets are" if len(ids) > 1 else f"“{taken[0].join_set.name}” is"
+            self._session.say(f"{sets} in the project now; Paint with it takes one to the ground.")
+
+    def rename(self, one: Proposed, name: str) -> None:
+        """Gives a proposed set another name."""
+        if name.strip() and one in self.proposed:
+            new = one._replace(join_set=replace(one.join_set, name=name.strip()[:80]))
+            self.proposed[self.proposed.index(one)] = new
+            self.pointed = new
+
+    def drop(self) -> None:
+        """Puts the proposals away."""
+        if self.proposed:
+            self._show([], told=False)
+
+    def point_at(self, one: Proposed | None) -> None:
+        """Shows the proof of a set in the right half; with None what was there before."""
+        if one is None or one is self.pointed:
+            return
+        self.pointed = one
+        self._session.proof_wanted.emit(self._proof(one))
+        self.changed.emit()
+
+    def at(self, ref: TileRef | None) -> Proposed | None:
+        """The proposed set that a tile belongs to."""
+        return next((one for one in self.proposed if ref in one.join_set.labels), None)
+
+    def _show(self, proposed: list[Proposed], *, told: bool = True) -> None:
+        self.proposed, self.pointed, self._proofs = proposed, None, None
+        if proposed:
+            self.point_at(proposed[0])
+        else:
+            self._session.proof_wanted.emit(None)
+        if told and not proposed:
+            self._session.say("No set was found on this cut; label some tiles, or read the labels of chosen cells.")
+        self.changed.emit()
+
+    def _proof(self, one: Proposed) -> Knitted | None:
+        if self._proofs is None:
+            # The project as it would be with all of them; nothing of it is kept.
+            document = self._session.document
+            sets = (*document.project.join_sets, *(other.join_set for other in self.proposed))
+            state = document.state._replace(project=replace(document.project, join_sets=sets))
+            self._proofs = Derived(Document(state, document.palette))
+        return proof_ground(self._proofs, one.join_set)
+
+
+class SearchMode(SheetMode):
+    """Outlines round the sets that were found; a click takes one."""
+
+    smallest_tile = 24
+
+    def __init__(self, searching: Searching) -> None:
+        self._searching = searching
+
+    def paint(self, painter: QPainter, view: SheetView) -> None:
+        view.draw_lines(painter)
+        for one in self._searching.proposed:
+            at_hand = one is self._searching.pointed
+            rects = view.rects_of(one.join_set.labels, in_view=True)
+            if at_hand:
+                labels = [(rect, one.join_set.labels[ref]) for ref, rect in rects.items()]
+                draw_marks(painter, labels, one.join_set.kind, one.join_set.terrains)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            whole, style = _round(list(rects.values())), Qt.PenStyle.SolidLine if at_hand else Qt.PenStyle.DashLine
+            painter.setPen(QPen(theme().colour("panel"), 5))
+            painter.drawRect(whole)
+            painter.setPen(QPen(theme().colour("thread" if at_hand else "focus"), 3, style))
+            painter.drawRect(whole)
+
+    def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        one = self._searching.at(view.ref_at(point))
+        if one is not None:
+            self._searching.take([one])
+
+    def hover(self, view: SheetView, point: QPointF | None) -> None:
+        if point is not None:
+            self._searching.point_at(self._searching.at(view.ref_at(point)))
+
+    def key(self, view: SheetView, event: QKeyEvent) -> bool:
+        if event.key() == Qt.Key.Key_Escape:
+            self._searching.drop()
+            return True
+        return False
+
+
+class SearchCard:
+    """What was found, the name of the set at the pointer, and what can be done."""
+
+    def __init__(self, searching: Searching) -> None:
+        self._searching = searching
+        self._title, self._says, self._name = heading("Sets found"), quiet(), QLineEdit()
+        self._name.setAccessibleName("Name of the set at the pointer")
+        self._name.setMaxLength(80)
+        self._name.editingFinished.connect(self._rename)
+        self.widget = in_widget(
+            column(
+                self._title,
+                self._says,
+                in_row(
+                    self._name,
+                    button("Take all", lambda: searching.take(), "Add all these sets to the project", name="primary"),
+                    button("Drop", searching.drop, "Leave the project as it is (Escape)"),
+                ),
+                None,
+                spacing=6,
+            )
+        )
+        searching.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Says what is proposed."""
+        count, one = len(self._searching.proposed), self._searching.pointed
+        self._title.setText(f"{count} set{'s' * (count != 1)} found")
+        if one is None:
+            return
+        self._says.setText(
+            f"{one.join_set.kind.capitalize()} joins of {len(one.join_set.labels)} tiles; "
+            f"{one.covered:.0%} covered, {one.confidence:.0%} sure. A click on the sheet takes it."
+        )
+        self._name.setText(one.join_set.name)
+
+    def _rename(self) -> None:
+        if self._searching.pointed is not None:
+            self._searching.rename(self._searching.pointed, self._name.text())
+
+
+def _round(rects: list[QRectF]) -> QRectF:
+    """The smallest rectangle that holds some others."""
+    whole = QRectF()
+    for rect in rects:
+        whole = whole.united(rect)
+    return whole

@@ -1,0 +1,135 @@
+"""Sets that were found on a sheet, as join sets: named after their colours, and taken into the project."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.edits.sets import new_terrain
+from knitground.core.joins.find import FoundSet
+from knitground.core.joins.infer import infer_labels
+from knitground.core.joins.look import laid_flat, place_windows
+from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, Terrain
+from knitground.core.joins.words import in_words
+from knitground.core.project.document import Document
+from knitground.core.project.model import fresh_id
+from knitground.core.sheet.cut import TileShape
+from knitground.core.tiles.tile import TileRef
+
+_CLEAR = 0.5
+_NEARLY_ALL = 0.95
+
+
+class Proposed(NamedTuple):
+    """A join set that could be taken, how certain it is, and how much of it is covered."""
+
+    join_set: JoinSet
+    confidence: float
+    covered: float
+
+
+def propose(
+    found: Sequence[FoundSet], tiles: Mapping[TileRef, NDArray[np.uint8]], cut: TileRef, shape: TileShape = "square"
+) -> list[Proposed]:
+    """Join sets for what was found on a cut.
+
+    Parameters
+    ----------
+    found : sequence of FoundSet
+    tiles : mapping of TileRef to (h, w, 4) uint8
+        The tiles of the cut.
+    cut : TileRef
+        Any tile of the cut.
+    shape : TileShape
+
+    Returns
+    -------
+    proposed : list of Proposed
+        Their ids are made up, and differ.
+    """
+    made = []
+    for number, one in enumerate(found):
+        refs = [cut._replace(column=column, row=row) for column, row in one.cells.tolist()]
+        pixels = np.stack([tiles[ref] for ref in refs])
+        kind, labels = _kind_of(one, pixels, shape)
+        join_set = _as_set(f"found-{number}", kind, refs, labels, laid_flat(pixels, shape))
+        made.append(Proposed(join_set, one.confidence, one.covered))
+    return made
+
+
+def take_sets(document: Document, proposed: Iterable[Proposed]) -> list[str]:
+    """Adds proposed sets to the project, as one step; returns their ids."""
+    ids = []
+    sets = list(document.project.join_sets)
+    for one in proposed:
+        taken = replace(one.join_set, id=fresh_id(one.join_set.name, sets))
+        sets.append(taken)
+        ids.append(taken.id)
+    if ids:
+        document.define("take found sets", replace(document.project, join_sets=tuple(sets)))
+    return ids
+
+
+def _kind_of(found: FoundSet, pixels: NDArray[np.uint8], shape: TileShape) -> tuple[JoinKind, NDArray[np.intp]]:
+    """The kind by which a set is best painted: by the cell if all its tiles are the same and go on as areas do."""
+    if found.kind == "corner" or int(found.labels.max()) > 1:
+        return found.kind, found.labels
+    labels = infer_labels(pixels, "cell", shape=shape, terrains=2).labels
+    inside = int(np.bincount(labels[:, MIDDLE]).argmax())
+    crossing = labels[(labels[:, 4:8] == inside).all(axis=1)]
+    same = (labels[:, MIDDLE] == inside).mean() >= _NEARLY_ALL
+    # Where a line crosses another its corners lie beside it; where an area goes on they are part of it.
+    goes_on = bool(len(crossing)) and (crossing[:, :4] == inside).all(axis=1).any()
+    return ("cell", labels) if same and goes_on else (found.kind, found.labels)
+
+
+def _as_set(
+    set_id: str, kind: JoinKind, refs: list[TileRef], labels: NDArray[np.intp], pixels: NDArray[np.uint8]
+) -> JoinSet:
+    """A set with terrains by the colours of their art; what is mostly transparent is nothing."""
+    colours, clear = _colours(kind, labels, pixels)
+    first = [int(np.bincount(labels[:, MIDDLE]).argmax())] if kind == "cell" else []
+    order = [*first, *(group for group in range(len(colours)) if group not in first)]
+    words = dict(zip(order, in_words([colours[group] for group in order]), strict=True))
+    terrains: list[Terrain] = []
+    numbers = {}
+    for group in order:
+        # What cell tiles lie on is nothing to paint.
+        if clear[group] or (kind == "cell" and group not in first):
+            numbers[group] = 0
+            continue
+        thread = "#" + "".join(f"{int(part):02x}" for part in _thread(colours[group]))
+        terrains.append(replace(new_terrain(terrains, words[group].capitalize()), colour=thread))
+        numbers[group] = len(terrains)
+    rows: dict[TileRef, Labels] = {
+        ref: tuple(numbers[label] for label in row) for ref, row in zip(refs, labels.tolist(), strict=True)
+    }
+    *others, last = [terrain.name.lower() for terrain in terrains] or ["found"]
+    name = (f"{', '.join(others)} and {last}" if others else last).capitalize()
+    bare = any(clear) or kind == "cell"
+    kept = {ref: row for ref, row in rows.items() if any(row)}
+    return JoinSet(set_id, name[:80], kind, tuple(terrains), bare, kept)
+
+
+def _colours(
+    kind: JoinKind, labels: NDArray[np.intp], pixels: NDArray[np.uint8]
+) -> tuple[list[NDArray[np.float64]], list[bool]]:
+    """The mean colour of each terrain at its places, and which terrains are mostly transparent."""
+    windows = place_windows(kind, *pixels.shape[1:3])
+    alpha = pixels[..., 3] / 255.0
+    seen = np.einsum("pyx,nyx->np", windows, alpha)
+    mean = np.einsum("pyx,nyxc->npc", windows, pixels[..., :3] * alpha[..., None])
+    colours, clear = [], []
+    for group in range(int(labels.max()) + 1):
+        mine = labels == group
+        share = seen[mine].mean() if mine.any() else 0.0
+        colours.append(mean[mine].sum(axis=0) / max(float(seen[mine].sum()), 1e-9))
+        clear.append(bool(share < _CLEAR))
+    return colours, clear
+
+
+def _thread(colour: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A thread near a colour, light enough to be seen on it."""
+    return np.clip(colour + (255 - colour) * 0.45, 0, 255)

@@ -1,0 +1,36 @@
+"""Colours in words, as one would name a terrain by them."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.joins.look import seen_colours
+
+_WORDS = {
+    "snowy": "#eef2f4", "sandy": "#d8c08e", "golden": "#dfae3c", "orange": "#d8812f", "clay red": "#a9543a",
+    "rosy": "#d77c90", "violet": "#7c5c9e", "deep blue": "#2f4f8c", "watery blue": "#4a8fc8", "icy blue": "#a8d8e4",
+    "teal": "#3f8a80", "leafy green": "#63983c", "light green": "#a3c95a", "mossy green": "#43683a",
+    "earthy brown": "#6a4935", "wooden brown": "#a37648", "dark brown": "#3a2a28", "stony grey": "#8c8880",
+    "slate blue": "#4c5972", "ashen": "#bdb8ae", "night dark": "#1d1c24",
+}  # fmt: skip
+
+
+def in_words(colours: Sequence[NDArray[np.floating]]) -> list[str]:
+    """A word for each colour; those that would be called alike are numbered.
+
+    Parameters
+    ----------
+    colours : sequence of (3,) float
+        Red, green and blue.
+    """
+    known = np.array([[int(text[at : at + 2], 16) for at in (1, 3, 5)] for text in _WORDS.values()], dtype=np.uint8)
+    words = list(_WORDS)
+    found: list[str] = []
+    for colour in colours:
+        both = np.concatenate([known, np.asarray(colour, dtype=np.uint8)[None]])
+        seen = seen_colours(np.pad(both, ((0, 0), (0, 1)), constant_values=255)[:, None, None], "square")[:, 0, 0]
+        word = words[int(((seen[:-1] - seen[-1]) ** 2).sum(axis=1).argmin())]
+        again = sum(one.rstrip(" 23456789") == word for one in found)
+        found.append(f"{word} {again + 1}" if again else word)
+    return found

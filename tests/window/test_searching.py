@@ -1,0 +1,80 @@
+"""Finding sets on a sheet, in the window."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLineEdit
+
+from knitground.core.edits.sheets import set_cut
+from knitground.core.joins.words import in_words
+from knitground.core.sheet.cut import Cut
+from making import DEMO, add_sheet
+from window.finding import named, press, says
+
+
+@pytest.fixture
+def trims(window, qtbot):
+    """The joins stage on a sheet with two sets of edges, which have been found."""
+    document = window.session.document
+    add_sheet(document, "trims.png", (DEMO / "sheets" / "trims.png").read_bytes())
+    set_cut(document, "trims", Cut(document.project.sheets[0].cuts[0].id, 16, 16))
+    window.session.set_stage("joins")
+    press(window.panels["joins"], "Find sets")
+    qtbot.waitUntil(lambda: "2 sets found" in says(window.panels["joins"]), timeout=20_000)
+    return window
+
+
+def names(window) -> list[str]:
+    return [one.name for one in window.session.document.project.join_sets]
+
+
+def test_the_set_at_the_pointer_shows_its_proof_and_a_click_takes_it(trims, hand):
+    view = trims.panels["joins"].view
+    assert trims.ground.view.shows_proof
+    first = trims.ground.view.knitted.ground.name
+    hand.move(view, view.tile_on_widget(3, 2).center())
+    second = trims.ground.view.knitted.ground.name
+    assert second != first
+    assert names(trims) == []
+    hand.click(view, view.tile_on_widget(3, 2).center())
+    assert names(trims) == [second]
+    assert "1 set found" in says(trims.panels["joins"])
+    trims.undo()
+    assert names(trims) == []
+
+
+def test_a_found_set_is_renamed_and_all_are_taken_as_one_step(trims):
+    panel = trims.panels["joins"]
+    name = named(panel, QLineEdit, "Name of the set at the pointer")
+    name.setText("Gutters of copper")
+    QTest.keyClick(name, Qt.Key.Key_Return)
+    press(panel, "Take all")
+    assert "Gutters of copper" in names(trims)
+    assert len(names(trims)) == 2
+    assert all(one.kind == "edge" and one.bare for one in trims.session.document.project.join_sets)
+    assert trims.session.join_set.name == "Gutters of copper"
+    trims.undo()
+    assert names(trims) == []
+    press(panel, "New join set")
+
+
+def test_escape_or_drop_leaves_everything_as_it_was(trims, hand):
+    panel = trims.panels["joins"]
+    hand.key(panel.view, Qt.Key.Key_Escape)
+    assert "sets found" not in says(panel)
+    assert not trims.ground.view.shows_proof
+    assert trims.session.document.undo_label != "take found sets"
+
+
+def test_where_there_is_nothing_to_look_at_it_says_so(window, qtbot):
+    said = []
+    window.session.said.connect(lambda sentence, problem: said.append(sentence))
+    window.session.set_stage("joins")
+    press(window.panels["joins"], "Find sets")
+    assert "no grid of tiles" in said[-1]
+
+
+def test_colours_are_called_what_one_would_call_them_and_no_two_alike():
+    words = in_words([np.array(colour) for colour in ((216, 192, 142), (98, 150, 60), (99, 151, 61), (20, 20, 28))])
+    assert words == ["sandy", "leafy green", "leafy green 2", "night dark"]
