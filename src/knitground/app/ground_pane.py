@@ -32,6 +32,8 @@ from knitground.core.tiles.tile import NUMBER_MASK
 TOOLS: tuple[type[Tool], ...] = (Draw, Erase, Fill, Area, Pick, Pin)
 LARGEST_RADIUS = 12
 
+_TITLE = 260
+
 
 class ToolButton(QToolButton):
     """A tool's icon with its key small in the corner."""
@@ -94,6 +96,7 @@ class GroundPane(QWidget):
         self._tools = {kind.name: kind(session) for kind in TOOLS}
         self._title, self._size = QLabel(), quiet()
         self._title.setObjectName("heading")
+        self._size.setWordWrap(False)
         layout = column(self._head(), in_widget(self._middle()), self._foot(), spacing=8)
         layout.setContentsMargins(8, 6, 8, 8)
         layout.setStretch(1, 1)
@@ -214,7 +217,10 @@ class GroundPane(QWidget):
         knitted, nothing = self.view.knitted, self.view.knitted is None
         self._proof_tab.setChecked(self.view.shows_proof)
         self._ground_tab.setChecked(not self.view.shows_proof)
-        self._title.setText(knitted.ground.name if knitted else "No ground yet")
+        name = knitted.ground.name if knitted else "No ground yet"
+        room = self._title.fontMetrics()
+        self._title.setText(room.elidedText(name, Qt.TextElideMode.ElideRight, _TITLE))
+        self._title.setToolTip(name)
         self._size.setText(f"{knitted.ground.width} x {knitted.ground.height}" if knitted else "")
         self._empty.setVisible(nothing)
         self.view.setVisible(not nothing)
