@@ -1,5 +1,6 @@
 """Areas painted by the cell: what a cell is, and where it goes on."""
 
+import json
 from dataclasses import replace
 from itertools import product
 
@@ -13,6 +14,7 @@ from knitground.core.edits.growing import grow
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.pins import bake_layer, read_back
 from knitground.core.edits.removing import remove_terrain
+from knitground.core.errors import BadProject
 from knitground.core.grid import GRIDS
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
@@ -26,6 +28,7 @@ from knitground.core.joins.turning import turned_labels
 from knitground.core.layers.cells import CellLayer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.file import FILE_NAME
 from knitground.core.tiles.tile import EMPTY, GAP
 from making import cell_set, make_document, plane_of, poke, tile
 
@@ -249,3 +252,14 @@ def test_a_terrain_is_taken_out_of_a_cell_set_with_what_was_painted_of_it():
     remove_terrain(document, "beds", 2)
     assert document.project.join_sets[-1].ground == 0
     assert not plane_of(document, layer_id, "cells").any()
+
+
+def test_a_file_whose_cell_set_lies_on_a_terrain_that_is_not_there_is_refused(tmp_path):
+    document, _ = bedded()
+    document.save(tmp_path)
+    file = tmp_path / FILE_NAME
+    content = json.loads(file.read_text())
+    content["project"]["join_sets"][-1]["ground"] = 7
+    file.write_text(json.dumps(content))
+    with pytest.raises(BadProject, match="ground of “Beds” is a terrain that is not there"):
+        Document.load(tmp_path)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QInputDialog, QMenu, QStackedWidget, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
+from knitground.app.joins.arranging import Arranging
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.label_mode import LabelMode
 from knitground.app.joins.made_dialog import MadeDialog
@@ -40,10 +41,8 @@ from knitground.core.edits.removing import remove_join_set, remove_terrain
 from knitground.core.edits.sets import add_join_set, new_terrain
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
-from knitground.core.joins.layouts import Arrangement, known_arrangements, learned
 from knitground.core.joins.make import five_of_block, make_missing
 from knitground.core.joins.sets import JoinKind, Terrain
-from knitground.core.project.model import fresh_id
 from knitground.core.tiles.tile import TileRef
 
 _SIDE = 208
@@ -70,6 +69,7 @@ class JoinsPanel(StagePanel):
         self.searching = Searching(session)
         self._labelling, self._looking = LabelMode(session, self.reading), SearchMode(self.searching)
         self.view = SheetView(session, self._labelling)
+        self._arranging = Arranging(session, self.view, self._five, self.make_missing)
         self._build_set()
         self._chart = CoverageChart(session)
         left = column(tabs, self.view, self._actions())
@@ -236,7 +236,7 @@ class JoinsPanel(StagePanel):
         known(self._turning.layout()).setSpacing(4)
 
     def _actions(self) -> QWidget:
-        arrange = button("Arrangement…", lambda: self._arrangements(arrange), "Label a block of cells in one go")
+        arrange = button("Arrangement…", lambda: self._arranging.open_menu(arrange), "Label a block of cells in one go")
         self._tools = in_row(
             button(
                 "Read labels", self.read_labels, "Read labels off the pixels: of the cells chosen with Ctrl, or of all"
@@ -347,41 +347,6 @@ class JoinsPanel(StagePanel):
         if len(tiles) == 6 and (len(rows), len(columns)) == (3, 2):
             return five_of_block(np.stack(tiles).reshape(3, 2, *tiles[0].shape))
         return []
-
-    def _arrangements(self, below: QWidget) -> None:
-        menu, session, join_set = QMenu(self), self._session, self._session.join_set
-        for one in (*known_arrangements(), *session.document.project.arrangements):
-            if join_set is not None and one.kind == join_set.kind:
-                menu.addAction(one.name, lambda a=one: self._take_arrangement(a))  # type: ignore[misc]
-        if join_set is not None and join_set.kind == "full":
-            menu.addAction("Quarters in a block of 2 x 3: make 47 of them…", self._from_quarters)
-        menu.addSeparator()
-        learn = menu.addAction("Learn the arrangement of the chosen cells…", self._learn)
-        learn.setEnabled(join_set is not None and any(ref in join_set.labels for ref in session.choices.selection))
-        menu.popup(below.mapToGlobal(below.rect().topLeft()))
-
-    def _from_quarters(self) -> None:
-        if self._session.attempt(self._five):
-            self.make_missing()
-        else:
-            self._session.say("Choose the block of 2 x 3 cells first: Ctrl and a drag, inner corners at its top right.")
-
-    def _take_arrangement(self, arrangement: Arrangement) -> None:
-        self._session.choose(arrangement=arrangement, wanted=None)
-        self._session.say(f"{arrangement.name}: click its first cell on the sheet, or Escape.")
-        self.view.setFocus()
-
-    def _learn(self) -> None:
-        session, join_set = self._session, known(self._session.join_set)
-        labels = {ref: join_set.labels[ref] for ref in session.choices.selection if ref in join_set.labels}
-        name, ok = QInputDialog.getText(self, "Learn this arrangement", "Name", text=f"{known(join_set).name} block")
-        if ok and name.strip():
-            made = session.document.project.arrangements
-            put(
-                session.document, "learn arrangement", "arrangements",
-                learned(name.strip()[:80], fresh_id(name, made), known(join_set).kind, labels),
-            )  # fmt: skip
-            session.say(f"Learned “{name.strip()}”; it stands among the arrangements now.")
 
     def _new_menu(self, below: QWidget) -> None:
         menu, session = QMenu(self), self._session

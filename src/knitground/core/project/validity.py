@@ -40,6 +40,8 @@ def check_whole(project: Project, name: str) -> None:
         if "/" in sheet.id or any("/" in cut.id for cut in sheet.cuts):
             raise BadProject(f"{name} has a sheet or cut whose id holds a slash; rename it.")
     for join_set in project.join_sets:
+        if join_set.ground > len(join_set.terrains):
+            raise BadProject(f"{name}: the ground of “{join_set.name}” is a terrain that is not there; mend it.")
         for ref, labels in join_set.labels.items():
             if len(labels) != len(join_set.places):
                 raise BadProject(
