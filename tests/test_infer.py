@@ -90,6 +90,23 @@ def test_the_demo_is_read_as_it_was_labelled():
         assert np.mean(right) > 0.95
 
 
+def test_terrains_that_a_reading_adds_are_called_and_coloured_as_their_art_is():
+    document = Document()
+    set_id = add_join_set(document, "Meadow", "corner", ())
+    rows = combinations("corner")
+    tiles = [
+        drawn(row, "corner", np.array([[98, 150, 60], [216, 192, 142]]), np.zeros((SIDE, SIDE, 1))) for row in rows
+    ]
+    refs = [tile(number, 0) for number in range(len(rows))]
+    take_proposal(document, set_id, read_labels(document.project.join_sets[0], refs, tiles, 2))
+    first, second = document.project.join_sets[0].terrains
+    assert {first.name, second.name} == {"Leafy green", "Sandy"}
+    assert first.letter != second.letter
+    green = first if first.name == "Leafy green" else second
+    red, middle, blue = (int(green.colour[at : at + 2], 16) for at in (1, 3, 5))
+    assert middle > red > blue
+
+
 def test_a_tile_that_fits_neither_terrain_is_told_to_be_unsure():
     colours = np.array([[60, 120, 60], [200, 170, 120]])
     rows = combinations("corner")

@@ -74,6 +74,7 @@ def test_a_sheet_becomes_a_painted_area_with_lone_tile_line_and_inner_corner(bed
     press(panel, "Paint with it")
     assert (beds.session.ground.tile_width, beds.session.layer.title) == (SIDE, "cell layer")
     assert beds.ground.view.tool.name == "draw"
+    assert "lays cells of" in says(beds.ground)
     beds.ground.view.set_zoom(2)
     beds.ground.view.centre_on(160, 140)
     beds.session.choose(radius=0)

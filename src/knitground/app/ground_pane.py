@@ -23,9 +23,11 @@ from knitground.app.tools.paint import Draw, Erase
 from knitground.app.tools.pick import Pick
 from knitground.app.tools.pin import Pin
 from knitground.app.widgets import TilePicture, button, column, draw_thread, icon_button, in_row, in_widget, quiet, row
+from knitground.core.edits.painting import on_points
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
 from knitground.core.joins.sets import Terrain
+from knitground.core.layers.layer import Layer
 from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.tiles.tile import NUMBER_MASK
 
@@ -314,12 +316,19 @@ class GroundPane(QWidget):
         known(bar.layout()).setSpacing(6)
         return bar
 
+    def _lays_what(self, layer: Layer) -> str:
+        """What of a terrain a gesture lays: points between cells, cells, or runs along edges."""
+        hand = self._session.hand
+        if layer.lays_runs(hand.runs):
+            return "lays runs of"
+        return "lays points of" if on_points(layer, hand) else "lays cells of"
+
     def _show_laid(self) -> None:
         session, layer, tool = self._session, self._session.layer, self.view.tool
         pins = tool is not None and tool.pins and layer is not None and layer.pinnable
         by_tile = pins or (layer is not None and layer.holds_tiles)
         terrains = () if pins else session.terrains_of(layer)
-        self._verb.setText("pins" if pins else "lays")
+        self._verb.setText("pins" if pins else "lays" if by_tile or layer is None else self._lays_what(layer))
         self._picture.setVisible(by_tile)
         self._runs.setVisible(layer is not None and layer.takes_areas and layer.takes_runs)
         self._runs.setChecked(session.choices.runs)

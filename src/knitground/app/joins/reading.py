@@ -1,6 +1,7 @@
 """Reading labels off pixels in the window: a proposal that is looked at on the sheet, then taken or dropped."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
@@ -38,8 +39,10 @@ class Reading(QObject):
         join_set = self._session.join_set
         shown = list(join_set.terrains) if join_set else []
         highest = max((max(row) for row in self.proposal.labels.values()), default=0) if self.proposal else 0
+        added = self.proposal.added if self.proposal else {}
         while len(shown) < highest:
-            shown.append(new_terrain(shown, f"Terrain {len(shown) + 1}"))
+            number = len(shown) + 1
+            shown.append(added.get(number) or new_terrain(shown, f"Terrain {number}"))
         return tuple(shown)
 
     def begin(self, refs: list[TileRef], terrains: int | None, shape: TileShape) -> None:
@@ -65,7 +68,7 @@ class Reading(QObject):
         take_proposal(self._session.document, self._set_id, proposal, refs)
         rest = {ref: row for ref, row in proposal.labels.items() if refs is not None and ref not in refs}
         self.proposal = (
-            Proposal(rest, {ref: proposal.confidence[ref] for ref in rest}, proposal.terrains) if rest else None
+            replace(proposal, labels=rest, confidence={ref: proposal.confidence[ref] for ref in rest}) if rest else None
         )
         self.changed.emit()
 

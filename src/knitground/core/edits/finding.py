@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.sets import new_terrain
+from knitground.core.joins.art import terrain_colours, thread_near
 from knitground.core.joins.find import FoundSet
 from knitground.core.joins.infer import infer_labels
-from knitground.core.joins.look import laid_flat, place_windows
+from knitground.core.joins.look import laid_flat
 from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, Terrain
 from knitground.core.joins.words import in_words
 from knitground.core.project.document import Document
@@ -18,7 +19,6 @@ from knitground.core.project.model import fresh_id
 from knitground.core.sheet.cut import TileShape
 from knitground.core.tiles.tile import TileRef
 
-_CLEAR = 0.5
 _NEARLY_ALL = 0.95
 
 
@@ -89,7 +89,7 @@ def _as_set(
     set_id: str, kind: JoinKind, refs: list[TileRef], labels: NDArray[np.intp], pixels: NDArray[np.uint8]
 ) -> JoinSet:
     """A set with terrains by the colours of their art; what is mostly transparent is nothing."""
-    colours, clear = _colours(kind, labels, pixels)
+    colours, clear = terrain_colours(kind, labels, pixels)
     first = [int(np.bincount(labels[:, MIDDLE]).argmax())] if kind == "cell" else []
     order = [*first, *(group for group in range(len(colours)) if group not in first)]
     words = dict(zip(order, in_words([colours[group] for group in order]), strict=True))
@@ -100,8 +100,7 @@ def _as_set(
         if clear[group] or (kind == "cell" and group not in first):
             numbers[group] = 0
             continue
-        thread = "#" + "".join(f"{int(part):02x}" for part in _thread(colours[group]))
-        terrains.append(replace(new_terrain(terrains, words[group].capitalize()), colour=thread))
+        terrains.append(replace(new_terrain(terrains, words[group].capitalize()), colour=thread_near(colours[group])))
         numbers[group] = len(terrains)
     rows: dict[TileRef, Labels] = {
         ref: tuple(numbers[label] for label in row) for ref, row in zip(refs, labels.tolist(), strict=True)
@@ -111,25 +110,3 @@ def _as_set(
     bare = any(clear) or kind == "cell"
     kept = {ref: row for ref, row in rows.items() if any(row)}
     return JoinSet(set_id, name[:80], kind, tuple(terrains), bare, kept)
-
-
-def _colours(
-    kind: JoinKind, labels: NDArray[np.intp], pixels: NDArray[np.uint8]
-) -> tuple[list[NDArray[np.float64]], list[bool]]:
-    """The mean colour of each terrain at its places, and which terrains are mostly transparent."""
-    windows = place_windows(kind, *pixels.shape[1:3])
-    alpha = pixels[..., 3] / 255.0
-    seen = np.einsum("pyx,nyx->np", windows, alpha)
-    mean = np.einsum("pyx,nyxc->npc", windows, pixels[..., :3] * alpha[..., None])
-    colours, clear = [], []
-    for group in range(int(labels.max()) + 1):
-        mine = labels == group
-        share = seen[mine].mean() if mine.any() else 0.0
-        colours.append(mean[mine].sum(axis=0) / max(float(seen[mine].sum()), 1e-9))
-        clear.append(bool(share < _CLEAR))
-    return colours, clear
-
-
-def _thread(colour: NDArray[np.float64]) -> NDArray[np.float64]:
-    """A thread near a colour, light enough to be seen on it."""
-    return np.clip(colour + (255 - colour) * 0.45, 0, 255)

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,16 +11,18 @@ from knitground.core.edits.sets import new_terrain
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
+from knitground.core.joins.art import terrain_colours, thread_near
 from knitground.core.joins.infer import Inferred, infer_labels
 from knitground.core.joins.lattice import POINTS
-from knitground.core.joins.look import seen_colours
-from knitground.core.joins.sets import MIDDLE, MOST_TERRAINS, JoinSet, Labels, with_labels
+from knitground.core.joins.look import laid_flat, seen_colours
+from knitground.core.joins.sets import MIDDLE, MOST_TERRAINS, JoinSet, Labels, Terrain, with_labels
+from knitground.core.joins.words import in_words
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import TileShape
 from knitground.core.tiles.tile import TileRef
 
 SURE = 0.83
-"""Below this confidence a tile is marked as one to look at: a seventh of all tiles, with more than half of the errors."""
+"""Below this confidence a tile is marked as one to look at: a seventh of all, with more than half of the errors."""
 
 
 @dataclass(frozen=True)
@@ -33,6 +35,8 @@ class Proposal:
     labels: Mapping[TileRef, Labels]
     confidence: Mapping[TileRef, float]
     terrains: int
+    added: Mapping[int, Terrain] = field(default_factory=dict)
+    """The terrains with these further numbers, as they would be called."""
 
     def unsure(self) -> list[TileRef]:
         """The tiles to look at."""
@@ -73,7 +77,9 @@ def read_labels(
     found = infer_labels(stacked, join_set.kind, shape=shape, terrains=terrains, progress=progress)
     naming = _naming(join_set, refs, tiles, found, shape)
     labels = {ref: tuple(naming[group] for group in row) for ref, row in zip(refs, found.labels.tolist(), strict=True)}
-    return Proposal(labels, dict(zip(refs, found.confidence.tolist(), strict=True)), len(set(naming.values()) - {0}))
+    sure = dict(zip(refs, found.confidence.tolist(), strict=True))
+    added = _added(join_set, naming, found.labels, laid_flat(stacked, shape))
+    return Proposal(labels, sure, len(set(naming.values()) - {0}), added)
 
 
 def take_proposal(document: Document, set_id: str, proposal: Proposal, refs: Collection[TileRef] | None = None) -> None:
@@ -85,7 +91,8 @@ def take_proposal(document: Document, set_id: str, proposal: Proposal, refs: Col
     labels = {ref: row for ref, row in proposal.labels.items() if refs is None or ref in refs}
     terrains = list(join_set.terrains)
     while len(terrains) < max((max(row) for row in labels.values()), default=0):
-        terrains.append(new_terrain(terrains, f"Terrain {len(terrains) + 1}"))
+        number = len(terrains) + 1
+        terrains.append(proposal.added.get(number) or new_terrain(terrains, f"Terrain {number}"))
     covered = not join_set.labels and all(min(row) > 0 for row in proposal.labels.values())
     changed = replace(join_set, terrains=tuple(terrains))
     if join_set.kind == "cell":
@@ -93,6 +100,19 @@ def take_proposal(document: Document, set_id: str, proposal: Proposal, refs: Col
     else:
         changed = replace(changed, bare=join_set.bare and not covered)
     put(document, "read labels", "join_sets", replace(changed, labels=with_labels(changed, labels)))
+
+
+def _added(
+    join_set: JoinSet, naming: Mapping[int, int], labels: NDArray[np.intp], tiles: NDArray[np.uint8]
+) -> dict[int, Terrain]:
+    """The terrains that a set lacks for what was read, called after their colours, by their numbers."""
+    colours, _ = terrain_colours(join_set.kind, labels, tiles)
+    new = sorted((number, group) for group, number in naming.items() if number > len(join_set.terrains))
+    terrains, found = list(join_set.terrains), {}
+    for (number, group), word in zip(new, in_words([colours[group] for _, group in new]), strict=True):
+        found[number] = replace(new_terrain(terrains, word.capitalize()), colour=thread_near(colours[group]))
+        terrains.append(found[number])
+    return found
 
 
 def _ground_of(rows: Iterable[Labels]) -> int:
