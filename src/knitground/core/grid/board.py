@@ -9,16 +9,16 @@ from abc import ABC, abstractmethod
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, Literal, NamedTuple, Protocol
+from typing import Any, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.grid.around import Offset, Step, places_on, taken
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape, cropped, flood_label, swept_disc_mask
 
 On = Literal["cells", "corners", "across", "along"]
-Step = tuple[int, int]
 Edge = tuple[On, int, int]
 Ints = NDArray[np.intp]
 
@@ -32,13 +32,6 @@ class Readable(Protocol):
     def shape(self) -> tuple[int, ...]: ...
 
     def __getitem__(self, key: Any, /) -> Any: ...
-
-
-class _Offset(NamedTuple):
-    """Rows and columns from a cell to a place by it, for cells in even and in odd rows."""
-
-    even: Step
-    odd: Step
 
 
 @dataclass(frozen=True)
@@ -139,8 +132,8 @@ class Board(ABC):
         most_y, most_x = self.period[0] or height, self.period[1] or width
         if rect.top >= 0 and rect.left >= 0 and rect.bottom <= most_y and rect.right <= most_x:
             return np.asarray(values[rect.rows, rect.columns])
-        rows = _places(rect.top, rect.bottom, height, self.period[0])
-        columns = _places(rect.left, rect.right, width, self.period[1])
+        rows = places_on(rect.top, rect.bottom, height, self.period[0])
+        columns = places_on(rect.left, rect.right, width, self.period[1])
         return np.concatenate(
             [
                 np.concatenate(
@@ -172,7 +165,7 @@ class Board(ABC):
         top, left = rect.top + min(downs), rect.left + min(rights)
         seen = CellRect(top, left, rect.bottom + max(downs) - top, rect.right + max(rights) - left)
         block = self.read(values, seen)
-        return [_taken(block, offset, rect, (seen.top, seen.left)) for offset in offsets]
+        return [taken(block, offset, rect, (seen.top, seen.left)) for offset in offsets]
 
     def disc(self, on: On, start: Step, end: Step, radius: float) -> Shape:
         """What a disc covers on its way from one flat place to another."""
@@ -191,7 +184,7 @@ class Board(ABC):
         for on in ("across", "along"):
             mine = [(y, x) for kind, y, x in edges if kind == on]
             if mine:
-                shape = self._from_places(on, *np.array(mine, dtype=np.intp).T)
+                shape = self._fromplaces_on(on, *np.array(mine, dtype=np.intp).T)
                 if not shape.window.is_empty:
                     shapes[on] = shape
         return shapes
@@ -319,7 +312,7 @@ class Board(ABC):
             Which of them count.
         """
         ys, xs = np.nonzero(there)
-        shape = self._from_places(on, ys + corner[0], xs + corner[1])
+        shape = self._fromplaces_on(on, ys + corner[0], xs + corner[1])
         rows, columns = self.stored(on, ys + corner[0], xs + corner[1])
         found = np.zeros(shape.mask.shape, dtype=values.dtype)
         inside = shape.window
@@ -338,9 +331,9 @@ class Board(ABC):
     def _shape(self, on: On, rect: CellRect, mask: NDArray[np.bool_] | None) -> Shape:
         """The shape on an array of a flat rectangle, or of what is set in it."""
         ys, xs = np.nonzero(np.ones((rect.height, rect.width), dtype=bool) if mask is None else mask)
-        return self._from_places(on, ys + rect.top, xs + rect.left)
+        return self._fromplaces_on(on, ys + rect.top, xs + rect.left)
 
-    def _from_places(self, on: On, ys: Ints, xs: Ints) -> Shape:
+    def _fromplaces_on(self, on: On, ys: Ints, xs: Ints) -> Shape:
         rows, columns = self.stored(on, ys, xs)
         height, width = self.shape(on)
         there = (rows >= 0) & (rows < height) & (columns >= 0) & (columns < width)
@@ -353,13 +346,13 @@ class Board(ABC):
         mask[rows - top, columns - left] = True
         return Shape(rect, mask)
 
-    def _offset(self, on: On, step: Step) -> _Offset:
+    def _offset(self, on: On, step: Step) -> Offset:
         found = []
         for row in (0, 1):
             y, x = self.flat("cells", row, 0)
             down, right = self.stored(on, y + step[0], x + step[1])
             found.append((int(down) - row, int(right)))
-        return _Offset(*found)
+        return Offset(*found)
 
 
 def leaves(mask: NDArray[np.bool_], rect: CellRect, area: CellRect) -> bool:
@@ -378,33 +371,3 @@ def leaves(mask: NDArray[np.bool_], rect: CellRect, area: CellRect) -> bool:
         or (rect.bottom < area.bottom and mask[-1].any())
         or (rect.right < area.right and mask[:, -1].any())
     )
-
-
-def _places(first: int, last: int, size: int, period: int | None) -> list[tuple[slice, Any]]:
-    """Slices of an array that together give the places from first on, each with how to repeat what it gives."""
-    everything = slice(None)
-    if period is None:
-        inside = max(0, min(first, size - 1)), max(1, min(last, size))
-        repeats = np.clip(np.arange(first, last), *(inside[0], inside[1] - 1)) - inside[0]
-        return [(slice(*inside), repeats)]
-    found: list[tuple[slice, Any]] = []
-    while first < last:
-        start = first % period
-        count = min(last - first, period - start)
-        found.append((slice(start, start + count), everything))
-        first += count
-    return found
-
-
-def _taken(block: NDArray[Any], offset: _Offset, rect: CellRect, corner: Step) -> NDArray[Any]:
-    """The part of a block that lies at an offset from each cell of a rectangle."""
-    (down, right), odd = offset.even, offset.odd
-    top, left = rect.top - corner[0], rect.left - corner[1]
-    if offset.even == odd:
-        return block[top + down : top + down + rect.height, left + right : left + right + rect.width]
-    result = np.empty((rect.height, rect.width), dtype=block.dtype)
-    for parity, (rows, columns) in enumerate(offset):
-        first = (parity - rect.top) % 2
-        part = block[top + rows + first : top + rows + rect.height : 2, left + columns : left + columns + rect.width]
-        result[first::2] = part
-    return result
