@@ -52,6 +52,7 @@ class GroundView(PixelView):
         self._soon.timeout.connect(self.update)
         self._ahead = QTimer(self, singleShot=True, interval=0)
         self._ahead.timeout.connect(self._draw_ahead)
+        self._seen_before = PixelRect(0, 0, 0, 0)
         self._proof: Knitted | None = None
         self._mark: tuple[int, int] | None = None
         self._outline: tuple[Projection, QPolygonF] | None = None
@@ -182,7 +183,12 @@ class GroundView(PixelView):
             if detail.scale.cells == 1 and complete:
                 atlas = self._session.derived.atlas(knitted.ground)
                 self._moving.paint(painter, knitted, atlas, seen, detail, self._on_widget, self._draw_backdrop)
-            (self._ahead if complete else self._soon).start()
+            if not complete:
+                self._soon.start()
+            elif seen != self._seen_before:
+                # Only where the view moved: what a stroke changes is drawn with it.
+                self._seen_before = seen
+                self._ahead.start()
         self._draw_grid(painter, knitted)
         if self.tool is not None and self._works:
             self.tool.paint(painter, self)

@@ -139,8 +139,7 @@ def _lay_group(canvas: Pixels, group: list[Drawn], scene: Scene, small: Projecti
 def _draw_alone(items: TileItems, atlas: Atlas, small: Projection, area: PixelRect) -> tuple[Pixels | None, bool]:
     """A layer's pixels on a clear sheet, None where there are none; and whether none is half transparent."""
     seen = reaching_into(area, small, atlas)
-    layout = layout_of(small, seen)
-    cells = layout.cells
+    cells = small.cells_in(seen)
     codes = items.codes(cells) if not cells.is_empty else _NOTHING
     if not codes.any():
         return None, True
@@ -155,6 +154,7 @@ def _draw_alone(items: TileItems, atlas: Atlas, small: Projection, area: PixelRe
         # What does not fill its box is left; it may reach in from further off.
         ids = _NOTHING if atlas.all_fit else np.where(atlas.fits[ids], 0, ids)
     if ids.any():
+        layout = layout_of(small, seen)
         mine = ids[layout.down, layout.across]
         if atlas.flat[mine].all():
             draw_flat(sheet, mine, grids_of(small, seen), small)
