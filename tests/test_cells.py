@@ -23,6 +23,7 @@ from knitground.core.ground.knitted import Knitted
 from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.joins.cells import STEPS, combinations, compile_cells, count_combinations, knit_cells, proof_cells
 from knitground.core.joins.coverage import coverage
+from knitground.core.joins.make import make_missing
 from knitground.core.joins.sets import JoinSet, Terrain, formed
 from knitground.core.joins.turning import turned_labels
 from knitground.core.layers.cells import CellLayer
@@ -263,3 +264,24 @@ def test_a_file_whose_cell_set_lies_on_a_terrain_that_is_not_there_is_refused(tm
     file.write_text(json.dumps(content))
     with pytest.raises(BadProject, match="ground of “Beds” is a terrain that is not there"):
         Document.load(tmp_path)
+
+
+def drawn_bed(labels: tuple[int, ...]) -> np.ndarray:
+    """A bed with a margin of three pixels where it ends."""
+    ys, xs = np.mgrid[:16, :16]
+    ends = ys < 3, xs > 12, ys > 12, xs < 3
+    there = np.ones((16, 16), bool)
+    for place in range(4):
+        there &= bool(labels[4 + place]) | ~ends[place]
+        there &= bool(labels[place]) | ~(ends[place - 1] & ends[place])
+    return np.where(there[..., None], np.array([110, 70, 50, 255]), 0).astype(np.uint8)
+
+
+def test_five_labelled_tiles_make_the_other_42_just_as_they_would_be_drawn():
+    five = [LONE, (0, 0, 0, 0, 0, 1, 0, 1, 1), (0, 0, 0, 0, 1, 0, 1, 0, 1), (0, 0, 0, 0, 1, 1, 1, 1, 1), FULL]
+    labels = {tile(number, 0): row for number, row in enumerate(five)}
+    join_set = JoinSet("s", "S", "cell", (Terrain("Bed", "B", "#a06040"),), True, labels)
+    made = make_missing(join_set, coverage(join_set), {ref: drawn_bed(row) for ref, row in labels.items()})
+    assert {one.labels for one in made} == set(BLOB) - set(five)
+    for one in made:
+        assert np.array_equal(one.pixels, drawn_bed(one.labels))

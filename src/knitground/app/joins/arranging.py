@@ -30,7 +30,7 @@ class Arranging:
         for one in (*known_arrangements(), *session.document.project.arrangements):
             if join_set is not None and one.kind == join_set.kind:
                 menu.addAction(one.name, lambda a=one: self._take_arrangement(a))  # type: ignore[misc]
-        if join_set is not None and join_set.kind == "full":
+        if join_set is not None and join_set.kind in ("full", "cell"):
             menu.addAction("Quarters in a block of 2 x 3: make 47 of them…", self._from_quarters)
         menu.addSeparator()
         learn = menu.addAction("Learn the arrangement of the chosen cells…", self._learn)

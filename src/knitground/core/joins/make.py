@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.joins.coverage import Coverage
-from knitground.core.joins.sets import JoinKind, JoinSet, Labels
+from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, finished
 from knitground.core.joins.turning import turned_labels
 from knitground.core.tiles.tile import TileRef, orient
 
@@ -40,7 +40,7 @@ def make_missing(
     drawn : mapping of TileRef to (h, w, 4) uint8
         Pixels of its tiles.
     five : sequence of (h, w, 4) uint8, optional
-        The base tiles of a full set (see `LONE` and so on); else they are looked for among the labelled ones.
+        The base tiles of a full or cell set (see `LONE` and so on); else they are looked for among the labelled ones.
     most : int
         How many to make at the most.
     """
@@ -58,7 +58,7 @@ def make_missing(
         if labels in turned:
             made.append(MadeTile(labels, turned[labels], "turned"))
         elif base and _of_one(labels):
-            made.append(MadeTile(labels, from_quarters(base, labels), "quarters"))
+            made.append(MadeTile(labels, from_quarters(base, _eight(labels)), "quarters"))
         elif (pixels := _laid_over(join_set.kind, labels, plain, masks)) is not None:
             made.append(MadeTile(labels, pixels, "laid over"))
     return made
@@ -116,18 +116,23 @@ def five_of_block(block: Pixels) -> list[Pixels]:
 
 def _five_of(join_set: JoinSet, drawn: Mapping[TileRef, Pixels]) -> list[Pixels]:
     """The base tiles among those labelled; without a lone one, its quarters come from the corners of a patch."""
-    if join_set.kind != "full" or len(join_set.terrains) > (1 if join_set.bare else 2):
+    if join_set.kind not in ("full", "cell") or len(join_set.terrains) > (1 if join_set.bare else 2):
         return []
     inside = len(join_set.terrains)
     shown: dict[tuple[bool, ...], Pixels] = {}
-    for ref, labels in join_set.labels.items():
+    for ref, labels in _rows(join_set).items():
         if ref in drawn:
-            shown.setdefault(tuple(label == inside for label in labels), drawn[ref])
+            shown.setdefault(tuple(label == inside for label in labels[:8]), drawn[ref])
     level, upright = (shown.get(_inside(edges=edges)) for edges in ((0, 1, 0, 1), (1, 0, 1, 0)))
     crossing, whole = shown.get(_inside(edges=(1, 1, 1, 1))), shown.get((True,) * 8)
     # The outer corner of a quarter is also that of a patch's corner tile.
     ends = [shown.get(_inside(edges=edges)) for edges in ((0, 1, 1, 0), (0, 0, 1, 1), (1, 0, 0, 1), (1, 1, 0, 0))]
-    if level is None or upright is None or crossing is None or whole is None or any(end is None for end in ends):
+    if level is None or upright is None or crossing is None or whole is None:
+        return []
+    alone = shown.get((False,) * 8) if join_set.kind == "cell" else None
+    if alone is not None:
+        return [alone, level, upright, crossing, whole]
+    if any(end is None for end in ends):
         return []
     height, width = whole.shape[0] // 2, whole.shape[1] // 2
     lone = np.empty_like(whole)
@@ -145,14 +150,24 @@ def _inside(*, edges: tuple[int, int, int, int]) -> tuple[bool, ...]:
 
 def _of_one(labels: Labels) -> bool:
     """Whether a combination holds no more than an inside and an outside."""
-    return len(labels) == 8 and len(set(labels)) <= 2
+    return len(labels) >= 8 and len({*labels[:8], *labels[MIDDLE:]}) <= 2
+
+
+def _eight(labels: Labels) -> Labels:
+    """What lies inside round a combination; of a cell set what is as its middle is."""
+    return tuple(int(label == labels[MIDDLE]) for label in labels[:MIDDLE]) if len(labels) > MIDDLE else labels
+
+
+def _rows(join_set: JoinSet) -> Mapping[TileRef, Labels]:
+    """The labels of a set's tiles in the form in which its combinations are."""
+    return finished(join_set) if join_set.kind == "cell" else join_set.labels
 
 
 def _turned(join_set: JoinSet, drawn: Mapping[TileRef, Pixels]) -> dict[Labels, Pixels]:
     """What every tile shows when it is turned and mirrored, whether or not the set allows it when knitting."""
     found: dict[Labels, Pixels] = {}
     for orientation in range(1, 8):
-        for ref, labels in join_set.labels.items():
+        for ref, labels in _rows(join_set).items():
             if ref in drawn and (orientation % 2 == 0 or drawn[ref].shape[0] == drawn[ref].shape[1]):
                 row = turned_labels(labels, join_set.kind, orientation)
                 found.setdefault(row, np.ascontiguousarray(orient(drawn[ref], orientation)))
