@@ -285,3 +285,21 @@ def test_five_labelled_tiles_make_the_other_42_just_as_they_would_be_drawn():
     assert {one.labels for one in made} == set(BLOB) - set(five)
     for one in made:
         assert np.array_equal(one.pixels, drawn_bed(one.labels))
+
+
+@pytest.mark.parametrize("ground", [0, 1, 2])
+@pytest.mark.parametrize("corners", [True, False])
+def test_the_quick_way_for_sets_of_plain_tiles_lays_what_the_other_way_lays(ground, corners):
+    random = np.random.Generator(np.random.PCG64(4))
+    every = {
+        formed(tuple(middle if label else ground for label in row), ground, corners=corners)
+        for middle in (1, 2)
+        for row in BLOB
+    }
+    every = [row for row in sorted(every) if row[8] and random.random() < 0.8]
+    table = compile_cells(dict(enumerate(every, start=1)), {}, 3, ground)
+    assert table.plain is not None
+    cells = random.integers(0, 4, (20, 25)).astype(np.uint8)
+    quick, slow = laid(cells, table), laid(cells, replace(table, plain=None, nearest={}))
+    assert np.array_equal(quick[0], slow[0])
+    assert np.array_equal(quick[1], slow[1])
