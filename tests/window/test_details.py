@@ -228,3 +228,14 @@ def test_a_chosen_tile_out_of_view_is_brought_in_and_one_in_view_moves_nothing(d
     assert view.rect().toRectF().contains(view.tile_on_widget(2, 16))
     assert after.x() == before.x()
     assert after.y() < before.y()
+
+
+def test_the_ground_comes_back_from_its_proof_as_it_was_left(working):
+    view = working.ground.view
+    view.set_zoom(3)
+    view.centre_on(70, 50)
+    before = painted(view)
+    for proof in (True, False):
+        working.ground.change_over(to_proof=proof)
+        assert view.shows_proof == proof
+    assert np.array_equal(painted(view), before)

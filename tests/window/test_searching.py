@@ -31,6 +31,7 @@ def names(window) -> list[str]:
 
 def test_the_set_at_the_pointer_shows_its_proof_and_a_click_takes_it(trims, hand):
     view = trims.panels["joins"].view
+    assert view.rect().contains(view.tile_on_widget(7, 7).toRect())
     assert trims.ground.view.shows_proof
     first = trims.ground.view.knitted.ground.name
     hand.move(view, view.tile_on_widget(3, 2).center())

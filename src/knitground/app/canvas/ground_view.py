@@ -1,6 +1,6 @@
 """The ground, always live."""
 
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,12 +29,21 @@ from knitground.core.edits.painting import Spot
 from knitground.core.grid.projection import PixelRect, Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
-from knitground.core.project.document import Change
+from knitground.core.project.document import Change, Document
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
 
 _GRID_FROM = 7
 _RING_POINTS = 48
+
+
+class _Left(NamedTuple):
+    """Where a ground was looked at when a proof took its place."""
+
+    document: Document
+    ground_id: str
+    zoom: float
+    middle: QPointF
 
 
 class GroundView(PixelView):
@@ -54,6 +63,7 @@ class GroundView(PixelView):
         self._ahead.timeout.connect(self._draw_ahead)
         self._seen_before = PixelRect(0, 0, 0, 0)
         self._proof: Knitted | None = None
+        self._left: _Left | None = None
         self._mark: tuple[int, int] | None = None
         self._outline: tuple[Projection, QPolygonF] | None = None
         self.tool: Tool | None = None
@@ -78,7 +88,11 @@ class GroundView(PixelView):
         return self._proof is not None
 
     def set_proof(self, proof: Knitted | None, *, keep_place: bool = False) -> None:
-        """Shows a proof, or with None the ground again."""
+        """Shows a proof, or with None the ground again, where it was left."""
+        ground = self._session.ground
+        if proof is not None and self._proof is None and ground is not None:
+            middle = self.to_content(QPointF(self.width() / 2, self.height() / 2))
+            self._left = _Left(self._session.document, ground.id, self.zoom, middle)
         self._proof = proof
         self._chunks.clear()
         self._moving.forget()
@@ -86,6 +100,12 @@ class GroundView(PixelView):
             self.update()
         else:
             self.show_again()
+        left = self._left
+        if proof is None and left is not None and ground is not None:
+            self._left = None
+            if (left.document, left.ground_id) == (self._session.document, ground.id):
+                self.set_zoom(left.zoom)
+                self.centre_on(left.middle.x(), left.middle.y())
 
     def show_again(self) -> None:
         """Draws everything anew and begins at the first place."""

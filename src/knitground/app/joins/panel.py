@@ -124,7 +124,10 @@ class JoinsPanel(StagePanel):
         self._tile.refresh()
         self._reading_card.refresh()
         self._show_card()
-        self.view.mode = self._looking if self.searching.proposed else self._labelling
+        mode = self._looking if self.searching.proposed else self._labelling
+        if mode is not self.view.mode and mode is self._looking:
+            self.view.fit()  # what was found may lie anywhere on the sheet
+        self.view.mode = mode
         self.view.update()
 
     def showEvent(self, event: object) -> None:
