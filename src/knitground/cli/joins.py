@@ -27,7 +27,7 @@ _SHORT = {
 def infer(
     image: Annotated[Path, typer.Argument(metavar="IMAGE", help="sprite sheet")],
     tile: Annotated[str, typer.Option(metavar="WxH", help="tile size in pixels")],
-    kind: Annotated[str, typer.Option(metavar="KIND", help="corner, edge or full")] = "corner",
+    kind: Annotated[str, typer.Option(metavar="KIND", help="corner, edge, full or cell")] = "corner",
     margin: Annotated[str, typer.Option(metavar="X,Y", help="pixels before the first tile")] = "0,0",
     spacing: Annotated[str, typer.Option(metavar="X,Y", help="pixels between tiles")] = "0,0",
     cells: Annotated[
