@@ -96,7 +96,7 @@ def main() -> None:
             for one, mine in zip(found, by_cells, strict=True):
                 both = [cell for cell in cells if cell in mine]
                 if one.kind == kind and both:
-                    right = same_up_to_names([mine[cell] for cell in both], [cells[cell] for cell in both]) * len(both)
+                    right = same_up_to_names([mine[cell] for cell in both], [cells[cell] for cell in both]).sum()
                     best = max(best, right / len(cells))
             all_sets += 1
             found_sets += best >= 0.9

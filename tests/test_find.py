@@ -27,7 +27,7 @@ def test_most_sets_are_found_with_their_labels_and_little_else_is_proposed():
                 mine = dict(zip(map(tuple, one.cells.tolist()), map(tuple, one.labels.tolist()), strict=True))
                 both = [cell for cell in cells if cell in mine]
                 if one.kind == kind and len(both) >= 0.9 * len(cells):
-                    met += same_up_to_names([mine[cell] for cell in both], [cells[cell] for cell in both]) >= 0.9
+                    met += same_up_to_names([mine[cell] for cell in both], [cells[cell] for cell in both]).mean() >= 0.9
         proposals += len(found)
         wrong += sum(
             not any(sum(tuple(cell) in cells for cell in one.cells.tolist()) > len(one.cells) / 2 for _, cells in there)

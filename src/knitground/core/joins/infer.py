@@ -3,7 +3,8 @@
 A label is a terrain at a place of a tile, so the pixels near that place are looked at. Places are first grouped by
 the colours and grain they show. Then each goes to the group that it is nearest to, compared pixel by pixel with
 the same place of other tiles, as tiles of one terrain often share their grain. A real terrain shows at all places
-alike: what only shows at some of them is the shade, rim or cliff of another, and joins it.
+alike: what only shows at some of them is the shade, rim or cliff of another, and joins it. Where that leaves most in
+doubt, or isometric art stands on clear ground, how far the art reaches is asked instead (`reach`).
 
 References
 ----------
@@ -26,6 +27,7 @@ from knitground.core.joins.look import (
     place_windows,
     seen_colours,
 )
+from knitground.core.joins.reach import in_doubt, read_reach
 from knitground.core.joins.sets import PLACES, JoinKind
 from knitground.core.sheet.cut import TileShape
 
@@ -111,7 +113,18 @@ def infer_labels(
     counts = [terrains] if terrains is not None and terrains > 1 else range(2, MOST_INFERRED + 1)
     groups = _best(sheet, list(counts), progress)
     _, margins = _nearest(sheet, groups, int(groups.max()) + 1)
-    return Inferred(_in_order(groups).reshape(-1, places), margins.reshape(-1, places).min(axis=1))
+    read = Inferred(_in_order(groups).reshape(-1, places), margins.reshape(-1, places).min(axis=1))
+    if kind == "cell" or terrains not in (None, 2) or not in_doubt(tiles, shape, read.confidence):
+        return read
+    halves = read.labels if read.labels.max() == 1 else _best(sheet, [2], lambda share: None).reshape(-1, places)
+    return _by_reach(tiles, kind, shape, halves) or read
+
+
+def _by_reach(tiles: NDArray[np.uint8], kind: JoinKind, shape: TileShape, halves: Groups) -> Inferred | None:
+    reached = read_reach(tiles, kind, shape, halves)
+    if reached is None:
+        return None
+    return Inferred(_in_order(reached.labels.ravel()).reshape(reached.labels.shape), reached.sure)
 
 
 def _look_at(tiles: NDArray[np.uint8], kind: JoinKind, shape: TileShape, places: int) -> _Sheet:

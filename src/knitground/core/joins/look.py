@@ -121,6 +121,7 @@ def laid_flat(tiles: NDArray[np.uint8], shape: TileShape) -> NDArray[np.uint8]:
     Parameters
     ----------
     tiles : (n, h, w, 4) uint8
+        What stands higher than the diamond is not seen.
     shape : TileShape
 
     Returns
@@ -129,13 +130,20 @@ def laid_flat(tiles: NDArray[np.uint8], shape: TileShape) -> NDArray[np.uint8]:
     """
     if shape == "square":
         return tiles
-    height, width = tiles.shape[1:3]
+    width = tiles.shape[2]
+    height = diamond_height(*tiles.shape[1:3])
+    tiles = tiles[:, tiles.shape[1] - height :]
     # A little inside, as the pixels along the border of a diamond are half outside.
     at = ((np.arange(height) + 0.5) / height - 0.5) * 0.92 + 0.5
     south, east = at[:, None], at[None, :]
     columns = np.clip(((east - south) / 2 + 0.5) * width, 0, width - 1).astype(np.intp)
     rows = np.clip((east + south) / 2 * height, 0, height - 1).astype(np.intp)
     return tiles[:, rows, columns]
+
+
+def diamond_height(height: int, width: int) -> int:
+    """Rows of the diamond at the bottom of an isometric tile: all, or half the width where art stands up from it."""
+    return height if height <= 0.55 * width else max(1, width // 2)
 
 
 def _bump(at: Floats, centre: float, spread: float) -> Floats:
