@@ -36,28 +36,43 @@ def make_case(seed: int) -> tuple[np.ndarray, np.ndarray, list[tuple[str, dict[t
         wide, high = LAYOUTS[kind][random.integers(len(LAYOUTS[kind]))]
         if wide > columns or high > rows:
             continue
+        # Some sheets are filled line by line, and a set goes on in the next line.
+        broken = bool(random.random() < 0.2)
         spots = [
-            (r, c) for r, c in product(range(rows - high + 1), range(columns - wide + 1))
-            if not taken[r : r + high, c : c + wide].any()
+            places for r, c in product(range(rows), range(columns))
+            if (places := _cells_from(r, c, wide, high, columns, rows, broken)) and not any(taken[at] for at in places)
         ]  # fmt: skip
         if not spots:
             continue
-        top, left = spots[random.integers(len(spots))]
+        places = spots[random.integers(len(spots))]
         labels = [row for row in product((0, 1), repeat=8 if kind == "full" else 4) if kind != "full" or is_formed(row)]
         if random.random() < 0.6:
             random.shuffle(labels)
         labels = labels[: wide * high - (random.random() < 0.2)]
         drawn = draw(random, kind, str(random.choice(STYLES)), labels, 2, side)
         cells = {}
-        for number, (row, tile) in enumerate(zip(labels, drawn, strict=True)):
-            y, x = top + number // wide, left + number % wide
+        for (y, x), row, tile in zip(places, labels, drawn, strict=False):
             tiles[y, x] = tile
             cells[x, y] = row
-        taken[top : top + high, left : left + wide] = True
+            taken[y, x] = True
         sets.append((kind, cells))
     _fill(random, tiles, taken, side)
     held = tiles[..., 3].any(axis=(2, 3))
     return tiles, held, sets
+
+
+def _cells_from(row: int, column: int, wide: int, high: int, columns: int, rows: int, broken: bool) -> list:
+    """The cells of a block, or of as many in reading order, if they are all on the sheet."""
+    if broken:
+        first = row * columns + column
+        return (
+            [divmod(n, columns) for n in range(first, first + wide * high)]
+            if first + wide * high <= rows * columns
+            else []
+        )
+    if row + high > rows or column + wide > columns:
+        return []
+    return [(y, x) for y in range(row, row + high) for x in range(column, column + wide)]
 
 
 def _fill(random: np.random.Generator, tiles: np.ndarray, taken: np.ndarray, side: int) -> None:

@@ -26,24 +26,24 @@ _BLOCKS: dict[JoinKind, tuple[tuple[int, int], ...]] = {
     "full": ((8, 6), (6, 8), (12, 4), (7, 7), (11, 5), (10, 5), (16, 3), (47, 1), (48, 1)),
 }
 """Columns and rows in which sheets hold sets of two terrains."""
+_RUNS: dict[JoinKind, tuple[int, ...]] = {"corner": (16, 15), "edge": (16, 15), "full": (47, 48)}
+"""How many tiles lie one after another where such sets go on in the next line."""
 _FORMED = np.array([is_formed(tuple(number >> place & 1 for place in range(8))) for number in range(256)])
 _WHOLE = int(_FORMED.sum())
 _HELD = 0.8
 _NEARLY = 0.78
 _LOOKED_AT = 24
 _ROUNDS = 3
+_AT_ONCE = 64
 _FEW_OF_MORE = 60
 _SURE = 0.45
 
 
-class Block(NamedTuple):
-    """A rectangle of cells that may hold a set of a kind, and how likely it looks."""
+class Likely(NamedTuple):
+    """Tiles that may be a set of a kind, by their numbers in reading order, and how likely they look."""
 
     kind: JoinKind
-    column: int
-    row: int
-    columns: int
-    rows: int
+    tiles: NDArray[np.intp]
     score: float
 
 
@@ -104,14 +104,13 @@ def find_sets(
     features = {kind: _features(colours, kind) for kind in _BLOCKS}
     progress(0.2)
     likely = sorted(
-        (block for kind in _BLOCKS for block in _likely(kind, number, features[kind])), key=lambda one: -one.score
+        (one for kind in _BLOCKS for one in _likely(kind, number, features[kind])), key=lambda one: -one.score
     )
     progress(0.4)
     read: list[FoundSet] = []
-    for done, block in enumerate(_apart(likely)):
+    for done, one in enumerate(_apart(likely, len(spots))):
         progress(0.4 + 0.5 * done / _LOOKED_AT)
-        inside = number[block.row : block.row + block.rows, block.column : block.column + block.columns]
-        found = _read(tiles[held], spots, inside[inside >= 0], block.kind, shape, 2)
+        found = _read(tiles[held], spots, one.tiles, one.kind, shape, 2)
         if found is not None:
             read.append(found)
     read += _of_more(tiles[held], spots, held, shape)
@@ -125,40 +124,70 @@ def _features(colours: Floats, kind: JoinKind) -> Floats:
     return place_features(colours, windows).reshape(len(colours), len(windows), -1)
 
 
-def _likely(kind: JoinKind, number: NDArray[np.intp], features: Floats) -> Iterator[Block]:
-    """The blocks in which two groups of places make nearly all combinations."""
-    rows, columns = number.shape
-    for wide, high in _BLOCKS[kind]:
-        for row in range(rows - high + 1):
-            for column in range(columns - wide + 1):
-                inside = number[row : row + high, column : column + wide]
-                mine = inside[inside >= 0]
-                if len(mine) < _HELD * wide * high:
-                    continue
-                labels, apart = _halved(features[mine])
+def _likely(kind: JoinKind, number: NDArray[np.intp], features: Floats) -> Iterator[Likely]:
+    """The blocks, and runs that break over lines, in which two groups of places make nearly all combinations."""
+    for tiles in _places(kind, number):
+        for first in range(0, len(tiles), _AT_ONCE):
+            some = tiles[first : first + _AT_ONCE]
+            for mine, labels, apart in zip(some, *_halved(features, some), strict=True):
+                labels = labels[mine >= 0]
                 share = _covered(labels, kind)
                 if share >= _NEARLY:
                     # Cells that show what others show already are likely to belong to something else.
-                    alone = len(_different(labels)) / len(mine)
-                    yield Block(kind, column, row, wide, high, share * alone * apart)
+                    alone = len(_different(labels)) / len(labels)
+                    yield Likely(kind, mine[mine >= 0], float(share * alone * apart))
 
 
-def _halved(features: Floats) -> tuple[NDArray[np.intp], float]:
-    """Places in two groups, (n, P), and how far these are apart, from 0 to 1; by two means along the longest axis."""
-    flat = features.reshape(-1, features.shape[-1])
-    centred = flat - flat.mean(axis=0)
-    _, axes = np.linalg.eigh(centred.T @ centred)
-    upper = centred @ axes[:, -1] > 0
+def _places(kind: JoinKind, number: NDArray[np.intp]) -> Iterator[NDArray[np.intp]]:
+    """The tiles of all blocks of each size that are nearly full, then of runs over line breaks, (B, m); -1 for none."""
+    for wide, high in _BLOCKS[kind]:
+        if wide <= number.shape[1] and high <= number.shape[0]:
+            blocks = np.lib.stride_tricks.sliding_window_view(number, (high, wide)).reshape(-1, high * wide)
+            yield blocks[(blocks >= 0).sum(axis=1) >= _HELD * wide * high]
+    rows = np.nonzero(number >= 0)[0]
+    for long in _RUNS[kind]:
+        if long < len(rows):
+            runs = np.lib.stride_tricks.sliding_window_view(np.arange(len(rows)), long)
+            yield runs[rows[runs[:, 0]] != rows[runs[:, -1]]]
+
+
+def _halved(features: Floats, tiles: NDArray[np.intp]) -> tuple[NDArray[np.intp], Floats]:
+    """The places of each block in two groups, and how far these are apart; by two means along the longest axis.
+
+    Parameters
+    ----------
+    features : (n, P, F) float64
+    tiles : (B, m) intp
+        The tiles of each block; -1 for none.
+
+    Returns
+    -------
+    labels : (B, m, P) intp
+    apart : (B,) float64
+        From 0 to 1.
+    """
+    count, places, numbers = len(tiles), features.shape[1], features.shape[2]
+    there = np.repeat((tiles >= 0).astype(np.float64), places, axis=1)
+    flat = features[tiles].reshape(count, -1, numbers)
+    total = there.sum(axis=1)[:, None]
+    centred = (flat - (there[:, None] @ flat / total[:, None])) * there[..., None]
+    axis = np.linalg.eigh(np.swapaxes(centred, 1, 2) @ centred)[1][..., -1:]
+    upper = ((centred @ axis)[..., 0] > 0).astype(np.float64) * there
     for _ in range(_ROUNDS):
-        if upper.all() or not upper.any():
-            return upper.reshape(features.shape[:2]).astype(np.intp), 0.0
-        means = flat[~upper].mean(axis=0), flat[upper].mean(axis=0)
-        upper = ((flat - means[1]) ** 2).sum(axis=1) < ((flat - means[0]) ** 2).sum(axis=1)
-    if upper.all() or not upper.any():
-        return upper.reshape(features.shape[:2]).astype(np.intp), 0.0
-    low, high = flat[~upper], flat[upper]
-    inside = ((low - low.mean(axis=0)) ** 2).sum() + ((high - high.mean(axis=0)) ** 2).sum()
-    return upper.reshape(features.shape[:2]).astype(np.intp), float(1 - inside / ((centred**2).sum() + 1e-12))
+        low, high = _mean(centred, there - upper), _mean(centred, upper)
+        middle = ((high**2).sum(axis=1) - (low**2).sum(axis=1)) / 2
+        upper = ((centred @ (high - low)[..., None])[..., 0] > middle[:, None]) * there
+    between = (_mean(centred, there - upper) ** 2).sum(axis=1) * (there - upper).sum(axis=1)
+    between += (_mean(centred, upper) ** 2).sum(axis=1) * upper.sum(axis=1)
+    apart = between / ((centred**2).sum(axis=(1, 2)) + 1e-12)
+    return upper.reshape(count, -1, places).astype(np.intp), apart
+
+
+def _mean(flat: Floats, weights: Floats) -> Floats:
+    """The weighted mean of each block's rows, (B, F)."""
+    sums = (weights[:, None] @ flat)[:, 0]
+    mean: Floats = sums / np.maximum(weights.sum(axis=1)[:, None], 1e-9)
+    return mean
 
 
 def _covered(labels: NDArray[np.intp], kind: JoinKind, terrains: int = 2) -> float:
@@ -174,23 +203,17 @@ def _different(labels: NDArray[np.intp], terrains: int = 2) -> NDArray[np.intp]:
     return np.asarray(np.unique(labels @ terrains ** np.arange(labels.shape[1])))
 
 
-def _apart(likely: list[Block]) -> list[Block]:
-    """The best blocks, of those that overlap by more than half only the better few."""
-    chosen: list[Block] = []
-    for block in likely:
-        over = sum(_shared(block, other) > 0.5 * block.columns * block.rows for other in chosen)
-        if over < 2:
-            chosen.append(block)
+def _apart(likely: list[Likely], count: int) -> list[Likely]:
+    """The best, of those that overlap by more than half only the better few."""
+    chosen: list[Likely] = []
+    taken = np.zeros((_LOOKED_AT, count), dtype=np.bool_)
+    for one in likely:
+        if (taken[: len(chosen), one.tiles].sum(axis=1) > 0.5 * len(one.tiles)).sum() < 2:
+            taken[len(chosen), one.tiles] = True
+            chosen.append(one)
         if len(chosen) == _LOOKED_AT:
             break
     return chosen
-
-
-def _shared(one: Block, other: Block) -> int:
-    """How many cells two blocks share."""
-    wide = min(one.column + one.columns, other.column + other.columns) - max(one.column, other.column)
-    high = min(one.row + one.rows, other.row + other.rows) - max(one.row, other.row)
-    return max(0, wide) * max(0, high)
 
 
 def _read(

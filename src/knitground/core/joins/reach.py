@@ -13,7 +13,6 @@ P. Paatero and U. Tapper, "Positive matrix factorization", Environmetrics 5 (199
 H. W. Kuhn, "The Hungarian method for the assignment problem", Naval Research Logistics 2 (1955).
 """
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 from itertools import permutations, product
@@ -138,7 +137,7 @@ def _read(amounts: Floats, kind: JoinKind, shape: TileShape, starts: tuple[Group
             narrow = _windows(kind, size, shape, strip, lift)
             strips = _Strips(around, pixels @ (narrow / (narrow.sum(axis=1, keepdims=True) + 1e-9)).T)
             found += [_explained(pixels, start, strips, family) for start in (_split(strips.shown), *starts)]
-            orders = sorted(_in_order(kind, len(pixels)), key=lambda labels: -sum(_alike(strips.shown, labels)))
+            orders = sorted(_in_order(kind, len(pixels)), key=lambda labels: -_alike(strips.shown, labels).sum())
             found += [_fitted(pixels, labels, strips, family, _IN_ORDER) for labels in orders[:2]]
     return max(found, key=lambda one: one.merit)
 
@@ -258,7 +257,7 @@ def _fitted(pixels: Floats, labels: Groups, strips: _Strips, family: _Family, bo
     sums = _sums(pixels, labels, strips, family)
     left = ((pixels - family.terms(labels) @ sums) ** 2).sum()
     share = 1 - left / (((pixels - pixels.mean(axis=0)) ** 2).sum() + 1e-9)
-    close = float(np.mean([*_alike(strips.shown, labels)]))
+    close = float(_alike(strips.shown, labels).mean())
     complete = len(np.unique(labels, axis=0)) / min(len(family.combinations), len(labels))
     merit = float(share + _COMPLETE * complete + close + bonus)
     ranked = np.sort(_costs(pixels, labels, strips, family), axis=1)
@@ -266,10 +265,10 @@ def _fitted(pixels: Floats, labels: Groups, strips: _Strips, family: _Family, bo
     return Reached(labels, np.interp(clear, _CLEARNESS, _CONFIDENCE) * np.clip(merit - 1.0, 0, 1), merit)
 
 
-def _alike(shown: Floats, labels: Groups) -> Iterator[float]:
-    """For each place the share of the spread in what is shown there that its labels explain, more where there is 1."""
-    for column, mine in zip(shown.T, labels.T, strict=True):
-        if mine.min() == mine.max() or column.std() < 1e-9:
-            yield 0.0
-        else:
-            yield max(0.0, float(np.corrcoef(column, mine)[0, 1])) ** 2
+def _alike(shown: Floats, labels: Groups) -> Floats:
+    """For each place the share of the spread in what is shown there that its labels explain, more where 1 is; (P,)."""
+    mine = labels - labels.mean(axis=0)
+    seen = shown - shown.mean(axis=0)
+    both = np.maximum(0, (mine * seen).sum(axis=0)) ** 2
+    share: Floats = both / ((mine**2).sum(axis=0) * (seen**2).sum(axis=0) + 1e-12)
+    return share
