@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
+from knitground.core.edits.foresee import foresee
 from knitground.core.edits.grounds import resize_ground, set_wraps
 from knitground.core.edits.layers import add_layer, change_layer, move_layer, put_own_terrain, remove_layer
 from knitground.core.edits.merging import moved_on_maps
-from knitground.core.edits.painting import Hand, area, fill, pick, stroke
+from knitground.core.edits.painting import Hand, area, fill, pick, stroke, stroke_shapes, values_of
 from knitground.core.edits.pins import bake_layer, pin, unpin_all
 from knitground.core.errors import BadRequest
 from knitground.core.grid import GRIDS
@@ -267,3 +268,29 @@ def test_tiles_carry_the_labels_round_their_cells_and_join_their_neighbours(grid
                     joined += 1
     assert joined > 400
     assert document.project.grounds[0].tile_width == SIDE
+
+
+@pytest.mark.parametrize("wraps", [False, True])
+@pytest.mark.parametrize("grid", list(GRIDS))
+@pytest.mark.parametrize("layer_id", every_layer())
+def test_what_a_gesture_would_change_is_foreseen_exactly(grid, layer_id, wraps):
+    document = furnished(grid)
+    if wraps:
+        set_wraps(document, "ground", x=True, y=False)
+    ground = document.project.grounds[0]
+    layer, derived = ground.layer(layer_id), Derived(document)
+    hand = replace(HAND, terrain=1 + layer.erased(document.project))
+    values = values_of(document.project, document.palette, layer, hand, erase=False)
+    for row, column in ((7, 9), (3, 0), (0, 19)):
+        y, x = (float(place) + 0.4 for place in ground.board.flat("cells", row, column))
+        knitted = derived.knitted("ground")
+        before = knitted.codes(layer_id, WHOLE).copy()
+        found = foresee(knitted, layer_id, stroke_shapes(ground.board, layer, hand, (y, x), (y, x)), values, WHOLE)
+        assert np.array_equal(knitted.codes(layer_id, WHOLE), before)
+        stroke(document, "ground", layer_id, hand, (y, x), (y, x))
+        after = derived.knitted("ground").codes(layer_id, WHOLE)
+        foreseen = before.copy()
+        if found is not None:
+            part = foreseen[found.cells.rows, found.cells.columns]
+            part[found.changed] = found.codes[found.changed]
+        assert np.array_equal(foreseen, after)

@@ -8,11 +8,13 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QInputDialog
 from knitground.app.ground.layer_dialog import LayerDialog
 from knitground.app.joins.marks import place_at, stitch_line
 from knitground.app.joins.tile_marks import TileMarks
+from knitground.core.edits.layers import add_layer, move_layer
+from knitground.core.edits.sets import label_tiles
 from knitground.core.edits.sheets import set_cut
 from knitground.core.joins.layouts import known_arrangements
 from knitground.core.joins.sets import MIDDLE, PLACES, formed
 from making import add_sheet, png
-from window.finding import layer_button, menu_of, named, open_menu, press, says, take
+from window.finding import layer_button, menu_of, named, open_menu, painted, press, says, take
 
 RIGHT = Qt.MouseButton.RightButton
 SIDE = 16
@@ -93,6 +95,68 @@ def test_a_sheet_becomes_a_painted_area_with_lone_tile_line_and_inner_corner(bed
     for _ in range(4):
         beds.undo()
     assert not np.asarray(beds.session.document.state.planes[beds.session.ground.id]["beds"]["cells"]).any()
+
+
+def seen(window, hand, row: int, column: int) -> np.ndarray:
+    at = hand.cell(row, column).toPoint()
+    return painted(window.ground.view)[at.y() - 14 : at.y() + 14, at.x() - 14 : at.x() + 14].astype(int)
+
+
+def test_what_a_brush_an_area_and_a_fill_will_lay_is_seen_before_the_click(beds, hand):
+    labelled(beds, hand)
+    press(beds.panels["joins"], "Paint with it")
+    view = beds.ground.view
+    view.set_zoom(2)
+    view.centre_on(160, 140)
+    beds.session.choose(radius=0)
+    hand.on_ground((4, 4))
+    hand.move(view, QPointF(2, 2))
+    lone, bare = seen(beds, hand, 4, 4), seen(beds, hand, 4, 5)
+    hand.move(view, hand.cell(4, 5))
+    # The lone tile beside would go on to the new one, and is seen to.
+    assert (seen(beds, hand, 4, 4) != lone).any()
+    assert (seen(beds, hand, 4, 5) != bare).any()
+    assert laid(beds, 4, 4)[:8] == (0,) * 8
+    hand.move(view, QPointF(2, 2))
+    assert (seen(beds, hand, 4, 4) == lone).all()
+    beds.ground.choose_tool("fill")
+    hand.move(view, hand.cell(8, 8))
+    assert (seen(beds, hand, 7, 9) != bare).any()
+    hand.move(view, QPointF(2, 2))
+    beds.ground.choose_tool("erase")
+    hand.move(view, hand.cell(4, 4))
+    assert (seen(beds, hand, 4, 4) != lone).any()
+    assert laid(beds, 4, 4)[:8] == (0,) * 8
+
+
+def test_two_terrains_of_one_set_lie_over_another_layers_ground_with_clear_borders(beds, hand):
+    labelled(beds, hand)
+    session = beds.session
+    document, join_set = session.document, session.join_set
+    lone = next(ref for ref, row in join_set.labels.items() if row == (0, 0, 0, 0, 0, 0, 0, 0, 1))
+    press(beds.panels["joins"], "Add a terrain")
+    label_tiles(document, join_set.id, {lone: (0, 0, 0, 0, 0, 0, 0, 0, 2)}, "label")
+    press(beds.panels["joins"], "Paint with it")
+    over = session.layer.id
+    ground = session.ground.id
+    below = add_layer(document, ground, "Floor", None, "tiles")
+    move_layer(document, ground, below, 0)
+    beds.ground.view.set_zoom(2)
+    beds.ground.view.centre_on(160, 140)
+    session.choose(layer_id=below, tile=next(ref for ref, row in join_set.labels.items() if row == (1,) * 9))
+    beds.ground.choose_tool("fill")
+    hand.on_ground((5, 5))
+    session.choose(layer_id=over, terrain=1, radius=0)
+    beds.ground.choose_tool("draw")
+    hand.on_ground((5, 5), (5, 6))
+    session.choose(terrain=2)
+    assert "lays cells of" in says(beds.ground)
+    hand.on_ground((5, 7))
+    assert laid(beds, 5, 7) == (0, 0, 0, 0, 0, 0, 0, 0, 2)
+    # Terrain 1 knows no border with terrain 2, so it ends there as it does where nothing lies.
+    assert laid(beds, 5, 6)[4:8] == (0, 0, 0, 1)
+    at = beds.ground.view.point(5.05, 5.05).toPoint()
+    assert painted(beds.ground.view)[at.y(), at.x(), :3].tolist() == [110, 70, 50]
 
 
 def test_paint_with_it_takes_a_layer_that_is_there_and_tells_a_set_without_tiles(beds, hand):

@@ -144,6 +144,9 @@ def test_fill_stays_inside_its_region(working, hand):
     assert (plane(working, "areas", "corners") == 1).all()
 
 
+SHARES = (0.6, 0.7, 0.75, 0.8, 0.9)
+
+
 def test_a_mix_is_seen_before_it_is_laid_thrown_again_by_a_key_and_lands_on_a_click(working, hand):
     session = working.session
     from knitground.core.grow.mix import Mix, MixPart
@@ -151,6 +154,7 @@ def test_a_mix_is_seen_before_it_is_laid_thrown_again_by_a_key_and_lands_on_a_cl
     session.put_mix(Mix("m", "M", (MixPart(tile(2, 3), 1), MixPart(tile(5, 3), 1))), "add mix")
     choose(working, "things", "fill", mix_id="m", lays_mix=True)
     view = working.ground.view
+    bare = seen_cell(working, 4, 4).astype(float)
     hand.move(view, hand.cell(7, 9))
     first = seen_cell(working, 4, 4).copy(), seen_cell(working, 4, 5).copy(), seen_cell(working, 9, 12).copy()
     assert not plane(working, "things", "cells").any()
@@ -160,18 +164,20 @@ def test_a_mix_is_seen_before_it_is_laid_thrown_again_by_a_key_and_lands_on_a_cl
         hand.move(view, hand.cell(7, 9))
         thrown.append(
             [
-                seen_cell(working, 4, 4).tobytes(),
-                seen_cell(working, 4, 5).tobytes(),
-                seen_cell(working, 9, 12).tobytes(),
+                seen_cell(working, 4, 4).copy(),
+                seen_cell(working, 4, 5).copy(),
+                seen_cell(working, 9, 12).copy(),
             ]
         )
-    assert any(one != [cell.tobytes() for cell in first] for one in thrown)
+    assert any((one != before).any() for throw in thrown for one, before in zip(throw, first, strict=True))
     hand.click(view, hand.cell(7, 9))
     cells = plane(working, "things", "cells")
     assert (cells > 0).all()
     assert 0.3 < (cells == cells[0, 0]).mean() < 0.7
     for place, pixels in zip(((4, 4), (4, 5), (9, 12)), thrown[-1], strict=True):
-        assert true_cell(working, *place).tobytes() == pixels
+        # It was seen through: a little of the bare ground, and the most of what lies there now.
+        shares = [np.abs(pixels - (share * true_cell(working, *place) + (1 - share) * bare)).max() for share in SHARES]
+        assert min(shares) <= 2
 
 
 def test_picking_takes_tile_and_terrain_in_hand(working, hand):

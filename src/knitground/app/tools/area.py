@@ -1,15 +1,13 @@
 """Rectangles: seen while they are dragged, laid when the button goes up."""
 
-from contextlib import suppress
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QPainter
 
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
-from knitground.app.tools.preview import draw_line_twice, draw_tiles, outline_path
+from knitground.app.tools.preview import Preview, draw_line_twice, outline_path
 from knitground.core.edits.painting import Spot, area, area_shapes, on_points, paintable, spot_on
-from knitground.core.errors import KnitGroundError
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -27,6 +25,7 @@ class Area(Tool):
         self._start: Spot | None = None
         self._end: Spot = (0.0, 0.0)
         self._erase = False
+        self._preview = Preview(session)
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         paintable(self.session.document, self.session.choices.ground_id, self.session.choices.layer_id)
@@ -58,19 +57,17 @@ class Area(Tool):
         session, ground, layer = self.session, self.session.ground, self.session.layer
         if self._start is None or layer is None or ground is None:
             return
-        if layer.lays_runs(session.hand.runs):
-            shapes = area_shapes(ground.board, layer, session.hand, self._start, self._end)
-            for on, shape in shapes.items():
+        hand, start, end = session.hand, self._start, self._end
+        spots = [spot_on(layer, hand, start), spot_on(layer, hand, end)]
+        self._preview.draw(
+            painter, view, lambda: area_shapes(ground.board, layer, hand, start, end), *spots, erase=self._erase
+        )
+        if layer.lays_runs(hand.runs):
+            for on, shape in area_shapes(ground.board, layer, hand, start, end)[0].items():
                 path = outline_path(view, on, shape)  # type: ignore[arg-type]
                 draw_line_twice(painter, theme().colour("thread"), lambda path=path: painter.drawPath(path))  # type: ignore[misc]
             return
-        if layer.holds_tiles and not self._erase:
-            # Where nothing is chosen to lay, that is said when the button goes up.
-            with suppress(KnitGroundError):
-                shapes = area_shapes(ground.board, layer, session.hand, self._start, self._end)
-                draw_tiles(painter, view, session, shapes)
-        back = 0.5 if on_points(layer, session.hand) else 0.0
-        spots = [spot_on(layer, session.hand, self._start), spot_on(layer, session.hand, self._end)]
+        back = 0.5 if on_points(layer, hand) else 0.0
         (top, bottom), (left, right) = (sorted(spot[axis] for spot in spots) for axis in (0, 1))
         frame = view.outline(top - back, left - back, bottom + 1 - back, right + 1 - back)
         draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPolygon(frame))

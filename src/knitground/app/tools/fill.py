@@ -1,16 +1,14 @@
 """Filling what hangs together, seen under the pointer before it is laid."""
 
 from collections.abc import Callable
-from contextlib import suppress
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QPainter
 
 from knitground.app.jobs import Job
 from knitground.app.tools import Tool
-from knitground.app.tools.preview import draw_cover, draw_tiles, hand_colour
+from knitground.app.tools.preview import Preview, draw_cover, hand_colour
 from knitground.core.edits.painting import Shapes, Spot, filled, paintable, region_shapes
-from knitground.core.errors import KnitGroundError
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.project.model import State
@@ -35,6 +33,7 @@ class Fill(Tool):
         self._at: Spot | None = None
         self._region: Shapes = {}
         self._found_for: tuple[str, str] | None = None
+        self._preview = Preview(session)
         session.changed.connect(lambda change: self._forget())
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
@@ -71,12 +70,10 @@ class Fill(Tool):
         if self._at is None or layer is None:
             return
         self._find(self._at)
-        if layer.holds_tiles:
-            # Where nothing is chosen to lay, that is said on the click.
-            with suppress(KnitGroundError):
-                draw_tiles(painter, view, self.session, self._region)
+        region = self._region
+        if self._preview.draw(painter, view, lambda: [region], region):
             return
-        for name, shape in self._region.items():
+        for name, shape in region.items():
             draw_cover(painter, view, layer.specs[name].on, shape, hand_colour(self.session, layer))
 
     def _find(self, at: Spot) -> None:

@@ -1,20 +1,17 @@
 """Drawing and erasing freehand."""
 
-from contextlib import suppress
 from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtGui import QPainter
 
 from knitground.app.theme.colours import theme
-from knitground.app.tools.preview import draw_brush, draw_tiles, hand_colour
+from knitground.app.tools.preview import Preview, draw_brush, hand_colour
 from knitground.app.tools.stroke import Stroke
-from knitground.core.edits.painting import Spot, paintable, stroke, stroke_shapes
-from knitground.core.errors import KnitGroundError
+from knitground.core.edits.painting import Spot, cell_of, paintable, spot_on, stroke, stroke_shapes
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
-
-_PALE = 0.7
+    from knitground.app.session import Session
 
 
 class Draw(Stroke):
@@ -23,6 +20,10 @@ class Draw(Stroke):
     name, title, icon, key = "draw", "Draw", "draw", "D"
     tip = "Draw: drag to lay, right button erases"
     erases: ClassVar[bool] = False
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session)
+        self._preview = Preview(session)
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         paintable(self.session.document, self.session.choices.ground_id, self.session.choices.layer_id)
@@ -42,21 +43,22 @@ class Draw(Stroke):
         )
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
-        ground, layer = self.session.ground, self.session.layer
-        if self._hover is None or layer is None or ground is None:
+        ground, layer, at = self.session.ground, self.session.layer, self._hover
+        if at is None or layer is None or ground is None:
             return
         painter.save()
-        if layer.holds_tiles and not self.erases:
-            # The tiles that a click would lay, a little paler than those that lie there; if none is chosen, a
-            # click says so.
-            painter.setOpacity(_PALE)
-            with suppress(KnitGroundError):
-                shapes = stroke_shapes(ground.board, layer, self.session.hand, self._hover, self._hover)
-                draw_tiles(painter, view, self.session, shapes)
-            painter.setOpacity(1.0)
+        if self._last is None and not layer.locked:
+            hand, board = self.session.hand, ground.board
+            self._preview.draw(
+                painter,
+                view,
+                lambda: stroke_shapes(board, layer, hand, at, at, erase=self.erases),
+                cell_of(at) if layer.lays_runs(hand.runs) else spot_on(layer, hand, at),
+                erase=self.erases,
+            )
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colour = theme().colour("thread") if self.erases else hand_colour(self.session, layer)
-        draw_brush(painter, view, layer, self.session.hand, self._hover, colour)
+        draw_brush(painter, view, layer, self.session.hand, at, colour)
         painter.restore()
 
 

@@ -1,23 +1,26 @@
 """What is not laid yet, drawn over the ground: tiles, tints, outlines."""
 
-from collections.abc import Callable, Mapping
-from typing import TYPE_CHECKING, Any
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
+from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
+from knitground.core.edits.foresee import Foreseen, foresee
 from knitground.core.edits.painting import Hand, Spot, on_points, values_of
+from knitground.core.errors import KnitGroundError
 from knitground.core.grid.board import On
-from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
-from knitground.core.ground.knitted import Knitted
+from knitground.core.layers.items import TileItems
 from knitground.core.layers.layer import Layer
 from knitground.core.render.compositor import render
-from knitground.core.render.scene import scene_of
+from knitground.core.render.scene import Drawn, Scene
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -25,32 +28,90 @@ if TYPE_CHECKING:
 
 _MOST_CELLS = 40_000
 _MOST_OUTLINED = 3000
+_PALE = 0.75
 DARK = QColor(20, 16, 14)
 
 
-def draw_tiles(painter: QPainter, view: "GroundView", session: "Session", shapes: Mapping[str, Shape]) -> None:
-    """Draws the tiles that would be laid where shapes are set, as far as they are in view."""
-    ground, layer = session.ground, session.layer
-    if ground is None or layer is None or not layer.holds_tiles:
-        return
-    values = values_of(session.document.project, session.document.palette, layer, session.hand, erase=False)
-    for shape in shapes.values():
-        part = view.cells_in_view().inside(shape.window)
-        if part.is_empty or part.height * part.width > _MOST_CELLS:
-            continue
-        codes = _codes(shape, part, values)
+class Preview:
+    """What a gesture would change, drawn as it would land; worked out again only where something else is asked."""
+
+    def __init__(self, session: "Session") -> None:
+        self._session = session
+        self._known: tuple[object, ...] = ()
+        self._found: Foreseen | None = None
+
+    def draw(
+        self,
+        painter: QPainter,
+        view: "GroundView",
+        gestures: Callable[[], Sequence[Mapping[str, Shape]]],
+        *about: object,
+        erase: bool = False,
+    ) -> bool:
+        """Draws the tiles that would lie in view, and tints the cells that would be bare; whether that can be told.
+
+        Parameters
+        ----------
+        gestures : callable
+            What would be covered, one shape after another; asked only when needed.
+        about : object
+            What that depends on, besides what is in hand.
+        """
+        session, ground, layer = self._session, self._session.ground, self._session.layer
+        seen = view.cells_in_view()
+        if ground is None or layer is None or seen.height * seen.width > _MOST_CELLS:
+            return False
+        found = self._foreseen(view, seen, gestures, about, erase)
+        if found is None:
+            return layer.holds_tiles or layer.knits
         atlas = session.derived.atlas(ground)
-        blank = Plane.full((ground.height, ground.width), np.int32)
-        shown = Knitted(ground, {layer.id: {layer.area_plane: blank.written(part, codes)}}, {}, 0)
-        left, top, right, bottom = atlas.overhang
-        area = ground.projection.bounds(part).grown(left, top, right, bottom)
-        drawn = render(scene_of(shown, atlas, [layer]), area)
+        area = ground.projection.bounds(found.cells).grown(*atlas.overhang)
+        laid = np.where(found.changed, np.maximum(found.codes, 0), 0)
+        items = TileItems(lambda cells: _part(laid, found.cells, cells))
+        drawn = render(Scene(ground.projection, (Drawn(layer, items),), atlas), area)
+        painter.save()
+        painter.setOpacity(_PALE)
         painter.drawImage(view.rect_on_widget(*area), image_of(drawn, premultiplied=True))
+        painter.restore()
+        bare = Shape(found.cells, found.changed & (found.codes <= 0))
+        if bare.mask.any():
+            draw_cover(painter, view, "cells", bare, theme().colour("thread"))
+        return True
+
+    def _foreseen(
+        self,
+        view: "GroundView",
+        seen: CellRect,
+        gestures: Callable[[], Sequence[Mapping[str, Shape]]],
+        about: tuple[object, ...],
+        erase: bool,
+    ) -> Foreseen | None:
+        session, ground, layer, knitted = self._session, self._session.ground, self._session.layer, view.knitted
+        if ground is None or layer is None or knitted is None:
+            return None
+        known = (session.document.state, ground, layer.id, session.hand, erase, seen, *about)
+        if len(known) != len(self._known) or not all(map(_same, known, self._known)):
+            self._known, self._found = known, None
+            # Where nothing is chosen to lay, or not here, that is said on the click.
+            with suppress(KnitGroundError):
+                values = values_of(session.document.project, session.document.palette, layer, session.hand, erase=erase)
+                self._found = foresee(knitted, layer.id, [dict(one) for one in gestures()], values, seen)
+        return self._found
 
 
-def _codes(shape: Shape, part: CellRect, values: Callable[[CellRect], Any]) -> np.ndarray:
-    inside = part._replace(top=part.top - shape.window.top, left=part.left - shape.window.left)
-    return np.where(shape.mask[inside.rows, inside.columns], values(part), 0).astype(np.int32)
+def _same(one: object, other: object) -> bool:
+    return one is other or (isinstance(one, str | bool | tuple | Hand) and one == other)
+
+
+def _part(codes: NDArray[np.int32], there: CellRect, wanted: CellRect) -> NDArray[np.int32]:
+    """Cell codes of a rectangle out of those of another; nothing beyond it."""
+    found = np.zeros((wanted.height, wanted.width), dtype=np.int32)
+    both = wanted.inside(there)
+    if not both.is_empty:
+        inner = both._replace(top=both.top - wanted.top, left=both.left - wanted.left)
+        outer = both._replace(top=both.top - there.top, left=both.left - there.left)
+        found[inner.rows, inner.columns] = codes[outer.rows, outer.columns]
+    return found
 
 
 def draw_cover(painter: QPainter, view: "GroundView", on: On, shape: Shape, colour: QColor) -> None:

@@ -75,21 +75,16 @@ def on_points(layer: Layer, hand: Hand) -> bool:
     return not layer.lays_runs(hand.runs) and layer.specs[layer.area_plane].on == "corners"
 
 
-def stroke_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> Shapes:
-    """What a stroke from one place to another covers, by plane."""
-    if layer.lays_runs(hand.runs):
-        return board.edges(walk(cell_of(start), cell_of(end)))
-    on = layer.specs[layer.area_plane].on
-    spots = spot_on(layer, hand, start), spot_on(layer, hand, end)
-    return {layer.area_plane: board.disc(on, *spots, hand.radius)}
+def stroke_shapes(
+    board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot, *, erase: bool = False
+) -> list[Shapes]:
+    """What a stroke from one place to another covers, by plane; once more for each border over which it goes round."""
+    return [_stroke_shapes(board, layer, hand, one, other, erase) for one, other in board.rounds(start, end)]
 
 
-def area_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> Shapes:
+def area_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> list[Shapes]:
     """What a rectangle between two places covers; where runs are laid, it is a run once round."""
-    if layer.lays_runs(hand.runs):
-        return board.edges(round_a_box(cell_of(start), cell_of(end)))
-    on = layer.specs[layer.area_plane].on
-    return {layer.area_plane: board.box(on, spot_on(layer, hand, start), spot_on(layer, hand, end))}
+    return [_area_shapes(board, layer, hand, one, other) for one, other in board.rounds(start, end)]
 
 
 def region_shapes(
@@ -138,14 +133,7 @@ def stroke(
 ) -> None:
     """Lays a part of a stroke; what leaves the ground where it goes round comes in at the other side."""
     ground, layer = paintable(document, ground_id, layer_id)
-    for one, other in ground.board.rounds(start, end):
-        # With runs a cell is rubbed out whole: all four of its edges.
-        rubs = erase and layer.lays_runs(hand.runs)
-        shapes = (
-            ground.board.edges(round_a_cell(*cell_of(other)))
-            if rubs
-            else stroke_shapes(ground.board, layer, hand, one, other)
-        )
+    for shapes in stroke_shapes(ground.board, layer, hand, start, end, erase=erase):
         _lay(document, "draw", ground, layer, shapes, hand, erase)
 
 
@@ -155,8 +143,8 @@ def area(
     """Lays a rectangle between two places, as one step."""
     ground, layer = paintable(document, ground_id, layer_id)
     with document.step("erase area" if erase else "area"):
-        for one, other in ground.board.rounds(start, end):
-            _lay(document, "area", ground, layer, area_shapes(ground.board, layer, hand, one, other), hand, erase)
+        for shapes in area_shapes(ground.board, layer, hand, start, end):
+            _lay(document, "area", ground, layer, shapes, hand, erase)
 
 
 def fill(document: Document, ground_id: str, layer_id: str, hand: Hand, at: Spot, *, erase: bool = False) -> None:
@@ -237,6 +225,22 @@ def _lay(document: Document, label: str, ground: Ground, layer: Layer, shapes: S
     document.put_planes(
         label, ground.id, {layer.id: patched(planes, layer.patches(ground.board, planes, shapes, values))}
     )
+
+
+def _stroke_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot, erase: bool) -> Shapes:
+    if layer.lays_runs(hand.runs):
+        # With runs a cell is rubbed out whole: all four of its edges.
+        return board.edges(round_a_cell(*cell_of(end)) if erase else walk(cell_of(start), cell_of(end)))
+    on = layer.specs[layer.area_plane].on
+    spots = spot_on(layer, hand, start), spot_on(layer, hand, end)
+    return {layer.area_plane: board.disc(on, *spots, hand.radius)}
+
+
+def _area_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> Shapes:
+    if layer.lays_runs(hand.runs):
+        return board.edges(round_a_box(cell_of(start), cell_of(end)))
+    on = layer.specs[layer.area_plane].on
+    return {layer.area_plane: board.box(on, spot_on(layer, hand, start), spot_on(layer, hand, end))}
 
 
 def _terrain_at(ground: Ground, layer: Layer, planes: Planes, hand: Hand, at: Spot) -> int:

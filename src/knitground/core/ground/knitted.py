@@ -36,7 +36,7 @@ class Knitted:
         self.ground = ground
         self.planes = planes
         self.tables = tables
-        self._seed = seed
+        self.seed = seed
         self._kept: dict[str, _Kept] = {}
 
     def laid(self, layer_id: str, rect: CellRect) -> Laid:
@@ -45,7 +45,7 @@ class Knitted:
         if layer_id not in self.planes:
             return nothing_laid(rect)
         if not layer.knits:
-            return layer.lay(self.ground.board, self.planes[layer_id], None, self._seed, rect)
+            return layer.lay(self.ground.board, self.planes[layer_id], None, self.seed, rect)
         kept = self._keep(layer_id)
         self._freshen(layer, kept, rect)
         return Laid(kept.codes[rect.rows, rect.columns], kept.unmet[rect.rows, rect.columns])
@@ -100,14 +100,14 @@ class Knitted:
             kept = (
                 layer_id in planes
                 and ground.board == self.ground.board
-                and seed == self._seed
+                and seed == self.seed
                 and planes[layer_id] is self.planes.get(layer_id)
                 and tables.get(layer_id) is self.tables.get(layer_id)
                 and ground.layer(layer_id).goes_on == self.ground.layer(layer_id).goes_on
             )
             if not kept:
                 del self._kept[layer_id]
-        self.ground, self.planes, self.tables, self._seed = ground, planes, tables, seed
+        self.ground, self.planes, self.tables, self.seed = ground, planes, tables, seed
 
     def _keep(self, layer_id: str) -> _Kept:
         if layer_id not in self._kept:
@@ -129,7 +129,7 @@ class Knitted:
         part[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1] = False
 
     def _knit(self, layer: Layer, kept: _Kept, rect: CellRect) -> None:
-        laid = layer.lay(self.ground.board, self.planes[layer.id], self.tables.get(layer.id), self._seed, rect)
+        laid = layer.lay(self.ground.board, self.planes[layer.id], self.tables.get(layer.id), self.seed, rect)
         kept.codes[rect.rows, rect.columns] = laid.codes
         kept.unmet[rect.rows, rect.columns] = laid.unmet
 

@@ -26,6 +26,7 @@ _BLOCKS: dict[JoinKind, tuple[tuple[int, int], ...]] = {
     "full": ((8, 6), (6, 8), (12, 4), (7, 7), (11, 5), (10, 5), (16, 3), (47, 1), (48, 1)),
 }
 """Columns and rows in which sheets hold sets of two terrains."""
+_BROKEN = 0.85
 _RUNS: dict[JoinKind, tuple[int, ...]] = {"corner": (16, 15), "edge": (16, 15), "full": (47, 48)}
 """How many tiles lie one after another where such sets go on in the next line."""
 _FORMED = np.array([is_formed(tuple(number >> place & 1 for place in range(8))) for number in range(256)])
@@ -126,7 +127,7 @@ def _features(colours: Floats, kind: JoinKind) -> Floats:
 
 def _likely(kind: JoinKind, number: NDArray[np.intp], features: Floats) -> Iterator[Likely]:
     """The blocks, and runs that break over lines, in which two groups of places make nearly all combinations."""
-    for tiles in _places(kind, number):
+    for tiles, usual in _places(kind, number):
         for first in range(0, len(tiles), _AT_ONCE):
             some = tiles[first : first + _AT_ONCE]
             for mine, labels, apart in zip(some, *_halved(features, some), strict=True):
@@ -135,20 +136,23 @@ def _likely(kind: JoinKind, number: NDArray[np.intp], features: Floats) -> Itera
                 if share >= _NEARLY:
                     # Cells that show what others show already are likely to belong to something else.
                     alone = len(_different(labels)) / len(labels)
-                    yield Likely(kind, mine[mine >= 0], float(share * alone * apart))
+                    yield Likely(kind, mine[mine >= 0], float(share * alone * apart * usual))
 
 
-def _places(kind: JoinKind, number: NDArray[np.intp]) -> Iterator[NDArray[np.intp]]:
-    """The tiles of all blocks of each size that are nearly full, then of runs over line breaks, (B, m); -1 for none."""
+def _places(kind: JoinKind, number: NDArray[np.intp]) -> Iterator[tuple[NDArray[np.intp], float]]:
+    """The tiles, (B, m), of all nearly full blocks of a size, then of runs over line breaks; and how usual such are.
+
+    A tile is -1 where there is none.
+    """
     for wide, high in _BLOCKS[kind]:
         if wide <= number.shape[1] and high <= number.shape[0]:
             blocks = np.lib.stride_tricks.sliding_window_view(number, (high, wide)).reshape(-1, high * wide)
-            yield blocks[(blocks >= 0).sum(axis=1) >= _HELD * wide * high]
+            yield blocks[(blocks >= 0).sum(axis=1) >= _HELD * wide * high], 1.0
     rows = np.nonzero(number >= 0)[0]
     for long in _RUNS[kind]:
         if long < len(rows):
             runs = np.lib.stride_tricks.sliding_window_view(np.arange(len(rows)), long)
-            yield runs[rows[runs[:, 0]] != rows[runs[:, -1]]]
+            yield runs[rows[runs[:, 0]] != rows[runs[:, -1]]], _BROKEN
 
 
 def _halved(features: Floats, tiles: NDArray[np.intp]) -> tuple[NDArray[np.intp], Floats]:

@@ -1,0 +1,66 @@
+"""What a gesture would change, before it is made: worked out on planes that are thrown away, seen by nobody else."""
+
+from collections.abc import Iterable
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.edits.painting import Shapes, patched
+from knitground.core.grid.rect import CellRect
+from knitground.core.ground.knitted import Knitted
+from knitground.core.layers.layer import Values
+
+
+class Foreseen(NamedTuple):
+    """A rectangle of cells as it would be.
+
+    Attributes
+    ----------
+    cells : CellRect
+    codes : (H, W) int32
+        What would lie there.
+    changed : (H, W) bool
+        Where that is something else than lies there now.
+    """
+
+    cells: CellRect
+    codes: NDArray[np.int32]
+    changed: NDArray[np.bool_]
+
+
+def foresee(
+    knitted: Knitted, layer_id: str, gestures: Iterable[Shapes], values: Values, within: CellRect
+) -> Foreseen | None:
+    """What would lie on a layer after gestures; None where nothing in sight would change.
+
+    Parameters
+    ----------
+    knitted : Knitted
+        The ground as it is; it stays so.
+    gestures : iterable of mapping of plane name to Shape
+        What is covered, one after another, as where a ground goes round.
+    values : callable
+        What is set there.
+    within : CellRect
+        Cells beyond are left out; what lies there is still looked at.
+    """
+    ground, layer, planes = knitted.ground, knitted.ground.layer(layer_id), dict(knitted.planes[layer_id])
+    table, parts = knitted.tables.get(layer_id), []
+    for shapes in gestures:
+        after = patched(planes, layer.patches(ground.board, planes, shapes, values))
+        for name, plane in after.items():
+            parts += [layer.reach(ground.board, table, change.rect) for change in plane.changes_from(planes[name])]
+        planes |= after
+    seen = [part for reach in parts for one in ground.board.parts(reach) if not (part := one.inside(within)).is_empty]
+    if not seen:
+        return None
+    cells = _round_all(seen)
+    codes = layer.lay(ground.board, planes, table, knitted.seed, cells).codes
+    changed = codes != knitted.codes(layer_id, cells)
+    return Foreseen(cells, codes, changed) if changed.any() else None
+
+
+def _round_all(rects: list[CellRect]) -> CellRect:
+    top, left = min(rect.top for rect in rects), min(rect.left for rect in rects)
+    return CellRect(top, left, max(rect.bottom for rect in rects) - top, max(rect.right for rect in rects) - left)
