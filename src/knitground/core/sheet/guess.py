@@ -31,6 +31,8 @@ _MOSTLY, _HARDLY, _LITTLE = 0.5, 0.03, 0.2
 _RULED, _SAMPLED = 0.7, 96
 _LINES_READ = 512
 _UNSEEN = 0.5
+_BARE, _HALF_BARE = 0.25, 0.6
+_SQUARE, _CERTAIN = 1.4, 0.7
 
 
 @dataclass(frozen=True)
@@ -120,7 +122,12 @@ def _pairs(colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height
     """What both axes of a picture, or of its upper left part, may be, with scores."""
     across = _axis_hypotheses(_profile(colour, art), width)
     down = _axis_hypotheses(_profile(colour.swapaxes(0, 1), art.T), height)
-    return [(_pair_score(x, y), x, y) for x in across for y in down]
+    square = _square_of(across, down) or _square_of(down, across)
+    return [
+        (_pair_score(x, y, art) * (_SQUARE if x.tile == y.tile == square and not x.spacing + y.spacing else 1), x, y)
+        for x in across
+        for y in down
+    ]
 
 
 def _body(art: NDArray[np.bool_]) -> tuple[int, int]:
@@ -207,7 +214,7 @@ def _at_pitch(profile: _Profile, pitch: int, length: int) -> list[_Axis]:
     inner = profile.continuity[1:]
     mean, deviation = float(inner.mean()), float(inner.std()) + 1e-9
     folded, twice = _fold(profile.continuity, pitch), _fold(profile.continuity, 2 * pitch)
-    clear = _clear(profile, pitch)
+    clear, held = _clear(profile, pitch), _fold(profile.filled, 2 * pitch)
     found = []
     most_margin = min(LARGEST_MARGIN, pitch - 1, int(np.argmin(profile.blank)) if not profile.blank.all() else 0)
     for margin in range(most_margin + 1):
@@ -224,8 +231,23 @@ def _at_pitch(profile: _Profile, pitch: int, length: int) -> list[_Axis]:
                 # Where only every other border shows, the tiles are twice as large.
                 every_other = abs(twice[margin % pitch] - twice[margin % pitch + pitch]) / (mean + 1e-9)
                 likely *= 1 - min(0.4, max(0.0, float(every_other) - 0.6 / np.sqrt(len(inner) / pitch)))
+                if _every_other_is_bare(held, margin, tile):
+                    likely *= _HALF_BARE
                 found.append(_Axis(tile, margin, spacing, float(short) * likely))
     return found
+
+
+def _every_other_is_bare(held: NDArray[np.float64], margin: int, tile: int) -> bool:
+    """Whether of any two tiles that follow one another one holds no art: then they are halves of a larger one.
+
+    Parameters
+    ----------
+    held : (2 * pitch,) float64
+        How much art there is at each place of two pitches.
+    """
+    pitch = len(held) // 2
+    first, second = (float(np.take(held, np.arange(tile) + margin + start, mode="wrap").sum()) for start in (0, pitch))
+    return min(first, second) < 0.01 * max(first, second)
 
 
 def _clear(profile: _Profile, pitch: int) -> NDArray[np.bool_]:
@@ -269,12 +291,38 @@ def _padding(clear: NDArray[np.bool_], margin: int, spacing: int) -> float:
     return 1.0 if abs(before - after) <= 1 + (before + after) // 4 else 0.9
 
 
-def _pair_score(x: _Axis, y: _Axis) -> float:
-    """Score of two axes together; tiles are mostly square, or half as high as wide, and evenly spaced."""
-    alike = 1.25 if x.tile == y.tile else 1.1 if x.tile == 2 * y.tile else 1.0
+def _pair_score(x: _Axis, y: _Axis, art: NDArray[np.bool_]) -> float:
+    """Score of two axes together; tiles are mostly square, or diamonds half as high as wide, and evenly spaced."""
+    alike = 1.25 if x.tile == y.tile else 1.1 if x.tile == 2 * y.tile and _diamonds(x, y, art) else 1.0
     alike *= 1.15 if x.spacing == y.spacing else 1.0
     alike *= 1.1 if x.margin == y.margin else 1.0
     return (x.score + y.score) * alike
+
+
+def _square_of(clear: list[_Axis], merged: list[_Axis]) -> int | None:
+    """The side of square tiles that one axis shows without doubt, where the other shows several at once as one."""
+    one, other = clear[0], merged[0]
+    if one.spacing or other.spacing or other.tile <= one.tile or other.tile % one.tile:
+        return None
+    doubts = [axis.score for axis in clear if axis.tile + axis.spacing == other.tile]
+    return one.tile if max(doubts, default=0.0) < _CERTAIN * one.score else None
+
+
+def _diamonds(x: _Axis, y: _Axis, art: NDArray[np.bool_]) -> bool:
+    """Whether the corners of the tiles are nearly bare, and their middles are not."""
+    corners, middles = (
+        _lines(y, len(art), first, last)[:, None] & _lines(x, art.shape[1], first, last)
+        for first, last in ((-0.12, 0.12), (0.38, 0.62))
+    )
+    shown = float(art[middles].mean()) if middles.any() else 0.0
+    return bool(corners.any()) and float(art[corners].mean()) < _BARE * shown
+
+
+def _lines(axis: _Axis, length: int, first: float, last: float) -> NDArray[np.bool_]:
+    """Which lines lie in a stretch of a tile, told in shares of it; below 0 also at its other end."""
+    place = (np.arange(length) - axis.margin) % (axis.tile + axis.spacing) / axis.tile
+    inside = (place >= first) & (place < last)
+    return np.asarray(inside | (place >= 1 + first) & (place < 1) if first < 0 else inside)
 
 
 def _in_doubt(ranked: list[_Pair], width: int, height: int) -> list[_Pair]:
@@ -289,8 +337,11 @@ def _in_doubt(ranked: list[_Pair], width: int, height: int) -> list[_Pair]:
         first, width, height
     )
     different = [pair for pair in others if not _same_pitch(pair, first)]
-    # Most pitches that are wrong are too large.
-    pitches = [pair for pair in different if _goes_into(pair, first)] or different
+    # Most pitches that are wrong are too large; where they are not, the next best is.
+    parts = [pair for pair in different if _goes_into(pair, first)]
+    if different and parts and _goes_into(first, different[0]):
+        parts.insert(0, different[0])
+    pitches = parts or different
     told = sorted([*([split] if split else []), *pitches[: 1 if split else 2]], key=lambda pair: -pair[0])
     return [first, *told, *(pair for pair in others if pair not in told)]
 
