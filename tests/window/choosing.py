@@ -1,8 +1,18 @@
-"""Choosing tiles on the sheet stage, as several tests do."""
+"""Choosing tiles on the sheet stage, and layers and tools on the ground, as several tests do."""
 
+import numpy as np
 from PySide6.QtCore import Qt
 
 
 def click(working, hand, column: int, row: int, modifier=Qt.KeyboardModifier.NoModifier) -> None:
     view = working.panels["sheet"].view
     hand.click(view, view.tile_on_widget(column, row).center(), modifier=modifier)
+
+
+def plane(window, layer: str, name: str) -> np.ndarray:
+    return np.asarray(window.session.document.state.planes["ground"][layer][name])
+
+
+def choose(window, layer: str, tool: str = "draw", **more) -> None:
+    window.session.choose(layer_id=layer, **more)
+    window.ground.choose_tool(tool)

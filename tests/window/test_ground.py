@@ -7,13 +7,10 @@ from knitground.core.edits.layers import remove_layer
 from knitground.core.grid.rect import CellRect as Cells
 from knitground.core.project.derived import Derived
 from making import cell_pixels, poke, tile
+from window.choosing import choose, plane
 from window.finding import layer_button, says
 
 RIGHT = Qt.MouseButton.RightButton
-
-
-def plane(window, layer: str, name: str) -> np.ndarray:
-    return np.asarray(window.session.document.state.planes["ground"][layer][name])
 
 
 def seen_cell(window, row: int, column: int) -> np.ndarray:
@@ -28,11 +25,6 @@ def seen_cell(window, row: int, column: int) -> np.ndarray:
 
 def true_cell(window, row: int, column: int) -> np.ndarray:
     return cell_pixels(Derived(window.session.document), Cells(row, column, 1, 1))
-
-
-def choose(window, layer: str, tool: str = "draw", **more) -> None:
-    window.session.choose(layer_id=layer, **more)
-    window.ground.choose_tool(tool)
 
 
 def test_painting_a_terrain_reknits_what_is_seen(working, hand):

@@ -36,6 +36,12 @@ class Choices:
         Of the brush, in cells.
     runs : bool
         Whether runs along edges are laid where a layer takes areas too.
+    form : str
+        What areas are: box, frame, round, ring or line.
+    alike : bool
+        Whether a fill goes to all that is alike, wherever it lies.
+    density : float
+        The share that is laid where tiles are scattered.
     wanted : Labels, or None
         A combination that the next tile clicked is to get.
     arrangement : Arrangement, or None
@@ -61,6 +67,9 @@ class Choices:
     terrain: int = 1
     radius: int = 0
     runs: bool = False
+    form: str = "box"
+    alike: bool = False
+    density: float = 0.15
     wanted: Labels | None = None
     arrangement: Arrangement | None = None
     selection: frozenset[TileRef] = field(default_factory=frozenset)

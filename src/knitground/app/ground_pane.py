@@ -2,81 +2,30 @@
 
 from collections.abc import Callable
 
-import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QSlider, QToolButton, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
+from knitground.app.ground.tool_row import ToolRow
 from knitground.app.grow.trial import Trial
-from knitground.app.guard import guarded
-from knitground.app.known import known
 from knitground.app.layers_column import LayersColumn
 from knitground.app.session import Session
-from knitground.app.theme.colours import theme
-from knitground.app.theme.icons import icon
 from knitground.app.tools import Tool
 from knitground.app.tools.area import Area
 from knitground.app.tools.fill import Fill
-from knitground.app.tools.paint import Draw, Erase
+from knitground.app.tools.paint import Draw, Erase, Spray
 from knitground.app.tools.pick import Pick
 from knitground.app.tools.pin import Pin
-from knitground.app.widgets import TilePicture, button, column, draw_thread, icon_button, in_row, in_widget, quiet, row
-from knitground.core.edits.painting import on_points
+from knitground.app.widgets import button, column, icon_button, in_row, in_widget, quiet, row
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
-from knitground.core.joins.sets import Terrain
-from knitground.core.layers.layer import Layer
 from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.tiles.tile import NUMBER_MASK
 
-TOOLS: tuple[type[Tool], ...] = (Draw, Erase, Fill, Area, Pick, Pin)
-LARGEST_RADIUS = 12
+TOOLS: tuple[type[Tool], ...] = (Draw, Spray, Erase, Fill, Area, Pick, Pin)
 
 _TITLE = 260
-
-
-class ToolButton(QToolButton):
-    """A tool's icon with its key small in the corner."""
-
-    def __init__(self, tool: type[Tool]) -> None:
-        super().__init__()
-        self._key = tool.key
-        self.setIcon(icon(tool.icon))
-        self.setIconSize(QSize(20, 20))
-        self.setCheckable(True)
-        self.setFixedSize(38, 36)
-        self.setToolTip(f"{tool.tip} ({tool.key})")
-        self.setAccessibleName(tool.title)
-
-    @guarded
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
-        font = painter.font()
-        font.setPixelSize(9)
-        painter.setFont(font)
-        painter.setPen(theme().colour("on_thread" if self.isChecked() else "quiet"))
-        painter.drawText(
-            self.rect().adjusted(0, 0, -4, -2), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, self._key
-        )
-
-
-class ThreadMark(QWidget):
-    """A short thread of a terrain's colour."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFixedSize(28, 20)
-        self.colour = "#ffffff"
-
-    @guarded
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        middle = QRectF(self.rect()).center().y()
-        draw_thread(painter, QPointF(7, middle), QPointF(21, middle), self.colour)
 
 
 class GroundPane(QWidget):
@@ -99,7 +48,10 @@ class GroundPane(QWidget):
         self._title, self._size = QLabel(), quiet()
         self._title.setObjectName("heading")
         self._size.setWordWrap(False)
-        layout = column(self._head(), in_widget(self._middle()), self._foot(), spacing=8)
+        self.tools = ToolRow(session, self.view, TOOLS)
+        self.tools.tool_chosen.connect(self.choose_tool)
+        self.tools.thrown.connect(self.throw_again)
+        layout = column(self._head(), in_widget(self._middle()), self.tools, spacing=8)
         layout.setContentsMargins(8, 6, 8, 8)
         layout.setStretch(1, 1)
         self.setLayout(layout)
@@ -124,6 +76,8 @@ class GroundPane(QWidget):
             "throw",
             "terrain",
             "runs",
+            "form",
+            "alike",
         )
         self.refresh()
 
@@ -146,9 +100,7 @@ class GroundPane(QWidget):
             Command("See the whole ground", view.fit, ("Ctrl+9",)),
             *(tool(kind) for kind in TOOLS),
             Command("Show or hide the grid", self.toggle_grid, ("G",), "ground"),
-            Command("Smaller brush", lambda: self.change_radius(-1), ("[",), "ground"),
-            Command("Larger brush", lambda: self.change_radius(1), ("]",), "ground"),
-            Command("Areas, or runs along edges", self.toggle_runs, ("W",), "ground"),
+            *self.tools.commands(),
             Command("Throw again", self.throw_again, ("R",), "ground"),
         ]
 
@@ -165,7 +117,7 @@ class GroundPane(QWidget):
         """Takes a tool in hand."""
         self.show_proof(False)
         self.view.set_tool(self._tools[name])
-        self._tool_buttons[name].setChecked(True)
+        self.tools.refresh()
 
     def _take_in_hand(self, name: str) -> None:
         self.choose_tool(name)
@@ -205,14 +157,6 @@ class GroundPane(QWidget):
         self._session.choose(throw=self._session.choices.throw + 1)
         self.view.update()
 
-    def toggle_runs(self) -> None:
-        """Changes over between areas and runs, where a layer takes both."""
-        self._session.choose(runs=not self._session.choices.runs)
-
-    def change_radius(self, step: int) -> None:
-        """A larger or smaller brush."""
-        self._session.choose(radius=min(max(0, self._session.choices.radius + step), LARGEST_RADIUS))
-
     def refresh(self, *, defined: bool = False) -> None:
         """Shows what is at hand."""
         self._follow_proof(defined)
@@ -227,7 +171,7 @@ class GroundPane(QWidget):
         self._empty.setVisible(nothing)
         self.view.setVisible(not nothing)
         self.layers.setEnabled(not self.view.shows_proof)
-        self._show_laid()
+        self.tools.refresh()
 
     def _follow_proof(self, changed: bool) -> None:
         """Knits the proof anew if it is shown; while joins are made and there is no ground, it shows by itself."""
@@ -280,79 +224,6 @@ class GroundPane(QWidget):
         middle.setStretch(0, 1)
         middle.setStretch(1, 1)
         return middle
-
-    def _foot(self) -> QWidget:
-        group = QButtonGroup(self)
-        self._tool_buttons = {}
-        for kind in TOOLS:
-            entry = ToolButton(kind)
-            entry.clicked.connect(lambda _=False, name=kind.name: self.choose_tool(name))
-            group.addButton(entry)
-            self._tool_buttons[kind.name] = entry
-        self._radius = QSlider(Qt.Orientation.Horizontal)
-        self._radius.setRange(0, LARGEST_RADIUS)
-        self._radius.setFixedWidth(72)
-        self._radius.setAccessibleName("Brush size")
-        self._radius.setToolTip("Brush size ([ and ])")
-        self._radius.valueChanged.connect(lambda value: self._session.choose(radius=value))
-        self._session.choices.events.radius.connect(lambda radius: self._radius.setValue(radius))
-        self._picture, self._thread, self._lays = TilePicture(28), ThreadMark(), QLabel()
-        self._again = icon_button("throw", self.throw_again, "Throw the mix again (R)")
-        self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
-        self._runs.setCheckable(True)
-        self._runs.clicked.connect(lambda checked: self._session.choose(runs=checked))
-        self._verb = quiet("lays")
-        bar = in_row(
-            *self._tool_buttons.values(),
-            self._radius,
-            self._runs,
-            self._verb,
-            self._picture,
-            self._thread,
-            self._lays,
-            self._again,
-            None,
-        )
-        known(bar.layout()).setSpacing(6)
-        return bar
-
-    def _lays_what(self, layer: Layer) -> str:
-        """What of a terrain a gesture lays: points between cells, cells, or runs along edges."""
-        hand = self._session.hand
-        if layer.lays_runs(hand.runs):
-            return "lays runs of"
-        return "lays points of" if on_points(layer, hand) else "lays cells of"
-
-    def _show_laid(self) -> None:
-        session, layer, tool = self._session, self._session.layer, self.view.tool
-        pins = tool is not None and tool.pins and layer is not None and layer.pinnable
-        by_tile = pins or (layer is not None and layer.holds_tiles)
-        terrains = () if pins else session.terrains_of(layer)
-        self._verb.setText("pins" if pins else "lays" if by_tile or layer is None else self._lays_what(layer))
-        self._picture.setVisible(by_tile)
-        self._runs.setVisible(layer is not None and layer.takes_areas and layer.takes_runs)
-        self._runs.setChecked(session.choices.runs)
-        self._thread.setVisible(bool(terrains))
-        self._again.setVisible(by_tile and session.choices.lays_mix and not pins)
-        if by_tile and session.choices.lays_mix and session.mix and not pins:
-            first = next((part.tile for part in session.mix.parts if part.tile), None)
-            pixels = session.derived.tile(first) if first else None
-            self._lays.setText(f"{session.mix.name}, throw {session.choices.throw}")
-        else:
-            pixels = session.derived.tile(session.choices.tile) if session.choices.tile else None
-            self._lays.setText(
-                f"{session.choices.tile.sheet} {session.choices.tile.column}, {session.choices.tile.row}"
-                if session.choices.tile
-                else "no tile chosen"
-            )
-        self._picture.show_tile(None if pixels is None else np.array(pixels))
-        if terrains:
-            terrain: Terrain = terrains[min(session.choices.terrain, len(terrains)) - 1]
-            self._thread.colour = terrain.colour
-            self._thread.update()
-            self._lays.setText(terrain.name)
-        elif layer is None:
-            self._lays.setText("nothing: no layer")
 
     def _on_stage(self, stage: str) -> None:
         """The joins stage shows the proof of its set; the others the ground."""

@@ -141,7 +141,17 @@ class Session(QObject):
         """What is in hand, as gestures take it."""
         chosen = self.choices
         mix = self.mix if chosen.lays_mix else None
-        return Hand(chosen.tile, chosen.orientation, mix, chosen.throw, chosen.terrain, chosen.radius, chosen.runs)
+        return Hand(
+            chosen.tile,
+            chosen.orientation,
+            mix,
+            chosen.throw,
+            chosen.terrain,
+            chosen.radius,
+            chosen.runs,
+            form=chosen.form,
+            alike=chosen.alike,
+        )
 
     @property
     def ground(self) -> Ground | None:

@@ -6,7 +6,9 @@ A new tool is a module here and a line in `TOOLS` of the ground pane. What a ges
 
 from typing import TYPE_CHECKING, ClassVar
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QApplication
 
 from knitground.core.edits.painting import Spot
 
@@ -25,6 +27,8 @@ class Tool:
     tip: ClassVar[str] = ""
     pins: ClassVar[bool] = False
     """Whether it lays tiles on derived layers."""
+    options: ClassVar[tuple[str, ...]] = ()
+    """Which choices of the tool row belong to it."""
 
     def __init__(self, session: "Session") -> None:
         self.session = session
@@ -46,3 +50,8 @@ class Tool:
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         """Draws what the tool would do over the ground."""
+
+
+def held_down() -> bool:
+    """Whether Shift is down: lines are straight then, areas square, rounds circles."""
+    return bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)

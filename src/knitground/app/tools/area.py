@@ -1,13 +1,14 @@
-"""Rectangles: seen while they are dragged, laid when the button goes up."""
+"""Boxes, frames, rounds, rings and lines: seen while they are dragged, laid when the button goes up."""
 
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QPainter
 
 from knitground.app.theme.colours import theme
-from knitground.app.tools import Tool
-from knitground.app.tools.preview import Preview, draw_line_twice, outline_path
-from knitground.core.edits.painting import Spot, area, area_shapes, on_points, paintable, spot_on
+from knitground.app.tools import Tool, held_down
+from knitground.app.tools.preview import Preview, draw_cover, draw_line_twice, hand_colour, outline_path
+from knitground.core.edits.forms import FORMS
+from knitground.core.edits.painting import Spot, area, area_shapes, held, on_points, paintable, spot_on
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -15,10 +16,11 @@ if TYPE_CHECKING:
 
 
 class Area(Tool):
-    """Lays a rectangle; on edges a run once round."""
+    """Lays the form that is chosen; on edges a run."""
 
     name, title, icon, key = "area", "Area", "area", "A"
-    tip = "Area: drag a rectangle, right button erases it"
+    tip = "Area: drag a form, Shift keeps it even, right button erases it"
+    options = ("form", "radius")
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
@@ -33,7 +35,7 @@ class Area(Tool):
         self._erase = erase
 
     def drag(self, at: Spot) -> None:
-        self._end = at
+        self._end = self._held(at)
 
     def release(self, at: Spot) -> None:
         if self._start is None:
@@ -46,9 +48,14 @@ class Area(Tool):
             session.choices.layer_id,
             session.hand,
             start,
-            at,
+            self._held(at, start),
             erase=self._erase,
         )
+
+    def _held(self, at: Spot, start: Spot | None = None) -> Spot:
+        """The place that counts: with Shift it makes the form even."""
+        start, layer = start or self._start, self.session.layer
+        return held(layer, self.session.hand, start, at) if held_down() and start and layer else at
 
     def leave(self) -> None:
         self._start = None
@@ -67,7 +74,11 @@ class Area(Tool):
                 path = outline_path(view, on, shape)  # type: ignore[arg-type]
                 draw_line_twice(painter, theme().colour("thread"), lambda path=path: painter.drawPath(path))  # type: ignore[misc]
             return
-        back = 0.5 if on_points(layer, hand) else 0.0
-        (top, bottom), (left, right) = (sorted(spot[axis] for spot in spots) for axis in (0, 1))
-        frame = view.outline(top - back, left - back, bottom + 1 - back, right + 1 - back)
-        draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPolygon(frame))
+        if FORMS[hand.form].solid or layer.holds_tiles or layer.knits:
+            back = 0.5 if on_points(layer, hand) else 0.0
+            (top, bottom), (left, right) = (sorted(spot[axis] for spot in spots) for axis in (0, 1))
+            frame = view.outline(top - back, left - back, bottom + 1 - back, right + 1 - back)
+            draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPolygon(frame))
+        else:
+            for name, shape in area_shapes(ground.board, layer, hand, start, end)[0].items():
+                draw_cover(painter, view, layer.specs[name].on, shape, hand_colour(session, layer))

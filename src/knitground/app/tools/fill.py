@@ -23,16 +23,17 @@ _SEEN = 400
 
 
 class Fill(Tool):
-    """Lays on all cells of one kind that hang together with the one under the pointer."""
+    """Lays on all cells of one kind that hang together with the one under the pointer, or on all of that kind."""
 
     name, title, icon, key = "fill", "Fill", "fill", "F"
     tip = "Fill: click to lay what you see; R throws a mix again"
+    options = ("alike",)
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
         self._at: Spot | None = None
         self._region: Shapes = {}
-        self._found_for: tuple[str, str] | None = None
+        self._found_for: tuple[str, str, bool] | None = None
         self._preview = Preview(session)
         session.changed.connect(lambda change: self._forget())
 
@@ -83,9 +84,9 @@ class Fill(Tool):
             self._forget()
             return
         row, column = (int(n) for n in ground.board.stored("cells", int(at[0] // 1), int(at[1] // 1)))
-        if self._found_for == (ground.id, layer.id) and self._inside(row, column):
+        if self._found_for == (ground.id, layer.id, session.hand.alike) and self._inside(row, column):
             return
-        self._found_for = ground.id, layer.id
+        self._found_for = ground.id, layer.id, session.hand.alike
         near = CellRect(row - _SEEN, column - _SEEN, 2 * _SEEN + 1, 2 * _SEEN + 1)
         planes = session.document.state.planes[ground.id][layer.id]
         self._region = region_shapes(ground.board, layer, planes, session.hand, at, near)

@@ -1,5 +1,6 @@
-"""Drawing and erasing freehand."""
+"""Drawing, scattering and erasing freehand."""
 
+from dataclasses import replace
 from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtGui import QPainter
@@ -7,7 +8,7 @@ from PySide6.QtGui import QPainter
 from knitground.app.theme.colours import theme
 from knitground.app.tools.preview import Preview, draw_brush, hand_colour
 from knitground.app.tools.stroke import Stroke
-from knitground.core.edits.painting import Spot, cell_of, paintable, spot_on, stroke, stroke_shapes
+from knitground.core.edits.painting import Hand, Spot, cell_of, paintable, spot_on, stroke, stroke_shapes
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -18,12 +19,18 @@ class Draw(Stroke):
     """Lays under the pointer; the right button erases."""
 
     name, title, icon, key = "draw", "Draw", "draw", "D"
-    tip = "Draw: drag to lay, right button erases"
+    tip = "Draw: drag to lay, Shift keeps it straight, right button erases"
+    options: ClassVar[tuple[str, ...]] = ("radius",)
     erases: ClassVar[bool] = False
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
         self._preview = Preview(session)
+
+    @property
+    def hand(self) -> Hand:
+        """What is in hand, as this tool lays it."""
+        return self.session.hand
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         paintable(self.session.document, self.session.choices.ground_id, self.session.choices.layer_id)
@@ -36,7 +43,7 @@ class Draw(Stroke):
             session.document,
             session.choices.ground_id,
             session.choices.layer_id,
-            session.hand,
+            self.hand,
             start,
             end,
             erase=self._erase,
@@ -48,17 +55,18 @@ class Draw(Stroke):
             return
         painter.save()
         if self._last is None and not layer.locked:
-            hand, board = self.session.hand, ground.board
+            hand, board = self.hand, ground.board
             self._preview.draw(
                 painter,
                 view,
                 lambda: stroke_shapes(board, layer, hand, at, at, erase=self.erases),
                 cell_of(at) if layer.lays_runs(hand.runs) else spot_on(layer, hand, at),
+                hand,
                 erase=self.erases,
             )
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colour = theme().colour("thread") if self.erases else hand_colour(self.session, layer)
-        draw_brush(painter, view, layer, self.session.hand, at, colour)
+        draw_brush(painter, view, layer, self.hand, at, colour)
         painter.restore()
 
 
@@ -68,3 +76,26 @@ class Erase(Draw):
     name, title, icon, key = "erase", "Erase", "erase", "X"
     tip = "Erase: drag to take away"
     erases = True
+
+
+class Spray(Draw):
+    """Scatters what is in hand; every stroke another throw."""
+
+    name, title, icon, key = "spray", "Scatter", "spray", "Y"
+    tip = "Scatter: drag to strew, each stroke falls otherwise, right button erases"
+    options = ("radius", "density")
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session)
+        self._strokes = 0
+
+    @property
+    def hand(self) -> Hand:
+        hand = self.session.hand
+        density = 1.0 if self._erase and self._last is not None else self.session.choices.density
+        return replace(hand, throw=hand.throw + self._strokes, density=density)
+
+    def release(self, at: Spot) -> None:
+        super().release(at)
+        self._strokes += 1
+        self._erase = False

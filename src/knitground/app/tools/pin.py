@@ -4,9 +4,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
-from PySide6.QtWidgets import QApplication
 
 from knitground.app.theme.colours import theme
+from knitground.app.tools import held_down
 from knitground.app.tools.preview import DARK, draw_line_twice
 from knitground.app.tools.stroke import Stroke
 from knitground.core.edits.painting import Spot, cell_of, paintable
@@ -24,14 +24,22 @@ class Pin(Stroke):
 
     name, title, icon, key = "pin", "Pin", "pin", "N"
     tip = "Pin: drag to lay the chosen tile for good, Shift pins what is seen, right button takes pins out"
+    options = ("radius",)
     pins = True
+
+    def drag(self, at: Spot) -> None:
+        # Shift has its own meaning here.
+        self._hover = at
+        if self._last is not None:
+            self._go(self._last, at)
+            self._last = at
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         layer = self.session.layer
         if layer is None or not layer.pinnable:
             raise BadRequest("Pins hold tiles on a layer that is knit or stitched; choose such a layer at the right.")
         paintable(self.session.document, self.session.choices.ground_id, layer.id)
-        if not erase and not _seen_wanted() and self.session.choices.tile is None:
+        if not erase and not held_down() and self.session.choices.tile is None:
             raise BadRequest("No tile is chosen; click one on the sheet, or hold Shift to pin what is seen.")
         self.begin(at, "take pins out" if erase else "pin", erase=erase)
 
@@ -59,16 +67,12 @@ class Pin(Stroke):
         shape = ground.board.disc("cells", cell_of(start), cell_of(end), session.choices.radius)
         if shape.window.is_empty:
             return
-        if _seen_wanted() and not self._erase:
+        if held_down() and not self._erase:
             pin_seen(session.derived, ground.id, session.choices.layer_id, shape)
         else:
             hand = session.hand
             code = 0 if self._erase else session.document.palette.code(hand.tile, hand.orientation)
             pin(session.document, ground.id, session.choices.layer_id, shape, code)
-
-
-def _seen_wanted() -> bool:
-    return bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
 
 
 def _draw_head(painter: QPainter, rect: QRectF, isometric: bool) -> None:

@@ -2,7 +2,8 @@
 
 from typing import TYPE_CHECKING
 
-from knitground.app.tools import Tool
+from knitground.app.tools import Tool, held_down
+from knitground.core.edits.forms import held_level
 from knitground.core.edits.painting import Spot
 
 if TYPE_CHECKING:
@@ -15,6 +16,7 @@ class Stroke(Tool):
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
         self._last: Spot | None = None
+        self._first: Spot = (0.0, 0.0)
         self._hover: Spot | None = None
         self._erase = False
 
@@ -23,11 +25,13 @@ class Stroke(Tool):
 
     def begin(self, at: Spot, label: str, *, erase: bool) -> None:
         """Begins a stroke with its first spot; where that cannot be, nothing has begun."""
-        self._erase, self._last = erase, at
+        self._erase, self._last, self._first = erase, at, at
         self.session.document.begin(label)
         self._go(at, at)
 
     def drag(self, at: Spot) -> None:
+        if self._last is not None and held_down():
+            at = held_level(self._first, at)
         self._hover = at
         if self._last is not None:
             self._go(self._last, at)

@@ -7,17 +7,20 @@ which planes it covers, and what it sets there, is decided here and by the layer
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.chance import chance
+from knitground.core.edits.forms import FORMS, within_reach
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.runs import connected_run
-from knitground.core.grid.shapes import Shape, round_a_box, round_a_cell, walk
+from knitground.core.grid.shapes import Shape, cropped, round_a_box, round_a_cell, walk
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.grow.mix import Mix, throw_mix
 from knitground.core.layers.layer import Layer, Planes
@@ -36,7 +39,9 @@ class Hand:
     """What is in hand: all that decides what a gesture lays.
 
     `mix` counts before `tile` on layers of single tiles; `terrain` is the number of the terrain, mark or shade on the
-    others. `runs` asks for runs along edges where a layer takes both.
+    others. `runs` asks for runs along edges where a layer takes both. `form` is what areas are (see `FORMS`); with
+    `alike` a fill goes to all that is alike, wherever it lies. `density` below 1 scatters: only that share of what a
+    gesture covers is laid, and `throw` decides which.
     """
 
     tile: TileRef | None = None
@@ -46,6 +51,9 @@ class Hand:
     terrain: int = 1
     radius: int = 0
     runs: bool = False
+    form: str = "box"
+    alike: bool = False
+    density: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -70,6 +78,13 @@ def spot_on(layer: Layer, hand: Hand, at: Spot) -> tuple[int, int]:
     return cell_of(at)
 
 
+def held(layer: Layer, hand: Hand, start: Spot, end: Spot) -> Spot:
+    """The second place of an area, moved so that the form in hand is plain: a square, a circle, a straight line."""
+    first, last = spot_on(layer, hand, start), spot_on(layer, hand, end)
+    moved = FORMS[hand.form].holds(first, last)
+    return end[0] + moved[0] - last[0], end[1] + moved[1] - last[1]
+
+
 def on_points(layer: Layer, hand: Hand) -> bool:
     """Whether a gesture falls on the points between cells."""
     return not layer.lays_runs(hand.runs) and layer.specs[layer.area_plane].on == "corners"
@@ -83,14 +98,14 @@ def stroke_shapes(
 
 
 def area_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> list[Shapes]:
-    """What a rectangle between two places covers; where runs are laid, it is a run once round."""
+    """What the form in hand covers between two places; where runs are laid, a run once round or straight there."""
     return [_area_shapes(board, layer, hand, one, other) for one, other in board.rounds(start, end)]
 
 
 def region_shapes(
     board: Board, layer: Layer, planes: Planes, hand: Hand, at: Spot, within: CellRect | None = None
 ) -> Shapes:
-    """What hangs together with a place and is alike; nothing off the ground."""
+    """What hangs together with a place and is alike, or all that is alike; nothing off the ground."""
     if layer.lays_runs(hand.runs):
         return connected_run(board, planes, *cell_of(at)) if board.holds(*at) else {}
     on = layer.specs[layer.area_plane].on
@@ -99,7 +114,16 @@ def region_shapes(
     height, width = board.shape(on)
     if not (0 <= row < height and 0 <= column < width):
         return {}
+    if hand.alike:
+        return {layer.area_plane: _alike(planes[layer.area_plane], int(row), int(column), within)}
     return {layer.area_plane: board.flood(planes[layer.area_plane], on, spot, within)}
+
+
+def _alike(plane: Plane, row: int, column: int, within: CellRect | None) -> Shape:
+    """All places of a plane that hold what one holds."""
+    whole = CellRect(0, 0, *plane.shape)
+    rect = whole if within is None else within.inside(whole)
+    return cropped(Shape(rect, plane.read(rect) == plane[row, column]))
 
 
 def values_of(
@@ -233,14 +257,24 @@ def _stroke_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spo
         return board.edges(round_a_cell(*cell_of(end)) if erase else walk(cell_of(start), cell_of(end)))
     on = layer.specs[layer.area_plane].on
     spots = spot_on(layer, hand, start), spot_on(layer, hand, end)
-    return {layer.area_plane: board.disc(on, *spots, hand.radius)}
+    shape = board.disc(on, *spots, hand.radius)
+    return {layer.area_plane: shape if hand.density >= 1 else _scattered(shape, hand)}
+
+
+def _scattered(shape: Shape, hand: Hand) -> Shape:
+    """The share of a shape that is laid where things are scattered; by place, so that going over it adds nothing."""
+    rect = shape.window
+    numbers = chance(hand.throw, np.arange(rect.top, rect.bottom)[:, None], np.arange(rect.left, rect.right))
+    return Shape(rect, shape.mask & (numbers < hand.density))
 
 
 def _area_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> Shapes:
     if layer.lays_runs(hand.runs):
-        return board.edges(round_a_box(cell_of(start), cell_of(end)))
+        make = walk if hand.form == "line" else round_a_box
+        return board.edges(make(cell_of(start), cell_of(end)))
     on = layer.specs[layer.area_plane].on
-    return {layer.area_plane: board.box(on, spot_on(layer, hand, start), spot_on(layer, hand, end))}
+    spots = within_reach(spot_on(layer, hand, start), spot_on(layer, hand, end))
+    return {layer.area_plane: board.shape_of(on, partial(FORMS[hand.form].covers, *spots, hand.radius))}
 
 
 def _terrain_at(ground: Ground, layer: Layer, planes: Planes, hand: Hand, at: Spot) -> int:

@@ -6,7 +6,7 @@ is and turns flat places into rows and columns of it; all else follows from that
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal, Protocol
@@ -177,6 +177,10 @@ class Board(ABC):
         (y, x), (last_y, last_x) = start, end
         rect = CellRect(min(y, last_y), min(x, last_x), abs(y - last_y) + 1, abs(x - last_x) + 1)
         return self._shape(on, rect.inside(self._flat_area(on)), None)
+
+    def shape_of(self, on: On, covers: Callable[[CellRect], tuple[CellRect, NDArray[np.bool_]]]) -> Shape:
+        """What is covered of flat places; `covers` is told the rectangle that holds all of them, and gives its own."""
+        return self._shape(on, *covers(self._flat_area(on)))
 
     def edges(self, edges: Sequence[Edge]) -> dict[str, Shape]:
         """Edges, each by the flat cell to whose north or west it lies, as one shape for each array that holds some."""

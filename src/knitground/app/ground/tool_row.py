@@ -1,0 +1,231 @@
+"""The tool row: the tools, the choices that belong to the one in hand, and what it lays on which layer."""
+
+from collections.abc import Iterable
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QButtonGroup, QLabel, QSlider, QToolButton, QWidget
+
+from knitground.app.canvas.ground_view import GroundView
+from knitground.app.commands import Command
+from knitground.app.guard import guarded
+from knitground.app.session import Session
+from knitground.app.theme.colours import theme
+from knitground.app.theme.icons import icon
+from knitground.app.tools import Tool
+from knitground.app.widgets import TilePicture, draw_thread, icon_button, quiet, row
+from knitground.core.edits.forms import FORMS
+from knitground.core.edits.painting import on_points
+from knitground.core.joins.sets import Terrain
+from knitground.core.layers.layer import Layer
+
+LARGEST_RADIUS = 12
+_NAME = 90
+
+
+class ToolButton(QToolButton):
+    """A tool's icon with its key small in the corner."""
+
+    def __init__(self, tool: type[Tool]) -> None:
+        super().__init__()
+        self._key = tool.key
+        self.setIcon(icon(tool.icon))
+        self.setIconSize(QSize(20, 20))
+        self.setCheckable(True)
+        self.setFixedSize(35, 34)
+        self.setToolTip(f"{tool.tip} ({tool.key})")
+        self.setAccessibleName(tool.title)
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        font = painter.font()
+        font.setPixelSize(9)
+        painter.setFont(font)
+        painter.setPen(theme().colour("on_thread" if self.isChecked() else "quiet"))
+        painter.drawText(
+            self.rect().adjusted(0, 0, -4, -2), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom, self._key
+        )
+
+
+class ThreadMark(QWidget):
+    """A short thread of a terrain's colour."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(28, 20)
+        self.colour = "#ffffff"
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        middle = QRectF(self.rect()).center().y()
+        draw_thread(painter, QPointF(7, middle), QPointF(21, middle), self.colour)
+
+
+class ToolRow(QWidget):
+    """What is under the ground; it follows the choices and the tool in hand."""
+
+    tool_chosen = Signal(str)
+    thrown = Signal()
+
+    def __init__(self, session: Session, view: GroundView, tools: Iterable[type[Tool]]) -> None:
+        super().__init__()
+        self._session, self._view = session, view
+        self._buttons = self._tool_buttons(tools)
+        self._radius = QSlider(Qt.Orientation.Horizontal)
+        self._radius.setRange(0, LARGEST_RADIUS)
+        self._radius.setFixedWidth(60)
+        self._radius.setAccessibleName("Brush size")
+        self._radius.setToolTip("Brush size ([ and ])")
+        self._radius.valueChanged.connect(lambda value: self._session.choose(radius=value))
+        self._session.choices.events.radius.connect(lambda radius: self._radius.setValue(radius))
+        self._density = QSlider(Qt.Orientation.Horizontal)
+        self._density.setRange(1, 100)
+        self._density.setFixedWidth(60)
+        self._density.setAccessibleName("Density in per cent")
+        self._density.valueChanged.connect(lambda value: self._session.choose(density=value / 100))
+        self._session.choices.events.density.connect(self._show_density)
+        self._show_density(self._session.choices.density)
+        self._form = icon_button("form_box", self.next_form, "")
+        self._alike = icon_button("alike", self.toggle_alike, "Fill all that is alike, wherever it lies (Shift+F)")
+        self._alike.setCheckable(True)
+        self._picture, self._thread, self._lays = TilePicture(28), ThreadMark(), QLabel()
+        self._again = icon_button("throw", self.thrown.emit, "Throw the mix again (R)")
+        self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
+        self._runs.setCheckable(True)
+        self._runs.clicked.connect(lambda checked: self._session.choose(runs=checked))
+        self._verb, self._where = quiet("lays"), quiet()
+        for label in (self._verb, self._where):
+            label.setWordWrap(False)
+        bar = row(
+            *self._buttons.values(),
+            self._form,
+            self._alike,
+            self._radius,
+            self._density,
+            self._runs,
+            self._verb,
+            self._picture,
+            self._thread,
+            self._lays,
+            self._where,
+            self._again,
+            None,
+            spacing=4,
+        )
+        bar.setContentsMargins(0, 0, 0, 0)
+        self.setLayout(bar)
+
+    def commands(self) -> list[Command]:
+        """What one can choose here."""
+        return [
+            Command("Smaller brush", lambda: self.change_radius(-1), ("[",), "ground"),
+            Command("Larger brush", lambda: self.change_radius(1), ("]",), "ground"),
+            Command("Areas, or runs along edges", self.toggle_runs, ("W",), "ground"),
+            Command("Next form of areas", self.next_form, ("Shift+A",), "ground"),
+            Command("Fill what hangs together, or all that is alike", self.toggle_alike, ("Shift+F",), "ground"),
+        ]
+
+    def toggle_runs(self) -> None:
+        """Changes over between areas and runs, where a layer takes both."""
+        self._session.choose(runs=not self._session.choices.runs)
+
+    def next_form(self) -> None:
+        """Another form for areas."""
+        forms = list(FORMS)
+        self._session.choose(form=forms[(forms.index(self._session.choices.form) + 1) % len(forms)])
+
+    def toggle_alike(self) -> None:
+        """Changes over between filling what hangs together and all that is alike."""
+        self._session.choose(alike=not self._session.choices.alike)
+
+    def change_radius(self, step: int) -> None:
+        """A larger or smaller brush."""
+        self._session.choose(radius=min(max(0, self._session.choices.radius + step), LARGEST_RADIUS))
+
+    def refresh(self) -> None:
+        """Shows what is at hand."""
+        if self._view.tool is not None:
+            self._buttons[self._view.tool.name].setChecked(True)
+        self._show_laid()
+
+    def _tool_buttons(self, tools: Iterable[type[Tool]]) -> dict[str, ToolButton]:
+        group, found = QButtonGroup(self), {}
+        for kind in tools:
+            found[kind.name] = entry = ToolButton(kind)
+            entry.clicked.connect(lambda _=False, name=kind.name: self.tool_chosen.emit(name))
+            group.addButton(entry)
+        return found
+
+    def _lays_what(self, layer: Layer) -> str:
+        """What of a terrain a gesture lays: points between cells, cells, or runs along edges."""
+        hand = self._session.hand
+        if layer.lays_runs(hand.runs):
+            return "lays runs of"
+        return "lays points of" if on_points(layer, hand) else "lays cells of"
+
+    def _show_density(self, density: float) -> None:
+        self._density.setValue(round(density * 100))
+        self._density.setToolTip(f"Density: {density:.0%} of the places that a stroke goes over")
+
+    def _show_options(self) -> None:
+        """Only what belongs to the tool in hand."""
+        chosen, tool = self._session.choices, self._view.tool
+        options = tool.options if tool else ()
+        for name, part in (
+            ("radius", self._radius), ("density", self._density), ("form", self._form), ("alike", self._alike),
+        ):  # fmt: skip
+            part.setVisible(name in options)
+        if FORMS[chosen.form].solid:
+            self._radius.setVisible("radius" in options and "form" not in options)
+        self._form.setIcon(icon(f"form_{chosen.form}"))
+        self._form.setToolTip(f"Form: {chosen.form} (Shift+A for the next)")
+        self._form.setAccessibleName(f"Form: {chosen.form}")
+        self._alike.setChecked(chosen.alike)
+
+    def _show_laid(self) -> None:
+        session, layer, tool = self._session, self._session.layer, self._view.tool
+        self._show_options()
+        pins = tool is not None and tool.pins and layer is not None and layer.pinnable
+        by_tile = pins or (layer is not None and layer.holds_tiles)
+        terrains = () if pins else session.terrains_of(layer)
+        self._verb.setText("pins" if pins else "lays" if by_tile or layer is None else self._lays_what(layer))
+        self._picture.setVisible(by_tile)
+        self._runs.setVisible(layer is not None and layer.takes_areas and layer.takes_runs)
+        self._runs.setChecked(session.choices.runs)
+        self._thread.setVisible(bool(terrains))
+        self._again.setVisible(by_tile and session.choices.lays_mix and not pins)
+        if by_tile and session.choices.lays_mix and session.mix and not pins:
+            first = next((part.tile for part in session.mix.parts if part.tile), None)
+            pixels = session.derived.tile(first) if first else None
+            self._lays.setText(f"{session.mix.name}, throw {session.choices.throw}")
+        else:
+            pixels = session.derived.tile(session.choices.tile) if session.choices.tile else None
+            self._lays.setText(
+                f"{session.choices.tile.sheet} {session.choices.tile.column}, {session.choices.tile.row}"
+                if session.choices.tile
+                else "no tile chosen"
+            )
+        self._picture.show_tile(None if pixels is None else np.array(pixels))
+        if terrains:
+            terrain: Terrain = terrains[min(session.choices.terrain, len(terrains)) - 1]
+            self._thread.colour = terrain.colour
+            self._thread.update()
+            self._lays.setText(terrain.name)
+        elif layer is None:
+            self._lays.setText("nothing: no layer")
+        self._show_layer(layer)
+
+    def _show_layer(self, layer: Layer | None) -> None:
+        """The layer that is worked on, and why nothing can be laid there or would be seen."""
+        self._where.setVisible(layer is not None)
+        if layer is None:
+            return
+        name = self._where.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, _NAME)
+        doubt = ", locked" if layer.locked else ", hidden" if not layer.visible else ""
+        self._where.setText(f"on {name}{doubt}")
+        self._where.setToolTip(f"What is laid goes to the layer “{layer.name}”{doubt}.")
