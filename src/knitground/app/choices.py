@@ -9,6 +9,8 @@ from typing import Any, ClassVar
 
 from psygnal import SignalGroupDescriptor
 
+from knitground.core.edits.blocks import Block
+from knitground.core.edits.selecting import Selected
 from knitground.core.joins.layouts import Arrangement
 from knitground.core.joins.sets import Labels
 from knitground.core.tiles.tile import TileRef
@@ -42,6 +44,14 @@ class Choices:
         Whether a fill goes to all that is alike, wherever it lies.
     density : float
         The share that is laid where tiles are scattered.
+    selecting : str
+        How cells are selected: box, lasso, touching or alike.
+    across : bool
+        Whether what is selected is taken off all layers that show, not only off the one at hand.
+    selected : Selected, or None
+        The cells of a ground that are selected.
+    block : Block, or None
+        A piece of a ground in hand, to be laid.
     wanted : Labels, or None
         A combination that the next tile clicked is to get.
     arrangement : Arrangement, or None
@@ -70,6 +80,10 @@ class Choices:
     form: str = "box"
     alike: bool = False
     density: float = 0.15
+    selecting: str = "box"
+    across: bool = False
+    selected: Selected | None = None
+    block: Block | None = None
     wanted: Labels | None = None
     arrangement: Arrangement | None = None
     selection: frozenset[TileRef] = field(default_factory=frozenset)

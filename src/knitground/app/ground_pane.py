@@ -17,13 +17,15 @@ from knitground.app.tools.fill import Fill
 from knitground.app.tools.paint import Draw, Erase, Spray
 from knitground.app.tools.pick import Pick
 from knitground.app.tools.pin import Pin
+from knitground.app.tools.place import Place
+from knitground.app.tools.select import Select
 from knitground.app.widgets import button, column, icon_button, in_row, in_widget, quiet, row
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
 from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.tiles.tile import NUMBER_MASK
 
-TOOLS: tuple[type[Tool], ...] = (Draw, Spray, Erase, Fill, Area, Pick, Pin)
+TOOLS: tuple[type[Tool], ...] = (Draw, Spray, Erase, Fill, Area, Select, Place, Pick, Pin)
 
 _TITLE = 260
 
@@ -78,6 +80,10 @@ class GroundPane(QWidget):
             "runs",
             "form",
             "alike",
+            "selecting",
+            "across",
+            "selected",
+            "block",
         )
         self.refresh()
 

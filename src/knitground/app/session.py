@@ -12,8 +12,10 @@ from knitground.app.known import known
 from knitground.core.check.check import Finding
 from knitground.core.edits.grounds import paint_with
 from knitground.core.edits.painting import Hand
+from knitground.core.edits.selecting import Selected
 from knitground.core.edits.things import put
 from knitground.core.errors import told
+from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix
 from knitground.core.joins.sets import JoinSet, Terrain
@@ -162,6 +164,26 @@ class Session(QObject):
     def layer(self) -> Layer | None:
         """The layer that tools work on."""
         return _by_id(self.ground.layers, self.choices.layer_id) if self.ground else None
+
+    @property
+    def selected(self) -> Selected | None:
+        """The cells of the ground at hand that are selected."""
+        chosen, ground = self.choices.selected, self.ground
+        return chosen if chosen is not None and ground is not None and chosen.ground == ground.id else None
+
+    def select(self, shape: Shape | None) -> None:
+        """Selects cells of the ground at hand, or none."""
+        ground = self.ground
+        empty = shape is None or shape.window.is_empty or not shape.mask.any()
+        self.choose(selected=None if empty or ground is None or shape is None else Selected(ground.id, shape))
+
+    @property
+    def layers_worked_on(self) -> list[str]:
+        """The layers off which what is selected is taken: the one at hand, or all that show and can be changed."""
+        ground, layer = self.ground, self.layer
+        if ground is None or layer is None:
+            return []
+        return [one.id for one in ground.shown() if not one.locked] if self.choices.across else [layer.id]
 
     @property
     def join_set(self) -> JoinSet | None:

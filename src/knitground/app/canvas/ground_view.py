@@ -196,7 +196,7 @@ class GroundView(PixelView):
         if knitted is None:
             return
         self._draw_backdrop(painter, QRectF(self.rect()))
-        seen, projection = self._seen_pixels(), knitted.ground.projection
+        seen, projection = self.seen_pixels(), knitted.ground.projection
         if not seen.is_empty:
             detail = detail_for(self.zoom, projection)
             complete = self._chunks.draw(painter, self._on_widget, seen, projection.size, detail, self._render)
@@ -222,7 +222,7 @@ class GroundView(PixelView):
             return
         projection = knitted.ground.projection
         detail = detail_for(self.zoom, projection)
-        if self._chunks.make_ahead(self._seen_pixels(), projection.size, detail, self._render):
+        if self._chunks.make_ahead(self.seen_pixels(), projection.size, detail, self._render):
             self._ahead.start()
 
     def cells_rect(self, cells: CellRect) -> QRectF:
@@ -255,13 +255,13 @@ class GroundView(PixelView):
     def cells_in_view(self) -> CellRect:
         """The cells in view."""
         knitted = self.knitted
-        return CellRect(0, 0, 0, 0) if knitted is None else knitted.ground.projection.cells_in(self._seen_pixels())
+        return CellRect(0, 0, 0, 0) if knitted is None else knitted.ground.projection.cells_in(self.seen_pixels())
 
     @property
     def _works(self) -> bool:
         return self._proof is None and self._session.ground is not None
 
-    def _seen_pixels(self) -> PixelRect:
+    def seen_pixels(self) -> PixelRect:
         """The pixels of the ground in view."""
         area = self.visible_content()
         left, top = int(area.left() // 1), int(area.top() // 1)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QButtonGroup, QLabel, QSlider, QToolButton, QWidge
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
+from knitground.app.ground.selection import SelectionCommands
 from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
@@ -22,6 +23,10 @@ from knitground.core.layers.layer import Layer
 
 LARGEST_RADIUS = 12
 _NAME = 90
+WAYS = {
+    "box": "what is dragged over", "lasso": "what a line goes round", "touching": "what hangs together",
+    "alike": "all that is alike",
+}  # fmt: skip
 
 
 class ToolButton(QToolButton):
@@ -75,6 +80,7 @@ class ToolRow(QWidget):
     def __init__(self, session: Session, view: GroundView, tools: Iterable[type[Tool]]) -> None:
         super().__init__()
         self._session, self._view = session, view
+        self._selection = SelectionCommands(session)
         self._buttons = self._tool_buttons(tools)
         self._radius = QSlider(Qt.Orientation.Horizontal)
         self._radius.setRange(0, LARGEST_RADIUS)
@@ -93,6 +99,9 @@ class ToolRow(QWidget):
         self._form = icon_button("form_box", self.next_form, "")
         self._alike = icon_button("alike", self.toggle_alike, "Fill all that is alike, wherever it lies (Shift+F)")
         self._alike.setCheckable(True)
+        self._selecting = icon_button("way_box", self._selection.next_way, "")
+        self._across = icon_button("across", self.toggle_across, "Take from all layers that show (Shift+B)")
+        self._across.setCheckable(True)
         self._picture, self._thread, self._lays = TilePicture(28), ThreadMark(), QLabel()
         self._again = icon_button("throw", self.thrown.emit, "Throw the mix again (R)")
         self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
@@ -105,6 +114,8 @@ class ToolRow(QWidget):
             *self._buttons.values(),
             self._form,
             self._alike,
+            self._selecting,
+            self._across,
             self._radius,
             self._density,
             self._runs,
@@ -127,6 +138,8 @@ class ToolRow(QWidget):
             Command("Larger brush", lambda: self.change_radius(1), ("]",), "ground"),
             Command("Areas, or runs along edges", self.toggle_runs, ("W",), "ground"),
             Command("Next form of areas", self.next_form, ("Shift+A",), "ground"),
+            Command("What is selected: of one layer, or of all that show", self.toggle_across, ("Shift+B",), "ground"),
+            *self._selection.commands(),
             Command("Fill what hangs together, or all that is alike", self.toggle_alike, ("Shift+F",), "ground"),
         ]
 
@@ -142,6 +155,10 @@ class ToolRow(QWidget):
     def toggle_alike(self) -> None:
         """Changes over between filling what hangs together and all that is alike."""
         self._session.choose(alike=not self._session.choices.alike)
+
+    def toggle_across(self) -> None:
+        """Changes over between the layer at hand and all that show."""
+        self._session.choose(across=not self._session.choices.across)
 
     def change_radius(self, step: int) -> None:
         """A larger or smaller brush."""
@@ -178,6 +195,7 @@ class ToolRow(QWidget):
         options = tool.options if tool else ()
         for name, part in (
             ("radius", self._radius), ("density", self._density), ("form", self._form), ("alike", self._alike),
+            ("selecting", self._selecting), ("across", self._across),
         ):  # fmt: skip
             part.setVisible(name in options)
         if FORMS[chosen.form].solid:
@@ -186,6 +204,10 @@ class ToolRow(QWidget):
         self._form.setToolTip(f"Form: {chosen.form} (Shift+A for the next)")
         self._form.setAccessibleName(f"Form: {chosen.form}")
         self._alike.setChecked(chosen.alike)
+        self._selecting.setIcon(icon(f"way_{chosen.selecting}"))
+        self._selecting.setToolTip(f"Selects {WAYS[chosen.selecting]} (Shift+S for the next way)")
+        self._selecting.setAccessibleName(f"Selects {WAYS[chosen.selecting]}")
+        self._across.setChecked(chosen.across)
 
     def _show_laid(self) -> None:
         session, layer, tool = self._session, self._session.layer, self._view.tool

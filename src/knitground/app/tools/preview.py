@@ -7,20 +7,22 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
+from knitground.app.canvas.chunks import detail_for
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
-from knitground.core.edits.foresee import Foreseen, foresee
+from knitground.core.edits.foresee import After, Foreseen, foresee
 from knitground.core.edits.painting import Hand, Spot, on_points, values_of
 from knitground.core.errors import KnitGroundError
 from knitground.core.grid.board import On
+from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.layers.items import TileItems
 from knitground.core.layers.layer import Layer
 from knitground.core.render.compositor import render
-from knitground.core.render.scene import Drawn, Scene
+from knitground.core.render.scene import Drawn, Scene, scene_of
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -99,8 +101,52 @@ class Preview:
         return self._found
 
 
+class AfterView:
+    """The part of a ground in view as it would be with other planes; worked out again only where something changed."""
+
+    def __init__(self, session: "Session") -> None:
+        self._session = session
+        self._known: tuple[object, ...] = ()
+        self._image: QImage | None = None
+
+    def draw(
+        self,
+        painter: QPainter,
+        view: "GroundView",
+        changed: Callable[[], Mapping[str, Mapping[str, Plane]]],
+        *about: object,
+    ) -> None:
+        """Draws it over the ground.
+
+        Parameters
+        ----------
+        changed : callable
+            The planes that would be others, by layer; asked only when needed.
+        about : object
+            What they depend on.
+        """
+        session, knitted = self._session, view.knitted
+        if knitted is None:
+            return
+        area, detail = view.seen_pixels(), detail_for(view.zoom, knitted.ground.projection)
+        known = (session.document.state, area, view.zoom, *about)
+        if len(known) != len(self._known) or not all(map(_same, known, self._known)):
+            self._known, self._image = known, None
+            # Where it can't be done, that is said when it is tried.
+            with suppress(KnitGroundError):
+                scene = scene_of(After(knitted, changed()), session.derived.atlas(knitted.ground))
+                self._image = image_of(render(scene, detail.reduced(area), detail.scale), premultiplied=True)
+        if self._image is not None:
+            painter.save()
+            painter.setOpacity(_PALE)
+            on_ground = detail.on_ground(detail.reduced(area))
+            room = view.rect_on_widget(on_ground.x(), on_ground.y(), on_ground.width(), on_ground.height())
+            painter.drawImage(room, self._image)
+            painter.restore()
+
+
 def _same(one: object, other: object) -> bool:
-    return one is other or (isinstance(one, str | bool | tuple | Hand) and one == other)
+    return one is other or (isinstance(one, str | int | float | tuple | Hand) and one == other)
 
 
 def _part(codes: NDArray[np.int32], there: CellRect, wanted: CellRect) -> NDArray[np.int32]:

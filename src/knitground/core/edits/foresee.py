@@ -1,15 +1,16 @@
 """What a gesture would change, before it is made: worked out on planes that are thrown away, seen by nobody else."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.painting import Shapes, patched
+from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
-from knitground.core.layers.layer import Values
+from knitground.core.layers.layer import Planes, Values
 
 
 class Foreseen(NamedTuple):
@@ -59,6 +60,24 @@ def foresee(
     codes = layer.lay(ground.board, planes, table, knitted.seed, cells).codes
     changed = codes != knitted.codes(layer_id, cells)
     return Foreseen(cells, codes, changed) if changed.any() else None
+
+
+class After:
+    """A ground as it would be with other planes, to be drawn; what does not change is taken from it as it is."""
+
+    def __init__(self, knitted: Knitted, changed: Mapping[str, Mapping[str, Plane]]) -> None:
+        self.ground, self._knitted = knitted.ground, knitted
+        self.planes: Mapping[str, Planes] = {
+            name: {**planes, **changed.get(name, {})} for name, planes in knitted.planes.items()
+        }
+
+    def codes(self, layer_id: str, rect: CellRect) -> NDArray[np.int32]:
+        """Cell codes of a rectangle of a layer, (height, width) int32."""
+        knitted, layer = self._knitted, self.ground.layer(layer_id)
+        if all(plane is knitted.planes[layer_id].get(name) for name, plane in self.planes[layer_id].items()):
+            return knitted.codes(layer_id, rect)
+        table = knitted.tables.get(layer_id)
+        return layer.lay(self.ground.board, self.planes[layer_id], table, knitted.seed, rect).codes
 
 
 def _round_all(rects: list[CellRect]) -> CellRect:

@@ -178,6 +178,24 @@ def fill(document: Document, ground_id: str, layer_id: str, hand: Hand, at: Spot
     document.put_planes("erase region" if erase else "fill", ground_id, {layer_id: planes})
 
 
+def fill_shape(
+    document: Document, ground_id: str, layer_id: str, hand: Hand, shape: Shape, *, erase: bool = False
+) -> None:
+    """Lays on some cells, whatever lies there, as one step; on corners on all that lie round them.
+
+    Raises
+    ------
+    BadRequest
+        If the layer takes runs along edges alone, or nothing is chosen to lay.
+    """
+    ground, layer = paintable(document, ground_id, layer_id)
+    if layer.lays_runs(hand.runs):
+        raise BadRequest(f"“{layer.name}” is laid in runs along edges, which do not fill cells; draw the runs.")
+    on = layer.specs[layer.area_plane].on
+    covered = ground.board.round_cells(on, shape)
+    _lay(document, "fill selection", ground, layer, {layer.area_plane: covered}, hand, erase)
+
+
 def filled(
     state: State, palette: Palette, ground_id: str, layer_id: str, hand: Hand, at: Spot, *, erase: bool = False
 ) -> dict[str, Plane]:

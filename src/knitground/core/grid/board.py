@@ -182,6 +182,17 @@ class Board(ABC):
         """What is covered of flat places; `covers` is told the rectangle that holds all of them, and gives its own."""
         return self._shape(on, *covers(self._flat_area(on)))
 
+    def round_cells(self, on: On, shape: Shape) -> Shape:
+        """The corners that lie round some cells, or the cells themselves."""
+        if on != "corners" or shape.window.is_empty:
+            return shape
+        rows, columns = np.nonzero(shape.mask)
+        ys, xs = self.flat("cells", rows + shape.window.top, columns + shape.window.left)
+        steps = ((0, 0), (0, 1), (1, 0), (1, 1))
+        return self._fromplaces_on(
+            on, np.concatenate([ys + down for down, _ in steps]), np.concatenate([xs + right for _, right in steps])
+        )
+
     def edges(self, edges: Sequence[Edge]) -> dict[str, Shape]:
         """Edges, each by the flat cell to whose north or west it lies, as one shape for each array that holds some."""
         shapes = {}

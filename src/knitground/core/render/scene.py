@@ -1,16 +1,16 @@
 """What the compositor draws: a ground's projection, the draw items of its layers, and the sprites."""
 
-from collections.abc import Callable, Sequence
-from typing import NamedTuple
+from collections.abc import Callable, Mapping, Sequence
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.grid.projection import Projection
 from knitground.core.grid.rect import CellRect
-from knitground.core.ground.knitted import Knitted
+from knitground.core.ground.ground import Ground
 from knitground.core.layers.items import DrawItems
-from knitground.core.layers.layer import Layer
+from knitground.core.layers.layer import Layer, Planes
 from knitground.core.render.atlas import Atlas
 from knitground.core.tiles.tile import EMPTY
 
@@ -33,14 +33,27 @@ class Scene(NamedTuple):
     atlas: Atlas
 
 
+class Shown(Protocol):
+    """A ground with its tiles, as it is or as it would be."""
+
+    @property
+    def ground(self) -> Ground: ...
+
+    @property
+    def planes(self) -> Mapping[str, Planes]: ...
+
+    def codes(self, layer_id: str, rect: CellRect) -> NDArray[np.int32]: ...
+
+
 def scene_of(
-    knitted: Knitted, atlas: Atlas, layers: Sequence[Layer] | None = None, exchange: Exchange | None = None
+    knitted: Shown, atlas: Atlas, layers: Sequence[Layer] | None = None, exchange: Exchange | None = None
 ) -> Scene:
     """The scene of a ground.
 
     Parameters
     ----------
-    knitted : Knitted
+    knitted : Shown
+        A `Knitted`, or what stands in for one.
     atlas : Atlas
         For cells of the ground's size.
     layers : sequence of Layer, optional
@@ -66,7 +79,7 @@ def without_gaps(codes: NDArray[np.int32]) -> NDArray[np.int32]:
     return np.maximum(codes, EMPTY)
 
 
-def _drawn(knitted: Knitted, layer: Layer, exchange: Exchange | None) -> Drawn:
+def _drawn(knitted: Shown, layer: Layer, exchange: Exchange | None) -> Drawn:
     def codes(cells: CellRect) -> NDArray[np.int32]:
         found = knitted.codes(layer.id, cells)
         return found if exchange is None else exchange(found)

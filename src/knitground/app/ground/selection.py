@@ -1,0 +1,157 @@
+"""What can be done with what is selected, and with a block in hand: commands, keys and the clipboard."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QMimeData
+from PySide6.QtWidgets import QApplication
+
+from knitground.app.commands import Command
+from knitground.app.known import known
+from knitground.app.session import Session
+from knitground.app.tools.select import SHAPES
+from knitground.app.widgets import image_of
+from knitground.core.edits.blocks import Block, cleared, lift, put, turned
+from knitground.core.edits.clipping import as_text, from_text
+from knitground.core.edits.painting import fill_shape
+from knitground.core.edits.selecting import NOTHING, grown, inverted
+from knitground.core.errors import BadRequest
+from knitground.core.grid.shapes import Shape
+from knitground.core.render.compositor import render
+from knitground.core.render.pixels import straight
+
+_MIME = "application/x-knitground-block+json"
+_MOST_PICTURED = 1 << 22
+_NOTHING = "No cell is selected; drag over the ground with Select (S) first."
+
+
+class SelectionCommands:
+    """Copy, cut, paste, clear, fill; all, none, others, wider, narrower; turn and mirror the block in hand."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def commands(self) -> list[Command]:
+        """What one can do with what is selected."""
+
+        def acting(act: Callable[[], object]) -> Callable[[], object]:
+            return lambda: self._session.attempt(act)
+
+        selected = self._refused
+        return [
+            Command("Copy what is selected", acting(self.copy), ("Ctrl+C",), "ground", selected),
+            Command("Cut what is selected", acting(self.cut), ("Ctrl+X",), "ground", selected),
+            Command("Paste a block", acting(self.paste), ("Ctrl+V",), "ground"),
+            Command("Take what is selected in hand", acting(self.take), ("Ctrl+D",), "ground", selected),
+            Command("Clear what is selected", acting(self.clear), ("Delete",), "ground", selected),
+            Command("Fill what is selected", acting(self.fill), ("Shift+Return",), "ground", selected),
+            Command("Select all cells", self.select_all, ("Ctrl+A",), "ground"),
+            Command("Select nothing", lambda: self._session.select(None), ("Ctrl+Shift+A",), "ground", selected),
+            Command("Select all other cells", self.invert, ("Ctrl+I",), "ground", selected),
+            Command("Select wider by a cell", lambda: self.widen(1), ("Shift+]",), "ground", selected),
+            Command("Select narrower by a cell", lambda: self.widen(-1), ("Shift+[",), "ground", selected),
+            Command("Next way to select", self.next_way, ("Shift+S",), "ground"),
+            Command("Turn the block in hand", lambda: self.turn(1), ("T",), "ground", self._no_block),
+            Command("Mirror the block in hand", lambda: self.turn(4), ("M",), "ground", self._no_block),
+        ]
+
+    def copy(self) -> None:
+        """Puts what is selected on the clipboard: as a block, and as a picture for paint programs."""
+        session, block = self._session, self._lifted()[0]
+        text = as_text(block, session.document.palette)
+        data = QMimeData()
+        data.setData(_MIME, text.encode())
+        data.setText(text)
+        picture = self._picture()
+        if picture is not None:
+            data.setImageData(picture)
+        QApplication.clipboard().setMimeData(data)
+        session.choose(block=block)
+        session.say(f"{known(session.selected).count} cells copied; paste them with Ctrl+V.")
+
+    def cut(self) -> None:
+        """Copies what is selected, and clears it."""
+        self.copy()
+        self.clear()
+
+    def paste(self) -> None:
+        """Takes the block on the clipboard in hand."""
+        session = self._session
+        data = QApplication.clipboard().mimeData()
+        text = bytes(data.data(_MIME).data()).decode(errors="replace") if data.hasFormat(_MIME) else data.text()
+        sheets = [sheet.id for sheet in session.document.project.sheets]
+        self._hold(from_text(text, session.document.palette, sheets))
+
+    def take(self) -> None:
+        """Takes a copy of what is selected in hand."""
+        self._hold(self._lifted()[0])
+
+    def clear(self) -> None:
+        """Empties the cells that are selected."""
+        session, shape = self._session, self._shape()
+        ground = known(session.ground)
+        planes = session.document.state.planes[ground.id]
+        changed = cleared(session.document.project, ground, planes, session.layers_worked_on, shape)
+        put(session.document, "clear selection", ground.id, changed)
+
+    def fill(self) -> None:
+        """Lays what is in hand on all cells that are selected."""
+        session = self._session
+        chosen = session.choices
+        fill_shape(session.document, chosen.ground_id, chosen.layer_id, session.hand, self._shape())
+
+    def select_all(self) -> None:
+        """Selects the whole ground."""
+        ground = self._session.ground
+        if ground is not None:
+            self._session.select(inverted(ground.board, NOTHING))
+
+    def invert(self) -> None:
+        """Selects the cells that are not selected."""
+        self._session.select(inverted(known(self._session.ground).board, self._shape()))
+
+    def widen(self, steps: int) -> None:
+        """Selects some cells more or fewer all round."""
+        self._session.select(grown(known(self._session.ground).board, self._shape(), steps))
+
+    def next_way(self) -> None:
+        """Another way to select."""
+        way = SHAPES.index(self._session.choices.selecting)
+        self._session.choose(selecting=SHAPES[(way + 1) % len(SHAPES)])
+
+    def turn(self, orientation: int) -> None:
+        """Turns or mirrors the block in hand."""
+        session = self._session
+        if session.ground is not None and session.ground.isometric and orientation & 1:
+            session.say("On isometric grounds a block can be mirrored, but its tiles can't be turned.")
+            return
+        self._session.choose(block=turned(known(session.choices.block), orientation))
+
+    def _hold(self, block: Block) -> None:
+        self._session.choose(block=block)
+        self._session.tool_wanted.emit("place")
+
+    def _lifted(self) -> tuple[Block, tuple[int, int]]:
+        session = self._session
+        ground = known(session.ground)
+        return lift(ground, session.document.state.planes[ground.id], session.layers_worked_on, self._shape())
+
+    def _shape(self) -> Shape:
+        selected = self._session.selected
+        if selected is None:
+            raise BadRequest(_NOTHING)
+        return selected.shape
+
+    def _picture(self) -> object | None:
+        """What is selected as it looks, if that is no huge picture."""
+        session = self._session
+        ground, shape = known(session.ground), self._shape()
+        area = ground.projection.bounds(shape.window)
+        if area.width * area.height > _MOST_PICTURED:
+            return None
+        return image_of(straight(render(session.derived.scene(session.derived.knitted(ground.id)), area)))
+
+    def _refused(self) -> str:
+        return "" if self._session.selected is not None else _NOTHING
+
+    def _no_block(self) -> str:
+        return "" if self._session.choices.block is not None else "No block is in hand; copy or paste one first."

@@ -1,0 +1,105 @@
+"""Laying a block in hand, as often as wished."""
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QPainter
+
+from knitground.app.known import known
+from knitground.app.theme.colours import theme
+from knitground.app.tools import Tool
+from knitground.app.tools.preview import AfterView, draw_line_twice
+from knitground.core.edits.blocks import lay, put
+from knitground.core.edits.painting import Spot, cell_of, paintable
+from knitground.core.errors import BadRequest
+
+if TYPE_CHECKING:
+    from knitground.app.canvas.ground_view import GroundView
+    from knitground.app.session import Session
+
+
+class Place(Tool):
+    """Lays the block in hand; a drag lays it again and again without a gap."""
+
+    name, title, icon, key = "place", "Block", "block", "B"
+    tip = "Block: click to lay what was copied, drag to go on without a gap; T turns it, M mirrors it"
+
+    def __init__(self, session: "Session") -> None:
+        super().__init__(session)
+        self._at: Spot | None = None
+        self._first: tuple[int, int] | None = None
+        self._laid: set[tuple[int, int]] = set()
+        self._after = AfterView(session)
+
+    def press(self, at: Spot, *, erase: bool = False) -> None:
+        session = self.session
+        paintable(session.document, session.choices.ground_id, session.choices.layer_id)
+        if erase:
+            session.choose(block=None)
+            return
+        if session.choices.block is None:
+            raise BadRequest("No block is in hand; select cells and copy them (Ctrl+C) first.")
+        self._first, self._laid = self._corner(at), set()
+        session.document.begin("lay block")
+        self._lay(at)
+
+    def drag(self, at: Spot) -> None:
+        self._at = at
+        if self._first is not None:
+            self._lay(at)
+
+    def release(self, at: Spot) -> None:
+        if self._first is not None:
+            self._first = None
+            self.session.document.commit()
+
+    def hover(self, at: Spot | None) -> None:
+        self._at = at
+
+    def leave(self) -> None:
+        if self._first is not None:
+            self._first = None
+            self.session.document.roll_back()
+        self._at = None
+
+    def paint(self, painter: QPainter, view: "GroundView") -> None:
+        session, ground, block = self.session, self.session.ground, self.session.choices.block
+        if self._at is None or ground is None or block is None:
+            return
+        corner = self._corner(self._at)
+        if self._first is None:
+            planes, onto = session.document.state.planes[ground.id], session.choices.layer_id
+            self._after.draw(painter, view, lambda: lay(ground, planes, block, corner, onto), block, corner, onto)
+        top, left = self._snapped(corner)
+        height, width = block.cells.shape
+        frame = view.outline(top, left, top + height, left + width)
+        draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPolygon(frame))
+
+    def _corner(self, at: Spot) -> tuple[int, int]:
+        """Where the block begins if its middle is at a place."""
+        height, width = known(self.session.choices.block).cells.shape
+        y, x = cell_of(at)
+        return y - (height - 1) // 2, x - (width - 1) // 2
+
+    def _snapped(self, corner: tuple[int, int]) -> tuple[int, int]:
+        """The place nearest to a corner that continues the block that was laid first."""
+        if self._first is None:
+            return corner
+        sides = known(self.session.choices.block).cells.shape
+        down, across = (
+            round((place - first) / side) * side for place, first, side in zip(corner, self._first, sides, strict=True)
+        )
+        return self._first[0] + down, self._first[1] + across
+
+    def _lay(self, at: Spot) -> None:
+        session = self.session
+        corner = self._snapped(self._corner(at))
+        if corner in self._laid:
+            return
+        self._laid.add(corner)
+        ground, block = known(session.ground), known(session.choices.block)
+        planes = session.document.state.planes[ground.id]
+        try:
+            put(session.document, "lay block", ground.id, lay(ground, planes, block, corner, session.choices.layer_id))
+        except BadRequest:
+            self.leave()
+            raise

@@ -1,0 +1,269 @@
+"""Blocks: pieces of a ground of any shape, lifted off some layers, to be laid again elsewhere.
+
+A block holds what was painted, not the tiles that came of it, so that joins heal where it is laid and where it was.
+It is kept in flat places (see `knitground.core.grid`): planes on corners and edges hold what lies round its cells.
+"""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.edits.painting import patched
+from knitground.core.errors import BadRequest
+from knitground.core.grid.board import Board, On
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.shapes import Shape
+from knitground.core.ground.ground import Ground, by_id
+from knitground.core.layers.layer import Layer, Planes
+from knitground.core.project.document import Document
+from knitground.core.project.model import Project
+from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, turned_further
+
+Mask = NDArray[np.bool_]
+_FURTHER: Mapping[On, tuple[int, int]] = {"cells": (0, 0), "corners": (1, 1), "across": (1, 0), "along": (0, 1)}
+"""How many more rows and columns of places there are than cells."""
+
+
+@dataclass(frozen=True, eq=False)
+class Piece:
+    """What a block holds of one layer: values and which of them count, by plane; (h, w) or one row or column more."""
+
+    layer: str
+    planes: Mapping[str, tuple[On, NDArray[Any], Mask]]
+
+
+@dataclass(frozen=True, eq=False)
+class Block:
+    """Cells of a ground with what lies there.
+
+    Attributes
+    ----------
+    cells : (h, w) bool
+        Which flat cells belong to it.
+    pieces : tuple of Piece
+        The lowest layer first.
+    """
+
+    cells: Mask
+    pieces: tuple[Piece, ...]
+
+
+def lift(
+    ground: Ground, planes: Mapping[str, Planes], layers: Iterable[str], shape: Shape
+) -> tuple[Block, tuple[int, int]]:
+    """What lies in some cells on some layers, and the flat place of the block's first row and column.
+
+    Parameters
+    ----------
+    ground : Ground
+    planes : mapping of layer id to planes
+    layers : iterable of str
+    shape : Shape
+        Stored cells.
+
+    Raises
+    ------
+    BadRequest
+        If no cell is selected.
+    """
+    if shape.window.is_empty or not shape.mask.any():
+        raise BadRequest("No cell is selected; drag over the ground with Select first.")
+    board = ground.board
+    ys, xs, inside = board.flat_window(shape.window)
+    rows, columns = board.stored("cells", *np.broadcast_arrays(ys[:, None], xs))
+    mine = np.zeros(inside.shape, dtype=bool)
+    mine[inside] = shape.mask[rows[inside] - shape.window.top, columns[inside] - shape.window.left]
+    wanted = set(layers)
+    pieces = [_lifted(board, layer, planes[layer.id], ys, xs, mine) for layer in ground.layers if layer.id in wanted]
+    return Block(mine, tuple(pieces)), (int(ys[0]), int(xs[0]))
+
+
+def lay(
+    ground: Ground, planes: Mapping[str, Planes], block: Block, at: tuple[int, int], onto: str | None = None
+) -> dict[str, dict[str, Plane]]:
+    """The planes that laying a block changes, by layer.
+
+    Bare cells of tile layers cover nothing.
+
+    Parameters
+    ----------
+    at : (int, int)
+        Flat place of the block's first row and column.
+    onto : str, optional
+        The layer that takes a block of one piece; if not given, each piece goes to the layer that it was lifted off.
+
+    Raises
+    ------
+    BadRequest
+        If no layer of the ground can take it.
+    """
+    found: dict[str, dict[str, Plane]] = {}
+    for piece in block.pieces:
+        layer = _taking(ground, piece, onto if len(block.pieces) == 1 else None)
+        if layer is None:
+            continue
+        if layer.locked:
+            raise BadRequest(f"“{layer.name}” is locked; unlock it by a right click on its picture.")
+        before = {**planes[layer.id], **found.get(layer.id, {})}
+        found[layer.id] = found.get(layer.id, {}) | _laid(ground, layer, before, piece, at)
+    if not found:
+        raise BadRequest(
+            "No layer of this ground can take the block; choose a layer of the kind that it was lifted off."
+        )
+    return found
+
+
+def cleared(
+    project: Project, ground: Ground, planes: Mapping[str, Planes], layers: Iterable[str], shape: Shape
+) -> dict[str, dict[str, Plane]]:
+    """The planes that emptying some cells changes, by layer."""
+    block, at = lift(ground, planes, layers, shape)
+    found = {}
+    for piece in block.pieces:
+        layer = ground.layer(piece.layer)
+        patches = {}
+        for name, (on, values, there) in piece.planes.items():
+            left = 0 if layer.specs[name].codes else layer.erased(project)
+            patches[name] = ground.board.from_flat(on, at, np.full_like(values, left), there)
+        found[layer.id] = patched(planes[layer.id], patches)
+    return found
+
+
+def moved(
+    project: Project,
+    ground: Ground,
+    planes: Mapping[str, Planes],
+    layers: Iterable[str],
+    shape: Shape,
+    by: tuple[int, int],
+) -> dict[str, dict[str, Plane]]:
+    """The planes that moving some cells changes: emptied where they were, laid flat rows and columns further."""
+    layers = list(layers)
+    block, (top, left) = lift(ground, planes, layers, shape)
+    emptied = cleared(project, ground, planes, layers, shape)
+    between = {name: {**planes[name], **emptied.get(name, {})} for name in planes}
+    laid = lay(ground, between, block, (top + by[0], left + by[1]))
+    return {name: emptied.get(name, {}) | laid.get(name, {}) for name in {*emptied, *laid}}
+
+
+def put(document: Document, label: str, ground_id: str, changed: Mapping[str, Mapping[str, Plane]]) -> None:
+    """Takes changed planes over as one step; those of locked layers stay.
+
+    Raises
+    ------
+    BadRequest
+        If one of the layers is locked.
+    """
+    ground = by_id(document.project.grounds, ground_id)
+    for name in changed:
+        if ground.layer(name).locked:
+            raise BadRequest(f"“{ground.layer(name).name}” is locked; unlock it by a right click on its picture.")
+    document.put_planes(label, ground_id, changed)
+
+
+def turned(block: Block, orientation: int) -> Block:
+    """A block in one of the eight symmetries of the square (see `orient`), its tiles turned with it."""
+    return Block(
+        _turned(block.cells, orientation),
+        tuple(
+            replace(piece, planes=dict(_turned_plane(name, plane, orientation) for name, plane in piece.planes.items()))
+            for piece in block.pieces
+        ),
+    )
+
+
+def pattern(block: Block, layer: Layer) -> NDArray[np.int32]:
+    """The cell codes that a block repeats on a layer of single tiles, (h, w); -1 where it has no cell.
+
+    Raises
+    ------
+    BadRequest
+        If it holds no tiles of its own.
+    """
+    found = np.full(block.cells.shape, -1, dtype=np.int32)
+    for piece in block.pieces:
+        if layer.area_plane in piece.planes:
+            _, values, there = piece.planes[layer.area_plane]
+            if values.dtype == np.int32:
+                found = np.where(there & (values > 0), values, found)
+    if (found < 0).all():
+        raise BadRequest("The block in hand holds no tiles to lay on this layer.")
+    return found
+
+
+def size_on(on: On, cells: tuple[int, int]) -> tuple[int, int]:
+    """How many rows and columns of places of a kind lie round a block of cells."""
+    return cells[0] + _FURTHER[on][0], cells[1] + _FURTHER[on][1]
+
+
+def _lifted(board: Board, layer: Layer, planes: Planes, ys: NDArray[Any], xs: NDArray[Any], cells: Mask) -> Piece:
+    held = {}
+    for name, plane in planes.items():
+        on = layer.specs[name].on
+        down, across = _FURTHER[on]
+        values, there = board.flat_patch(
+            plane, on, np.append(ys, ys[-1] + 1)[: len(ys) + down], np.append(xs, xs[-1] + 1)[: len(xs) + across]
+        )
+        held[name] = (on, values, there & _round_cells(cells, on))
+    return Piece(layer.id, held)
+
+
+def _round_cells(cells: Mask, on: On) -> Mask:
+    """The places of a kind that lie at some cells."""
+    down, across = _FURTHER[on]
+    found = np.zeros((cells.shape[0] + down, cells.shape[1] + across), dtype=bool)
+    for y in range(down + 1):
+        for x in range(across + 1):
+            found[y : y + cells.shape[0], x : x + cells.shape[1]] |= cells
+    return found
+
+
+def _taking(ground: Ground, piece: Piece, onto: str | None) -> Layer | None:
+    """The layer that takes a piece: one that has its planes."""
+    for layer in ground.layers:
+        if layer.id == (onto or piece.layer):
+            on = {name: spec.on for name, spec in layer.specs.items()}
+            return layer if all(on.get(name) == plane[0] for name, plane in piece.planes.items()) else None
+    return None
+
+
+def _laid(ground: Ground, layer: Layer, planes: Planes, piece: Piece, at: tuple[int, int]) -> dict[str, Plane]:
+    board, changed = ground.board, dict[str, Plane]()
+    for down, across in _rounds(board):
+        for name, (on, values, there) in piece.planes.items():
+            known = {**planes, **changed}
+            if name not in known:
+                known[name] = Plane.full(board.shape(on), layer.specs[name].dtype)
+            shows = there & (values != 0) if layer.specs[name].codes else there
+            shape, found = board.from_flat(on, (at[0] + down, at[1] + across), values, shows)
+            changed |= patched(known, {name: (shape, found)})
+    return changed
+
+
+def _rounds(board: Board) -> list[tuple[int, int]]:
+    """How far a block is laid again where the ground goes round."""
+    return [(int(y), int(x)) for ((y, x),) in board.rounds((0.0, 0.0))]
+
+
+def _turned(values: NDArray[Any], orientation: int) -> NDArray[Any]:
+    mirrored = values[:, ::-1] if orientation & 4 else values
+    return np.rot90(mirrored, -(orientation & 3))
+
+
+def _turned_plane(
+    name: str, plane: tuple[On, NDArray[Any], Mask], orientation: int
+) -> tuple[str, tuple[On, NDArray[Any], Mask]]:
+    on, values, there = plane
+    if values.dtype == np.int32:
+        further = np.array([turned_further(one, orientation) for one in range(8)], dtype=np.int32)
+        values = np.where(
+            values > 0, (values & NUMBER_MASK) | further[(values >> ORIENTATION_SHIFT) & 7] << ORIENTATION_SHIFT, values
+        )
+    if orientation & 1 and on in ("across", "along"):
+        other: On = "along" if on == "across" else "across"
+        name = other if name == on else name
+        on = other
+    return name, (on, _turned(values, orientation), _turned(there, orientation))

@@ -1,0 +1,137 @@
+"""Selecting cells of a ground: boxes, lassos, all that is alike, wider, narrower, all others."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from knitground.core.edits.painting import Hand, Spot, area_shapes, region_shapes
+from knitground.core.grid.board import Board, On
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.shapes import Shape, cropped
+from knitground.core.ground.ground import Ground
+from knitground.core.layers.layer import Layer, Planes
+from knitground.core.layers.tiles import TileLayer
+
+NOTHING = Shape(CellRect(0, 0, 0, 0), np.zeros((0, 0), dtype=bool))
+_CELLS = TileLayer("cells", "cells")
+_PLACES: dict[On, tuple[tuple[int, int], ...]] = {
+    "corners": ((0, 0), (0, 1), (1, 1), (1, 0)), "across": ((0, 0), (1, 0)), "along": ((0, 0), (0, 1)),
+}  # fmt: skip
+"""Where the places of each kind lie at a cell."""
+
+
+@dataclass(frozen=True, eq=False)
+class Selected:
+    """Cells of a ground that are selected."""
+
+    ground: str
+    shape: Shape
+
+    @property
+    def count(self) -> int:
+        """How many they are."""
+        return int(self.shape.mask.sum())
+
+
+def boxed(board: Board, start: Spot, end: Spot) -> Shape:
+    """The cells between two places."""
+    return _union(board, [shapes[_CELLS.area_plane] for shapes in area_shapes(board, _CELLS, Hand(), start, end)])
+
+
+def lassoed(board: Board, way: Sequence[Spot]) -> Shape:
+    """The cells whose middles lie inside a closed line, by the even-odd rule.
+
+    Parameters
+    ----------
+    way : sequence of flat places
+        Its corners.
+    """
+    if len(way) < 3:
+        return boxed(board, way[0], way[-1]) if way else NOTHING
+    corners = np.array(way)
+    low, high = np.floor(corners.min(axis=0)).astype(int), np.ceil(corners.max(axis=0)).astype(int)
+
+    def covers(within: CellRect) -> tuple[CellRect, NDArray[np.bool_]]:
+        rect = CellRect(int(low[0]), int(low[1]), int(high[0] - low[0]), int(high[1] - low[1])).inside(within)
+        y, x = np.mgrid[rect.rows, rect.columns] + 0.5
+        inside = np.zeros(y.shape, dtype=bool)
+        for (one_y, one_x), (other_y, other_x) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+            crosses = (one_y > y) != (other_y > y)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                at = one_x + (y - one_y) / (other_y - one_y) * (other_x - one_x)
+            inside ^= crosses & (x < at)
+        return rect, inside
+
+    return cropped(board.shape_of("cells", covers))
+
+
+def alike(ground: Ground, layer: Layer, planes: Planes, hand: Hand, at: Spot, *, everywhere: bool) -> Shape:
+    """The cells that hold what lies at a place of a layer: those that hang together with it, or all."""
+    shapes = region_shapes(ground.board, layer, planes, replace(hand, alike=everywhere), at)
+    return _union(
+        ground.board, [_cells_at(ground.board, layer.specs[name].on, shape) for name, shape in shapes.items()]
+    )
+
+
+def added(board: Board, one: Shape, other: Shape) -> Shape:
+    """The cells of either."""
+    return _union(board, [one, other])
+
+
+def without(board: Board, one: Shape, other: Shape) -> Shape:
+    """The cells of one that are not among those of another."""
+    return _of(board, _mask(board, one) & ~_mask(board, other))
+
+
+def shifted(board: Board, shape: Shape, by: tuple[int, int]) -> Shape:
+    """The cells that lie some flat rows and columns further; off the ground there are none."""
+    ys, xs, inside = board.flat_window(shape.window)
+    rows, columns = board.stored("cells", *np.broadcast_arrays(ys[:, None], xs))
+    inside[inside] = shape.mask[rows[inside] - shape.window.top, columns[inside] - shape.window.left]
+    at = int(ys[0]) + by[0], int(xs[0]) + by[1]
+    return cropped(board.from_flat("cells", at, inside, inside)[0])
+
+
+def inverted(board: Board, shape: Shape) -> Shape:
+    """All other cells."""
+    return _of(board, ~_mask(board, shape))
+
+
+def grown(board: Board, shape: Shape, steps: int) -> Shape:
+    """The cells and those round them; with a negative number only those whose neighbours are all selected."""
+    mask, around = _mask(board, shape), np.ones((3, 3), dtype=bool)
+    if steps > 0:
+        return _of(board, ndimage.binary_dilation(mask, around, iterations=steps))
+    return _of(board, ndimage.binary_erosion(mask, around, iterations=-steps, border_value=1))
+
+
+def _cells_at(board: Board, on: On, shape: Shape) -> Shape:
+    """The cells of which all corners are covered, or some edge, or they themselves."""
+    if on == "cells":
+        return shape
+    covered = np.zeros(board.shape(on), dtype=bool)
+    covered[shape.window.rows, shape.window.columns] = shape.mask
+    places = np.stack(board.around(covered, on, _PLACES[on], board.whole))
+    return _of(board, np.asarray(places.all(axis=0) if on == "corners" else places.any(axis=0)))
+
+
+def _mask(board: Board, shape: Shape) -> NDArray[np.bool_]:
+    found = np.zeros((board.height, board.width), dtype=bool)
+    if not shape.window.is_empty:
+        found[shape.window.rows, shape.window.columns] = shape.mask
+    return found
+
+
+def _of(board: Board, mask: NDArray[np.bool_]) -> Shape:
+    return cropped(Shape(board.whole, mask))
+
+
+def _union(board: Board, shapes: Sequence[Shape]) -> Shape:
+    mask = np.zeros((board.height, board.width), dtype=bool)
+    for shape in shapes:
+        if not shape.window.is_empty:
+            mask[shape.window.rows, shape.window.columns] |= shape.mask
+    return _of(board, mask)
