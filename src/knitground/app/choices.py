@@ -50,7 +50,7 @@ class Choices:
         Whether what is selected is taken off all layers that show, not only off the one at hand.
     selected : Selected, or None
         The cells of a ground that are selected.
-    block : Block, or None
+    lifted : Block, or None
         A piece of a ground in hand, to be laid.
     wanted : Labels, or None
         A combination that the next tile clicked is to get.
@@ -83,7 +83,7 @@ class Choices:
     selecting: str = "box"
     across: bool = False
     selected: Selected | None = None
-    block: Block | None = None
+    lifted: Block | None = None
     wanted: Labels | None = None
     arrangement: Arrangement | None = None
     selection: frozenset[TileRef] = field(default_factory=frozenset)

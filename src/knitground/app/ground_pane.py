@@ -83,7 +83,7 @@ class GroundPane(QWidget):
             "selecting",
             "across",
             "selected",
-            "block",
+            "lifted",
         )
         self.refresh()
 

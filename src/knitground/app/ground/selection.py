@@ -46,7 +46,7 @@ class SelectionCommands:
             Command("Fill what is selected", acting(self.fill), ("Shift+Return",), "ground", selected),
             Command("Select all cells", self.select_all, ("Ctrl+A",), "ground"),
             Command("Select nothing", lambda: self._session.select(None), ("Ctrl+Shift+A",), "ground", selected),
-            Command("Select all other cells", self.invert, ("Ctrl+I",), "ground", selected),
+            Command("Select all other cells", self.invert, ("Shift+I",), "ground", selected),
             Command("Select wider by a cell", lambda: self.widen(1), ("Shift+]",), "ground", selected),
             Command("Select narrower by a cell", lambda: self.widen(-1), ("Shift+[",), "ground", selected),
             Command("Next way to select", self.next_way, ("Shift+S",), "ground"),
@@ -65,7 +65,7 @@ class SelectionCommands:
         if picture is not None:
             data.setImageData(picture)
         QApplication.clipboard().setMimeData(data)
-        session.choose(block=block)
+        session.choose(lifted=block)
         session.say(f"{known(session.selected).count} cells copied; paste them with Ctrl+V.")
 
     def cut(self) -> None:
@@ -124,10 +124,10 @@ class SelectionCommands:
         if session.ground is not None and session.ground.isometric and orientation & 1:
             session.say("On isometric grounds a block can be mirrored, but its tiles can't be turned.")
             return
-        self._session.choose(block=turned(known(session.choices.block), orientation))
+        self._session.choose(lifted=turned(known(session.choices.lifted), orientation))
 
     def _hold(self, block: Block) -> None:
-        self._session.choose(block=block)
+        self._session.choose(lifted=block)
         self._session.tool_wanted.emit("place")
 
     def _lifted(self) -> tuple[Block, tuple[int, int]]:
@@ -154,4 +154,4 @@ class SelectionCommands:
         return "" if self._session.selected is not None else _NOTHING
 
     def _no_block(self) -> str:
-        return "" if self._session.choices.block is not None else "No block is in hand; copy or paste one first."
+        return "" if self._session.choices.lifted is not None else "No block is in hand; copy or paste one first."

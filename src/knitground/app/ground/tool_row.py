@@ -11,6 +11,7 @@ from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.ground.selection import SelectionCommands
 from knitground.app.guard import guarded
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import icon
@@ -18,6 +19,7 @@ from knitground.app.tools import Tool
 from knitground.app.widgets import TilePicture, draw_thread, icon_button, quiet, row
 from knitground.core.edits.forms import FORMS
 from knitground.core.edits.painting import on_points
+from knitground.core.grow.mix import Mix
 from knitground.core.joins.sets import Terrain
 from knitground.core.layers.layer import Layer
 
@@ -210,42 +212,58 @@ class ToolRow(QWidget):
         self._across.setChecked(chosen.across)
 
     def _show_laid(self) -> None:
+        """What is in hand, and what is done with it."""
         session, layer, tool = self._session, self._session.layer, self._view.tool
         self._show_options()
-        pins = tool is not None and tool.pins and layer is not None and layer.pinnable
-        by_tile = pins or (layer is not None and layer.holds_tiles)
-        terrains = () if pins else session.terrains_of(layer)
-        self._verb.setText("pins" if pins else "lays" if by_tile or layer is None else self._lays_what(layer))
-        self._picture.setVisible(by_tile)
+        self._show_layer(layer)
         self._runs.setVisible(layer is not None and layer.takes_areas and layer.takes_runs)
         self._runs.setChecked(session.choices.runs)
-        self._thread.setVisible(bool(terrains))
-        self._again.setVisible(by_tile and session.choices.lays_mix and not pins)
-        if by_tile and session.choices.lays_mix and session.mix and not pins:
-            first = next((part.tile for part in session.mix.parts if part.tile), None)
-            pixels = session.derived.tile(first) if first else None
-            self._lays.setText(f"{session.mix.name}, throw {session.choices.throw}")
-        else:
-            pixels = session.derived.tile(session.choices.tile) if session.choices.tile else None
-            self._lays.setText(
-                f"{session.choices.tile.sheet} {session.choices.tile.column}, {session.choices.tile.row}"
-                if session.choices.tile
-                else "no tile chosen"
-            )
-        self._picture.show_tile(None if pixels is None else np.array(pixels))
-        if terrains:
+        pins = tool is not None and tool.pins and layer is not None and layer.pinnable
+        by_tile = pins or layer is None or layer.holds_tiles
+        terrains = () if pins else session.terrains_of(layer)
+        if tool is not None and tool.verb:
+            self._verb.setText(tool.verb)
+            self._show_parts()
+        elif terrains:
             terrain: Terrain = terrains[min(session.choices.terrain, len(terrains)) - 1]
+            self._verb.setText(self._lays_what(known(layer)))
             self._thread.colour = terrain.colour
             self._thread.update()
             self._lays.setText(terrain.name)
+            self._show_parts(self._thread, self._lays)
         elif layer is None:
+            self._verb.setText("lays")
             self._lays.setText("nothing: no layer")
-        self._show_layer(layer)
+            self._show_parts(self._lays)
+        else:
+            self._verb.setText("pins" if pins else "lays")
+            mixes = by_tile and session.choices.lays_mix and not pins
+            self._show_tile(session.mix if mixes else None)
+            self._show_parts(self._picture, self._lays, *([self._again] if mixes else []))
+
+    def _show_parts(self, *wanted: QWidget) -> None:
+        for part in (self._picture, self._thread, self._lays, self._again):
+            part.setVisible(part in wanted)
+
+    def _show_tile(self, mix: Mix | None) -> None:
+        """The mix or the tile that would be laid."""
+        session, ref = self._session, self._session.choices.tile
+        if mix is not None:
+            ref = next((part.tile for part in mix.parts if part.tile), None)
+            self._lays.setText(f"{mix.name}, throw {session.choices.throw}")
+        else:
+            self._lays.setText(f"{ref.sheet} {ref.column}, {ref.row}" if ref else "no tile chosen")
+        pixels = session.derived.tile(ref) if ref else None
+        self._picture.show_tile(None if pixels is None else np.array(pixels))
 
     def _show_layer(self, layer: Layer | None) -> None:
         """The layer that is worked on, and why nothing can be laid there or would be seen."""
         self._where.setVisible(layer is not None)
         if layer is None:
+            return
+        tool = self._view.tool
+        if tool is not None and "across" in tool.options:
+            self._where.setText("from all layers that show" if self._session.choices.across else f"from {layer.name}")
             return
         name = self._where.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, _NAME)
         doubt = ", locked" if layer.locked else ", hidden" if not layer.visible else ""

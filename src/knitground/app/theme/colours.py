@@ -97,6 +97,7 @@ def _style_sheet(t: Theme) -> str:
     QPushButton#primary {{ background: {t.thread}; border-color: {t.thread}; color: {t.on_thread}; font-weight: 600; }}
     QPushButton#primary:disabled {{ background: transparent; border-color: {t.line}; color: {t.quiet}; }}
     QPushButton#flat, QToolButton#flat {{ background: transparent; border-color: transparent; padding: 4px 6px; }}
+    QPushButton#flat:checked, QToolButton#flat:checked {{ background: {t.thread}; }}
     QPushButton#flat:hover, QToolButton#flat:hover {{ border-color: {t.line}; }}
     QPushButton#flat:focus, QToolButton#flat:focus {{ border-color: {t.focus}; }}
     QPushButton#tab {{ background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0;

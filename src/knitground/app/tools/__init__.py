@@ -27,6 +27,8 @@ class Tool:
     tip: ClassVar[str] = ""
     pins: ClassVar[bool] = False
     """Whether it lays tiles on derived layers."""
+    verb: ClassVar[str] = ""
+    """What it does, where it does not lay what is in hand."""
     options: ClassVar[tuple[str, ...]] = ()
     """Which choices of the tool row belong to it."""
 

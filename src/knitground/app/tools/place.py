@@ -22,6 +22,7 @@ class Place(Tool):
 
     name, title, icon, key = "place", "Block", "block", "B"
     tip = "Block: click to lay what was copied, drag to go on without a gap; T turns it, M mirrors it"
+    verb = "lays the block"
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
@@ -34,9 +35,9 @@ class Place(Tool):
         session = self.session
         paintable(session.document, session.choices.ground_id, session.choices.layer_id)
         if erase:
-            session.choose(block=None)
+            session.choose(lifted=None)
             return
-        if session.choices.block is None:
+        if session.choices.lifted is None:
             raise BadRequest("No block is in hand; select cells and copy them (Ctrl+C) first.")
         self._first, self._laid = self._corner(at), set()
         session.document.begin("lay block")
@@ -62,7 +63,7 @@ class Place(Tool):
         self._at = None
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
-        session, ground, block = self.session, self.session.ground, self.session.choices.block
+        session, ground, block = self.session, self.session.ground, self.session.choices.lifted
         if self._at is None or ground is None or block is None:
             return
         corner = self._corner(self._at)
@@ -76,7 +77,7 @@ class Place(Tool):
 
     def _corner(self, at: Spot) -> tuple[int, int]:
         """Where the block begins if its middle is at a place."""
-        height, width = known(self.session.choices.block).cells.shape
+        height, width = known(self.session.choices.lifted).cells.shape
         y, x = cell_of(at)
         return y - (height - 1) // 2, x - (width - 1) // 2
 
@@ -84,7 +85,7 @@ class Place(Tool):
         """The place nearest to a corner that continues the block that was laid first."""
         if self._first is None:
             return corner
-        sides = known(self.session.choices.block).cells.shape
+        sides = known(self.session.choices.lifted).cells.shape
         down, across = (
             round((place - first) / side) * side for place, first, side in zip(corner, self._first, sides, strict=True)
         )
@@ -96,7 +97,7 @@ class Place(Tool):
         if corner in self._laid:
             return
         self._laid.add(corner)
-        ground, block = known(session.ground), known(session.choices.block)
+        ground, block = known(session.ground), known(session.choices.lifted)
         planes = session.document.state.planes[ground.id]
         try:
             put(session.document, "lay block", ground.id, lay(ground, planes, block, corner, session.choices.layer_id))

@@ -28,6 +28,7 @@ class Select(Tool):
 
     name, title, icon, key = "select", "Select", "select", "S"
     tip = "Select: drag over cells, Shift adds, Ctrl takes away; drag what is selected to move it"
+    verb = "takes"
     options = ("selecting", "across")
 
     def __init__(self, session: "Session") -> None:

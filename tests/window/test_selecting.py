@@ -1,0 +1,175 @@
+"""Selecting cells on the ground by mouse and keyboard, and what can be done with them."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QApplication
+
+from knitground.core.edits.layers import change_layer
+from making import poke, tile
+from window.choosing import choose, plane
+from window.finding import named, painted, press, says
+
+RIGHT = Qt.MouseButton.RightButton
+NONE, SHIFT, CTRL = (
+    Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier,
+)  # fmt: skip
+
+
+@pytest.fixture
+def laid(working):
+    """Six tiles in a row on a layer of single tiles, and Select in hand."""
+    document = working.session.document
+    poke(document, "things", "cells", np.s_[4, 3:9], [document.palette.code(tile(n, 3)) for n in range(6)])
+    choose(working, "things", "select")
+    working.ground.view.setFocus()
+    return working
+
+
+@pytest.fixture
+def modified(monkeypatch):
+    """Holds keys down while the mouse is used."""
+    held = [NONE]
+    monkeypatch.setattr(QApplication, "keyboardModifiers", staticmethod(lambda: held[0]))
+    return held
+
+
+def cells(window) -> np.ndarray:
+    return plane(window, "things", "cells")
+
+
+def test_what_is_selected_is_moved_seen_while_it_moves_and_is_one_step(laid, hand):
+    before = cells(laid).copy()
+    view = laid.ground.view
+    hand.on_ground((3, 3), (5, 5))
+    assert laid.session.selected.count == 9
+    bare = painted(view)
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, NONE, hand.cell(4, 4).toPoint())
+    hand.move(view, hand.cell(8, 6), Qt.MouseButton.LeftButton)
+    at = hand.cell(8, 6).toPoint()
+    assert (painted(view)[at.y(), at.x()] != bare[at.y(), at.x()]).any()
+    assert (cells(laid) == before).all()
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, NONE, hand.cell(8, 6).toPoint())
+    assert (cells(laid)[8, 5:8] == before[4, 3:6]).all()
+    assert not cells(laid)[4, 3:6].any()
+    assert (cells(laid)[4, 6:9] == before[4, 6:9]).all()
+    assert laid.session.selected.shape.window[:2] == (7, 5)
+    laid.undo()
+    assert (cells(laid) == before).all()
+
+
+def test_keys_copy_cut_paste_turn_mirror_and_clear(laid, hand):
+    before = cells(laid).copy()
+    view = laid.ground.view
+    hand.on_ground((4, 3), (4, 5))
+    QTest.keyClick(view, Qt.Key.Key_X, CTRL)
+    assert not cells(laid)[4, 3:6].any()
+    QTest.keyClick(view, Qt.Key.Key_V, CTRL)
+    assert laid.ground.view.tool.name == "place"
+    assert "lays the block" in says(laid.ground)
+    hand.on_ground((9, 9))
+    assert (cells(laid)[9, 8:11] == before[4, 3:6]).all()
+    QTest.keyClick(view, Qt.Key.Key_M)
+    hand.on_ground((11, 9))
+    numbers = before[4, 3:6] & 0xFFFFFF
+    assert (cells(laid)[11, 8:11] & 0xFFFFFF == numbers[::-1]).all()
+    assert len({*(cells(laid)[11, 8:11] - numbers[::-1]).tolist()}) == 1
+    QTest.keyClick(view, Qt.Key.Key_T)
+    hand.on_ground((6, 15))
+    assert (cells(laid)[5:8, 15] > 0).all()
+    hand.move(view, QPointF(2, 2))
+    laid.ground.choose_tool("select")
+    QTest.keyClick(view, Qt.Key.Key_A, CTRL)
+    QTest.keyClick(view, Qt.Key.Key_Delete)
+    assert not cells(laid).any()
+
+
+def test_a_block_dragged_goes_on_without_gap_and_escape_takes_the_stroke_back(laid, hand):
+    hand.on_ground((4, 3), (4, 4))
+    QTest.keyClick(laid.ground.view, Qt.Key.Key_D, CTRL)
+    hand.on_ground((9, 3), (9, 5), (9, 7), (9, 9))
+    row = cells(laid)[9]
+    assert (row[3:11] > 0).all()
+    assert (row[3:11].reshape(-1, 2) == row[3:5]).all()
+    laid.undo()
+    assert not cells(laid)[9].any()
+    hand.on_ground((9, 3), button=RIGHT)
+    said = []
+    laid.session.said.connect(lambda sentence, problem: said.append(sentence))
+    hand.on_ground((9, 3))
+    assert "No block is in hand" in said[-1]
+
+
+def test_selecting_adds_with_shift_takes_away_with_ctrl_and_by_what_lies_there(laid, hand, modified):
+    hand.on_ground((2, 2), (3, 3))
+    modified[0] = SHIFT
+    hand.on_ground((2, 6), (3, 7))
+    assert laid.session.selected.count == 8
+    modified[0] = CTRL
+    hand.on_ground((2, 2), (3, 2))
+    assert laid.session.selected.count == 6
+    modified[0] = NONE
+    hand.on_ground((10, 10))
+    assert laid.session.selected is None
+    poke(laid.session.document, "things", "cells", np.s_[9, 12], cells(laid)[4, 3])
+    for _ in range(3):
+        QTest.keyClick(laid.ground.view, Qt.Key.Key_S, SHIFT)
+    assert named(laid.ground, QAbstractButton, "Selects all that is alike")
+    hand.on_ground((4, 3))
+    assert laid.session.selected.count == 2
+    QTest.keyClick(laid.ground.view, Qt.Key.Key_I, SHIFT)
+    assert laid.session.selected.count == 20 * 15 - 2
+
+
+def test_a_lasso_goes_round_cells(laid, hand):
+    press(laid.ground, "Selects what is dragged over")
+    hand.on_ground((2, 2), (2, 6), (6, 6), (6, 2))
+    assert laid.session.selected.count >= 9
+
+
+def test_painted_terrain_moves_and_its_joins_heal(working, hand):
+    session = working.session
+    choose(working, "areas", "area", terrain=2)
+    hand.on_ground((3.5, 3.5), (5.5, 6.5))
+    whole = session.ground.board.whole
+    before = session.derived.knitted("ground").codes("areas", whole).copy()
+    working.ground.choose_tool("select")
+    hand.on_ground((3, 3), (6, 7))
+    hand.on_ground((4, 4), (9, 12))
+    after = session.derived.knitted("ground").codes("areas", whole)
+    corners = plane(working, "areas", "corners")
+    assert (corners[9:12, 12:16] == 2).all()
+    assert (corners[4:7, 4:8] == 1).all()
+    assert (after[9:11, 12:15] > 0).all()
+    assert (after != before).any()
+
+
+def test_all_layers_that_show_are_taken_and_locked_ones_stay(laid, hand):
+    document = laid.session.document
+    QTest.keyClick(laid.ground.view, Qt.Key.Key_B, SHIFT)
+    assert "from all layers that show" in says(laid.ground)
+    change_layer(document, "ground", "areas", "lock", locked=True)
+    hand.on_ground((3, 3), (5, 5))
+    before = plane(laid, "areas", "corners").copy()
+    hand.on_ground((4, 4), (9, 9))
+    assert (plane(laid, "areas", "corners") == before).all()
+    assert (cells(laid)[9, 8:11] > 0).all()
+    QTest.keyClick(laid.ground.view, Qt.Key.Key_B, SHIFT)
+    change_layer(document, "ground", "things", "lock", locked=True)
+    said = []
+    laid.session.said.connect(lambda sentence, problem: said.append(sentence))
+    QTest.keyClick(laid.ground.view, Qt.Key.Key_Delete)
+    assert "locked" in said[-1]
+
+
+def test_a_selection_is_filled_by_a_key_and_other_text_on_the_clipboard_is_told(laid, hand):
+    laid.session.choose(tile=tile(7, 3))
+    hand.on_ground((7, 3), (8, 6))
+    QTest.keyClick(laid.ground.view, Qt.Key.Key_Return, SHIFT)
+    assert (cells(laid)[7:9, 3:7] == laid.session.document.palette.code(tile(7, 3))).all()
+    said = []
+    laid.session.said.connect(lambda sentence, problem: said.append(sentence))
+    QApplication.clipboard().setText("nothing of ours")
+    QTest.keyClick(laid.ground.view, Qt.Key.Key_V, CTRL)
+    assert "holds no block" in said[-1]
