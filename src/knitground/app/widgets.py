@@ -70,6 +70,20 @@ def button(text: str, act: Callable[[], object], tip: str = "", *, name: str = "
     return made
 
 
+class Elided(QLabel):
+    """A line of text that ends in dots where there is no room for it, and never asks for more room than there is."""
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, super().minimumSizeHint().height())
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+
+
 def icon_button(icon_name: str, act: Callable[[], object], tip: str) -> QToolButton:
     """A small button with an icon alone."""
     made = QToolButton()

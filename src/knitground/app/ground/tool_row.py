@@ -5,7 +5,7 @@ from collections.abc import Iterable
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QButtonGroup, QLabel, QSlider, QToolButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QSlider, QToolButton, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
@@ -16,7 +16,7 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import icon
 from knitground.app.tools import Tool
-from knitground.app.widgets import TilePicture, draw_thread, icon_button, quiet, row
+from knitground.app.widgets import Elided, TilePicture, draw_thread, icon_button, row
 from knitground.core.edits.forms import FORMS
 from knitground.core.edits.painting import on_points
 from knitground.core.grow.mix import Mix
@@ -24,7 +24,6 @@ from knitground.core.joins.sets import Terrain
 from knitground.core.layers.layer import Layer
 
 LARGEST_RADIUS = 12
-_NAME = 90
 WAYS = {
     "box": "what is dragged over", "lasso": "what a line goes round", "touching": "what hangs together",
     "alike": "all that is alike",
@@ -104,14 +103,14 @@ class ToolRow(QWidget):
         self._selecting = icon_button("way_box", self._selection.next_way, "")
         self._across = icon_button("across", self.toggle_across, "Take from all layers that show (Shift+B)")
         self._across.setCheckable(True)
-        self._picture, self._thread, self._lays = TilePicture(28), ThreadMark(), QLabel()
+        self._picture, self._thread, self._lays = TilePicture(28), ThreadMark(), Elided()
         self._again = icon_button("throw", self.thrown.emit, "Throw the mix again (R)")
         self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
         self._runs.setCheckable(True)
         self._runs.clicked.connect(lambda checked: self._session.choose(runs=checked))
-        self._verb, self._where = quiet("lays"), quiet()
+        self._verb, self._where = Elided("lays"), Elided()
         for label in (self._verb, self._where):
-            label.setWordWrap(False)
+            label.setObjectName("quiet")
         bar = row(
             *self._buttons.values(),
             self._form,
@@ -265,7 +264,6 @@ class ToolRow(QWidget):
         if tool is not None and "across" in tool.options:
             self._where.setText("from all layers that show" if self._session.choices.across else f"from {layer.name}")
             return
-        name = self._where.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, _NAME)
         doubt = ", locked" if layer.locked else ", hidden" if not layer.visible else ""
-        self._where.setText(f"on {name}{doubt}")
+        self._where.setText(f"on {layer.name}{doubt}")
         self._where.setToolTip(f"What is laid goes to the layer “{layer.name}”{doubt}.")
