@@ -15,6 +15,7 @@ from typer.core import TyperGroup
 
 from knitground.cli.grounds import check, deliver, grow, knit, render
 from knitground.cli.joins import coverage, infer, proof, sets
+from knitground.cli.pictures import colours, map_from_picture
 from knitground.cli.sheets import cut, guess, repack
 from knitground.core.errors import BadRequest, readable, told
 
@@ -99,7 +100,9 @@ def schema() -> None:
     typer.echo(json.dumps(project_schema(), indent=2, ensure_ascii=False))
 
 
-for command in (cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, deliver):
+for command in (
+    cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, deliver, map_from_picture, colours,
+):  # fmt: skip
     app.command()(command)
 
 

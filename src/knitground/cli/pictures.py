@@ -1,0 +1,115 @@
+"""The commands about pictures that are maps: a drawn map into a project, colours into a layer and out of one."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from knitground.cli.common import GroundName, ProjectFolder, named, opened, output_file, pair
+from knitground.core.errors import BadRequest, readable
+
+if TYPE_CHECKING:
+    from knitground.core.ground.ground import Ground
+    from knitground.core.layers.layer import Layer
+    from knitground.core.project.document import Document
+
+
+def map_from_picture(
+    picture: Annotated[Path, typer.Argument(metavar="PICTURE", help="a drawn map, made of tiles")],
+    tile: Annotated[str, typer.Option(metavar="WxH", help="size of its tiles in pixels")],
+    output: Annotated[Path, typer.Option("-o", "--output", metavar="FOLDER", help="the project to make")],
+) -> None:
+    """Make a project from a drawn map: a sheet with each of its tiles once, and a ground that looks like it."""
+    from knitground.core.edits.drawn import project_of
+    from knitground.core.sheet.cut import LARGEST_TILE
+    from knitground.core.sheet.picture import decode_picture, read_file
+
+    width, height = pair(tile, "--tile", "x")
+    if not min(width, height) >= 1 or max(width, height) > LARGEST_TILE:
+        raise BadRequest(f"--tile {readable(tile)} is out of range; give pixels from 1 to {LARGEST_TILE}, as in 16x16.")
+    if output.exists() and (not output.is_dir() or any(output.iterdir())):
+        raise BadRequest(f"{readable(output)} is there already and not empty; choose another folder.")
+    document = project_of(picture.stem, decode_picture(read_file(picture), picture.name), width, height)
+    document.save(output)
+    ground, (sheet,) = document.project.grounds[0], document.project.sheets
+    count = len({ref for ref in document.palette.refs if ref.sheet == sheet.id})
+    typer.echo(f"made {readable(output)}: {ground.width} x {ground.height} cells of {count} different tiles")
+
+
+def colours(
+    project: ProjectFolder,
+    layer: Annotated[str, typer.Option("--layer", metavar="NAME", help="which layer of the ground")],
+    table: Annotated[
+        Path, typer.Option("--table", metavar="TABLE.csv", help="a colour and what it stands for on each line")
+    ],
+    ground: GroundName = None,
+    source: Annotated[
+        Path | None, typer.Option("--from", metavar="PICTURE", help="paint the layer by this picture, and save")
+    ] = None,
+    target: Annotated[
+        Path | None, typer.Option("--to", metavar="PICTURE", help="write the layer as an indexed PNG, and the table")
+    ] = None,
+) -> None:
+    """Paint a layer by a picture whose colours stand for terrains, marks or tiles, or write such a picture."""
+    if (source is None) == (target is None):
+        raise BadRequest("Give either --from PICTURE to paint the layer, or --to PICTURE to write it.")
+    if source is not None:
+        _paint(project, ground, layer, source, table)
+    elif target is not None:
+        _write(project, ground, layer, output_file(target), output_file(table))
+
+
+def _paint(project: Path, ground: str | None, layer: str, source: Path, table: Path) -> None:
+    from knitground.core.edits.colours import paint_from, read_table
+    from knitground.core.project.lock import ProjectLock
+    from knitground.core.sheet.picture import decode_picture, read_file
+
+    picture = decode_picture(read_file(source), source.name)
+    known = read_table(_text(table))
+    lock = ProjectLock(project)
+    if not lock.take():
+        raise BadRequest(f"{readable(project)} is open in another window; close it there first.")
+    try:
+        document = opened(project).document
+        chosen, painted = _chosen(document, project, ground, layer)
+        count = paint_from(document, chosen.id, painted.id, picture, known)
+        document.save()
+    finally:
+        lock.release()
+    typer.echo(f"painted {count} places of {painted.name} on {chosen.name}, and saved it")
+
+
+def _write(project: Path, ground: str | None, layer: str, target: Path, table: Path) -> None:
+    import io
+
+    from PIL import Image
+
+    from knitground.core.edits.colours import picture_of, read_table, write_table
+    from knitground.core.project.atomic import write_atomically
+
+    document = opened(project).document
+    chosen, shown = _chosen(document, project, ground, layer)
+    known = read_table(_text(table)) if table.exists() else {}
+    indices, colours_of, full = picture_of(document, chosen.id, shown.id, known)
+    image = Image.fromarray(indices, "P")
+    image.putpalette([int(colour[at : at + 2], 16) for colour in colours_of for at in (1, 3, 5)])
+    out = io.BytesIO()
+    image.save(out, "PNG")
+    write_atomically(target, out.getvalue())
+    if full != known:
+        write_atomically(table, write_table(full).encode())
+    typer.echo(f"wrote {readable(target)}, {indices.shape[1]} x {indices.shape[0]} pixels in {len(colours_of)} colours")
+
+
+def _chosen(document: "Document", project: Path, ground: str | None, layer: str) -> "tuple[Ground, Layer]":
+    chosen = named(document.project.grounds, ground, "ground", project)
+    return chosen, named(chosen.layers, layer, "layer", project)
+
+
+def _text(table: Path) -> str:
+    from knitground.core.sheet.picture import read_file
+
+    try:
+        return read_file(table).decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise BadRequest(f"{readable(table)} is no text in UTF-8; save the table as CSV in UTF-8.") from None

@@ -1,0 +1,132 @@
+"""A drawn map, a picture made of tiles, as a project: its tiles found, doubles merged, turned ones known."""
+
+import math
+from dataclasses import replace
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.edits.grounds import add_ground
+from knitground.core.edits.layers import add_layer
+from knitground.core.edits.sheets import insert_sheet
+from knitground.core.errors import BadRequest
+from knitground.core.grid.plane import Plane
+from knitground.core.ground.ground import LARGEST_GROUND
+from knitground.core.project.document import Document
+from knitground.core.project.model import Picture
+from knitground.core.sheet.cut import LARGEST_TILE, Cut
+from knitground.core.sheet.picture import encode_png
+from knitground.core.tiles.alike import twins
+from knitground.core.tiles.tile import TileRef
+
+_CUT = "tiles"
+_MOST_DIFFERENT = 1 << 14
+
+
+class Found(NamedTuple):
+    """The tiles of a drawn map.
+
+    Attributes
+    ----------
+    tiles : (n, h, w, 4) uint8
+        Each once, in the order in which they first come, reading row by row.
+    numbers : (H, W) intp
+        Which of them lies in each cell, from 1; 0 where nothing is to be seen.
+    orientations : (H, W) intp
+        How it is turned there.
+    """
+
+    tiles: NDArray[np.uint8]
+    numbers: NDArray[np.intp]
+    orientations: NDArray[np.intp]
+
+
+def find_tiles(picture: NDArray[np.uint8], width: int, height: int) -> Found:
+    """The different tiles of a drawn map, and where they lie.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        Straight alpha.
+    width, height : int
+        Of a tile, in pixels.
+
+    Raises
+    ------
+    BadRequest
+        If the picture is no whole number of tiles, too large for a ground, or no map made of tiles.
+    """
+    rows, columns = picture.shape[0] // height, picture.shape[1] // width
+    if not rows or not columns or (rows * height, columns * width) != picture.shape[:2]:
+        raise BadRequest(
+            f"The picture is {picture.shape[1]} x {picture.shape[0]} pixels, which is no whole number of tiles of "
+            f"{width} x {height}; give the tile size that it was drawn with."
+        )
+    if max(rows, columns) > LARGEST_GROUND:
+        raise BadRequest(f"The map would be {columns} x {rows} cells; a ground has up to {LARGEST_GROUND} a side.")
+    plain = np.where(picture[..., 3:] > 0, picture, 0).astype(np.uint8)
+    cells = plain.reshape(rows, height, columns, width, 4).swapaxes(1, 2).reshape(rows * columns, -1)
+    rows_of = np.ascontiguousarray(cells).view(np.dtype((np.void, cells.shape[1])))[:, 0]
+    _, first, which = np.unique(rows_of, return_index=True, return_inverse=True)
+    if len(first) > _MOST_DIFFERENT:
+        raise BadRequest(
+            f"{len(first)} different tiles of {width} x {height} are too many for a map made of tiles; give the tile "
+            "size that it was drawn with."
+        )
+    order = np.argsort(first)
+    place = np.empty(len(first), dtype=np.intp)
+    place[order] = np.arange(len(first))
+    different = cells[first[order]].reshape(-1, height, width, 4)
+    return _merged(different, place[which.ravel()].reshape(rows, columns))
+
+
+def _merged(different: NDArray[np.uint8], which: NDArray[np.intp]) -> Found:
+    """Tiles that are alike when turned as one."""
+    refs = {TileRef("map", _CUT, number, 0): tile for number, tile in enumerate(different)}
+    stands_for = np.arange(len(different))
+    turned = np.zeros(len(different), dtype=np.intp)
+    for group in twins(refs):
+        for twin in group:
+            stands_for[twin.ref.column], turned[twin.ref.column] = group[0].ref.column, twin.orientation
+    shown = different[..., 3].any(axis=(1, 2))
+    kept = np.flatnonzero((stands_for == np.arange(len(different))) & shown)
+    number = np.zeros(len(different), dtype=np.intp)
+    number[kept] = np.arange(1, len(kept) + 1)
+    numbers = np.where(shown, number[stands_for], 0)
+    return Found(different[kept], numbers[which], np.where(shown, turned, 0)[which])
+
+
+def project_of(name: str, picture: NDArray[np.uint8], width: int, height: int) -> Document:
+    """A new document: one sheet with the tiles of a drawn map, and one ground that renders to the picture.
+
+    Raises as `find_tiles`.
+    """
+    found = find_tiles(picture, width, height)
+    if not len(found.tiles):
+        raise BadRequest("Nothing is to be seen on the picture; choose one that is not wholly transparent.")
+    columns = min(len(found.tiles), max(1, min(math.isqrt(4 * len(found.tiles)), LARGEST_TILE // width)))
+    document = Document()
+    document.define("name", replace(document.project, name=name[:80] or "Untitled"))
+    sheet = _sheet(found.tiles, columns)
+    sheet_id = insert_sheet(document, f"{name}.png", Picture(encode_png(sheet), sheet), Cut(_CUT, width, height))
+    rows, across = found.numbers.shape
+    ground = add_ground(document, name[:80] or "Map", across, rows, (width, height))
+    layer = add_layer(document, ground, "Tiles")
+    refs = [TileRef(sheet_id, _CUT, number % columns, number // columns) for number in range(len(found.tiles))]
+    codes = [0, *(document.palette.code(ref) for ref in refs)]
+    turned = np.array([document.palette.code(refs[0], way) for way in range(8)])
+    laid = np.array(codes, dtype=np.int32)[found.numbers]
+    laid |= np.where(found.numbers > 0, (turned - turned[0])[found.orientations], 0).astype(np.int32)
+    document.put_planes("lay the map", ground, {layer: {"cells": Plane.of(laid)}})
+    return document
+
+
+def _sheet(tiles: NDArray[np.uint8], columns: int) -> NDArray[np.uint8]:
+    count, height, width = tiles.shape[:3]
+    rows = -(-count // columns)
+    cells = np.zeros((rows * columns, height, width, 4), dtype=np.uint8)
+    cells[:count] = tiles
+    return np.ascontiguousarray(
+        cells.reshape(rows, columns, height, width, 4).swapaxes(1, 2).reshape(rows * height, columns * width, 4)
+    )
