@@ -1,13 +1,13 @@
 """Laying by mouse and keyboard: forms, straight strokes, scattering, fills of all that is alike."""
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QAbstractButton, QApplication
 
-from knitground.core.edits.layers import change_layer
-from making import poke, tile
+from knitground.core.edits.layers import add_layer, change_layer
+from making import make_document, poke, tile
 from window.choosing import choose, plane
-from window.finding import named, press, says
+from window.finding import layer_button, menu_of, named, press, says, take
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
@@ -76,3 +76,77 @@ def test_the_row_tells_of_a_layer_that_is_locked_or_hidden(working):
     for change, word in (({"visible": False}, "hidden"), ({"locked": True}, "locked")):
         change_layer(working.session.document, "ground", "things", "look", **change)
         assert word in says(working.ground)
+
+
+def test_the_last_stroke_moves_to_the_layer_where_it_should_lie_as_one_step(working, hand):
+    session, document = working.session, working.session.document
+    above = add_layer(document, "ground", "Above", None, "tiles")
+    said = []
+    session.said.connect(lambda sentence, problem: said.append(sentence))
+    poke(document, "things", "cells", np.s_[5, 5], document.palette.code(tile(2, 3)))
+    choose(working, "things", "draw", tile=tile(3, 3), radius=0)
+    hand.on_ground((5, 3), (5, 8))
+    take(menu_of(layer_button(working, "Above")), "Move the last stroke here")
+    assert session.layer.id == above
+    assert cells(working).sum() == 1
+    assert (plane(working, above, "cells") > 0)[5, 3:9].all()
+    working.undo()
+    assert cells(working)[5, 3:9].all()
+    working.redo()
+    hand.key(working.ground.view, "l", SHIFT)
+    assert "one layer" in said[-1] or "no stroke" in said[-1]
+    choose(working, "things", "draw")
+    hand.on_ground((9, 3))
+    hand.key(working.ground.view, "l", SHIFT)
+    assert "lies on “Things” already" in said[-1]
+    session.choose(layer_id="areas")
+    hand.key(working.ground.view, "l", SHIFT)
+    assert "another kind" in said[-1]
+
+
+def test_layers_are_shown_alone_duplicated_and_taken_in_hand_by_keys(working, hand):
+    session = working.session
+    choose(working, "things", "draw", tile=tile(3, 3), radius=0)
+    hand.on_ground((5, 3))
+    view = working.ground.view
+    hand.key(view, "v", SHIFT)
+    assert [layer.id for layer in session.ground.shown()] == ["things"]
+    hand.key(view, "v", SHIFT)
+    assert len(session.ground.shown()) == len(session.ground.layers)
+    hand.key(view, "d", SHIFT)
+    assert session.layer.name == "Things copy"
+    assert np.array_equal(plane(working, session.layer.id, "cells"), plane(working, "things", "cells"))
+    hand.key(view, Qt.Key.Key_PageDown)
+    assert session.layer.id == "things"
+    hand.key(view, Qt.Key.Key_PageUp)
+    assert session.layer.name == "Things copy"
+    working.undo()
+    assert "Things copy" not in [layer.name for layer in session.ground.layers]
+
+
+def test_a_layer_is_dragged_to_another_place_in_the_stack(working, hand):
+    order = [layer.id for layer in working.session.ground.layers]
+    top, bottom = (layer_button(working, layer.name) for layer in (working.session.ground.layers[n] for n in (-1, 0)))
+    start = QPointF(top.rect().center())
+    under = QPointF(top.mapFromGlobal(bottom.mapToGlobal(bottom.rect().bottomLeft()))) + QPointF(20, 4)
+    hand.drag(top, start, start + QPointF(0, 30), under)
+    assert [layer.id for layer in working.session.ground.layers] == [order[-1], *order[:-1]]
+    working.undo()
+    assert [layer.id for layer in working.session.ground.layers] == order
+
+
+def test_the_picture_of_a_sparse_layer_shows_where_its_content_is(window, qtbot):
+    document = make_document(200, 150)
+    poke(document, "things", "cells", np.s_[140, 190], document.palette.code(tile(3, 3)))
+    window.session.open(document)
+    window.ground.view.set_zoom(2)
+    window.ground.view.centre_on(40, 40)
+    entry = layer_button(window, "Things")
+    qtbot.waitUntil(lambda: entry.picture is not None and not entry.picture.isNull())
+
+    def opaque() -> bool:
+        picture = layer_button(window, "Things").picture
+        spots = [(x, y) for x in range(0, picture.width(), 2) for y in range(0, picture.height(), 2)]
+        return any(picture.pixelColor(*spot).alpha() for spot in spots)
+
+    qtbot.waitUntil(opaque)

@@ -107,6 +107,7 @@ class GroundPane(QWidget):
             *(tool(kind) for kind in TOOLS),
             Command("Show or hide the grid", self.toggle_grid, ("G",), "ground"),
             *self.tools.commands(),
+            *self.layers.commands(),
             Command("Throw again", self.throw_again, ("R",), "ground"),
         ]
 

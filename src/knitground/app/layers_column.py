@@ -1,15 +1,17 @@
 """The layers as a narrow column of small live pictures, the top layer on top."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractButton, QInputDialog, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QFrame, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
+from knitground.app.commands import Command
 from knitground.app.ground.layer_dialog import LayerDialog
 from knitground.app.guard import guarded
 from knitground.app.known import known
@@ -17,8 +19,16 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
 from knitground.app.widgets import clear, draw_button_frame, fitted, icon_button, image_of, scrolling
-from knitground.core.edits.layers import add_layer, change_layer, move_layer, remove_layer
+from knitground.core.edits.layers import (
+    add_layer,
+    change_layer,
+    duplicate_layer,
+    move_layer,
+    remove_layer,
+    show_alone,
+)
 from knitground.core.edits.pins import bake_layer, pin_seen, read_back, unpin_all
+from knitground.core.edits.relaying import move_last_stroke
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.knitted import Knitted
@@ -39,16 +49,20 @@ class LayerButton(QAbstractButton):
     """One layer: a picture of it, its name, and an eye."""
 
     eye_clicked = Signal()
+    dragged = Signal(int)
+    dropped = Signal(int)
 
     def __init__(self, layer: Layer, chosen: bool) -> None:
         super().__init__()
         self.layer = layer
         self.picture: QImage | None = None
+        self._pressed: QPoint | None = None
+        self._drags = False
         self.setCheckable(True)
         self.setChecked(chosen)
         self.setFixedSize(WIDTH - 12, _PICTURE + 26)
         self.setAccessibleName(f"Layer {layer.name}")
-        self.setToolTip(f"{layer.name}: {layer.title}; right click for more")
+        self.setToolTip(f"{layer.name}: {layer.title}; drag to reorder, right click for more")
 
     def sizeHint(self) -> QSize:
         return QSize(WIDTH - 12, _PICTURE + 26)
@@ -57,7 +71,25 @@ class LayerButton(QAbstractButton):
         if self._eye().contains(event.position()):
             self.eye_clicked.emit()
         else:
+            self._pressed = event.position().toPoint()
             super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        far = QApplication.startDragDistance()
+        if self._pressed is not None and abs(event.position().y() - self._pressed.y()) > far:
+            self._drags = True
+        if self._drags:
+            self.dragged.emit(self.mapToParent(event.position().toPoint()).y())
+        else:
+            super().mouseMoveEvent(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        drags, self._drags, self._pressed = self._drags, False, None
+        if drags:
+            self.setDown(False)
+            self.dropped.emit(self.mapToParent(event.position().toPoint()).y())
+        else:
+            super().mouseReleaseEvent(event)
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -108,6 +140,9 @@ class LayersColumn(QWidget):
         self.add_menu = QMenu(self)
         layout.addWidget(self._plus, 0, Qt.AlignmentFlag.AlignHCenter)
         layout.addWidget(scrolling(inner), 1)
+        self._mark = QFrame(inner)
+        self._mark.setFixedSize(WIDTH - 12, 3)
+        self._mark.hide()
         self.setFixedWidth(WIDTH)
         self._later = QTimer(self, singleShot=True, interval=_LIVELY_MS)
         self._later.timeout.connect(self._redraw)
@@ -134,11 +169,34 @@ class LayersColumn(QWidget):
             entry.picture = pictures.get(layer.id)
             entry.clicked.connect(lambda _=False, name=layer.id: self._session.choose(layer_id=name))
             entry.eye_clicked.connect(lambda one=layer: self._toggle(one))
+            entry.dragged.connect(self._show_drop)
+            entry.dropped.connect(lambda y, name=layer.id: self._drop(name, y))
             entry.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
             entry.customContextMenuRequested.connect(lambda at, e=entry: self._menu(e.layer).popup(e.mapToGlobal(at)))
             self._stack.addWidget(entry)
             self._buttons.append(entry)
         self._stack.addStretch(1)
+
+    def _place_at(self, y: int) -> int:
+        """How many layers lie above a place of the column."""
+        return sum(button.geometry().center().y() < y for button in self._buttons)
+
+    def _show_drop(self, y: int) -> None:
+        """A line where a layer would come to lie."""
+        above = self._place_at(y)
+        edge = self._buttons[above].y() - 4 if above < len(self._buttons) else self._buttons[-1].geometry().bottom() + 2
+        self._mark.setStyleSheet(f"background: {theme().thread}")
+        self._mark.move(0, max(0, edge))
+        self._mark.raise_()
+        self._mark.show()
+
+    def _drop(self, layer_id: str, y: int) -> None:
+        self._mark.hide()
+        order = [button.layer.id for button in self._buttons]
+        above = self._place_at(y) - (order.index(layer_id) < self._place_at(y))
+        place = len(order) - 1 - above
+        if place != len(order) - 1 - order.index(layer_id):
+            move_layer(self._session.document, self._session.choices.ground_id, layer_id, place)
 
     def _redraw(self) -> None:
         """Makes the small pictures anew."""
@@ -147,9 +205,9 @@ class LayersColumn(QWidget):
             return
         derived = self._session.derived
         knitted = derived.knitted(ground.id)
-        area = self._in_view()
         for entry in self._buttons:
             if entry.layer.id in knitted.planes:
+                area = self._area_of(entry.layer, knitted)
                 entry.picture = image_of(self._picture_of(derived, knitted, entry.layer, area), premultiplied=True)
                 entry.update()
 
@@ -160,15 +218,27 @@ class LayersColumn(QWidget):
         below = None if layer.knits or layer.holds_tiles else white
         return render(derived.scene(knitted, [shown]), area, _HALF, below=below)
 
-    def _in_view(self) -> PixelRect:
-        """The pixels in the middle of the view, at half size, as many as a small picture can show."""
-        ground, middle = self._session.ground, self._view.visible_content().center()
-        assert ground is not None  # pictures are made of a ground alone
+    def _area_of(self, layer: Layer, knitted: Knitted) -> PixelRect:
+        """What the picture of a layer shows: the middle of the view, or what it holds nearest to that."""
+        ground, middle = knitted.ground, self._view.visible_content().center()
+        area = self._around(middle.x(), middle.y())
+        full = PixelRect(2 * area.x, 2 * area.y, 2 * area.width, 2 * area.height)
+        plane = knitted.planes[layer.id].get(layer.area_plane)
+        bare = layer.erased(self._session.document.project)
+        found = None if plane is None else plane.nearest(ground.projection.cells_in(full), bare)
+        if found is None:
+            return area
+        box = ground.projection.box(min(found.top, ground.height - 1), min(found.left, ground.width - 1))
+        return self._around(box.x + box.width / 2, box.y + box.height / 2)
+
+    def _around(self, x: float, y: float) -> PixelRect:
+        """The pixels round a place of the ground, at half size, as many as a small picture can show."""
+        ground = known(self._session.ground)
         width, height = ground.projection.reduced(1).size
         wide, high = _COLUMNS * max(1, ground.tile_width // 2), _ROWS * max(1, ground.tile_height // 2)
-        x = min(max(int(middle.x() / 2) - wide // 2, 0), max(0, width - wide))
-        y = min(max(int(middle.y() / 2) - high // 2, 0), max(0, height - high))
-        return PixelRect(x, y, wide, high)
+        left = min(max(int(x / 2) - wide // 2, 0), max(0, width - wide))
+        top = min(max(int(y / 2) - high // 2, 0), max(0, height - high))
+        return PixelRect(left, top, wide, high)
 
     def open_add_menu(self) -> None:
         """Offers all kinds of layers that there may be."""
@@ -187,6 +257,9 @@ class LayersColumn(QWidget):
         place = [one.id for one in known(ground).layers].index(layer.id)
         document = self._session.document
         menu.addAction("Rename…", lambda: self._rename(layer))
+        menu.addAction("Duplicate", lambda: self._duplicate(layer))
+        menu.addAction("Show alone, or all again", lambda: self._show_alone(layer))
+        menu.addAction("Move the last stroke here", lambda: self._session.attempt(lambda: self._take_stroke(layer)))
         up = menu.addAction("Move up", lambda: move_layer(document, known(ground).id, layer.id, place + 1))
         up.setEnabled(place + 1 < len(known(ground).layers))
         down = menu.addAction("Move down", lambda: move_layer(document, known(ground).id, layer.id, place - 1))
@@ -211,6 +284,43 @@ class LayersColumn(QWidget):
         menu.addSeparator()
         menu.addAction("Remove", lambda: remove_layer(document, known(ground).id, layer.id))
         return menu
+
+    def commands(self) -> list[Command]:
+        """What one can do with layers by keys."""
+
+        def on_layer(name: str, act: Callable[[Layer], None], key: str) -> Command:
+            def acting() -> None:
+                self._session.attempt(lambda: act(known(self._session.layer)))
+
+            return Command(name, acting, (key,), "ground", self._none)
+
+        return [
+            on_layer("Move the last stroke to the layer at hand", self._take_stroke, "Shift+L"),
+            on_layer("Show the layer at hand alone, or all again", self._show_alone, "Shift+V"),
+            on_layer("Duplicate the layer at hand", self._duplicate, "Shift+D"),
+            on_layer("The layer above", lambda layer: self._step(layer, 1), "PgUp"),
+            on_layer("The layer below", lambda layer: self._step(layer, -1), "PgDown"),
+        ]
+
+    def _take_stroke(self, layer: Layer) -> None:
+        move_last_stroke(self._session.document, self._session.choices.ground_id, layer.id)
+        self._session.choose(layer_id=layer.id)
+
+    def _show_alone(self, layer: Layer) -> None:
+        show_alone(self._session.document, self._session.choices.ground_id, layer.id)
+
+    def _duplicate(self, layer: Layer) -> None:
+        made = duplicate_layer(self._session.document, self._session.choices.ground_id, layer.id)
+        self._session.choose(layer_id=made)
+
+    def _none(self) -> str:
+        return "" if self._session.layer is not None else "There is no layer yet; add one with the plus at the right."
+
+    def _step(self, layer: Layer, by: int) -> None:
+        """Takes the layer above or below in hand."""
+        layers = [one.id for one in known(self._session.ground).layers]
+        place = layers.index(layer.id) + by
+        self._session.choose(layer_id=layers[min(max(place, 0), len(layers) - 1)])
 
     def _pin_view(self, layer: Layer) -> None:
         window = self._view.cells_in_view()

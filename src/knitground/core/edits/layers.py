@@ -54,6 +54,27 @@ def move_layer(document: Document, ground_id: str, layer_id: str, place: int) ->
     put(document, "move layer", "grounds", replace(ground, layers=tuple(layers)))
 
 
+def duplicate_layer(document: Document, ground_id: str, layer_id: str) -> str:
+    """Adds a copy of a layer, with all that is painted on it, right above it; returns its id."""
+    ground = by_id(document.project.grounds, ground_id)
+    layer = ground.layer(layer_id)
+    name = f"{layer.name[:75]} copy"
+    made = replace(layer, id=fresh_id(name, ground.layers), name=name)
+    layers = list(ground.layers)
+    layers.insert(layers.index(layer) + 1, made)
+    planes = {**document.state.planes[ground_id], made.id: document.state.planes[ground_id][layer_id]}
+    _put_ground(document, f"duplicate {layer.name}", replace(ground, layers=tuple(layers)), planes)
+    return made.id
+
+
+def show_alone(document: Document, ground_id: str, layer_id: str) -> None:
+    """Hides all layers but one, or shows all again where it is shown alone already; as one step."""
+    ground = by_id(document.project.grounds, ground_id)
+    alone = [layer.id for layer in ground.shown()] == [layer_id]
+    layers = tuple(replace(layer, visible=alone or layer.id == layer_id) for layer in ground.layers)
+    put(document, "show all layers" if alone else "show a layer alone", "grounds", replace(ground, layers=layers))
+
+
 def change_layer(document: Document, ground_id: str, layer_id: str, label: str, **changes: Any) -> None:
     """Changes what a layer's header says."""
     ground = by_id(document.project.grounds, ground_id)

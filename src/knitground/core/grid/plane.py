@@ -145,6 +145,26 @@ class Plane:
         blocks = {id(block): block for block in self._blocks}.values()
         return np.unique(np.concatenate([np.unique(block) for block in blocks])) if blocks else np.zeros(0, self.dtype)
 
+    def nearest(self, rect: CellRect, bare: int = 0) -> CellRect | None:
+        """Where something else than `bare` lies nearest to a rectangle, by blocks; None if it does inside, or nowhere.
+
+        The cost follows the blocks that differ from one another.
+        """
+        if (self.read(rect.inside(CellRect(0, 0, *self.shape))) != bare).any():
+            return None
+        middle = np.array([rect.top + rect.height / 2, rect.left + rect.width / 2])
+        held: dict[int, bool] = {}
+        best, least = None, np.inf
+        for block, place in zip(self._blocks, _rects(self.shape), strict=True):
+            if not held.setdefault(id(block), bool((block != bare).any())):
+                continue
+            rows, columns = np.nonzero(block != bare)
+            away = np.hypot(rows + place.top - middle[0], columns + place.left - middle[1])
+            if away.min() < least:
+                least, nearest = float(away.min()), int(away.argmin())
+                best = CellRect(place.top + int(rows[nearest]), place.left + int(columns[nearest]), 1, 1)
+        return best
+
     def mapped(self, change: Any) -> "Plane":
         """The plane with a function done to each block, once to those that are the same."""
         known: dict[int, Array] = {}
