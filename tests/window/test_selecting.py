@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox
 
 from knitground.core.edits.layers import change_layer
 from making import poke, tile
@@ -173,3 +173,24 @@ def test_a_selection_is_filled_by_a_key_and_other_text_on_the_clipboard_is_told(
     QApplication.clipboard().setText("nothing of ours")
     QTest.keyClick(laid.ground.view, Qt.Key.Key_V, CTRL)
     assert "holds no block" in said[-1]
+
+
+def test_a_block_in_hand_fills_as_a_pattern_whose_strokes_join(laid, hand):
+    hand.on_ground((4, 3), (4, 4))
+    QTest.keyClick(laid.ground.view, Qt.Key.Key_C, CTRL)
+    pair = cells(laid)[4, 3:5].copy()
+    box = next(
+        box for box in laid.panels["ground"].findChildren(QComboBox) if box.findText("Block in hand, repeated") >= 0
+    )
+    box.setCurrentIndex(box.findText("Block in hand, repeated"))
+    box.activated.emit(box.currentIndex())
+    laid.ground.choose_tool("area")
+    assert "the block, repeated" in says(laid.ground)
+    hand.on_ground((7, 2), (8, 6))
+    hand.on_ground((9, 5), (9, 9))
+    rows = cells(laid)[7:10]
+    for row, first, last in ((0, 2, 7), (1, 2, 7), (2, 5, 10)):
+        assert rows[row, first:last].tolist() == [pair[column % 2] for column in range(first, last)]
+    laid.session.choose(tile=tile(7, 3))
+    hand.on_ground((11, 2), (11, 4))
+    assert (cells(laid)[11, 2:5] == laid.session.document.palette.code(tile(7, 3))).all()

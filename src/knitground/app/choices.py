@@ -52,6 +52,8 @@ class Choices:
         The cells of a ground that are selected.
     lifted : Block, or None
         A piece of a ground in hand, to be laid.
+    repeats : bool
+        Whether that piece is laid as a pattern, in place of the tile.
     wanted : Labels, or None
         A combination that the next tile clicked is to get.
     arrangement : Arrangement, or None
@@ -84,6 +86,7 @@ class Choices:
     across: bool = False
     selected: Selected | None = None
     lifted: Block | None = None
+    repeats: bool = False
     wanted: Labels | None = None
     arrangement: Arrangement | None = None
     selection: frozenset[TileRef] = field(default_factory=frozenset)

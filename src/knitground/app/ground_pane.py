@@ -84,6 +84,7 @@ class GroundPane(QWidget):
             "across",
             "selected",
             "lifted",
+            "repeats",
         )
         self.refresh()
 

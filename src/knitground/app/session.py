@@ -10,8 +10,9 @@ from knitground.app.clock import Clock
 from knitground.app.jobs import Job, wait_for_jobs
 from knitground.app.known import known
 from knitground.core.check.check import Finding
+from knitground.core.edits.blocks import Block, pattern_of
 from knitground.core.edits.grounds import paint_with
-from knitground.core.edits.painting import Hand
+from knitground.core.edits.painting import Hand, Pattern
 from knitground.core.edits.selecting import Selected
 from knitground.core.edits.things import put
 from knitground.core.errors import told
@@ -67,6 +68,7 @@ class Session(QObject):
         self.findings: list[Finding] = []
         self._check: Job | None = None
         self.clock = Clock(self)
+        self._patterned: tuple[Block, str, Pattern | None] | None = None
         # Findings near a stroke are right again at once; what takes longer waits until the work pauses.
         self._soon = QTimer(self, singleShot=True, interval=_SOON_MS)
         self._soon.timeout.connect(self._look_at_few)
@@ -95,6 +97,8 @@ class Session(QObject):
             more: dict[str, Any] = {"cut_id": choices["tile"].cut}
             if "orientation" not in choices:
                 more["orientation"] = 0
+            if "repeats" not in choices:
+                more["repeats"] = False
             changed |= self.choices.update(more)
         if "join_set_id" in choices:
             changed |= self.choices.update({"wanted": None, "arrangement": None})
@@ -153,7 +157,18 @@ class Session(QObject):
             chosen.runs,
             form=chosen.form,
             alike=chosen.alike,
+            pattern=self.pattern,
         )
+
+    @property
+    def pattern(self) -> Pattern | None:
+        """What the block in hand repeats on the layer at hand, if it is to be laid so."""
+        layer, block = self.layer, self.choices.lifted
+        if not self.choices.repeats or block is None or layer is None or not layer.holds_tiles:
+            return None
+        if self._patterned is None or self._patterned[:2] != (block, layer.area_plane):
+            self._patterned = block, layer.area_plane, pattern_of(block, layer)
+        return self._patterned[2]
 
     @property
     def ground(self) -> Ground | None:

@@ -21,6 +21,7 @@ from knitground.core.ground.ground import Ground
 from knitground.core.joins.sets import Terrain
 from knitground.core.tiles.tile import TileRef
 
+_BLOCK = "*block"
 _SIDE = 190
 _USUAL = (16, 16)
 
@@ -76,7 +77,9 @@ class GroundPanel(StagePanel):
         self.setLayout(work)
         for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
-        session.on_choice(self.refresh, "ground_id", "layer_id", "tile", "mix_id", "lays_mix", "terrain")
+        session.on_choice(
+            self.refresh, "ground_id", "layer_id", "tile", "mix_id", "lays_mix", "terrain", "lifted", "repeats"
+        )
         self.refresh()
 
     def refresh(self, *_: object) -> None:
@@ -96,7 +99,11 @@ class GroundPanel(StagePanel):
         by_tile = layer is not None and layer.holds_tiles
         self._terrains.show_terrains(self._session.terrains_of(layer), self._session.choices.terrain)
         mixes = [("One tile", "")] + [(f"Mix: {mix.name}", mix.id) for mix in project.mixes]
-        fill_box(self._mixes, mixes, self._session.choices.mix_id if self._session.choices.lays_mix else "")
+        chosen = self._session.choices
+        if chosen.lifted is not None:
+            mixes.append(("Block in hand, repeated", _BLOCK))
+        repeats = chosen.repeats and chosen.lifted is not None
+        fill_box(self._mixes, mixes, _BLOCK if repeats else chosen.mix_id if chosen.lays_mix else "")
         self._mixes.setVisible(by_tile)
         self._add_own.setVisible(layer is not None and layer.owns_terrains)
         if layer is None:
@@ -204,7 +211,9 @@ class GroundPanel(StagePanel):
 
     def _choose_mix(self, index: int) -> None:
         mix_id = self._mixes.itemData(index)
-        if mix_id:
-            self._session.choose(mix_id=mix_id, lays_mix=True)
+        if mix_id == _BLOCK:
+            self._session.choose(repeats=True, lays_mix=False)
+        elif mix_id:
+            self._session.choose(mix_id=mix_id, lays_mix=True, repeats=False)
         else:
-            self._session.choose(lays_mix=False)
+            self._session.choose(lays_mix=False, repeats=False)

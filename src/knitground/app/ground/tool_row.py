@@ -238,6 +238,10 @@ class ToolRow(QWidget):
             self._verb.setText("pins" if pins else "lays")
             mixes = by_tile and session.choices.lays_mix and not pins
             self._show_tile(session.mix if mixes else None)
+            if session.pattern is not None and not pins:
+                self._lays.setText("the block, repeated")
+                self._show_parts(self._lays)
+                return
             self._show_parts(self._picture, self._lays, *([self._again] if mixes else []))
 
     def _show_parts(self, *wanted: QWidget) -> None:

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.edits.painting import patched
+from knitground.core.edits.painting import Pattern, patched
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board, On
 from knitground.core.grid.plane import Plane
@@ -175,23 +175,14 @@ def turned(block: Block, orientation: int) -> Block:
     )
 
 
-def pattern(block: Block, layer: Layer) -> NDArray[np.int32]:
-    """The cell codes that a block repeats on a layer of single tiles, (h, w); -1 where it has no cell.
-
-    Raises
-    ------
-    BadRequest
-        If it holds no tiles of its own.
-    """
+def pattern_of(block: Block, layer: Layer) -> Pattern | None:
+    """What a block repeats on a layer of single tiles; None if it holds no tiles."""
     found = np.full(block.cells.shape, -1, dtype=np.int32)
     for piece in block.pieces:
-        if layer.area_plane in piece.planes:
-            _, values, there = piece.planes[layer.area_plane]
-            if values.dtype == np.int32:
-                found = np.where(there & (values > 0), values, found)
-    if (found < 0).all():
-        raise BadRequest("The block in hand holds no tiles to lay on this layer.")
-    return found
+        _, values, there = piece.planes.get(layer.area_plane, ("cells", found, block.cells))
+        if values.dtype == np.int32 and values.shape == found.shape:
+            found = np.where(there & (values > 0), values, found)
+    return None if (found < 0).all() else Pattern(found)
 
 
 def size_on(on: On, cells: tuple[int, int]) -> tuple[int, int]:

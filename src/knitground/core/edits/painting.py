@@ -34,14 +34,28 @@ Shapes = dict[str, Shape]
 NO_LAYER = "This ground has no layer yet; add one with the plus at the right."
 
 
+@dataclass(frozen=True, eq=False)
+class Pattern:
+    """Cell codes, (h, w) int32, repeated over a ground from its first cell on, so that strokes join; -1 for none."""
+
+    codes: NDArray[np.int32]
+
+    def over(self, rect: CellRect) -> NDArray[np.int32]:
+        """The codes of a rectangle of cells."""
+        rows, columns = (np.arange(*span) for span in ((rect.top, rect.bottom), (rect.left, rect.right)))
+        height, width = self.codes.shape
+        codes: NDArray[np.int32] = self.codes[rows[:, None] % height, columns % width]
+        return codes
+
+
 @dataclass(frozen=True)
 class Hand:
     """What is in hand: all that decides what a gesture lays.
 
-    `mix` counts before `tile` on layers of single tiles; `terrain` is the number of the terrain, mark or shade on the
-    others. `runs` asks for runs along edges where a layer takes both. `form` is what areas are (see `FORMS`); with
-    `alike` a fill goes to all that is alike, wherever it lies. `density` below 1 scatters: only that share of what a
-    gesture covers is laid, and `throw` decides which.
+    On layers of single tiles `pattern` counts before `mix`, and that before `tile`; `terrain` is the number of the
+    terrain, mark or shade on the others. `runs` asks for runs along edges where a layer takes both. `form` is what
+    areas are (see `FORMS`); with `alike` a fill goes to all that is alike, wherever it lies. `density` below 1
+    scatters: only that share of what a gesture covers is laid, and `throw` decides which.
     """
 
     tile: TileRef | None = None
@@ -54,6 +68,7 @@ class Hand:
     form: str = "box"
     alike: bool = False
     density: float = 1.0
+    pattern: Pattern | None = None
 
 
 @dataclass(frozen=True)
@@ -143,6 +158,8 @@ def values_of(
         if not count:
             raise BadRequest("This layer's set has no terrain to paint with; add one in its stage.")
         return lambda rect: min(hand.terrain, count)
+    if hand.pattern is not None:
+        return hand.pattern.over
     if hand.mix is not None:
         codes, weights = [palette.code(part.tile) for part in hand.mix.parts], [part.weight for part in hand.mix.parts]
         return lambda rect: throw_mix(codes, weights, hand.throw, rect)
@@ -214,13 +231,15 @@ def patched(planes: Planes, patches: Mapping[str, tuple[Shape, NDArray[Any] | in
     ----------
     planes : mapping of name to Plane
     patches : mapping of name to (Shape, values)
-        Where in a plane, and what: an array as large as the shape's rectangle, or one number for all of it.
+        Where in a plane, and what: an array as large as the shape's rectangle, or one number for all of it. What is
+        below 0 is left as it is.
     """
     found = {}
     for name, (shape, values) in patches.items():
         rect, mask = shape
         if not rect.is_empty:
-            found[name] = planes[name].written(rect, np.where(mask, values, planes[name].read(rect)))
+            laid = mask & (np.asarray(values) >= 0)
+            found[name] = planes[name].written(rect, np.where(laid, values, planes[name].read(rect)))
     return found
 
 
