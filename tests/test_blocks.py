@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from knitground.core.edits.blocks import cleared, lay, lift, moved, put, turned
 from knitground.core.edits.clipping import as_text, from_text
-from knitground.core.edits.grounds import set_wraps
+from knitground.core.edits.grounds import crop_ground, duplicate_ground, remove_ground, set_wraps
 from knitground.core.edits.painting import Hand, area, fill_shape
 from knitground.core.edits.selecting import (
     NOTHING,
@@ -25,7 +25,9 @@ from knitground.core.edits.selecting import (
 from knitground.core.errors import BadRequest
 from knitground.core.grid import GRIDS
 from knitground.core.grid.board import Board
+from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from making import make_document, plane_of, poke, tile
 
@@ -243,3 +245,45 @@ def test_a_selection_is_filled_and_cleared(scattered):
     again, _ = lift(ground, planes(scattered), ["areas"], selected)
     _, values, there = again.pieces[0].planes["corners"]
     assert (values[there] == 2).all()
+
+
+def test_cropping_leaves_what_was_painted_there(scattered):
+    ground = scattered.project.grounds[0]
+    derived = Derived(scattered)
+    rect = CellRect(4, 3, 8, 12)
+    before = {name: derived.knitted("ground").codes(name, rect).copy() for name in ("things", "areas")}
+    old = lift(ground, planes(scattered), ["areas"], Shape(rect, np.ones(rect[2:], dtype=bool)))[0].pieces[0]
+    crop_ground(scattered, "ground", rect)
+    made = scattered.project.grounds[0]
+    assert (made.height, made.width) == (8, 12)
+    inner = CellRect(2, 2, 4, 8)
+    assert (derived.knitted("ground").codes("things", made.board.whole) == before["things"]).all()
+    corners = planes(scattered)["areas"]["corners"]
+    assert corners.shape == made.board.shape("corners")
+    after = derived.knitted("ground").codes("areas", made.board.whole)
+    # Which of several variants lies where goes by the place on the ground; what they join does not.
+    assert ((after > 0) == (before["areas"] > 0))[inner.rows, inner.columns].all()
+    whole = Shape(made.board.whole, np.ones((8, 12), dtype=bool))
+    new = lift(made, planes(scattered), ["areas"], whole)[0].pieces[0]
+    (_, was, there), (_, values, _) = old.planes["corners"], new.planes["corners"]
+    assert (values[there] == was[there]).all()
+    scattered.undo()
+    assert scattered.project.grounds[0] == ground
+
+
+def test_a_staggered_ground_is_cropped_from_an_even_row_on():
+    document = make_document(grid="staggered")
+    with pytest.raises(BadRequest, match="a row higher"):
+        crop_ground(document, "ground", CellRect(3, 3, 8, 12))
+
+
+def test_a_ground_is_duplicated_and_removed_with_its_recipes():
+    document = make_document()
+    copy = duplicate_ground(document, "ground")
+    assert [one.name for one in document.project.grounds][1].endswith("copy")
+    poke(document, "things", "cells", np.s_[2, 2], document.palette.code(tile(3, 3)), ground=copy)
+    assert not plane_of(document, "things", "cells").any()
+    remove_ground(document, "ground")
+    assert [one.id for one in document.project.grounds] == [copy]
+    document.undo()
+    assert len(document.project.grounds) == 2

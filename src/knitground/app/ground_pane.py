@@ -1,9 +1,10 @@
 """The right half: the ground or the proof, its layers, and the tools with what they will lay."""
 
+import re
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QInputDialog, QLabel, QPushButton, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
@@ -105,6 +106,8 @@ class GroundPane(QWidget):
             Command("Zoom out", lambda: view.zoom_by(-1), ("Ctrl+-",)),
             Command("Zoom to 100 %", lambda: view.set_zoom(1), ("Ctrl+0",)),
             Command("See the whole ground", view.fit, ("Ctrl+9",)),
+            Command("Zoom to what is selected", self.zoom_to_selected, ("Ctrl+8",)),
+            Command("Go to a cell…", self.go_to_cell, ("Ctrl+G",)),
             *(tool(kind) for kind in TOOLS),
             Command("Show or hide the grid", self.toggle_grid, ("G",), "ground"),
             *self.tools.commands(),
@@ -156,6 +159,32 @@ class GroundPane(QWidget):
             self.view.set_proof(None)
             self._proved = ""
         self.refresh()
+
+    def zoom_to_selected(self) -> None:
+        """Shows what is selected as large as it fits; all of the ground where nothing is."""
+        selected, ground = self._session.selected, self._session.ground
+        if selected is None or ground is None:
+            self.view.fit()
+            return
+        self.show_proof(False)
+        self.view.fit_part(QRectF(*ground.projection.bounds(selected.shape.window)))
+
+    def go_to_cell(self) -> None:
+        """Asks for a cell and leads there."""
+        ground = self._session.ground
+        if ground is None:
+            self._session.say("There is no ground yet; make one first.")
+            return
+        text, ok = QInputDialog.getText(self, "Go to a cell", "Column and row, as in 12, 7")
+        if not ok:
+            return
+        numbers = [part for part in re.split(r"[^0-9]+", text) if part]
+        cell = (int(numbers[1]), int(numbers[0])) if len(numbers) == 2 and max(map(len, numbers)) < 9 else None
+        if cell is None or not ground.board.whole.holds(*cell):
+            last = f"{ground.width - 1}, {ground.height - 1}"
+            self._session.say(f"There is no such cell; give a column and a row from 0, 0 to {last}.")
+            return
+        self.show_cell(*cell)
 
     def throw_again(self) -> None:
         """Another throw of what is shown by chance: the recipe that is tried, or the mix in hand."""

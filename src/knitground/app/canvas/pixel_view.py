@@ -72,6 +72,13 @@ class PixelView(QWidget):
         self._move_to(QPointF((self.width() - width * self.zoom) / 2, (self.height() - height * self.zoom) / 2))
         self.zoomed.emit(self.zoom)
 
+    def fit_part(self, part: QRectF) -> None:
+        """Zooms in whole steps so that a part of the content fills the view, and puts it in the middle."""
+        room = min((self.width() - 4) / max(1.0, part.width()), (self.height() - 4) / max(1.0, part.height()))
+        fitting = [zoom for zoom in ZOOMS if zoom <= max(room, ZOOMS[0])]
+        self.set_zoom(fitting[-1])
+        self.centre_on(part.center().x(), part.center().y())
+
     def fit_width(self, *, at_least: float = 1) -> None:
         """Zooms so that the content is as wide as the room allows, and begins at its top."""
         width, _ = self.content_size()

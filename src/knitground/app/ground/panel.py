@@ -1,6 +1,9 @@
 """Stage 4: what is laid: tiles off the sheet, mixes, or the terrains of the layer at hand."""
 
+from collections.abc import Callable
 from dataclasses import replace
+
+from PySide6.QtWidgets import QMenu, QWidget
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -10,9 +13,31 @@ from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.terrain_list import TerrainList
-from knitground.app.widgets import ChoiceBox, Tick, button, card, column, fill_box, heading, in_widget, quiet, row
+from knitground.app.widgets import (
+    ChoiceBox,
+    Tick,
+    button,
+    card,
+    column,
+    fill_box,
+    heading,
+    icon_button,
+    in_row,
+    in_widget,
+    quiet,
+    row,
+)
 from knitground.core.check.check import Finding
-from knitground.core.edits.grounds import FIRST_SIZE, add_ground, furnish_ground, resize_ground, set_wraps
+from knitground.core.edits.grounds import (
+    FIRST_SIZE,
+    add_ground,
+    crop_ground,
+    duplicate_ground,
+    furnish_ground,
+    remove_ground,
+    resize_ground,
+    set_wraps,
+)
 from knitground.core.edits.layers import put_own_terrain
 from knitground.core.edits.sets import new_terrain
 from knitground.core.edits.things import put
@@ -51,6 +76,7 @@ class GroundPanel(StagePanel):
             box = Tick(text, "The ground meets itself at this border, and is knit and painted on beyond it")
             box.clicked.connect(lambda checked, name=field: self._set_wrap(name, checked))
             self._wraps[field] = box
+        more = icon_button("more", lambda: self._menu(more), "More to do with this ground")
         new = button("New ground", self.new_ground, "Make a map", icon_name="plus")
         self._resize = button("Name and size…", self._edit, "Rename this ground or change its size")
         side = in_widget(
@@ -58,7 +84,7 @@ class GroundPanel(StagePanel):
                 heading("Ground"),
                 self._grounds,
                 self._size,
-                self._resize,
+                in_row(self._resize, more),
                 *self._wraps.values(),
                 new,
                 heading("Lays"),
@@ -116,7 +142,48 @@ class GroundPanel(StagePanel):
             self._layer_hint.setText(f"“{layer.name}” holds what you paint; its tiles follow.")
 
     def commands(self) -> list[Command]:
-        return [Command("New ground…", self.new_ground)]
+        def acting(act: Callable[[str], object]) -> Callable[[], object]:
+            return lambda: self._session.attempt(lambda: act(self._session.choices.ground_id))
+
+        return [
+            Command("New ground…", self.new_ground),
+            Command("Duplicate the ground", acting(self._duplicate), refused=self._no_ground),
+            Command("Remove the ground", acting(self._remove), refused=self._no_ground),
+            Command("Crop the ground to what is selected", acting(self._crop), refused=self._nothing_selected),
+            Command("The next ground", lambda: self._step(1), ("Ctrl+PgDown",), refused=self._no_ground),
+            Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=self._no_ground),
+        ]
+
+    def _menu(self, below: QWidget) -> None:
+        """What can be done with the ground besides."""
+        menu = QMenu(self)
+        for command in self.commands()[1:4]:
+            entry = menu.addAction(command.name, command.act)
+            entry.setEnabled(not command.refused())
+        menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
+
+    def _duplicate(self, ground_id: str) -> None:
+        self._session.choose(ground_id=duplicate_ground(self._session.document, ground_id))
+
+    def _remove(self, ground_id: str) -> None:
+        remove_ground(self._session.document, ground_id)
+
+    def _crop(self, ground_id: str) -> None:
+        selected = known(self._session.selected)
+        crop_ground(self._session.document, ground_id, selected.shape.window)
+        self._session.select(None)
+
+    def _step(self, by: int) -> None:
+        """Takes another ground in hand, going round."""
+        grounds = [one.id for one in self._session.document.project.grounds]
+        place = grounds.index(self._session.choices.ground_id) + by
+        self._session.choose(ground_id=grounds[place % len(grounds)])
+
+    def _no_ground(self) -> str:
+        return "" if self._session.ground is not None else "There is no ground yet; make one first."
+
+    def _nothing_selected(self) -> str:
+        return "" if self._session.selected is not None else "No cell is selected; drag over the ground first."
 
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(ground_id=finding.subject, layer_id=finding.layer)

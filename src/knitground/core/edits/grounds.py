@@ -3,10 +3,14 @@
 from dataclasses import replace
 from typing import Literal
 
+import numpy as np
+
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.grid import GridKind
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
@@ -109,6 +113,72 @@ def resize_ground(document: Document, ground_id: str, width: int, height: int) -
         "resize ground",
         replace(project, grounds=replaced(project.grounds, changed)),
         planes={**document.state.planes, ground_id: planes},
+    )
+
+
+def crop_ground(document: Document, ground_id: str, rect: CellRect) -> None:
+    """Leaves only a rectangle of a ground's cells, with all that is painted there.
+
+    Raises
+    ------
+    BadRequest
+        If the rectangle holds no cell, or the ground could not be as it is in that size.
+    """
+    project = document.project
+    ground = by_id(project.grounds, ground_id)
+    rect = ground.board.clip(rect)
+    check_size(rect.width, rect.height)
+    changed = replace(ground, width=rect.width, height=rect.height)
+    _check_board(changed)
+    shifts = {
+        tuple(np.subtract(ground.board.flat("cells", rect.top + row, rect.left), changed.board.flat("cells", row, 0)))
+        for row in range(min(2, rect.height))
+    }
+    if len(shifts) > 1:
+        raise BadRequest("Every other row of this ground is half a cell further; begin the selection a row higher.")
+    planes = {}
+    for layer in ground.layers:
+        blank = layer.blank(changed.board, project)
+        kept = {}
+        for name, plane in document.state.planes[ground_id][layer.id].items():
+            height, width = changed.board.shape(layer.specs[name].on)
+            part = plane.read(CellRect(rect.top, rect.left, height, width).clipped(*plane.shape))
+            kept[name] = Plane.of(np.pad(part, [(0, height - part.shape[0]), (0, width - part.shape[1])], mode="edge"))
+        planes[layer.id] = {**blank, **kept}
+    document.define(
+        "crop ground",
+        replace(project, grounds=replaced(project.grounds, changed)),
+        planes={**document.state.planes, ground_id: planes},
+    )
+
+
+def duplicate_ground(document: Document, ground_id: str) -> str:
+    """Adds a copy of a ground, with all that is painted on it, behind it; returns its id."""
+    project = document.project
+    ground = by_id(project.grounds, ground_id)
+    name = f"{ground.name[:75]} copy"
+    made = replace(ground, id=fresh_id(name, project.grounds), name=name)
+    grounds = list(project.grounds)
+    grounds.insert(grounds.index(ground) + 1, made)
+    document.define(
+        f"duplicate {ground.name}",
+        replace(project, grounds=tuple(grounds)),
+        planes={**document.state.planes, made.id: document.state.planes[ground_id]},
+    )
+    return made.id
+
+
+def remove_ground(document: Document, ground_id: str) -> None:
+    """Takes a ground out, with the recipes that grow on it."""
+    project = document.project
+    document.define(
+        f"remove {by_id(project.grounds, ground_id).name}",
+        replace(
+            project,
+            grounds=tuple(one for one in project.grounds if one.id != ground_id),
+            recipes=tuple(one for one in project.recipes if one.ground != ground_id),
+        ),
+        planes={name: planes for name, planes in document.state.planes.items() if name != ground_id},
     )
 
 
