@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from knitground.core.edits.blocks import cleared, lay, lift, moved, put, turned
+from knitground.core.edits.blocks import Move, cleared, lay, lift, put, turned
 from knitground.core.edits.clipping import as_text, from_text
+from knitground.core.edits.foresee import After
 from knitground.core.edits.grounds import crop_ground, duplicate_ground, remove_ground, set_wraps
 from knitground.core.edits.painting import Hand, area, fill_shape
 from knitground.core.edits.selecting import (
@@ -71,7 +72,7 @@ def test_moving_there_and_back_changes_nothing_else(scattered):
     )
     before = plane_of(scattered, "things", "cells").copy()
     for by in ((0, 4), (0, -4)):
-        changed = moved(scattered.project, ground, planes(scattered), ["things"], selected, by)
+        changed = Move(scattered.project, ground, planes(scattered), ["things"], selected).to(by)
         put(scattered, "move", "ground", changed)
         selected = shifted(ground.board, selected, by)
         after = plane_of(scattered, "things", "cells")
@@ -93,12 +94,22 @@ def test_what_is_painted_moves_with_its_corners_and_leaves_what_erasing_leaves(s
     block, _ = lift(ground, planes(scattered), ["areas"], selected)
     _, values, there = block.pieces[0].planes["corners"]
     assert there.sum() == 16
-    changed = moved(scattered.project, ground, planes(scattered), ["areas"], selected, (0, 5))
+    changed = Move(scattered.project, ground, planes(scattered), ["areas"], selected).to((0, 5))
     put(scattered, "move", "ground", changed)
     again, _ = lift(ground, planes(scattered), ["areas"], shifted(ground.board, selected, (0, 5)))
     assert (again.pieces[0].planes["corners"][1][there] == values[there]).all()
     left, _ = lift(ground, planes(scattered), ["areas"], selected)
     assert (left.pieces[0].planes["corners"][1][there] == layer.erased(scattered.project)).all()
+
+
+@pytest.mark.parametrize("by", [(0, 0), (3, -2), (-6, 1), (0, 9)])
+def test_a_move_worked_out_for_what_is_seen_looks_there_like_the_whole_move(scattered, by):
+    ground, seen = scattered.project.grounds[0], CellRect(5, 6, 4, 6)
+    move = Move(scattered.project, ground, planes(scattered), ["things", "areas"], around(ground.board, 7, 9, 3))
+    knitted = Derived(scattered).knitted("ground")
+    whole, part = (After(knitted, move.to(by, within)) for within in (None, seen))
+    for layer in ("things", "areas"):
+        assert np.array_equal(whole.codes(layer, seen), part.codes(layer, seen))
 
 
 @pytest.mark.parametrize("orientation", range(8))

@@ -10,7 +10,7 @@ from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
 from knitground.app.tools.preview import AfterView, draw_line_twice, outline_path
-from knitground.core.edits.blocks import moved, put
+from knitground.core.edits.blocks import Move, put
 from knitground.core.edits.painting import Spot, cell_of
 from knitground.core.edits.selecting import Selected, added, alike, boxed, lassoed, shifted, without
 from knitground.core.grid.shapes import Shape
@@ -36,6 +36,7 @@ class Select(Tool):
         self._way: list[Spot] = []
         self._start: Spot | None = None
         self._moves = False
+        self._lifted: tuple[int, Selected, list[str], Move] | None = None
         self._after = AfterView(session)
         self._outline: tuple[tuple[Any, ...], QPainterPath] | None = None
 
@@ -60,23 +61,19 @@ class Select(Tool):
             self._move(self._by(at))
         else:
             self._select(at)
-        self._start, self._way, self._moves = None, [], False
+        self._start, self._way, self._moves, self._lifted = None, [], False, None
 
     def leave(self) -> None:
         self._start, self._way, self._moves = None, [], False
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
-        session, ground, selected = self.session, self.session.ground, self.session.selected
+        ground, selected = self.session.ground, self.session.selected
         if ground is None:
             return
         by = self._by(self._way[-1]) if self._moves and self._way else (0, 0)
         if by != (0, 0) and selected is not None:
-            layers = session.layers_worked_on
-            planes = session.document.state.planes[ground.id]
-            project = session.document.project
-            self._after.draw(
-                painter, view, lambda: moved(project, ground, planes, layers, selected.shape, by), selected, by
-            )
+            seen = view.cells_in_view()
+            self._after.draw(painter, view, lambda: self._move_of(selected).to(by, seen), selected, by)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if selected is not None:
@@ -113,11 +110,18 @@ class Select(Tool):
         session, selected = self.session, known(self.session.selected)
         if by == (0, 0):
             return
-        ground, document = known(session.ground), session.document
-        planes = document.state.planes[ground.id]
-        changed = moved(document.project, ground, planes, session.layers_worked_on, selected.shape, by)
-        put(document, "move selection", ground.id, changed)
+        ground = known(session.ground)
+        put(session.document, "move selection", ground.id, self._move_of(selected).to(by))
         session.select(shifted(ground.board, selected.shape, by))
+
+    def _move_of(self, selected: Selected) -> Move:
+        """What is selected, lifted; the same for as long as nothing changes."""
+        session, ground, layers = self.session, known(self.session.ground), self.session.layers_worked_on
+        state = session.document.state
+        if self._lifted is None or self._lifted[:2] != (id(state), selected) or self._lifted[2] != layers:
+            move = Move(state.project, ground, state.planes[ground.id], layers, selected.shape)
+            self._lifted = id(state), selected, layers, move
+        return self._lifted[3]
 
     def _dragged(self, at: Spot) -> Shape:
         board = known(self.session.ground).board

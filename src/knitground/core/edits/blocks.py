@@ -15,6 +15,7 @@ from knitground.core.edits.painting import Pattern, patched
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board, On
 from knitground.core.grid.plane import Plane
+from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer, Planes
@@ -25,6 +26,8 @@ from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, turned_fu
 Mask = NDArray[np.bool_]
 _FURTHER: Mapping[On, tuple[int, int]] = {"cells": (0, 0), "corners": (1, 1), "across": (1, 0), "along": (0, 1)}
 """How many more rows and columns of places there are than cells."""
+_SEEN_ROUND = 16
+"""How far beyond what is seen a move is worked out: farther than joins reach."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -132,21 +135,33 @@ def cleared(
     return found
 
 
-def moved(
-    project: Project,
-    ground: Ground,
-    planes: Mapping[str, Planes],
-    layers: Iterable[str],
-    shape: Shape,
-    by: tuple[int, int],
-) -> dict[str, dict[str, Plane]]:
-    """The planes that moving some cells changes: emptied where they were, laid flat rows and columns further."""
-    layers = list(layers)
-    block, (top, left) = lift(ground, planes, layers, shape)
-    emptied = cleared(project, ground, planes, layers, shape)
-    between = {name: {**planes[name], **emptied.get(name, {})} for name in planes}
-    laid = lay(ground, between, block, (top + by[0], left + by[1]))
-    return {name: emptied.get(name, {}) | laid.get(name, {}) for name in {*emptied, *laid}}
+class Move:
+    """Some cells on their way elsewhere: lifted and emptied once, laid wherever they are wanted."""
+
+    def __init__(
+        self, project: Project, ground: Ground, planes: Mapping[str, Planes], layers: Iterable[str], shape: Shape
+    ) -> None:
+        layers = list(layers)
+        self._ground = ground
+        self._block, self._at = lift(ground, planes, layers, shape)
+        self._emptied = cleared(project, ground, planes, layers, shape)
+        self._between = {name: {**planes[name], **self._emptied.get(name, {})} for name in planes}
+
+    def to(self, by: tuple[int, int], within: CellRect | None = None) -> dict[str, dict[str, Plane]]:
+        """The planes that change if the cells are laid some flat rows and columns further.
+
+        Parameters
+        ----------
+        by : (int, int)
+        within : CellRect, optional
+            Stored cells; what would lie farther off may be left out.
+        """
+        at = self._at[0] + by[0], self._at[1] + by[1]
+        block = self._block
+        if within is not None and not (self._ground.wraps_x or self._ground.wraps_y):
+            block, at = _part_of(block, at, self._ground.board.flat_bounds(within).grown(_SEEN_ROUND))
+        laid = lay(self._ground, self._between, block, at) if block.cells.size else {}
+        return {name: self._emptied.get(name, {}) | laid.get(name, {}) for name in {*self._emptied, *laid}}
 
 
 def put(document: Document, label: str, ground_id: str, changed: Mapping[str, Mapping[str, Plane]]) -> None:
@@ -188,6 +203,22 @@ def pattern_of(block: Block, layer: Layer) -> Pattern | None:
 def size_on(on: On, cells: tuple[int, int]) -> tuple[int, int]:
     """How many rows and columns of places of a kind lie round a block of cells."""
     return cells[0] + _FURTHER[on][0], cells[1] + _FURTHER[on][1]
+
+
+def _part_of(block: Block, at: tuple[int, int], wanted: CellRect) -> tuple[Block, tuple[int, int]]:
+    """The part of a block, laid at a flat place, that lies in a flat rectangle, and where that part begins."""
+    inner = CellRect(*at, *block.cells.shape).inside(wanted)
+    top, left = inner.top - at[0], inner.left - at[1]
+
+    def part(on: On, values: NDArray[Any]) -> NDArray[Any]:
+        height, width = size_on(on, (inner.height, inner.width))
+        return values[top : top + height, left : left + width]
+
+    pieces = tuple(
+        Piece(piece.layer, {name: (on, part(on, v), part(on, there)) for name, (on, v, there) in piece.planes.items()})
+        for piece in block.pieces
+    )
+    return Block(part("cells", block.cells), pieces), (inner.top, inner.left)
 
 
 def _lifted(board: Board, layer: Layer, planes: Planes, ys: NDArray[Any], xs: NDArray[Any], cells: Mask) -> Piece:
