@@ -264,10 +264,7 @@ class ToolRow(QWidget):
         self._where.setVisible(layer is not None)
         if layer is None:
             return
-        tool = self._view.tool
-        if tool is not None and "across" in tool.options:
-            self._where.setText("from all layers that show" if self._session.choices.across else f"from {layer.name}")
-            return
         doubt = ", locked" if layer.locked else ", hidden" if not layer.visible else ""
-        self._where.setText(f"on {layer.name}{doubt}")
+        tool = self._view.tool
+        self._where.setText((tool.where(layer) if tool else f"on {layer.name}") + doubt)
         self._where.setToolTip(f"What is laid goes to the layer “{layer.name}”{doubt}.")

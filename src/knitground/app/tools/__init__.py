@@ -15,6 +15,7 @@ from knitground.core.edits.painting import Spot
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
     from knitground.app.session import Session
+    from knitground.core.layers.layer import Layer
 
 
 class Tool:
@@ -34,6 +35,10 @@ class Tool:
 
     def __init__(self, session: "Session") -> None:
         self.session = session
+
+    def where(self, layer: "Layer") -> str:
+        """On what it works, as the end of a sentence."""
+        return f"on {layer.name}"
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         """The button went down; the right one erases."""

@@ -11,6 +11,7 @@ from knitground.app.tools.preview import AfterView, draw_line_twice
 from knitground.core.edits.blocks import lay, put
 from knitground.core.edits.painting import Spot, cell_of, paintable
 from knitground.core.errors import BadRequest
+from knitground.core.layers.layer import Layer
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -30,6 +31,10 @@ class Place(Tool):
         self._first: tuple[int, int] | None = None
         self._laid: set[tuple[int, int]] = set()
         self._after = AfterView(session)
+
+    def where(self, layer: Layer) -> str:
+        block = self.session.choices.lifted
+        return "on the layers it came from" if block and len(block.pieces) > 1 else f"on {layer.name}"
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         session = self.session

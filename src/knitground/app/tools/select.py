@@ -14,6 +14,8 @@ from knitground.core.edits.blocks import Move, put
 from knitground.core.edits.painting import Spot, cell_of
 from knitground.core.edits.selecting import Selected, added, alike, boxed, lassoed, shifted, without
 from knitground.core.grid.shapes import Shape
+from knitground.core.layers.layer import Layer
+from knitground.core.project.model import State
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -36,9 +38,12 @@ class Select(Tool):
         self._way: list[Spot] = []
         self._start: Spot | None = None
         self._moves = False
-        self._lifted: tuple[int, Selected, list[str], Move] | None = None
+        self._lifted: tuple[State, Selected, list[str], Move] | None = None
         self._after = AfterView(session)
         self._outline: tuple[tuple[Any, ...], QPainterPath] | None = None
+
+    def where(self, layer: Layer) -> str:
+        return "from all layers that show" if self.session.choices.across else f"from {layer.name}"
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         session = self.session
@@ -118,9 +123,9 @@ class Select(Tool):
         """What is selected, lifted; the same for as long as nothing changes."""
         session, ground, layers = self.session, known(self.session.ground), self.session.layers_worked_on
         state = session.document.state
-        if self._lifted is None or self._lifted[:2] != (id(state), selected) or self._lifted[2] != layers:
+        if self._lifted is None or self._lifted[0] is not state or self._lifted[1:3] != (selected, layers):
             move = Move(state.project, ground, state.planes[ground.id], layers, selected.shape)
-            self._lifted = id(state), selected, layers, move
+            self._lifted = state, selected, layers, move
         return self._lifted[3]
 
     def _dragged(self, at: Spot) -> Shape:
