@@ -37,9 +37,9 @@ class ToolButton(QToolButton):
         super().__init__()
         self._key = tool.key
         self.setIcon(icon(tool.icon))
-        self.setIconSize(QSize(20, 20))
+        self.setIconSize(QSize(19, 19))
         self.setCheckable(True)
-        self.setFixedSize(35, 34)
+        self.setFixedSize(32, 34)
         self.setToolTip(f"{tool.tip} ({tool.key})")
         self.setAccessibleName(tool.title)
 
@@ -85,14 +85,14 @@ class ToolRow(QWidget):
         self._buttons = self._tool_buttons(tools)
         self._radius = QSlider(Qt.Orientation.Horizontal)
         self._radius.setRange(0, LARGEST_RADIUS)
-        self._radius.setFixedWidth(60)
+        self._radius.setFixedWidth(46)
         self._radius.setAccessibleName("Brush size")
         self._radius.setToolTip("Brush size ([ and ])")
         self._radius.valueChanged.connect(lambda value: self._session.choose(radius=value))
         self._session.choices.events.radius.connect(lambda radius: self._radius.setValue(radius))
         self._density = QSlider(Qt.Orientation.Horizontal)
         self._density.setRange(1, 100)
-        self._density.setFixedWidth(60)
+        self._density.setFixedWidth(46)
         self._density.setAccessibleName("Density in per cent")
         self._density.valueChanged.connect(lambda value: self._session.choose(density=value / 100))
         self._session.choices.events.density.connect(self._show_density)
@@ -127,7 +127,7 @@ class ToolRow(QWidget):
             self._where,
             self._again,
             None,
-            spacing=4,
+            spacing=3,
         )
         bar.setContentsMargins(0, 0, 0, 0)
         self.setLayout(bar)
