@@ -63,7 +63,7 @@ def test_pictures_and_papers_that_the_readme_names_are_there():
     text = (TOP / "README.md").read_text()
     for target in re.findall(r"\]\(([^)]+)\)", text):
         assert (TOP / target).exists(), target
-    for command in re.findall(r"^    knitground (\w+)", text, flags=re.MULTILINE):
+    for command in re.findall(r"^    knitground ([\w-]+)", text, flags=re.MULTILINE):
         assert run(TOP / ".venv/bin/knitground", command, "--help").returncode == 0
 
 

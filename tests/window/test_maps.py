@@ -5,6 +5,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
+from knitground.core.edits.grounds import resize_ground
 from window.choosing import choose
 from window.finding import entry, open_menu, press, take
 
@@ -73,3 +74,16 @@ def test_a_cell_that_is_not_there_is_told(working, monkeypatch, text):
     monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: (text, True))
     QTest.keyClick(working, Qt.Key.Key_G, CTRL)
     assert "from 0, 0 to 19, 14" in said[-1]
+
+
+def test_a_selection_that_a_smaller_ground_does_not_hold_is_none(working, hand):
+    choose(working, "things", "select")
+    hand.on_ground((8, 12), (13, 18))
+    assert working.session.selected.count == 42
+    resize_ground(working.session.document, "ground", 10, 10)
+    assert working.session.selected is None
+    working.ground.view.setFocus()
+    QTest.keyClick(working.ground.view, Qt.Key.Key_Delete)
+    working.ground.view.grab()
+    working.undo()
+    assert working.session.selected.count == 42

@@ -184,7 +184,10 @@ class Session(QObject):
     def selected(self) -> Selected | None:
         """The cells of the ground at hand that are selected."""
         chosen, ground = self.choices.selected, self.ground
-        return chosen if chosen is not None and ground is not None and chosen.ground == ground.id else None
+        if chosen is None or ground is None or chosen.ground != ground.id:
+            return None
+        # The ground may have become smaller since.
+        return chosen if chosen.shape.window.inside(ground.board.whole) == chosen.shape.window else None
 
     def select(self, shape: Shape | None) -> None:
         """Selects cells of the ground at hand, or none."""

@@ -109,6 +109,8 @@ def _chosen(document: "Document", project: Path, ground: str | None, layer: str)
 def _text(table: Path) -> str:
     from knitground.core.sheet.picture import read_file
 
+    if table.is_dir():
+        raise BadRequest(f"{readable(table)} is a folder; give the name of the table, as in --table colours.csv.")
     try:
         return read_file(table).decode("utf-8-sig")
     except UnicodeDecodeError:
