@@ -211,6 +211,14 @@ def _part_of(block: Block, at: tuple[int, int], wanted: CellRect) -> tuple[Block
     top, left = inner.top - at[0], inner.left - at[1]
 
     def part(on: On, values: NDArray[Any]) -> NDArray[Any]:
+        """The same part of what lies on places of a kind.
+
+        Parameters
+        ----------
+        on : On
+        values : (h, w) array
+            A row or column longer than the cells where places lie round them.
+        """
         height, width = size_on(on, (inner.height, inner.width))
         return values[top : top + height, left : left + width]
 

@@ -58,6 +58,14 @@ def as_text(block: Block, palette: Palette) -> str:
         return f"{number}.{turn}" if turn else str(number)
 
     def plane(on: On, values: NDArray[Any], there: NDArray[np.bool_]) -> _Plane:
+        """A plane as lines of words.
+
+        Parameters
+        ----------
+        on : On
+        values : (h, w) int32 for cell codes, or uint8
+        there : (h, w) bool
+        """
         codes = values.dtype == np.int32
         rows = zip(values.tolist(), there.tolist(), strict=True)
         lines = (" ".join(word(v, t, codes) for v, t in zip(*row, strict=True)) for row in rows)

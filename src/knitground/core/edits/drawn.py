@@ -100,7 +100,19 @@ def _merged(different: NDArray[np.uint8], which: NDArray[np.intp]) -> Found:
 def project_of(name: str, picture: NDArray[np.uint8], width: int, height: int) -> Document:
     """A new document: one sheet with the tiles of a drawn map, and one ground that renders to the picture.
 
-    Raises as `find_tiles`.
+    Parameters
+    ----------
+    name : str
+        Of the project, the ground and the sheet.
+    picture : (H, W, 4) uint8
+        Straight alpha.
+    width, height : int
+        Of a tile, in pixels.
+
+    Raises
+    ------
+    BadRequest
+        As `find_tiles`, and if nothing is to be seen.
     """
     found = find_tiles(picture, width, height)
     if not len(found.tiles):

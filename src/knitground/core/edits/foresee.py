@@ -72,7 +72,14 @@ class After:
         }
 
     def codes(self, layer_id: str, rect: CellRect) -> NDArray[np.int32]:
-        """Cell codes of a rectangle of a layer, (height, width) int32."""
+        """Cell codes of a rectangle of a layer, (height, width) int32.
+
+        Parameters
+        ----------
+        layer_id : str
+        rect : CellRect
+            Inside the ground.
+        """
         knitted, layer = self._knitted, self.ground.layer(layer_id)
         if all(plane is knitted.planes[layer_id].get(name) for name, plane in self.planes[layer_id].items()):
             return knitted.codes(layer_id, rect)

@@ -41,7 +41,12 @@ class Pattern:
     codes: NDArray[np.int32]
 
     def over(self, rect: CellRect) -> NDArray[np.int32]:
-        """The codes of a rectangle of cells."""
+        """The codes of a rectangle of cells, (height, width) int32.
+
+        Parameters
+        ----------
+        rect : CellRect
+        """
         rows, columns = (np.arange(*span) for span in ((rect.top, rect.bottom), (rect.left, rect.right)))
         height, width = self.codes.shape
         codes: NDArray[np.int32] = self.codes[rows[:, None] % height, columns % width]

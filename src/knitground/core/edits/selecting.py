@@ -55,6 +55,13 @@ def lassoed(board: Board, way: Sequence[Spot]) -> Shape:
     low, high = np.floor(corners.min(axis=0)).astype(int), np.ceil(corners.max(axis=0)).astype(int)
 
     def covers(within: CellRect) -> tuple[CellRect, NDArray[np.bool_]]:
+        """A flat rectangle and which of its cells lie inside, (height, width) bool.
+
+        Parameters
+        ----------
+        within : CellRect
+            Flat cells that there are.
+        """
         rect = CellRect(int(low[0]), int(low[1]), int(high[0] - low[0]), int(high[1] - low[1])).inside(within)
         y, x = np.mgrid[rect.rows, rect.columns] + 0.5
         inside = np.zeros(y.shape, dtype=bool)

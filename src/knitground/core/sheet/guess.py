@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, grid_of
+from knitground.core.sheet.profile import SMALLEST_TILE, Profile, art_of, body_of, profile_of
 
-SMALLEST_TILE = 6
 LARGEST_TILE = 256
 LARGEST_SPACING = 8
 LARGEST_MARGIN = 16
@@ -24,12 +24,7 @@ _KEPT_PER_AXIS = 30
 _SHARPNESS = 12
 _USUAL = {16: 1.3, 32: 1.3, 24: 1.15, 48: 1.15, 64: 1.2, 8: 1.08, 128: 1.1, 40: 1.08, 12: 1.06, 20: 1.06}
 _LONGEST_SIDE = 2048
-_ALIKE = 160.0
-_COMMON = 0.02
-_THIN = 0.35
 _MOSTLY, _HARDLY, _LITTLE = 0.5, 0.03, 0.2
-_RULED, _SAMPLED = 0.7, 96
-_LINES_READ = 512
 _UNSEEN = 0.5
 _BARE, _HALF_BARE = 0.25, 0.6
 _SQUARE, _CERTAIN = 1.4, 0.7
@@ -71,14 +66,6 @@ _Pair = tuple[float, _Axis, _Axis]
 """Both axes, with the score of the two together."""
 
 
-class _Profile(NamedTuple):
-    """What one axis shows: continuity of each line of pixels with the one before, and how much art each line holds."""
-
-    continuity: NDArray[np.float64]
-    blank: NDArray[np.bool_]
-    filled: NDArray[np.float64]
-
-
 def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     """Proposed cuts of a sheet, best first.
 
@@ -103,9 +90,9 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     if min(width, height) < SMALLEST_TILE:
         raise BadSheet(f"The sheet is {width} x {height} pixels; that is too small to hold tiles.")
     colour = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
-    art = _art(colour)
+    art = art_of(colour)
     pairs = _pairs(colour, art, width, height)
-    body = _body(art)
+    body = body_of(art)
     if body != (height, width):
         # What is written beside or below the art would hide its gutters, so the art is also looked at alone.
         pairs += _pairs(colour[: body[0], : body[1]], art[: body[0], : body[1]], width, height)
@@ -120,8 +107,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
 
 def _pairs(colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height: int) -> list[_Pair]:
     """What both axes of a picture, or of its upper left part, may be, with scores."""
-    across = _axis_hypotheses(_profile(colour, art), width)
-    down = _axis_hypotheses(_profile(colour.swapaxes(0, 1), art.T), height)
+    across = _axis_hypotheses(profile_of(colour, art), width)
+    down = _axis_hypotheses(profile_of(colour.swapaxes(0, 1), art.T), height)
     square = _square_of(across, down) or _square_of(down, across)
     return [
         (_pair_score(x, y, art) * (_SQUARE if x.tile == y.tile == square and not x.spacing + y.spacing else 1), x, y)
@@ -130,77 +117,7 @@ def _pairs(colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height
     ]
 
 
-def _body(art: NDArray[np.bool_]) -> tuple[int, int]:
-    """Height and width of the part at the upper left that holds the dense art: writing at the right or foot is thin."""
-    rows, columns = art.mean(axis=1), art.mean(axis=0)
-    return _last_dense(rows), _last_dense(columns)
-
-
-def _last_dense(shares: NDArray[np.float64]) -> int:
-    """Where lines stop that hold at least a good part of what the fuller lines hold, if thin ones follow."""
-    if not shares.any():
-        return len(shares)
-    last = int(len(shares) - np.argmax(shares[::-1] > 0))
-    enough = shares >= _THIN * np.quantile(shares[shares > 0], 0.75)
-    dense = int(len(shares) - np.argmax(enough[::-1]))
-    return dense if last - dense > SMALLEST_TILE else len(shares)
-
-
-def _art(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
-    """Where there is art: neither transparent nor of a colour that fills most of some lines and is common."""
-    art = colour[..., 3] > 0
-    modes = [_modes(colour), _modes(colour.swapaxes(0, 1))]
-    lines = [mode[share >= _RULED] for mode, share in modes]
-    found, counts = np.unique(np.concatenate([*lines, colour[:1, 0]]), axis=0, return_counts=True)
-    for ground in found[np.argsort(-counts, kind="stable")][:4]:
-        same = (colour == ground).all(axis=2)
-        if same.mean() > _COMMON:
-            art &= ~same
-    return art
-
-
-def _modes(colour: NDArray[np.int16]) -> tuple[NDArray[np.int16], NDArray[np.float64]]:
-    """The most common colour of each column, and its share of the column; both by a sample of rows.
-
-    Parameters
-    ----------
-    colour : (H, W, 4) int16
-
-    Returns
-    -------
-    modes : (W, 4) int16
-    shares : (W,) float64
-    """
-    rows = np.unique(np.linspace(0, len(colour) - 1, min(len(colour), _SAMPLED)).astype(np.intp))
-    packed = np.ascontiguousarray(colour[rows].astype(np.uint8)).view(np.uint32)[..., 0]
-    ranked = np.sort(packed, axis=0)
-    # In a sorted column the most common colour is the one that goes on longest.
-    first = np.ones(ranked.shape, dtype=bool)
-    first[1:] = ranked[1:] != ranked[:-1]
-    starts = np.maximum.accumulate(np.where(first, np.arange(len(ranked))[:, None], 0), axis=0)
-    runs = np.arange(len(ranked))[:, None] - starts + 1
-    ends = runs.argmax(axis=0)
-    columns = np.arange(ranked.shape[1])
-    modes = np.ascontiguousarray(ranked[ends, columns]).view(np.uint8).reshape(-1, 4)
-    return modes.astype(np.int16), runs[ends, columns] / len(ranked)
-
-
-def _profile(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> _Profile:
-    """The profile along the second axis."""
-    some = slice(None, None, max(1, len(colour) // _LINES_READ))
-    change = np.abs(np.diff(colour[some], axis=1)).sum(axis=2, dtype=np.int32)
-    alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[some, 1:] & art[some, :-1])
-    modes, shares = _modes(colour)
-    filled = art.mean(axis=0)
-    ruled = (shares >= _RULED) & (modes[:, 3] > 0) & (filled <= 1 - _RULED)
-    blank: NDArray[np.bool_] = np.logical_not(art.any(axis=0))
-    # Where lines are drawn between cells that are clear, only the drawn ones can be spacing.
-    if ruled.any() and (blank & ~ruled).sum() > 1:
-        blank, filled = ruled, np.where(ruled, 0.0, 1.0)
-    return _Profile(np.concatenate([[0.0], alike.mean(axis=0)]), blank, filled)
-
-
-def _axis_hypotheses(profile: _Profile, length: int) -> list[_Axis]:
+def _axis_hypotheses(profile: Profile, length: int) -> list[_Axis]:
     """The best few (tile, margin, spacing) along one axis."""
     found = [_Axis(min(length, LARGEST_TILE * 4), 0, 0, 0.5)]
     for pitch in range(SMALLEST_TILE, min(len(profile.blank) // 2, LARGEST_TILE + LARGEST_SPACING) + 1):
@@ -209,7 +126,7 @@ def _axis_hypotheses(profile: _Profile, length: int) -> list[_Axis]:
     return found[:_KEPT_PER_AXIS]
 
 
-def _at_pitch(profile: _Profile, pitch: int, length: int) -> list[_Axis]:
+def _at_pitch(profile: Profile, pitch: int, length: int) -> list[_Axis]:
     """Hypotheses of one pitch, scored by how far continuity falls short at the predicted borders."""
     inner = profile.continuity[1:]
     mean, deviation = float(inner.mean()), float(inner.std()) + 1e-9
@@ -250,7 +167,7 @@ def _every_other_is_bare(held: NDArray[np.float64], margin: int, tile: int) -> b
     return min(first, second) < 0.01 * max(first, second)
 
 
-def _clear(profile: _Profile, pitch: int) -> NDArray[np.bool_]:
+def _clear(profile: Profile, pitch: int) -> NDArray[np.bool_]:
     """Which places of a pitch hold no art, but for a few features that were drawn right over the gutters."""
     empty = _fold(profile.blank, pitch)
     if empty.max() >= _MOSTLY:

@@ -1,0 +1,108 @@
+"""What a sheet shows along each axis: where it holds art, where lines are blank, where pixels go on into the next."""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+SMALLEST_TILE = 6
+_ALIKE = 160.0
+_COMMON = 0.02
+_THIN = 0.35
+_RULED, _SAMPLED = 0.7, 96
+_LINES_READ = 512
+
+
+class Profile(NamedTuple):
+    """What one axis shows: continuity of each line of pixels with the one before, and how much art each line holds."""
+
+    continuity: NDArray[np.float64]
+    blank: NDArray[np.bool_]
+    filled: NDArray[np.float64]
+
+
+def body_of(art: NDArray[np.bool_]) -> tuple[int, int]:
+    """Height and width of the part at the upper left that holds the dense art: writing at the right or foot is thin.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+    """
+    rows, columns = art.mean(axis=1), art.mean(axis=0)
+    return _last_dense(rows), _last_dense(columns)
+
+
+def _last_dense(shares: NDArray[np.float64]) -> int:
+    """Where lines stop that hold at least a good part of what the fuller lines hold, if thin ones follow."""
+    if not shares.any():
+        return len(shares)
+    last = int(len(shares) - np.argmax(shares[::-1] > 0))
+    enough = shares >= _THIN * np.quantile(shares[shares > 0], 0.75)
+    dense = int(len(shares) - np.argmax(enough[::-1]))
+    return dense if last - dense > SMALLEST_TILE else len(shares)
+
+
+def art_of(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
+    """Where there is art, (H, W) bool: neither transparent nor of a colour that fills most of some lines and is common.
+
+    Parameters
+    ----------
+    colour : (H, W, 4) int16
+        RGBA, straight alpha.
+    """
+    art = colour[..., 3] > 0
+    modes = [_modes(colour), _modes(colour.swapaxes(0, 1))]
+    lines = [mode[share >= _RULED] for mode, share in modes]
+    found, counts = np.unique(np.concatenate([*lines, colour[:1, 0]]), axis=0, return_counts=True)
+    for ground in found[np.argsort(-counts, kind="stable")][:4]:
+        same = (colour == ground).all(axis=2)
+        if same.mean() > _COMMON:
+            art &= ~same
+    return art
+
+
+def _modes(colour: NDArray[np.int16]) -> tuple[NDArray[np.int16], NDArray[np.float64]]:
+    """The most common colour of each column, and its share of the column; both by a sample of rows.
+
+    Parameters
+    ----------
+    colour : (H, W, 4) int16
+
+    Returns
+    -------
+    modes : (W, 4) int16
+    shares : (W,) float64
+    """
+    rows = np.unique(np.linspace(0, len(colour) - 1, min(len(colour), _SAMPLED)).astype(np.intp))
+    packed = np.ascontiguousarray(colour[rows].astype(np.uint8)).view(np.uint32)[..., 0]
+    ranked = np.sort(packed, axis=0)
+    # In a sorted column the most common colour is the one that goes on longest.
+    first = np.ones(ranked.shape, dtype=bool)
+    first[1:] = ranked[1:] != ranked[:-1]
+    starts = np.maximum.accumulate(np.where(first, np.arange(len(ranked))[:, None], 0), axis=0)
+    runs = np.arange(len(ranked))[:, None] - starts + 1
+    ends = runs.argmax(axis=0)
+    columns = np.arange(ranked.shape[1])
+    modes = np.ascontiguousarray(ranked[ends, columns]).view(np.uint8).reshape(-1, 4)
+    return modes.astype(np.int16), runs[ends, columns] / len(ranked)
+
+
+def profile_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> Profile:
+    """The profile along the second axis.
+
+    Parameters
+    ----------
+    colour : (H, W, 4) int16
+    art : (H, W) bool
+    """
+    some = slice(None, None, max(1, len(colour) // _LINES_READ))
+    change = np.abs(np.diff(colour[some], axis=1)).sum(axis=2, dtype=np.int32)
+    alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[some, 1:] & art[some, :-1])
+    modes, shares = _modes(colour)
+    filled = art.mean(axis=0)
+    ruled = (shares >= _RULED) & (modes[:, 3] > 0) & (filled <= 1 - _RULED)
+    blank: NDArray[np.bool_] = np.logical_not(art.any(axis=0))
+    # Where lines are drawn between cells that are clear, only the drawn ones can be spacing.
+    if ruled.any() and (blank & ~ruled).sum() > 1:
+        blank, filled = ruled, np.where(ruled, 0.0, 1.0)
+    return Profile(np.concatenate([[0.0], alike.mean(axis=0)]), blank, filled)
