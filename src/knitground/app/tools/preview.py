@@ -34,12 +34,29 @@ _PALE = 0.75
 DARK = QColor(20, 16, 14)
 
 
+class _Asked:
+    """What was asked for last, so that it is not worked out again for every frame."""
+
+    def __init__(self) -> None:
+        self._known: tuple[object, ...] = ()
+
+    def differs(self, *known: object) -> bool:
+        """Whether something else is asked for now; it counts as asked from then on."""
+        same = len(known) == len(self._known) and all(map(_same, known, self._known))
+        self._known = known
+        return not same
+
+
+def _same(one: object, other: object) -> bool:
+    return one is other or (isinstance(one, str | int | float | tuple | Hand) and one == other)
+
+
 class Preview:
     """What a gesture would change, drawn as it would land; worked out again only where something else is asked."""
 
     def __init__(self, session: "Session") -> None:
         self._session = session
-        self._known: tuple[object, ...] = ()
+        self._last = _Asked()
         self._found: Foreseen | None = None
 
     def draw(
@@ -91,9 +108,8 @@ class Preview:
         session, ground, layer, knitted = self._session, self._session.ground, self._session.layer, view.knitted
         if ground is None or layer is None or knitted is None:
             return None
-        known = (session.document.state, ground, layer.id, session.hand, erase, seen, *about)
-        if len(known) != len(self._known) or not all(map(_same, known, self._known)):
-            self._known, self._found = known, None
+        if self._last.differs(session.document.state, ground, layer.id, session.hand, erase, seen, *about):
+            self._found = None
             # Where nothing is chosen to lay, or not here, that is said on the click.
             with suppress(KnitGroundError):
                 values = values_of(session.document.project, session.document.palette, layer, session.hand, erase=erase)
@@ -106,7 +122,7 @@ class AfterView:
 
     def __init__(self, session: "Session") -> None:
         self._session = session
-        self._known: tuple[object, ...] = ()
+        self._last = _Asked()
         self._image: QImage | None = None
 
     def draw(
@@ -129,9 +145,8 @@ class AfterView:
         if knitted is None:
             return
         area, detail = view.seen_pixels(), detail_for(view.zoom, knitted.ground.projection)
-        known = (session.document.state, area, view.zoom, *about)
-        if len(known) != len(self._known) or not all(map(_same, known, self._known)):
-            self._known, self._image = known, None
+        if self._last.differs(session.document.state, area, view.zoom, *about):
+            self._image = None
             # Where it can't be done, that is said when it is tried.
             with suppress(KnitGroundError):
                 scene = scene_of(After(knitted, changed()), session.derived.atlas(knitted.ground))
@@ -143,10 +158,6 @@ class AfterView:
             room = view.rect_on_widget(on_ground.x(), on_ground.y(), on_ground.width(), on_ground.height())
             painter.drawImage(room, self._image)
             painter.restore()
-
-
-def _same(one: object, other: object) -> bool:
-    return one is other or (isinstance(one, str | int | float | tuple | Hand) and one == other)
 
 
 def _part(codes: NDArray[np.int32], there: CellRect, wanted: CellRect) -> NDArray[np.int32]:

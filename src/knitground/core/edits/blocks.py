@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.edits.painting import Pattern, patched
+from knitground.core.edits.painting import Pattern, check_unlocked, patched
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board, On
 from knitground.core.grid.plane import Plane
@@ -108,8 +108,7 @@ def lay(
         layer = _taking(ground, piece, onto if len(block.pieces) == 1 else None)
         if layer is None:
             continue
-        if layer.locked:
-            raise BadRequest(f"“{layer.name}” is locked; unlock it by a right click on its picture.")
+        check_unlocked(layer)
         before = {**planes[layer.id], **found.get(layer.id, {})}
         found[layer.id] = found.get(layer.id, {}) | _laid(ground, layer, before, piece, at)
     if not found:
@@ -174,8 +173,7 @@ def put(document: Document, label: str, ground_id: str, changed: Mapping[str, Ma
     """
     ground = by_id(document.project.grounds, ground_id)
     for name in changed:
-        if ground.layer(name).locked:
-            raise BadRequest(f"“{ground.layer(name).name}” is locked; unlock it by a right click on its picture.")
+        check_unlocked(ground.layer(name))
     document.put_planes(label, ground_id, changed)
 
 

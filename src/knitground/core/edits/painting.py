@@ -278,11 +278,16 @@ def paintable(document: Document, ground_id: str, layer_id: str) -> tuple[Ground
         layer = ground.layer(layer_id)
     except KeyError:
         raise BadRequest(NO_LAYER) from None
+    check_unlocked(layer)
+    return ground, layer
+
+
+def check_unlocked(layer: Layer) -> None:
+    """Raises BadRequest where a layer is locked."""
     if layer.locked:
         raise BadRequest(
             f"“{layer.name}” is locked; unlock it by a right click on its picture, or choose another layer."
         )
-    return ground, layer
 
 
 def _lay(document: Document, label: str, ground: Ground, layer: Layer, shapes: Shapes, hand: Hand, erase: bool) -> None:

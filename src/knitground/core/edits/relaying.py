@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from knitground.core.edits.painting import check_unlocked
 from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import Ground, by_id
@@ -47,8 +48,7 @@ def _check(document: Document, source: Layer, target: Layer, change: PlaneChange
     if source.id == target.id:
         raise BadRequest(f"The last stroke lies on “{target.name}” already; choose the layer that it should lie on.")
     for layer in (source, target):
-        if layer.locked:
-            raise BadRequest(f"“{layer.name}” is locked; unlock it by a right click on its picture.")
+        check_unlocked(layer)
     mine, other = source.specs[change.plane], target.specs[target.area_plane]
     if (mine.on, mine.codes) != (other.on, other.codes) or not target.takes_areas:
         raise BadRequest(f"“{target.name}” is of another kind than “{source.name}”, so it can't take the stroke.")
