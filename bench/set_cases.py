@@ -1,6 +1,6 @@
 """How many of the sets that lie about on made-up sheets are found, with how many of their cells, and what else is.
 
-.venv/bin/python bench/set_cases.py [COUNT [FIRST]] [--show]
+.venv/bin/python bench/set_cases.py [COUNT [FIRST]] [--isometric] [--show]
 """
 
 import sys
@@ -9,11 +9,13 @@ from itertools import product
 
 import numpy as np
 
-from infer_cases import STYLES, draw, same_up_to_names
+from infer_cases import STYLES, draw, isometric, same_up_to_names
 from knitground.core.joins.coverage import is_formed
 from knitground.core.joins.find import find_sets
+from unkind_families import ARTS, family, overlay
 from unkind_sheets import _patch, _thing
 
+Case = tuple[np.ndarray, np.ndarray, list[tuple[str, dict[tuple[int, int], tuple]]]]
 LAYOUTS = {
     "corner": ((4, 4), (4, 4), (8, 2), (16, 1), (5, 3)),
     "edge": ((4, 4), (4, 4), (8, 2), (16, 1), (2, 8)),
@@ -21,7 +23,7 @@ LAYOUTS = {
 }
 
 
-def make_case(seed: int) -> tuple[np.ndarray, np.ndarray, list[tuple[str, dict[tuple[int, int], tuple]]]]:
+def make_case(seed: int) -> Case:
     """The tiles of a sheet, which cells are held, and the sets on it by their kind and cells."""
     random = np.random.Generator(np.random.PCG64([seed, 9]))
     side, columns, rows = (
@@ -61,6 +63,45 @@ def make_case(seed: int) -> tuple[np.ndarray, np.ndarray, list[tuple[str, dict[t
     return tiles, held, sets
 
 
+def make_isometric_case(seed: int) -> Case:
+    """The same of diamonds: families that stand on clear ground, flat ones, and single things among them."""
+    random = np.random.Generator(np.random.PCG64([seed, 19]))
+    width = int(random.choice([32, 64, 64]))
+    columns, rows, high = int(random.integers(8, 18)), int(random.integers(8, 18)), width
+    tiles = np.zeros((rows, columns, high, width, 4), np.uint8)
+    taken, sets = np.zeros((rows, columns), bool), []
+    for _ in range(int(random.integers(1, 5))):
+        kind, flat = str(random.choice(["edge", "edge", "corner"])), random.random() < 0.3
+        wide, down = LAYOUTS[kind][random.integers(len(LAYOUTS[kind]))]
+        spots = [
+            places for r, c in product(range(rows), range(columns))
+            if (places := _cells_from(r, c, wide, down, columns, rows, False)) and not any(taken[at] for at in places)
+        ]  # fmt: skip
+        if not spots:
+            continue
+        places = spots[random.integers(len(spots))]
+        labels = family(random, kind)[: len(places)]
+        if flat:
+            drawn = isometric(draw(random, kind, str(random.choice(STYLES)), labels, 2, width // 2))
+        else:
+            drawn = overlay(random, kind, str(random.choice(ARTS)), labels, width)
+        cells = {}
+        for (y, x), row, tile in zip(places, labels, drawn, strict=False):
+            tiles[y, x, high - len(tile) :] = tile
+            cells[x, y] = row
+            taken[y, x] = True
+        sets.append((kind, cells))
+    for row, column in np.argwhere(~taken):
+        if random.random() < 0.25:
+            one = overlay(random, "edge", str(random.choice(ARTS)), [tuple(random.integers(0, 2, 4).tolist())], width)[
+                0
+            ]
+            tiles[row, column, high - len(one) :] = one
+        elif random.random() < 0.4:
+            tiles[row, column, high // 4 :] = _thing(random, width, high - high // 4, 0.9)
+    return tiles, tiles[..., 3].any(axis=(2, 3)), sets
+
+
 def _cells_from(row: int, column: int, wide: int, high: int, columns: int, rows: int, broken: bool) -> list:
     """The cells of a block, or of as many in reading order, if they are all on the sheet."""
     if broken:
@@ -95,12 +136,13 @@ def _fill(random: np.random.Generator, tiles: np.ndarray, taken: np.ndarray, sid
 def main() -> None:
     numbers = [int(word) for word in sys.argv[1:] if word.isdigit()]
     count, first = (numbers + [40, 0][len(numbers) :])[:2]
+    diamonds = "--isometric" in sys.argv
     found_sets = all_sets = proposals = wrong = 0
     slowest = 0.0
     for seed in range(first, first + count):
-        tiles, held, sets = make_case(seed)
+        tiles, held, sets = (make_isometric_case if diamonds else make_case)(seed)
         began = time.perf_counter()
-        found = find_sets(tiles, held)
+        found = find_sets(tiles, held, shape="isometric" if diamonds else "square")
         slowest = max(slowest, time.perf_counter() - began)
         by_cells = [
             {(int(c), int(r)): tuple(row) for (c, r), row in zip(one.cells, one.labels.tolist(), strict=True)}

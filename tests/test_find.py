@@ -10,14 +10,15 @@ from knitground.core.joins.find import find_sets
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
 from infer_cases import same_up_to_names
-from set_cases import make_case
+from set_cases import make_case, make_isometric_case
 
 
-def test_most_sets_are_found_with_their_labels_and_little_else_is_proposed():
+@pytest.mark.parametrize(("made", "shape"), [(make_case, "square"), (make_isometric_case, "isometric")])
+def test_most_sets_are_found_with_their_labels_and_little_else_is_proposed(made, shape):
     met = sets = wrong = proposals = 0
-    for seed in range(700, 706):
-        tiles, held, there = make_case(seed)
-        found = find_sets(tiles, held)
+    for seed in range(700, 703):
+        tiles, held, there = made(seed)
+        found = find_sets(tiles, held, shape=shape)
         taken = [cell for one in found for cell in map(tuple, one.cells.tolist())]
         assert len(taken) == len(set(taken))
         assert [one.confidence for one in found] == sorted((one.confidence for one in found), reverse=True)

@@ -37,7 +37,7 @@ def family(terrains: int, *, bare: bool = True) -> dict[int, tuple[int, ...]]:
 
 
 @given(data=st.data(), terrains=st.integers(1, 3))
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=15)
 def test_a_full_tile_carries_the_eight_terrains_round_its_cell(data, terrains):
     labels = family(terrains)
     planes = {

@@ -264,7 +264,7 @@ def test_a_screen_that_does_not_answer_is_told(tmp_path):
 
 
 def test_reading_labels_stops_on_request_and_tells_its_progress(tmp_path):
-    noise = np.random.default_rng(3).integers(0, 256, (320, 480, 4), dtype=np.uint8)
+    noise = np.random.default_rng(3).integers(0, 256, (160, 240, 4), dtype=np.uint8)
     (tmp_path / "noise.png").write_bytes(png(noise))
     code = (
         "import _thread, threading; import knitground.core.joins.infer as infer; real = infer.infer_labels\n"

@@ -231,6 +231,7 @@ def test_a_chosen_tile_out_of_view_is_brought_in_and_one_in_view_moves_nothing(d
 
 
 def test_the_ground_comes_back_from_its_proof_as_it_was_left(working):
+    next(one for one in working.commands.actions if one.text() == "Play animations, or hold them").trigger()
     view = working.ground.view
     view.set_zoom(3)
     view.centre_on(70, 50)

@@ -17,6 +17,7 @@ from knitground.core.errors import BadRequest
 from knitground.core.joins.coverage import is_formed
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.look import Floats, place_features, place_windows, seen_colours
+from knitground.core.joins.reach import alike, reached_sides, read_standing, split, stands_clear
 from knitground.core.joins.sets import JoinKind
 from knitground.core.sheet.cut import TileShape
 
@@ -38,6 +39,11 @@ _ROUNDS = 3
 _AT_ONCE = 64
 _FEW_OF_MORE = 60
 _SURE = 0.45
+_STANDING: tuple[JoinKind, ...] = ("edge", "corner")
+_STANDING_LIKELY, _STANDING_AT = 0.2, 12
+_MOTLEY = 0.6
+_EXPLAINED = (2.6, 2.72, 3.0, 3.4), (0.0, 0.45, 0.7, 1.0)
+"""How well labels have to explain a family, and cover it, for how much confidence; measured on many sheets."""
 
 
 class Likely(NamedTuple):
@@ -63,6 +69,8 @@ class FoundSet:
         How clearly each tile's labels could be told, from 0 to 1.
     covered : float
         The share of its combinations that some tile shows.
+    confidence : float
+        How likely it is that these cells are a set.
     """
 
     kind: JoinKind
@@ -70,11 +78,7 @@ class FoundSet:
     labels: NDArray[np.intp]
     sure: Floats
     covered: float
-
-    @property
-    def confidence(self) -> float:
-        """How likely it is that these cells are a set."""
-        return round(float(self.covered * np.clip(self.sure, 0, 1).mean()), 3)
+    confidence: float
 
 
 def find_sets(
@@ -109,10 +113,15 @@ def find_sets(
     )
     progress(0.4)
     read: list[FoundSet] = []
+    standing = stands_clear(tiles[held], shape)
     for done, one in enumerate(_apart(likely, len(spots))):
-        progress(0.4 + 0.5 * done / _LOOKED_AT)
-        found = _read(tiles[held], spots, one.tiles, one.kind, shape, 2)
+        progress(0.4 + 0.4 * done / _LOOKED_AT)
+        found = _read(tiles[held], spots, one.tiles, one.kind, shape, 2, only_colours=standing)
         if found is not None:
+            read.append(found)
+    if standing:
+        for done, found in enumerate(_standing(tiles[held], spots, number)):
+            progress(0.8 + 0.2 * done / _STANDING_AT)
             read.append(found)
     read += _of_more(tiles[held], spots, held, shape)
     progress(1.0)
@@ -207,17 +216,65 @@ def _different(labels: NDArray[np.intp], terrains: int = 2) -> NDArray[np.intp]:
     return np.asarray(np.unique(labels @ terrains ** np.arange(labels.shape[1])))
 
 
-def _apart(likely: list[Likely], count: int) -> list[Likely]:
+def _apart(likely: list[Likely], count: int, most: int = _LOOKED_AT) -> list[Likely]:
     """The best, of those that overlap by more than half only the better few."""
     chosen: list[Likely] = []
-    taken = np.zeros((_LOOKED_AT, count), dtype=np.bool_)
+    taken = np.zeros((most, count), dtype=np.bool_)
     for one in likely:
         if (taken[: len(chosen), one.tiles].sum(axis=1) > 0.5 * len(one.tiles)).sum() < 2:
             taken[len(chosen), one.tiles] = True
             chosen.append(one)
-        if len(chosen) == _LOOKED_AT:
+        if len(chosen) == most:
             break
     return chosen
+
+
+def _standing(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:
+    """Sets of art that stands on clear diamonds: what reaches each side is looked at first, then all that it covers."""
+    likely = sorted(_reaching(tiles, number), key=lambda one: -one.score)
+    for one in _apart(likely, len(tiles), _STANDING_AT):
+        reached = read_standing(tiles[one.tiles], one.kind)
+        covered = _covered(reached.labels, one.kind)
+        if covered >= _NEARLY:
+            confidence = round(float(np.interp(reached.merit + covered, *_EXPLAINED)), 3)
+            yield FoundSet(one.kind, spots[one.tiles][:, ::-1], reached.labels, reached.sure, covered, confidence)
+
+
+def _reaching(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[Likely]:
+    """Blocks in one set of colours, of whose tiles about half reach each side, nearly all in other combinations."""
+    amounts = tiles[..., 3] / 255.0
+    spread = _spread_of_colours(tiles, amounts)
+    for kind in _STANDING:
+        # The last tile stands for all that are not there.
+        shown = np.pad(reached_sides(amounts, kind), ((0, 0), (0, 1), (0, 0)))
+        for blocks, usual in _places(kind, number):
+            if usual < 1 or not len(blocks):
+                continue
+            seen = shown[:, blocks]
+            labels = split(seen)
+            halves = 2 * np.minimum(labels.mean(axis=2), 1 - labels.mean(axis=2)).mean(axis=2)
+            codes = np.sort(labels @ 2 ** np.arange(labels.shape[3]), axis=2)
+            different = 1 + (np.diff(codes, axis=2) > 0).sum(axis=2)
+            scores = (different / 16 * alike(seen, labels).mean(axis=2) * np.sqrt(halves)).max(axis=0)
+            scores *= 1 - _MOTLEY * spread(blocks)
+            for block, score in zip(blocks, scores.tolist(), strict=True):
+                if score >= _STANDING_LIKELY:
+                    yield Likely(kind, block[block >= 0], score)
+
+
+def _spread_of_colours(tiles: NDArray[np.uint8], amounts: Floats) -> Callable[[NDArray[np.intp]], Floats]:
+    """Tells how far the colours of the tiles of blocks, (B, m), lie apart against those of all; from 0 to 1."""
+    much = amounts.sum(axis=(1, 2))[:, None]
+    mean = (tiles[..., :3] * amounts[..., None]).sum(axis=(1, 2)) / np.maximum(much, 1e-9)
+    moments = np.pad(np.concatenate([much, much * mean, much * mean**2], axis=1), ((0, 1), (0, 0)))
+
+    def variance(sums: Floats) -> Floats:
+        many = np.maximum(sums[..., :1], 1e-9)
+        of_each: Floats = (sums[..., 4:] / many - (sums[..., 1:4] / many) ** 2).sum(axis=-1)
+        return of_each
+
+    whole = float(variance(moments.sum(axis=0))) + 1e-9
+    return lambda blocks: np.minimum(1, variance(moments[blocks].sum(axis=1)) / whole)
 
 
 def _read(
@@ -227,17 +284,20 @@ def _read(
     kind: JoinKind,
     shape: TileShape,
     terrains: int,
+    *,
+    only_colours: bool = False,
 ) -> FoundSet | None:
     """The set that some tiles make if their labels are read closely; None if they make none."""
     try:
-        found = infer_labels(tiles[mine], kind, shape=shape, terrains=terrains)
+        found = infer_labels(tiles[mine], kind, shape=shape, terrains=terrains, only_colours=only_colours)
     except BadRequest:
         return None
     count = int(found.labels.max()) + 1
     covered = _covered(found.labels, kind, max(2, count))
     if covered < _NEARLY or count < 2:
         return None
-    return FoundSet(kind, spots[mine][:, ::-1], found.labels, found.confidence, covered)
+    confidence = round(float(covered * np.clip(found.confidence, 0, 1).mean()), 3)
+    return FoundSet(kind, spots[mine][:, ::-1], found.labels, found.confidence, covered, confidence)
 
 
 def _of_more(

@@ -81,6 +81,7 @@ def infer_labels(
     *,
     shape: TileShape = "square",
     terrains: int | None = None,
+    only_colours: bool = False,
     progress: Callable[[float], None] = lambda share: None,
 ) -> Inferred:
     """Labels for tiles, by what they show.
@@ -94,6 +95,8 @@ def infer_labels(
         Isometric tiles are diamonds that fill their rectangle; their north-west corner is the one on top.
     terrains : int, optional
         How many there are, nothing (transparent) being one of them; found out if not given, up to `MOST_INFERRED`.
+    only_colours : bool
+        Whether what colours leave in doubt stays so, instead of being read by how far the art reaches.
     progress : callable, optional
         Is told the share done from 0 to 1; may raise to stop.
 
@@ -114,7 +117,7 @@ def infer_labels(
     groups = _best(sheet, list(counts), progress)
     _, margins = _nearest(sheet, groups, int(groups.max()) + 1)
     read = Inferred(_in_order(groups).reshape(-1, places), margins.reshape(-1, places).min(axis=1))
-    if kind == "cell" or terrains not in (None, 2) or not in_doubt(tiles, shape, read.confidence):
+    if only_colours or kind == "cell" or terrains not in (None, 2) or not in_doubt(tiles, shape, read.confidence):
         return read
     halves = read.labels if read.labels.max() == 1 else _best(sheet, [2], lambda share: None).reshape(-1, places)
     return _by_reach(tiles, kind, shape, halves) or read

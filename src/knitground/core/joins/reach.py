@@ -40,7 +40,7 @@ _STRIPS = ((0.06, 0.12), (0.12, 0.18), (0.18, 0.18))
 """Depth and length of strips."""
 _AROUND = (0.22, 0.3)
 """Depth and length of what a label may change."""
-_ACROSS = 32
+_ACROSS, _ACROSS_QUICKLY = 32, 16
 _ROUNDS = 15
 _AGAIN = 4.0
 _TIED = 0.3
@@ -96,8 +96,43 @@ def in_doubt(tiles: NDArray[np.uint8], shape: TileShape, confidence: Floats) -> 
     """
     if len(tiles) < _FAMILY:
         return False
-    stands = shape == "isometric" and (seen_colours(tiles, shape)[..., 3] < 0.05).mean() > _CLEAR
-    return bool(confidence.mean() < (_STANDING if stands else _DOUBTFUL))
+    return bool(confidence.mean() < (_STANDING if stands_clear(tiles, shape) else _DOUBTFUL))
+
+
+def stands_clear(tiles: NDArray[np.uint8], shape: TileShape) -> bool:
+    """Whether tiles, (n, h, w, 4) uint8, are diamonds that art stands on with much of them left clear."""
+    return shape == "isometric" and bool((seen_colours(tiles, shape)[..., 3] < 0.05).mean() > _CLEAR)
+
+
+def reached_sides(amounts: Floats, kind: JoinKind) -> Floats:
+    """How much lies near each place of isometric tiles, looked for at several heights; a quick first look.
+
+    Parameters
+    ----------
+    amounts : (n, h, w) float64
+        How much there is in each pixel, from 0 to 1.
+    kind : JoinKind
+
+    Returns
+    -------
+    shown : (L, n, P) float64
+        For each height and strip.
+    """
+    pixels, size = _coarse(amounts, _ACROSS_QUICKLY)
+    windows = np.stack([_windows(kind, size, "isometric", strip, lift) for lift in _LIFTS for strip in _STRIPS])
+    shown: Floats = pixels @ np.swapaxes(windows / (windows.sum(axis=2, keepdims=True) + 1e-9), 1, 2)
+    return shown
+
+
+def read_standing(tiles: NDArray[np.uint8], kind: JoinKind) -> Reached:
+    """Labels for isometric tiles of art on clear ground, a little more coarsely than `read_reach` does it.
+
+    Parameters
+    ----------
+    tiles : (n, h, w, 4) uint8
+    kind : JoinKind
+    """
+    return _read(tiles[..., 3] / 255.0, kind, "isometric", (), _ACROSS_QUICKLY)
 
 
 def read_reach(tiles: NDArray[np.uint8], kind: JoinKind, shape: TileShape, halves: Groups) -> Reached | None:
@@ -127,28 +162,30 @@ def read_reach(tiles: NDArray[np.uint8], kind: JoinKind, shape: TileShape, halve
     return max(one, other, key=lambda reached: reached.merit)
 
 
-def _read(amounts: Floats, kind: JoinKind, shape: TileShape, starts: tuple[Groups, ...]) -> Reached:
+def _read(
+    amounts: Floats, kind: JoinKind, shape: TileShape, starts: tuple[Groups, ...], across: int = _ACROSS
+) -> Reached:
     """Labels by how much there is in each pixel, (n, h, w), beginning with strips and with other labels."""
-    family, (pixels, size) = _family(kind), _coarse(amounts)
+    family, (pixels, size) = _family(kind), _coarse(amounts, across)
     found: list[Reached] = []
     for lift in _LIFTS if shape == "isometric" else _LIFTS[:1]:
         around = _windows(kind, size, shape, _AROUND, lift / 2)
         for strip in _STRIPS:
             narrow = _windows(kind, size, shape, strip, lift)
             strips = _Strips(around, pixels @ (narrow / (narrow.sum(axis=1, keepdims=True) + 1e-9)).T)
-            found += [_explained(pixels, start, strips, family) for start in (_split(strips.shown), *starts)]
-            orders = sorted(_in_order(kind, len(pixels)), key=lambda labels: -_alike(strips.shown, labels).sum())
+            found += [_explained(pixels, start, strips, family) for start in (split(strips.shown), *starts)]
+            orders = sorted(_in_order(kind, len(pixels)), key=lambda labels: -alike(strips.shown, labels).sum())
             found += [_fitted(pixels, labels, strips, family, _IN_ORDER) for labels in orders[:2]]
     return max(found, key=lambda one: one.merit)
 
 
-def _coarse(amounts: Floats) -> tuple[Floats, tuple[int, int]]:
+def _coarse(amounts: Floats, across: int) -> tuple[Floats, tuple[int, int]]:
     """Softened pictures of few pixels, (n, pixels), and their height and width."""
     from scipy import ndimage
 
     high, wide = amounts.shape[1:]
     soft = 0.03 * wide
-    step = max(1, wide // _ACROSS)
+    step = max(1, wide // across)
     few = ndimage.gaussian_filter(amounts, (0, soft * (0.5 if wide > high else 1), soft))[:, ::step, ::step]
     return few.reshape(len(few), -1), (few.shape[1], few.shape[2])
 
@@ -190,16 +227,22 @@ def _in_order(kind: JoinKind, count: int) -> list[Groups]:
     return [counted[:, list(order)] for order in permutations(range(4))]
 
 
-def _split(shown: Floats) -> Groups:
-    """Each column in two, where that leaves the least spread within the halves (Otsu's threshold), (n, P)."""
-    order = np.sort(shown, axis=0)
-    count = np.arange(1, len(order))[:, None]
-    sums, squares = np.cumsum(order, axis=0), np.cumsum(order**2, axis=0)
-    low = squares[:-1] - sums[:-1] ** 2 / count
-    high = (squares[-1] - squares[:-1]) - (sums[-1] - sums[:-1]) ** 2 / (len(order) - count)
-    first = np.argmin(low + high, axis=0)
-    columns = np.arange(order.shape[1])
-    above: Groups = (shown > (order[first, columns] + order[first + 1, columns]) / 2).astype(np.intp)
+def split(shown: Floats) -> Groups:
+    """Each column in two, where that leaves the least spread within the halves (Otsu's threshold), (..., n, P).
+
+    Parameters
+    ----------
+    shown : (..., n, P) float64
+    """
+    order = np.sort(shown, axis=-2)
+    count = np.arange(1, order.shape[-2])[:, None]
+    sums, squares = np.cumsum(order, axis=-2), np.cumsum(order**2, axis=-2)
+    low = squares[..., :-1, :] - sums[..., :-1, :] ** 2 / count
+    rest = sums[..., -1:, :] - sums[..., :-1, :]
+    high = squares[..., -1:, :] - squares[..., :-1, :] - rest**2 / (order.shape[-2] - count)
+    first = np.argmin(low + high, axis=-2)[..., None, :]
+    border = np.take_along_axis(order, first, -2) + np.take_along_axis(order, first + 1, -2)
+    above: Groups = (shown > border / 2).astype(np.intp)
     return above
 
 
@@ -257,7 +300,7 @@ def _fitted(pixels: Floats, labels: Groups, strips: _Strips, family: _Family, bo
     sums = _sums(pixels, labels, strips, family)
     left = ((pixels - family.terms(labels) @ sums) ** 2).sum()
     share = 1 - left / (((pixels - pixels.mean(axis=0)) ** 2).sum() + 1e-9)
-    close = float(_alike(strips.shown, labels).mean())
+    close = float(alike(strips.shown, labels).mean())
     complete = len(np.unique(labels, axis=0)) / min(len(family.combinations), len(labels))
     merit = float(share + _COMPLETE * complete + close + bonus)
     ranked = np.sort(_costs(pixels, labels, strips, family), axis=1)
@@ -265,10 +308,16 @@ def _fitted(pixels: Floats, labels: Groups, strips: _Strips, family: _Family, bo
     return Reached(labels, np.interp(clear, _CLEARNESS, _CONFIDENCE) * np.clip(merit - 1.0, 0, 1), merit)
 
 
-def _alike(shown: Floats, labels: Groups) -> Floats:
-    """For each place the share of the spread in what is shown there that its labels explain, more where 1 is; (P,)."""
-    mine = labels - labels.mean(axis=0)
-    seen = shown - shown.mean(axis=0)
-    both = np.maximum(0, (mine * seen).sum(axis=0)) ** 2
-    share: Floats = both / ((mine**2).sum(axis=0) * (seen**2).sum(axis=0) + 1e-12)
+def alike(shown: Floats, labels: Groups) -> Floats:
+    """For each place the share of the spread in what is shown there that its labels explain, more where 1 is; (..., P).
+
+    Parameters
+    ----------
+    shown : (..., n, P) float64
+    labels : (..., n, P) intp
+    """
+    mine = labels - labels.mean(axis=-2, keepdims=True)
+    seen = shown - shown.mean(axis=-2, keepdims=True)
+    both = np.maximum(0, (mine * seen).sum(axis=-2)) ** 2
+    share: Floats = both / ((mine**2).sum(axis=-2) * (seen**2).sum(axis=-2) + 1e-12)
     return share

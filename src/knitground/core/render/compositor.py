@@ -86,12 +86,8 @@ def picture(scene: Scene, name: str, progress: Callable[[float], None] = lambda 
     BadRequest
         If the picture would be too large to hold.
     """
+    check_size(scene.projection, name)
     width, height = scene.projection.size
-    if height * width > MOST_PIXELS:
-        raise BadRequest(
-            f"{name} would be a picture of {width} x {height} pixels, and {MOST_PIXELS >> 20} megapixels is the "
-            "most; deliver it as JSON instead, or make the ground smaller."
-        )
     whole = np.empty((height, width, 4), dtype=np.uint8)
     band = max(1, _BAND_PIXELS // width)
     for top in range(0, height, band):
@@ -99,6 +95,16 @@ def picture(scene: Scene, name: str, progress: Callable[[float], None] = lambda 
         whole[top : part.bottom] = straight(render(scene, part))
         progress(part.bottom / height)
     return whole
+
+
+def check_size(projection: Projection, name: str) -> None:
+    """Raises BadRequest where a ground of a name would be too large a picture to hold."""
+    width, height = projection.size
+    if height * width > MOST_PIXELS:
+        raise BadRequest(
+            f"{name} would be a picture of {width} x {height} pixels, and {MOST_PIXELS >> 20} megapixels is the "
+            "most; deliver it as JSON instead, or make the ground smaller."
+        )
 
 
 def _groups(layers: Sequence[Drawn]) -> Iterator[list[Drawn]]:
