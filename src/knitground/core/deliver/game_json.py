@@ -13,9 +13,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.deliver.things import thing_content
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import Ground
 from knitground.core.layers.layer import Layer
+from knitground.core.layers.props import as_props
 from knitground.core.project.atomic import write_atomically
 from knitground.core.project.derived import Derived
 from knitground.core.project.playing import Playing, playing
@@ -28,7 +30,7 @@ from knitground.core.tiles.outline import turned
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 
 FORMAT = "knitground-map"
-VERSION = 3
+VERSION = 4
 _HEADER = (
     "opacity", "tint", "offset_x", "offset_y", "parallax_x", "parallax_y", "stacking", "group",
 )  # fmt: skip
@@ -64,7 +66,8 @@ def deliver(
         if layer.knits or layer.holds_tiles:
             layers[layer.id] = np.maximum(knitted.codes(layer.id, ground.board.whole), 0)
         progress((done + 1) / (len(shown) + 2))
-    used = np.unique(np.concatenate([np.unique(codes) for codes in layers.values()] or [np.zeros(1, np.int32)]))
+    sprites = np.array([0, *(derived.code(ref) for layer in shown for ref in layer.sprites)], dtype=np.int32)
+    used = np.unique(np.concatenate([sprites, *(np.unique(codes) for codes in layers.values())]))
     moved = playing(derived)
     used = _with_frames(used[used > 0], moved)
     columns = max(1, math.ceil(math.sqrt(len(used))))
@@ -184,6 +187,11 @@ def _layer(
     if codes is not None:
         return content | {"rows": np.where(codes > 0, np.searchsorted(used, codes) + 1, 0).tolist()}
     content["kind"] = layer.kind
+    props = as_props(layer)
+    if props is not None:
+        kinds, index = derived.sets.thing_kinds, {code: at for at, code in enumerate(used.tolist(), start=1)}
+        things = [thing_content(one, kinds, index, derived.code(one.tile)) for one in props.in_order]
+        return content | {"rows": things}
     content["colours"] = [one.colour for one in layer.terrains(derived.sets)]
     plane = derived.knitted(ground.id).planes[layer.id][layer.area_plane]
     return content | {"rows": np.asarray(plane).tolist()}
@@ -197,5 +205,6 @@ def _text(content: dict[str, Any]) -> str:
     for layer in layers:
         rows = ",\n   ".join(json.dumps(row, separators=(",", ":")) for row in layer["rows"])
         named = json.dumps({name: value for name, value in layer.items() if name != "rows"}, ensure_ascii=False)
-        parts.append(f'  {named[:-1]}, "rows": [\n   {rows}\n  ]}}')
+        held = "things" if layer.get("kind") == "props" else "rows"
+        parts.append(f'  {named[:-1]}, "{held}": [\n   {rows}\n  ]}}')
     return head + ',\n "layers": [\n' + ",\n".join(parts) + "\n ]\n}\n"

@@ -105,6 +105,8 @@ def resize_ground(document: Document, ground_id: str, width: int, height: int) -
     ground = by_id(project.grounds, ground_id)
     changed = replace(ground, width=width, height=height)
     _check_board(changed)
+    (x, y), (was_x, was_y) = (one.projection.corner(0, 0) for one in (changed, ground))
+    changed = replace(changed, layers=tuple(layer.moved(x - was_x, y - was_y) for layer in changed.layers))
     planes = {
         layer.id: layer.resized(document.state.planes[ground_id][layer.id], changed.board, project)
         for layer in ground.layers
@@ -136,6 +138,8 @@ def crop_ground(document: Document, ground_id: str, rect: CellRect) -> None:
     }
     if len(shifts) > 1:
         raise BadRequest("Every other row of this ground is half a cell further; begin the selection a row higher.")
+    (x, y), (was_x, was_y) = changed.projection.corner(0, 0), ground.projection.corner(rect.top, rect.left)
+    changed = replace(changed, layers=tuple(layer.moved(x - was_x, y - was_y) for layer in changed.layers))
     planes = {}
     for layer in ground.layers:
         blank = layer.blank(changed.board, project)

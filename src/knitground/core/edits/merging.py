@@ -89,6 +89,11 @@ def moved_in(project: Project, moves: Moves) -> Project:
             for one in project.stitch_sets
         ),
         mixes=tuple(_mix_moved(mix, moves) for mix in project.mixes),
+        grounds=tuple(
+            replace(one, layers=tuple(layer.with_tiles(lambda ref: moves[ref][0] if ref in moves else ref)
+                                      for layer in one.layers))
+            for one in project.grounds
+        ),
     )  # fmt: skip
 
 

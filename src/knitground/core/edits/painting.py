@@ -271,7 +271,7 @@ def paintable(document: Document, ground_id: str, layer_id: str) -> tuple[Ground
     Raises
     ------
     BadRequest
-        If there is no such layer, or it is locked.
+        If there is no such layer, it is locked, or nothing can be painted on it.
     """
     ground = by_id(document.project.grounds, ground_id)
     try:
@@ -279,6 +279,8 @@ def paintable(document: Document, ground_id: str, layer_id: str) -> tuple[Ground
     except KeyError:
         raise BadRequest(NO_LAYER) from None
     check_unlocked(layer)
+    if layer.places_things:
+        raise BadRequest(f"“{layer.name}” holds things; choose a layer of tiles or terrains for this.")
     return ground, layer
 
 

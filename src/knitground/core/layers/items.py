@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
+from knitground.core.layers.thing import Thing
 
 
 @dataclass(frozen=True)
@@ -31,4 +32,13 @@ class ShadeItems:
     verb: ClassVar[Literal["shade"]] = "shade"
 
 
-DrawItems = TileItems | ShadeItems
+@dataclass(frozen=True)
+class ThingItems:
+    """Things that stand anywhere; `by_foot` says whether those whose feet are further down are drawn later."""
+
+    things: tuple[Thing, ...]
+    by_foot: bool
+    verb: ClassVar[Literal["things"]] = "things"
+
+
+DrawItems = TileItems | ShadeItems | ThingItems

@@ -21,6 +21,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.layers.thing import ThingKind
 from knitground.core.sheet.picture import Colour
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.tile import TileRef
@@ -72,6 +73,9 @@ class Sets(Protocol):
 
     @property
     def stitch_sets(self) -> tuple[StitchSet, ...]: ...
+
+    @property
+    def thing_kinds(self) -> tuple[ThingKind, ...]: ...
 
 
 class Source(Protocol):
@@ -195,6 +199,11 @@ class Layer(ABC):
         """The plane that areas are painted on."""
 
     @property
+    def sprites(self) -> tuple[TileRef, ...]:
+        """The tiles that things on it show."""
+        return ()
+
+    @property
     def goes_on(self) -> bool:
         """Whether what lies at the border of the map goes on beyond it."""
         return True
@@ -228,6 +237,14 @@ class Layer(ABC):
     def with_terrain(self, number: int, terrain: Terrain | None) -> "Self | None":
         """The layer with one of its own terrains exchanged, added at the end or taken out; None if it has none."""
         return None
+
+    def with_tiles(self, exchanged: Callable[[TileRef], TileRef]) -> "Layer":
+        """The layer with the tiles that things on it show exchanged."""
+        return self
+
+    def moved(self, across: float, down: float) -> "Layer":
+        """The layer with all that is placed freely on it so many pixels further."""
+        return self
 
     def blank(self, board: Board, sets: Sets) -> dict[str, Plane]:
         """Its planes where nothing is painted yet."""

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
+from knitground.core.ground.ground import Ground
 from knitground.core.project.model import Picture, Project, State
 
 _PACKED_FROM = 256
@@ -199,7 +200,7 @@ class Delta:
         return State(
             replace(project, **changed) if changed else project,
             pictures if self.pictures else state.pictures,
-            _planes_after(state.planes, self.planes, {ground.id for ground in changed.get("grounds", project.grounds)}),
+            _planes_after(state.planes, self.planes, changed.get("grounds", project.grounds)),
         )
 
 
@@ -271,9 +272,14 @@ def _plane_changes(before: State, after: State) -> Iterator[PlaneChange]:
 
 
 def _planes_after(
-    planes: Mapping[str, Mapping[str, Mapping[str, Plane]]], changes: tuple[PlaneChange, ...], grounds: set[str]
+    planes: Mapping[str, Mapping[str, Mapping[str, Plane]]],
+    changes: tuple[PlaneChange, ...],
+    now: tuple[Ground, ...],
 ) -> Mapping[str, Mapping[str, Mapping[str, Plane]]]:
-    if not changes and set(planes) == grounds:
+    grounds = {ground.id for ground in now}
+    bare = {ground.id: {layer.id for layer in ground.layers if not layer.specs} for ground in now}
+    missing = {ground for ground, layers in bare.items() if not layers <= set(planes.get(ground, ()))}
+    if not changes and set(planes) == grounds and not missing:
         return planes
     result = {ground: dict(layers) for ground, layers in planes.items() if ground in grounds}
     result |= {ground: {} for ground in grounds if ground not in result}
@@ -290,6 +296,9 @@ def _planes_after(
         layers[change.layer] = new
         if not new:
             del layers[change.layer]
+    for ground in missing:
+        # A layer without planes is in no change of planes, but known all the same.
+        result[ground] = {**result[ground], **{layer: {} for layer in bare[ground]}}
     # What did not change stays the same object, so that it is seen at once that nothing did.
-    touched = {change.ground for change in changes}
+    touched = {change.ground for change in changes} | missing
     return {ground: layers if ground in touched else planes.get(ground, layers) for ground, layers in result.items()}

@@ -15,6 +15,7 @@ from knitground.core.grow.recipe import Recipe
 from knitground.core.joins.layouts import Arrangement
 from knitground.core.joins.sets import JoinSet
 from knitground.core.layers.layer import Name, Planes
+from knitground.core.layers.thing import ThingKind
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.picture import Clearing, Sheet, cleared, decode_picture
 from knitground.core.stitches.rules import StitchSet
@@ -38,6 +39,7 @@ class Project:
     arrangements: tuple[Arrangement, ...] = ()
     stitch_sets: tuple[StitchSet, ...] = ()
     mixes: tuple[Mix, ...] = ()
+    thing_kinds: tuple[ThingKind, ...] = ()
     recipes: tuple[Recipe, ...] = ()
     grounds: tuple[Ground, ...] = ()
 

@@ -28,6 +28,7 @@ def check_whole(project: Project, name: str) -> None:
         ("arrangements", project.arrangements),
         ("stitch sets", project.stitch_sets),
         ("mixes", project.mixes),
+        ("kinds of things", project.thing_kinds),
         ("recipes", project.recipes),
         ("grounds", project.grounds),
     ):

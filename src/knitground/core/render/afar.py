@@ -6,12 +6,13 @@ import numpy as np
 
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
-from knitground.core.layers.items import ShadeItems, TileItems
+from knitground.core.layers.items import ShadeItems, ThingItems, TileItems
 from knitground.core.render.pixels import Pixels, modulated, over
 from knitground.core.render.scale import Scale, pixels_per
 from knitground.core.render.scene import Drawn, Scene
 from knitground.core.render.shading import blended, multiply
 from knitground.core.render.sprites import is_plain, tint_of
+from knitground.core.render.things import things_from_afar
 
 _SAMPLES = 2
 
@@ -24,6 +25,9 @@ def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
     ys = ((area.y + np.arange(area.height))[:, None] + samples).ravel() * down
     result = np.zeros((len(ys), len(xs), 4), dtype=np.uint8)
     for drawn in scene.layers:
+        if isinstance(drawn.items, ThingItems):
+            things_from_afar(result, drawn.layer, drawn.items, scene.atlas, xs, ys)
+            continue
         flat_y, flat_x = np.broadcast_arrays(
             *scene.projection.place(xs[None, :] - drawn.layer.offset_x, ys[:, None] - drawn.layer.offset_y)
         )

@@ -4,9 +4,9 @@ Sprites of one size lie on one page, an array that grows as they come; a new pal
 that tile alone. A sprite knows where it stands against the box of its cell. Pixels are premultiplied.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +22,7 @@ _GAP_LINE = np.array([224, 178, 90, 255], dtype=np.uint8)
 _GAP_VEIL = np.array([40, 32, 24, 190], dtype=np.uint8)
 _NOTHING, _GAP, _UNKNOWN = 0, 1, -1
 _FIRST_ROOM = 16
+_MOST_TURNED = 2048
 
 Ids = NDArray[np.int32]
 
@@ -116,6 +117,9 @@ class Atlas:
 
     def _begin(self) -> None:
         self._pages, self._sizes = {}, []
+        self._tiles: dict[tuple[TileRef, int], Pixels | None] = {}
+        self._turned: dict[tuple[TileRef | None, tuple[Any, ...]], Any] = {}
+        self._kept: dict[Any, list[tuple[object, Any]]] = {}
         self._ids = np.full((8, len(self._refs) + 1), _UNKNOWN, dtype=np.int32)
         self._ids[:, 0] = _NOTHING
         self._count = 0
@@ -217,6 +221,42 @@ class Atlas:
         number = int(self.ids(np.array([[code]], dtype=np.int32))[0, 0])
         page = self.page(int(self.pages[number]), (self.tile_height, self.tile_width))
         return page[self.slots[number]], int(self.lefts[number]), int(self.tops[number])
+
+    def tile_at(self, ref: TileRef, level: int) -> Pixels | None:
+        """A tile as it lies on its sheet at 1 / 2**level of its size, (h, w, 4) uint8; None where there is none."""
+        key = ref, level
+        if key not in self._tiles:
+            slices = self._sliced.get((ref.sheet, ref.cut))
+            tile = slices.tile(ref.column, ref.row) if slices else None
+            found = None if tile is None else premultiplied(np.ascontiguousarray(tile))
+            if found is not None and level:
+                height, width = found.shape[:2]
+                found = reduced(found[None], max(1, height >> level), max(1, width >> level))[0]
+            self._tiles[key] = found
+        return self._tiles[key]
+
+    def turned(self, ref: TileRef | None, key: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        """A tile that was turned or scaled before, or that is made now; the oldest are let go."""
+        if (ref, key) not in self._turned:
+            while len(self._turned) >= _MOST_TURNED:
+                del self._turned[next(iter(self._turned))]
+            self._turned[ref, key] = make()
+        return self._turned[ref, key]
+
+    def mean_of(self, ref: TileRef) -> Pixels | None:
+        """The colour of a tile from afar, (4,) uint8, premultiplied."""
+        tile = self.tile_at(ref, 0)
+        return None if tile is None else reduced(tile[None], 1, 1)[0, 0, 0]
+
+    def kept(self, key: Any, made_from: object, make: Callable[[], Any]) -> Any:
+        """What was made for the same thing last time, for as long as the sheets stay the same."""
+        known = self._kept.get(key, [])
+        for known_from, made in known:
+            if known_from is made_from:
+                return made
+        new = make()
+        self._kept[key] = [*known[-3:], (made_from, new)]
+        return new
 
     def _make(self, code: int) -> None:
         number, orientation = code & NUMBER_MASK, code >> ORIENTATION_SHIFT

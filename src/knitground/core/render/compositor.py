@@ -5,17 +5,20 @@ drawn one after another, each on a clear sheet of its own that is then laid over
 are stacked by depth are drawn together, strip by strip from the back to the front.
 """
 
+import math
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from itertools import groupby
 from typing import Any
 
 import numpy as np
 
 from knitground.core.errors import BadRequest
-from knitground.core.grid.projection import PixelRect, Projection, Strip
+from knitground.core.grid.projection import PixelRect, Projection
 from knitground.core.grid.square import SquareProjection
-from knitground.core.layers.items import ShadeItems, TileItems
+from knitground.core.layers.items import ShadeItems, ThingItems, TileItems
 from knitground.core.layers.layer import Layer
+from knitground.core.layers.thing import Thing
 from knitground.core.render.afar import from_afar
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.layout import grids_of, layout_of
@@ -23,7 +26,8 @@ from knitground.core.render.pixels import Pixels, lay, modulated, straight
 from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Drawn, Scene
 from knitground.core.render.shading import shade
-from knitground.core.render.sprites import Row, SpriteSheet, draw_flat, is_plain, reaching_into, tint_of
+from knitground.core.render.sprites import SpriteSheet, draw_flat, is_plain, reaching_into, tint_of
+from knitground.core.render.things import foot_of, in_full, lay_thing, lay_things, placed, within
 
 MOST_PIXELS = 2**28
 _BAND_PIXELS = 2**20
@@ -112,7 +116,7 @@ def _groups(layers: Sequence[Drawn]) -> Iterator[list[Drawn]]:
 
     def key(numbered: tuple[int, Drawn]) -> Any:
         number, drawn = numbered
-        together = drawn.layer.stacking == "depth" and drawn.items.verb == "tiles"
+        together = drawn.layer.stacking == "depth" and drawn.items.verb != "shade"
         return "depth" if together else number
 
     for _, group in groupby(enumerate(layers), key):
@@ -132,6 +136,9 @@ def _lay_group(canvas: Pixels, group: list[Drawn], scene: Scene, small: Projecti
         return
     layer, items = group[0]
     if layer.opacity == 0:
+        return
+    if isinstance(items, ThingItems):
+        lay_things(canvas, layer, items, scene.atlas, small, _moved(area, layer, scene, small))
         return
     assert isinstance(items, TileItems)  # the other verbs are dealt with before
     sheet, whole = _draw_alone(items, scene.atlas, small, _moved(area, layer, scene, small))
@@ -171,26 +178,59 @@ def _draw_alone(items: TileItems, atlas: Atlas, small: Projection, area: PixelRe
 
 
 def _draw_together(canvas: Pixels, group: list[Drawn], scene: Scene, small: Projection, area: PixelRect) -> None:
-    """Draws layers cell by cell from the back to the front, and lays the whole over the canvas."""
+    """Draws layers cell by cell and thing by thing from the back to the front, and lays the whole over the canvas."""
     sheet = SpriteSheet(area, small, scene.atlas)
-    laid: list[tuple[int, int, list[Row], Strip]] = []
+    laid: list[tuple[float, int, Callable[[], None]]] = []
     for number, (layer, items) in enumerate(group):
-        part = _moved(area, layer, scene, small)
-        layout = layout_of(small, reaching_into(part, small, scene.atlas))
-        if layout.cells.is_empty or layer.opacity == 0:
+        if layer.opacity == 0:
             continue
-        assert isinstance(items, TileItems)  # nothing else is grouped
-        ids = scene.atlas.ids(items.codes(layout.cells))[layout.down, layout.across]
-        across, down = area.x - part.x, area.y - part.y
-        for strip, rows in zip(layout.strips, sheet.rows(ids, layout, layer), strict=True):
-            laid.append(
-                (strip.top + down, number, rows, strip._replace(left=strip.left + across, top=strip.top + down))
-            )
-    for _, _, rows, strip in sorted(laid, key=lambda one: one[:2]):
-        sheet.strip(rows, strip)
+        part = _moved(area, layer, scene, small)
+        if isinstance(items, ThingItems):
+            laid += [(foot, number, draw) for foot, draw in _things(sheet, layer, items, scene, small, part)]
+        else:
+            assert isinstance(items, TileItems)  # nothing else is grouped
+            laid += [(top, number, draw) for top, draw in _strips(sheet, layer, items, scene, small, part)]
+    for _, _, draw in sorted(laid, key=lambda one: one[:2]):
+        draw()
     if not sheet.empty:
         lay(
             np.ascontiguousarray(sheet.inside(area)),
             canvas,
             whole=sheet.whole and all(is_plain(d.layer) for d in group),
         )
+
+
+def _strips(
+    sheet: SpriteSheet, layer: Layer, items: TileItems, scene: Scene, small: Projection, part: PixelRect
+) -> Iterator[tuple[float, Callable[[], None]]]:
+    """The strips of a layer of tiles, each with how far down its boxes begin."""
+    layout = layout_of(small, reaching_into(part, small, scene.atlas))
+    if layout.cells.is_empty:
+        return
+    ids = scene.atlas.ids(items.codes(layout.cells))[layout.down, layout.across]
+    across, down = sheet.of.x - part.x, sheet.of.y - part.y
+    for strip, rows in zip(layout.strips, sheet.rows(ids, layout, layer), strict=True):
+        moved = strip._replace(left=strip.left + across, top=strip.top + down)
+        yield moved.top, partial(sheet.strip, rows, moved)
+
+
+def _things(
+    sheet: SpriteSheet, layer: Layer, items: ThingItems, scene: Scene, small: Projection, part: PixelRect
+) -> Iterator[tuple[float, Callable[[], None]]]:
+    """The sprites of a prop layer, each with how far down the box would begin in which it stands."""
+    every, down = placed(items, scene.atlas), sheet.of.y - part.y
+    room = sheet.area._replace(x=sheet.area.x + part.x - sheet.of.x, y=sheet.area.y - down)
+    last = -math.inf
+    for number in within(every, in_full(part, small, scene.atlas)).tolist():
+        thing = every.things[number]
+        foot = foot_of(thing, scene.atlas, small) - small.tile_height + down
+        # Where the order is by hand, nothing comes before what lies behind it.
+        last = foot if items.by_foot else max(last, foot)
+        yield last, partial(_draw_thing, sheet, thing, layer, scene, small, room)
+
+
+def _draw_thing(
+    sheet: SpriteSheet, thing: Thing, layer: Layer, scene: Scene, small: Projection, room: PixelRect
+) -> None:
+    if lay_thing(sheet.pixels, thing, scene.atlas, small, room, layer):
+        sheet.empty = sheet.whole = False

@@ -62,6 +62,7 @@ class SpriteSheet:
     """A clear sheet with room round it, so that sprites at its borders need not be cut."""
 
     def __init__(self, area: PixelRect, small: Projection, atlas: Atlas) -> None:
+        self.of = area
         self.size = small.tile_height, small.tile_width
         left, top, right, bottom = _reach(small, atlas)
         # Boxes may stand out on all sides, and so may what overhangs.

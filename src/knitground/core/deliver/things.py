@@ -1,0 +1,40 @@
+"""Things as a game loads them: where they are, what they are, and which picture of the tileset they show."""
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from knitground.core.layers.thing import Thing, ThingKind, properties_of
+
+_SAID = ("name", "turn", "scale", "mirrored")
+
+
+def thing_content(thing: Thing, kinds: Iterable[ThingKind], index: Mapping[int, int], code: int) -> dict[str, Any]:
+    """A thing with the properties that hold for it, those of its kind among them.
+
+    Parameters
+    ----------
+    thing : Thing
+    kinds : iterable of ThingKind
+    index : mapping of int to int
+        The number in the tileset of each cell code.
+    code : int
+        The cell code of its tile; 0 if it shows none.
+    """
+    kinds = tuple(kinds)
+    plain = type(thing).__dataclass_fields__
+    content: dict[str, Any] = {"id": thing.id, "form": thing.form, "x": thing.x, "y": thing.y}
+    content |= {name: getattr(thing, name) for name in _SAID if getattr(thing, name) != plain[name].default}
+    if thing.kind:
+        content["kind"] = next(kind.name for kind in kinds if kind.id == thing.kind)
+    if code:
+        content["tile"] = index[code]
+    if thing.form in ("box", "round"):
+        content |= {"width": thing.width, "height": thing.height}
+    if thing.points:
+        content["points"] = [list(point) for point in thing.points]
+    if thing.tags:
+        content["tags"] = list(thing.tags)
+    properties = properties_of(thing, kinds)
+    if properties:
+        content["properties"] = {name: one.value for name, one in properties.items()}
+    return content
