@@ -60,6 +60,14 @@ class Choices:
         Labels to be laid over a block of cells.
     selection : frozenset of TileRef
         The tiles that are described together.
+    things : frozenset of str
+        The things that are chosen on the prop layer at hand, by their ids.
+    snap : str
+        What things snap to: cell, half, pixel or free.
+    thing_kind : str
+        The kind of things that are placed next; empty for none.
+    turn, mirrored : float, bool
+        How the next sprite is turned, in degrees, and whether it is mirrored.
     backdrop : str
         What is shown behind transparent art on sheets.
     """
@@ -90,6 +98,11 @@ class Choices:
     wanted: Labels | None = None
     arrangement: Arrangement | None = None
     selection: frozenset[TileRef] = field(default_factory=frozenset)
+    things: frozenset[str] = frozenset()
+    snap: str = "cell"
+    thing_kind: str = ""
+    turn: float = 0.0
+    mirrored: bool = False
     backdrop: str = "checker"
 
     events: ClassVar[SignalGroupDescriptor] = SignalGroupDescriptor()

@@ -20,6 +20,8 @@ from knitground.app.tools.pick import Pick
 from knitground.app.tools.pin import Pin
 from knitground.app.tools.place import Place
 from knitground.app.tools.select import Select
+from knitground.app.tools.things import EraseThings, PickThing, PlaceThing, ShapeThings, ThingTool, Unfit
+from knitground.app.tools.things_chosen import ChooseThings
 from knitground.app.widgets import button, column, icon_button, in_row, in_widget, quiet, row
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
@@ -27,6 +29,7 @@ from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.tiles.tile import NUMBER_MASK
 
 TOOLS: tuple[type[Tool], ...] = (Draw, Spray, Erase, Fill, Area, Select, Place, Pick, Pin)
+TOOLS_FOR_THINGS: tuple[type[ThingTool], ...] = (PlaceThing, EraseThings, ShapeThings, ChooseThings, PickThing)
 
 _TITLE = 260
 
@@ -48,6 +51,8 @@ class GroundPane(QWidget):
         self._proved = ""
         self._proves_by_itself = True
         self._tools = {kind.name: kind(session) for kind in TOOLS}
+        self._thing_tools: dict[str, Tool] = {kind.name: Unfit(session, kind) for kind in TOOLS}
+        self._thing_tools |= {kind.name: kind(session) for kind in TOOLS_FOR_THINGS}
         self._title, self._size = QLabel(), quiet()
         self._title.setObjectName("heading")
         self._size.setWordWrap(False)
@@ -86,6 +91,11 @@ class GroundPane(QWidget):
             "selected",
             "lifted",
             "repeats",
+            "things",
+            "snap",
+            "thing_kind",
+            "turn",
+            "mirrored",
         )
         self.refresh()
 
@@ -127,8 +137,19 @@ class GroundPane(QWidget):
     def choose_tool(self, name: str) -> None:
         """Takes a tool in hand."""
         self.show_proof(False)
-        self.view.set_tool(self._tools[name])
+        self.view.set_tool(self._fitting(name))
         self.tools.refresh()
+
+    def _fitting(self, name: str) -> Tool:
+        """The tool of a name that works on what the layer at hand holds."""
+        layer = self._session.layer
+        return (self._thing_tools if layer is not None and layer.places_things else self._tools)[name]
+
+    def _follow_layer(self) -> None:
+        """Things are worked on with tools of their own, under the same names and keys."""
+        tool = self.view.tool
+        if tool is not None and self._fitting(tool.name) is not tool:
+            self.view.set_tool(self._fitting(tool.name))
 
     def _take_in_hand(self, name: str) -> None:
         self.choose_tool(name)
@@ -197,6 +218,7 @@ class GroundPane(QWidget):
     def refresh(self, *, defined: bool = False) -> None:
         """Shows what is at hand."""
         self._follow_proof(defined)
+        self._follow_layer()
         knitted, nothing = self.view.knitted, self.view.knitted is None
         self._proof_tab.setChecked(self.view.shows_proof)
         self._ground_tab.setChecked(not self.view.shows_proof)

@@ -34,6 +34,7 @@ from knitground.core.grid.shapes import Shape
 from knitground.core.ground.knitted import Knitted
 from knitground.core.layers import new_layers
 from knitground.core.layers.layer import Layer
+from knitground.core.layers.props import as_props
 from knitground.core.project.derived import Derived
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
@@ -215,7 +216,7 @@ class LayersColumn(QWidget):
         """A layer alone, as it would be seen if it showed; what colours the layers below lies over white."""
         shown = replace(layer, visible=True, opacity=1.0)
         white = np.full((area.height, area.width, 4), 255, dtype=np.uint8)
-        below = None if layer.knits or layer.holds_tiles else white
+        below = None if layer.knits or layer.holds_tiles or layer.places_things else white
         return render(derived.scene(knitted, [shown]), area, _HALF, below=below)
 
     def _area_of(self, layer: Layer, knitted: Knitted) -> PixelRect:
@@ -223,6 +224,10 @@ class LayersColumn(QWidget):
         ground, middle = knitted.ground, self._view.visible_content().center()
         area = self._around(middle.x(), middle.y())
         full = PixelRect(2 * area.x, 2 * area.y, 2 * area.width, 2 * area.height)
+        props = as_props(layer)
+        if props is not None and props.things:
+            near = min(props.things, key=lambda thing: abs(thing.x - middle.x()) + abs(thing.y - middle.y()))
+            return self._around(near.x, near.y)
         plane = knitted.planes[layer.id].get(layer.area_plane)
         bare = layer.erased(self._session.document.project)
         found = None if plane is None else plane.nearest(ground.projection.cells_in(full), bare)

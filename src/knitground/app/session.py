@@ -13,6 +13,7 @@ from knitground.core.check.check import Finding
 from knitground.core.edits.blocks import Block, pattern_of
 from knitground.core.edits.grounds import paint_with
 from knitground.core.edits.painting import Hand, Pattern
+from knitground.core.edits.placing import SNAPS, Sizes, Snap
 from knitground.core.edits.selecting import Selected
 from knitground.core.edits.things import put
 from knitground.core.errors import told
@@ -21,10 +22,13 @@ from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.layer import Layer
+from knitground.core.layers.props import PropLayer, as_props
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Change, Document
 from knitground.core.project.ledger import Answers, Ledger
+from knitground.core.sheet.cut import tile_size
 from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.tile import TileRef
 
 STAGES = ("sheet", "joins", "stitches", "ground", "grow", "deliver")
 _SETTLE_MS = 250
@@ -204,6 +208,36 @@ class Session(QObject):
         return [one.id for one in ground.shown() if not one.locked] if self.choices.across else [layer.id]
 
     @property
+    def props(self) -> PropLayer | None:
+        """The prop layer at hand."""
+        layer = self.layer
+        return None if layer is None else as_props(layer)
+
+    @property
+    def snap(self) -> Snap:
+        """What things snap to."""
+        return next((one for one in SNAPS if one == self.choices.snap), SNAPS[0])
+
+    @property
+    def thing_kind(self) -> str:
+        """The kind of things that are placed next, if there is one."""
+        kind = _by_id(self.document.project.thing_kinds, self.choices.thing_kind)
+        return "" if kind is None else kind.id
+
+    def sizes(self) -> Sizes:
+        """A function that gives the width and height of tiles in pixels; (0, 0) where there is none."""
+        sliced, known = self.derived.sliced(), dict[Any, tuple[int, int]]()
+
+        def size(ref: TileRef | None) -> tuple[int, int]:
+            if ref not in known:
+                slices = None if ref is None else sliced.get((ref.sheet, ref.cut))
+                there = ref is not None and slices is not None and slices.holds(ref.column, ref.row)
+                known[ref] = tile_size(slices.cut, ref.column, ref.row) if there and slices and ref else (0, 0)
+            return known[ref]
+
+        return size
+
+    @property
     def join_set(self) -> JoinSet | None:
         """The join set at hand."""
         return _by_id(self.document.project.join_sets, self.choices.join_set_id)
@@ -328,6 +362,9 @@ class Session(QObject):
         layers = self.ground.layers if self.ground else ()
         if _by_id(layers, self.choices.layer_id) is None:
             changed |= self.choices.update({"layer_id": layers[0].id if layers else ""})
+        if self.choices.things:
+            there = {thing.id for thing in self.props.things} if self.props else set()
+            changed |= self.choices.update({"things": self.choices.things & there})
         return changed | self.choices.update({"terrain": max(1, self.choices.terrain)})
 
 

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QApplication
 from knitground.app.canvas.chunks import Chunks, detail_for
 from knitground.app.canvas.moving import Moving
 from knitground.app.canvas.pixel_view import PixelView
+from knitground.app.canvas.thing_marks import draw_shapes
 from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
@@ -181,7 +182,9 @@ class GroundView(PixelView):
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self.tool is not None:
+        if self.tool is not None and self._works and self.tool.key_pressed(event):
+            self.update()
+        elif event.key() == Qt.Key.Key_Escape and self.tool is not None:
             self.tool.leave()
             self.update()
         else:
@@ -210,6 +213,7 @@ class GroundView(PixelView):
                 self._seen_before = seen
                 self._ahead.start()
         self._draw_grid(painter, knitted)
+        draw_shapes(painter, self, knitted.ground.shown(), self._session.document.project.thing_kinds)
         if self.tool is not None and self._works:
             self.tool.paint(painter, self)
         if self._mark:

@@ -10,11 +10,13 @@ from knitground.app.session import Session
 from knitground.app.widgets import ChoiceBox, Tick, button, fill_box, in_row, number
 from knitground.core.edits.layers import change_layer
 from knitground.core.layers.layer import LARGEST_SHIFT, Layer
+from knitground.core.layers.props import as_props
 
 _STACKING = [
     ("As a whole, over the layers below", "whole"),
     ("Cell by cell with its neighbours, from the back", "depth"),
 ]
+_ORDERS = [("Those further down in front", "foot"), ("In the order given by hand", "hand")]
 
 
 class LayerDialog(QDialog):
@@ -66,6 +68,12 @@ class LayerDialog(QDialog):
         form.addRow("Drawn", stacking)
         form.addRow("Group", group)
         form.addRow("", locked)
+        props = as_props(layer)
+        if props is not None:
+            order = ChoiceBox("Order of things")
+            fill_box(order, _ORDERS, props.order)
+            order.activated.connect(lambda index: self._change(order=order.itemData(index)))
+            form.addRow("Things", order)
         if layer.may_end:
             goes_on = Tick(
                 "Goes on off the map", "What lies at the map's border goes on beyond it; else nothing is there"

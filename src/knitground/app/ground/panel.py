@@ -9,6 +9,7 @@ from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
 from knitground.app.ground.new_ground import GroundDialog
+from knitground.app.ground.thing_card import ThingCard
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
@@ -96,7 +97,8 @@ class GroundPanel(StagePanel):
             )
         )
         side.setFixedWidth(_SIDE)
-        left = column(tabs, self.view)
+        self.things = ThingCard(session)
+        left = column(tabs, self.view, self.things)
         left.setStretch(1, 1)
         work = row(in_widget(left), card(column(side)), spacing=8)
         work.setStretch(0, 1)
@@ -122,11 +124,11 @@ class GroundPanel(StagePanel):
             if ground
             else "There is no ground yet."
         )
-        by_tile = layer is not None and layer.holds_tiles
+        by_tile = layer is not None and (layer.holds_tiles or layer.places_things)
         self._terrains.show_terrains(self._session.terrains_of(layer), self._session.choices.terrain)
         mixes = [("One tile", "")] + [(f"Mix: {mix.name}", mix.id) for mix in project.mixes]
         chosen = self._session.choices
-        if chosen.lifted is not None:
+        if chosen.lifted is not None and not (layer and layer.places_things):
             mixes.append(("Block in hand, repeated", _BLOCK))
         repeats = chosen.repeats and chosen.lifted is not None
         fill_box(self._mixes, mixes, _BLOCK if repeats else chosen.mix_id if chosen.lays_mix else "")
@@ -134,6 +136,8 @@ class GroundPanel(StagePanel):
         self._add_own.setVisible(layer is not None and layer.owns_terrains)
         if layer is None:
             self._layer_hint.setText("Add a layer with the plus at the ground's right edge.")
+        elif layer.places_things:
+            self._layer_hint.setText(f"“{layer.name}” holds things: click a tile on the sheet, then on the ground.")
         elif by_tile:
             self._layer_hint.setText(f"“{layer.name}” holds tiles: click one on the sheet, or take a mix.")
         elif layer.owns_terrains:
@@ -273,7 +277,7 @@ class GroundPanel(StagePanel):
     def _choose(self, ref: TileRef) -> None:
         self._session.choose(tile=ref, lays_mix=False)
         layer = self._session.layer
-        if layer is not None and not layer.holds_tiles:
+        if layer is not None and not (layer.holds_tiles or layer.places_things):
             self._session.say(f"“{layer.name}” lays terrains; choose a tile layer at the right to lay this tile.")
 
     def _choose_mix(self, index: int) -> None:

@@ -6,6 +6,7 @@ from PySide6.QtCore import QMimeData
 from PySide6.QtWidgets import QApplication
 
 from knitground.app.commands import Command
+from knitground.app.ground.thing_commands import ThingCommands
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.tools.select import SHAPES
@@ -21,37 +22,62 @@ from knitground.core.render.pixels import straight
 
 _MIME = "application/x-knitground-block+json"
 _MOST_PICTURED = 1 << 22
+_QUARTER = 90.0
+_CELLS = "On a prop layer there are things, no cells; choose a layer of tiles or terrains for this."
 _NOTHING = "No cell is selected; drag over the ground with Select (S) first."
 
 
 class SelectionCommands:
     """Copy, cut, paste, clear, fill; all, none, others, wider, narrower; turn and mirror the block in hand."""
 
-    def __init__(self, session: Session) -> None:
-        self._session = session
+    def __init__(self, session: Session, places: Callable[[], bool]) -> None:
+        self._session, self._places = session, places
+        self._things = ThingCommands(session)
 
     def commands(self) -> list[Command]:
         """What one can do with what is selected."""
 
-        def acting(act: Callable[[], object]) -> Callable[[], object]:
-            return lambda: self._session.attempt(act)
+        things = self._things
 
-        selected = self._refused
+        def acting(act: Callable[[], object], on_things: Callable[[], object] | None = None) -> Callable[[], object]:
+            def chosen() -> object:
+                return on_things() if on_things is not None and things.at_hand else act()
+
+            return lambda: self._session.attempt(chosen)
+
+        def refusing(cells: Callable[[], str], of_things: Callable[[], str] = lambda: _CELLS) -> Callable[[], str]:
+            return lambda: of_things() if things.at_hand else cells()
+
+        turns = refusing(self._no_block, lambda: "" if self._places() else things.refused())
+        both, selected = refusing(self._refused, things.refused), refusing(self._refused)
         return [
-            Command("Copy what is selected", acting(self.copy), ("Ctrl+C",), "ground", selected),
-            Command("Cut what is selected", acting(self.cut), ("Ctrl+X",), "ground", selected),
-            Command("Paste a block", acting(self.paste), ("Ctrl+V",), "ground"),
-            Command("Take what is selected in hand", acting(self.take), ("Ctrl+D",), "ground", selected),
-            Command("Clear what is selected", acting(self.clear), ("Delete",), "ground", selected),
+            Command("Copy what is selected", acting(self.copy, things.copy), ("Ctrl+C",), "ground", both),
+            Command("Cut what is selected", acting(self.cut, things.cut), ("Ctrl+X",), "ground", both),
+            Command("Paste a block", acting(self.paste, things.paste), ("Ctrl+V",), "ground"),
+            Command("Take what is selected in hand", acting(self.take, things.take), ("Ctrl+D",), "ground", both),
+            Command("Clear what is selected", acting(self.clear, things.clear), ("Delete",), "ground", both),
             Command("Fill what is selected", acting(self.fill), ("Shift+Return",), "ground", selected),
-            Command("Select all cells", self.select_all, ("Ctrl+A",), "ground"),
-            Command("Select nothing", lambda: self._session.select(None), ("Ctrl+Shift+A",), "ground", selected),
-            Command("Select all other cells", self.invert, ("Shift+I",), "ground", selected),
+            Command("Select all", acting(self.select_all, things.choose_all), ("Ctrl+A",), "ground"),
+            Command("Select nothing", self.select_nothing, ("Ctrl+Shift+A",), "ground", both),
+            Command("Select all others", acting(self.invert, things.invert), ("Shift+I",), "ground", both),
             Command("Select wider by a cell", lambda: self.widen(1), ("Shift+]",), "ground", selected),
             Command("Select narrower by a cell", lambda: self.widen(-1), ("Shift+[",), "ground", selected),
             Command("Next way to select", self.next_way, ("Shift+S",), "ground"),
-            Command("Turn the block in hand", lambda: self.turn(1), ("T",), "ground", self._no_block),
-            Command("Mirror the block in hand", lambda: self.turn(4), ("M",), "ground", self._no_block),
+            Command(
+                "Turn what is in hand, or chosen",
+                acting(lambda: self.turn(1), self._turn_things),
+                ("T",),
+                "ground",
+                turns,
+            ),
+            Command(
+                "Mirror what is in hand, or chosen",
+                acting(lambda: self.turn(4), lambda: self._turn_things(mirror=True)),
+                ("M",),
+                "ground",
+                turns,
+            ),
+            *things.commands(),
         ]
 
     def copy(self) -> None:
@@ -105,6 +131,17 @@ class SelectionCommands:
         if ground is not None:
             self._session.select(inverted(ground.board, NOTHING))
 
+    def select_nothing(self) -> None:
+        """Selects no cell and chooses no thing."""
+        self._session.select(None)
+        self._session.choose(things=frozenset())
+
+    def _turn_things(self, *, mirror: bool = False) -> None:
+        if self._places():
+            self._things.turn_next(_QUARTER, mirror=mirror)
+        else:
+            self._things.turn(_QUARTER, mirror=mirror)
+
     def invert(self) -> None:
         """Selects the cells that are not selected."""
         self._session.select(inverted(known(self._session.ground).board, self._shape()))
@@ -112,6 +149,10 @@ class SelectionCommands:
     def widen(self, steps: int) -> None:
         """Selects some cells more or fewer all round."""
         self._session.select(grown(known(self._session.ground).board, self._shape(), steps))
+
+    def next_snap(self) -> None:
+        """Something else that things snap to."""
+        self._things.next_snap()
 
     def next_way(self) -> None:
         """Another way to select."""

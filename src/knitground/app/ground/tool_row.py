@@ -30,6 +30,9 @@ WAYS = {
 }  # fmt: skip
 
 
+SNAPPED = {"cell": "cells", "half": "half cells", "pixel": "whole pixels", "free": "nothing"}
+
+
 class ToolButton(QToolButton):
     """A tool's icon with its key small in the corner."""
 
@@ -81,7 +84,7 @@ class ToolRow(QWidget):
     def __init__(self, session: Session, view: GroundView, tools: Iterable[type[Tool]]) -> None:
         super().__init__()
         self._session, self._view = session, view
-        self._selection = SelectionCommands(session)
+        self._selection = SelectionCommands(session, lambda: view.tool is not None and view.tool.lays_tile)
         self._buttons = self._tool_buttons(tools)
         self._radius = QSlider(Qt.Orientation.Horizontal)
         self._radius.setRange(0, LARGEST_RADIUS)
@@ -103,6 +106,7 @@ class ToolRow(QWidget):
         self._selecting = icon_button("way_box", self._selection.next_way, "")
         self._across = icon_button("across", self.toggle_across, "Take from all layers that show (Shift+B)")
         self._across.setCheckable(True)
+        self._snap = icon_button("snap_cell", self.next_snap, "")
         self._picture, self._thread, self._lays = TilePicture(28), ThreadMark(), Elided()
         self._again = icon_button("throw", self.thrown.emit, "Throw the mix again (R)")
         self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
@@ -117,6 +121,7 @@ class ToolRow(QWidget):
             self._alike,
             self._selecting,
             self._across,
+            self._snap,
             self._radius,
             self._density,
             self._runs,
@@ -161,6 +166,10 @@ class ToolRow(QWidget):
         """Changes over between the layer at hand and all that show."""
         self._session.choose(across=not self._session.choices.across)
 
+    def next_snap(self) -> None:
+        """Something else that things snap to."""
+        self._selection.next_snap()
+
     def change_radius(self, step: int) -> None:
         """A larger or smaller brush."""
         self._session.choose(radius=min(max(0, self._session.choices.radius + step), LARGEST_RADIUS))
@@ -196,7 +205,7 @@ class ToolRow(QWidget):
         options = tool.options if tool else ()
         for name, part in (
             ("radius", self._radius), ("density", self._density), ("form", self._form), ("alike", self._alike),
-            ("selecting", self._selecting), ("across", self._across),
+            ("selecting", self._selecting), ("across", self._across), ("snap", self._snap),
         ):  # fmt: skip
             part.setVisible(name in options)
         if FORMS[chosen.form].solid:
@@ -209,6 +218,9 @@ class ToolRow(QWidget):
         self._selecting.setToolTip(f"Selects {WAYS[chosen.selecting]} (Shift+S for the next way)")
         self._selecting.setAccessibleName(f"Selects {WAYS[chosen.selecting]}")
         self._across.setChecked(chosen.across)
+        self._snap.setIcon(icon(f"snap_{self._session.snap}"))
+        self._snap.setToolTip(f"Snaps to {SNAPPED[self._session.snap]} (Shift+G for the next)")
+        self._snap.setAccessibleName(f"Snaps to {SNAPPED[self._session.snap]}")
 
     def _show_laid(self) -> None:
         """What is in hand, and what is done with it."""
@@ -220,7 +232,11 @@ class ToolRow(QWidget):
         pins = tool is not None and tool.pins and layer is not None and layer.pinnable
         by_tile = pins or layer is None or layer.holds_tiles
         terrains = () if pins else session.terrains_of(layer)
-        if tool is not None and tool.verb:
+        if tool is not None and tool.lays_tile:
+            self._verb.setText(tool.verb)
+            self._show_tile(session.mix if session.choices.lays_mix else None)
+            self._show_parts(self._picture, self._lays, *([self._again] if session.choices.lays_mix else []))
+        elif tool is not None and tool.verb:
             self._verb.setText(tool.verb)
             self._show_parts()
         elif terrains:

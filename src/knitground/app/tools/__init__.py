@@ -7,7 +7,7 @@ A new tool is a module here and a line in `TOOLS` of the ground pane. What a ges
 from typing import TYPE_CHECKING, ClassVar
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QPainter
+from PySide6.QtGui import QKeyEvent, QPainter
 from PySide6.QtWidgets import QApplication
 
 from knitground.core.edits.painting import Spot
@@ -32,6 +32,10 @@ class Tool:
     """What it does, where it does not lay what is in hand."""
     options: ClassVar[tuple[str, ...]] = ()
     """Which choices of the tool row belong to it."""
+    on_things: ClassVar[bool] = False
+    """Whether it works on things instead of cells."""
+    lays_tile: ClassVar[bool] = False
+    """Whether it lays the tile in hand, whatever the layer."""
 
     def __init__(self, session: "Session") -> None:
         self.session = session
@@ -51,6 +55,10 @@ class Tool:
 
     def hover(self, at: Spot | None) -> None:
         """The pointer moved freely, or left the ground."""
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        """A key went down that no command has; whether the tool took it."""
+        return False
 
     def leave(self) -> None:
         """The tool is put away, or Escape was pressed: what it has begun is dropped."""

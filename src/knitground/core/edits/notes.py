@@ -43,10 +43,24 @@ def set_walkable(document: Document, refs: Iterable[TileRef], walkable: bool) ->
 
 def add_tag(document: Document, refs: Iterable[TileRef], tag: str) -> None:
     """Gives some tiles a tag."""
+    tag = checked_tag(tag)
+    note(document, "tag", refs, lambda _, notes: replace(notes, tags=tuple(sorted({*notes.tags, tag}))))
+
+
+def checked_tag(tag: str) -> str:
+    """A tag as it is kept; raises BadRequest where it is none."""
     tag = tag.strip()
     if not tag or "," in tag or len(tag) > LONGEST_NAME:
         raise BadRequest(f"A tag is 1 to {LONGEST_NAME} letters without a comma; write one such as “roof”.")
-    note(document, "tag", refs, lambda _, notes: replace(notes, tags=tuple(sorted({*notes.tags, tag}))))
+    return tag
+
+
+def checked_name(name: str) -> str:
+    """A property's name as it is kept; raises BadRequest where it is none."""
+    name = name.strip()
+    if not name or len(name) > LONGEST_NAME:
+        raise BadRequest(f"A property's name is 1 to {LONGEST_NAME} letters; write one such as “height”.")
+    return name
 
 
 def remove_tag(document: Document, refs: Iterable[TileRef], tag: str) -> None:
@@ -56,9 +70,7 @@ def remove_tag(document: Document, refs: Iterable[TileRef], tag: str) -> None:
 
 def set_property(document: Document, refs: Iterable[TileRef], name: str, value: Property) -> None:
     """Gives some tiles a property, or another value of it."""
-    name = name.strip()
-    if not name or len(name) > LONGEST_NAME:
-        raise BadRequest(f"A property's name is 1 to {LONGEST_NAME} letters; write one such as “height”.")
+    name = checked_name(name)
     note(
         document, f"property {name}", refs,
         lambda _, notes: replace(notes, properties=dict(sorted({**notes.properties, name: value}.items()))),

@@ -1,0 +1,171 @@
+"""What can be done with the chosen things: the same keys that work on selected cells, and their order."""
+
+import json
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+from PySide6.QtCore import QMimeData
+from PySide6.QtWidgets import QApplication
+
+from knitground.app.commands import Command
+from knitground.app.known import known
+from knitground.app.session import Session
+from knitground.core.edits.placing import (
+    SNAPS,
+    Step,
+    about,
+    bounds,
+    change,
+    duplicate,
+    place,
+    remove,
+    reorder,
+    things_on,
+)
+from knitground.core.errors import BadRequest
+from knitground.core.layers.thing import Thing, shifted
+from knitground.core.project.document import Document
+
+_MIME = "application/x-knitground-things+json"
+_FORMAT = "knitground-things"
+_THINGS = TypeAdapter(tuple[Thing, ...])
+_NOTHING = "No thing is chosen; click one with Select (S) first."
+_ORDERS: tuple[tuple[str, Step, str], ...] = (
+    ("Chosen things one further to the front", "up", "Alt+Up"),
+    ("Chosen things one further to the back", "down", "Alt+Down"),
+    ("Chosen things in front of all others", "top", "Alt+PgUp"),
+    ("Chosen things behind all others", "bottom", "Alt+PgDown"),
+)
+
+
+class ThingCommands:
+    """Copy, cut, paste, duplicate, remove, choose all; turn and mirror; to the front and to the back."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def commands(self) -> list[Command]:
+        """What only things have."""
+
+        def ordering(step: Step) -> Callable[[], object]:
+            return lambda: self._session.attempt(lambda: reorder(*self._here, self._ids, step))
+
+        return [
+            *(Command(name, ordering(step), (key,), "ground", self.refused) for name, step, key in _ORDERS),
+            Command("What things snap to: the next", self.next_snap, ("Shift+G",), "ground"),
+        ]
+
+    @property
+    def at_hand(self) -> bool:
+        """Whether the layer at hand holds things."""
+        return self._session.props is not None
+
+    def refused(self) -> str:
+        """Why nothing can be done with chosen things."""
+        return "" if self._ids else _NOTHING
+
+    def next_snap(self) -> None:
+        """Something else to snap to."""
+        self._session.choose(snap=SNAPS[(SNAPS.index(self._session.snap) + 1) % len(SNAPS)])
+
+    def copy(self) -> None:
+        """Puts the chosen things on the clipboard as JSON."""
+        chosen = self._chosen()
+        text = json.dumps({"format": _FORMAT, "things": _THINGS.dump_python(tuple(chosen), mode="json")})
+        data = QMimeData()
+        data.setData(_MIME, text.encode())
+        data.setText(text)
+        QApplication.clipboard().setMimeData(data)
+        self._session.say(f"{len(chosen)} things copied; paste them with Ctrl+V.")
+
+    def cut(self) -> None:
+        """Copies the chosen things and takes them away."""
+        self.copy()
+        self.clear()
+
+    def paste(self) -> None:
+        """Places what is on the clipboard, a little beside where it was."""
+        session = self._session
+        data = QApplication.clipboard().mimeData()
+        text = bytes(data.data(_MIME).data()).decode(errors="replace") if data.hasFormat(_MIME) else data.text()
+        things_on(*self._here)
+        kinds = {kind.id for kind in session.document.project.thing_kinds}
+        beside = self._beside()
+        found = [
+            replace(shifted(thing, *beside), kind=thing.kind if thing.kind in kinds else "") for thing in _read(text)
+        ]
+        session.choose(things=frozenset(place(*self._here, found, f"paste {len(found)} things")))
+
+    def take(self) -> None:
+        """Duplicates the chosen things."""
+        self._session.choose(things=frozenset(duplicate(*self._here, self._some(), self._beside())))
+
+    def clear(self) -> None:
+        """Takes the chosen things away."""
+        remove(*self._here, self._some())
+
+    def choose_all(self) -> None:
+        """Chooses all things of the layer."""
+        self._session.choose(things=frozenset(thing.id for thing in known(self._session.props).things))
+
+    def invert(self) -> None:
+        """Chooses the things that are not chosen."""
+        every = frozenset(thing.id for thing in known(self._session.props).things)
+        self._session.choose(things=every - self._ids)
+
+    def turn(self, degrees: float, *, mirror: bool = False) -> None:
+        """Turns or mirrors the chosen things about their middle."""
+        chosen, sizes = self._chosen(), self._session.sizes()
+        left, top, right, bottom = bounds(chosen, sizes)
+        middle = ((left + right) / 2, (top + bottom) / 2) if len(chosen) > 1 else (chosen[0].x, chosen[0].y)
+        change(
+            *self._here,
+            self._ids,
+            "mirror things" if mirror else "turn things",
+            lambda thing: about(thing, middle, degrees, mirror=mirror),
+        )
+
+    def turn_next(self, degrees: float, *, mirror: bool = False) -> None:
+        """Turns or mirrors what is placed next."""
+        chosen = self._session.choices
+        if mirror:
+            self._session.choose(mirrored=not chosen.mirrored)
+        else:
+            self._session.choose(turn=(chosen.turn + degrees) % 360)
+
+    @property
+    def _here(self) -> tuple[Document, str, str]:
+        return self._session.document, self._session.choices.ground_id, self._session.choices.layer_id
+
+    @property
+    def _ids(self) -> frozenset[str]:
+        return self._session.choices.things
+
+    def _some(self) -> frozenset[str]:
+        if not self._ids:
+            raise BadRequest(_NOTHING)
+        return self._ids
+
+    def _chosen(self) -> list[Thing]:
+        ids = self._some()
+        return [thing for thing in known(self._session.props).things if thing.id in ids]
+
+    def _beside(self) -> tuple[float, float]:
+        ground = known(self._session.ground)
+        return float(ground.tile_width), float(ground.tile_height)
+
+
+def _read(text: str) -> tuple[Thing, ...]:
+    """Things of a text from the clipboard; raises BadRequest where it holds none."""
+    try:
+        held: Any = json.loads(text)
+        if not isinstance(held, dict) or held.get("format") != _FORMAT:
+            raise ValueError
+        found = _THINGS.validate_python(held["things"])
+    except (ValueError, KeyError, ValidationError, RecursionError):
+        raise BadRequest("The clipboard holds no things; copy some on a prop layer (Ctrl+C) first.") from None
+    if not found:
+        raise BadRequest("The clipboard holds no things; copy some on a prop layer (Ctrl+C) first.")
+    return found
