@@ -335,8 +335,8 @@ def test_a_file_of_the_first_version_is_still_read(tmp_path):
     document.save(tmp_path)
     path = tmp_path / "knitground.json"
     text = path.read_text()
-    assert '"version": 3' in text
+    assert '"version": 4' in text
     path.write_text(
-        text.replace('"version": 3', '"version": 1').replace('"tile_width": 8,', '"tile_width": 8, "margin_x": 0,', 1)
+        text.replace('"version": 4', '"version": 1').replace('"tile_width": 8,', '"tile_width": 8, "margin_x": 0,', 1)
     )
     assert Document.load(tmp_path).project == document.project

@@ -57,6 +57,7 @@ class SaidFields(QWidget):
             tag_row,
             in_row(self.new_name, self._kind, None),
             in_widget(self._properties),
+            None,
             spacing=4,
         )
         inside.setContentsMargins(0, 0, 0, 0)

@@ -83,7 +83,7 @@ class PropLayer(Layer):
         return ThingItems(self.things, self.order == "foot")
 
     def why(self, place: Place, source: Source) -> str:
-        return f"{len(self.things)} things, none of which lies in a cell"
+        return f"a layer of {len(self.things)} things"
 
 
 def as_props(layer: Layer) -> PropLayer | None:
