@@ -86,7 +86,7 @@ def test_mixed_values_show_as_mixed_and_are_not_overwritten_by_accident(working,
     assert (page.weight.text(), page.weight.placeholderText()) == ("", "mixed")
     page.weight.setFocus()
     QTest.keyClick(page.weight, Qt.Key.Key_Return)
-    page.new_tag.setFocus()
+    page.said.new_tag.setFocus()
     assert [notes(1, 1).weight, notes(2, 1).weight] == [4, 1]
     line = next(one for one in page.findChildren(QLineEdit) if one.accessibleName() == "height")
     assert line.placeholderText() == "on 1 of 2"
@@ -111,10 +111,10 @@ def test_a_click_on_a_partial_tag_gives_it_to_all_and_the_next_takes_it_off(work
 def test_tags_properties_and_walking_are_typed_and_ticked(working, hand, card, notes):
     click(working, hand, 1, 1)
     page = card.notes
-    typed(page.new_tag, "wall")
+    typed(page.said.new_tag, "wall")
     kind = named(page, QComboBox, "Kind of the new property", shown=False)
     kind.setCurrentIndex(kind.findData("yes-no"))
-    typed(page.new_name, "opens")
+    typed(page.said.new_name, "opens")
     QTest.mouseClick(page.walkable, LEFT)
     assert notes(1, 1).tags == ("wall",)
     assert notes(1, 1).properties["opens"].value is False

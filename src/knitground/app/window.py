@@ -54,7 +54,7 @@ class Window(QMainWindow):
         for signal in (self.session.opened, self.session.changed, self.keeper.saved):
             signal.connect(self._refresh)
         self.trial.changed.connect(self._refresh)
-        self.session.on_choice(self.commands.refresh, "selected", "lifted", "ground_id")
+        self.session.on_choice(self.commands.refresh, "selected", "lifted", "ground_id", "layer_id", "things")
         self.ground.new_ground_wanted.connect(self.commands.action("New ground…").trigger)
         self._restore_layout()
         self._refresh()

@@ -2,9 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QMimeData
-from PySide6.QtWidgets import QApplication
-
+from knitground.app.clipboard import clip, clipped
 from knitground.app.commands import Command
 from knitground.app.ground.thing_commands import ThingCommands
 from knitground.app.known import known
@@ -48,7 +46,7 @@ class SelectionCommands:
         def refusing(cells: Callable[[], str], of_things: Callable[[], str] = lambda: _CELLS) -> Callable[[], str]:
             return lambda: of_things() if things.at_hand else cells()
 
-        turns = refusing(self._no_block, lambda: "" if self._places() else things.refused())
+        turns = refusing(self._no_block, str)
         both, selected = refusing(self._refused, things.refused), refusing(self._refused)
         return [
             Command("Copy what is selected", acting(self.copy, things.copy), ("Ctrl+C",), "ground", both),
@@ -83,14 +81,7 @@ class SelectionCommands:
     def copy(self) -> None:
         """Puts what is selected on the clipboard: as a block, and as a picture for paint programs."""
         session, block = self._session, self._lifted()[0]
-        text = as_text(block, session.document.palette)
-        data = QMimeData()
-        data.setData(_MIME, text.encode())
-        data.setText(text)
-        picture = self._picture()
-        if picture is not None:
-            data.setImageData(picture)
-        QApplication.clipboard().setMimeData(data)
+        clip(_MIME, as_text(block, session.document.palette), self._picture())
         session.choose(lifted=block)
         session.say(f"{known(session.selected).count} cells copied; paste them with Ctrl+V.")
 
@@ -102,8 +93,7 @@ class SelectionCommands:
     def paste(self) -> None:
         """Takes the block on the clipboard in hand."""
         session = self._session
-        data = QApplication.clipboard().mimeData()
-        text = bytes(data.data(_MIME).data()).decode(errors="replace") if data.hasFormat(_MIME) else data.text()
+        text = clipped(_MIME)
         sheets = [sheet.id for sheet in session.document.project.sheets]
         self._hold(from_text(text, session.document.palette, sheets))
 

@@ -6,9 +6,8 @@ from dataclasses import replace
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
-from PySide6.QtCore import QMimeData
-from PySide6.QtWidgets import QApplication
 
+from knitground.app.clipboard import clip, clipped
 from knitground.app.commands import Command
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -74,10 +73,7 @@ class ThingCommands:
         """Puts the chosen things on the clipboard as JSON."""
         chosen = self._chosen()
         text = json.dumps({"format": _FORMAT, "things": _THINGS.dump_python(tuple(chosen), mode="json")})
-        data = QMimeData()
-        data.setData(_MIME, text.encode())
-        data.setText(text)
-        QApplication.clipboard().setMimeData(data)
+        clip(_MIME, text)
         self._session.say(f"{len(chosen)} things copied; paste them with Ctrl+V.")
 
     def cut(self) -> None:
@@ -88,8 +84,7 @@ class ThingCommands:
     def paste(self) -> None:
         """Places what is on the clipboard, a little beside where it was."""
         session = self._session
-        data = QApplication.clipboard().mimeData()
-        text = bytes(data.data(_MIME).data()).decode(errors="replace") if data.hasFormat(_MIME) else data.text()
+        text = clipped(_MIME)
         things_on(*self._here)
         kinds = {kind.id for kind in session.document.project.thing_kinds}
         beside = self._beside()
