@@ -349,6 +349,39 @@ def test_things_come_back_from_the_file_and_from_the_journal(tmp_path):
     assert found.project == document.project
 
 
+@given(data=st.data())
+@settings(deadline=None, max_examples=20)
+def test_a_journal_follows_things_step_by_step(data, tmp_path_factory):
+    folder = tmp_path_factory.mktemp("journal") / "one"
+    document, layer = furnished()
+    ids = place(document, "ground", layer, [replace(SPRITE, x=float(n)) for n in range(40)])
+    journal = Journal(folder)
+    journal.begin(document.state, document.palette.refs, None, None)
+    whole = journal.add(document.state, document.palette)
+    for _ in range(data.draw(st.integers(1, 6))):
+        some = data.draw(st.sets(st.sampled_from(ids), min_size=1, max_size=4))
+        act = data.draw(st.sampled_from(["move", "remove", "duplicate", "order", "rename layer", "undo"]))
+        if act == "move":
+            move(document, "ground", layer, some, (1, 2))
+        elif act == "remove":
+            remove(document, "ground", layer, some)
+        elif act == "duplicate":
+            duplicate(document, "ground", layer, some, (3, 3))
+        elif act == "order":
+            reorder(document, "ground", layer, some, "top")
+        elif act == "rename layer":
+            change_layer(document, "ground", layer, "rename", name="Other things")
+        else:
+            document.undo()
+        size = journal.add(document.state, document.palette)
+        if act in ("move", "remove", "duplicate"):
+            assert size < whole / 4
+    found = replay(folder)
+    assert found is not None
+    assert found.project == document.project
+    journal.forget()
+
+
 DAMAGED = {
     "the same id": lambda things, raw: things.append(dict(things[0])),
     "no kind": lambda things, raw: things[0].update(kind="nowhere"),

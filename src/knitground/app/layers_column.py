@@ -43,6 +43,7 @@ WIDTH = 76
 _PICTURE = 44
 _LIVELY_MS = 150
 _ROWS, _COLUMNS = 10, 12
+_MOST_LOOKED_AT = 500
 _HALF = Scale(1)
 
 
@@ -226,7 +227,8 @@ class LayersColumn(QWidget):
         full = PixelRect(2 * area.x, 2 * area.y, 2 * area.width, 2 * area.height)
         props = as_props(layer)
         if props is not None and props.things:
-            near = min(props.things, key=lambda thing: abs(thing.x - middle.x()) + abs(thing.y - middle.y()))
+            some = props.things[:: max(1, len(props.things) // _MOST_LOOKED_AT)]
+            near = min(some, key=lambda thing: abs(thing.x - middle.x()) + abs(thing.y - middle.y()))
             return self._around(near.x, near.y)
         plane = knitted.planes[layer.id].get(layer.area_plane)
         bare = layer.erased(self._session.document.project)

@@ -19,6 +19,7 @@ from knitground.core.layers.thing import (
     Thing,
     is_near,
     outline,
+    reach,
     shifted,
 )
 from knitground.core.project.document import Document
@@ -218,7 +219,9 @@ def thing_at(layer: PropLayer, x: float, y: float, within: float, sizes: Sizes) 
     sizes : callable
     """
     for thing in reversed(layer.in_order):
-        if is_near(thing, x, y, within, sizes(thing.tile)):
+        size = sizes(thing.tile)
+        far = reach(thing, size) + 2 * within
+        if abs(thing.x - x) <= far and abs(thing.y - y) <= far and is_near(thing, x, y, within, size):
             return thing
     return None
 

@@ -129,6 +129,15 @@ def is_near(thing: Thing, x: float, y: float, within: float, size: tuple[int, in
     return thing.form != "line" and _holds(corners, x, y)
 
 
+def reach(thing: Thing, size: tuple[int, int] = (0, 0)) -> float:
+    """How far a thing reaches at the most from where it lies, in pixels."""
+    if thing.form == "sprite":
+        return (size[0] / 2 + size[1]) * thing.scale
+    if thing.points:
+        return max(abs(point.x) + abs(point.y) for point in thing.points) * thing.scale
+    return (thing.width + thing.height) * thing.scale
+
+
 def shifted(thing: Thing, across: float, down: float) -> Thing:
     """A thing so many pixels further; not so far that no file could hold it."""
     x, y = (min(max(value, -FARTHEST), FARTHEST) for value in (thing.x + across, thing.y + down))

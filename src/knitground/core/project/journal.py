@@ -30,6 +30,7 @@ from knitground.core.project.delta import Delta, FieldChange, Packed, Part, Plan
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, Saved, digest, read_document, sheet_picture
 from knitground.core.project.model import Palette, Picture, Project, State
+from knitground.core.project.thing_records import split_off, with_things
 from knitground.core.sheet.cut import Rect
 from knitground.core.sheet.picture import Sheet, decode_picture
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
@@ -178,7 +179,7 @@ def replay(folder: Path) -> Document | None:
                 break
             for name in record["palette"]:
                 palette.number(TileRef.parse(name))
-            state = _read(record["delta"], folder).applied(state)
+            state = with_things(_read(record["delta"], folder).applied(state), record["delta"].get("things", []))
         except (KeyError, ValueError, TypeError, IndexError, OSError, KnitGroundError, ValidationError, zlib.error):
             break
     document = Document(state, palette, origin if saved.document is not None else None)
@@ -257,8 +258,10 @@ def _adapter(field: str) -> TypeAdapter[Any]:
 
 def _told(delta: Delta) -> dict[str, Any]:
     """A delta as a record holds it: what things are after it."""
+    split = [split_off(change) for change in delta.fields]
     return {
-        "fields": [_field_told(change) for change in delta.fields],
+        "fields": [_field_told(change) for change, _ in split if change is not None],
+        "things": [record for _, records in split for record in records],
         "pictures": [
             [sheet, None if after is None else [hashlib.sha256(data).hexdigest() for data in after.files],
              [] if after is None else [list(place) for place in after.places],
