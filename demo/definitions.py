@@ -11,9 +11,11 @@ from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.cells import CellLayer
+from knitground.core.layers.props import PropLayer
 from knitground.core.layers.shade import ShadeLayer
 from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.layers.terrain import TerrainLayer
+from knitground.core.layers.thing import Corner, Thing, ThingKind
 from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.model import Project
 from knitground.core.sheet.cut import Cut
@@ -56,6 +58,10 @@ def project() -> Project:
                    _lines("walks", "Plank walks", "Planks", "P", "#d3a868", 16), _paving(), _basins()),
         stitch_sets=(_walls(),),
         mixes=_mixes(),
+        thing_kinds=(
+            ThingKind("way-in", "Way in", "#3f7f8f", {"faces": Property("text", "south")}),
+            ThingKind("flight", "Flight of bees", "#b8862b", {"bees": Property("whole", 40), "calm": Property("yes-no", True)}),
+        ),
         recipes=(
             Recipe("weathering", "Weathering", GROUND, 41,
                    (NoiseStep("cover", MOSS, scale=11.0, amount=0.33, octaves=3, over=SLATE),)),
@@ -70,6 +76,7 @@ def project() -> Project:
                 StitchedLayer("walls", "Walls", "walls"),
                 TileLayer("plants", "Plants"),
                 TileLayer("props", "Props"),
+                PropLayer("yard", "Yard", things=_yard()),
                 TileLayer("air", "Air"),
             )),
             Ground(GLASSHOUSE, "Glasshouse", 18, 14, 32, 16, (
@@ -84,6 +91,28 @@ def project() -> Project:
                 )),
             ), "diamond"),
         ),
+    )  # fmt: skip
+
+
+def _yard() -> tuple[Thing, ...]:
+    """What stands about the yard, where a game begins, and where bees fly."""
+    stood = (
+        ("bench", 336, 326, False), ("bench", 372, 330, True), ("crates", 424, 300, False), ("barrel", 96, 356, False),
+        ("barrel", 108, 362, True), ("basket", 232, 148, False), ("gloves", 500, 420, True),
+    )  # fmt: skip
+    sprites = [
+        Thing(str(number), float(x), float(y), tile=piece(name), mirrored=mirrored)
+        for number, (name, x, y, mirrored) in enumerate(stood, start=1)
+    ]
+    flown = tuple(Corner(x, y) for x, y in ((0.0, 0.0), (150.0, -14.0), (236.0, 40.0), (120.0, 74.0), (-24.0, 60.0)))
+    return (
+        *sprites,
+        Thing("20", 264.0, 470.0, "point", name="Ladder", kind="way-in"),
+        Thing("21", 880.0, 216.0, "point", name="Glasshouse door", kind="way-in",
+              properties={"faces": Property("text", "west")}),
+        Thing("22", 120.0, 96.0, "polygon", points=flown, kind="flight"),
+        Thing("23", 720.0, 560.0, "round", width=180.0, height=110.0, kind="flight",
+              properties={"calm": Property("yes-no", False)}),
     )  # fmt: skip
 
 

@@ -1,6 +1,7 @@
 """A small game that draws a delivered ground, knowing nothing but its JSON and tileset picture."""
 
 import json
+import math
 from itertools import groupby
 from pathlib import Path
 
@@ -28,11 +29,26 @@ def drawn(path: Path) -> np.ndarray:
         enumerate(content["layers"]), lambda one: "depth" if one[1].get("stacking") == "depth" else one[0]
     ):
         layers = [layer for _, layer in group]
+        if layers[0].get("kind") == "props":
+            _things(picture, layers[0], tileset, room)
+            continue
         if layers[0].get("kind") == "shade":
             _shade(picture, layers[0], content, room)
             continue
         _tiles(picture, layers, content, tileset, corner)
     return np.asarray(picture)[room[1] :, room[0] :][: size[1], : size[0]]
+
+
+def _things(picture: Image.Image, layer: dict, tileset: Image.Image, room: tuple[int, int]) -> None:
+    """Sprites that are not turned: with the middle of their lower border where they stand."""
+    for thing in layer["things"]:
+        if "picture" in thing:
+            x, y, wide, high = thing["picture"]
+            sprite = tileset.crop((x, y, x + wide, y + high))
+            if thing.get("mirrored"):
+                sprite = sprite.transpose(Image.Transpose.FLIP_LEFT_RIGHT)
+            left, top = math.floor(thing["x"] - wide / 2 + 0.5), math.floor(thing["y"] - high + 0.5)
+            picture.alpha_composite(sprite, (left + room[0], top + room[1]))
 
 
 def _tiles(picture: Image.Image, layers: list[dict], content: dict, tileset: Image.Image, corner) -> None:

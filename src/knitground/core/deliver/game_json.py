@@ -173,12 +173,17 @@ def _content(
         "wraps_x": ground.wraps_x,
         "wraps_y": ground.wraps_y,
         "tileset": {"image": image, "columns": columns, "tiles": len(used)},
-        "layers": [_layer(derived, ground, layer, layers.get(layer.id), used) for layer in ground.shown()],
+        "layers": [_layer(derived, ground, layer, layers.get(layer.id), used, columns) for layer in ground.shown()],
     }
 
 
 def _layer(
-    derived: Derived, ground: Ground, layer: Layer, codes: NDArray[np.int32] | None, used: NDArray[np.int32]
+    derived: Derived,
+    ground: Ground,
+    layer: Layer,
+    codes: NDArray[np.int32] | None,
+    used: NDArray[np.int32],
+    columns: int,
 ) -> dict[str, Any]:
     """A layer: what its header says beyond the usual, and its rows of tiles; or of numbers, with what they mean."""
     plain = type(layer).__dataclass_fields__
@@ -189,12 +194,22 @@ def _layer(
     content["kind"] = layer.kind
     props = as_props(layer)
     if props is not None:
-        kinds, index = derived.sets.thing_kinds, {code: at for at, code in enumerate(used.tolist(), start=1)}
-        things = [thing_content(one, kinds, index, derived.code(one.tile)) for one in props.in_order]
+        kinds, atlas = derived.sets.thing_kinds, derived.atlas(ground)
+        shown = {ref: _shown(atlas, used, columns, derived.code(ref)) for ref in props.sprites}
+        things = [thing_content(one, kinds, shown.get(one.tile) if one.tile else None) for one in props.in_order]
         return content | {"rows": things}
     content["colours"] = [one.colour for one in layer.terrains(derived.sets)]
     plane = derived.knitted(ground.id).planes[layer.id][layer.area_plane]
     return content | {"rows": np.asarray(plane).tolist()}
+
+
+def _shown(atlas: Atlas, used: NDArray[np.int32], columns: int, code: int) -> tuple[int, list[int]]:
+    """The number of a tile in the tileset, and where it lies in that picture: x, y, width and height."""
+    number, room = int(np.searchsorted(used, code)), _room(atlas, used)
+    sprite, left, top = atlas.sprite(code)
+    row, column = divmod(number, columns)
+    x, y = column * room["cell_width"] + room["origin_x"] + left, row * room["cell_height"] + room["origin_y"] + top
+    return number + 1, [x, y, sprite.shape[1], sprite.shape[0]]
 
 
 def _text(content: dict[str, Any]) -> str:

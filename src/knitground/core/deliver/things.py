@@ -1,6 +1,6 @@
 """Things as a game loads them: where they are, what they are, and which picture of the tileset they show."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from typing import Any
 
 from knitground.core.layers.thing import Thing, ThingKind, properties_of
@@ -8,17 +8,15 @@ from knitground.core.layers.thing import Thing, ThingKind, properties_of
 _SAID = ("name", "turn", "scale", "mirrored")
 
 
-def thing_content(thing: Thing, kinds: Iterable[ThingKind], index: Mapping[int, int], code: int) -> dict[str, Any]:
+def thing_content(thing: Thing, kinds: Iterable[ThingKind], seen: tuple[int, list[int]] | None) -> dict[str, Any]:
     """A thing with the properties that hold for it, those of its kind among them.
 
     Parameters
     ----------
     thing : Thing
     kinds : iterable of ThingKind
-    index : mapping of int to int
-        The number in the tileset of each cell code.
-    code : int
-        The cell code of its tile; 0 if it shows none.
+    seen : (int, list of int), optional
+        If it shows a tile, its number in the tileset, and where it lies in that picture: x, y, width and height.
     """
     kinds = tuple(kinds)
     plain = type(thing).__dataclass_fields__
@@ -26,8 +24,8 @@ def thing_content(thing: Thing, kinds: Iterable[ThingKind], index: Mapping[int, 
     content |= {name: getattr(thing, name) for name in _SAID if getattr(thing, name) != plain[name].default}
     if thing.kind:
         content["kind"] = next(kind.name for kind in kinds if kind.id == thing.kind)
-    if code:
-        content["tile"] = index[code]
+    if seen is not None:
+        content["tile"], content["picture"] = seen
     if thing.form in ("box", "round"):
         content |= {"width": thing.width, "height": thing.height}
     if thing.points:
