@@ -10,6 +10,7 @@ from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
 from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.ground.thing_card import ThingCard
+from knitground.app.ground.tray import Tray
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
@@ -98,8 +99,15 @@ class GroundPanel(StagePanel):
         )
         side.setFixedWidth(_SIDE)
         self.things = ThingCard(session)
-        left = column(tabs, self.view, self.things)
+        self.tray = Tray(session)
+        self._tray_tab = button("Tray", self.toggle_tray, "Swatches and tiles that were kept (Shift+T)", name="tab")
+        self._tray_tab.setCheckable(True)
+        self.tray.hide()
+        head = row(tabs, self._tray_tab, spacing=4)
+        head.setStretch(0, 1)
+        left = column(in_widget(head), self.view, self.tray, self.things)
         left.setStretch(1, 1)
+        left.setStretch(2, 1)
         work = row(in_widget(left), card(column(side)), spacing=8)
         work.setStretch(0, 1)
         self.setLayout(work)
@@ -155,8 +163,16 @@ class GroundPanel(StagePanel):
             Command("Remove the ground", acting(self._remove), refused=self._no_ground),
             Command("Crop the ground to what is selected", acting(self._crop), refused=self._nothing_selected),
             Command("The next ground", lambda: self._step(1), ("Ctrl+PgDown",), refused=self._no_ground),
+            *self.tray.commands(self.toggle_tray),
             Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=self._no_ground),
         ]
+
+    def toggle_tray(self) -> None:
+        """Shows the tray in place of the sheet, or the sheet again."""
+        shown = self.tray.isHidden()
+        self.tray.setVisible(shown)
+        self.view.setVisible(not shown)
+        self._tray_tab.setChecked(shown)
 
     def _menu(self, below: QWidget) -> None:
         """What can be done with the ground besides."""

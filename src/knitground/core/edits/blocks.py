@@ -80,7 +80,11 @@ def lift(
     mine = np.zeros(inside.shape, dtype=bool)
     mine[inside] = shape.mask[rows[inside] - shape.window.top, columns[inside] - shape.window.left]
     wanted = set(layers)
-    pieces = [_lifted(board, layer, planes[layer.id], ys, xs, mine) for layer in ground.layers if layer.id in wanted]
+    pieces = [
+        _lifted(board, layer, planes[layer.id], ys, xs, mine)
+        for layer in ground.layers
+        if layer.id in wanted and layer.specs
+    ]
     return Block(mine, tuple(pieces)), (int(ys[0]), int(xs[0]))
 
 

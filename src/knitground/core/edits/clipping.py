@@ -1,82 +1,29 @@
 """Blocks as text for the clipboard: JSON that names tiles, so that other projects with the same sheets can take it."""
 
+import json
 from collections.abc import Collection
-from typing import Annotated, Any, Literal
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from knitground.core.edits.blocks import Block, Piece, size_on
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import On
-from knitground.core.ground.ground import LARGEST_GROUND
+from knitground.core.ground.swatch import Clip, ClipPiece, ClipPlane
 from knitground.core.project.model import Palette
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
 
 _NOT_A_BLOCK = "The clipboard holds no block of a ground; select cells and copy them first."
-_Row = Annotated[str, Field(max_length=40 * LARGEST_GROUND)]
-_Rows = Annotated[tuple[_Row, ...], Field(max_length=LARGEST_GROUND + 1)]
-
-
-class _Plane(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-    on: On
-    codes: bool
-    rows: _Rows
-
-
-class _Piece(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-    layer: str
-    planes: dict[str, _Plane]
-
-
-class _Clip(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-    format: Literal["knitground block"] = "knitground block"
-    version: Literal[1] = 1
-    cells: _Rows
-    tiles: tuple[TileRef, ...]
-    pieces: tuple[_Piece, ...]
+_FORMAT, _VERSION = "knitground block", 1
+_CLIP = TypeAdapter(Clip)
 
 
 def as_text(block: Block, palette: Palette) -> str:
     """A block as JSON: a row of cells on each line, a dash where nothing belongs to it, tiles by their names."""
-    tiles: dict[TileRef, int] = {}
-
-    def word(value: int, there: bool, codes: bool) -> str:
-        if not there:
-            return "-"
-        if not codes or value <= 0:
-            return str(max(value, 0))
-        number = tiles.setdefault(palette.ref(value & NUMBER_MASK), len(tiles) + 1)
-        turn = value >> ORIENTATION_SHIFT
-        return f"{number}.{turn}" if turn else str(number)
-
-    def plane(on: On, values: NDArray[Any], there: NDArray[np.bool_]) -> _Plane:
-        """A plane as lines of words.
-
-        Parameters
-        ----------
-        on : On
-        values : (h, w) int32 for cell codes, or uint8
-        there : (h, w) bool
-        """
-        codes = values.dtype == np.int32
-        rows = zip(values.tolist(), there.tolist(), strict=True)
-        lines = (" ".join(word(v, t, codes) for v, t in zip(*row, strict=True)) for row in rows)
-        return _Plane(on=on, codes=codes, rows=tuple(lines))
-
-    pieces = tuple(
-        _Piece(layer=piece.layer, planes={name: plane(*held) for name, held in piece.planes.items()})
-        for piece in block.pieces
-    )
-    cells = tuple("".join("x" if one else "-" for one in row) for row in block.cells.tolist())
-    return _Clip(cells=cells, tiles=tuple(tiles), pieces=pieces).model_dump_json(indent=1)
+    held = _CLIP.dump_python(clip_of(block, palette), mode="json")
+    return json.dumps({"format": _FORMAT, "version": _VERSION, **held}, indent=1)
 
 
 def from_text(text: str, palette: Palette, sheets: Collection[str]) -> Block:
@@ -95,24 +42,66 @@ def from_text(text: str, palette: Palette, sheets: Collection[str]) -> Block:
         If it holds none, or tiles of a sheet that there is not.
     """
     try:
-        clip = _Clip.model_validate_json(text)
-        cells = np.array([[one == "x" for one in row] for row in clip.cells], dtype=bool)
-        if cells.ndim != 2 or not cells.any():
-            raise ValueError(cells.shape)
-        unknown = sorted({ref.sheet for ref in clip.tiles} - set(sheets))
-        if unknown:
-            raise BadRequest(f"The block has tiles of the sheet “{unknown[0]}”; add that sheet to this project first.")
-        codes = [0, *(palette.code(ref) for ref in clip.tiles)]
-        pieces = [
-            Piece(piece.layer, {name: _plane(held, codes, cells.shape) for name, held in piece.planes.items()})
-            for piece in clip.pieces
-        ]
-    except (ValidationError, ValueError, IndexError, OverflowError):
+        held = json.loads(text)
+        if not isinstance(held, dict) or (held.pop("format", ""), held.pop("version", 0)) != (_FORMAT, _VERSION):
+            raise ValueError
+        return block_of(_CLIP.validate_python(held), palette, sheets)
+    except (ValidationError, ValueError, IndexError, OverflowError, RecursionError):
         raise BadRequest(_NOT_A_BLOCK) from None
+
+
+def clip_of(block: Block, palette: Palette) -> Clip:
+    """A block as it is written, tiles by their names."""
+    tiles: dict[TileRef, int] = {}
+
+    def word(value: int, there: bool, codes: bool) -> str:
+        if not there:
+            return "-"
+        if not codes or value <= 0:
+            return str(max(value, 0))
+        number = tiles.setdefault(palette.ref(value & NUMBER_MASK), len(tiles) + 1)
+        turn = value >> ORIENTATION_SHIFT
+        return f"{number}.{turn}" if turn else str(number)
+
+    def plane(on: On, values: NDArray[Any], there: NDArray[np.bool_]) -> ClipPlane:
+        """A plane as lines of words.
+
+        Parameters
+        ----------
+        on : On
+        values : (h, w) int32 for cell codes, or uint8
+        there : (h, w) bool
+        """
+        codes = values.dtype == np.int32
+        rows = zip(values.tolist(), there.tolist(), strict=True)
+        lines = (" ".join(word(v, t, codes) for v, t in zip(*row, strict=True)) for row in rows)
+        return ClipPlane(on=on, codes=codes, rows=tuple(lines))
+
+    pieces = tuple(
+        ClipPiece(layer=piece.layer, planes={name: plane(*held) for name, held in piece.planes.items()})
+        for piece in block.pieces
+    )
+    cells = tuple("".join("x" if one else "-" for one in row) for row in block.cells.tolist())
+    return Clip(cells, tuple(tiles), pieces)
+
+
+def block_of(clip: Clip, palette: Palette, sheets: Collection[str]) -> Block:
+    """The block that was written so; raises as `from_text`, and ValueError where it does not fit together."""
+    cells = np.array([[one == "x" for one in row] for row in clip.cells], dtype=bool)
+    if cells.ndim != 2 or not cells.any():
+        raise ValueError(cells.shape)
+    unknown = sorted({ref.sheet for ref in clip.tiles} - set(sheets))
+    if unknown:
+        raise BadRequest(f"The block has tiles of the sheet “{unknown[0]}”; add that sheet to this project first.")
+    codes = [0, *(palette.code(ref) for ref in clip.tiles)]
+    pieces = [
+        Piece(piece.layer, {name: _plane(held, codes, cells.shape) for name, held in piece.planes.items()})
+        for piece in clip.pieces
+    ]
     return Block(cells, tuple(pieces))
 
 
-def _plane(held: _Plane, codes: list[int], cells: tuple[int, ...]) -> tuple[On, NDArray[Any], NDArray[np.bool_]]:
+def _plane(held: ClipPlane, codes: list[int], cells: tuple[int, ...]) -> tuple[On, NDArray[Any], NDArray[np.bool_]]:
     words = [line.split(" ") for line in held.rows]
     if (len(words), *{len(line) for line in words}) != size_on(held.on, (cells[0], cells[1])):
         raise ValueError(held.on)

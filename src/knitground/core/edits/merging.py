@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.ground.swatch import Swatch
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.joins.sets import JoinSet, Labels
 from knitground.core.layers.layer import Planes
@@ -89,6 +90,7 @@ def moved_in(project: Project, moves: Moves) -> Project:
             for one in project.stitch_sets
         ),
         mixes=tuple(_mix_moved(mix, moves) for mix in project.mixes),
+        swatches=tuple(_swatch_moved(swatch, moves) for swatch in project.swatches),
         grounds=tuple(
             replace(one, layers=tuple(layer.with_tiles(lambda ref: moves[ref][0] if ref in moves else ref)
                                       for layer in one.layers))
@@ -193,6 +195,16 @@ def _mix_moved(mix: Mix, moves: Moves) -> Mix:
     for part in mix.parts:
         weights[moves[part.tile][0] if part.tile and part.tile in moves else part.tile] += part.weight
     return replace(mix, parts=tuple(MixPart(tile, weight) for tile, weight in weights.items()))
+
+
+def _swatch_moved(swatch: Swatch, moves: Moves) -> Swatch:
+    if not any(ref in moves for ref in swatch.tiles):
+        return swatch
+    if swatch.tile is not None:
+        return replace(swatch, tile=moves[swatch.tile][0])
+    assert swatch.clip is not None  # it is either
+    tiles = tuple(moves[ref][0] if ref in moves else ref for ref in swatch.clip.tiles)
+    return replace(swatch, clip=replace(swatch.clip, tiles=tiles))
 
 
 def _lookup(palette: Palette, moves: Moves) -> tuple[NDArray[np.int32], NDArray[np.int32]]:

@@ -123,7 +123,7 @@ class ProjectFacts:
 
     def _lost(self) -> tuple[Mapping[TileRef, int | None], Mapping[str, Mapping[str, int]]]:
         project = self.derived.document.project
-        sets = project.join_sets, project.stitch_sets, project.mixes
+        sets = project.join_sets, project.stitch_sets, project.mixes, project.swatches
         key = (*self._palette_key(), project.tiles, *sets, project.grounds)
         found: tuple[Mapping[TileRef, int | None], Mapping[str, Mapping[str, int]]] = self._keep(
             "lost", key, self._find_lost

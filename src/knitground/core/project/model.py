@@ -10,6 +10,7 @@ from pydantic import ConfigDict, Field
 
 from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import Ground
+from knitground.core.ground.swatch import Swatch
 from knitground.core.grow.mix import Mix
 from knitground.core.grow.recipe import Recipe
 from knitground.core.joins.layouts import Arrangement
@@ -40,6 +41,7 @@ class Project:
     stitch_sets: tuple[StitchSet, ...] = ()
     mixes: tuple[Mix, ...] = ()
     thing_kinds: tuple[ThingKind, ...] = ()
+    swatches: tuple[Swatch, ...] = ()
     recipes: tuple[Recipe, ...] = ()
     grounds: tuple[Ground, ...] = ()
 

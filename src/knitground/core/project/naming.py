@@ -1,4 +1,4 @@
-"""Which sets, mixes, things and animations name which tiles."""
+"""Which sets, mixes, swatches, things and animations name which tiles."""
 
 from collections import defaultdict
 from collections.abc import Collection
@@ -17,6 +17,8 @@ def users(project: Project, refs: Collection[TileRef]) -> dict[str, int]:
         found[f"stitches {stitch_set.name}"] += len(wanted & {stitch.tile for stitch in stitch_set.stitches})
     for mix in project.mixes:
         found[f"mix {mix.name}"] += len(wanted & {part.tile for part in mix.parts if part.tile})
+    for swatch in project.swatches:
+        found[f"swatch {swatch.name}"] += len(wanted & set(swatch.tiles))
     for ground in project.grounds:
         for layer in ground.layers:
             found[f"things on {layer.name} of {ground.name}"] += len(wanted & set(layer.sprites))
@@ -30,5 +32,6 @@ def named_tiles(project: Project) -> set[TileRef]:
     named = {ref for join_set in project.join_sets for ref in join_set.labels}
     named |= {stitch.tile for stitch_set in project.stitch_sets for stitch in stitch_set.stitches if stitch.tile}
     named |= {part.tile for mix in project.mixes for part in mix.parts if part.tile}
+    named |= {ref for swatch in project.swatches for ref in swatch.tiles}
     named |= {ref for ground in project.grounds for layer in ground.layers for ref in layer.sprites}
     return named | {frame.tile for notes in project.tiles.values() for frame in notes.frames}

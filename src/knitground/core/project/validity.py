@@ -29,6 +29,7 @@ def check_whole(project: Project, name: str) -> None:
         ("stitch sets", project.stitch_sets),
         ("mixes", project.mixes),
         ("kinds of things", project.thing_kinds),
+        ("swatches", project.swatches),
         ("recipes", project.recipes),
         ("grounds", project.grounds),
     ):

@@ -1,0 +1,79 @@
+"""Swatches: kept pieces of grounds and single tiles, each with a name and a place on the tray."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from pydantic import ConfigDict, Field, model_serializer, model_validator
+
+from knitground.core.grid.board import On
+from knitground.core.ground.ground import LARGEST_GROUND
+from knitground.core.tiles.tile import TileRef
+from knitground.core.written import only_what_is_said
+
+TRAY_COLUMNS, TRAY_ROWS = 8, 64
+
+_Row = Annotated[str, Field(max_length=40 * LARGEST_GROUND)]
+_Rows = Annotated[tuple[_Row, ...], Field(max_length=LARGEST_GROUND + 1)]
+
+
+@dataclass(frozen=True)
+class ClipPlane:
+    """What a piece holds of a plane: rows of words, a dash where nothing belongs to it."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    on: On
+    codes: bool
+    rows: _Rows
+
+
+@dataclass(frozen=True)
+class ClipPiece:
+    """What was lifted off one layer."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    layer: str
+    planes: Mapping[str, ClipPlane]
+
+
+@dataclass(frozen=True)
+class Clip:
+    """A block as it is written: its cells as rows of x and dashes, the tiles that it names, and its pieces."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    cells: _Rows
+    tiles: tuple[TileRef, ...]
+    pieces: tuple[ClipPiece, ...]
+
+
+@dataclass(frozen=True)
+class Swatch:
+    """A block or a single tile that is kept; `x` and `y` are its column and row on the tray."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    id: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    x: Annotated[int, Field(ge=0, lt=TRAY_COLUMNS)]
+    y: Annotated[int, Field(ge=0, lt=TRAY_ROWS)]
+    clip: Clip | None = None
+    tile: TileRef | None = None
+    orientation: Annotated[int, Field(ge=0, le=7)] = 0
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> "Swatch":
+        if (self.clip is None) == (self.tile is None):
+            raise ValueError("a swatch holds either a block or a tile")
+        return self
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return only_what_is_said(self, handler)
+
+    @property
+    def tiles(self) -> tuple[TileRef, ...]:
+        """The tiles that it names."""
+        return self.clip.tiles if self.clip is not None else (self.tile,) if self.tile is not None else ()
