@@ -12,6 +12,7 @@ from knitground.core.edits.layers import add_layer, change_layer, move_layer, pu
 from knitground.core.edits.merging import moved_on_maps
 from knitground.core.edits.painting import Hand, area, fill, pick, stroke, stroke_shapes, values_of
 from knitground.core.edits.pins import bake_layer, pin, unpin_all
+from knitground.core.edits.symmetry import Symmetry
 from knitground.core.errors import BadRequest
 from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
@@ -275,17 +276,20 @@ def test_tiles_carry_the_labels_round_their_cells_and_join_their_neighbours(grid
     assert document.project.grounds[0].tile_width == SIDE
 
 
-@pytest.mark.parametrize("wraps", [False, True])
+@pytest.mark.parametrize(("wraps", "way"), [(False, "none"), (True, "none"), (False, "both"), (False, "turned")])
 @pytest.mark.parametrize("grid", list(GRIDS))
 @pytest.mark.parametrize("layer_id", painted_layers())
-def test_what_a_gesture_would_change_is_foreseen_exactly(grid, layer_id, wraps):
+def test_what_a_gesture_would_change_is_foreseen_exactly(grid, layer_id, wraps, way):
     document = furnished(grid)
     if wraps:
         set_wraps(document, "ground", x=True, y=False)
     ground = document.project.grounds[0]
     layer, derived = ground.layer(layer_id), Derived(document)
-    hand = replace(HAND, terrain=1 + layer.erased(document.project))
-    values = values_of(document.project, document.palette, layer, hand, erase=False)
+    hand = replace(HAND, terrain=1 + layer.erased(document.project), symmetry=Symmetry(way, ground.projection))
+
+    def values(turn):
+        return values_of(document.project, document.palette, layer, hand.turned(turn), erase=False)
+
     for row, column in ((7, 9), (3, 0), (0, 19)):
         y, x = (float(place) + 0.4 for place in ground.board.flat("cells", row, column))
         knitted = derived.knitted("ground")

@@ -60,6 +60,8 @@ class Choices:
         Labels to be laid over a block of cells.
     selection : frozenset of TileRef
         The tiles that are described together.
+    symmetry : str
+        Where strokes and areas fall once more: none, across, down, both, turned or wrapping.
     things : frozenset of str
         The things that are chosen on the prop layer at hand, by their ids.
     snap : str
@@ -98,6 +100,7 @@ class Choices:
     wanted: Labels | None = None
     arrangement: Arrangement | None = None
     selection: frozenset[TileRef] = field(default_factory=frozenset)
+    symmetry: str = "none"
     things: frozenset[str] = frozenset()
     snap: str = "cell"
     thing_kind: str = ""

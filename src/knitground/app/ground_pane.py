@@ -92,6 +92,7 @@ class GroundPane(QWidget):
             "lifted",
             "repeats",
             "things",
+            "symmetry",
             "snap",
             "thing_kind",
             "turn",

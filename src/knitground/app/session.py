@@ -15,6 +15,7 @@ from knitground.core.edits.grounds import paint_with
 from knitground.core.edits.painting import Hand, Pattern
 from knitground.core.edits.placing import SNAPS, Sizes, Snap
 from knitground.core.edits.selecting import Selected
+from knitground.core.edits.symmetry import WAYS, Symmetry
 from knitground.core.edits.things import put
 from knitground.core.errors import told
 from knitground.core.grid.shapes import Shape
@@ -162,7 +163,14 @@ class Session(QObject):
             form=chosen.form,
             alike=chosen.alike,
             pattern=self.pattern,
+            symmetry=self.symmetry,
         )
+
+    @property
+    def symmetry(self) -> Symmetry | None:
+        """Where gestures on the ground at hand fall once more."""
+        way = next((one for one in WAYS if one == self.choices.symmetry), WAYS[0])
+        return None if way == "none" or self.ground is None else Symmetry(way, self.ground.projection)
 
     @property
     def pattern(self) -> Pattern | None:

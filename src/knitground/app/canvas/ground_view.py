@@ -215,6 +215,7 @@ class GroundView(PixelView):
         self._draw_grid(painter, knitted)
         draw_shapes(painter, self, knitted.ground.shown(), self._session.document.project.thing_kinds)
         if self.tool is not None and self._works:
+            self._draw_axes(painter)
             self.tool.paint(painter, self)
         if self._mark:
             self._draw_mark(painter, *self._mark)
@@ -328,6 +329,16 @@ class GroundView(PixelView):
             for y in range(flat.top, flat.bottom + 1):
                 painter.drawLine(self.point(y, flat.left), self.point(y, flat.right))
         painter.restore()
+
+    def _draw_axes(self, painter: QPainter) -> None:
+        """The lines about which strokes are mirrored, while a tool is in hand that follows them."""
+        symmetry = self._session.symmetry
+        if symmetry is None or self.tool is None or "symmetry" not in self.tool.options:
+            return
+        for pen in (QPen(QColor(20, 16, 14), 3), QPen(theme().colour("thread"), 1.5, Qt.PenStyle.DashLine)):
+            painter.setPen(pen)
+            for start, end in symmetry.axes():
+                painter.drawLine(self.to_widget(*start), self.to_widget(*end))
 
     def _draw_mark(self, painter: QPainter, row: int, column: int) -> None:
         rect = self.cells_rect(CellRect(row, column, 1, 1)).adjusted(-4, -4, 4, 4)

@@ -19,6 +19,7 @@ from knitground.app.tools import Tool
 from knitground.app.widgets import Elided, TilePicture, draw_thread, icon_button, row
 from knitground.core.edits.forms import FORMS
 from knitground.core.edits.painting import on_points
+from knitground.core.edits.symmetry import WAYS as SYMMETRIES
 from knitground.core.grow.mix import Mix
 from knitground.core.joins.sets import Terrain
 from knitground.core.layers.layer import Layer
@@ -30,6 +31,10 @@ WAYS = {
 }  # fmt: skip
 
 
+MIRRORED = {
+    "none": "nowhere", "across": "left and right", "down": "above and below", "both": "on all four sides",
+    "turned": "at every quarter turn", "wrapping": "beyond the opposite border",
+}  # fmt: skip
 SNAPPED = {"cell": "cells", "half": "half cells", "pixel": "whole pixels", "free": "nothing"}
 
 
@@ -106,6 +111,7 @@ class ToolRow(QWidget):
         self._selecting = icon_button("way_box", self._selection.next_way, "")
         self._across = icon_button("across", self.toggle_across, "Take from all layers that show (Shift+B)")
         self._across.setCheckable(True)
+        self._symmetry = icon_button("symmetry_none", self.next_symmetry, "")
         self._snap = icon_button("snap_cell", self.next_snap, "")
         self._picture, self._thread, self._lays = TilePicture(28), ThreadMark(), Elided()
         self._again = icon_button("throw", self.thrown.emit, "Throw the mix again (R)")
@@ -122,6 +128,7 @@ class ToolRow(QWidget):
             self._selecting,
             self._across,
             self._snap,
+            self._symmetry,
             self._radius,
             self._density,
             self._runs,
@@ -143,6 +150,7 @@ class ToolRow(QWidget):
             Command("Smaller brush", lambda: self.change_radius(-1), ("[",), "ground"),
             Command("Larger brush", lambda: self.change_radius(1), ("]",), "ground"),
             Command("Areas, or runs along edges", self.toggle_runs, ("W",), "ground"),
+            Command("Symmetry while drawing: the next way", self.next_symmetry, ("Shift+M",), "ground"),
             Command("Next form of areas", self.next_form, ("Shift+A",), "ground"),
             Command("What is selected: of one layer, or of all that show", self.toggle_across, ("Shift+B",), "ground"),
             *self._selection.commands(),
@@ -165,6 +173,11 @@ class ToolRow(QWidget):
     def toggle_across(self) -> None:
         """Changes over between the layer at hand and all that show."""
         self._session.choose(across=not self._session.choices.across)
+
+    def next_symmetry(self) -> None:
+        """Another way in which strokes fall once more."""
+        way = [*map(str, SYMMETRIES)].index(self._session.choices.symmetry)
+        self._session.choose(symmetry=SYMMETRIES[(way + 1) % len(SYMMETRIES)])
 
     def next_snap(self) -> None:
         """Something else that things snap to."""
@@ -206,6 +219,7 @@ class ToolRow(QWidget):
         for name, part in (
             ("radius", self._radius), ("density", self._density), ("form", self._form), ("alike", self._alike),
             ("selecting", self._selecting), ("across", self._across), ("snap", self._snap),
+            ("symmetry", self._symmetry),
         ):  # fmt: skip
             part.setVisible(name in options)
         if FORMS[chosen.form].solid:
@@ -218,6 +232,9 @@ class ToolRow(QWidget):
         self._selecting.setToolTip(f"Selects {WAYS[chosen.selecting]} (Shift+S for the next way)")
         self._selecting.setAccessibleName(f"Selects {WAYS[chosen.selecting]}")
         self._across.setChecked(chosen.across)
+        self._symmetry.setIcon(icon(f"symmetry_{chosen.symmetry}"))
+        self._symmetry.setToolTip(f"Falls once more: {MIRRORED[chosen.symmetry]} (Shift+M for the next)")
+        self._symmetry.setAccessibleName(f"Falls once more: {MIRRORED[chosen.symmetry]}")
         self._snap.setIcon(icon(f"snap_{self._session.snap}"))
         self._snap.setToolTip(f"Snaps to {SNAPPED[self._session.snap]} (Shift+G for the next)")
         self._snap.setAccessibleName(f"Snaps to {SNAPPED[self._session.snap]}")

@@ -20,7 +20,7 @@ class Area(Tool):
 
     name, title, icon, key = "area", "Area", "area", "A"
     tip = "Area: drag a form, Shift keeps it even, right button erases it"
-    options = ("form", "radius")
+    options = ("form", "radius", "symmetry")
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
@@ -70,7 +70,7 @@ class Area(Tool):
             painter, view, lambda: area_shapes(ground.board, layer, hand, start, end), *spots, erase=self._erase
         )
         if layer.lays_runs(hand.runs):
-            for on, shape in area_shapes(ground.board, layer, hand, start, end)[0].items():
+            for on, shape in area_shapes(ground.board, layer, hand, start, end)[0].shapes.items():
                 path = outline_path(view, on, shape)  # type: ignore[arg-type]
                 draw_line_twice(painter, theme().colour("thread"), lambda path=path: painter.drawPath(path))  # type: ignore[misc]
             return
@@ -80,5 +80,5 @@ class Area(Tool):
             frame = view.outline(top - back, left - back, bottom + 1 - back, right + 1 - back)
             draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPolygon(frame))
         else:
-            for name, shape in area_shapes(ground.board, layer, hand, start, end)[0].items():
+            for name, shape in area_shapes(ground.board, layer, hand, start, end)[0].shapes.items():
                 draw_cover(painter, view, layer.specs[name].on, shape, hand_colour(session, layer))

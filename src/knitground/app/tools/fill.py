@@ -8,7 +8,7 @@ from PySide6.QtGui import QPainter
 from knitground.app.jobs import Job
 from knitground.app.tools import Tool
 from knitground.app.tools.preview import Preview, draw_cover, hand_colour
-from knitground.core.edits.painting import Shapes, Spot, filled, paintable, region_shapes
+from knitground.core.edits.painting import Covered, Shapes, Spot, filled, paintable, region_shapes
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.project.model import State
@@ -72,7 +72,7 @@ class Fill(Tool):
             return
         self._find(self._at)
         region = self._region
-        if self._preview.draw(painter, view, lambda: [region], region):
+        if self._preview.draw(painter, view, lambda: [Covered(region, 0)], region):
             return
         for name, shape in region.items():
             draw_cover(painter, view, layer.specs[name].on, shape, hand_colour(self.session, layer))

@@ -13,14 +13,14 @@ from knitground.app.canvas.chunks import detail_for
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
 from knitground.core.edits.foresee import After, Foreseen, foresee
-from knitground.core.edits.painting import Hand, Spot, on_points, values_of
+from knitground.core.edits.painting import Covered, Hand, Spot, on_points, values_of
 from knitground.core.errors import KnitGroundError
 from knitground.core.grid.board import On
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.layers.items import TileItems
-from knitground.core.layers.layer import Layer
+from knitground.core.layers.layer import Layer, Values
 from knitground.core.render.compositor import render
 from knitground.core.render.scene import Drawn, Scene, scene_of
 
@@ -63,7 +63,7 @@ class Preview:
         self,
         painter: QPainter,
         view: "GroundView",
-        gestures: Callable[[], Sequence[Mapping[str, Shape]]],
+        gestures: Callable[[], Sequence[Covered]],
         *about: object,
         erase: bool = False,
     ) -> bool:
@@ -101,7 +101,7 @@ class Preview:
         self,
         view: "GroundView",
         seen: CellRect,
-        gestures: Callable[[], Sequence[Mapping[str, Shape]]],
+        gestures: Callable[[], Sequence[Covered]],
         about: tuple[object, ...],
         erase: bool,
     ) -> Foreseen | None:
@@ -112,8 +112,12 @@ class Preview:
             self._found = None
             # Where nothing is chosen to lay, or not here, that is said on the click.
             with suppress(KnitGroundError):
-                values = values_of(session.document.project, session.document.palette, layer, session.hand, erase=erase)
-                self._found = foresee(knitted, layer.id, [dict(one) for one in gestures()], values, seen)
+                project, palette, hand = session.document.project, session.document.palette, session.hand
+
+                def values(turn: int) -> Values:
+                    return values_of(project, palette, layer, hand.turned(turn), erase=erase)
+
+                self._found = foresee(knitted, layer.id, gestures(), values, seen)
         return self._found
 
 

@@ -1,12 +1,12 @@
 """What a gesture would change, before it is made: worked out on planes that are thrown away, seen by nobody else."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.edits.painting import Shapes, patched
+from knitground.core.edits.painting import Covered, patched
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
@@ -31,7 +31,7 @@ class Foreseen(NamedTuple):
 
 
 def foresee(
-    knitted: Knitted, layer_id: str, gestures: Iterable[Shapes], values: Values, within: CellRect
+    knitted: Knitted, layer_id: str, gestures: Iterable[Covered], values: Callable[[int], Values], within: CellRect
 ) -> Foreseen | None:
     """What would lie on a layer after gestures; None where nothing in sight would change.
 
@@ -39,17 +39,17 @@ def foresee(
     ----------
     knitted : Knitted
         The ground as it is; it stays so.
-    gestures : iterable of mapping of plane name to Shape
+    gestures : iterable of Covered
         What is covered, one after another, as where a ground goes round.
     values : callable
-        What is set there.
+        What is set there, given how tiles are turned.
     within : CellRect
         Cells beyond are left out; what lies there is still looked at.
     """
     ground, layer, planes = knitted.ground, knitted.ground.layer(layer_id), dict(knitted.planes[layer_id])
     table, parts = knitted.tables.get(layer_id), []
-    for shapes in gestures:
-        after = patched(planes, layer.patches(ground.board, planes, shapes, values))
+    for shapes, turn in gestures:
+        after = patched(planes, layer.patches(ground.board, planes, shapes, values(turn)))
         for name, plane in after.items():
             parts += [layer.reach(ground.board, table, change.rect) for change in plane.changes_from(planes[name])]
         planes |= after

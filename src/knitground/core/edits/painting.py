@@ -6,15 +6,16 @@ which planes it covers, and what it sets there, is decided here and by the layer
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.chance import chance
 from knitground.core.edits.forms import FORMS, within_reach
+from knitground.core.edits.symmetry import Image, Symmetry
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board
 from knitground.core.grid.plane import Plane
@@ -26,7 +27,7 @@ from knitground.core.grow.mix import Mix, throw_mix
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Project, State
-from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
+from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef, turned_further
 
 Spot = tuple[float, float]
 """A flat place, as the pointer points at it: 2.5 lies in the middle of cell 2."""
@@ -60,7 +61,8 @@ class Hand:
     On layers of single tiles `pattern` counts before `mix`, and that before `tile`; `terrain` is the number of the
     terrain, mark or shade on the others. `runs` asks for runs along edges where a layer takes both. `form` is what
     areas are (see `FORMS`); with `alike` a fill goes to all that is alike, wherever it lies. `density` below 1
-    scatters: only that share of what a gesture covers is laid, and `throw` decides which.
+    scatters: only that share of what a gesture covers is laid, and `throw` decides which. Strokes and areas fall
+    once more wherever `symmetry` mirrors them.
     """
 
     tile: TileRef | None = None
@@ -74,6 +76,20 @@ class Hand:
     alike: bool = False
     density: float = 1.0
     pattern: Pattern | None = None
+    symmetry: Symmetry | None = None
+
+    def turned(self, orientation: int) -> "Hand":
+        """The same hand with its tile turned further, as an image of a gesture lays it."""
+        if not orientation:
+            return self
+        return replace(self, orientation=turned_further(self.orientation, orientation))
+
+
+class Covered(NamedTuple):
+    """What a gesture or an image of it covers, by plane, and how tiles are turned there."""
+
+    shapes: Shapes
+    turn: int
 
 
 @dataclass(frozen=True)
@@ -112,14 +128,26 @@ def on_points(layer: Layer, hand: Hand) -> bool:
 
 def stroke_shapes(
     board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot, *, erase: bool = False
-) -> list[Shapes]:
-    """What a stroke from one place to another covers, by plane; once more for each border over which it goes round."""
-    return [_stroke_shapes(board, layer, hand, one, other, erase) for one, other in board.rounds(start, end)]
+) -> list[Covered]:
+    """What a stroke from one place to another covers; once more for each image, and border over which it goes round."""
+    return [
+        Covered(_stroke_shapes(board, layer, hand, one, other, erase), turn)
+        for turn, spots in _images(hand, start, end)
+        for one, other in board.rounds(*spots)
+    ]
 
 
-def area_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> list[Shapes]:
+def area_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> list[Covered]:
     """What the form in hand covers between two places; where runs are laid, a run once round or straight there."""
-    return [_area_shapes(board, layer, hand, one, other) for one, other in board.rounds(start, end)]
+    return [
+        Covered(_area_shapes(board, layer, hand, one, other), turn)
+        for turn, spots in _images(hand, start, end)
+        for one, other in board.rounds(*spots)
+    ]
+
+
+def _images(hand: Hand, start: Spot, end: Spot) -> list[Image]:
+    return [(0, (start, end))] if hand.symmetry is None else hand.symmetry.images(start, end)
 
 
 def region_shapes(
@@ -179,8 +207,8 @@ def stroke(
 ) -> None:
     """Lays a part of a stroke; what leaves the ground where it goes round comes in at the other side."""
     ground, layer = paintable(document, ground_id, layer_id)
-    for shapes in stroke_shapes(ground.board, layer, hand, start, end, erase=erase):
-        _lay(document, "draw", ground, layer, shapes, hand, erase)
+    for shapes, turn in stroke_shapes(ground.board, layer, hand, start, end, erase=erase):
+        _lay(document, "draw", ground, layer, shapes, hand.turned(turn), erase)
 
 
 def area(
@@ -189,8 +217,8 @@ def area(
     """Lays a rectangle between two places, as one step."""
     ground, layer = paintable(document, ground_id, layer_id)
     with document.step("erase area" if erase else "area"):
-        for shapes in area_shapes(ground.board, layer, hand, start, end):
-            _lay(document, "area", ground, layer, shapes, hand, erase)
+        for shapes, turn in area_shapes(ground.board, layer, hand, start, end):
+            _lay(document, "area", ground, layer, shapes, hand.turned(turn), erase)
 
 
 def fill(document: Document, ground_id: str, layer_id: str, hand: Hand, at: Spot, *, erase: bool = False) -> None:

@@ -38,7 +38,7 @@ class Selected:
 
 def boxed(board: Board, start: Spot, end: Spot) -> Shape:
     """The cells between two places."""
-    return _union(board, [shapes[_CELLS.area_plane] for shapes in area_shapes(board, _CELLS, Hand(), start, end)])
+    return _union(board, [one.shapes[_CELLS.area_plane] for one in area_shapes(board, _CELLS, Hand(), start, end)])
 
 
 def lassoed(board: Board, way: Sequence[Spot]) -> Shape:

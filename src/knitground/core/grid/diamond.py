@@ -30,6 +30,11 @@ class DiamondProjection(Projection):
         across, down = x * 2 / self.tile_width - self.board.height, y * 2 / self.tile_height
         return (down - across) / 2, (down + across) / 2
 
+    @property
+    def mirrors(self) -> tuple[float, float]:
+        height, width = self.board.height, self.board.width
+        return float((width - height) // 2 + height), float((width + height) // 2)
+
     def corner(self, row: int, column: int) -> tuple[int, int]:
         return (column - row + self.board.height - 1) * self.tile_width // 2, (column + row) * self.tile_height // 2
 

@@ -103,6 +103,14 @@ class Projection(ABC):
     def strips(self, area: PixelRect) -> Sequence[Strip]:
         """The cells whose boxes meet a rectangle of pixels, strip by strip from the back to the front."""
 
+    @property
+    def mirrors(self) -> tuple[float, float]:
+        """The sum of a place and its mirror image, left to right and upside down, in tiles as seen on the screen.
+
+        About the middle of the ground, or the nearest place to it that lets cells fall on cells.
+        """
+        return float(self.board.width), float(self.board.height)
+
     def reduced(self, level: int) -> Self:
         """The same ground with tiles at 1 / 2**level of their size, but at least one pixel."""
         return replace(self, tile_width=max(1, self.tile_width >> level), tile_height=max(1, self.tile_height >> level))

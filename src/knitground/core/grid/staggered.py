@@ -90,6 +90,12 @@ class StaggeredProjection(Projection):
         across, down = x * 2 / self.tile_width - 1, y * 2 / self.tile_height
         return (down - across) / 2, (down + across) / 2
 
+    @property
+    def mirrors(self) -> tuple[float, float]:
+        # Even rows fall on even ones, which stand half a tile beside the odd.
+        height = self.board.height
+        return float(self.board.width), (height + height % 2) / 2
+
     def corner(self, row: int, column: int) -> tuple[int, int]:
         return column * self.tile_width + (row % 2) * self.tile_width // 2, row * self.tile_height // 2
 
