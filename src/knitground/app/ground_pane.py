@@ -121,6 +121,9 @@ class GroundPane(QWidget):
             Command("Go to a cell…", self.go_to_cell, ("Ctrl+G",)),
             *(tool(kind) for kind in TOOLS),
             Command("Show or hide the grid", self.toggle_grid, ("G",), "ground"),
+            Command("Show or hide the overview", self.toggle_overview, ("O",), "ground"),
+            Command("Show or hide the rulers", self.toggle_rulers, ("Shift+R",), "ground"),
+            Command("Show the ground again and again where it goes round", self.toggle_repeats, ("Shift+W",), "ground"),
             *self.tools.commands(),
             *self.layers.commands(),
             Command("Throw again", self.throw_again, ("R",), "ground"),
@@ -268,6 +271,25 @@ class GroundPane(QWidget):
         tab = button(text, act, tip, name="tab")
         tab.setCheckable(True)
         return tab
+
+    def toggle_overview(self) -> None:
+        """Shows or hides the small picture of the whole ground."""
+        self.view.overview.place()
+        self.view.overview.setVisible(self.view.overview.isHidden())
+
+    def toggle_rulers(self) -> None:
+        """Shows or hides the numbers of columns and rows."""
+        self.view.rulers = not self.view.rulers
+        self.view.update()
+
+    def toggle_repeats(self) -> None:
+        """Shows a ground that goes round repeated on all sides, or once."""
+        ground = self._session.ground
+        if ground is None or not (ground.wraps_x or ground.wraps_y or self.view.repeats):
+            self._session.say("This ground does not go round; tick “Goes round” beside it first.")
+            return
+        self.view.repeats = not self.view.repeats
+        self.view.update()
 
     def toggle_grid(self) -> None:
         """Shows or hides the grid."""

@@ -6,20 +6,21 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
-    QColor,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPainterPath,
     QPaintEvent,
-    QPen,
     QPolygonF,
+    QResizeEvent,
     QTransform,
 )
 from PySide6.QtWidgets import QApplication
 
 from knitground.app.canvas.chunks import Chunks, detail_for
+from knitground.app.canvas.ground_marks import draw_axes, draw_grid, draw_mark, draw_measure, draw_rulers
 from knitground.app.canvas.moving import Moving
+from knitground.app.canvas.overview import Overview
 from knitground.app.canvas.pixel_view import PixelView
 from knitground.app.canvas.thing_marks import draw_shapes
 from knitground.app.guard import guarded
@@ -34,7 +35,6 @@ from knitground.core.project.document import Change, Document
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
 
-_GRID_FROM = 7
 _RING_POINTS = 48
 
 
@@ -68,7 +68,8 @@ class GroundView(PixelView):
         self._mark: tuple[int, int] | None = None
         self._outline: tuple[Projection, QPolygonF] | None = None
         self.tool: Tool | None = None
-        self.grid = False
+        self.grid = self.rulers = self.repeats = False
+        self.overview = Overview(session, self)
         self._moving = Moving(session.clock)
         session.clock.ticked.connect(self.update)
         session.changed.connect(self._on_change)
@@ -181,6 +182,10 @@ class GroundView(PixelView):
             self.tool.hover(spot if self._works else None)
             self.update()
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.overview.place()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self.tool is not None and self._works and self.tool.key_pressed(event):
             self.update()
@@ -199,10 +204,12 @@ class GroundView(PixelView):
         if knitted is None:
             return
         self._draw_backdrop(painter, QRectF(self.rect()))
+        if self.repeats:
+            self._draw_repeats(painter, knitted)
         seen, projection = self.seen_pixels(), knitted.ground.projection
         if not seen.is_empty:
             detail = detail_for(self.zoom, projection)
-            complete = self._chunks.draw(painter, self._on_widget, seen, projection.size, detail, self._render)
+            complete = self._chunks.draw(painter, self._on_widget, seen, projection.size, detail, self.rendered)
             if detail.scale.cells == 1 and complete:
                 atlas = self._session.derived.atlas(knitted.ground)
                 self._moving.paint(painter, knitted, atlas, seen, detail, self._on_widget, self._draw_backdrop)
@@ -212,13 +219,38 @@ class GroundView(PixelView):
                 # Only where the view moved: what a stroke changes is drawn with it.
                 self._seen_before = seen
                 self._ahead.start()
-        self._draw_grid(painter, knitted)
+        if self.grid:
+            draw_grid(painter, self, knitted.ground, self._border())
         draw_shapes(painter, self, knitted.ground.shown(), self._session.document.project.thing_kinds)
         if self.tool is not None and self._works:
-            self._draw_axes(painter)
+            symmetry = self._session.symmetry
+            if symmetry is not None and "symmetry" in self.tool.options:
+                draw_axes(painter, self, symmetry)
             self.tool.paint(painter, self)
+            if self.tool.measured is not None:
+                draw_measure(painter, self, *self.tool.measured)
         if self._mark:
-            self._draw_mark(painter, *self._mark)
+            draw_mark(painter, self, *self._mark)
+        if self.rulers:
+            draw_rulers(painter, self, knitted.ground)
+
+    def _draw_repeats(self, painter: QPainter, knitted: Knitted) -> None:
+        """Draws the ground once more beyond each border at which it goes round."""
+        projection, detail = knitted.ground.projection, detail_for(self.zoom, knitted.ground.projection)
+        x, y = projection.point(0, 0)
+        whole, view = PixelRect(0, 0, *projection.size), self.visible_content()
+        for [spot] in knitted.ground.board.rounds((0.0, 0.0)):
+            far_x, far_y = (round(end - start) for end, start in zip(projection.point(*spot), (x, y), strict=True))
+            seen = view.translated(-far_x, -far_y).toAlignedRect()
+            part = PixelRect(seen.x(), seen.y(), seen.width(), seen.height()).inside(whole)
+            if (far_x, far_y) == (0, 0) or part.is_empty:
+                continue
+
+            def on_widget(area: QRectF, far: tuple[int, int] = (far_x, far_y)) -> QRectF:
+                return self._on_widget(area.translated(*far))
+
+            if not self._chunks.draw(painter, on_widget, part, projection.size, detail, self.rendered):
+                self._soon.start()
 
     def _draw_ahead(self) -> None:
         """Draws what lies just beyond the view while nothing else is to be done, so that panning finds it ready."""
@@ -227,7 +259,7 @@ class GroundView(PixelView):
             return
         projection = knitted.ground.projection
         detail = detail_for(self.zoom, projection)
-        if self._chunks.make_ahead(self.seen_pixels(), projection.size, detail, self._render):
+        if self._chunks.make_ahead(self.seen_pixels(), projection.size, detail, self.rendered):
             self._ahead.start()
 
     def cells_rect(self, cells: CellRect) -> QRectF:
@@ -276,7 +308,15 @@ class GroundView(PixelView):
     def _on_widget(self, area: QRectF) -> QRectF:
         return self.rect_on_widget(area.x(), area.y(), area.width(), area.height())
 
-    def _render(self, area: PixelRect, scale: Scale) -> NDArray[np.uint8]:
+    def rendered(self, area: PixelRect, scale: Scale) -> NDArray[np.uint8]:
+        """Pixels of a part of what is shown, (height, width, 4) uint8 with premultiplied alpha.
+
+        Parameters
+        ----------
+        area : PixelRect
+            In pixels of the scale.
+        scale : Scale
+        """
         knitted = self.knitted
         assert knitted is not None  # chunks are drawn of a ground alone
         return render(self._session.derived.scene(knitted), area, scale)
@@ -312,42 +352,6 @@ class GroundView(PixelView):
         painter.fillPath(self._border(), theme().colour("panel"))
         painter.restore()
 
-    def _draw_grid(self, painter: QPainter, knitted: Knitted) -> None:
-        ground = knitted.ground
-        if not self.grid or min(ground.tile_width, ground.tile_height) * self.zoom < _GRID_FROM:
-            return
-        flat = ground.board.flat_bounds(seen) if not (seen := self.cells_in_view()).is_empty else None
-        if flat is None:
-            return
-        painter.save()
-        painter.setClipPath(self._border())
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, ground.isometric)
-        for colour in (QColor(0, 0, 0, 70), QColor(255, 255, 255, 70)):
-            painter.setPen(QPen(colour, 1, Qt.PenStyle.SolidLine if colour.red() == 0 else Qt.PenStyle.DotLine))
-            for x in range(flat.left, flat.right + 1):
-                painter.drawLine(self.point(flat.top, x), self.point(flat.bottom, x))
-            for y in range(flat.top, flat.bottom + 1):
-                painter.drawLine(self.point(y, flat.left), self.point(y, flat.right))
-        painter.restore()
-
-    def _draw_axes(self, painter: QPainter) -> None:
-        """The lines about which strokes are mirrored, while a tool is in hand that follows them."""
-        symmetry = self._session.symmetry
-        if symmetry is None or self.tool is None or "symmetry" not in self.tool.options:
-            return
-        for pen in (QPen(QColor(20, 16, 14), 3), QPen(theme().colour("thread"), 1.5, Qt.PenStyle.DashLine)):
-            painter.setPen(pen)
-            for start, end in symmetry.axes():
-                painter.drawLine(self.to_widget(*start), self.to_widget(*end))
-
-    def _draw_mark(self, painter: QPainter, row: int, column: int) -> None:
-        rect = self.cells_rect(CellRect(row, column, 1, 1)).adjusted(-4, -4, 4, 4)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for colour, width in ((QColor(20, 16, 14), 5), (theme().colour("thread"), 3)):
-            painter.setPen(QPen(colour, width))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(rect, 5, 5)
-
     def _on_change(self, change: Change) -> None:
         self._moving.forget()
         if self._proof is not None:
@@ -366,5 +370,5 @@ class GroundView(PixelView):
                 layer: Any = ground.layer(layer_id)
                 area = ground.projection.bounds(cells).grown(*far)
                 area = area._replace(x=area.x + layer.offset_x, y=area.y + layer.offset_y)
-                self._chunks.touched(area, detail, self._render)
+                self._chunks.touched(area, detail, self.rendered)
         self.update()

@@ -56,6 +56,11 @@ class Tool:
     def hover(self, at: Spot | None) -> None:
         """The pointer moved freely, or left the ground."""
 
+    @property
+    def measured(self) -> tuple[Spot, Spot] | None:
+        """The places between which something is dragged, so that its size can be told."""
+        return None
+
     def key_pressed(self, event: QKeyEvent) -> bool:
         """A key went down that no command has; whether the tool took it."""
         return False

@@ -57,6 +57,10 @@ class Area(Tool):
         start, layer = start or self._start, self.session.layer
         return held(layer, self.session.hand, start, at) if held_down() and start and layer else at
 
+    @property
+    def measured(self) -> tuple[Spot, Spot] | None:
+        return None if self._start is None else (self._start, self._end)
+
     def leave(self) -> None:
         self._start = None
 

@@ -68,6 +68,10 @@ class Select(Tool):
             self._select(at)
         self._start, self._way, self._moves, self._lifted = None, [], False, None
 
+    @property
+    def measured(self) -> tuple[Spot, Spot] | None:
+        return (self._way[0], self._way[-1]) if len(self._way) > 1 and not self._moves else None
+
     def leave(self) -> None:
         self._start, self._way, self._moves = None, [], False
 

@@ -1,0 +1,104 @@
+"""What helps the eye on a ground: overview, rulers, repeats, the size of a drag, symmetry."""
+
+import numpy as np
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from knitground.core.edits.grounds import set_wraps
+from making import SIDE, tile
+from window.choosing import plane
+from window.finding import painted, says
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+
+
+def key(window, code: Qt.Key, modifier=NONE) -> None:
+    window.ground.view.setFocus()
+    QTest.keyClick(window.ground.view, code, modifier)
+
+
+def test_the_overview_shows_where_the_view_is_and_moves_it(working):
+    view = working.ground.view
+    view.set_zoom(8)
+    overview = view.overview
+    assert not overview.isVisible()
+    key(working, Qt.Key.Key_O)
+    assert overview.isVisible()
+    assert view.rect().contains(overview.geometry())
+    before = painted(overview)
+    for spot, corner in ((QPoint(4, 4), (0, 0)), (QPoint(overview.width() - 4, overview.height() - 4), (20, 15))):
+        QTest.mouseClick(overview, LEFT, NONE, spot)
+        seen = view.visible_content()
+        assert abs(seen.center().x() - corner[0] * SIDE) < seen.width() / 2 + 4 * SIDE
+        assert abs(seen.center().y() - corner[1] * SIDE) < seen.height() / 2 + 4 * SIDE
+    assert not np.array_equal(painted(overview), before)
+    key(working, Qt.Key.Key_O)
+    assert not overview.isVisible()
+
+
+def test_rulers_and_grid_are_shown_and_hidden_by_keys(working):
+    view = working.ground.view
+    view.set_zoom(4)
+    for code, modifier in ((Qt.Key.Key_R, SHIFT), (Qt.Key.Key_G, NONE)):
+        before = painted(view)
+        key(working, code, modifier)
+        assert not np.array_equal(painted(view), before)
+        key(working, code, modifier)
+        assert np.array_equal(painted(view), before)
+
+
+def test_a_ground_that_goes_round_is_seen_and_painted_on_in_every_copy(working, hand):
+    view, session = working.ground.view, working.session
+    session.choose(layer_id="things", tile=tile(3, 2))
+    key(working, Qt.Key.Key_W, SHIFT)
+    assert "does not go round" in says(working.ledger)
+    set_wraps(session.document, "ground", x=True)
+    view.set_zoom(2)
+    view.centre_on(0, 60)
+    before = painted(view)
+    key(working, Qt.Key.Key_W, SHIFT)
+    shown = painted(view)
+    assert not np.array_equal(shown, before)
+    left, middle = view.to_widget(-5 * SIDE, 6 * SIDE), view.to_widget(0, 6 * SIDE)
+    own = view.to_widget(15 * SIDE, 6 * SIDE)
+    assert left.x() < middle.x()
+    hand.click(view, hand.cell(6, -5))
+    assert plane(working, "things", "cells")[6, 15]
+    after = painted(view)
+    copy = after[int(left.y()) : int(left.y()) + 2 * SIDE, int(left.x()) : int(left.x()) + 2 * SIDE]
+    assert not np.array_equal(copy, shown[int(left.y()) : int(left.y()) + 2 * SIDE, int(left.x()) :][:, : 2 * SIDE])
+    assert own.x() > middle.x()
+
+
+def test_the_size_of_what_is_dragged_is_written_at_the_pointer(working, hand):
+    view = working.ground.view
+    view.set_zoom(4)
+    working.session.choose(layer_id="areas")
+    working.ground.choose_tool("area")
+    tool = view.tool
+    assert tool.measured is None
+    QTest.mousePress(view, LEFT, NONE, hand.cell(3, 3).toPoint())
+    hand.move(view, hand.cell(6, 8), LEFT)
+    start, end = tool.measured
+    assert (int(end[1]) - int(start[1]) + 1, int(end[0]) - int(start[0]) + 1) == (6, 4)
+    view.grab()
+    QTest.mouseRelease(view, LEFT, NONE, hand.cell(6, 8).toPoint())
+    assert tool.measured is None
+
+
+def test_symmetry_is_chosen_by_key_and_shown_with_its_axis(working, hand):
+    view = working.ground.view
+    working.session.choose(layer_id="things", tile=tile(3, 2))
+    working.ground.choose_tool("draw")
+    before = painted(view)
+    key(working, Qt.Key.Key_M, SHIFT)
+    assert working.session.choices.symmetry == "across"
+    assert not np.array_equal(painted(view), before)
+    hand.click(view, hand.cell(4, 3))
+    cells = plane(working, "things", "cells")
+    assert (cells[4, 3] > 0, cells[4, 16] > 0) == (True, True)
+    assert cells[4, 3] != cells[4, 16]
+    for _ in range(5):
+        key(working, Qt.Key.Key_M, SHIFT)
+    assert working.session.choices.symmetry == "none"
