@@ -62,6 +62,8 @@ class Choices:
         The tiles that are described together.
     symmetry : str
         Where strokes and areas fall once more: none, across, down, both, turned or wrapping.
+    turning : str
+        How tiles are turned by chance as they are laid: as it is, mirrored or turned.
     things : frozenset of str
         The things that are chosen on the prop layer at hand, by their ids.
     snap : str
@@ -101,6 +103,7 @@ class Choices:
     arrangement: Arrangement | None = None
     selection: frozenset[TileRef] = field(default_factory=frozenset)
     symmetry: str = "none"
+    turning: str = "as it is"
     things: frozenset[str] = frozenset()
     snap: str = "cell"
     thing_kind: str = ""

@@ -93,6 +93,7 @@ class GroundPane(QWidget):
             "repeats",
             "things",
             "symmetry",
+            "turning",
             "snap",
             "thing_kind",
             "turn",

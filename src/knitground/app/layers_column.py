@@ -28,7 +28,7 @@ from knitground.core.edits.layers import (
     show_alone,
 )
 from knitground.core.edits.pins import bake_layer, pin_seen, read_back, unpin_all
-from knitground.core.edits.relaying import move_last_stroke
+from knitground.core.edits.relaying import lay_above, move_last_stroke
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.knitted import Knitted
@@ -303,6 +303,7 @@ class LayersColumn(QWidget):
 
         return [
             on_layer("Move the last stroke to the layer at hand", self._take_stroke, "Shift+L"),
+            on_layer("Lay the last stroke above its layer instead", self._lay_above, "Shift+U"),
             on_layer("Show the layer at hand alone, or all again", self._show_alone, "Shift+V"),
             on_layer("Duplicate the layer at hand", self._duplicate, "Shift+D"),
             on_layer("The layer above", lambda layer: self._step(layer, 1), "PgUp"),
@@ -312,6 +313,9 @@ class LayersColumn(QWidget):
     def _take_stroke(self, layer: Layer) -> None:
         move_last_stroke(self._session.document, self._session.choices.ground_id, layer.id)
         self._session.choose(layer_id=layer.id)
+
+    def _lay_above(self, layer: Layer) -> None:
+        self._session.choose(layer_id=lay_above(self._session.document, self._session.choices.ground_id))
 
     def _show_alone(self, layer: Layer) -> None:
         show_alone(self._session.document, self._session.choices.ground_id, layer.id)

@@ -12,8 +12,9 @@ from knitground.app.known import known
 from knitground.core.check.check import Finding
 from knitground.core.edits.blocks import Block, pattern_of
 from knitground.core.edits.grounds import paint_with
-from knitground.core.edits.painting import Hand, Pattern
+from knitground.core.edits.painting import Hand, Pattern, Turning
 from knitground.core.edits.placing import SNAPS, Sizes, Snap
+from knitground.core.edits.relaying import takes_ground_away
 from knitground.core.edits.selecting import Selected
 from knitground.core.edits.symmetry import WAYS, Symmetry
 from knitground.core.edits.things import put
@@ -164,7 +165,17 @@ class Session(QObject):
             alike=chosen.alike,
             pattern=self.pattern,
             symmetry=self.symmetry,
+            turning=self.turning,
         )
+
+    @property
+    def turning(self) -> Turning:
+        """How tiles are turned by chance; where cells are not square, they are only mirrored."""
+        wanted, ground = self.choices.turning, self.ground
+        if wanted == "as it is" or ground is None:
+            return "as it is"
+        square = ground.tile_width == ground.tile_height and not ground.isometric
+        return "turned" if wanted == "turned" and square else "mirrored"
 
     @property
     def symmetry(self) -> Symmetry | None:
@@ -292,6 +303,11 @@ class Session(QObject):
     def say(self, sentence: str) -> None:
         """Shows a sentence for a while."""
         self.said.emit(sentence, False)
+
+    def warn_of_lost_ground(self) -> None:
+        """Offers to lay the last stroke above, where its tiles have clear edges and took away what lay under them."""
+        if takes_ground_away(self.derived, self.choices.ground_id):
+            self.say("These tiles have clear edges and took the ground away; Shift+U lays them above it instead.")
 
     def run(self, job: Job, then: Callable[[Any], None]) -> Job:
         """Starts a job that shows in the window; `then` gets its result on the interface thread."""

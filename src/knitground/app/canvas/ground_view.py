@@ -159,7 +159,16 @@ class GroundView(PixelView):
         if self._works and tool is not None:
             erase = event.button() == Qt.MouseButton.RightButton
             self._session.attempt(lambda: tool.press(spot, erase=erase))
+            self._warn_of_hidden(tool)
             self.update()
+
+    def _warn_of_hidden(self, tool: Tool) -> None:
+        """Says that what is laid can't be seen, where that is so."""
+        layer = self._session.layer
+        if layer is not None and not layer.visible and not layer.locked and tool.lays:
+            self._session.say(
+                f"“{layer.name}” is hidden, so what you lay does not show; its eye at the right shows it."
+            )
 
     def dragged(self, point: QPointF, event: QMouseEvent) -> None:
         spot, tool = self.spot_at(point), self.tool

@@ -35,6 +35,7 @@ MIRRORED = {
     "none": "nowhere", "across": "left and right", "down": "above and below", "both": "on all four sides",
     "turned": "at every quarter turn", "wrapping": "beyond the opposite border",
 }  # fmt: skip
+TURNED = {"as it is": "as they are", "mirrored": "mirrored by chance", "turned": "turned by chance"}
 SNAPPED = {"cell": "cells", "half": "half cells", "pixel": "whole pixels", "free": "nothing"}
 
 
@@ -112,6 +113,7 @@ class ToolRow(QWidget):
         self._across = icon_button("across", self.toggle_across, "Take from all layers that show (Shift+B)")
         self._across.setCheckable(True)
         self._symmetry = icon_button("symmetry_none", self.next_symmetry, "")
+        self._turning = icon_button("turning_as_it_is", self.next_turning, "")
         self._snap = icon_button("snap_cell", self.next_snap, "")
         self._picture, self._thread, self._lays = TilePicture(28), ThreadMark(), Elided()
         self._again = icon_button("throw", self.thrown.emit, "Throw the mix again (R)")
@@ -129,6 +131,7 @@ class ToolRow(QWidget):
             self._across,
             self._snap,
             self._symmetry,
+            self._turning,
             self._radius,
             self._density,
             self._runs,
@@ -151,6 +154,7 @@ class ToolRow(QWidget):
             Command("Larger brush", lambda: self.change_radius(1), ("]",), "ground"),
             Command("Areas, or runs along edges", self.toggle_runs, ("W",), "ground"),
             Command("Symmetry while drawing: the next way", self.next_symmetry, ("Shift+M",), "ground"),
+            Command("Tiles as they are, mirrored or turned by chance", self.next_turning, ("Alt+T",), "ground"),
             Command("Next form of areas", self.next_form, ("Shift+A",), "ground"),
             Command("What is selected: of one layer, or of all that show", self.toggle_across, ("Shift+B",), "ground"),
             *self._selection.commands(),
@@ -178,6 +182,11 @@ class ToolRow(QWidget):
         """Another way in which strokes fall once more."""
         way = [*map(str, SYMMETRIES)].index(self._session.choices.symmetry)
         self._session.choose(symmetry=SYMMETRIES[(way + 1) % len(SYMMETRIES)])
+
+    def next_turning(self) -> None:
+        """Another way in which tiles are turned by chance."""
+        ways = list(TURNED)
+        self._session.choose(turning=ways[(ways.index(self._session.choices.turning) + 1) % len(ways)])
 
     def next_snap(self) -> None:
         """Something else that things snap to."""
@@ -232,6 +241,11 @@ class ToolRow(QWidget):
         self._selecting.setToolTip(f"Selects {WAYS[chosen.selecting]} (Shift+S for the next way)")
         self._selecting.setAccessibleName(f"Selects {WAYS[chosen.selecting]}")
         self._across.setChecked(chosen.across)
+        self._turning.setVisible("turning" in options and self._session.layer is not None
+                                 and self._session.layer.holds_tiles)  # fmt: skip
+        self._turning.setIcon(icon(f"turning_{self._session.turning.replace(' ', '_')}"))
+        self._turning.setToolTip(f"Tiles are laid {TURNED[self._session.turning]} (Alt+T for the next)")
+        self._turning.setAccessibleName(f"Tiles are laid {TURNED[self._session.turning]}")
         self._symmetry.setIcon(icon(f"symmetry_{chosen.symmetry}"))
         self._symmetry.setToolTip(f"Falls once more: {MIRRORED[chosen.symmetry]} (Shift+M for the next)")
         self._symmetry.setAccessibleName(f"Falls once more: {MIRRORED[chosen.symmetry]}")

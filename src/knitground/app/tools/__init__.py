@@ -34,6 +34,8 @@ class Tool:
     """Which choices of the tool row belong to it."""
     on_things: ClassVar[bool] = False
     """Whether it works on things instead of cells."""
+    lays: ClassVar[bool] = True
+    """Whether it changes the layer at hand."""
     lays_tile: ClassVar[bool] = False
     """Whether it lays the tile in hand, whatever the layer."""
 

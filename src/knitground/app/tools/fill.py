@@ -27,7 +27,7 @@ class Fill(Tool):
 
     name, title, icon, key = "fill", "Fill", "fill", "F"
     tip = "Fill: click to lay what you see; R throws a mix again"
-    options = ("alike",)
+    options = ("alike", "turning")
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)

@@ -20,7 +20,7 @@ class Draw(Stroke):
 
     name, title, icon, key = "draw", "Draw", "draw", "D"
     tip = "Draw: drag to lay, Shift keeps it straight, right button erases"
-    options: ClassVar[tuple[str, ...]] = ("radius", "symmetry")
+    options: ClassVar[tuple[str, ...]] = ("radius", "symmetry", "turning")
     erases: ClassVar[bool] = False
 
     def __init__(self, session: "Session") -> None:
@@ -83,7 +83,7 @@ class Spray(Draw):
 
     name, title, icon, key = "spray", "Scatter", "spray", "Y"
     tip = "Scatter: drag to strew, each stroke falls otherwise, right button erases"
-    options = ("radius", "density", "symmetry")
+    options = ("radius", "density", "symmetry", "turning")
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)

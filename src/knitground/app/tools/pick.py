@@ -10,6 +10,7 @@ class Pick(Tool):
     name, title, icon, key = "pick", "Pick", "pick", "K"
     tip = "Pick: click to take what lies there"
     verb = "takes in hand"
+    lays = False
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         self._pick(at)

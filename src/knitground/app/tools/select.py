@@ -31,6 +31,7 @@ class Select(Tool):
     name, title, icon, key = "select", "Select", "select", "S"
     tip = "Select: drag over cells, Shift adds, Ctrl takes away; drag what is selected to move it"
     verb = "takes"
+    lays = False
     options = ("selecting", "across")
 
     def __init__(self, session: "Session") -> None:

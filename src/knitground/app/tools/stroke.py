@@ -40,7 +40,8 @@ class Stroke(Tool):
     def release(self, at: Spot) -> None:
         if self._last is not None:
             self._last = None
-            self.session.document.commit()
+            if self.session.document.commit() is not None and not self._erase:
+                self.session.warn_of_lost_ground()
 
     def hover(self, at: Spot | None) -> None:
         self._hover = at

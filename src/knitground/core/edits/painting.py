@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -54,6 +54,13 @@ class Pattern:
         return codes
 
 
+Turning = Literal["as it is", "mirrored", "turned"]
+"""How tiles are turned by chance as they are laid: not at all, half of them mirrored, or in all eight ways."""
+_TURNS: Mapping[Turning, tuple[int, ...]] = {"as it is": (0,), "mirrored": (0, 4), "turned": tuple(range(8))}
+_TOGETHER = np.array([[turned_further(one, other) for other in range(8)] for one in range(8)], dtype=np.int32)
+_OTHER_THROW = 0x51ED
+
+
 @dataclass(frozen=True)
 class Hand:
     """What is in hand: all that decides what a gesture lays.
@@ -62,7 +69,7 @@ class Hand:
     terrain, mark or shade on the others. `runs` asks for runs along edges where a layer takes both. `form` is what
     areas are (see `FORMS`); with `alike` a fill goes to all that is alike, wherever it lies. `density` below 1
     scatters: only that share of what a gesture covers is laid, and `throw` decides which. Strokes and areas fall
-    once more wherever `symmetry` mirrors them.
+    once more wherever `symmetry` mirrors them; `turning` says how tiles are turned by chance.
     """
 
     tile: TileRef | None = None
@@ -77,6 +84,7 @@ class Hand:
     density: float = 1.0
     pattern: Pattern | None = None
     symmetry: Symmetry | None = None
+    turning: Turning = "as it is"
 
     def turned(self, orientation: int) -> "Hand":
         """The same hand with its tile turned further, as an image of a gesture lays it."""
@@ -193,6 +201,9 @@ def values_of(
         return lambda rect: min(hand.terrain, count)
     if hand.pattern is not None:
         return hand.pattern.over
+    if hand.turning != "as it is":
+        plain = values_of(project, palette, layer, replace(hand, turning="as it is"), erase=False)
+        return lambda rect: _turned_by_chance(plain(rect), hand, rect)
     if hand.mix is not None:
         codes, weights = [palette.code(part.tile) for part in hand.mix.parts], [part.weight for part in hand.mix.parts]
         return lambda rect: throw_mix(codes, weights, hand.throw, rect)
@@ -200,6 +211,19 @@ def values_of(
         raise BadRequest("No tile is chosen; click one on the sheet at the left.")
     code = palette.code(hand.tile, hand.orientation)
     return lambda rect: code
+
+
+def _turned_by_chance(codes: Any, hand: Hand, rect: CellRect) -> NDArray[np.int32]:
+    """Cell codes turned further by chance, place by place; nothing stays nothing."""
+    ways = np.array(_TURNS[hand.turning], dtype=np.intp)
+    numbers = chance(
+        hand.throw ^ _OTHER_THROW, np.arange(rect.top, rect.bottom)[:, None], np.arange(rect.left, rect.right)
+    )
+    codes = np.broadcast_to(np.asarray(codes, dtype=np.int32), numbers.shape)
+    further = ways[(numbers * len(ways)).astype(np.intp)]
+    orientation = _TOGETHER[codes >> ORIENTATION_SHIFT & 7, further]
+    turned: NDArray[np.int32] = np.where(codes > 0, codes & NUMBER_MASK | orientation << ORIENTATION_SHIFT, codes)
+    return turned.astype(np.int32)
 
 
 def stroke(

@@ -2,13 +2,16 @@
 
 import numpy as np
 
+from knitground.core.edits.layers import add_layer, move_layer
 from knitground.core.edits.painting import check_unlocked
 from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer
 from knitground.core.project.delta import PlaneChange
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.tiles.tile import NUMBER_MASK
 
 _NO_STROKE = "The last step was no stroke on this ground, so there is nothing to move; undo it with Ctrl+Z."
 
@@ -36,6 +39,63 @@ def move_last_stroke(document: Document, ground_id: str, onto: str) -> None:
     document.put_planes(f"move the stroke to {target.name}", ground_id, changed)
 
 
+def lay_above(document: Document, ground_id: str) -> str:
+    """Moves the last stroke to the next layer of single tiles above its own, made where there is none; returns its id.
+
+    Raises
+    ------
+    BadRequest
+        If the last step was no stroke on a layer of single tiles.
+    """
+    ground = by_id(document.project.grounds, ground_id)
+    source = ground.layer(_last_stroke(document, ground).layer)
+    if not source.holds_tiles:
+        raise BadRequest(f"“{source.name}” holds no single tiles; what is knit there has its ground with it.")
+    place = ground.layers.index(source)
+    above = next((one for one in ground.layers[place + 1 :] if one.holds_tiles and not one.locked), None)
+    if above is not None:
+        move_last_stroke(document, ground_id, above.id)
+        return above.id
+    # The step that is moved has to stay the last one.
+    label = document.undo_label or "draw"
+    change = _last_stroke(document, ground)
+    document.undo()
+    with document.step(label):
+        made = add_layer(document, ground_id, f"{source.name[:70]} above")
+        move_layer(document, ground_id, made, place + 1)
+        target = by_id(document.project.grounds, ground_id).layer(made)
+        laid = document.state.planes[ground_id][made][target.area_plane]
+        for rect, before, after in change.parts:
+            old, new = before.array(), after.array()
+            laid = laid.written(rect, np.where(old != new, new, laid.read(rect)).astype(laid.dtype))
+        document.put_planes(label, ground_id, {made: {target.area_plane: laid}})
+    return made
+
+
+def takes_ground_away(derived: Derived, ground_id: str) -> bool:
+    """Whether the last stroke put tiles with clear pixels in place of tiles without, so that these are missed."""
+    document = derived.document
+    ground = by_id(document.project.grounds, ground_id)
+    try:
+        change = _last_stroke(document, ground)
+    except BadRequest:
+        return False
+    if not ground.layer(change.layer).holds_tiles:
+        return False
+    for _, before, after in change.parts:
+        old, new = before.array() & NUMBER_MASK, after.array() & NUMBER_MASK
+        differs = (old != new) & (old > 0) & (new > 0)
+        pairs = np.unique(np.stack([old[differs], new[differs]]), axis=1).T.tolist()
+        if any(_opaque(derived, one) and not _opaque(derived, other) for one, other in pairs):
+            return True
+    return False
+
+
+def _opaque(derived: Derived, number: int) -> bool:
+    tile = derived.tile(derived.document.palette.ref(number))
+    return tile is not None and bool((tile[..., 3] == 255).all())
+
+
 def _last_stroke(document: Document, ground: Ground) -> PlaneChange:
     steps = document.history.done
     changes = steps[-1].delta.planes if steps else ()
@@ -49,8 +109,8 @@ def _check(document: Document, source: Layer, target: Layer, change: PlaneChange
         raise BadRequest(f"The last stroke lies on “{target.name}” already; choose the layer that it should lie on.")
     for layer in (source, target):
         check_unlocked(layer)
-    mine, other = source.specs[change.plane], target.specs[target.area_plane]
-    if (mine.on, mine.codes) != (other.on, other.codes) or not target.takes_areas:
+    mine, other = source.specs[change.plane], target.specs.get(target.area_plane)
+    if other is None or (mine.on, mine.codes) != (other.on, other.codes) or not target.takes_areas:
         raise BadRequest(f"“{target.name}” is of another kind than “{source.name}”, so it can't take the stroke.")
     highest = max(int(part.after.array().max(initial=0)) for part in change.parts)
     if not mine.codes and highest > len(target.terrains(document.project)):
