@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 from knitground.core.edits.blocks import Move, cleared, lay, lift, put, turned
 from knitground.core.edits.clipping import as_text, from_text
 from knitground.core.edits.foresee import After
-from knitground.core.edits.grounds import crop_ground, duplicate_ground, remove_ground, set_wraps
+from knitground.core.edits.grounds import duplicate_ground, remove_ground, set_wraps
 from knitground.core.edits.painting import Hand, area, fill_shape
+from knitground.core.edits.reframing import crop_ground
 from knitground.core.edits.selecting import (
     NOTHING,
     added,

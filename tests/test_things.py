@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from knitground.core.edits.grounds import crop_ground, duplicate_ground, resize_ground
+from knitground.core.edits.grounds import duplicate_ground, resize_ground
 from knitground.core.edits.layers import add_layer, change_layer, remove_layer
 from knitground.core.edits.merging import merge_twins
 from knitground.core.edits.painting import Hand, stroke
@@ -32,6 +32,7 @@ from knitground.core.edits.placing import (
     thing_at,
     things_in,
 )
+from knitground.core.edits.reframing import crop_ground
 from knitground.core.edits.thing_notes import (
     add_kind,
     change_kind,

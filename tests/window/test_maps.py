@@ -1,13 +1,18 @@
 """Several maps: duplicated, removed, cropped, gone through by keys; finding one's way on a map."""
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QColorDialog, QComboBox, QInputDialog, QLabel, QSpinBox, QToolButton
 
+from knitground.app.ground.about_ground import AboutGround
+from knitground.app.ground.new_ground import GroundDialog
 from knitground.core.edits.grounds import resize_ground
-from window.choosing import choose
-from window.finding import entry, open_menu, press, take
+from making import poke, tile
+from window.choosing import choose, plane
+from window.finding import entry, named, open_menu, press, take
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -87,3 +92,70 @@ def test_a_selection_that_a_smaller_ground_does_not_hold_is_none(working, hand):
     working.ground.view.grab()
     working.undo()
     assert working.session.selected.count == 42
+
+
+def test_a_ground_grows_about_its_middle_and_tells_what_would_fall_away(working, monkeypatch):
+    session = working.session
+    poke(session.document, "things", "cells", np.s_[0, 0], session.document.palette.code(tile(2, 3)))
+    told = []
+
+    def answer(dialog) -> bool:
+        named(dialog, QToolButton, "What stays: the middle", shown=False).click()
+        for box, side in zip(dialog.findChildren(QSpinBox), (10, 9), strict=False):
+            box.setValue(side)
+        told.append(" ".join(label.text() for label in dialog.findChildren(QLabel)))
+        for box, side in zip(dialog.findChildren(QSpinBox), (30, 21), strict=False):
+            box.setValue(side)
+        told.append(" ".join(label.text() for label in dialog.findChildren(QLabel)))
+        return True
+
+    monkeypatch.setattr(GroundDialog, "exec", answer)
+    press(working.panels["ground"], "Name and size…")
+    assert "1 painted places would fall away" in told[0]
+    assert "Nothing painted would fall away" in told[1]
+    assert (session.ground.width, session.ground.height) == (30, 21)
+    assert plane(working, "things", "cells")[3, 5]
+    working.undo()
+    assert (session.ground.width, session.ground.height) == (20, 15)
+
+
+def test_a_ground_is_shifted_and_described_from_its_menu(working, monkeypatch):
+    session, panel = working.session, working.panels["ground"]
+    poke(session.document, "things", "cells", np.s_[0, 0], session.document.palette.code(tile(2, 3)))
+    answers = iter([("three", True), ("-3, 2", True)])
+    monkeypatch.setattr(QInputDialog, "getText", lambda *of, **more: next(answers))
+    for _ in range(2):
+        press(panel, "More to do with this ground")
+        take(open_menu(), "Shift the ground")
+    assert plane(working, "things", "cells")[2, 17]
+    monkeypatch.setattr(QColorDialog, "getColor", lambda *of: QColor("#445566"))
+
+    def describe(dialog) -> int:
+        press(dialog, "Background")
+        dialog.said.new_tag.setText("roof")
+        dialog.said.new_tag.setModified(True)
+        QTest.keyClick(dialog.said.new_tag, Qt.Key.Key_Return)
+        dialog.said.new_name.setText("music")
+        dialog.said.new_name.setModified(True)
+        QTest.keyClick(dialog.said.new_name, Qt.Key.Key_Return)
+        return 0
+
+    monkeypatch.setattr(AboutGround, "exec", lambda dialog: (dialog.show(), describe(dialog), dialog.close())[1])
+    press(panel, "More to do with this ground")
+    take(open_menu(), "Background, tags")
+    ground = session.ground
+    assert (ground.background, ground.tags, list(ground.properties)) == ("#445566", ("roof",), ["music"])
+
+
+def test_grounds_are_pictured_and_moved_in_their_list(working):
+    panel = working.panels["ground"]
+    press(panel, "More to do with this ground")
+    take(open_menu(), "Duplicate the ground")
+    first, second = names(working)
+    box = named(panel, QComboBox, "Ground")
+    box.showPopup()
+    assert not box.itemIcon(0).isNull()
+    box.hidePopup()
+    press(panel, "More to do with this ground")
+    take(open_menu(), "Move the ground up")
+    assert names(working) == [second, first]

@@ -146,6 +146,12 @@ def _fill(layout: QBoxLayout, things: tuple[QWidget | None, ...], spacing: int) 
 class ChoiceBox(QComboBox):
     """A list that opens, with our own arrow."""
 
+    opening = Signal()
+
+    def showPopup(self) -> None:
+        self.opening.emit()
+        super().showPopup()
+
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setAccessibleName(name)

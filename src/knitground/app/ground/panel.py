@@ -1,13 +1,18 @@
 """Stage 4: what is laid: tiles off the sheet, mixes, or the terrains of the layer at hand."""
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtWidgets import QMenu, QWidget
+from PySide6.QtCore import QSize
+from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
 
+from knitground.app.canvas.chunks import detail_for
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
+from knitground.app.ground.about_ground import AboutGround
 from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.ground.thing_card import ThingCard
 from knitground.app.ground.tray import Tray
@@ -24,6 +29,7 @@ from knitground.app.widgets import (
     fill_box,
     heading,
     icon_button,
+    image_of,
     in_row,
     in_widget,
     quiet,
@@ -33,23 +39,26 @@ from knitground.core.check.check import Finding
 from knitground.core.edits.grounds import (
     FIRST_SIZE,
     add_ground,
-    crop_ground,
     duplicate_ground,
     furnish_ground,
+    move_ground,
     remove_ground,
-    resize_ground,
     set_wraps,
 )
 from knitground.core.edits.layers import put_own_terrain
+from knitground.core.edits.reframing import crop_ground, framed, lost_places, reframe_ground, shift_ground
 from knitground.core.edits.sets import new_terrain
 from knitground.core.edits.things import put
 from knitground.core.grid import GRIDS, GridKind
-from knitground.core.ground.ground import Ground
+from knitground.core.grid.projection import PixelRect
+from knitground.core.ground.ground import Ground, by_id
 from knitground.core.joins.sets import Terrain
 from knitground.core.tiles.tile import TileRef
 
 _BLOCK = "*block"
 _SIDE = 190
+_PICTURE = (48, 36)
+_MOST_PICTURED = 256 * 256
 _USUAL = (16, 16)
 
 
@@ -64,6 +73,8 @@ class GroundPanel(StagePanel):
         )
         self._grounds = ChoiceBox("Ground")
         self._grounds.activated.connect(lambda index: session.choose(ground_id=self._grounds.itemData(index)))
+        self._grounds.setIconSize(QSize(*_PICTURE))
+        self._grounds.opening.connect(self._picture_grounds)
         self._size, self._layer_hint = quiet(), quiet()
         self._terrains = TerrainList()
         self._terrains.chosen.connect(lambda number: session.choose(terrain=number))
@@ -157,14 +168,21 @@ class GroundPanel(StagePanel):
         def acting(act: Callable[[str], object]) -> Callable[[], object]:
             return lambda: self._session.attempt(lambda: act(self._session.choices.ground_id))
 
+        none = self._no_ground
         return [
             Command("New ground…", self.new_ground),
-            Command("Duplicate the ground", acting(self._duplicate), refused=self._no_ground),
-            Command("Remove the ground", acting(self._remove), refused=self._no_ground),
+            Command("Duplicate the ground", acting(self._duplicate), refused=none),
+            Command("Remove the ground", acting(self._remove), refused=none),
             Command("Crop the ground to what is selected", acting(self._crop), refused=self._nothing_selected),
-            Command("The next ground", lambda: self._step(1), ("Ctrl+PgDown",), refused=self._no_ground),
+            Command("Shift the ground, going round…", self._ask_shift, refused=none),
+            Command("Background, tags and properties of the ground…", self._about, refused=none),
+            Command("Move the ground up in the list", acting(lambda one: self._move(one, -1)), refused=none),
+            Command(
+                "Move the ground down in the list", acting(lambda one: self._move(one, 1)), refused=self._no_ground
+            ),
+            Command("The next ground", lambda: self._step(1), ("Ctrl+PgDown",), refused=none),
             *self.tray.commands(self.toggle_tray),
-            Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=self._no_ground),
+            Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=none),
         ]
 
     def toggle_tray(self) -> None:
@@ -177,7 +195,7 @@ class GroundPanel(StagePanel):
     def _menu(self, below: QWidget) -> None:
         """What can be done with the ground besides."""
         menu = QMenu(self)
-        for command in self.commands()[1:4]:
+        for command in self.commands()[1:8]:
             entry = menu.addAction(command.name, command.act)
             entry.setEnabled(not command.refused())
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
@@ -192,6 +210,36 @@ class GroundPanel(StagePanel):
         selected = known(self._session.selected)
         crop_ground(self._session.document, ground_id, selected.shape.window)
         self._session.select(None)
+
+    def _picture_grounds(self) -> None:
+        """Shows beside the name of each ground how it looks, where that is quickly told."""
+        derived = self._session.derived
+        for number, ground in enumerate(self._session.document.project.grounds):
+            if ground.width * ground.height <= _MOST_PICTURED:
+                (width, height), room = ground.projection.size, max(_PICTURE)
+                detail = detail_for(room / max(width, height), ground.projection)
+                area = detail.reduced(PixelRect(0, 0, width, height))
+                image = image_of(derived.pixels(ground.id, area, detail.scale), premultiplied=True)
+                self._grounds.setItemIcon(number, QIcon(QPixmap.fromImage(image)))
+
+    def _move(self, ground_id: str, by: int) -> None:
+        move_ground(self._session.document, ground_id, by)
+
+    def _about(self) -> None:
+        AboutGround(self, self._session).exec()
+
+    def _ask_shift(self) -> None:
+        """Asks how far, and moves all that lies on the ground."""
+        text, ok = QInputDialog.getText(
+            self, "Shift the ground", "Columns to the right and rows down, as in 8, -3; what leaves comes in opposite"
+        )
+        numbers = re.findall(r"-?[0-9]{1,6}", text)
+        if ok and len(numbers) != 2:
+            self._session.say("Give two whole numbers, columns and rows, as in 8, -3.")
+        elif ok:
+            across, down = map(int, numbers)
+            session = self._session
+            session.attempt(lambda: shift_ground(session.document, session.choices.ground_id, down, across))
 
     def _step(self, by: int) -> None:
         """Takes another ground in hand, going round."""
@@ -254,9 +302,12 @@ class GroundPanel(StagePanel):
 
     def _edit(self) -> None:
         ground = self._session.ground
-        dialog = GroundDialog(
-            self, "Name and size", known(ground).name, (known(ground).width, known(ground).height), None
-        )
+
+        def lost(width: int, height: int, place: tuple[float, float]) -> int:
+            return lost_places(self._session.document, known(ground).id, framed(known(ground), width, height, *place))
+
+        size = known(ground).width, known(ground).height
+        dialog = GroundDialog(self, "Name and size", known(ground).name, size, None, lost=lost)
         if dialog.exec():
             self._session.attempt(lambda: self._take_over(known(ground), dialog))
 
@@ -267,7 +318,8 @@ class GroundPanel(StagePanel):
             if dialog.name.text().strip():
                 put(document, "rename", "grounds", replace(ground, name=dialog.name.text().strip()))
             if dialog.size_in_cells != (ground.width, ground.height):
-                resize_ground(document, ground.id, *dialog.size_in_cells)
+                renamed = by_id(document.project.grounds, ground.id)
+                reframe_ground(document, ground.id, framed(renamed, *dialog.size_in_cells, *dialog.anchor.place))
 
     def _set_wrap(self, field: str, wraps: bool) -> None:
         session, axis = self._session, field.removeprefix("wraps_")

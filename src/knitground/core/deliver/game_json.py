@@ -172,9 +172,20 @@ def _content(
         "tile_height": ground.tile_height,
         "wraps_x": ground.wraps_x,
         "wraps_y": ground.wraps_y,
+        **_said_of(ground),
         "tileset": {"image": image, "columns": columns, "tiles": len(used)},
         "layers": [_layer(derived, ground, layer, layers.get(layer.id), used, columns) for layer in ground.shown()],
     }
+
+
+def _said_of(ground: Ground) -> dict[str, Any]:
+    """The background, tags and properties of a ground, where there are any."""
+    said: dict[str, Any] = {} if ground.background is None else {"background": ground.background}
+    if ground.tags:
+        said["tags"] = list(ground.tags)
+    if ground.properties:
+        said["properties"] = {name: one.value for name, one in ground.properties.items()}
+    return said
 
 
 def _layer(

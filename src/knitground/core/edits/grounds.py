@@ -3,14 +3,10 @@
 from dataclasses import replace
 from typing import Literal
 
-import numpy as np
-
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.grid import GridKind
-from knitground.core.grid.plane import Plane
-from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
@@ -104,7 +100,7 @@ def resize_ground(document: Document, ground_id: str, width: int, height: int) -
     project = document.project
     ground = by_id(project.grounds, ground_id)
     changed = replace(ground, width=width, height=height)
-    _check_board(changed)
+    check_board(changed)
     (x, y), (was_x, was_y) = (one.projection.corner(0, 0) for one in (changed, ground))
     changed = replace(changed, layers=tuple(layer.moved(x - was_x, y - was_y) for layer in changed.layers))
     planes = {
@@ -118,42 +114,14 @@ def resize_ground(document: Document, ground_id: str, width: int, height: int) -
     )
 
 
-def crop_ground(document: Document, ground_id: str, rect: CellRect) -> None:
-    """Leaves only a rectangle of a ground's cells, with all that is painted there.
-
-    Raises
-    ------
-    BadRequest
-        If the rectangle holds no cell, or the ground could not be as it is in that size.
-    """
+def move_ground(document: Document, ground_id: str, by: int) -> None:
+    """Moves a ground further up or down in the list of grounds."""
     project = document.project
     ground = by_id(project.grounds, ground_id)
-    rect = ground.board.clip(rect)
-    check_size(rect.width, rect.height)
-    changed = replace(ground, width=rect.width, height=rect.height)
-    _check_board(changed)
-    shifts = {
-        tuple(np.subtract(ground.board.flat("cells", rect.top + row, rect.left), changed.board.flat("cells", row, 0)))
-        for row in range(min(2, rect.height))
-    }
-    if len(shifts) > 1:
-        raise BadRequest("Every other row of this ground is half a cell further; begin the selection a row higher.")
-    (x, y), (was_x, was_y) = changed.projection.corner(0, 0), ground.projection.corner(rect.top, rect.left)
-    changed = replace(changed, layers=tuple(layer.moved(x - was_x, y - was_y) for layer in changed.layers))
-    planes = {}
-    for layer in ground.layers:
-        blank = layer.blank(changed.board, project)
-        kept = {}
-        for name, plane in document.state.planes[ground_id][layer.id].items():
-            height, width = changed.board.shape(layer.specs[name].on)
-            part = plane.read(CellRect(rect.top, rect.left, height, width).clipped(*plane.shape))
-            kept[name] = Plane.of(np.pad(part, [(0, height - part.shape[0]), (0, width - part.shape[1])], mode="edge"))
-        planes[layer.id] = {**blank, **kept}
-    document.define(
-        "crop ground",
-        replace(project, grounds=replaced(project.grounds, changed)),
-        planes={**document.state.planes, ground_id: planes},
-    )
+    others = [one for one in project.grounds if one is not ground]
+    place = min(max(project.grounds.index(ground) + by, 0), len(others))
+    others.insert(place, ground)
+    document.define(f"move {ground.name}", replace(project, grounds=tuple(others)))
 
 
 def duplicate_ground(document: Document, ground_id: str) -> str:
@@ -190,7 +158,7 @@ def set_wraps(document: Document, ground_id: str, *, x: bool | None = None, y: b
     """Lets a ground go round at its borders, or not; raises BadRequest where it can't."""
     ground = by_id(document.project.grounds, ground_id)
     changed = replace(ground, wraps_x=ground.wraps_x if x is None else x, wraps_y=ground.wraps_y if y is None else y)
-    _check_board(changed)
+    check_board(changed)
     put(document, "go round", "grounds", changed)
 
 
@@ -202,6 +170,7 @@ def check_size(width: int, height: int) -> None:
         )
 
 
-def _check_board(ground: Ground) -> None:
+def check_board(ground: Ground) -> None:
+    """Raises BadRequest where a ground of this size can't go round as it does."""
     if ground.board.problem:
         raise BadRequest(ground.board.problem)

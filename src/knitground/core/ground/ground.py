@@ -1,11 +1,11 @@
 """What a ground (map) is: a board of cells on a grid, and layers over it."""
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Annotated, TypeVar
+from typing import Annotated, Any, TypeVar
 
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.grid import GRIDS, GridKind
 from knitground.core.grid.board import Board
@@ -13,6 +13,9 @@ from knitground.core.grid.projection import Projection
 from knitground.core.layers import FiledLayer
 from knitground.core.layers.layer import Layer, Name
 from knitground.core.sheet.cut import TileSide
+from knitground.core.sheet.picture import Colour
+from knitground.core.tiles.notes import LONGEST_NAME, Property, Tag
+from knitground.core.written import only_what_is_said
 
 LARGEST_GROUND = 4096
 
@@ -36,6 +39,15 @@ class Ground:
     grid: GridKind = "square"
     wraps_x: bool = False
     wraps_y: bool = False
+    background: Colour | None = None
+    tags: tuple[Tag, ...] = ()
+    properties: Mapping[Annotated[str, Field(min_length=1, max_length=LONGEST_NAME)], Property] = field(
+        default_factory=dict
+    )
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return only_what_is_said(self, handler, always=("layers", "grid", "wraps_x", "wraps_y"))
 
     @cached_property
     def board(self) -> Board:

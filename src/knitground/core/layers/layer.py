@@ -17,6 +17,7 @@ from pydantic import ConfigDict, Field, model_serializer
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board, On
 from knitground.core.grid.plane import Plane
+from knitground.core.grid.projection import Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.joins.coverage import Coverage
@@ -240,6 +241,10 @@ class Layer(ABC):
 
     def with_tiles(self, exchanged: Callable[[TileRef], TileRef]) -> "Layer":
         """The layer with the tiles that things on it show exchanged."""
+        return self
+
+    def round_moved(self, projection: Projection, down: int, across: int) -> "Layer":
+        """The layer with all that is placed freely on it so many cells further, coming in at the other side."""
         return self
 
     def moved(self, across: float, down: float) -> "Layer":

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from knitground.core.grid.projection import Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.layers.items import ThingItems
 from knitground.core.layers.layer import Layer, Place, Planes, PlaneSpec, Sets, Source
@@ -66,6 +67,19 @@ class PropLayer(Layer):
             return "holds two things with the same id; give each an id of its own"
         lost = {thing.kind for thing in self.things} - {kind.id for kind in sets.thing_kinds} - {""}
         return f"names the kind of things “{min(lost)}”, and there is none such" if lost else ""
+
+    def round_moved(self, projection: Projection, down: int, across: int) -> "PropLayer":
+        board = projection.board
+
+        def moved(thing: Thing) -> Thing:
+            y, x = projection.place(thing.x, thing.y)
+            # What lies off the ground stays off it.
+            if not (0 <= y <= board.height and 0 <= x <= board.width):
+                return thing
+            to = projection.point((y + down) % board.height or board.height, (x + across) % board.width)
+            return replace(thing, x=float(to[0]), y=float(to[1]))
+
+        return replace(self, things=tuple(moved(thing) for thing in self.things))
 
     def moved(self, across: float, down: float) -> "PropLayer":
         return replace(self, things=tuple(shifted(thing, across, down) for thing in self.things))

@@ -24,6 +24,10 @@ def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
     xs = ((area.x + np.arange(area.width))[:, None] + samples).ravel() * across
     ys = ((area.y + np.arange(area.height))[:, None] + samples).ravel() * down
     result = np.zeros((len(ys), len(xs), 4), dtype=np.uint8)
+    if scene.background is not None:
+        width, height = scene.projection.size
+        there = ((ys >= 0) & (ys < height))[:, None] & ((xs >= 0) & (xs < width))
+        result[there] = (*(int(scene.background[at : at + 2], 16) for at in (1, 3, 5)), 255)
     for drawn in scene.layers:
         if isinstance(drawn.items, ThingItems):
             things_from_afar(result, drawn.layer, drawn.items, scene.atlas, xs, ys)

@@ -22,7 +22,7 @@ from knitground.core.layers.thing import Thing
 from knitground.core.render.afar import from_afar
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.layout import grids_of, layout_of
-from knitground.core.render.pixels import Pixels, lay, modulated, straight
+from knitground.core.render.pixels import Pixels, lay, lay_background, modulated, straight
 from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Drawn, Scene
 from knitground.core.render.shading import shade
@@ -61,6 +61,8 @@ def render(
         return from_afar(scene, area, scale)
     small = scene.projection.reduced(scale.level)
     canvas = np.zeros((area.height, area.width, 4), dtype=np.uint8) if below is None else below.copy()
+    if scene.background is not None:
+        lay_background(canvas, scene.background, area, small.size)
     for group in _groups(scene.layers):
         layer, items = group[0]
         if isinstance(items, ShadeItems):

@@ -3,6 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.grid.projection import PixelRect
+
 Pixels = NDArray[np.uint8]
 
 
@@ -60,6 +62,14 @@ def lay(above: Pixels, below: Pixels, *, whole: bool) -> None:
         np.copyto(theirs, mine, where=mine != 0)
     else:
         below[:] = over(above, below)
+
+
+def lay_background(canvas: Pixels, colour: str, area: PixelRect, size: tuple[int, int]) -> None:
+    """Fills what of a canvas, the pixels of `area`, lies inside a picture of a size with a colour such as #ff8800."""
+    part = PixelRect(0, 0, *size).inside(area)
+    if not part.is_empty:
+        filled = canvas[part.y - area.y : part.bottom - area.y, part.x - area.x : part.right - area.x]
+        filled[:] = (*(int(colour[at : at + 2], 16) for at in (1, 3, 5)), 255)
 
 
 def modulated(picture: Pixels, opacity: float, tint: tuple[int, int, int]) -> Pixels:

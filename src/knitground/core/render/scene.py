@@ -31,6 +31,7 @@ class Scene(NamedTuple):
     projection: Projection
     layers: tuple[Drawn, ...]
     atlas: Atlas
+    background: str | None = None
 
 
 class Shown(Protocol):
@@ -57,7 +58,7 @@ def scene_of(
     atlas : Atlas
         For cells of the ground's size.
     layers : sequence of Layer, optional
-        Which to draw; those that show if not given.
+        Which to draw; those that show, over the ground's background, if not given.
     exchange : callable, optional
         What is drawn in place of the tiles that lie there.
     """
@@ -66,6 +67,7 @@ def scene_of(
         knitted.ground.projection,
         tuple(_drawn(knitted, layer, exchange) for layer in shown if layer.id in knitted.planes),
         atlas,
+        knitted.ground.background if layers is None else None,
     )
 
 
