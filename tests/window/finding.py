@@ -8,7 +8,7 @@ from PySide6.QtGui import QAction, QContextMenuEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QMenu, QSplitter, QWidget
 
-from knitground.app.layers_column import LayerButton
+from knitground.app.layer_button import LayerButton
 
 W = TypeVar("W", bound=QWidget)
 

@@ -1,15 +1,19 @@
 """Laying by mouse and keyboard: forms, straight strokes, scattering, fills of all that is alike."""
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtWidgets import QAbstractButton, QApplication
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog
 
+from knitground.app.group_button import GroupButton
+from knitground.app.layer_button import LayerButton
 from knitground.core.edits.layers import add_layer, change_layer
 from making import make_document, poke, tile
 from window.choosing import choose, plane
 from window.finding import layer_button, menu_of, named, press, says, take
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
+LEFT = Qt.MouseButton.LeftButton
 
 
 def cells(window) -> np.ndarray:
@@ -150,3 +154,43 @@ def test_the_picture_of_a_sparse_layer_shows_where_its_content_is(window, qtbot)
         return any(picture.pixelColor(*spot).alpha() for spot in spots)
 
     qtbot.waitUntil(opaque)
+
+
+def test_groups_fold_are_hidden_as_one_renamed_and_taken_apart(working, monkeypatch):
+    session = working.session
+    for layer, group in (("lines", "Yard"), ("walls", "Yard"), ("things", "Yard/Pots")):
+        change_layer(session.document, "ground", layer, "group", group=group)
+    session.choose(layer_id="areas")
+
+    def settle() -> None:
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        QApplication.processEvents()
+
+    def seen() -> list[str]:
+        settle()
+        return [one.layer.id for one in working.ground.layers.findChildren(LayerButton) if one.isVisible()]
+
+    def head(path: str) -> GroupButton:
+        settle()
+        return next(one for one in working.ground.layers.findChildren(GroupButton) if one.path == path)
+
+    assert set(seen()) == {"things", "walls", "lines", "areas"}
+    QTest.mouseClick(head("Yard/Pots"), LEFT)
+    assert set(seen()) == {"walls", "lines", "areas"}
+    QTest.mouseClick(head("Yard"), LEFT)
+    assert set(seen()) == {"areas"}
+    yard = head("Yard")
+    yard.grab()
+    QTest.mouseClick(yard, LEFT, pos=QPoint(yard.width() - 8, 10))
+    shown = {layer.id: layer.visible for layer in session.ground.layers}
+    assert shown == {"areas": True, "lines": False, "walls": False, "things": False}
+    working.undo()
+    QTest.mouseClick(head("Yard"), LEFT)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *of, **more: ("Court", True))
+    take(menu_of(head("Yard")), "Rename the group")
+    assert [layer.group for layer in session.ground.layers] == ["", "Court", "Court", "Court/Pots"]
+    take(menu_of(head("Court")), "Take the group apart")
+    assert [layer.group for layer in session.ground.layers] == ["", "", "", "Pots"]
+    monkeypatch.setattr(QInputDialog, "getText", lambda *of, **more: (" Shed / Back ", True))
+    take(menu_of(layer_button(working, "Areas")), "Put in a group")
+    assert session.ground.layers[0].group == "Shed/Back"

@@ -6,26 +6,27 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractButton, QApplication, QFrame, QInputDialog, QMenu, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QFrame, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.ground.layer_dialog import LayerDialog
-from knitground.app.guard import guarded
+from knitground.app.group_button import GroupButton
 from knitground.app.known import known
+from knitground.app.layer_button import WIDTH, LayerButton
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.app.theme.icons import draw_icon
-from knitground.app.widgets import clear, draw_button_frame, fitted, icon_button, image_of, scrolling
+from knitground.app.widgets import clear, icon_button, image_of, scrolling
 from knitground.core.edits.layers import (
     add_layer,
     change_layer,
     duplicate_layer,
     move_layer,
+    regroup,
     remove_layer,
     show_alone,
+    show_group,
 )
 from knitground.core.edits.pins import bake_layer, pin_seen, read_back, unpin_all
 from knitground.core.edits.relaying import lay_above, move_last_stroke
@@ -39,88 +40,10 @@ from knitground.core.project.derived import Derived
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
 
-WIDTH = 76
-_PICTURE = 44
 _LIVELY_MS = 150
 _ROWS, _COLUMNS = 10, 12
 _MOST_LOOKED_AT = 500
 _HALF = Scale(1)
-
-
-class LayerButton(QAbstractButton):
-    """One layer: a picture of it, its name, and an eye."""
-
-    eye_clicked = Signal()
-    dragged = Signal(int)
-    dropped = Signal(int)
-
-    def __init__(self, layer: Layer, chosen: bool) -> None:
-        super().__init__()
-        self.layer = layer
-        self.picture: QImage | None = None
-        self._pressed: QPoint | None = None
-        self._drags = False
-        self.setCheckable(True)
-        self.setChecked(chosen)
-        self.setFixedSize(WIDTH - 12, _PICTURE + 26)
-        self.setAccessibleName(f"Layer {layer.name}")
-        self.setToolTip(f"{layer.name}: {layer.title}; drag to reorder, right click for more")
-
-    def sizeHint(self) -> QSize:
-        return QSize(WIDTH - 12, _PICTURE + 26)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self._eye().contains(event.position()):
-            self.eye_clicked.emit()
-        else:
-            self._pressed = event.position().toPoint()
-            super().mousePressEvent(event)
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        far = QApplication.startDragDistance()
-        if self._pressed is not None and abs(event.position().y() - self._pressed.y()) > far:
-            self._drags = True
-        if self._drags:
-            self.dragged.emit(self.mapToParent(event.position().toPoint()).y())
-        else:
-            super().mouseMoveEvent(event)
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        drags, self._drags, self._pressed = self._drags, False, None
-        if drags:
-            self.setDown(False)
-            self.dropped.emit(self.mapToParent(event.position().toPoint()).y())
-        else:
-            super().mouseReleaseEvent(event)
-
-    @guarded
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        draw_button_frame(painter, self)
-        room = QRectF(6, 5, self.width() - 12, _PICTURE)
-        painter.fillRect(room, theme().colour("well"))
-        if self.picture is not None:
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.setOpacity(1.0 if self.layer.visible else 0.3)
-            painter.drawImage(fitted(self.picture.size(), room), self.picture)
-            painter.setOpacity(1.0)
-        painter.setPen(theme().colour("ink" if self.isChecked() else "quiet"))
-        text = QRectF(4, _PICTURE + 5, self.width() - 24, 18)
-        font = painter.font()
-        font.setPixelSize(11)
-        painter.setFont(font)
-        name = painter.fontMetrics().elidedText(self.layer.name, Qt.TextElideMode.ElideRight, int(text.width()))
-        painter.drawText(text.adjusted(2, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
-        draw_icon(
-            painter,
-            "show" if self.layer.visible else "hide",
-            self._eye().adjusted(1, 1, -1, -1),
-            theme().colour("quiet"),
-        )
-
-    def _eye(self) -> QRectF:
-        return QRectF(self.width() - 21, _PICTURE + 6, 16, 16)
 
 
 class LayersColumn(QWidget):
@@ -131,6 +54,7 @@ class LayersColumn(QWidget):
         self._session, self._view = session, view
         self._shown: tuple[object, ...] = ()
         self._buttons: list[LayerButton] = []
+        self._folded: set[tuple[str, str]] = set()
         inner = QWidget()
         self._stack = QVBoxLayout(inner)
         self._stack.setContentsMargins(0, 0, 0, 0)
@@ -158,7 +82,10 @@ class LayersColumn(QWidget):
     def _refresh(self, *_: object) -> None:
         ground = self._session.ground
         self._plus.setEnabled(ground is not None)
-        shown = (ground.layers if ground else (), self._session.choices.layer_id, self._session.document)
+        shown = (
+            ground.layers if ground else (), self._session.choices.layer_id, self._session.document,
+            frozenset(self._folded),
+        )  # fmt: skip
         self._later.start()
         if shown == self._shown:
             return
@@ -166,7 +93,15 @@ class LayersColumn(QWidget):
         clear(self._stack)
         pictures = {button.layer.id: button.picture for button in self._buttons}
         self._buttons = []
+        before: list[str] = []
         for layer in reversed(ground.layers if ground else ()):
+            paths = _paths(layer.group)
+            for path in paths:
+                if path not in before and not self._hides(path.rpartition("/")[0]):
+                    self._stack.addWidget(self._head(path))
+            before = paths
+            if self._hides(layer.group):
+                continue
             entry = LayerButton(layer, layer.id == self._session.choices.layer_id)
             entry.picture = pictures.get(layer.id)
             entry.clicked.connect(lambda _=False, name=layer.id: self._session.choose(layer_id=name))
@@ -178,6 +113,49 @@ class LayersColumn(QWidget):
             self._stack.addWidget(entry)
             self._buttons.append(entry)
         self._stack.addStretch(1)
+
+    def _hides(self, group: str) -> bool:
+        """Whether a group, or one round it, is folded."""
+        return any((self._session.choices.ground_id, path) in self._folded for path in _paths(group))
+
+    def _head(self, path: str) -> GroupButton:
+        """The head of a group."""
+        ground = known(self._session.ground)
+        shown = any(layer.visible for layer in ground.layers if path in _paths(layer.group))
+        head = GroupButton(path, WIDTH - 12, folded=(ground.id, path) in self._folded, shown=shown)
+        head.clicked.connect(lambda: self._fold(path))
+        head.eye_clicked.connect(lambda: show_group(self._session.document, ground.id, path, visible=not shown))
+        head.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        head.customContextMenuRequested.connect(lambda at: self._group_menu(path).popup(head.mapToGlobal(at)))
+        return head
+
+    def _fold(self, path: str) -> None:
+        self._folded ^= {(self._session.choices.ground_id, path)}
+        self._refresh()
+
+    def _group_menu(self, path: str) -> QMenu:
+        menu, document, ground_id = QMenu(self), self._session.document, self._session.choices.ground_id
+        menu.addAction("Fold, or unfold", lambda: self._fold(path))
+        menu.addAction("Rename the group…", lambda: self._rename_group(path))
+        menu.addAction("Take the group apart", lambda: regroup(document, ground_id, path, path.rpartition("/")[0]))
+        return menu
+
+    def _rename_group(self, path: str) -> None:
+        outer, _, name = path.rpartition("/")
+        text, ok = QInputDialog.getText(self, "Rename group", "Name", text=name)
+        wanted = "/".join(part for part in (outer, text.strip().replace("/", " ")) if part)
+        if ok and text.strip():
+            session = self._session
+            session.attempt(lambda: regroup(session.document, session.choices.ground_id, path, wanted))
+
+    def _group(self, layer: Layer) -> None:
+        """Asks for the group that a layer is to lie in."""
+        text, ok = QInputDialog.getText(
+            self, "Put in a group", "Name of the group; nothing takes it out", text=layer.group
+        )
+        if ok:
+            path = "/".join(part.strip() for part in text.split("/") if part.strip())[:400]
+            self._change(layer, "group layer", group=path)
 
     def _place_at(self, y: int) -> int:
         """How many layers lie above a place of the column."""
@@ -195,10 +173,14 @@ class LayersColumn(QWidget):
     def _drop(self, layer_id: str, y: int) -> None:
         self._mark.hide()
         order = [button.layer.id for button in self._buttons]
-        above = self._place_at(y) - (order.index(layer_id) < self._place_at(y))
-        place = len(order) - 1 - above
-        if place != len(order) - 1 - order.index(layer_id):
-            move_layer(self._session.document, self._session.choices.ground_id, layer_id, place)
+        at, above = order.index(layer_id), self._place_at(y)
+        if above in (at, at + 1):
+            return
+        # What is folded keeps its place: the layer comes to lie right on the one that is seen below it.
+        below = order[above] if above < len(order) else None
+        others = [layer.id for layer in known(self._session.ground).layers if layer.id != layer_id]
+        place = 0 if below is None else others.index(below) + 1
+        move_layer(self._session.document, self._session.choices.ground_id, layer_id, place)
 
     def _redraw(self) -> None:
         """Makes the small pictures anew."""
@@ -264,6 +246,7 @@ class LayersColumn(QWidget):
         place = [one.id for one in known(ground).layers].index(layer.id)
         document = self._session.document
         menu.addAction("Rename…", lambda: self._rename(layer))
+        menu.addAction("Put in a group…", lambda: self._group(layer))
         menu.addAction("Duplicate", lambda: self._duplicate(layer))
         menu.addAction("Show alone, or all again", lambda: self._show_alone(layer))
         menu.addAction("Move the last stroke here", lambda: self._session.attempt(lambda: self._take_stroke(layer)))
@@ -354,3 +337,9 @@ class LayersColumn(QWidget):
         name, ok = QInputDialog.getText(self, "Rename layer", "Name", text=layer.name)
         if ok and name.strip():
             self._change(layer, "rename layer", name=name.strip()[:80])
+
+
+def _paths(group: str) -> list[str]:
+    """A group and those round it, by their paths, from the outermost."""
+    parts = group.split("/") if group else []
+    return ["/".join(parts[: count + 1]) for count in range(len(parts))]

@@ -1,6 +1,6 @@
 """Layers of a ground: adding, removing, moving them, and what their headers say."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -12,6 +12,8 @@ from knitground.core.layers import make_layer
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
+
+_LONGEST_PATH = 400
 
 
 def add_layer(document: Document, ground_id: str, name: str, set_id: str | None = None, kind: str | None = None) -> str:
@@ -73,6 +75,38 @@ def show_alone(document: Document, ground_id: str, layer_id: str) -> None:
     alone = [layer.id for layer in ground.shown()] == [layer_id]
     layers = tuple(replace(layer, visible=alone or layer.id == layer_id) for layer in ground.layers)
     put(document, "show all layers" if alone else "show a layer alone", "grounds", replace(ground, layers=layers))
+
+
+def show_group(document: Document, ground_id: str, group: str, *, visible: bool) -> None:
+    """Shows or hides all layers of a group, as one step.
+
+    Parameters
+    ----------
+    group : str
+        The names of the group and of those round it, the outermost first, with slashes between.
+    """
+    _change_group(document, ground_id, group, "show or hide group", lambda layer: replace(layer, visible=visible))
+
+
+def regroup(document: Document, ground_id: str, group: str, wanted: str) -> None:
+    """Calls a group otherwise, or with the path of the one round it takes it apart; as one step."""
+    if len(wanted) > _LONGEST_PATH:
+        raise BadRequest("The name of this group is too long; give a shorter one.")
+
+    def moved(layer: Layer) -> Layer:
+        inner = layer.group[len(group) :].lstrip("/")
+        return replace(layer, group="/".join(part for part in (wanted, inner) if part)[:_LONGEST_PATH])
+
+    _change_group(document, ground_id, group, "change group", moved)
+
+
+def _change_group(document: Document, ground_id: str, group: str, label: str, change: Callable[[Layer], Layer]) -> None:
+    ground = by_id(document.project.grounds, ground_id)
+    layers = tuple(
+        change(layer) if layer.group == group or layer.group.startswith(f"{group}/") else layer
+        for layer in ground.layers
+    )
+    put(document, label, "grounds", replace(ground, layers=layers))
 
 
 def change_layer(document: Document, ground_id: str, layer_id: str, label: str, **changes: Any) -> None:
