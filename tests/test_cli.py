@@ -333,3 +333,23 @@ def test_a_sheet_is_repacked_and_the_project_moves_over_without_a_shift(tmp_path
     assert "every 19 px" in guessed["reason"]
     missing = knitground("repack", tmp_path / "p", "--sheet", "nope", "-o", tmp_path / "x.png")
     assert "roofs, trims, props" in fails_with_one_sentence(missing)
+
+
+def test_a_layer_goes_out_as_rows_and_comes_in_again(tmp_path):
+    project = tmp_path / "apiary"
+    shutil.copytree(DEMO, project)
+    rows = tmp_path / "cover.csv"
+    assert knitground("rows", project, "--layer", "Cover", "--to", rows).returncode == 0
+    text = rows.read_text()
+    assert "Gravel" in text
+    rows.write_text(text.replace("Gravel", "Soil"))
+    painted = knitground("rows", project, "--layer", "Cover", "--from", rows)
+    assert "painted" in painted.stdout
+    again = tmp_path / "again.csv"
+    assert knitground("rows", project, "--layer", "Cover", "--to", again).returncode == 0
+    assert again.read_text() == rows.read_text()
+    assert "Give either" in fails_with_one_sentence(knitground("rows", project, "--layer", "Cover"))
+    assert "holds things" in fails_with_one_sentence(knitground("rows", project, "--layer", "Yard", "--to", again))
+    for damage in ("x", "\x00", '"'):
+        rows.write_text(damage)
+        fails_with_one_sentence(knitground("rows", project, "--layer", "Cover", "--from", rows))

@@ -15,7 +15,7 @@ from typer.core import TyperGroup
 
 from knitground.cli.grounds import check, deliver, grow, knit, render
 from knitground.cli.joins import coverage, infer, proof, sets
-from knitground.cli.pictures import colours, map_from_picture
+from knitground.cli.pictures import colours, map_from_picture, rows
 from knitground.cli.sheets import cut, guess, repack
 from knitground.core.errors import BadRequest, readable, told
 
@@ -102,6 +102,7 @@ def schema() -> None:
 
 for command in (
     cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, deliver, map_from_picture, colours,
+    rows,
 ):  # fmt: skip
     app.command()(command)
 

@@ -1,4 +1,4 @@
-"""The commands about pictures that are maps: a drawn map into a project, colours into a layer and out of one."""
+"""The commands about pictures and tables that are maps: drawn maps, colours and rows, into a layer and out of one."""
 
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -9,6 +9,8 @@ from knitground.cli.common import GroundName, ProjectFolder, named, opened, outp
 from knitground.core.errors import BadRequest, readable
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from knitground.core.ground.ground import Ground
     from knitground.core.layers.layer import Layer
     from knitground.core.project.document import Document
@@ -59,20 +61,57 @@ def colours(
         _write(project, ground, layer, output_file(target), output_file(table))
 
 
+def rows(
+    project: ProjectFolder,
+    layer: Annotated[str, typer.Option("--layer", metavar="NAME", help="which layer of the ground")],
+    ground: GroundName = None,
+    source: Annotated[Path | None, typer.Option("--from", metavar="CSV", help="paint the layer by these rows")] = None,
+    target: Annotated[Path | None, typer.Option("--to", metavar="CSV", help="write the layer as rows of names")] = None,
+) -> None:
+    """Write a layer as CSV, a line for each row by the names of what lies there, or paint it by such a file."""
+    from knitground.core.edits.rows import paint_rows, rows_of
+    from knitground.core.project.atomic import write_atomically
+
+    if (source is None) == (target is None):
+        raise BadRequest("Give either --from CSV to paint the layer, or --to CSV to write it.")
+    if source is not None:
+        text = _text(source)
+
+        def act(document: "Document", chosen: "Ground", painted: "Layer") -> int:
+            return paint_rows(document, chosen.id, painted.id, text)
+
+        _painted(project, ground, layer, act)
+    elif target is not None:
+        document = opened(project).document
+        chosen, shown = _chosen(document, project, ground, layer)
+        write_atomically(output_file(target), rows_of(document, chosen.id, shown.id).encode())
+        typer.echo(f"wrote {readable(target)}, {shown.name} of {chosen.name}")
+
+
 def _paint(project: Path, ground: str | None, layer: str, source: Path, table: Path) -> None:
     from knitground.core.edits.colours import paint_from, read_table
-    from knitground.core.project.lock import ProjectLock
     from knitground.core.sheet.picture import decode_picture, read_file
 
     picture = decode_picture(read_file(source), source.name)
     known = read_table(_text(table))
+
+    def act(document: "Document", chosen: "Ground", painted: "Layer") -> int:
+        return paint_from(document, chosen.id, painted.id, picture, known)
+
+    _painted(project, ground, layer, act)
+
+
+def _painted(project: Path, ground: str | None, layer: str, act: "Callable[[Document, Ground, Layer], int]") -> None:
+    """Paints a layer of a project that nobody else has open, and saves it."""
+    from knitground.core.project.lock import ProjectLock
+
     lock = ProjectLock(project)
     if not lock.take():
         raise BadRequest(f"{readable(project)} is open in another window; close it there first.")
     try:
         document = opened(project).document
         chosen, painted = _chosen(document, project, ground, layer)
-        count = paint_from(document, chosen.id, painted.id, picture, known)
+        count = act(document, chosen, painted)
         document.save()
     finally:
         lock.release()
@@ -110,8 +149,8 @@ def _text(table: Path) -> str:
     from knitground.core.sheet.picture import read_file
 
     if table.is_dir():
-        raise BadRequest(f"{readable(table)} is a folder; give the name of the table, as in --table colours.csv.")
+        raise BadRequest(f"{readable(table)} is a folder; give the name of a file, as in colours.csv.")
     try:
         return read_file(table).decode("utf-8-sig")
     except UnicodeDecodeError:
-        raise BadRequest(f"{readable(table)} is no text in UTF-8; save the table as CSV in UTF-8.") from None
+        raise BadRequest(f"{readable(table)} is no text in UTF-8; save it as CSV in UTF-8.") from None

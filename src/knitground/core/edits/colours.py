@@ -83,7 +83,7 @@ def paint_from(document: Document, ground_id: str, layer_id: str, picture: NDArr
         If the picture has another size, or a colour that stands for nothing known.
     """
     ground, layer = paintable(document, ground_id, layer_id)
-    plane = _plane_of(document, ground, layer)
+    plane = area_plane_of(document, ground, layer)
     wanted = _fitted(picture, ground, plane)
     packed = (wanted[..., 0].astype(np.int64) << 16) | (wanted[..., 1].astype(np.int64) << 8) | wanted[..., 2]
     packed = np.where(wanted[..., 3] > 0, packed, -1)
@@ -96,7 +96,7 @@ def paint_from(document: Document, ground_id: str, layer_id: str, picture: NDArr
             raise BadRequest(
                 f"The colour #{colour:06x} at x {column}, y {row} stands in no line of the table; add a line for it."
             )
-        values.append(_value(document, layer, name))
+        values.append(value_of(document, layer, name))
     after = np.array(values)[which.reshape(packed.shape)].astype(plane.dtype)
     changed = int((after != np.asarray(plane)).sum())
     document.put_planes("paint from a picture", ground_id, {layer.id: {layer.area_plane: Plane.of(after)}})
@@ -129,7 +129,7 @@ def picture_of(
     """
     ground = by_id(document.project.grounds, ground_id)
     layer = ground.layer(layer_id)
-    numbers, which = np.unique(np.asarray(_plane_of(document, ground, layer)), return_inverse=True)
+    numbers, which = np.unique(np.asarray(area_plane_of(document, ground, layer)), return_inverse=True)
     if len(numbers) > _MOST_COLOURS:
         raise BadRequest(
             f"“{layer.name}” holds {len(numbers)} different tiles; a picture can tell {_MOST_COLOURS} apart."
@@ -138,17 +138,20 @@ def picture_of(
     full, colours = dict(table), []
     terrains = layer.terrains(document.project)
     for number in numbers.tolist():
-        what = _name(document, layer, number)
+        what = name_of(document, layer, number)
         if what not in known:
             own = terrains[number - 1].colour.lower() if 0 < number <= len(terrains) and not layer.holds_tiles else ""
             known[what] = own if own and own not in full else _free(full, number)
             full[known[what]] = what
         colours.append(known[what])
-    shape = _plane_of(document, ground, layer).shape
+    shape = area_plane_of(document, ground, layer).shape
     return which.reshape(shape).astype(np.uint8), colours, full
 
 
-def _plane_of(document: Document, ground: Ground, layer: Layer) -> Plane:
+def area_plane_of(document: Document, ground: Ground, layer: Layer) -> Plane:
+    """What lies on the places of a layer; raises BadRequest where it has no such places."""
+    if layer.places_things:
+        raise BadRequest(f"“{layer.name}” holds things, which lie in no cells; choose a layer of tiles or terrains.")
     if not layer.takes_areas:
         raise BadRequest(f"“{layer.name}” is laid in runs along edges, which a picture of cells can't hold.")
     return document.state.planes[ground.id][layer.id][layer.area_plane]
@@ -169,7 +172,7 @@ def _fitted(picture: NDArray[np.uint8], ground: Ground, plane: Plane) -> NDArray
     )
 
 
-def _value(document: Document, layer: Layer, name: str) -> int:
+def value_of(document: Document, layer: Layer, name: str) -> int:
     """The number of what a table names."""
     if not name or name == NOTHING:
         return 0
@@ -192,7 +195,7 @@ def _value(document: Document, layer: Layer, name: str) -> int:
     raise BadRequest(f"“{layer.name}” has no “{readable(name)[:60]}”; it has {known}.")
 
 
-def _name(document: Document, layer: Layer, number: int) -> str:
+def name_of(document: Document, layer: Layer, number: int) -> str:
     """What a table calls a number."""
     if number <= 0:
         return NOTHING
