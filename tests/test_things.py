@@ -18,6 +18,7 @@ from knitground.core.edits.placing import (
     about,
     align,
     bounds,
+    carry,
     change,
     drawn_polygon,
     drawn_shape,
@@ -29,6 +30,7 @@ from knitground.core.edits.placing import (
     scaled,
     snapped,
     spread,
+    standing_in,
     thing_at,
     things_in,
 )
@@ -358,7 +360,7 @@ def test_a_journal_follows_things_step_by_step(data, tmp_path_factory):
     ids = place(document, "ground", layer, [replace(SPRITE, x=float(n)) for n in range(40)])
     journal = Journal(folder)
     journal.begin(document.state, document.palette.refs, None, None)
-    whole = journal.add(document.state, document.palette)
+    whole, first = journal.add(document.state, document.palette), len(document.history.done)
     for _ in range(data.draw(st.integers(1, 6))):
         some = data.draw(st.sets(st.sampled_from(ids), min_size=1, max_size=4))
         act = data.draw(st.sampled_from(["move", "remove", "duplicate", "order", "rename layer", "undo"]))
@@ -372,7 +374,7 @@ def test_a_journal_follows_things_step_by_step(data, tmp_path_factory):
             reorder(document, "ground", layer, some, "top")
         elif act == "rename layer":
             change_layer(document, "ground", layer, "rename", name="Other things")
-        else:
+        elif len(document.history.done) > first:
             document.undo()
         size = journal.add(document.state, document.palette)
         if act in ("move", "remove", "duplicate"):
@@ -420,3 +422,23 @@ def test_what_cannot_be_is_refused():
     with pytest.raises(BadRequest, match="locked"):
         place(document, "ground", layer, [SPRITE])
     assert props(document).things == ()
+
+
+@pytest.mark.parametrize("grid", list(GRIDS))
+def test_things_go_along_with_the_cells_in_which_they_stand(grid):
+    document, layer = furnished(grid)
+    ground = document.project.grounds[0]
+    box, other = ground.projection.box(6, 7), ground.projection.box(10, 12)
+    feet = [(one.x + SIDE / 2, float(one.bottom)) for one in (box, other)]
+    ids = place(document, "ground", layer, [replace(SPRITE, x=x, y=y) for x, y in feet])
+    y, x = ground.board.flat("cells", 6, 7)
+    shape = ground.board.box("cells", (y, x), (y, x))
+    assert standing_in(ground, ground.layer("things"), shape) == frozenset()
+    assert standing_in(ground, props(document), shape) == {ids[0]}
+    carry(document, "ground", ["things", layer], shape, (2, 1))
+    to_y, to_x = ground.projection.corner(*ground.board.stored("cells", y + 2, x + 1))[::-1]
+    assert (props(document).things[0].x, props(document).things[0].y) == (to_x + SIDE / 2, to_y + SIDE)
+    assert (props(document).things[1].x, props(document).things[1].y) == feet[1]
+    document.undo()
+    carry(document, "ground", ["things", layer], shape, None)
+    assert [one.id for one in props(document).things] == ids[1:]

@@ -12,6 +12,7 @@ from knitground.app.widgets import image_of
 from knitground.core.edits.blocks import Block, cleared, lift, put, turned
 from knitground.core.edits.clipping import as_text, from_text
 from knitground.core.edits.painting import fill_shape
+from knitground.core.edits.placing import carry
 from knitground.core.edits.selecting import NOTHING, grown, inverted
 from knitground.core.errors import BadRequest
 from knitground.core.grid.shapes import Shape
@@ -107,7 +108,9 @@ class SelectionCommands:
         ground = known(session.ground)
         planes = session.document.state.planes[ground.id]
         changed = cleared(session.document.project, ground, planes, session.layers_worked_on, shape)
-        put(session.document, "clear selection", ground.id, changed)
+        with session.document.step("clear selection"):
+            put(session.document, "clear selection", ground.id, changed)
+            carry(session.document, ground.id, session.layers_worked_on, shape, None)
 
     def fill(self) -> None:
         """Lays what is in hand on all cells that are selected."""

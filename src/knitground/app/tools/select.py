@@ -12,6 +12,7 @@ from knitground.app.tools import Tool
 from knitground.app.tools.preview import AfterView, draw_line_twice, outline_path
 from knitground.core.edits.blocks import Move, put
 from knitground.core.edits.painting import Spot, cell_of
+from knitground.core.edits.placing import carry
 from knitground.core.edits.selecting import Selected, added, alike, boxed, lassoed, shifted, without
 from knitground.core.grid.shapes import Shape
 from knitground.core.layers.layer import Layer
@@ -121,7 +122,10 @@ class Select(Tool):
         if by == (0, 0):
             return
         ground = known(session.ground)
-        put(session.document, "move selection", ground.id, self._move_of(selected).to(by))
+        changed = self._move_of(selected).to(by)
+        with session.document.step("move selection"):
+            put(session.document, "move selection", ground.id, changed)
+            carry(session.document, ground.id, session.layers_worked_on, selected.shape, by)
         session.select(shifted(ground.board, selected.shape, by))
 
     def _move_of(self, selected: Selected) -> Move:

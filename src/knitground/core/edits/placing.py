@@ -8,7 +8,9 @@ from typing import Any, Literal
 from knitground.core.edits.layers import put_layer
 from knitground.core.edits.painting import check_unlocked
 from knitground.core.errors import BadRequest
+from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
+from knitground.core.layers.layer import Layer
 from knitground.core.layers.props import PropLayer, as_props
 from knitground.core.layers.thing import (
     CORNERS_AT_LEAST,
@@ -37,7 +39,8 @@ _SIMPLER_BY = 1.5
 
 def things_on(document: Document, ground_id: str, layer_id: str) -> tuple[PropLayer, tuple[Thing, ...]]:
     """A prop layer that may be changed, and its things; raises BadRequest where it is none, or is locked."""
-    layer = as_props(by_id(document.project.grounds, ground_id).layer(layer_id))
+    layers = by_id(document.project.grounds, ground_id).layers
+    layer = next((as_props(one) for one in layers if one.id == layer_id), None)
     if layer is None:
         raise BadRequest("Things stand on prop layers; choose one, or add one with the plus at the right.")
     check_unlocked(layer)
@@ -235,6 +238,50 @@ def things_in(layer: PropLayer, left: float, top: float, right: float, bottom: f
             if left <= box[0] and top <= box[1] and box[2] <= right and box[3] <= bottom:
                 found.append(thing.id)
     return found
+
+
+def standing_in(ground: Ground, layer: Layer, shape: Shape) -> frozenset[str]:
+    """The things of a layer that stand in some cells, by their ids; none on layers that hold none.
+
+    Parameters
+    ----------
+    shape : Shape
+        Stored cells.
+    """
+    props = as_props(layer)
+    found = set()
+    for thing in () if props is None else props.things:
+        # A sprite's foot is on the lower border of the cell in which it stands.
+        lift = ground.tile_height / 2 if thing.form == "sprite" else 0.0
+        y, x = ground.projection.place(thing.x, thing.y - lift)
+        cell = ground.board.cell_at(float(y), float(x))
+        if cell is not None and shape.window.holds(*cell):
+            row, column = cell[0] - shape.window.top, cell[1] - shape.window.left
+            if shape.mask[row, column]:
+                found.add(thing.id)
+    return frozenset(found)
+
+
+def carry(document: Document, ground_id: str, layers: Iterable[str], shape: Shape, by: tuple[int, int] | None) -> None:
+    """Moves the things that stand in some cells by flat rows and columns along with these, or with None removes them.
+
+    Parameters
+    ----------
+    layers : iterable of str
+        Those without things, and locked ones, are left alone.
+    shape : Shape
+        Stored cells.
+    """
+    ground = by_id(document.project.grounds, ground_id)
+    (x0, y0), (x1, y1) = ground.projection.point(0, 0), ground.projection.point(*(by or (0, 0)))
+    for layer_id in layers:
+        layer = ground.layer(layer_id)
+        ids = standing_in(ground, layer, shape)
+        if ids and not layer.locked:
+            if by is None:
+                remove(document, ground_id, layer_id, ids)
+            else:
+                move(document, ground_id, layer_id, ids, (x1 - x0, y1 - y0))
 
 
 def bounds(things: Iterable[Thing], sizes: Sizes) -> tuple[float, float, float, float]:
