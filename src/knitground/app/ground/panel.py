@@ -73,7 +73,7 @@ class GroundPanel(StagePanel):
         )
         self._grounds = ChoiceBox("Ground")
         self._grounds.activated.connect(lambda index: session.choose(ground_id=self._grounds.itemData(index)))
-        self._grounds.setIconSize(QSize(*_PICTURE))
+        self._grounds.view().setIconSize(QSize(*_PICTURE))
         self._grounds.opening.connect(self._picture_grounds)
         self._size, self._layer_hint = quiet(), quiet()
         self._terrains = TerrainList()

@@ -55,6 +55,7 @@ class ThingCard(QWidget):
         self.name.setAccessibleName("Name of the thing")
         self.kind = ChoiceBox("Kind of things")
         self.kind.setToolTip("Of which kind it is: what the kind says holds for all its things")
+        self.kind.setMinimumWidth(170)
         self.kind.activated.connect(self._choose_kind)
         self.numbers = {
             "x": self._number("Pixels from the left", -FARTHEST, FARTHEST, " px"),
@@ -160,7 +161,8 @@ class ThingCard(QWidget):
         box.setKeyboardTracking(False)
         box.setAccessibleName(name)
         box.setToolTip(name)
-        box.setFixedWidth(92)
+        box.lineEdit().setTextMargins(6, 0, 0, 0)
+        box.setFixedWidth(98)
         return box
 
     def _show_kinds(self, chosen: list[Thing]) -> None:
