@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from knitground.app.canvas.chunks import detail_for
+from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
 from knitground.core.edits.foresee import After, Foreseen, foresee
@@ -19,6 +20,7 @@ from knitground.core.grid.board import On
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
+from knitground.core.ground.knitted import Knitted
 from knitground.core.layers.items import TileItems
 from knitground.core.layers.layer import Layer, Values
 from knitground.core.render.compositor import render
@@ -83,19 +85,28 @@ class Preview:
         found = self._foreseen(view, seen, gestures, about, erase)
         if found is None:
             return layer.holds_tiles or layer.knits
-        atlas = session.derived.atlas(ground)
-        area = ground.projection.bounds(found.cells).grown(*atlas.overhang)
-        laid = np.where(found.changed, np.maximum(found.codes, 0), 0)
-        items = TileItems(lambda cells: _part(laid, found.cells, cells))
-        drawn = render(Scene(ground.projection, (Drawn(layer, items),), atlas), area)
+        atlas, detail = session.derived.atlas(ground), detail_for(view.zoom, ground.projection)
+        area = detail.reduced(ground.projection.bounds(found.cells).grown(*atlas.overhang))
+        scene = self._scene(view, layer, found)
         painter.save()
         painter.setOpacity(_PALE)
-        painter.drawImage(view.rect_on_widget(*area), image_of(drawn, premultiplied=True))
+        room = detail.on_ground(area)
+        image = image_of(render(scene, area, detail.scale), premultiplied=True)
+        painter.drawImage(view.rect_on_widget(room.x(), room.y(), room.width(), room.height()), image)
         painter.restore()
         bare = Shape(found.cells, found.changed & (found.codes <= 0))
         if bare.mask.any():
             draw_cover(painter, view, "cells", bare, theme().colour("thread"))
         return True
+
+    def _scene(self, view: "GroundView", layer: Layer, found: Foreseen) -> Scene:
+        """The ground as it would be, with all that lies above; of a hidden layer only itself."""
+        knitted, atlas = known(view.knitted), self._session.derived.atlas(known(self._session.ground))
+        if layer.visible:
+            return scene_of(_Patched(knitted, layer.id, found), atlas)
+        laid = np.where(found.changed, np.maximum(found.codes, 0), 0)
+        items = TileItems(lambda cells: _part(laid, found.cells, cells))
+        return Scene(knitted.ground.projection, (Drawn(layer, items),), atlas)
 
     def _foreseen(
         self,
@@ -119,6 +130,29 @@ class Preview:
 
                 self._found = foresee(knitted, layer.id, gestures(), values, seen)
         return self._found
+
+
+class _Patched:
+    """A ground with other tiles in some cells of one layer, to be drawn."""
+
+    def __init__(self, knitted: Knitted, layer_id: str, found: Foreseen) -> None:
+        self.ground, self.planes = knitted.ground, knitted.planes
+        self._knitted, self._layer_id, self._found = knitted, layer_id, found
+
+    def codes(self, layer_id: str, rect: CellRect) -> NDArray[np.int32]:
+        """Cell codes of a rectangle of a layer, (height, width) int32.
+
+        Parameters
+        ----------
+        layer_id : str
+        rect : CellRect
+            Inside the ground.
+        """
+        codes, found = self._knitted.codes(layer_id, rect), self._found
+        if layer_id != self._layer_id:
+            return codes
+        changed = _part(found.changed.astype(np.int32), found.cells, rect) > 0
+        return np.where(changed, np.maximum(_part(found.codes, found.cells, rect), 0), codes).astype(np.int32)
 
 
 class AfterView:
