@@ -102,3 +102,35 @@ def test_symmetry_is_chosen_by_key_and_shown_with_its_axis(working, hand):
     for _ in range(5):
         key(working, Qt.Key.Key_M, SHIFT)
     assert working.session.choices.symmetry == "none"
+
+
+def test_a_split_view_shows_two_places_and_both_are_painted_on(working, hand):
+    pane, view, session = working.ground, working.ground.view, working.session
+    session.choose(layer_id="things", tile=tile(3, 2))
+    pane.choose_tool("draw")
+    view.set_zoom(4)
+    view.centre_on(30, 30)
+    key(working, Qt.Key.Key_7, Qt.KeyboardModifier.ControlModifier)
+    second = pane.second
+    assert second.isVisible()
+    second.setFocus()
+    QTest.keyClick(second, Qt.Key.Key_Plus, Qt.KeyboardModifier.ControlModifier)
+    assert second.zoom > view.zoom
+    second.centre_on(110, 80)
+    assert second.visible_content() != view.visible_content()
+    before = painted(view)
+    hand.click(second, second.point(10.5, 13.5))
+    assert plane(working, "things", "cells")[10, 13]
+    view.centre_on(110, 80)
+    assert not np.array_equal(painted(view), before)
+    hand.click(view, view.point(9.5, 12.5))
+    assert plane(working, "things", "cells")[9, 12]
+    pane.choose_tool("erase")
+    hand.click(second, second.point(10.5, 13.5))
+    assert not plane(working, "things", "cells")[10, 13]
+    key(working, Qt.Key.Key_7, Qt.KeyboardModifier.ControlModifier)
+    assert not second.isVisible()
+    session.choose(layer_id="areas")
+    working.undo()
+    key(working, Qt.Key.Key_7, Qt.KeyboardModifier.ControlModifier)
+    assert second.isVisible()

@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QInputDialog, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QInputDialog, QLabel, QPushButton, QSplitter, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
@@ -47,6 +47,11 @@ class GroundPane(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self._session = session
         self.view = GroundView(session)
+        self.second: GroundView | None = None
+        """Another view of the same ground, shown while the view is split; made when it is first wanted."""
+        self._views = QSplitter(Qt.Orientation.Vertical)
+        self._views.addWidget(self.view)
+        self._views.setChildrenCollapsible(False)
         self.layers = LayersColumn(session, self.view)
         self._proved = ""
         self._proves_by_itself = True
@@ -114,10 +119,11 @@ class GroundPane(QWidget):
                 lambda: self.change_over(to_proof=not view.shows_proof),
                 ("Ctrl+P",),
             ),
-            Command("Zoom in", lambda: view.zoom_by(1), ("Ctrl++", "Ctrl+=")),
-            Command("Zoom out", lambda: view.zoom_by(-1), ("Ctrl+-",)),
-            Command("Zoom to 100 %", lambda: view.set_zoom(1), ("Ctrl+0",)),
-            Command("See the whole ground", view.fit, ("Ctrl+9",)),
+            Command("Zoom in", lambda: self._looked_at.zoom_by(1), ("Ctrl++", "Ctrl+=")),
+            Command("Zoom out", lambda: self._looked_at.zoom_by(-1), ("Ctrl+-",)),
+            Command("Zoom to 100 %", lambda: self._looked_at.set_zoom(1), ("Ctrl+0",)),
+            Command("See the whole ground", lambda: self._looked_at.fit(), ("Ctrl+9",)),
+            Command("Split the view on two places, or join it again", self.toggle_split, ("Ctrl+7",)),
             Command("Zoom to what is selected", self.zoom_to_selected, ("Ctrl+8",)),
             Command("Go to a cell…", self.go_to_cell, ("Ctrl+G",)),
             *(tool(kind) for kind in TOOLS),
@@ -142,8 +148,14 @@ class GroundPane(QWidget):
     def choose_tool(self, name: str) -> None:
         """Takes a tool in hand."""
         self.show_proof(False)
-        self.view.set_tool(self._fitting(name))
+        self._hand_over(self._fitting(name))
         self.tools.refresh()
+
+    def _hand_over(self, tool: Tool) -> None:
+        """Gives all views a tool."""
+        for view in (self.view, self.second):
+            if view is not None:
+                view.set_tool(tool)
 
     def _fitting(self, name: str) -> Tool:
         """The tool of a name that works on what the layer at hand holds."""
@@ -154,7 +166,7 @@ class GroundPane(QWidget):
         """Things are worked on with tools of their own, under the same names and keys."""
         tool = self.view.tool
         if tool is not None and self._fitting(tool.name) is not tool:
-            self.view.set_tool(self._fitting(tool.name))
+            self._hand_over(self._fitting(tool.name))
 
     def _take_in_hand(self, name: str) -> None:
         self.choose_tool(name)
@@ -234,6 +246,7 @@ class GroundPane(QWidget):
         self._size.setText(f"{knitted.ground.width} x {knitted.ground.height}" if knitted else "")
         self._empty.setVisible(nothing)
         self.view.setVisible(not nothing)
+        self._views.setVisible(not nothing)
         self.layers.setEnabled(not self.view.shows_proof)
         self.tools.refresh()
 
@@ -273,6 +286,30 @@ class GroundPane(QWidget):
         tab.setCheckable(True)
         return tab
 
+    @property
+    def _looked_at(self) -> GroundView:
+        """The view that keys are for."""
+        return self.second if self.second is not None and self.second.hasFocus() else self.view
+
+    def toggle_split(self) -> None:
+        """Shows another view of the ground below, at a place of its own; or only one again."""
+        if self.second is not None and not self.second.isHidden():
+            self.second.hide()
+            self.second.show_again()
+            return
+        if self.second is None:
+            self.second = GroundView(self._session)
+            self.second.setAccessibleName("Ground, another place")
+            self.second.pointed.connect(self.view.pointed)
+            self._views.addWidget(self.second)
+        self.second.show()
+        self._views.setSizes([1, 1])
+        if self.view.tool is not None:
+            self.second.set_tool(self.view.tool)
+        middle = self.view.visible_content().center()
+        self.second.set_zoom(self.view.zoom)
+        self.second.centre_on(middle.x(), middle.y())
+
     def toggle_overview(self) -> None:
         """Shows or hides the small picture of the whole ground."""
         self.view.overview.place()
@@ -303,7 +340,7 @@ class GroundPane(QWidget):
         says.setAlignment(Qt.AlignmentFlag.AlignCenter)
         make = button("New ground…", self.new_ground_wanted.emit, "Make a map of any size", icon_name="plus")
         self._empty = in_widget(column(None, says, in_row(None, make, None), None))
-        middle = row(self.view, self._empty, self.layers, spacing=6)
+        middle = row(self._views, self._empty, self.layers, spacing=6)
         middle.setStretch(0, 1)
         middle.setStretch(1, 1)
         return middle
