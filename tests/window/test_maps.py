@@ -2,17 +2,19 @@
 
 import numpy as np
 import pytest
+from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QColorDialog, QComboBox, QInputDialog, QLabel, QSpinBox, QToolButton
+from PySide6.QtWidgets import QColorDialog, QComboBox, QFileDialog, QInputDialog, QLabel, QSpinBox, QToolButton
 
 from knitground.app.ground.about_ground import AboutGround
+from knitground.app.ground.colour_dialog import ColourDialog
 from knitground.app.ground.new_ground import GroundDialog
 from knitground.core.edits.grounds import resize_ground
 from making import poke, tile
 from window.choosing import choose, plane
-from window.finding import entry, named, open_menu, press, take
+from window.finding import entry, layer_button, menu_of, named, open_menu, press, says, take
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -159,3 +161,31 @@ def test_grounds_are_pictured_and_moved_in_their_list(working):
     press(panel, "More to do with this ground")
     take(open_menu(), "Move the ground up")
     assert names(working) == [second, first]
+
+
+def test_a_layer_goes_out_as_a_picture_and_comes_in_with_what_its_colours_stand_for(working, monkeypatch, tmp_path):
+    session, file = working.session, tmp_path / "areas.png"
+    second = session.document.project.join_sets[0].terrains[1]
+    poke(session.document, "areas", "corners", np.s_[3:6, 4:9], 2)
+    before = plane(working, "areas", "corners").copy()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *of: (str(file), ""))
+    take(menu_of(layer_button(working, "Areas")), "Write as a picture")
+    assert Image.open(file).mode == "P"
+    assert second.name in session.document.project.colours.values()
+    poke(session.document, "areas", "corners", np.s_[:, :], 1)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *of: (str(file), ""))
+    asked = []
+
+    def answer(dialog) -> bool:
+        asked.append(dialog.table)
+        return True
+
+    monkeypatch.setattr(ColourDialog, "exec", answer)
+    take(menu_of(layer_button(working, "Areas")), "Paint by a picture")
+    assert second.name in asked[0].values()
+    assert np.array_equal(plane(working, "areas", "corners"), before)
+    working.undo()
+    assert (plane(working, "areas", "corners") == 1).all()
+    file.write_bytes(b"no picture")
+    take(menu_of(layer_button(working, "Areas")), "Paint by a picture")
+    assert "areas.png" in says(working.ledger)

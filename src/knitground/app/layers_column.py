@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFrame, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
+from knitground.app.ground.coloured import paint_by_picture, write_picture
 from knitground.app.ground.layer_dialog import LayerDialog
 from knitground.app.group_button import GroupButton
 from knitground.app.known import known
@@ -255,6 +256,15 @@ class LayersColumn(QWidget):
         down = menu.addAction("Move down", lambda: move_layer(document, known(ground).id, layer.id, place - 1))
         down.setEnabled(place > 0)
         menu.addSeparator()
+        if layer.takes_areas:
+            menu.addAction(
+                "Paint by a picture of colours…",
+                lambda: self._session.attempt(lambda: paint_by_picture(self, self._session, layer)),
+            )
+            menu.addAction(
+                "Write as a picture of colours…",
+                lambda: self._session.attempt(lambda: write_picture(self, self._session, layer)),
+            )
         if layer.holds_tiles:
             for join_set in self._session.document.project.join_sets:
                 menu.addAction(

@@ -119,22 +119,15 @@ def _painted(project: Path, ground: str | None, layer: str, act: "Callable[[Docu
 
 
 def _write(project: Path, ground: str | None, layer: str, target: Path, table: Path) -> None:
-    import io
-
-    from PIL import Image
-
     from knitground.core.edits.colours import picture_of, read_table, write_table
     from knitground.core.project.atomic import write_atomically
+    from knitground.core.sheet.picture import encode_indexed_png
 
     document = opened(project).document
     chosen, shown = _chosen(document, project, ground, layer)
     known = read_table(_text(table)) if table.exists() else {}
     indices, colours_of, full = picture_of(document, chosen.id, shown.id, known)
-    image = Image.fromarray(indices, "P")
-    image.putpalette([int(colour[at : at + 2], 16) for colour in colours_of for at in (1, 3, 5)])
-    out = io.BytesIO()
-    image.save(out, "PNG")
-    write_atomically(target, out.getvalue())
+    write_atomically(target, encode_indexed_png(indices, colours_of))
     if full != known:
         write_atomically(table, write_table(full).encode())
     typer.echo(f"wrote {readable(target)}, {indices.shape[1]} x {indices.shape[0]} pixels in {len(colours_of)} colours")

@@ -6,7 +6,7 @@ name, a tile by its own, or nothing.
 
 import csv
 import io
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -16,6 +16,7 @@ from knitground.core.edits.painting import paintable
 from knitground.core.errors import BadRequest, readable
 from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import Ground, by_id
+from knitground.core.joins.sets import Terrain
 from knitground.core.layers.layer import Layer
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
@@ -24,6 +25,7 @@ HEADER = ("colour", "stands for")
 NOTHING = "nothing"
 _TURNED = " turned "
 _MOST_COLOURS = 256
+_NEAR = 3 * 60**2
 Table = dict[str, str]
 """What each colour stands for."""
 
@@ -65,6 +67,37 @@ def write_table(table: Mapping[str, str]) -> str:
     writer.writerow(HEADER)
     writer.writerows(table.items())
     return out.getvalue()
+
+
+def colours_in(picture: NDArray[np.uint8]) -> list[str]:
+    """The colours of a picture, the most common first; transparent pixels are of none.
+
+    Parameters
+    ----------
+    picture : (h, w, 4) uint8
+
+    Raises
+    ------
+    BadRequest
+        If there are more than a table is for.
+    """
+    seen = picture[picture[..., 3] > 0][:, :3].astype(np.int64)
+    packed, counts = np.unique(seen[:, 0] << 16 | seen[:, 1] << 8 | seen[:, 2], return_counts=True)
+    if len(packed) > _MOST_COLOURS:
+        raise BadRequest(
+            f"The picture has {len(packed)} colours; one whose colours stand for something has at most {_MOST_COLOURS}."
+        )
+    return [f"#{packed[at]:06x}" for at in np.argsort(-counts, kind="stable").tolist()]
+
+
+def nearest_colour(colour: str, terrains: Sequence[Terrain]) -> str:
+    """The name of the terrain whose colour is nearest, if it is near at all; else nothing."""
+
+    def apart(terrain: Terrain) -> int:
+        return sum((int(colour[at : at + 2], 16) - int(terrain.colour[at : at + 2], 16)) ** 2 for at in (1, 3, 5))
+
+    best = min(terrains, key=apart, default=None)
+    return NOTHING if best is None or apart(best) > _NEAR else best.name
 
 
 def paint_from(document: Document, ground_id: str, layer_id: str, picture: NDArray[np.uint8], table: Table) -> int:

@@ -18,7 +18,7 @@ from knitground.core.joins.sets import JoinSet
 from knitground.core.layers.layer import Name, Planes
 from knitground.core.layers.thing import ThingKind
 from knitground.core.sheet.cut import Cut, Rect
-from knitground.core.sheet.picture import Clearing, Sheet, cleared, decode_picture
+from knitground.core.sheet.picture import Clearing, Colour, Sheet, cleared, decode_picture
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import TileRef, cell_code
@@ -42,6 +42,7 @@ class Project:
     mixes: tuple[Mix, ...] = ()
     thing_kinds: tuple[ThingKind, ...] = ()
     swatches: tuple[Swatch, ...] = ()
+    colours: Mapping[Colour, Annotated[str, Field(max_length=200)]] = field(default_factory=dict)
     recipes: tuple[Recipe, ...] = ()
     grounds: tuple[Ground, ...] = ()
 

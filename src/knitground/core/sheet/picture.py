@@ -4,7 +4,7 @@ import io
 import re
 import stat
 import warnings
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -157,6 +157,22 @@ def decode_picture(data: bytes, name: str) -> NDArray[np.uint8]:
         deep = image.mode.startswith("I")
         shown = Image.fromarray((np.asarray(image) >> 8).astype(np.uint8)) if deep else image
         return np.array(shown.convert("RGBA"), dtype=np.uint8)
+
+
+def encode_indexed_png(indices: NDArray[np.uint8], colours: Sequence[str]) -> bytes:
+    """A picture of few colours as the bytes of an indexed PNG.
+
+    Parameters
+    ----------
+    indices : (h, w) uint8
+    colours : sequence of str
+        The colour of each index, as #rrggbb.
+    """
+    image = Image.fromarray(indices, "P")
+    image.putpalette([int(colour[at : at + 2], 16) for colour in colours for at in (1, 3, 5)])
+    out = io.BytesIO()
+    image.save(out, "PNG")
+    return out.getvalue()
 
 
 def encode_png(pixels: NDArray[np.uint8]) -> bytes:

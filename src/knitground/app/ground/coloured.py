@@ -1,0 +1,57 @@
+"""A layer as a picture of colours: painted by one, and written as one, with files asked for."""
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from knitground.app.ground.colour_dialog import ColourDialog
+from knitground.app.session import Session
+from knitground.core.edits.colours import colours_in, paint_from, picture_of
+from knitground.core.edits.painting import paintable
+from knitground.core.layers.layer import Layer
+from knitground.core.project.atomic import write_atomically
+from knitground.core.sheet.picture import decode_picture, encode_indexed_png, read_file
+
+_IMAGES = "Pictures (*.png *.gif *.webp *.bmp)"
+
+
+def paint_by_picture(parent: QWidget, session: Session, layer: Layer) -> None:
+    """Asks for a picture and what its colours stand for, and paints a layer by it, as one step."""
+    document, ground_id = session.document, session.choices.ground_id
+    paintable(document, ground_id, layer.id)
+    name, _ = QFileDialog.getOpenFileName(parent, f"Paint “{layer.name}” by a picture", "", _IMAGES)
+    if not name:
+        return
+    picture = decode_picture(read_file(Path(name)), Path(name).name)
+    known = dict(document.project.colours)
+    table = known
+    if not layer.holds_tiles:
+        dialog = ColourDialog(parent, colours_in(picture), layer.terrains(document.project), known)
+        if not dialog.exec():
+            return
+        table = {**known, **dialog.table}
+    with document.step("paint from a picture"):
+        count = paint_from(document, ground_id, layer.id, picture, table)
+        _remember(session, table)
+    session.say(f"{count} places of “{layer.name}” were painted by the picture.")
+
+
+def write_picture(parent: QWidget, session: Session, layer: Layer) -> None:
+    """Asks for a file, and writes a layer as an indexed PNG; the project remembers which colour is what."""
+    document = session.document
+    name, _ = QFileDialog.getSaveFileName(
+        parent, f"Write “{layer.name}” as a picture", f"{layer.name}.png", "PNG (*.png)"
+    )
+    if not name:
+        return
+    indices, colours, table = picture_of(document, session.choices.ground_id, layer.id, dict(document.project.colours))
+    write_atomically(Path(name), encode_indexed_png(indices, colours))
+    _remember(session, table)
+    session.say(f"“{layer.name}” was written in {len(colours)} colours; the project remembers what they stand for.")
+
+
+def _remember(session: Session, table: dict[str, str]) -> None:
+    project = session.document.project
+    if dict(project.colours) != table:
+        session.document.define("remember colours", replace(project, colours=table))
