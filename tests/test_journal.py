@@ -62,7 +62,11 @@ class Work(RuleBasedStateMachine):
 
     @rule(row=st.integers(0, 29), column=st.integers(0, 39))
     def hold(self, row: int, column: int) -> None:
-        shape = rectangle((30, 40), (row, column), (row, column + 1))
+        ground = self.document.project.grounds[0]
+        # Undo may have left the ground smaller.
+        if row >= ground.height or column + 1 >= ground.width:
+            return
+        shape = rectangle((ground.height, ground.width), (row, column), (row, column + 1))
         pin(self.document, "ground", "areas", shape, self.document.palette.code(tile(5, 2)))
         self.done()
 

@@ -32,7 +32,7 @@ WAYS = {
 
 
 MIRRORED = {
-    "none": "nowhere", "across": "left and right", "down": "above and below", "both": "on all four sides",
+    "none": "nowhere", "across": "at either side", "down": "above and below", "both": "on all four sides",
     "turned": "at every quarter turn", "wrapping": "beyond the opposite border",
 }  # fmt: skip
 TURNED = {"as it is": "as they are", "mirrored": "mirrored by chance", "turned": "turned by chance"}

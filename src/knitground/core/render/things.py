@@ -112,18 +112,18 @@ def lay_thing(
         Whose opacity and tint it takes.
     """
     level = max(0, round(math.log2(max(1, atlas.tile_width // max(1, small.tile_width)))))
-    tile = atlas.tile_at(thing.tile, level) if thing.tile is not None else None
-    if tile is None:
+    art = None if thing.tile is None else atlas.tile_at(thing.tile, level)
+    if art is None:
         return False
     across, down = small.tile_width / atlas.tile_width, small.tile_height / atlas.tile_height
-    box = _box_of(tile, thing)
+    box = _box_of(art, thing)
     # The grid of pixels begins with the sprite itself, so that one that is not turned keeps all of its own.
     left = math.floor(thing.x * across - area.x + box.first_x + _HALF)
     top = math.floor(thing.y * down - area.y + box.first_y + _HALF)
     shown = PixelRect(0, 0, box.width, box.height).inside(PixelRect(-left, -top, canvas.shape[1], canvas.shape[0]))
     if shown.is_empty:
         return False
-    part, whole = _part(tile, thing, box, shown, atlas, level)
+    part, whole = _part(art, thing, box, shown, atlas, level)
     if paint is not None and not is_plain(paint):
         part, whole = modulated(part, paint.opacity, tint_of(paint)), whole and paint.opacity == 1
     below = canvas[top + shown.y : top + shown.bottom, left + shown.x : left + shown.right]
