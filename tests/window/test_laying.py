@@ -1,5 +1,7 @@
 """Laying by mouse and keyboard: forms, straight strokes, scattering, fills of all that is alike."""
 
+from dataclasses import replace
+
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
@@ -8,6 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog
 from knitground.app.group_button import GroupButton
 from knitground.app.layer_button import LayerButton
 from knitground.core.edits.layers import add_layer, change_layer
+from knitground.core.edits.things import put
 from making import make_document, poke, tile
 from window.choosing import choose, plane
 from window.finding import layer_button, menu_of, named, press, says, take
@@ -194,3 +197,21 @@ def test_groups_fold_are_hidden_as_one_renamed_and_taken_apart(working, monkeypa
     monkeypatch.setattr(QInputDialog, "getText", lambda *of, **more: (" Shed / Back ", True))
     take(menu_of(layer_button(working, "Areas")), "Put in a group")
     assert session.ground.layers[0].group == "Shed/Back"
+
+
+def test_a_tile_of_another_size_is_told_once_with_two_ways_to_mend_it(working, hand):
+    session, said = working.session, []
+    session.said.connect(lambda sentence, problem: said.append(sentence))
+    ground = session.ground
+    put(session.document, "cells", "grounds", replace(ground, tile_height=ground.tile_height // 2))
+    choose(working, "things", "draw", tile=tile(3, 3), radius=0)
+    for row in (3, 5):
+        hand.on_ground((row, 3))
+    assert len([one for one in said if "Alt+C" in one]) == 1
+    hand.key(working.ground.view, "f", Qt.KeyboardModifier.AltModifier)
+    assert session.document.project.sheets[0].cuts[0].anchor == "bottom"
+    working.undo()
+    hand.key(working.ground.view, "c", Qt.KeyboardModifier.AltModifier)
+    assert session.ground.tile_height == ground.tile_height
+    hand.key(working.ground.view, "c", Qt.KeyboardModifier.AltModifier)
+    assert "fits the cells" in said[-1]

@@ -14,7 +14,6 @@ from knitground.core.edits.blocks import Block, pattern_of
 from knitground.core.edits.grounds import paint_with
 from knitground.core.edits.painting import Hand, Pattern, Turning
 from knitground.core.edits.placing import SNAPS, Sizes, Snap
-from knitground.core.edits.relaying import takes_ground_away
 from knitground.core.edits.selecting import Selected
 from knitground.core.edits.symmetry import WAYS, Symmetry
 from knitground.core.edits.things import put
@@ -74,6 +73,8 @@ class Session(QObject):
         self.findings: list[Finding] = []
         self._check: Job | None = None
         self.clock = Clock(self)
+        self.advised: set[tuple[str, ...]] = set()
+        """What was told once and need not be told again while the document is open."""
         self._patterned: tuple[Block, str, Pattern | None] | None = None
         # Findings near a stroke are right again at once; what takes longer waits until the work pauses.
         self._soon = QTimer(self, singleShot=True, interval=_SOON_MS)
@@ -88,6 +89,7 @@ class Session(QObject):
         self.derived = Derived(document)
         self.ledger = Ledger(self.derived)
         self._dropped = 0
+        self.advised.clear()
         document.listeners.append(self._on_change)
         self.clock.follow(self.derived)
         self.choices.update({name: getattr(Choices(), name) for name in FIELDS if name != "stage"})
@@ -303,11 +305,6 @@ class Session(QObject):
     def say(self, sentence: str) -> None:
         """Shows a sentence for a while."""
         self.said.emit(sentence, False)
-
-    def warn_of_lost_ground(self) -> None:
-        """Offers to lay the last stroke above, where its tiles have clear edges and took away what lay under them."""
-        if takes_ground_away(self.derived, self.choices.ground_id):
-            self.say("These tiles have clear edges and took the ground away; Shift+U lays them above it instead.")
 
     def run(self, job: Job, then: Callable[[Any], None]) -> Job:
         """Starts a job that shows in the window; `then` gets its result on the interface thread."""

@@ -36,6 +36,7 @@ from knitground.app.widgets import (
     row,
 )
 from knitground.core.check.check import Finding
+from knitground.core.edits.fitting import fit_cells, fit_tile, misfit
 from knitground.core.edits.grounds import (
     FIRST_SIZE,
     add_ground,
@@ -181,6 +182,8 @@ class GroundPanel(StagePanel):
                 "Move the ground down in the list", acting(lambda one: self._move(one, 1)), refused=self._no_ground
             ),
             Command("The next ground", lambda: self._step(1), ("Ctrl+PgDown",), refused=none),
+            Command("Give the cells the size of the tile in hand", lambda: self._fit(cells=True), ("Alt+C",), "ground"),
+            Command("Let the tiles in hand stand on their cells", lambda: self._fit(cells=False), ("Alt+F",), "ground"),
             *self.tray.commands(self.toggle_tray),
             Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=none),
         ]
@@ -221,6 +224,16 @@ class GroundPanel(StagePanel):
                 area = detail.reduced(PixelRect(0, 0, width, height))
                 image = image_of(derived.pixels(ground.id, area, detail.scale), premultiplied=True)
                 self._grounds.setItemIcon(number, QIcon(QPixmap.fromImage(image)))
+
+    def _fit(self, *, cells: bool) -> None:
+        """Mends that the tile in hand is of another size than the cells, one way or the other."""
+        session, ground, ref = self._session, self._session.ground, self._session.choices.tile
+        if ground is None or ref is None or misfit(session.document.project, ground, ref) is None:
+            session.say("The tile in hand fits the cells, or stands on them already.")
+        elif cells:
+            fit_cells(session.document, ground.id, ref)
+        else:
+            fit_tile(session.document, ref)
 
     def _move(self, ground_id: str, by: int) -> None:
         move_ground(self._session.document, ground_id, by)

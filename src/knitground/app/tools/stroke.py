@@ -3,6 +3,7 @@
 from typing import TYPE_CHECKING
 
 from knitground.app.tools import Tool, held_down
+from knitground.app.tools.advice import advise
 from knitground.core.edits.forms import held_level
 from knitground.core.edits.painting import Spot
 
@@ -41,7 +42,7 @@ class Stroke(Tool):
         if self._last is not None:
             self._last = None
             if self.session.document.commit() is not None and not self._erase:
-                self.session.warn_of_lost_ground()
+                advise(self.session)
 
     def hover(self, at: Spot | None) -> None:
         self._hover = at

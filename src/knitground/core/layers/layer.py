@@ -243,6 +243,10 @@ class Layer(ABC):
         """The layer with the tiles that things on it show exchanged."""
         return self
 
+    def stretched(self, across: float, down: float) -> "Layer":
+        """The layer on cells so many times as wide and as high."""
+        return self
+
     def round_moved(self, projection: Projection, down: int, across: int) -> "Layer":
         """The layer with all that is placed freely on it so many cells further, coming in at the other side."""
         return self

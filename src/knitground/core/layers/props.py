@@ -68,6 +68,12 @@ class PropLayer(Layer):
         lost = {thing.kind for thing in self.things} - {kind.id for kind in sets.thing_kinds} - {""}
         return f"names the kind of things “{min(lost)}”, and there is none such" if lost else ""
 
+    def stretched(self, across: float, down: float) -> "PropLayer":
+        return replace(
+            self,
+            things=tuple(shifted(one, one.x * (across - 1), one.y * (down - 1)) for one in self.things),
+        )
+
     def round_moved(self, projection: Projection, down: int, across: int) -> "PropLayer":
         board = projection.board
 

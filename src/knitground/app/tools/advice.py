@@ -1,0 +1,31 @@
+"""What is said after a stroke that did something which is seldom meant, with the key that mends it."""
+
+from typing import TYPE_CHECKING
+
+from knitground.core.edits.fitting import misfit
+from knitground.core.edits.relaying import takes_ground_away
+
+if TYPE_CHECKING:
+    from knitground.app.session import Session
+
+
+def advise(session: "Session") -> None:
+    """Looks at the stroke that was just laid."""
+    if takes_ground_away(session.derived, session.choices.ground_id):
+        session.say("These tiles have clear edges and took the ground away; Shift+U lays them above it instead.")
+    _of_size(session)
+
+
+def _of_size(session: "Session") -> None:
+    """Tells once for each ground and cut that a tile is of another size than the cells, and what helps."""
+    ground, layer, ref = session.ground, session.layer, session.choices.tile
+    if ground is None or layer is None or ref is None or not layer.holds_tiles or session.choices.lays_mix:
+        return
+    size, key = misfit(session.document.project, ground, ref), ("size", ground.id, ref.sheet, ref.cut)
+    if size is not None and key not in session.advised:
+        session.advised.add(key)
+        cells = f"{ground.tile_width} x {ground.tile_height}"
+        session.say(
+            f"This tile is {size[0]} x {size[1]}, the cells {cells}: Alt+C gives the cells its size, "
+            "Alt+F lets it stand on its cell."
+        )
