@@ -12,7 +12,7 @@ from knitground.app.widgets import image_of
 from knitground.core.edits.placing import Sizes, bounds
 from knitground.core.grid.projection import PixelRect
 from knitground.core.layers.layer import Layer
-from knitground.core.layers.props import PropLayer, as_props
+from knitground.core.layers.props import as_props
 from knitground.core.layers.thing import Thing, ThingKind, outline
 from knitground.core.render.things import lay_thing
 
@@ -167,8 +167,3 @@ def _draw_name(painter: QPainter, box: QRectF, name: str) -> None:
     painter.drawRoundedRect(label, 3, 3)
     painter.setPen(QColor(248, 244, 236))
     painter.drawText(label, Qt.AlignmentFlag.AlignCenter, name)
-
-
-def chosen_of(layer: PropLayer | None, ids: frozenset[str]) -> list[Thing]:
-    """The chosen things of a layer."""
-    return [] if layer is None else [thing for thing in layer.things if thing.id in ids]

@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QWidget
 
+from knitground.app.chosen_things import ChosenThings
 from knitground.app.ground.kind_page import KindPage
 from knitground.app.said import MIXED, SaidFields, fill, line
 from knitground.app.session import Session
@@ -27,7 +28,6 @@ from knitground.app.widgets import (
 from knitground.core.edits.placing import Side, align, change, scaled, spread
 from knitground.core.edits.thing_notes import add_kind, set_thing_property, tag_things, untag_things
 from knitground.core.layers.thing import FARTHEST, LARGEST_SCALE, Thing
-from knitground.core.project.document import Document
 from knitground.core.tiles.notes import Property
 
 _PAGE = 156
@@ -47,7 +47,7 @@ class ThingCard(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._chosen = session, ChosenThings(session)
         self._title = quiet()
         self._title.setWordWrap(False)
         self.name = line(150, "What this thing is called, as “Beekeeper's door” (Return)", self._set_name)
@@ -88,7 +88,7 @@ class ThingCard(QWidget):
         self.setVisible(layer is not None)
         if layer is None:
             return
-        chosen = self._chosen()
+        chosen = self._chosen.things
         count = len(chosen)
         self._title.setText("nothing chosen" if not count else f"{count} of {len(layer.things)} things" if count > 1
                             else f"{chosen[0].form} {chosen[0].id}")  # fmt: skip
@@ -108,19 +108,19 @@ class ThingCard(QWidget):
 
     def add_tag(self, tag: str) -> None:
         """Gives the chosen things a tag."""
-        tag_things(*self._here, self._ids, tag)
+        tag_things(*self._chosen.here, self._chosen.ids, tag)
 
     def remove_tag(self, tag: str) -> None:
         """Takes a tag off the chosen things."""
-        untag_things(*self._here, self._ids, tag)
+        untag_things(*self._chosen.here, self._chosen.ids, tag)
 
     def set_property(self, name: str, value: Property) -> None:
         """Gives the chosen things a property of their own."""
-        set_thing_property(*self._here, self._ids, name, value)
+        set_thing_property(*self._chosen.here, self._chosen.ids, name, value)
 
     def remove_property(self, name: str) -> None:
         """Takes a property of their own back."""
-        set_thing_property(*self._here, self._ids, name, None)
+        set_thing_property(*self._chosen.here, self._chosen.ids, name, None)
 
     def _thing_page(self) -> QWidget:
         self._sides = in_row(QLabel("Size"), self.numbers["width"], self.numbers["height"], None)
@@ -139,10 +139,15 @@ class ThingCard(QWidget):
     def _lining(self) -> QWidget:
         """What lines several things up."""
         buttons = [button(text, self._acting(lambda side=side: self._align(side)), tip) for text, side, tip in _SIDES]  # type: ignore[misc]
-        across = button("Evenly across", self._acting(lambda: spread(*self._here, self._ids, across=True)),
-                        "Spread them evenly between the two outermost")  # fmt: skip
-        down = button("Evenly down", self._acting(lambda: spread(*self._here, self._ids, across=False)),
-                      "Spread them evenly between the highest and the lowest")  # fmt: skip
+        chosen = self._chosen
+        across = button(
+            "Evenly across", self._acting(lambda: spread(*chosen.here, chosen.ids, across=True)),
+            "Spread them evenly between the two outermost",
+        )  # fmt: skip
+        down = button(
+            "Evenly down", self._acting(lambda: spread(*chosen.here, chosen.ids, across=False)),
+            "Spread them evenly between the highest and the lowest",
+        )  # fmt: skip
         return in_widget(
             column(in_row(*buttons[:3], None), in_row(*buttons[3:], None), in_row(across, down, None), None, spacing=6)
         )
@@ -151,7 +156,7 @@ class ThingCard(QWidget):
         return lambda: self._session.attempt(act)
 
     def _align(self, side: Side) -> None:
-        align(*self._here, self._ids, side, self._session.sizes())
+        align(*self._chosen.here, self._chosen.ids, side, self._session.sizes())
 
     def _number(self, name: str, low: float, high: float, suffix: str) -> QDoubleSpinBox:
         box = QDoubleSpinBox()
@@ -221,17 +226,5 @@ class ThingCard(QWidget):
         self._change("kind of things", lambda thing: replace(thing, kind=kind))
 
     def _change(self, label: str, act: Callable[[Thing], Thing]) -> None:
-        if self._ids:
-            self._session.attempt(lambda: change(*self._here, self._ids, label, act))
-
-    def _chosen(self) -> list[Thing]:
-        layer = self._session.props
-        return [thing for thing in layer.things if thing.id in self._ids] if layer and self._ids else []
-
-    @property
-    def _here(self) -> tuple[Document, str, str]:
-        return self._session.document, self._session.choices.ground_id, self._session.choices.layer_id
-
-    @property
-    def _ids(self) -> frozenset[str]:
-        return self._session.choices.things
+        if self._chosen.ids:
+            self._session.attempt(lambda: change(*self._chosen.here, self._chosen.ids, label, act))

@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
+from knitground.app.chosen_things import ChosenThings
 from knitground.app.clipboard import clip, clipped
 from knitground.app.commands import Command
 from knitground.app.known import known
@@ -25,7 +26,6 @@ from knitground.core.edits.placing import (
 )
 from knitground.core.errors import BadRequest
 from knitground.core.layers.thing import Thing, shifted
-from knitground.core.project.document import Document
 
 _MIME = "application/x-knitground-things+json"
 _FORMAT = "knitground-things"
@@ -43,13 +43,13 @@ class ThingCommands:
     """Copy, cut, paste, duplicate, remove, choose all; turn and mirror; to the front and to the back."""
 
     def __init__(self, session: Session) -> None:
-        self._session = session
+        self._session, self._chosen = session, ChosenThings(session)
 
     def commands(self) -> list[Command]:
         """What only things have."""
 
         def ordering(step: Step) -> Callable[[], object]:
-            return lambda: self._session.attempt(lambda: reorder(*self._here, self._ids, step))
+            return lambda: self._session.attempt(lambda: reorder(*self._chosen.here, self._chosen.ids, step))
 
         return [
             *(Command(name, ordering(step), (key,), "ground", self.refused) for name, step, key in _ORDERS),
@@ -63,7 +63,7 @@ class ThingCommands:
 
     def refused(self) -> str:
         """Why nothing can be done with chosen things."""
-        return "" if self._ids else _NOTHING
+        return "" if self._chosen.ids else _NOTHING
 
     def next_snap(self) -> None:
         """Something else to snap to."""
@@ -71,7 +71,7 @@ class ThingCommands:
 
     def copy(self) -> None:
         """Puts the chosen things on the clipboard as JSON."""
-        chosen = self._chosen()
+        chosen = self._some_things()
         text = json.dumps({"format": _FORMAT, "things": _THINGS.dump_python(tuple(chosen), mode="json")})
         clip(_MIME, text)
         self._session.say(f"{len(chosen)} things copied; paste them with Ctrl+V.")
@@ -85,21 +85,21 @@ class ThingCommands:
         """Places what is on the clipboard, a little beside where it was."""
         session = self._session
         text = clipped(_MIME)
-        things_on(*self._here)
+        things_on(*self._chosen.here)
         kinds = {kind.id for kind in session.document.project.thing_kinds}
         beside = self._beside()
         found = [
             replace(shifted(thing, *beside), kind=thing.kind if thing.kind in kinds else "") for thing in _read(text)
         ]
-        session.choose(things=frozenset(place(*self._here, found, f"paste {len(found)} things")))
+        session.choose(things=frozenset(place(*self._chosen.here, found, f"paste {len(found)} things")))
 
     def take(self) -> None:
         """Duplicates the chosen things."""
-        self._session.choose(things=frozenset(duplicate(*self._here, self._some(), self._beside())))
+        self._session.choose(things=frozenset(duplicate(*self._chosen.here, self._some(), self._beside())))
 
     def clear(self) -> None:
         """Takes the chosen things away."""
-        remove(*self._here, self._some())
+        remove(*self._chosen.here, self._some())
 
     def choose_all(self) -> None:
         """Chooses all things of the layer."""
@@ -108,16 +108,16 @@ class ThingCommands:
     def invert(self) -> None:
         """Chooses the things that are not chosen."""
         every = frozenset(thing.id for thing in known(self._session.props).things)
-        self._session.choose(things=every - self._ids)
+        self._session.choose(things=every - self._chosen.ids)
 
     def turn(self, degrees: float, *, mirror: bool = False) -> None:
         """Turns or mirrors the chosen things about their middle."""
-        chosen, sizes = self._chosen(), self._session.sizes()
+        chosen, sizes = self._some_things(), self._session.sizes()
         left, top, right, bottom = bounds(chosen, sizes)
         middle = ((left + right) / 2, (top + bottom) / 2) if len(chosen) > 1 else (chosen[0].x, chosen[0].y)
         change(
-            *self._here,
-            self._ids,
+            *self._chosen.here,
+            self._chosen.ids,
             "mirror things" if mirror else "turn things",
             lambda thing: about(thing, middle, degrees, mirror=mirror),
         )
@@ -130,22 +130,14 @@ class ThingCommands:
         else:
             self._session.choose(turn=(chosen.turn + degrees) % 360)
 
-    @property
-    def _here(self) -> tuple[Document, str, str]:
-        return self._session.document, self._session.choices.ground_id, self._session.choices.layer_id
-
-    @property
-    def _ids(self) -> frozenset[str]:
-        return self._session.choices.things
-
     def _some(self) -> frozenset[str]:
-        if not self._ids:
+        if not self._chosen.ids:
             raise BadRequest(_NOTHING)
-        return self._ids
+        return self._chosen.ids
 
-    def _chosen(self) -> list[Thing]:
-        ids = self._some()
-        return [thing for thing in known(self._session.props).things if thing.id in ids]
+    def _some_things(self) -> list[Thing]:
+        self._some()
+        return self._chosen.things
 
     def _beside(self) -> tuple[float, float]:
         ground = known(self._session.ground)

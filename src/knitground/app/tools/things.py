@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QPainter
 
 from knitground.app.canvas.thing_marks import draw_frames, draw_things
+from knitground.app.chosen_things import ChosenThings
 from knitground.app.tools import Tool, held_down
 from knitground.core.chance import chance, choose
 from knitground.core.edits.painting import Spot
@@ -32,6 +33,7 @@ class ThingTool(Tool):
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
+        self.chosen = ChosenThings(session)
         self.view: GroundView | None = None
         self._at: Place | None = None
 
@@ -66,8 +68,7 @@ class ThingTool(Tool):
     @property
     def here(self) -> tuple[Document, str, str]:
         """The document, and the ground and layer at hand."""
-        session = self.session
-        return session.document, session.choices.ground_id, session.choices.layer_id
+        return self.chosen.here
 
     def _remove_at(self, at: Place) -> None:
         thing = self.near(at)

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter
 from PySide6.QtWidgets import QApplication
 
-from knitground.app.canvas.thing_marks import KNOB, chosen_of, draw_frames, draw_knobs, draw_things, knobs, twice
+from knitground.app.canvas.thing_marks import KNOB, draw_frames, draw_knobs, draw_things, knobs, twice
 from knitground.app.tools import held_down
 from knitground.app.tools.things import Place, ThingTool
 from knitground.core.edits.painting import Spot
@@ -38,10 +38,6 @@ class ChooseThings(ThingTool):
         self._end: Place = (0.0, 0.0)
         self._grabbed: Thing | None = None
         self._knob = ""
-
-    @property
-    def _chosen(self) -> list[Thing]:
-        return chosen_of(self.session.props, self.session.choices.things)
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         session = self.session
@@ -73,7 +69,7 @@ class ChooseThings(ThingTool):
             return
         session, far = self.session, self._far()
         if self._knob:
-            thing = self._chosen[0]
+            thing = self.chosen.things[0]
             change(*self.here, {thing.id}, f"{self._knob.split()[0]} a thing", self._by_knob)
         elif self._grabbed is not None:
             if far != (0, 0):
@@ -103,7 +99,7 @@ class ChooseThings(ThingTool):
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         super().paint(painter, view)
-        chosen, sizes = self._chosen, self.session.sizes()
+        chosen, sizes = self.chosen.things, self.session.sizes()
         moving = self._grabbed is not None and self._far() != (0, 0)
         if moving:
             chosen = [shifted(thing, *self._far()) for thing in chosen]
@@ -143,7 +139,7 @@ class ChooseThings(ThingTool):
             session.choose(things=chosen | found if keys & Qt.KeyboardModifier.ShiftModifier else found)
 
     def _knob_at(self, at: Place) -> str:
-        chosen, view = self._chosen, self.view
+        chosen, view = self.chosen.things, self.view
         if len(chosen) != 1 or view is None:
             return ""
         spot = view.to_widget(*at)

@@ -65,7 +65,19 @@ def _placed(items: ThingItems, atlas: Atlas) -> Placed:
 
 
 def within(all_placed: Placed, area: PixelRect) -> NDArray[np.intp]:
-    """Which sprites may show in an area of the ground in full size, in the order in which they are drawn."""
+    """Which sprites may show in an area, in the order in which they are drawn.
+
+    Parameters
+    ----------
+    all_placed : Placed
+        (N,) numbers of each.
+    area : PixelRect
+        In pixels of the ground in full size.
+
+    Returns
+    -------
+    numbers : (M,) intp
+    """
     x, y, reach = all_placed.x, all_placed.y, all_placed.reach
     return np.flatnonzero(
         (x + reach > area.x) & (x - reach < area.right) & (y + reach > area.y) & (y - reach < area.bottom)
