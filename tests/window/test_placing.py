@@ -167,3 +167,23 @@ def test_a_locked_prop_layer_is_left_alone(placing, hand):
         hand.drag(placing.ground.view, at(placing, 60, 42), at(placing, 80, 60))
         assert "locked" in says(placing.ledger)
     assert things(placing) == before
+
+
+def test_things_are_strewn_over_a_stroke_and_each_stroke_falls_otherwise(placing, hand):
+    view = placing.ground.view
+    key(placing, Qt.Key.Key_Y)
+    placing.session.choose(radius=2, density=0.5)
+    counts, places = [], []
+    for _ in range(2):
+        hand.drag(view, at(placing, 60, 44), at(placing, 70, 50), at(placing, 90, 60))
+        counts.append(len(things(placing)) - sum(counts))
+        places.append({(one.x, one.y) for one in things(placing)[-counts[-1] :]})
+    assert all(8 < count < 40 for count in counts)
+    assert places[0] != places[1]
+    placing.undo()
+    assert len(things(placing)) == counts[0]
+    hand.move(view, at(placing, 60, 44))
+    view.grab()
+    placing.session.choose(density=1.0)
+    hand.click(view, at(placing, 2, 2))
+    assert len(things(placing)) > counts[0]

@@ -22,6 +22,7 @@ from knitground.app.tools.place import Place
 from knitground.app.tools.select import Select
 from knitground.app.tools.things import EraseThings, PickThing, PlaceThing, ShapeThings, ThingTool, Unfit
 from knitground.app.tools.things_chosen import ChooseThings
+from knitground.app.tools.things_strewn import StrewThings
 from knitground.app.widgets import button, column, icon_button, in_row, in_widget, quiet, row
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
@@ -29,7 +30,9 @@ from knitground.core.project.proofing import LAYER, proof_ground
 from knitground.core.tiles.tile import NUMBER_MASK
 
 TOOLS: tuple[type[Tool], ...] = (Draw, Spray, Erase, Fill, Area, Select, Place, Pick, Pin)
-TOOLS_FOR_THINGS: tuple[type[ThingTool], ...] = (PlaceThing, EraseThings, ShapeThings, ChooseThings, PickThing)
+TOOLS_FOR_THINGS: tuple[type[ThingTool], ...] = (
+    PlaceThing, StrewThings, EraseThings, ShapeThings, ChooseThings, PickThing,
+)  # fmt: skip
 
 _TITLE = 260
 

@@ -2,8 +2,9 @@
 
 import math
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, ClassVar
 
+import numpy as np
 from PySide6.QtGui import QPainter
 
 from knitground.app.canvas.thing_marks import draw_frames, draw_things
@@ -82,7 +83,7 @@ class PlaceThing(ThingTool):
     name, title, icon, key = "draw", "Draw", "draw", "D"
     tip = "Draw: click to place, drag to move it before it is let go, right button takes away"
     verb = "places"
-    options = ("snap",)
+    options: ClassVar[tuple[str, ...]] = ("snap",)
     lays_tile = True
 
     def __init__(self, session: "Session") -> None:
@@ -120,20 +121,24 @@ class PlaceThing(ThingTool):
             draw_things(painter, view, self.session, [thing])
 
     def _made(self, at: Place) -> Thing:
-        chosen, tile = self.session.choices, self._tile()
-        form: Form = "sprite" if tile is not None else "point"
-        x, y = self.snapped(at, form)
-        turn, mirrored = (chosen.turn, chosen.mirrored) if tile is not None else (0.0, False)
-        return Thing("new", x, y, form, tile, turn=turn, mirrored=mirrored, kind=self.session.thing_kind)
+        number = float(chance(self.session.choices.throw, [0], [0])[0])
+        form: Form = "sprite" if self._tile(number) is not None else "point"
+        return self.made_at(self.snapped(at, form), number)
 
-    def _tile(self) -> TileRef | None:
-        """The tile in hand, or what the mix in hand throws next."""
+    def made_at(self, at: Place, number: float) -> Thing:
+        """What is in hand as a thing; of a mix the tile on which a number from 0 to 1 falls."""
+        chosen, tile = self.session.choices, self._tile(number)
+        form: Form = "sprite" if tile is not None else "point"
+        turn, mirrored = (chosen.turn, chosen.mirrored) if tile is not None else (0.0, False)
+        return Thing("new", *at, form, tile, turn=turn, mirrored=mirrored, kind=self.session.thing_kind)
+
+    def _tile(self, number: float) -> TileRef | None:
+        """The tile in hand, or what the mix in hand throws."""
         mix = self.session.mix if self.session.choices.lays_mix else None
         parts = [part for part in mix.parts if part.tile is not None] if mix is not None else []
         if not parts or not sum(part.weight for part in parts):
             return self.session.choices.tile
-        number = int(choose([part.weight for part in parts], chance(self.session.choices.throw, [0], [0]))[0])
-        return parts[number].tile
+        return parts[int(choose([part.weight for part in parts], np.array([number]))[0])].tile
 
 
 class EraseThings(ThingTool):
