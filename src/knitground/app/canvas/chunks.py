@@ -72,11 +72,17 @@ class Chunks:
         self._details: set[Detail] = set()
         self._costs: dict[Detail, float] = {}
         self._bytes = 0
+        self._stale: set[tuple[Detail, int, int]] = set()
+
+    def renew(self) -> None:
+        """Lets everything be drawn anew as there is time for it; until then it shows as it was."""
+        self._stale = set(self._images)
 
     def clear(self) -> None:
         """Forgets everything."""
         self._images.clear()
         self._details.clear()
+        self._stale.clear()
         self._bytes = 0
 
     def touched(self, area: PixelRect, detail: Detail, render: Render) -> None:
@@ -119,10 +125,13 @@ class Chunks:
         whole = detail.reduced(PixelRect(0, 0, *size))
         for key in _keys(detail, detail.reduced(seen).inside(whole)):
             image = self._images.get(key)
-            if image is None:
+            if image is None or key in self._stale:
                 # At least one chunk is made per frame, so that every view gets done in the end.
                 if fresh and time.perf_counter() - began + self._costs[detail] > BUDGET_SECONDS:
                     complete = False
+                    if image is not None:
+                        painter.drawImage(target(detail.on_ground(_area(key))), image)
+                        continue
                     self._draw_coarser(painter, target, detail.on_ground(_area(key).inside(whole)), detail)
                     continue
                 image = self._make(key, render)
@@ -145,6 +154,8 @@ class Chunks:
         began = time.perf_counter()
         image = image_of(render(_area(key), key[0].scale), premultiplied=True)
         cost = time.perf_counter() - began
+        if key in self._images:
+            self._drop(key)
         usual = self._costs.get(key[0], cost)
         self._costs[key[0]] = usual + _LATEST_COUNTS * (cost - usual)
         self._images[key] = image
@@ -180,6 +191,7 @@ class Chunks:
 
     def _drop(self, key: tuple[Detail, int, int]) -> None:
         self._bytes -= self._images.pop(key).sizeInBytes()
+        self._stale.discard(key)
 
 
 def _keys(detail: Detail, part: PixelRect) -> Iterator[tuple[Detail, int, int]]:

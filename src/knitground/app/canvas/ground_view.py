@@ -68,6 +68,7 @@ class GroundView(PixelView):
         self._mark: tuple[int, int] | None = None
         self._outline: tuple[Projection, QPolygonF] | None = None
         self.tool: Tool | None = None
+        self._drawn: tuple[str, Projection] | None = None
         self.grid = self.rulers = self.repeats = False
         self.overview = Overview(session, self)
         self._moving = Moving(session.clock)
@@ -361,13 +362,23 @@ class GroundView(PixelView):
         painter.fillPath(self._border(), theme().colour("panel"))
         painter.restore()
 
+    def _draw_anew(self) -> None:
+        """Draws everything again: at once from nothing where cells lie elsewhere now, else over what is shown."""
+        ground = self._session.ground
+        same = ground is not None and (ground.id, ground.projection) == self._drawn
+        self._drawn = None if ground is None else (ground.id, ground.projection)
+        if same:
+            self._chunks.renew()
+        else:
+            self._chunks.clear()
+        self.update()
+
     def _on_change(self, change: Change) -> None:
         self._moving.forget()
         if self._proof is not None:
             return
         if change.defined:
-            self._chunks.clear()
-            self.update()
+            self._draw_anew()
             return
         ground = self._session.ground
         if ground is None:
