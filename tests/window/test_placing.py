@@ -1,5 +1,6 @@
 """Things placed, chosen, moved and described by mouse and keyboard."""
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
@@ -9,7 +10,7 @@ from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.thing_notes import set_kind_property
 from knitground.core.tiles.notes import Property
 from making import SIDE, tile
-from window.finding import press, says
+from window.finding import painted, press, says
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -187,3 +188,14 @@ def test_things_are_strewn_over_a_stroke_and_each_stroke_falls_otherwise(placing
     placing.session.choose(density=1.0)
     hand.click(view, at(placing, 2, 2))
     assert len(things(placing)) > counts[0]
+
+
+def test_the_ground_never_goes_bare_while_definitions_change(demo):
+    view = demo.ground.view
+    view.set_zoom(1)
+    view.centre_on(400, 300)
+    for _ in range(60):
+        before = painted(view)
+    change_layer(demo.session.document, "long-roof", "cover", "fade", opacity=0.99)
+    first = np.asarray(painted(view), dtype=int)
+    assert (np.abs(first - before).max(axis=2) > 12).mean() < 0.05

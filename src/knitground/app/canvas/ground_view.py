@@ -112,6 +112,8 @@ class GroundView(PixelView):
 
     def show_again(self) -> None:
         """Draws everything anew and begins at the first place."""
+        ground = self._session.ground
+        self._drawn = None if ground is None else (ground.id, ground.projection)
         self._chunks.clear()
         self._moving.forget()
         self._mark = None
@@ -364,10 +366,9 @@ class GroundView(PixelView):
 
     def _draw_anew(self) -> None:
         """Draws everything again: at once from nothing where cells lie elsewhere now, else over what is shown."""
-        ground = self._session.ground
-        same = ground is not None and (ground.id, ground.projection) == self._drawn
+        before, ground = self._drawn, self._session.ground
         self._drawn = None if ground is None else (ground.id, ground.projection)
-        if same:
+        if self._drawn is not None and self._drawn == before:
             self._chunks.renew()
         else:
             self._chunks.clear()
