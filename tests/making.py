@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from knitground.core.edits.sheets import insert_sheet, read_sheet
-from knitground.core.grid import GridKind
+from knitground.core.grid import GRIDS, GridKind
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
@@ -31,6 +31,8 @@ from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import Stitch, StitchSet
 from knitground.core.tiles.tile import TileRef
 
+CORNERED = [kind for kind, grid in GRIDS.items() if "corners" in grid.board.painted]
+"""The grids on which corners and edges can be painted on, too."""
 DEMO = Path(__file__).resolve().parents[1] / "demo" / "apiary"
 SIDE = 8
 
@@ -98,6 +100,7 @@ def make_document(width: int = 20, height: int = 15, grid: GridKind = "square") 
         StitchedLayer("walls", "Walls", "walls"),
         TileLayer("things", "Things"),
     )
+    layers = layers if grid in CORNERED else layers[-1:]
     ground = Ground("ground", "Ground", width, height, SIDE, SIDE, layers, grid)
     project = Project(
         name="Test",

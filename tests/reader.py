@@ -15,7 +15,7 @@ def drawn(path: Path) -> np.ndarray:
     tileset = Image.open(path.parent / content["tileset"]["image"]).convert("RGBA")
     wide, high = content["tile_width"], content["tile_height"]
     rows, columns = content["height"], content["width"]
-    isometric = content["grid"] == "diamond"
+    isometric, pointed, lying = (content["grid"] == name for name in ("diamond", "hex-pointed", "hex-flat"))
     size = ((rows + columns) * wide // 2, (rows + columns) * high // 2) if isometric else (columns * wide, rows * high)
     room = content["tileset"]["cell_width"], content["tileset"]["cell_height"]
     picture = Image.new("RGBA", (size[0] + 2 * room[0], size[1] + 2 * room[1]))
@@ -23,8 +23,17 @@ def drawn(path: Path) -> np.ndarray:
     def corner(row: int, column: int) -> tuple[int, int]:
         if isometric:
             return (column - row + rows - 1) * wide // 2, (column + row) * high // 2
+        if pointed:
+            return column * wide + row % 2 * wide // 2, row * high * 3 // 4
+        if lying:
+            return column * wide * 3 // 4, row * high + column % 2 * high // 2
         return column * wide, row * high
 
+    if pointed or lying:
+        corners = [corner(row, column) for row in range(rows) for column in range(columns)]
+        far_x, far_y = (max(place[axis] for place in corners) for axis in (0, 1))
+        size = far_x + wide, far_y + high
+        picture = Image.new("RGBA", (size[0] + 2 * room[0], size[1] + 2 * room[1]))
     for _, group in groupby(
         enumerate(content["layers"]), lambda one: "depth" if one[1].get("stacking") == "depth" else one[0]
     ):

@@ -25,13 +25,12 @@ from knitground.core.edits.selecting import (
     without,
 )
 from knitground.core.errors import BadRequest
-from knitground.core.grid import GRIDS
 from knitground.core.grid.board import Board
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from making import make_document, plane_of, poke, tile
+from making import CORNERED, make_document, plane_of, poke, tile
 
 
 def planes(document: Document):
@@ -49,7 +48,7 @@ def around(board: Board, row: int, column: int, steps: int) -> Shape:
     return boxed(board, (y - steps + 0.5, x - steps + 0.5), (y + steps + 0.5, x + steps + 0.5))
 
 
-@pytest.fixture(params=list(GRIDS))
+@pytest.fixture(params=CORNERED)
 def scattered(request) -> Document:
     """A ground with something painted on every layer."""
     document = make_document(grid=request.param)

@@ -15,7 +15,6 @@ from knitground.core.edits.layers import add_layer
 from knitground.core.edits.pins import bake_layer, read_back
 from knitground.core.edits.removing import remove_terrain
 from knitground.core.errors import BadProject
-from knitground.core.grid import GRIDS
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
@@ -31,7 +30,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
 from knitground.core.tiles.tile import EMPTY, GAP
-from making import cell_set, make_document, plane_of, poke, tile
+from making import CORNERED, cell_set, make_document, plane_of, poke, tile
 
 LONE = (0, 0, 0, 0, 0, 0, 0, 0, 1)
 FULL = (1,) * 9
@@ -166,7 +165,7 @@ def test_few_drawn_tiles_cover_all_by_turning():
     assert turning.lacking == 0
 
 
-@pytest.mark.parametrize("grid", list(GRIDS))
+@pytest.mark.parametrize("grid", CORNERED)
 @pytest.mark.parametrize(("wraps", "beyond"), [(True, "same"), (False, "same"), (False, "nothing")])
 def test_painting_bit_by_bit_gives_what_knitting_the_whole_gives(grid, wraps, beyond):
     random = np.random.Generator(np.random.PCG64(3))
@@ -224,7 +223,7 @@ def bedded(grid: str = "square") -> tuple[Document, str]:
     return document, add_layer(document, "ground", "Beds", "beds")
 
 
-@pytest.mark.parametrize("grid", list(GRIDS))
+@pytest.mark.parametrize("grid", CORNERED)
 def test_a_baked_area_reads_back_as_it_was_painted(grid):
     document, layer_id = bedded(grid)
     random = np.random.Generator(np.random.PCG64(2))

@@ -8,7 +8,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from knitground.core.grid import GRIDS
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import walk
@@ -25,7 +24,7 @@ from knitground.core.joins.turning import laid_tiles, orientations, turned_label
 from knitground.core.layers.full import full_patches
 from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.tiles.tile import cell_code, orient
-from making import swept_disc, tile
+from making import CORNERED, swept_disc, tile
 
 TERRAINS = (Terrain("Moss", "M", "#80a040"), Terrain("Slate", "S", "#8090b0"))
 
@@ -138,7 +137,7 @@ def test_six_corner_tiles_cover_all_sixteen_by_turning_and_drawn_ones_come_first
     assert table.complete
 
 
-@pytest.mark.parametrize("grid", list(GRIDS))
+@pytest.mark.parametrize("grid", CORNERED)
 @pytest.mark.parametrize("kind", ["corner", "edge", "full"])
 @pytest.mark.parametrize("complete", [True, False])
 def test_a_ground_that_wraps_knits_without_a_seam(grid, kind, complete):
@@ -167,7 +166,7 @@ def test_a_ground_that_wraps_knits_without_a_seam(grid, kind, complete):
         assert np.array_equal(part, codes[rect.rows, rect.columns])
 
 
-@pytest.mark.parametrize("grid", list(GRIDS))
+@pytest.mark.parametrize("grid", CORNERED)
 @pytest.mark.parametrize("wraps", [True, False])
 def test_painting_bit_by_bit_gives_what_knitting_the_whole_gives(grid, wraps):
     random = np.random.Generator(np.random.PCG64(9))

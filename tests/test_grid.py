@@ -12,6 +12,7 @@ from knitground.core.grid.plane import BLOCK, Plane
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.lattice import SPOTS
+from making import CORNERED
 
 ON = ("cells", "corners", "across", "along")
 kinds = pytest.mark.parametrize("kind", list(GRIDS))
@@ -33,7 +34,7 @@ def test_flat_places_and_rows_and_columns_are_two_names_of_the_same(kind, height
         assert np.array_equal(again[1], columns)
 
 
-@kinds
+@pytest.mark.parametrize("kind", CORNERED)
 @given(height=sides, width=sides)
 def test_every_cell_has_a_place_for_each_of_its_labels(kind, height, width):
     made = board(kind, height, width)
@@ -99,7 +100,7 @@ def test_strips_hold_every_box_that_is_seen_once_and_go_from_the_back_to_the_fro
     for strip in projection.strips(area):
         tops.append(strip.top)
         for place, cell in enumerate(zip(strip.rows.tolist(), strip.columns.tolist(), strict=True)):
-            assert projection.corner(*cell) == (strip.left + 32 * place, strip.top)
+            assert projection.corner(*cell) == (strip.left + projection.pitch[0] * place, strip.top)
             found.append(cell)
     assert tops == sorted(tops)
     assert len(found) == len(set(found))

@@ -9,7 +9,7 @@ from PIL import Image
 
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
-from knitground.core.grid import GRIDS
+from knitground.core.grid import GRIDS, Outline
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
@@ -26,7 +26,7 @@ from knitground.core.render.scene import scene_of, without_gaps
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import GAP, TileRef, cell_code, orient
-from making import SIDE, cell_pixels, make_document, poke, rectangle, scene_of_codes, sheet_of_tiles, tile
+from making import CORNERED, SIDE, cell_pixels, make_document, poke, rectangle, scene_of_codes, sheet_of_tiles, tile
 
 pictures = hnp.arrays(np.uint8, (3, 5, 4))
 REFS = [TileRef("s", "c", n, 0) for n in range(6)]
@@ -45,8 +45,8 @@ def sliced() -> dict:
     }
 
 
-def made_atlas(width: int = SIDE, height: int = SIDE, *, isometric: bool = False) -> Atlas:
-    atlas = Atlas(width, height, isometric=isometric)
+def made_atlas(width: int = SIDE, height: int = SIDE, outline: Outline = "box") -> Atlas:
+    atlas = Atlas(width, height, outline=outline)
     atlas.follow(sliced(), [*REFS, TALL])
     return atlas
 
@@ -117,12 +117,12 @@ def test_turned_tiles_show_turned(atlas, orientation):
     assert np.array_equal(pixels, orient(premultiplied(sliced()["s", "c"].cell(3, 0)), orientation))
 
 
-@pytest.mark.parametrize("isometric", [False, True])
-def test_a_gap_shows_and_looks_like_none_of_the_art(isometric):
-    atlas = made_atlas(isometric=isometric)
+@pytest.mark.parametrize("outline", ["box", "diamond", "pointed", "lying"])
+def test_a_gap_shows_and_looks_like_none_of_the_art(outline):
+    atlas = made_atlas(outline=outline)
     mark = drawn(np.array([[GAP]]), atlas)
     assert (mark[SIDE // 2 - 1 : SIDE // 2 + 1, ..., 3] > 128).all()
-    assert (mark[0, 0, 3] == 0) == isometric
+    assert (mark[0, 0, 3] == 0) == (outline != "box")
     assert all(
         not np.array_equal(mark, premultiplied(one)) for one in (sliced()["s", "c"].cell(n, 0) for n in range(6))
     )
@@ -162,7 +162,7 @@ def test_an_overview_of_layers_that_hold_nothing_is_empty(document):
     assert (render(scene, PixelRect(0, 0, 5, 4), Scale(3, 4)) == 0).all()
 
 
-@pytest.mark.parametrize("grid", list(GRIDS))
+@pytest.mark.parametrize("grid", CORNERED)
 def test_a_part_is_a_part_of_the_whole_picture(grid):
     document = make_document(30, 25, grid)
     poke(document, "areas", "corners", np.s_[5:12, 4:20], 2)
@@ -179,7 +179,7 @@ def test_a_scene_looks_as_if_each_tile_were_laid_by_hand(grid, data):
     """The golden picture: sprites pasted one by one from the back to the front."""
     random = np.random.Generator(np.random.PCG64(data.draw(st.integers(0, 99))))
     codes = {name: np.where(random.random((5, 4)) < 0.6, random.integers(1, 8, (5, 4)), 0) for name in "ab"}
-    atlas = made_atlas(12, 6, isometric=GRIDS[grid].isometric)
+    atlas = made_atlas(12, 6, GRIDS[grid].outline)
     depth = data.draw(st.booleans())
     stacking = "depth" if depth else "whole"
     layers = [TileLayer(name, name, stacking=stacking) for name in "ab"]
@@ -216,9 +216,9 @@ def test_opacity_tint_and_offset_act_on_a_layer_as_a_whole(atlas):
     assert not drawn(codes, atlas, opacity=0).any()
 
 
-@pytest.mark.parametrize("grid", list(GRIDS))
+@pytest.mark.parametrize("grid", CORNERED)
 def test_a_shade_is_its_colour_at_a_corner_and_blends_between(grid):
-    atlas = made_atlas(16, 16, isometric=GRIDS[grid].isometric)
+    atlas = made_atlas(16, 16, GRIDS[grid].outline)
     layers = (TileLayer("a", "A"), ShadeLayer("s", "S"))
     ground = Ground("g", "G", 6, 6, 16, 16, layers, grid)
     cells = {"cells": Plane.of(np.full((6, 6), 1, np.int32))}
@@ -266,7 +266,7 @@ def test_gaps_stay_out_of_a_delivered_picture(document):
     assert cell_pixels(derived, CellRect(0, 0, 3, 3)).any()
 
 
-@pytest.mark.parametrize("grid", list(GRIDS))
+@pytest.mark.parametrize("grid", CORNERED)
 @pytest.mark.parametrize("scale", [Scale(), Scale(1), Scale(3), Scale(3, 4)])
 def test_every_grid_can_be_seen_from_everywhere(grid, scale):
     document = make_document(37, 29, grid)

@@ -224,8 +224,8 @@ def test_things_stay_at_their_cells_when_the_ground_grows_or_is_cropped(grid):
     resize_ground(document, "ground", 31, 22)
     box = document.project.grounds[0].projection.box(6, 7)
     assert (props(document).things[0].x, props(document).things[0].y) == (box.x + SIDE / 2, box.bottom)
-    crop_ground(document, "ground", CellRect(4, 3, 9, 10))
-    box = document.project.grounds[0].projection.box(2, 4)
+    crop_ground(document, "ground", CellRect(4, 2, 9, 10))
+    box = document.project.grounds[0].projection.box(2, 5)
     assert (props(document).things[0].x, props(document).things[0].y) == (box.x + SIDE / 2, box.bottom)
 
 

@@ -22,13 +22,12 @@ from knitground.core.edits.keeping import (
 from knitground.core.edits.merging import merge_twins
 from knitground.core.edits.painting import Hand, area, stroke
 from knitground.core.errors import BadProject, BadRequest
-from knitground.core.grid import GRIDS
 from knitground.core.ground.swatch import TRAY_COLUMNS, TRAY_ROWS
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.naming import users
 from knitground.core.tiles.alike import Twin
-from making import SIDE, make_document, plane_of, tile
+from making import CORNERED, SIDE, make_document, plane_of, tile
 
 
 def painted(grid: str = "square") -> Document:
@@ -48,7 +47,7 @@ def kept(document: Document) -> tuple[str, tuple[int, int]]:
     return keep_block(document, block, "Yard corner"), at
 
 
-@pytest.mark.parametrize("grid", list(GRIDS))
+@pytest.mark.parametrize("grid", CORNERED)
 def test_a_kept_block_comes_back_from_the_file_and_lays_the_same(grid, tmp_path):
     document = painted(grid)
     swatch_id, at = kept(document)

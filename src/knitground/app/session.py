@@ -18,6 +18,7 @@ from knitground.core.edits.selecting import Selected
 from knitground.core.edits.symmetry import WAYS, Symmetry
 from knitground.core.edits.things import put
 from knitground.core.errors import told
+from knitground.core.grid.board import Board
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix
@@ -75,7 +76,7 @@ class Session(QObject):
         self.clock = Clock(self)
         self.advised: set[tuple[str, ...]] = set()
         """What was told once and need not be told again while the document is open."""
-        self._patterned: tuple[Block, str, Pattern | None] | None = None
+        self._patterned: tuple[tuple[Block, str, Board], Pattern | None] | None = None
         # Findings near a stroke are right again at once; what takes longer waits until the work pauses.
         self._soon = QTimer(self, singleShot=True, interval=_SOON_MS)
         self._soon.timeout.connect(self._look_at_few)
@@ -176,7 +177,7 @@ class Session(QObject):
         wanted, ground = self.choices.turning, self.ground
         if wanted == "as it is" or ground is None:
             return "as it is"
-        square = ground.tile_width == ground.tile_height and not ground.isometric
+        square = ground.tile_width == ground.tile_height and ground.outline == "box"
         return "turned" if wanted == "turned" and square else "mirrored"
 
     @property
@@ -191,9 +192,10 @@ class Session(QObject):
         layer, block = self.layer, self.choices.lifted
         if not self.choices.repeats or block is None or layer is None or not layer.holds_tiles:
             return None
-        if self._patterned is None or self._patterned[:2] != (block, layer.area_plane):
-            self._patterned = block, layer.area_plane, pattern_of(block, layer)
-        return self._patterned[2]
+        about = block, layer.area_plane, known(self.ground).board
+        if self._patterned is None or self._patterned[0] != about:
+            self._patterned = about, pattern_of(block, layer, about[2])
+        return self._patterned[1]
 
     @property
     def ground(self) -> Ground | None:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from knitground.app.theme.colours import theme
 from knitground.core.edits.painting import Spot, cell_of
@@ -28,17 +28,15 @@ def draw_grid(painter: QPainter, view: "GroundView", ground: Ground, border: QPa
     side = min(ground.tile_width, ground.tile_height) * view.zoom
     if side < _GRID_FROM or (seen := view.cells_in_view()).is_empty:
         return
-    flat = ground.board.flat_bounds(seen)
     alpha = round(_GRID_ALPHA * min(1.0, (side - _GRID_FROM + 1) / (_GRID_FULL - _GRID_FROM)))
+    lines = [QPolygonF([view.to_widget(*spot) for spot in line]) for line in ground.projection.grid_lines(seen)]
     painter.save()
     painter.setClipPath(border)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, ground.isometric)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, ground.outline != "box")
     for grey, style in ((0, Qt.PenStyle.SolidLine), (255, Qt.PenStyle.DotLine)):
         painter.setPen(QPen(QColor(grey, grey, grey, alpha), 1, style))
-        for x in range(flat.left, flat.right + 1):
-            painter.drawLine(view.point(flat.top, x), view.point(flat.bottom, x))
-        for y in range(flat.top, flat.bottom + 1):
-            painter.drawLine(view.point(y, flat.left), view.point(y, flat.right))
+        for line in lines:
+            painter.drawPolyline(line)
     painter.restore()
 
 

@@ -1,5 +1,6 @@
 """The ground, always live."""
 
+from collections.abc import Callable
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -290,16 +291,17 @@ class GroundView(PixelView):
 
     def outline(self, top: float, left: float, bottom: float, right: float) -> QPolygonF:
         """A flat rectangle of the ground on the widget."""
-        return QPolygonF(
-            [self.point(top, left), self.point(top, right), self.point(bottom, right), self.point(bottom, left)]
-        )
+        return self._polygon(lambda projection: projection.outline(top, left, bottom, right))
 
     def ring(self, y: float, x: float, radius: float) -> QPolygonF:
         """A round of flat places on the widget: a circle on a square ground, an ellipse on others."""
         turns = np.linspace(0, 2 * np.pi, _RING_POINTS, endpoint=False)
-        return QPolygonF(
-            [self.point(y + radius * float(np.sin(turn)), x + radius * float(np.cos(turn))) for turn in turns]
-        )
+        return self._polygon(lambda projection: projection.ring(y, x, turns, radius))
+
+    def _polygon(self, corners: Callable[[Projection], list[tuple[float, float]]]) -> QPolygonF:
+        knitted = self.knitted
+        spots = [] if knitted is None else corners(knitted.ground.projection)
+        return QPolygonF([self.to_widget(*spot) for spot in spots])
 
     def cells_in_view(self) -> CellRect:
         """The cells in view."""
@@ -355,7 +357,7 @@ class GroundView(PixelView):
         whole = self.rect_on_widget(0, 0, *self.content_size()).intersected(part)
         corners = (part.topLeft(), part.topRight(), part.bottomLeft(), part.bottomRight())
         inside = all(knitted.ground.board.holds(*self.spot_at(self.to_content(corner))) for corner in corners)
-        if inside or not knitted.ground.isometric:
+        if inside or knitted.ground.outline == "box":
             painter.fillRect(part if inside else whole, theme().colour("panel"))
             return
         painter.fillRect(part, theme().colour("well"))

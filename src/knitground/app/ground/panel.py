@@ -140,7 +140,7 @@ class GroundPanel(StagePanel):
             box.setChecked(ground is not None and getattr(ground, field))
         self._size.setText(
             f"{ground.width} x {ground.height} cells of {ground.tile_width} x {ground.tile_height} px"
-            + (f"\n{GRIDS[ground.grid].title}" if ground.isometric else "")
+            + (f"\n{GRIDS[ground.grid].title}" if ground.grid != "square" else "")
             if ground
             else "There is no ground yet."
         )

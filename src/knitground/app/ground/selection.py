@@ -155,8 +155,12 @@ class SelectionCommands:
     def turn(self, orientation: int) -> None:
         """Turns or mirrors the block in hand."""
         session = self._session
-        if session.ground is not None and session.ground.isometric and orientation & 1:
+        ground = session.ground
+        if ground is not None and ground.isometric and orientation & 1:
             session.say("On isometric grounds a block can be mirrored, but its tiles can't be turned.")
+            return
+        if ground is not None and not ground.projection.straight:
+            session.say("On grounds of hexagons a block can't be turned or mirrored yet; lay its tiles one by one.")
             return
         self._session.choose(lifted=turned(known(session.choices.lifted), orientation))
 

@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtGui import QPainter
+from PySide6.QtGui import QPainter, QPainterPath
 
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool, held_down
@@ -78,11 +78,18 @@ class Area(Tool):
                 path = outline_path(view, on, shape)  # type: ignore[arg-type]
                 draw_line_twice(painter, theme().colour("thread"), lambda path=path: painter.drawPath(path))  # type: ignore[misc]
             return
-        if FORMS[hand.form].solid or layer.holds_tiles or layer.knits:
+        shown = area_shapes(ground.board, layer, hand, start, end)[0].shapes
+        if not ground.projection.straight:
+            whole = QPainterPath()
+            for name, shape in shown.items():
+                whole.addPath(outline_path(view, layer.specs[name].on, shape))
+            border = whole.simplified()
+            draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPath(border))
+        elif FORMS[hand.form].solid or layer.holds_tiles or layer.knits:
             back = 0.5 if on_points(layer, hand) else 0.0
             (top, bottom), (left, right) = (sorted(spot[axis] for spot in spots) for axis in (0, 1))
             frame = view.outline(top - back, left - back, bottom + 1 - back, right + 1 - back)
             draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPolygon(frame))
         else:
-            for name, shape in area_shapes(ground.board, layer, hand, start, end)[0].shapes.items():
+            for name, shape in shown.items():
                 draw_cover(painter, view, layer.specs[name].on, shape, hand_colour(session, layer))

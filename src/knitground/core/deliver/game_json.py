@@ -209,6 +209,8 @@ def _layer(
         shown = {ref: _shown(atlas, used, columns, derived.code(ref)) for ref in props.sprites}
         things = [thing_content(one, kinds, shown.get(one.tile) if one.tile else None) for one in props.in_order]
         return content | {"rows": things}
+    if layer.area_plane != "corners":
+        content["on"] = layer.area_plane
     content["colours"] = [one.colour for one in layer.terrains(derived.sets)]
     plane = derived.knitted(ground.id).planes[layer.id][layer.area_plane]
     return content | {"rows": np.asarray(plane).tolist()}

@@ -16,7 +16,7 @@ from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board, On
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
-from knitground.core.grid.shapes import Shape
+from knitground.core.grid.shapes import Shape, cropped
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.document import Document
@@ -79,6 +79,9 @@ def lift(
     rows, columns = board.stored("cells", *np.broadcast_arrays(ys[:, None], xs))
     mine = np.zeros(inside.shape, dtype=bool)
     mine[inside] = shape.mask[rows[inside] - shape.window.top, columns[inside] - shape.window.left]
+    # A rectangle of rows and columns may reach farther in flat places than what is lifted.
+    window, mine = cropped(Shape(CellRect(0, 0, *mine.shape), mine))
+    ys, xs = ys[window.rows], xs[window.columns]
     wanted = set(layers)
     pieces = [
         _lifted(board, layer, planes[layer.id], ys, xs, mine)
@@ -192,14 +195,14 @@ def turned(block: Block, orientation: int) -> Block:
     )
 
 
-def pattern_of(block: Block, layer: Layer) -> Pattern | None:
-    """What a block repeats on a layer of single tiles; None if it holds no tiles."""
+def pattern_of(block: Block, layer: Layer, board: Board) -> Pattern | None:
+    """What a block repeats on a layer of single tiles of a ground; None if it holds no tiles."""
     found = np.full(block.cells.shape, -1, dtype=np.int32)
     for piece in block.pieces:
         _, values, there = piece.planes.get(layer.area_plane, ("cells", found, block.cells))
         if values.dtype == np.int32 and values.shape == found.shape:
             found = np.where(there & (values > 0), values, found)
-    return None if (found < 0).all() else Pattern(found)
+    return None if (found < 0).all() else Pattern(found, board)
 
 
 def size_on(on: On, cells: tuple[int, int]) -> tuple[int, int]:

@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.grid.rect import CellRect
-from knitground.core.grid.shapes import swept_disc_mask
 
 Mask = NDArray[np.bool_]
 Step = tuple[int, int]
@@ -25,13 +24,13 @@ class Form:
     ----------
     covers : callable
         Given the two places, the brush's radius and the rectangle that counts, gives a rectangle and the places of it
-        that are covered, (h, w) bool.
+        that are covered, (h, w) bool. None for what the brush covers on the straight way.
     holds : callable
         The second place moved so that the form is plain: a square, a circle, a line along an axis or a diagonal.
     """
 
     name: str
-    covers: Callable[[Step, Step, int, CellRect], tuple[CellRect, Mask]]
+    covers: Callable[[Step, Step, int, CellRect], tuple[CellRect, Mask]] | None
     holds: Callable[[Step, Step], Step]
     solid: bool = False
 
@@ -92,10 +91,6 @@ def _ring(start: Step, end: Step, radius: int, within: CellRect) -> tuple[CellRe
     return rect, mask
 
 
-def _line(start: Step, end: Step, radius: int, within: CellRect) -> tuple[CellRect, Mask]:
-    return swept_disc_mask(start, end, radius, within)
-
-
 def _ellipse(whole: CellRect, rect: CellRect) -> Mask:
     """The places of a rectangle that lie in the ellipse that touches the sides of another."""
     y = (np.arange(rect.top, rect.bottom) + 0.5 - whole.top) / whole.height * 2 - 1
@@ -109,7 +104,7 @@ FORMS: Mapping[str, Form] = {
     "frame": Form("frame", _frame, held_square),
     "round": Form("round", _round, held_square, solid=True),
     "ring": Form("ring", _ring, held_square),
-    "line": Form("line", _line, held_straight),
+    "line": Form("line", None, held_straight),
 }
 """By the names that `Hand.form` takes."""
 

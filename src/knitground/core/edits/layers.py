@@ -29,6 +29,14 @@ def add_layer(document: Document, ground_id: str, name: str, set_id: str | None 
     ground = by_id(document.project.grounds, ground_id)
     layer_id = fresh_id(name, ground.layers)
     layer = make_layer(layer_id, name, set_id, document.project, kind)
+    if "corners" not in ground.board.painted:
+        fitting = layer.on_cells()
+        if fitting is None:
+            raise BadRequest(
+                f"A {layer.title} needs corners and edges, which a ground of hexagons can't be painted on yet; add a "
+                "layer of tiles, things or shades."
+            )
+        layer = fitting
     if ground.isometric and layer.holds_tiles:
         # What stands on an isometric ground hides what is behind it, on whichever layer that lies.
         layer = replace(layer, stacking="depth")

@@ -7,7 +7,6 @@ which planes it covers, and what it sets there, is decided here and by the layer
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from functools import partial
 from typing import Any, Literal, NamedTuple
 
 import numpy as np
@@ -37,9 +36,10 @@ NO_LAYER = "This ground has no layer yet; add one with the plus at the right."
 
 @dataclass(frozen=True, eq=False)
 class Pattern:
-    """Cell codes, (h, w) int32, repeated over a ground from its first cell on, so that strokes join; -1 for none."""
+    """Cell codes of flat cells, (h, w) int32, repeated over a ground, so that strokes join; -1 for none."""
 
     codes: NDArray[np.int32]
+    board: Board
 
     def over(self, rect: CellRect) -> NDArray[np.int32]:
         """The codes of a rectangle of cells, (height, width) int32.
@@ -48,9 +48,9 @@ class Pattern:
         ----------
         rect : CellRect
         """
-        rows, columns = (np.arange(*span) for span in ((rect.top, rect.bottom), (rect.left, rect.right)))
+        ys, xs = self.board.flat("cells", *np.mgrid[rect.rows, rect.columns])
         height, width = self.codes.shape
-        codes: NDArray[np.int32] = self.codes[rows[:, None] % height, columns % width]
+        codes: NDArray[np.int32] = self.codes[ys % height, xs % width]
         return codes
 
 
@@ -375,7 +375,10 @@ def _area_shapes(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot)
         return board.edges(make(cell_of(start), cell_of(end)))
     on = layer.specs[layer.area_plane].on
     spots = within_reach(spot_on(layer, hand, start), spot_on(layer, hand, end))
-    return {layer.area_plane: board.shape_of(on, partial(FORMS[hand.form].covers, *spots, hand.radius))}
+    covers, radius = FORMS[hand.form].covers, hand.radius
+    if covers is None:
+        return {layer.area_plane: board.disc(on, *spots, radius)}
+    return {layer.area_plane: board.between(on, *spots, lambda one, other, all_of: covers(one, other, radius, all_of))}
 
 
 def _terrain_at(ground: Ground, layer: Layer, planes: Planes, hand: Hand, at: Spot) -> int:

@@ -66,12 +66,11 @@ def snapped(ground: Ground, x: float, y: float, snap: Snap, form: Form = "sprite
     projection = ground.projection
     # A sprite is meant for the cell in which its body is, not for the one that its foot has just reached.
     lift = ground.tile_height / 2 if form == "sprite" else 0.0
-    flat_y, flat_x = projection.place(x, y - lift)
     if snap == "half":
-        flat_y, flat_x = round(flat_y * 2) / 2, round(flat_x * 2) / 2
+        found_x, found_y = projection.half_way(x, y - lift)
     else:
-        flat_y, flat_x = math.floor(flat_y) + 0.5, math.floor(flat_x) + 0.5
-    found_x, found_y = projection.point(flat_y, flat_x)
+        flat_y, flat_x = projection.place(x, y - lift)
+        found_x, found_y = projection.point(math.floor(flat_y) + 0.5, math.floor(flat_x) + 0.5)
     return float(found_x), float(found_y + lift)
 
 

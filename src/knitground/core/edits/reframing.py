@@ -25,10 +25,10 @@ def framed(ground: Ground, width: int, height: int, across: float, down: float) 
     across, down : float
         What stays: 0 the left or upper side, 0.5 the middle, 1 the right or lower side.
     """
-    top = round((ground.height - height) * down)
-    # Every other row of a staggered ground is half a cell further, so it moves by two.
-    top -= top % 2 if ground.grid == "staggered" else 0
-    return CellRect(top, round((ground.width - width) * across), height, width)
+    top, left = round((ground.height - height) * down), round((ground.width - width) * across)
+    # Where every other row or column is half a cell further, the ground moves by two.
+    rows, columns = ground.board.stagger
+    return CellRect(top - top % rows, left - left % columns, height, width)
 
 
 def crop_ground(document: Document, ground_id: str, rect: CellRect) -> None:
@@ -55,8 +55,10 @@ def reframe_ground(document: Document, ground_id: str, rect: CellRect, label: st
     ground = by_id(project.grounds, ground_id)
     changed = replace(ground, width=rect.width, height=rect.height)
     check_board(changed)
-    if ground.grid == "staggered" and rect.top % 2:
-        raise BadRequest("Every other row of this ground is half a cell further; begin the selection a row higher.")
+    rows, columns = ground.board.stagger
+    if rect.top % rows or rect.left % columns:
+        lines, further = ("row", "a row higher") if rect.top % rows else ("column", "a column further left")
+        raise BadRequest(f"Every other {lines} of this ground is half a cell further; begin the selection {further}.")
     (x, y), (was_x, was_y) = changed.projection.corner(0, 0), ground.projection.corner(rect.top, rect.left)
     changed = replace(changed, layers=tuple(layer.moved(x - was_x, y - was_y) for layer in changed.layers))
     planes = {
@@ -94,12 +96,15 @@ def shift_ground(document: Document, ground_id: str, down: int, across: int) -> 
     Raises
     ------
     BadRequest
-        On a staggered ground, whose rows do not lie above one another.
+        Where rows or columns do not lie in line, and it is an odd number of them.
     """
     project = document.project
     ground = by_id(project.grounds, ground_id)
+    rows, columns = ground.board.stagger
     if ground.grid == "staggered":
         raise BadRequest("A ground of staggered rows can't be shifted; select all of it and move that instead.")
+    if down % rows or across % columns:
+        raise BadRequest("Every other row or column of this ground is half a cell further; shift it by an even number.")
     planes = {
         layer.id: {
             name: Plane.of(_rolled(np.asarray(plane), (down, across), ground.board.shape("cells")))

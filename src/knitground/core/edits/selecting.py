@@ -5,7 +5,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from knitground.core.edits.painting import Hand, Spot, area_shapes, region_shapes
 from knitground.core.grid.board import Board, On
@@ -51,28 +50,7 @@ def lassoed(board: Board, way: Sequence[Spot]) -> Shape:
     """
     if len(way) < 3:
         return boxed(board, way[0], way[-1]) if way else NOTHING
-    corners = np.array(way)
-    low, high = np.floor(corners.min(axis=0)).astype(int), np.ceil(corners.max(axis=0)).astype(int)
-
-    def covers(within: CellRect) -> tuple[CellRect, NDArray[np.bool_]]:
-        """A flat rectangle and which of its cells lie inside, (height, width) bool.
-
-        Parameters
-        ----------
-        within : CellRect
-            Flat cells that there are.
-        """
-        rect = CellRect(int(low[0]), int(low[1]), int(high[0] - low[0]), int(high[1] - low[1])).inside(within)
-        y, x = np.mgrid[rect.rows, rect.columns] + 0.5
-        inside = np.zeros(y.shape, dtype=bool)
-        for (one_y, one_x), (other_y, other_x) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
-            crosses = (one_y > y) != (other_y > y)
-            with np.errstate(divide="ignore", invalid="ignore"):
-                at = one_x + (y - one_y) / (other_y - one_y) * (other_x - one_x)
-            inside ^= crosses & (x < at)
-        return rect, inside
-
-    return cropped(board.shape_of("cells", covers))
+    return board.round_about(way)
 
 
 def alike(ground: Ground, layer: Layer, planes: Planes, hand: Hand, at: Spot, *, everywhere: bool) -> Shape:
@@ -109,10 +87,10 @@ def inverted(board: Board, shape: Shape) -> Shape:
 
 def grown(board: Board, shape: Shape, steps: int) -> Shape:
     """The cells and those round them; with a negative number only those whose neighbours are all selected."""
-    mask, around = _mask(board, shape), np.ones((3, 3), dtype=bool)
-    if steps > 0:
-        return _of(board, ndimage.binary_dilation(mask, around, iterations=steps))
-    return _of(board, ndimage.binary_erosion(mask, around, iterations=-steps, border_value=1))
+    mask = _mask(board, shape) ^ (steps < 0)
+    for _ in range(abs(steps)):
+        mask = board.wider(mask)
+    return _of(board, mask ^ (steps < 0))
 
 
 def _cells_at(board: Board, on: On, shape: Shape) -> Shape:

@@ -1,12 +1,14 @@
 """Symmetry while drawing: where else a gesture falls, and how what it lays is turned there.
 
 Places are reflected as they are seen on the screen, about the middle of the ground, moved by half a cell where that is
-needed to let cells fall on cells. Turning goes by flat places, so that it turns the ground and not the picture.
+needed to let cells fall on cells. Turning goes by flat places, so that it turns the ground and not the picture: by
+quarters, and by sixths where cells are hexagons.
 """
 
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from knitground.core.grid.pointed import turned_about
 from knitground.core.grid.projection import Projection
 
 Way = Literal["none", "across", "down", "both", "turned", "wrapping"]
@@ -74,12 +76,19 @@ class Symmetry:
         """The flat place about which a ground is turned: a corner of cells, or the middle of one."""
         board = self.projection.board
         y, x = board.flat("cells", board.height // 2, board.width // 2)
+        if not self.projection.straight:
+            return y + 0.5, x + 0.5
         odd = 0.5 if board.height % 2 and board.width % 2 else 0.0
         return float(y) + odd, float(x) + odd
 
     def _turned(self, spots: tuple[Spot, ...]) -> list[Image]:
         middle_y, middle_x = self._pivot()
         found: list[Image] = []
+        if not self.projection.straight:
+            for _ in range(6):
+                found.append((0, spots))
+                spots = tuple(turned_about((int(middle_y // 1), int(middle_x // 1)), spot) for spot in spots)
+            return found
         for turn in range(4):
             quarter = 0 if self.projection.overlapping else turn
             found.append((quarter, spots))

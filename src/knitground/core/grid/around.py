@@ -1,6 +1,6 @@
 """Reading arrays on over their borders, and what lies at an offset from each cell."""
 
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -8,6 +8,15 @@ from numpy.typing import NDArray
 from knitground.core.grid.rect import CellRect
 
 Step = tuple[int, int]
+
+
+class Readable(Protocol):
+    """An array, or a plane in blocks."""
+
+    @property
+    def shape(self) -> tuple[int, ...]: ...
+
+    def __getitem__(self, key: Any, /) -> Any: ...
 
 
 class Offset(NamedTuple):

@@ -9,29 +9,21 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, Literal, Protocol
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.grid.around import Offset, Step, places_on, taken
+from knitground.core.grid.around import Offset, Readable, Step, places_on, taken
 from knitground.core.grid.rect import CellRect
-from knitground.core.grid.shapes import Shape, cropped, flood_label, swept_disc_mask
+from knitground.core.grid.shapes import Shape, cropped, flood_label, inside_polygon, leaves, swept_disc_mask
 
 On = Literal["cells", "corners", "across", "along"]
 Edge = tuple[On, int, int]
 Ints = NDArray[np.intp]
+Mask = NDArray[np.bool_]
 
 _FIRST_SEARCH = 64
-
-
-class Readable(Protocol):
-    """An array, or a plane in blocks."""
-
-    @property
-    def shape(self) -> tuple[int, ...]: ...
-
-    def __getitem__(self, key: Any, /) -> Any: ...
 
 
 @dataclass(frozen=True)
@@ -42,6 +34,9 @@ class Board(ABC):
     width: int
     wraps_y: bool = False
     wraps_x: bool = False
+
+    painted: ClassVar[frozenset[On]] = frozenset({"cells", "corners", "across", "along"})
+    """The kinds of places that can be painted on."""
 
     @abstractmethod
     def shape(self, on: On) -> tuple[int, int]:
@@ -63,6 +58,11 @@ class Board(ABC):
     def spacing(self) -> tuple[float, float]:
         """Rows and columns of arrays per cell, as it looks on the screen."""
         return 1.0, 1.0
+
+    @property
+    def stagger(self) -> tuple[int, int]:
+        """Rows and columns after which cells lie in line again, so that all else moves by as many."""
+        return 1, 1
 
     @property
     def problem(self) -> str:
@@ -178,9 +178,30 @@ class Board(ABC):
         rect = CellRect(min(y, last_y), min(x, last_x), abs(y - last_y) + 1, abs(x - last_x) + 1)
         return self._shape(on, rect.inside(self._flat_area(on)), None)
 
-    def shape_of(self, on: On, covers: Callable[[CellRect], tuple[CellRect, NDArray[np.bool_]]]) -> Shape:
-        """What is covered of flat places; `covers` is told the rectangle that holds all of them, and gives its own."""
-        return self._shape(on, *covers(self._flat_area(on)))
+    def between(
+        self, on: On, start: Step, end: Step, covers: Callable[[Step, Step, CellRect], tuple[CellRect, Mask]]
+    ) -> Shape:
+        """What a form between two flat places covers; told the places and what holds all of them, it gives its own."""
+        return self._shape(on, *covers(start, end, self._flat_area(on)))
+
+    def round_about(self, way: Sequence[tuple[float, float]]) -> Shape:
+        """The cells whose middles lie inside a closed line of flat places, by the even-odd rule."""
+        corners = np.array(way)
+        low, high = np.floor(corners.min(axis=0)).astype(int), np.ceil(corners.max(axis=0)).astype(int)
+        rect = CellRect(*low.tolist(), *(high - low).tolist()).inside(self._flat_area("cells"))
+        y, x = np.mgrid[rect.rows, rect.columns] + 0.5
+        return cropped(self._shape("cells", rect, inside_polygon(corners, y, x)))
+
+    def wider(self, mask: Mask) -> Mask:
+        """Cells, (height, width) bool, and those that lie round them.
+
+        Parameters
+        ----------
+        mask : (height, width) bool
+        """
+        from scipy import ndimage
+
+        return np.asarray(ndimage.binary_dilation(mask, np.ones((3, 3), dtype=bool)))
 
     def round_cells(self, on: On, shape: Shape) -> Shape:
         """The corners that lie round some cells, or the cells themselves."""
@@ -368,21 +389,3 @@ class Board(ABC):
             down, right = self.stored(on, y + step[0], x + step[1])
             found.append((int(down) - row, int(right)))
         return Offset(*found)
-
-
-def leaves(mask: NDArray[np.bool_], rect: CellRect, area: CellRect) -> bool:
-    """Whether a region touches a border of its rectangle that is not the border of the whole area.
-
-    Parameters
-    ----------
-    mask : (H, W) bool
-        The region, as large as `rect`.
-    rect, area : CellRect
-        Where the mask lies, and how far there are cells.
-    """
-    return bool(
-        (rect.top > area.top and mask[0].any())
-        or (rect.left > area.left and mask[:, 0].any())
-        or (rect.bottom < area.bottom and mask[-1].any())
-        or (rect.right < area.right and mask[:, -1].any())
-    )

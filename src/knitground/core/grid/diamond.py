@@ -73,5 +73,5 @@ class DiamondProjection(Projection):
             if high >= low:
                 columns = np.arange(low, high + 1)
                 rows = depth - columns
-                found.append(Strip(rows, columns, *self.corner(int(rows[0]), low)))
+                found.append(Strip(rows, columns, *self.corner(int(rows[0]), low), self.phase(depth)))
         return found

@@ -5,7 +5,7 @@ of the tile's size that its tile fills; on isometric grids the cell itself is th
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, NamedTuple, Self
 
@@ -51,7 +51,7 @@ class PixelRect(NamedTuple):
 
 
 class Strip(NamedTuple):
-    """Cells whose boxes stand side by side in one row on the screen, without a gap.
+    """Cells whose boxes stand side by side in one row on the screen, `Projection.pitch` apart.
 
     Attributes
     ----------
@@ -59,12 +59,15 @@ class Strip(NamedTuple):
         The cells, from left to right.
     left, top : int
         Where the box of the first one begins.
+    phase : int
+        Boxes of strips of one phase stand in a grid, `Projection.pitch` apart, and do not overlap.
     """
 
     rows: NDArray[np.intp]
     columns: NDArray[np.intp]
     left: int
     top: int
+    phase: int = 0
 
 
 @dataclass(frozen=True)
@@ -77,6 +80,9 @@ class Projection(ABC):
 
     overlapping: ClassVar[bool] = False
     """Whether boxes of cells in neighbouring strips overlap, so that each strip is drawn by itself."""
+
+    straight: ClassVar[bool] = True
+    """Whether places lie on the screen as flat ones do, but for turning and squeezing."""
 
     @property
     @abstractmethod
@@ -91,6 +97,11 @@ class Projection(ABC):
     def place(self, x: Any, y: Any) -> tuple[Any, Any]:
         """Flat y and x of pixels: the inverse of `point`."""
 
+    def half_way(self, x: float, y: float) -> tuple[float, float]:
+        """The middle, corner or middle of an edge of a cell that lies nearest to a pixel."""
+        flat_y, flat_x = self.place(x, y)
+        return self.point(round(flat_y * 2) / 2, round(flat_x * 2) / 2)
+
     @abstractmethod
     def corner(self, row: int, column: int) -> tuple[int, int]:
         """Pixel x and y of the left top corner of a cell's box."""
@@ -102,6 +113,15 @@ class Projection(ABC):
     @abstractmethod
     def strips(self, area: PixelRect) -> Sequence[Strip]:
         """The cells whose boxes meet a rectangle of pixels, strip by strip from the back to the front."""
+
+    @property
+    def pitch(self) -> tuple[int, int]:
+        """How many pixels lie between boxes of a strip, and between strips of one phase that follow each other."""
+        return self.tile_width, self.tile_height
+
+    def phase(self, strip: int) -> int:
+        """The phase of a strip of diamonds: those two apart do not overlap, if half a tile is whole pixels."""
+        return strip % 2 if self.tile_width % 2 == self.tile_height % 2 == 0 else strip
 
     @property
     def mirrors(self) -> tuple[float, float]:
@@ -130,6 +150,26 @@ class Projection(ABC):
     def outline(self, top: float, left: float, bottom: float, right: float) -> list[tuple[float, float]]:
         """The corners of a flat rectangle in pixels, clockwise from its north-west."""
         return [self.point(y, x) for y, x in ((top, left), (top, right), (bottom, right), (bottom, left))]
+
+    def grid_lines(self, cells: CellRect) -> Iterator[list[tuple[float, float]]]:
+        """Lines in pixels that part the cells of a rectangle, and perhaps more of them."""
+        flat = self.board.flat_bounds(cells)
+        for x in range(flat.left, flat.right + 1):
+            yield [self.point(flat.top, x), self.point(flat.bottom, x)]
+        for y in range(flat.top, flat.bottom + 1):
+            yield [self.point(y, flat.left), self.point(y, flat.right)]
+
+    def ring(self, y: float, x: float, turns: NDArray[np.float64], radius: float) -> list[tuple[float, float]]:
+        """Places of a round about a flat one, in pixels.
+
+        Parameters
+        ----------
+        turns : (N,) float64
+            In radians.
+        radius : float
+            In cells.
+        """
+        return [self.point(y + radius * float(np.sin(turn)), x + radius * float(np.cos(turn))) for turn in turns]
 
     def border(self) -> list[tuple[float, float]]:
         """The outline of all cells in pixels, clockwise."""

@@ -2,7 +2,8 @@
 
 from collections.abc import Mapping
 
-from knitground.core.grid.board import Board, Edge, Readable
+from knitground.core.grid.around import Readable
+from knitground.core.grid.board import Board, Edge
 from knitground.core.grid.shapes import Shape, round_a_cell
 
 

@@ -4,7 +4,7 @@ All of it is reckoned in flat places (see `knitground.core.grid`); a board turns
 """
 
 from itertools import pairwise
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,6 +48,29 @@ def swept_disc_mask(
     along = np.clip(along, 0, 1)
     distance = (rows - row_a - along * down) ** 2 + (columns - column_a - along * across) ** 2
     return rect, distance <= (radius + 0.5) ** 2
+
+
+def inside_polygon(corners: NDArray[Any], y: NDArray[Any], x: NDArray[Any]) -> NDArray[np.bool_]:
+    """Which places lie inside a polygon, by the even-odd rule.
+
+    Parameters
+    ----------
+    corners : (N, 2) float
+        Its corners, each y and x.
+    y, x : (H, W) float
+        The places.
+
+    Returns
+    -------
+    inside : (H, W) bool
+    """
+    inside = np.zeros(y.shape, dtype=bool)
+    for (one_y, one_x), (other_y, other_x) in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+        crosses = (one_y > y) != (other_y > y)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            at = one_x + (y - one_y) / (other_y - one_y) * (other_x - one_x)
+        inside ^= crosses & (x < at)
+    return inside
 
 
 def flood_label(same: NDArray[np.bool_], row: int, column: int) -> NDArray[np.bool_]:
@@ -110,3 +133,21 @@ def cropped(shape: Shape) -> Shape:
     inner = CellRect(int(rows[0]), int(columns[0]), int(rows[-1] - rows[0]) + 1, int(columns[-1] - columns[0]) + 1)
     window = inner._replace(top=inner.top + shape.window.top, left=inner.left + shape.window.left)
     return Shape(window, shape.mask[inner.rows, inner.columns])
+
+
+def leaves(mask: NDArray[np.bool_], rect: CellRect, area: CellRect) -> bool:
+    """Whether a region touches a border of its rectangle that is not the border of the whole area.
+
+    Parameters
+    ----------
+    mask : (H, W) bool
+        The region, as large as `rect`.
+    rect, area : CellRect
+        Where the mask lies, and how far there are cells.
+    """
+    return bool(
+        (rect.top > area.top and mask[0].any())
+        or (rect.left > area.left and mask[:, 0].any())
+        or (rect.bottom < area.bottom and mask[-1].any())
+        or (rect.right < area.right and mask[:, -1].any())
+    )

@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.grid.around import Step
-from knitground.core.grid.board import Board, Ints, On, Readable
+from knitground.core.grid.around import Readable, Step
+from knitground.core.grid.board import Board, Ints, On
 from knitground.core.grid.projection import PixelRect, Projection, Strip
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape

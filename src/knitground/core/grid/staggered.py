@@ -49,6 +49,10 @@ class StaggeredBoard(Board):
         return 2**0.5, 0.5**0.5
 
     @property
+    def stagger(self) -> tuple[int, int]:
+        return 2, 1
+
+    @property
     def apart(self) -> tuple[int, int]:
         return 5, 3
 
@@ -110,7 +114,7 @@ class StaggeredProjection(Projection):
         cells = self.cells_in(area)
         columns = np.arange(cells.left, cells.right)
         return [
-            Strip(np.full(len(columns), row), columns, *self.corner(row, cells.left))
+            Strip(np.full(len(columns), row), columns, *self.corner(row, cells.left), self.phase(row))
             for row in range(cells.top, cells.bottom)
             if len(columns)
         ]

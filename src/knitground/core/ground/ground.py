@@ -7,7 +7,7 @@ from typing import Annotated, Any, TypeVar
 
 from pydantic import ConfigDict, Field, model_serializer
 
-from knitground.core.grid import GRIDS, GridKind
+from knitground.core.grid import GRIDS, GridKind, Outline
 from knitground.core.grid.board import Board
 from knitground.core.grid.projection import Projection
 from knitground.core.layers import FiledLayer
@@ -62,7 +62,12 @@ class Ground:
     @property
     def isometric(self) -> bool:
         """Whether its cells are diamonds."""
-        return GRIDS[self.grid].isometric
+        return self.outline == "diamond"
+
+    @property
+    def outline(self) -> Outline:
+        """What part of its box a cell is."""
+        return GRIDS[self.grid].outline
 
     def layer(self, layer_id: str) -> Layer:
         """The layer with this id; KeyError if there is none."""

@@ -9,7 +9,8 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.grid.board import Board, On, Readable
+from knitground.core.grid.around import Readable
+from knitground.core.grid.board import Board, On
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 

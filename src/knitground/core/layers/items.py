@@ -22,13 +22,14 @@ class TileItems:
 
 @dataclass(frozen=True)
 class ShadeItems:
-    """Colours at the corners of cells, to multiply what lies below by.
+    """Colours at the corners of cells, or on cells, to multiply what lies below by.
 
-    `numbers` is the corner plane; `colours` is (N + 1, 3) float32 in [0, 1], white for number 0.
+    `numbers` is the plane of these places; `colours` is (N + 1, 3) float32 in [0, 1], white for number 0.
     """
 
     numbers: Plane
     colours: NDArray[np.float32]
+    on: Literal["corners", "cells"] = "corners"
     verb: ClassVar[Literal["shade"]] = "shade"
 
 

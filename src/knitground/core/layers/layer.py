@@ -255,6 +255,10 @@ class Layer(ABC):
         """The layer with all that is placed freely on it so many pixels further."""
         return self
 
+    def on_cells(self) -> "Layer | None":
+        """The layer as it is where only cells can be painted on; None if it can't be there."""
+        return None
+
     def blank(self, board: Board, sets: Sets) -> dict[str, Plane]:
         """Its planes where nothing is painted yet."""
         return {

@@ -38,6 +38,9 @@ class PropLayer(Layer):
     def choices(cls, sets: Sets) -> list[tuple[str, str, str | None]]:
         return [("Prop layer", "Props", None)]
 
+    def on_cells(self) -> "PropLayer":
+        return self
+
     @property
     def specs(self) -> Mapping[str, PlaneSpec]:
         return {}

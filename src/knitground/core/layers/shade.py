@@ -1,4 +1,7 @@
-"""The shade layer: colours that what lies below is multiplied by, painted on corners and blended between them."""
+"""The shade layer: colours that what lies below is multiplied by.
+
+They are painted on corners and blended between them, or on cells, each of which takes one whole.
+"""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
@@ -20,15 +23,15 @@ SHADES = (
     Terrain("Warm light", "W", "#ffe2b0"),
 )
 """What a new shade layer can be painted with."""
-_CORNERS = "corners"
 
 
 @dataclass(frozen=True)
 class ShadeLayer(Layer):
-    """A shade at each corner of the cells, or none; it lays no tile."""
+    """A shade at each corner of the cells, or on each cell, or none; it lays no tile."""
 
     shades: Annotated[tuple[Terrain, ...], Field(min_length=1, max_length=MOST_TERRAINS)] = SHADES
     kind: Literal["shade"] = "shade"
+    on: Literal["corners", "cells"] = "corners"
 
     title: ClassVar[str] = "shade layer"
     owns_terrains: ClassVar[bool] = True
@@ -43,11 +46,14 @@ class ShadeLayer(Layer):
 
     @property
     def specs(self) -> Mapping[str, PlaneSpec]:
-        return {_CORNERS: PlaneSpec("corners", goes_on=True)}
+        return {self.on: PlaneSpec(self.on, goes_on=True)}
 
     @property
     def area_plane(self) -> str:
-        return _CORNERS
+        return self.on
+
+    def on_cells(self) -> "ShadeLayer":
+        return replace(self, on="cells")
 
     def terrains(self, sets: Sets) -> tuple[Terrain, ...]:
         return self.shades
@@ -66,17 +72,17 @@ class ShadeLayer(Layer):
         Parameters
         ----------
         planes : mapping of name to Plane
-            Its numbers, (height + 1, width + 1) uint8 on a square ground.
+            Its numbers, (height + 1, width + 1) uint8 on a square ground, (height, width) on cells.
         codes : callable
             Not asked: it lays no tiles.
         """
         rows = [(1.0, 1.0, 1.0)]
         rows += [tuple(int(one.colour[at : at + 2], 16) / 255 for at in (1, 3, 5)) for one in self.shades]  # type: ignore[misc]
-        return ShadeItems(planes[_CORNERS], np.array(rows, dtype=np.float32))
+        return ShadeItems(planes[self.on], np.array(rows, dtype=np.float32), self.on)
 
     def why(self, place: Place, source: Source) -> str:
-        corners = place.board.around(
-            place.planes[_CORNERS], "corners", ((0, 0), (0, 1), (1, 1), (1, 0)), CellRect(place.row, place.column, 1, 1)
-        )
-        names = {self.shades[number - 1].name for corner in corners if (number := int(corner[0, 0]))}
+        around = ((0, 0), (0, 1), (1, 1), (1, 0)) if self.on == "corners" else ((0, 0),)
+        cell = CellRect(place.row, place.column, 1, 1)
+        found = place.board.around(place.planes[self.on], self.on, around, cell)
+        names = {self.shades[number - 1].name for one in found if (number := int(one[0, 0]))}
         return f"shaded by {' and '.join(sorted(names))}" if names else "not shaded"

@@ -30,6 +30,9 @@ class TileLayer(Layer):
     def choices(cls, sets: Sets) -> list[tuple[str, str, str | None]]:
         return [("Tile layer", "Tiles", None)]
 
+    def on_cells(self) -> "TileLayer":
+        return self
+
     @property
     def specs(self) -> Mapping[str, PlaneSpec]:
         return {CELLS: PlaneSpec("cells", "int32", codes=True)}

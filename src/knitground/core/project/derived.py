@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.check.seams import Seam, find_seams
+from knitground.core.grid import Outline
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground, by_id
@@ -51,7 +52,7 @@ class Derived:
         self.document = document
         self._kept: dict[Any, tuple[tuple[Any, ...], Any]] = {}
         self._knitted: dict[str, Knitted] = {}
-        self._atlases: dict[tuple[int, int, bool], Atlas] = {}
+        self._atlases: dict[tuple[int, int, Outline], Atlas] = {}
         self.reached: list[Reached] = []
         """What the last change reached; definitions change everything."""
         document.listeners.insert(0, self._on_change)
@@ -81,9 +82,9 @@ class Derived:
 
     def atlas(self, ground: Ground) -> Atlas:
         """The sprites of the palette for a ground's cells."""
-        key = ground.tile_width, ground.tile_height, ground.isometric
+        key = ground.tile_width, ground.tile_height, ground.outline
         if key not in self._atlases:
-            self._atlases[key] = Atlas(*key[:2], isometric=key[2])
+            self._atlases[key] = Atlas(*key[:2], outline=key[2])
         self._atlases[key].follow(self.sliced(), self.document.palette.refs)
         return self._atlases[key]
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from knitground.core.errors import BadProject, readable
 from knitground.core.ground.ground import Ground
 from knitground.core.joins.sets import PLACES
-from knitground.core.layers.layer import Planes
+from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.cells import Cells, read
 from knitground.core.project.model import Project
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
@@ -63,9 +63,18 @@ def check_whole(project: Project, name: str) -> None:
         if ground.board.problem:
             raise BadProject(f"{name}: “{readable(ground.name)}” can't be as it says: {ground.board.problem}")
         for layer in ground.layers:
-            problem = layer.problem(project)
+            problem = layer.problem(project) or _unfit(ground, layer)
             if problem:
                 raise BadProject(f"{name}: layer “{readable(layer.name)}” {readable(problem)}.")
+
+
+def _unfit(ground: Ground, layer: Layer) -> str:
+    """Why a layer can't lie on a ground, as the end of a sentence; nothing if it can."""
+    if all(spec.on in ground.board.painted for spec in layer.specs.values()) and (
+        "corners" in ground.board.painted or layer.on_cells() == layer
+    ):
+        return ""
+    return f"is a {layer.title}, which a ground of hexagons can't take; make another grid or layer of it"
 
 
 def check_cost(project: Project, maps: Mapping[str, Mapping[str, Mapping[str, Cells]]], name: str) -> None:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
+from knitground.core.grid import Outline
 from knitground.core.render.pixels import Pixels, premultiplied, reduced
 from knitground.core.sheet.cut import stands_at, tile_size
 from knitground.core.sheet.picture import Sheet
@@ -20,6 +21,8 @@ from knitground.core.tiles.tile import GAP, NUMBER_MASK, ORIENTATION_SHIFT, Tile
 
 _GAP_LINE = np.array([224, 178, 90, 255], dtype=np.uint8)
 _GAP_VEIL = np.array([40, 32, 24, 190], dtype=np.uint8)
+_PER_CELL: Mapping[Outline, float] = {"box": 1.0, "diamond": 2.0, "pointed": 4 / 3, "lying": 4 / 3}
+"""How much larger the box is than the cell."""
 _NOTHING, _GAP, _UNKNOWN = 0, 1, -1
 _FIRST_ROOM = 16
 _MOST_TURNED = 2048
@@ -106,8 +109,8 @@ class Atlas:
     Sprites are known by ids: 0 is nothing, 1 the mark of a gap. The arrays below go by them.
     """
 
-    def __init__(self, width: int, height: int, *, isometric: bool = False) -> None:
-        self.tile_width, self.tile_height, self.isometric = width, height, isometric
+    def __init__(self, width: int, height: int, *, outline: Outline = "box") -> None:
+        self.tile_width, self.tile_height, self.outline = width, height, outline
         self._pages: dict[tuple[int, int], _Page] = {}
         self._sizes: list[tuple[int, int]] = []
         self._ids = np.full((8, 1), _UNKNOWN, dtype=np.int32)
@@ -135,7 +138,7 @@ class Atlas:
         self.whole = np.ones(_FIRST_ROOM, dtype=bool)
         """Whether each of its pixels is either clear or opaque."""
         self.flat = np.ones(_FIRST_ROOM, dtype=bool)
-        """Whether nothing of it lies beside the cell: in its box, and on isometric grids in the diamond."""
+        """Whether nothing of it lies beside the cell: in its box, and on other grids in the diamond or hexagon."""
         self.kinds = np.zeros(_FIRST_ROOM, dtype=np.int32)
         """Which of `stands` it is of."""
         self.stands: list[Stand] = []
@@ -148,7 +151,7 @@ class Atlas:
         """Whether all tiles of the palette fill their boxes exactly, whichever way they are turned."""
         self._measured = 0
         self._add(np.zeros((self.tile_height, self.tile_width, 4), dtype=np.uint8), 0, 0)
-        self._add(_gap_mark(self.tile_width, self.tile_height, self.isometric), 0, 0)
+        self._add(_gap_mark(self.tile_width, self.tile_height, self.outline), 0, 0)
 
     def follow(self, sliced: Mapping[tuple[str, str], Slices], refs: Sequence[TileRef]) -> None:
         """Takes over a palette that grew; begins anew if the sheets changed."""
@@ -293,10 +296,9 @@ class Atlas:
             self.stands.append(stand)
         self.kinds[number] = self.stands.index(stand)
         alpha = sprite[..., 3]
-        beside = _beside(height, width) if self.isometric else np.zeros((height, width), dtype=bool)
-        self.flat[number] = self.fits[number] and not alpha[beside].any()
+        self.flat[number] = self.fits[number] and not alpha[beside(self.outline, height, width)].any()
         self.whole[number] = bool(((alpha == 0) | (alpha == 255)).all())
-        self.means[number] = _seen_from_afar(sprite, self.isometric)
+        self.means[number] = _seen_from_afar(sprite, self.outline)
         return number
 
 
@@ -304,27 +306,41 @@ def _room(count: int, height: int, width: int) -> Pixels:
     return np.zeros((count, height, width, 4), dtype=np.uint8)
 
 
-def _seen_from_afar(sprite: Pixels, isometric: bool) -> Pixels:
-    """The mean colour of a sprite; a diamond covers half of its box, and counts as if it covered all."""
+def _seen_from_afar(sprite: Pixels, outline: Outline) -> Pixels:
+    """The mean colour of a sprite; a cell may cover only a part of its box, and counts as if it covered all."""
     mean = sprite.reshape(-1, 4).mean(axis=0)
-    if isometric:
-        mean *= min(2.0, 255 / max(mean[3], 1.0))
+    mean *= min(_PER_CELL[outline], 255 / max(mean[3], 1.0))
     return np.asarray(mean.round(), dtype=np.uint8)
 
 
-def _gap_mark(width: int, height: int, isometric: bool) -> Pixels:
+def _gap_mark(width: int, height: int, outline: Outline) -> Pixels:
     """Thin slanting lines over a dark veil: no tile looks like it, and it does not shout the art down."""
     rows, columns = np.arange(height)[:, None], np.arange(width)
     spaced = max(4, min(width, height) // 3)
     lines = (rows + columns) % spaced < max(1, spaced // 4)
     mark: Pixels = np.where(lines[..., None], _GAP_LINE, _GAP_VEIL)
-    if isometric:
-        mark = np.where(_beside(height, width)[..., None], np.uint8(0), mark)
-    return premultiplied(mark)
+    return premultiplied(np.where(beside(outline, height, width)[..., None], np.uint8(0), mark))
 
 
-def _beside(height: int, width: int) -> NDArray[np.bool_]:
-    """The pixels of a box that lie beside its diamond, with a pixel of leeway for the steps that artists draw."""
-    rows, columns = np.arange(height)[:, None], np.arange(width)
-    away = np.abs(2 * rows + 1 - height) / height + np.abs(2 * columns + 1 - width) / width
-    return np.asarray(away > 1 + 2 / width)
+def beside(outline: Outline, height: int, width: int) -> NDArray[np.bool_]:
+    """The pixels of a box that lie beside its cell, with a pixel of leeway for the steps that artists draw.
+
+    Parameters
+    ----------
+    outline : Outline
+    height, width : int
+
+    Returns
+    -------
+    outside : (height, width) bool
+    """
+    down = np.abs(2 * np.arange(height)[:, None] + 1 - height) / height
+    across = np.abs(2 * np.arange(width) + 1 - width) / width
+    away = {
+        "box": np.zeros((height, width)),
+        "diamond": down + across,
+        # The slanted sides of a hexagon begin a quarter of the box from its pointed ends.
+        "pointed": down + across / 2,
+        "lying": down / 2 + across,
+    }[outline]
+    return np.asarray(away > 1 + 2 / (height if outline == "pointed" else width))

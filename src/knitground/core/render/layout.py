@@ -34,7 +34,7 @@ class Layout(NamedTuple):
 
 
 class Grid(NamedTuple):
-    """Cells whose boxes stand in a grid without gaps, as those of every other strip of diamonds may.
+    """Cells whose boxes stand in a grid and do not overlap, as those of every other strip of diamonds may.
 
     Attributes
     ----------
@@ -82,19 +82,17 @@ def grids_of(small: Projection, area: PixelRect) -> Sequence[Grid]:
     small : Projection
     area : PixelRect
     """
-    layout, found = layout_of(small, area), []
-    tops, lefts = (np.array([getattr(one, name) for one in layout.strips], dtype=np.intp) for name in ("top", "left"))
-    counts, strips = np.diff(layout.starts), np.arange(len(layout.strips))
-    # Overlapping strips that are two apart stand in a grid if half a tile is whole pixels.
-    turns = 1 if not small.overlapping else 2 if small.tile_width % 2 == small.tile_height % 2 == 0 else len(strips)
-    for turn in range(turns):
-        some = strips[tops * 2 // small.tile_height % turns == turn] if turns <= 2 else strips[turn : turn + 1]
-        if not some.size:
-            continue
+    layout, found, (across, down) = layout_of(small, area), [], small.pitch
+    tops, lefts, phases = (
+        np.array([getattr(one, name) for one in layout.strips], dtype=np.intp) for name in ("top", "left", "phase")
+    )
+    counts = np.diff(layout.starts)
+    for phase in np.unique(phases).tolist():
+        some = np.flatnonzero(phases == phase)
         top, left = int(tops[some].min()), int(lefts[some].min())
         mine = np.concatenate([np.arange(layout.starts[n], layout.starts[n + 1]) for n in some.tolist()])
-        rows = np.repeat((tops[some] - top) // small.tile_height, counts[some])
-        columns = mine - np.repeat(layout.starts[some] - (lefts[some] - left) // small.tile_width, counts[some])
+        rows = np.repeat((tops[some] - top) // down, counts[some])
+        columns = mine - np.repeat(layout.starts[some] - (lefts[some] - left) // across, counts[some])
         found.append(Grid(mine, rows, columns, (int(rows.max()) + 1, int(columns.max()) + 1), left, top))
     return found
 
@@ -108,9 +106,10 @@ def boxes_inside(grid: Grid, small: Projection, room: PixelRect) -> tuple[slice,
     small : Projection
     room : PixelRect
     """
+    across, down = small.pitch
     spans = (
-        (grid.top, small.tile_height, room.y, room.bottom, grid.shape[0]),
-        (grid.left, small.tile_width, room.x, room.right, grid.shape[1]),
+        (grid.top, down, room.y, room.bottom, grid.shape[0]),
+        (grid.left, across, room.x, room.right, grid.shape[1]),
     )
     rows, columns = (
         slice(max(0, -(-(first - start) // side)), max(0, min(count, (last - start) // side)))

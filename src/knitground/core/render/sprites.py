@@ -63,12 +63,13 @@ class SpriteSheet:
 
     def __init__(self, area: PixelRect, small: Projection, atlas: Atlas) -> None:
         self.of = area
-        self.size = small.tile_height, small.tile_width
+        self.size, self.pitch = (small.tile_height, small.tile_width), small.pitch
         left, top, right, bottom = _reach(small, atlas)
-        # Boxes may stand out on all sides, and so may what overhangs.
+        # Boxes may stand out on all sides, and so may what overhangs and the gap behind a box.
+        across, down = (2 * pitch - side for pitch, side in zip(small.pitch, self.size[::-1], strict=True))
         self.area = area.grown(
             small.tile_width + left + right, small.tile_height + top + bottom,
-            2 * small.tile_width + left + right, small.tile_height + top + bottom,
+            across + small.tile_width + left + right, down + top + bottom,
         )  # fmt: skip
         self.pixels = np.zeros((self.area.height, self.area.width, 4), dtype=np.uint8)
         self.words = self.pixels.view(np.uint32)[..., 0]
@@ -86,9 +87,10 @@ class SpriteSheet:
         height, width = self.size
         page = self.atlas.page(int(self.atlas.pages[0]), self.size)
         rows, columns = ids.shape
-        part = self.words[top - self.area.y :, left - self.area.x :][: rows * height, : columns * width]
+        across, down = self.pitch
+        part = self.words[top - self.area.y :, left - self.area.x :][: rows * down, : columns * across]
         tiles = page.view(np.uint32)[..., 0][self.atlas.slots[ids]].swapaxes(1, 2)
-        boxes = part.reshape(rows, height, columns, width)
+        boxes = part.reshape(rows, down, columns, across)[:, :height, :, :width]
         if self.empty:
             boxes[:] = tiles
         elif self.scale == (1, 1):
@@ -172,7 +174,7 @@ class SpriteSheet:
         y = strip.top + int(stand.top * self.scale[1] // 1) - self.area.y
         if y < 0 or y + height > self.pixels.shape[0]:
             return  # so far above or below that nothing of it shows
-        pitch = self.size[1]
+        pitch = self.pitch[0]
         count = int(spots[-1]) + 1
         if x >= 0 and width <= pitch and x + count * pitch <= self.pixels.shape[1]:
             boxes = self.words[y : y + height, x : x + count * pitch].reshape(height, count, pitch)[..., :width]
@@ -204,7 +206,7 @@ class SpriteSheet:
 
 
 def draw_flat(sheet: SpriteSheet, ids: Ids, grids: Sequence[Grid], small: Projection) -> None:
-    """Draws diamonds that keep to their cells: every other strip at once, as their boxes stand in a grid.
+    """Draws diamonds or hexagons that keep to their cells: all strips of a phase at once.
 
     Parameters
     ----------
@@ -222,4 +224,5 @@ def draw_flat(sheet: SpriteSheet, ids: Ids, grids: Sequence[Grid], small: Projec
         rows, columns = boxes_inside(grid, small, sheet.area)
         part = boxes[rows, columns]
         if part.any():
-            sheet.dense(part, grid.left + columns.start * small.tile_width, grid.top + rows.start * small.tile_height)
+            across, down = small.pitch
+            sheet.dense(part, grid.left + columns.start * across, grid.top + rows.start * down)
