@@ -51,6 +51,7 @@ def project() -> Project:
                   (Cut("parts", 32, 40, 0, 0, 2, 2, anchor="bottom", shape="isometric"),)),
             Sheet("paving", "sheets/paving.png", (Cut("tops", 32, 16, 0, 0, 2, 2, anchor="bottom", shape="isometric"),)),
             Sheet("basins", "sheets/basins.png", (Cut("water", 16, 16),)),
+            Sheet("comb", "sheets/comb.png", (Cut("cells", 24, 36, anchor="bottom"),)),
             Sheet("steam", "sheets/steam.png", (Cut("frames", 16, 24, anchor="bottom", offset_y=-9),)),
         ),
         tiles=_weights() | _said(),
@@ -90,6 +91,11 @@ def project() -> Project:
                     Terrain("Shadow", "S", "#7f83ad"), Terrain("Lamp light", "L", "#ffe0a6"),
                 )),
             ), "diamond"),
+            Ground("comb", "Frame of comb", 26, 22, 24, 28, (
+                TileLayer("cells", "Cells"),
+                ShadeLayer("shadow", "Shadow of the frame", (Terrain("Shadow", "S", "#b8a8bd"),), on="cells"),
+                TileLayer("bees", "Bees", stacking="depth"),
+            ), "hex-pointed", background="#35252a"),
         ),
     )  # fmt: skip
 

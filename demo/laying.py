@@ -4,6 +4,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from comb_ground import lay_comb
 from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, STEAM, WATER, piece, prop
 from glasshouse_ground import lay_glasshouse
 from knitground.core.edits.growing import grow
@@ -42,7 +43,7 @@ _HIVE_ROWS = [(y, x) for y in (7, 11, 17) for x in range(5, 26, 3) if (y, x) not
 
 
 def lay(document: Document) -> None:
-    """Paints every layer of both grounds, from bare planes."""
+    """Paints every layer of all grounds, from bare planes."""
     _cover(document)
     _recipe(document)
     _lines(document)
@@ -53,6 +54,7 @@ def lay(document: Document) -> None:
     _dusk(document)
     _basins(document)
     lay_glasshouse(document)
+    lay_comb(document)
 
 
 def _basins(document: Document) -> None:

@@ -9,6 +9,7 @@ from PIL import Image
 
 from art.basins import basins
 from art.brush import KEY, SIZE, Tile
+from art.comb import comb
 from art.glasshouse import glasshouse
 from art.paving import paving
 from art.props import all_props
@@ -74,6 +75,7 @@ def write_sheets(folder: Path) -> None:
         "paving": paving(),
         "steam": steam(),
         "basins": _sheet(basins(), 8),
+        "comb": comb(),
     }
     for name, pixels in drawn.items():
         buffer = io.BytesIO()
