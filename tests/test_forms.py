@@ -55,9 +55,14 @@ def test_a_held_line_is_level_upright_or_slanted_evenly(start, end):
 def test_held_areas_are_squares_on_every_grid(grid):
     document = make_document(grid=grid)
     ground = document.project.grounds[0]
-    layer, hand = ground.layer("things"), Hand(tile(3, 3))
-    end = held(layer, hand, (2.5, 2.5), (4.5, 7.5))
-    assert (end[0] - 2.5, end[1] - 2.5) == (5, 5)
+    board, layer, hand = ground.board, ground.layer("things"), Hand(tile(3, 3))
+    start, end = board.flat("cells", 4, 4), board.flat("cells", 6, 11) if board.in_rows else board.flat("cells", 4, 4)
+    if not board.in_rows:
+        end = end[0] + 2, end[1] + 7
+    y, x = held(board, layer, hand, (start[0] + 0.5, start[1] + 0.5), (end[0] + 0.5, end[1] + 0.5))
+    last = board.stored("cells", int(y // 1), int(x // 1)) if board.in_rows else (int(y // 1), int(x // 1))
+    first = (4, 4) if board.in_rows else start
+    assert (last[0] - first[0], last[1] - first[1]) == (7, 7)
 
 
 @pytest.mark.parametrize("name", list(FORMS))

@@ -239,8 +239,10 @@ class LayersColumn(QWidget):
 
     def _add(self, name: str, set_id: str | None, kind: str) -> None:
         session = self._session
-        layer_id = add_layer(session.document, session.choices.ground_id, name, set_id, kind)
-        session.choose(layer_id=layer_id)
+        chosen = session.choices
+        layer_id = session.attempt(lambda: add_layer(session.document, chosen.ground_id, name, set_id, kind))
+        if layer_id is not None:
+            session.choose(layer_id=layer_id)
 
     def _menu(self, layer: Layer) -> QMenu:
         menu, ground = QMenu(self), self._session.ground

@@ -99,7 +99,10 @@ def draw_mark(painter: QPainter, view: "GroundView", row: int, column: int) -> N
 
 def draw_measure(painter: QPainter, view: "GroundView", start: Spot, end: Spot) -> None:
     """Writes beside the pointer how many cells lie between two places, both counted."""
-    (y0, x0), (y1, x1) = cell_of(start), cell_of(end)
+    ends = [cell_of(start), cell_of(end)]
+    if view.knitted is not None and view.knitted.ground.board.in_rows:
+        ends = [view.knitted.ground.board.stored("cells", *cell) for cell in ends]
+    (y0, x0), (y1, x1) = ends
     says = f"{abs(x1 - x0) + 1} x {abs(y1 - y0) + 1}"
     at = view.point(*end) + QPointF(14, 14)
     painter.save()

@@ -54,8 +54,10 @@ class Area(Tool):
 
     def _held(self, at: Spot, start: Spot | None = None) -> Spot:
         """The place that counts: with Shift it makes the form even."""
-        start, layer = start or self._start, self.session.layer
-        return held(layer, self.session.hand, start, at) if held_down() and start and layer else at
+        start, layer, ground = start or self._start, self.session.layer, self.session.ground
+        if start is None or layer is None or ground is None or not held_down():
+            return at
+        return held(ground.board, layer, self.session.hand, start, at)
 
     @property
     def measured(self) -> tuple[Spot, Spot] | None:

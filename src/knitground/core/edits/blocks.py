@@ -80,7 +80,7 @@ def lift(
     mine = np.zeros(inside.shape, dtype=bool)
     mine[inside] = shape.mask[rows[inside] - shape.window.top, columns[inside] - shape.window.left]
     # A rectangle of rows and columns may reach farther in flat places than what is lifted.
-    window, mine = cropped(Shape(CellRect(0, 0, *mine.shape), mine))
+    window, mine = cropped(Shape(CellRect(0, 0, len(ys), len(xs)), mine))
     ys, xs = ys[window.rows], xs[window.columns]
     wanted = set(layers)
     pieces = [

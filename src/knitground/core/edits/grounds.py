@@ -36,14 +36,12 @@ def add_ground(
 
 
 def furnish_ground(document: Document, ground_id: str) -> None:
-    """Gives a ground a layer for every set that can lay tiles, and one for single tiles on top."""
+    """Gives a ground a layer for every set that can lay tiles there, and one for single tiles on top."""
     project = document.project
-    for join_set in project.join_sets:
-        if join_set.labels:
-            add_layer(document, ground_id, join_set.name, join_set.id)
-    for stitch_set in project.stitch_sets:
-        if stitch_set.stitches:
-            add_layer(document, ground_id, stitch_set.name, stitch_set.id)
+    laying = [(one.name, one.id) for one in project.join_sets if one.labels]
+    laying += [(one.name, one.id) for one in project.stitch_sets if one.stitches]
+    for name, set_id in laying if "corners" in by_id(project.grounds, ground_id).board.painted else ():
+        add_layer(document, ground_id, name, set_id)
     add_layer(document, ground_id, "Things")
 
 

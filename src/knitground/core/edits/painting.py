@@ -122,10 +122,14 @@ def spot_on(layer: Layer, hand: Hand, at: Spot) -> tuple[int, int]:
     return cell_of(at)
 
 
-def held(layer: Layer, hand: Hand, start: Spot, end: Spot) -> Spot:
+def held(board: Board, layer: Layer, hand: Hand, start: Spot, end: Spot) -> Spot:
     """The second place of an area, moved so that the form in hand is plain: a square, a circle, a straight line."""
     first, last = spot_on(layer, hand, start), spot_on(layer, hand, end)
-    moved = FORMS[hand.form].holds(first, last)
+    if board.in_rows:
+        (row, column), (last_row, last_column) = (board.stored("cells", *place) for place in (first, last))
+        moved = board.flat("cells", *FORMS[hand.form].holds((row, column), (last_row, last_column)))
+    else:
+        moved = FORMS[hand.form].holds(first, last)
     return end[0] + moved[0] - last[0], end[1] + moved[1] - last[1]
 
 

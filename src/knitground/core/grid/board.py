@@ -37,6 +37,8 @@ class Board(ABC):
 
     painted: ClassVar[frozenset[On]] = frozenset({"cells", "corners", "across", "along"})
     """The kinds of places that can be painted on."""
+    in_rows: ClassVar[bool] = False
+    """Whether boxes and rounds are drawn over rows and columns, which look straighter than flat places."""
 
     @abstractmethod
     def shape(self, on: On) -> tuple[int, int]:
@@ -182,6 +184,9 @@ class Board(ABC):
         self, on: On, start: Step, end: Step, covers: Callable[[Step, Step, CellRect], tuple[CellRect, Mask]]
     ) -> Shape:
         """What a form between two flat places covers; told the places and what holds all of them, it gives its own."""
+        if self.in_rows:
+            (row, column), (last_row, last_column) = (self.stored(on, *place) for place in (start, end))
+            return Shape(*covers((int(row), int(column)), (int(last_row), int(last_column)), self.whole))
         return self._shape(on, *covers(start, end, self._flat_area(on)))
 
     def round_about(self, way: Sequence[tuple[float, float]]) -> Shape:

@@ -3,7 +3,7 @@
 It is the one with pointed tops (see `knitground.core.grid.pointed`) with rows and columns, across and down exchanged.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, ClassVar
@@ -26,6 +26,7 @@ class LyingBoard(Board):
     """Columns of hexagons that lie on a side, each half a cell below or above the one beside it."""
 
     painted: ClassVar[frozenset[On]] = frozenset({"cells"})
+    in_rows: ClassVar[bool] = True
 
     @cached_property
     def _other(self) -> PointedBoard:
@@ -72,16 +73,6 @@ class LyingBoard(Board):
 
     def disc(self, on: On, start: tuple[int, int], end: tuple[int, int], radius: float) -> Shape:
         return _turned(self._other.disc(on, start[::-1], end[::-1], radius))
-
-    def between(
-        self,
-        on: On,
-        start: tuple[int, int],
-        end: tuple[int, int],
-        covers: Callable[[tuple[int, int], tuple[int, int], CellRect], tuple[CellRect, NDArray[np.bool_]]],
-    ) -> Shape:
-        (row, column), (last_row, last_column) = (self.stored(on, *place) for place in (start, end))
-        return Shape(*covers((int(row), int(column)), (int(last_row), int(last_column)), self.whole))
 
     def round_about(self, way: Sequence[Spot]) -> Shape:
         return _turned(self._other.round_about([(x, y) for y, x in way]))

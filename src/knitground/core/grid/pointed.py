@@ -6,7 +6,7 @@ it lies, so that a place falls in the cell that the pointer is over. Things lie 
 edges to paint on.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
@@ -31,6 +31,7 @@ class PointedBoard(Board):
     """Rows of hexagons that stand on a corner, each half a cell beside the one above."""
 
     painted: ClassVar[frozenset[On]] = frozenset({"cells"})
+    in_rows: ClassVar[bool] = True
 
     def shape(self, on: On) -> tuple[int, int]:
         return self.height, self.width
@@ -74,17 +75,6 @@ class PointedBoard(Board):
             part = mask[around.top - rect.top :, around.left - rect.left :][: around.height, : around.width]
             part |= self._away((row, column), around) <= (radius + 0.4) ** 2
         return cropped(Shape(rect, mask))
-
-    def between(
-        self,
-        on: On,
-        start: tuple[int, int],
-        end: tuple[int, int],
-        covers: Callable[[tuple[int, int], tuple[int, int], CellRect], tuple[CellRect, NDArray[np.bool_]]],
-    ) -> Shape:
-        # Forms are drawn over rows and columns, which look straight, or nearly so.
-        (row, column), (last_row, last_column) = (self.stored(on, *place) for place in (start, end))
-        return Shape(*covers((int(row), int(column)), (int(last_row), int(last_column)), self.whole))
 
     def round_about(self, way: Sequence[Spot]) -> Shape:
         corners = np.array([self._seen(*spot) for spot in way])
