@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QInputDialog, QPushButton, QSlider
 
 from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import remove_layer
+from knitground.core.edits.selecting import boxed
 from knitground.core.grow.mix import Mix, MixPart
 from making import tile
 from window.finding import named, press, says
@@ -181,4 +182,20 @@ def test_a_large_ground_grows_beside_the_window_and_can_be_stopped(growing, qtbo
     card.try_it()
     growing.trial.drop()
     qtbot.waitUntil(lambda: not any(job.running for job in jobs), timeout=20_000)
+    assert np.array_equal(corners(growing), before)
+
+
+def test_a_recipe_grows_only_in_what_is_selected_unless_told_otherwise(growing):
+    session, panel = growing.session, growing.panels["grow"]
+    before = corners(growing).copy()
+    session.select(boxed(session.ground.board, (3.5, 4.5), (8.5, 11.5)))
+    press(panel, "Try it")
+    changed = np.argwhere(corners(growing) != before)
+    assert len(changed)
+    assert changed.min(axis=0).tolist() >= [3, 4]
+    assert changed.max(axis=0).tolist() <= [9, 12]
+    press(panel, "Only in what is selected")
+    assert (corners(growing) != before)[12:].any()
+    press(panel, "Keep")
+    growing.undo()
     assert np.array_equal(corners(growing), before)

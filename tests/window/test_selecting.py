@@ -7,6 +7,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox
 
 from knitground.core.edits.layers import change_layer
+from knitground.core.edits.notes import add_tag
+from knitground.core.grid.rect import CellRect
 from making import poke, tile
 from window.choosing import choose, plane
 from window.finding import named, painted, press, says
@@ -194,3 +196,58 @@ def test_a_block_in_hand_fills_as_a_pattern_whose_strokes_join(laid, hand):
     laid.session.choose(tile=tile(7, 3))
     hand.on_ground((11, 2), (11, 4))
     assert (cells(laid)[11, 2:5] == laid.session.document.palette.code(tile(7, 3))).all()
+
+
+def test_tiles_that_share_a_tag_are_selected_with_a_click(laid, hand):
+    session = laid.session
+    add_tag(session.document, [tile(0, 3), tile(2, 3), tile(5, 3)], "stone")
+    hand.click(laid.ground.view, hand.cell(1, 1))
+    for _ in range(4):
+        hand.key(laid.ground.view, Qt.Key.Key_S, SHIFT)
+    assert session.choices.selecting == "tagged"
+    hand.on_ground((4, 5))
+    assert session.selected is not None
+    columns = np.nonzero(session.selected.shape.mask)[1] + session.selected.shape.window.left
+    assert columns.tolist() == [3, 5, 8]
+    hand.on_ground((4, 4))
+    assert "No tile with a tag lies there" in says(laid)
+
+
+def test_what_is_selected_is_held_as_it_is_and_knit_anew(working, hand):
+    session, view = working.session, working.ground.view
+    choose(working, "areas", "select")
+    hand.on_ground((2, 2), (4, 5))
+    before = session.derived.knitted("ground").codes("areas", CellRect(0, 0, 15, 20)).copy()
+    hand.key(view, Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
+    assert (plane(working, "areas", "pins") > 0).sum() == 12
+    poke(session.document, "areas", "corners", np.s_[:, :], 2)
+    after = session.derived.knitted("ground").codes("areas", CellRect(0, 0, 15, 20))
+    assert np.array_equal(after[2:5, 2:6], before[2:5, 2:6])
+    assert (after[7:] != before[7:]).all()
+    hand.key(view, Qt.Key.Key_K, Qt.KeyboardModifier.AltModifier)
+    assert not plane(working, "areas", "pins").any()
+    after = session.derived.knitted("ground").codes("areas", CellRect(0, 0, 15, 20))
+    assert (after != before).all()
+    session.choose(layer_id="things")
+    hand.key(view, Qt.Key.Key_B, Qt.KeyboardModifier.AltModifier)
+    assert "Only terrains and plans are knit" in says(working)
+
+
+def test_a_drag_picks_a_block_and_a_click_goes_back_to_what_was_in_hand(laid, hand):
+    session, pane = laid.session, laid.ground
+    pane.choose_tool("fill")
+    hand.key(pane.view, Qt.Key.Key_K)
+    assert pane.view.tool.name == "pick"
+    hand.on_ground((4, 5))
+    assert session.choices.tile == tile(2, 3)
+    assert pane.view.tool.name == "fill"
+    hand.key(pane.view, Qt.Key.Key_K)
+    hand.on_ground((3, 3), (4, 4))
+    assert pane.view.tool.name == "place"
+    hand.on_ground((10, 10))
+    found = cells(laid)
+    assert np.array_equal(found[9:12, 9:12][found[9:12, 9:12] > 0], found[4, 3:5])
+    hand.key(pane.view, Qt.Key.Key_K)
+    hand.on_ground((13, 13))
+    assert "Nothing lies there" in says(laid)
+    assert pane.view.tool.name == "pick"

@@ -45,7 +45,9 @@ class Choices:
     density : float
         The share that is laid where tiles are scattered.
     selecting : str
-        How cells are selected: box, lasso, touching or alike.
+        How cells are selected: box, lasso, touching, alike or tagged.
+    confined : bool
+        Whether a recipe grows only in the cells that are selected, where there are some.
     across : bool
         Whether what is selected is taken off all layers that show, not only off the one at hand.
     selected : Selected, or None
@@ -95,6 +97,7 @@ class Choices:
     alike: bool = False
     density: float = 0.15
     selecting: str = "box"
+    confined: bool = True
     across: bool = False
     selected: Selected | None = None
     lifted: Block | None = None

@@ -56,7 +56,7 @@ class GroundPane(QWidget):
         self._views.addWidget(self.view)
         self._views.setChildrenCollapsible(False)
         self.layers = LayersColumn(session, self.view)
-        self._proved = ""
+        self._proved, self._laying = "", "draw"
         self._proves_by_itself = True
         self._tools = {kind.name: kind(session) for kind in TOOLS}
         self._thing_tools: dict[str, Tool] = {kind.name: Unfit(session, kind) for kind in TOOLS}
@@ -151,7 +151,10 @@ class GroundPane(QWidget):
     def choose_tool(self, name: str) -> None:
         """Takes a tool in hand."""
         self.show_proof(False)
-        self._hand_over(self._fitting(name))
+        tool = self._fitting(name)
+        if tool.lays:
+            self._laying = name
+        self._hand_over(tool)
         self.tools.refresh()
 
     def _hand_over(self, tool: Tool) -> None:
@@ -172,7 +175,8 @@ class GroundPane(QWidget):
             self._hand_over(self._fitting(tool.name))
 
     def _take_in_hand(self, name: str) -> None:
-        self.choose_tool(name)
+        """Takes a tool in hand, or without a name the one that laid something last."""
+        self.choose_tool(name or self._laying)
         self.view.setFocus()
 
     def change_over(self, *, to_proof: bool) -> None:

@@ -66,6 +66,7 @@ class Session(QObject):
     job_started = Signal(object)
     go_to = Signal(object)
     tool_wanted = Signal(str)
+    """The name of a tool, or nothing for the one that laid something last."""
     proof_wanted = Signal(object)
 
     def __init__(self) -> None:

@@ -11,7 +11,8 @@ from knitground.app.tools.select import SHAPES
 from knitground.app.widgets import image_of
 from knitground.core.edits.blocks import Block, cleared, lift, put, turned
 from knitground.core.edits.clipping import as_text, from_text
-from knitground.core.edits.painting import fill_shape
+from knitground.core.edits.painting import check_unlocked, fill_shape
+from knitground.core.edits.pins import pin, pin_seen
 from knitground.core.edits.placing import carry
 from knitground.core.edits.selecting import NOTHING, grown, inverted
 from knitground.core.errors import BadRequest
@@ -61,6 +62,8 @@ class SelectionCommands:
             Command("Select all others", acting(self.invert, things.invert), ("Shift+I",), "ground", both),
             Command("Select wider by a cell", lambda: self.widen(1), ("Shift+]",), "ground", selected),
             Command("Select narrower by a cell", lambda: self.widen(-1), ("Shift+[",), "ground", selected),
+            Command("Hold what is selected as it is", acting(self.hold), ("Alt+B",), "ground", selected),
+            Command("Knit what is selected anew", acting(self.reknit), ("Alt+K",), "ground", selected),
             Command("Next way to select", self.next_way, ("Shift+S",), "ground"),
             Command(
                 "Turn what is in hand, or chosen",
@@ -117,6 +120,24 @@ class SelectionCommands:
         session = self._session
         chosen = session.choices
         fill_shape(session.document, chosen.ground_id, chosen.layer_id, session.hand, self._shape())
+
+    def hold(self) -> None:
+        """Pins the tiles of the cells that are selected, on all derived layers that are worked on."""
+        self._pins(lambda ground, layer, shape: pin_seen(self._session.derived, ground, layer, shape))
+
+    def reknit(self) -> None:
+        """Takes the pins out of the cells that are selected, so that they are knit again."""
+        self._pins(lambda ground, layer, shape: pin(self._session.document, ground, layer, shape, 0, "knit anew"))
+
+    def _pins(self, act: Callable[[str, str, Shape], None]) -> None:
+        session, shape, ground = self._session, self._shape(), known(self._session.ground)
+        derived = [name for name in session.layers_worked_on if ground.layer(name).pinnable]
+        if not derived:
+            raise BadRequest("Only terrains and plans are knit; choose a layer of one of them first.")
+        with session.document.step("pin or knit what is selected"):
+            for name in derived:
+                check_unlocked(ground.layer(name))
+                act(ground.id, name, shape)
 
     def select_all(self) -> None:
         """Selects the whole ground."""

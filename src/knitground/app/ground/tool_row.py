@@ -27,7 +27,7 @@ from knitground.core.layers.layer import Layer
 LARGEST_RADIUS = 12
 WAYS = {
     "box": "what is dragged over", "lasso": "what a line goes round", "touching": "what hangs together",
-    "alike": "all that is alike",
+    "alike": "all that is alike", "tagged": "all tiles that share a tag",
 }  # fmt: skip
 
 

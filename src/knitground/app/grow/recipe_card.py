@@ -8,7 +8,18 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
 from knitground.app.grow.trial import Trial
 from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.app.widgets import ChoiceBox, button, column, fill_box, heading, in_row, number, quiet, set_quietly
+from knitground.app.widgets import (
+    ChoiceBox,
+    Tick,
+    button,
+    column,
+    fill_box,
+    heading,
+    in_row,
+    number,
+    quiet,
+    set_quietly,
+)
 from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.layers.layer import Layer
 from knitground.core.project.model import fresh_id
@@ -38,17 +49,19 @@ class RecipeCard(QWidget):
         self._keep = button("Keep", trial.keep, "Accept what is shown (Return on the ground)", name="primary")
         self._drop = button("Drop", trial.drop, "Take back what is shown (Escape)")
         self._hint = quiet()
+        self._confined = Tick("Only in what is selected", "Grow in the selected cells, not on all of the ground")
+        self._confined.clicked.connect(self._confine)
         self.setLayout(
             column(
                 heading("Recipe: noise lays terrain"),
                 self._form(),
-                in_row(self._try, self._again, self._keep, self._drop, None),
+                in_row(self._try, self._again, self._keep, self._drop, self._confined, None),
                 self._hint,
             )
         )
         for signal in (session.defined, session.opened, trial.changed):
             signal.connect(self.refresh)
-        session.on_choice(self.refresh, "ground_id", "layer_id")
+        session.on_choice(self.refresh, "ground_id", "layer_id", "selected", "confined")
         self.refresh()
 
     def refresh(self, *_: object) -> None:
@@ -71,6 +84,8 @@ class RecipeCard(QWidget):
         self._try.setVisible(not self._trial.running)
         for widget in (self._again, self._keep, self._drop):
             widget.setVisible(self._trial.running)
+        self._confined.setVisible(self._session.selected is not None)
+        self._confined.setChecked(self._session.choices.confined)
         self._hint.setText(
             "Shown on the ground, not kept yet." if self._trial.running
             else "It wraps: the right edge goes on at the left." if enabled
@@ -89,6 +104,12 @@ class RecipeCard(QWidget):
         if self._trial.running:
             self._session.attempt(self._trial.throw_again)
         else:
+            self.try_it()
+
+    def _confine(self, confined: bool) -> None:
+        """Grows in what is selected, or on all of the ground."""
+        self._session.choose(confined=confined)
+        if self._trial.running:
             self.try_it()
 
     def _form(self) -> QWidget:

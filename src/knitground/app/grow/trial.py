@@ -55,8 +55,11 @@ class Trial(QObject):
             raise BadRecipe("The recipe's layer is not on this ground; choose another layer for its step.")
         self.recipe = recipe
 
+        selected, chosen = self._session.selected, self._session.choices
+        within = None if selected is None or not chosen.confined or selected.ground != recipe.ground else selected.shape
+
         def work(progress: Callable[[float], None]) -> Grown:
-            return grown_planes(state, recipe, progress=progress)
+            return grown_planes(state, recipe, within, progress=progress)
 
         cells = sum(plane.size for step in recipe.steps for plane in planes[step.layer].values())
         if cells <= _AT_ONCE:

@@ -13,7 +13,7 @@ from knitground.app.tools.preview import AfterView, draw_line_twice, outline_pat
 from knitground.core.edits.blocks import Move, put
 from knitground.core.edits.painting import Spot, cell_of
 from knitground.core.edits.placing import carry
-from knitground.core.edits.selecting import Selected, added, alike, boxed, lassoed, shifted, without
+from knitground.core.edits.selecting import Selected, added, alike, boxed, lassoed, shifted, tagged, without
 from knitground.core.grid.shapes import Shape
 from knitground.core.layers.layer import Layer
 from knitground.core.project.model import State
@@ -22,8 +22,10 @@ if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
     from knitground.app.session import Session
 
-SHAPES = ("box", "lasso", "touching", "alike")
-"""Ways to select: what is dragged over, what a line goes round, what hangs together, all that is alike."""
+SHAPES = ("box", "lasso", "touching", "alike", "tagged")
+"""Ways to select: what is dragged over, what a line goes round, what hangs together, all that is alike, all tiles
+that share a tag."""
+_AT_ONCE = ("touching", "alike", "tagged")
 
 
 class Select(Tool):
@@ -53,7 +55,7 @@ class Select(Tool):
             return
         self._start, self._way = at, [at]
         self._moves = not erase and not _modifiers() and self._inside(at)
-        if not self._moves and session.choices.selecting in ("touching", "alike"):
+        if not self._moves and session.choices.selecting in _AT_ONCE:
             self._select(at)
             self._start = None
 
@@ -153,6 +155,8 @@ class Select(Tool):
             shape = self._dragged(at)
         elif layer is None:
             return
+        elif way == "tagged":
+            shape = tagged(session.derived, ground.id, layer.id, at)
         else:
             planes = session.document.state.planes[ground.id][layer.id]
             shape = alike(ground, layer, planes, session.hand, at, everywhere=way == "alike")

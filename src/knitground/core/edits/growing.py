@@ -13,7 +13,7 @@ from knitground.core.grid.board import Board
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
-from knitground.core.ground.ground import by_id
+from knitground.core.ground.ground import Ground, by_id
 from knitground.core.grow.recipe import NoiseStep, Recipe, noise_laid, step_seed
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.document import Document
@@ -45,8 +45,15 @@ def grow(
         document.put_planes("grow", recipe.ground, planes)
 
 
-def grown_planes(state: State, recipe: Recipe, *, progress: Progress = lambda share: None) -> Grown:
+def grown_planes(
+    state: State, recipe: Recipe, within: Shape | None = None, *, progress: Progress = lambda share: None
+) -> Grown:
     """The planes of the layers that a recipe changes, after it; a pure function of a state and the recipe's seed.
+
+    Parameters
+    ----------
+    within : Shape, optional
+        The cells in which it grows; all of the ground if not given.
 
     Raises
     ------
@@ -64,8 +71,18 @@ def grown_planes(state: State, recipe: Recipe, *, progress: Progress = lambda sh
             raise BadRecipe("The recipe's layer is not on this ground; choose another layer for its step.")
         layer = ground.layer(step.layer)
         planes = laid.get(step.layer, state.planes[recipe.ground][step.layer])
-        laid[step.layer] = {**planes, **run_step(step, layer, ground.board, planes, step_seed(recipe, index), part)}
+        grown = run_step(step, layer, ground.board, planes, step_seed(recipe, index), part)
+        laid[step.layer] = {**planes, **(grown if within is None else _only_in(within, ground, layer, planes, grown))}
     return laid
+
+
+def _only_in(within: Shape, ground: Ground, layer: Layer, before: Planes, after: Planes) -> dict[str, Plane]:
+    """Planes as they were, and as they are afterwards only at some cells."""
+    found = {}
+    for name, plane in after.items():
+        rect, mask = ground.board.round_cells(layer.specs[name].on, within)
+        found[name] = before[name].written(rect, np.where(mask, plane.read(rect), before[name].read(rect)))
+    return found
 
 
 def run_step(

@@ -7,19 +7,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.painting import Hand, Spot, area_shapes, region_shapes
-from knitground.core.grid.board import Board, On
+from knitground.core.errors import BadRequest
+from knitground.core.grid.board import ROUND, Board, On
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape, cropped
-from knitground.core.ground.ground import Ground
+from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.layers.tiles import TileLayer
+from knitground.core.project.derived import Derived
+from knitground.core.tiles.notes import PLAIN
+from knitground.core.tiles.tile import NUMBER_MASK
 
 NOTHING = Shape(CellRect(0, 0, 0, 0), np.zeros((0, 0), dtype=bool))
 _CELLS = TileLayer("cells", "cells")
-_PLACES: dict[On, tuple[tuple[int, int], ...]] = {
-    "corners": ((0, 0), (0, 1), (1, 1), (1, 0)), "across": ((0, 0), (1, 0)), "along": ((0, 0), (0, 1)),
-}  # fmt: skip
-"""Where the places of each kind lie at a cell."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,6 +61,32 @@ def alike(ground: Ground, layer: Layer, planes: Planes, hand: Hand, at: Spot, *,
     )
 
 
+def tagged(derived: Derived, ground_id: str, layer_id: str, at: Spot) -> Shape:
+    """The cells of a layer whose tiles share a tag with the one at a place, laid or derived.
+
+    Raises
+    ------
+    BadRequest
+        If no tile lies there, or it has no tag.
+    """
+    document = derived.document
+    ground = by_id(document.project.grounds, ground_id)
+    layer, cell = ground.layer(layer_id), ground.board.cell_at(*at)
+    if not (layer.holds_tiles or layer.knits):
+        raise BadRequest(f"“{layer.name}” holds no tiles, so there are no tags; choose another layer.")
+    codes = np.maximum(derived.knitted(ground_id).codes(layer_id, ground.board.whole), 0) & NUMBER_MASK
+
+    def tags(number: int) -> frozenset[str]:
+        ref = document.palette.ref(number) if number else None
+        return frozenset() if ref is None else frozenset(document.project.tiles.get(ref, PLAIN).tags)
+
+    wanted = frozenset[str]() if cell is None else tags(int(codes[cell]))
+    if not wanted:
+        raise BadRequest("No tile with a tag lies there; tags are given in the Sheet stage, under Tiles.")
+    alike = [number for number in np.unique(codes).tolist() if tags(number) & wanted]
+    return _of(ground.board, np.isin(codes, alike))
+
+
 def added(board: Board, one: Shape, other: Shape) -> Shape:
     """The cells of either."""
     return _union(board, [one, other])
@@ -99,7 +125,7 @@ def _cells_at(board: Board, on: On, shape: Shape) -> Shape:
         return shape
     covered = np.zeros(board.shape(on), dtype=bool)
     covered[shape.window.rows, shape.window.columns] = shape.mask
-    places = np.stack(board.around(covered, on, _PLACES[on], board.whole))
+    places = np.stack(board.around(covered, on, ROUND[on], board.whole))
     return _of(board, np.asarray(places.all(axis=0) if on == "corners" else places.any(axis=0)))
 
 

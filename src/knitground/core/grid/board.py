@@ -24,6 +24,11 @@ Ints = NDArray[np.intp]
 Mask = NDArray[np.bool_]
 
 _FIRST_SEARCH = 64
+ROUND: dict[On, tuple[Step, ...]] = {
+    "cells": ((0, 0),), "across": ((0, 0), (1, 0)), "along": ((0, 0), (0, 1)),
+    "corners": ((0, 0), (0, 1), (1, 1), (1, 0)),
+}  # fmt: skip
+"""Where the places of each kind lie round a cell."""
 
 
 @dataclass(frozen=True)
@@ -209,15 +214,13 @@ class Board(ABC):
         return np.asarray(ndimage.binary_dilation(mask, np.ones((3, 3), dtype=bool)))
 
     def round_cells(self, on: On, shape: Shape) -> Shape:
-        """The corners that lie round some cells, or the cells themselves."""
-        if on != "corners" or shape.window.is_empty:
+        """The corners or edges that lie round some cells, or the cells themselves."""
+        if on == "cells" or shape.window.is_empty:
             return shape
         rows, columns = np.nonzero(shape.mask)
         ys, xs = self.flat("cells", rows + shape.window.top, columns + shape.window.left)
-        steps = ((0, 0), (0, 1), (1, 0), (1, 1))
-        return self._fromplaces_on(
-            on, np.concatenate([ys + down for down, _ in steps]), np.concatenate([xs + right for _, right in steps])
-        )
+        down, right = np.array(ROUND[on]).T[..., None]
+        return self._fromplaces_on(on, (ys + down).ravel(), (xs + right).ravel())
 
     def edges(self, edges: Sequence[Edge]) -> dict[str, Shape]:
         """Edges, each by the flat cell to whose north or west it lies, as one shape for each array that holds some."""
