@@ -56,6 +56,8 @@ class SheetView(PixelView):
         self.session = session
         self.mode = mode
         self._shown: tuple[str | None, Document] | None = None
+        self._left: dict[str, tuple[float, QPointF]] = {}
+        """Where each sheet was looked at when another took its place."""
         self._made_from: object = None
         self._image = QImage()
         self._revealed: TileRef | None = None
@@ -303,13 +305,26 @@ class SheetView(PixelView):
                 self._image = image_of(pixels)
         identity = sheet.id if sheet else None
         if (identity, self.session.document) != self._shown:
+            self._leave()
             self._shown = (identity, self.session.document)
             self.replace_content()
+            if identity in self._left:
+                zoom, middle = self._left[identity]
+                self.set_zoom(zoom)
+                self.centre_on(middle.x(), middle.y())
         if self.session.choices.tile != self._revealed:
             self._revealed = self.session.choices.tile
             if self._revealed is not None:
                 self.reveal(self._revealed)
         self.update()
+
+    def _leave(self) -> None:
+        """Keeps in mind where the sheet was looked at, if it was moved or zoomed."""
+        name, document = self._shown or (None, None)
+        if document is not self.session.document:
+            self._left = {}
+        elif name is not None and self._moved_by_hand:
+            self._left[name] = self.zoom, self.to_content(QPointF(self.width() / 2, self.height() / 2))
 
 
 def diamond_in(rect: QRectF) -> QPolygonF:

@@ -13,6 +13,7 @@ from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
 from knitground.app.ground.about_ground import AboutGround
+from knitground.app.ground.at_hand import AtHand
 from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.ground.thing_card import ThingCard
 from knitground.app.ground.tray import Tray
@@ -117,9 +118,12 @@ class GroundPanel(StagePanel):
         self.tray.hide()
         head = row(tabs, self._tray_tab, spacing=4)
         head.setStretch(0, 1)
-        left = column(in_widget(head), self.view, self.tray, self.things)
-        left.setStretch(1, 1)
+        self.at_hand = AtHand(session)
+        self.at_hand.searching.connect(self._make_room)
+        left = column(in_widget(head), self.at_hand, self.view, self.tray, self.things)
         left.setStretch(2, 1)
+        left.setStretch(3, 1)
+        self._left = left
         work = row(in_widget(left), card(column(side)), spacing=8)
         work.setStretch(0, 1)
         self.setLayout(work)
@@ -185,15 +189,23 @@ class GroundPanel(StagePanel):
             Command("Give the cells the size of the tile in hand", lambda: self._fit(cells=True), ("Alt+C",), "ground"),
             Command("Let the tiles in hand stand on their cells", lambda: self._fit(cells=False), ("Alt+F",), "ground"),
             *self.tray.commands(self.toggle_tray),
+            Command("Find tiles by tag or name", self.at_hand.ask, ("Ctrl+F",), "ground"),
             Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=none),
         ]
 
     def toggle_tray(self) -> None:
         """Shows the tray in place of the sheet, or the sheet again."""
         shown = self.tray.isHidden()
-        self.tray.setVisible(shown)
-        self.view.setVisible(not shown)
         self._tray_tab.setChecked(shown)
+        self.at_hand.words.clear()
+        self._make_room(False)
+
+    def _make_room(self, searching: bool) -> None:
+        """Shows what is found, the tray or the sheet."""
+        tray = self._tray_tab.isChecked()
+        self.tray.setVisible(tray and not searching)
+        self.view.setVisible(not tray and not searching)
+        self._left.setStretch(1, int(searching))
 
     def _menu(self, below: QWidget) -> None:
         """What can be done with the ground besides."""
