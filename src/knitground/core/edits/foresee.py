@@ -57,7 +57,7 @@ def foresee(
     if not seen:
         return None
     cells = _round_all(seen)
-    codes = layer.lay(ground.board, planes, table, knitted.seed, cells).codes
+    codes = layer.lay(ground.board, knitted.seen(layer_id, planes), table, knitted.seed, cells).codes
     changed = codes != knitted.codes(layer_id, cells)
     return Foreseen(cells, codes, changed) if changed.any() else None
 
@@ -84,7 +84,8 @@ class After:
         if all(plane is knitted.planes[layer_id].get(name) for name, plane in self.planes[layer_id].items()):
             return knitted.codes(layer_id, rect)
         table = knitted.tables.get(layer_id)
-        return layer.lay(self.ground.board, self.planes[layer_id], table, knitted.seed, rect).codes
+        planes = knitted.seen(layer_id, self.planes[layer_id])
+        return layer.lay(self.ground.board, planes, table, knitted.seed, rect).codes
 
 
 def _round_all(rects: list[CellRect]) -> CellRect:

@@ -7,6 +7,7 @@ from knitground.core.edits.layers import add_layer
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.grid import GridKind
+from knitground.core.ground.beside import maps_beside
 from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
@@ -127,7 +128,8 @@ def duplicate_ground(document: Document, ground_id: str) -> str:
     project = document.project
     ground = by_id(project.grounds, ground_id)
     name = f"{ground.name[:75]} copy"
-    made = replace(ground, id=fresh_id(name, project.grounds), name=name)
+    # The copy lies beside no map: at each border there is room for one.
+    made = replace(ground, id=fresh_id(name, project.grounds), name=name, east=None, south=None)
     grounds = list(project.grounds)
     grounds.insert(grounds.index(ground) + 1, made)
     document.define(
@@ -145,7 +147,11 @@ def remove_ground(document: Document, ground_id: str) -> None:
         f"remove {by_id(project.grounds, ground_id).name}",
         replace(
             project,
-            grounds=tuple(one for one in project.grounds if one.id != ground_id),
+            grounds=tuple(
+                one.apart_from(ground_id, "east").apart_from(ground_id, "south")
+                for one in project.grounds
+                if one.id != ground_id
+            ),
             recipes=tuple(one for one in project.recipes if one.ground != ground_id),
         ),
         planes={name: planes for name, planes in document.state.planes.items() if name != ground_id},
@@ -157,6 +163,9 @@ def set_wraps(document: Document, ground_id: str, *, x: bool | None = None, y: b
     ground = by_id(document.project.grounds, ground_id)
     changed = replace(ground, wraps_x=ground.wraps_x if x is None else x, wraps_y=ground.wraps_y if y is None else y)
     check_board(changed)
+    beside = maps_beside(document.project.grounds, ground)
+    if beside and (changed.wraps_x or changed.wraps_y):
+        raise BadRequest("Other maps lie beside this one, so it can't go round; take them apart first.")
     put(document, "go round", "grounds", changed)
 
 

@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.edits.bordering import with_shared
 from knitground.core.edits.grounds import check_board, check_size
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board
@@ -65,10 +66,11 @@ def reframe_ground(document: Document, ground_id: str, rect: CellRect, label: st
         layer.id: _framed(layer, document.state.planes[ground_id][layer.id], changed.board, rect, project)
         for layer in ground.layers
     }
+    grounds = replaced(project.grounds, changed)
     document.define(
         label,
-        replace(project, grounds=replaced(project.grounds, changed)),
-        planes={**document.state.planes, ground_id: planes},
+        replace(project, grounds=grounds),
+        planes=with_shared(grounds, ground_id, {**document.state.planes, ground_id: planes}),
     )
 
 

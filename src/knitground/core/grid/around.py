@@ -42,6 +42,25 @@ def places_on(first: int, last: int, size: int, period: int | None) -> list[tupl
     return found
 
 
+def gathered(values: Readable, rows: list[tuple[slice, Any]], columns: list[tuple[slice, Any]]) -> NDArray[Any]:
+    """Slices of an array put together as `places_on` gives them.
+
+    Parameters
+    ----------
+    values : (H, W) array or Plane
+    rows, columns : list of (slice, repeats)
+
+    Returns
+    -------
+    found : (h, w) array
+    """
+    lines = []
+    for down, drepeat in rows:
+        parts = [np.asarray(values[down, across])[drepeat][:, arepeat] for across, arepeat in columns]
+        lines.append(np.concatenate(parts, 1))
+    return np.concatenate(lines)
+
+
 def taken(block: NDArray[Any], offset: Offset, rect: CellRect, corner: Step) -> NDArray[Any]:
     """The part of a block that lies at an offset from each cell of a rectangle.
 

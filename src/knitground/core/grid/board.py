@@ -14,7 +14,8 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.grid.around import Offset, Readable, Step, places_on, taken
+from knitground.core.grid.around import Offset, Readable, Step, gathered, places_on, taken
+from knitground.core.grid.bordered import Bordered
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape, cropped, flood_label, inside_polygon, leaves, swept_disc_mask
 
@@ -139,16 +140,11 @@ class Board(ABC):
         most_y, most_x = self.period[0] or height, self.period[1] or width
         if rect.top >= 0 and rect.left >= 0 and rect.bottom <= most_y and rect.right <= most_x:
             return np.asarray(values[rect.rows, rect.columns])
+        beyond = values if isinstance(values, Bordered) else None
         rows = places_on(rect.top, rect.bottom, height, self.period[0])
         columns = places_on(rect.left, rect.right, width, self.period[1])
-        return np.concatenate(
-            [
-                np.concatenate(
-                    [np.asarray(values[down, across])[drepeat][:, arepeat] for across, arepeat in columns], 1
-                )
-                for down, drepeat in rows
-            ]
-        )
+        found = gathered(values, rows, columns)
+        return found if beyond is None else beyond.filled(found, rect)
 
     def around(self, values: Readable, on: On, steps: Sequence[Step], rect: CellRect) -> list[NDArray[Any]]:
         """What lies by each cell of a rectangle.

@@ -1,9 +1,9 @@
 """What a ground (map) is: a board of cells on a grid, and layers over it."""
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import Annotated, Any, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import ConfigDict, Field, model_serializer
 
@@ -21,6 +21,20 @@ LARGEST_GROUND = 4096
 
 Side = Annotated[int, Field(ge=1, le=LARGEST_GROUND)]
 T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Neighbour:
+    """The map beside another, and how many cells further down or right along the border it begins."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    ground: str
+    shift: Annotated[int, Field(ge=-LARGEST_GROUND, le=LARGEST_GROUND)] = 0
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return only_what_is_said(self, handler)
 
 
 @dataclass(frozen=True)
@@ -45,6 +59,9 @@ class Ground:
         default_factory=dict
     )
 
+    east: Neighbour | None = None
+    south: Neighbour | None = None
+
     @model_serializer(mode="wrap")
     def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
         return only_what_is_said(self, handler, always=("layers", "grid", "wraps_x", "wraps_y"))
@@ -68,6 +85,15 @@ class Ground:
     def outline(self) -> Outline:
         """What part of its box a cell is."""
         return GRIDS[self.grid].outline
+
+    def bordering(self, side: Literal["east", "south"], neighbour: Neighbour | None) -> "Ground":
+        """The ground with another one, or none, at a side."""
+        return replace(self, east=neighbour) if side == "east" else replace(self, south=neighbour)
+
+    def apart_from(self, other: str, side: Literal["east", "south"]) -> "Ground":
+        """The ground with nothing at a side if another one lies there."""
+        named = self.east if side == "east" else self.south
+        return self.bordering(side, None) if named is not None and named.ground == other else self
 
     def layer(self, layer_id: str) -> Layer:
         """The layer with this id; KeyError if there is none."""

@@ -11,7 +11,9 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.grid.bordered import Bordered, Part
 from knitground.core.grid.rect import CellRect
+from knitground.core.ground.beside import Beyond
 from knitground.core.ground.ground import Ground
 from knitground.core.layers.layer import Laid, Layer, Planes, nothing_laid
 
@@ -37,7 +39,32 @@ class Knitted:
         self.planes = planes
         self.tables = tables
         self.seed = seed
+        self.beyond: Beyond = {}
+        """What lies beyond the borders; see `beyond_borders`."""
         self._kept: dict[str, _Kept] = {}
+
+    def seen(self, layer_id: str, planes: Planes) -> Planes:
+        """Planes of a layer together with what lies beyond the borders, to be knit."""
+        parts = self.beyond.get(layer_id)
+        if not parts:
+            return planes
+        return {name: plane if name not in parts else Bordered(plane, parts[name]) for name, plane in planes.items()}
+
+    def look_beyond(self, beyond: Beyond) -> None:
+        """Takes over other maps, or none, beyond the borders; layers that go on otherwise are knit anew."""
+        for layer_id in {*self.beyond, *beyond}:
+            if not _same_parts(self.beyond.get(layer_id, {}), beyond.get(layer_id, {})):
+                self._kept.pop(layer_id, None)
+        self.beyond = beyond
+
+    def touched_beyond(self, layer_id: str, rect: CellRect, beyond: Beyond) -> tuple[CellRect, ...]:
+        """Re-knits the cells near what changed beyond a border, a rectangle of a plane; returns those that differ."""
+        self.beyond = beyond
+        board, layer = self.ground.board, self.ground.layer(layer_id)
+        near = board.clip(layer.reach(board, self.tables.get(layer_id), rect))
+        if near.is_empty:
+            return ()
+        return self._renewed(layer, (near,))
 
     def laid(self, layer_id: str, rect: CellRect) -> Laid:
         """Cell codes of a rectangle of a layer, and the cells that are not as they should be; not to be written to."""
@@ -80,9 +107,15 @@ class Knitted:
         self.planes = {**self.planes, layer_id: planes}
         coded = layer.specs[plane].codes
         reach = (rect,) if coded else ground.board.parts(layer.reach(ground.board, table, rect))
-        if layer_id not in self._kept or before is None:
+        if before is None:
             return reach
-        kept, changed = self._kept[layer_id], []
+        return self._renewed(layer, reach)
+
+    def _renewed(self, layer: Layer, reach: tuple[CellRect, ...]) -> tuple[CellRect, ...]:
+        """Knits rectangles of a layer anew, as far as they are kept; the cells that may look different."""
+        if layer.id not in self._kept:
+            return reach
+        kept, changed = self._kept[layer.id], []
         # What is to be knit anew anyway need not be knit now.
         for part in reach:
             if kept.stale[_blocks(part)].any():
@@ -129,9 +162,18 @@ class Knitted:
         part[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1] = False
 
     def _knit(self, layer: Layer, kept: _Kept, rect: CellRect) -> None:
-        laid = layer.lay(self.ground.board, self.planes[layer.id], self.tables.get(layer.id), self.seed, rect)
+        planes = self.seen(layer.id, self.planes[layer.id])
+        laid = layer.lay(self.ground.board, planes, self.tables.get(layer.id), self.seed, rect)
         kept.codes[rect.rows, rect.columns] = laid.codes
         kept.unmet[rect.rows, rect.columns] = laid.unmet
+
+
+def _same_parts(one: Mapping[str, tuple[Part, ...]], other: Mapping[str, tuple[Part, ...]]) -> bool:
+    return one.keys() == other.keys() and all(
+        len(one[name]) == len(other[name])
+        and all(a[:2] == b[:2] and a[2] is b[2] for a, b in zip(one[name], other[name], strict=True))
+        for name in one
+    )
 
 
 def _blocks(rect: CellRect) -> tuple[slice, slice]:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from knitground.core.chance import seed_for
 from knitground.core.grid.board import Board
+from knitground.core.grid.bordered import Bordered
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.cells import STEPS, CellTable, knit_cells, seen_labels
 from knitground.core.joins.sets import MIDDLE, JoinSet, Terrain, letters
@@ -124,10 +125,12 @@ class CellLayer(Layer):
             return found
         rows, columns = np.mgrid[rect.top : rect.bottom, rect.left : rect.right]
         ys, xs = board.flat("cells", rows, columns)
-        return [
-            np.where(board.there("cells", ys + down, xs + right), part, np.uint8(0))
-            for (down, right), part in zip(STEPS, found, strict=True)
-        ]
+
+        def there(down: int, right: int) -> Any:
+            places = ys + down, xs + right
+            return board.there("cells", *places) | Bordered.there(planes["cells"], *board.stored("cells", *places))
+
+        return [np.where(there(*step), part, np.uint8(0)) for step, part in zip(STEPS, found, strict=True)]
 
 
 def _found(layer: CellLayer, sets: Sets) -> JoinSet | None:

@@ -14,6 +14,7 @@ from knitground.core.check.seams import Seam, find_seams
 from knitground.core.grid import Outline
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
+from knitground.core.ground.beside import Beyond, beyond_borders, counterpart, maps_beside
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.ground.knitted import Knitted, Tables
 from knitground.core.joins.cells import CellTable, compile_cells
@@ -77,7 +78,9 @@ class Derived:
         ground = by_id(self.document.project.grounds, ground_id)
         if ground_id not in self._knitted:
             planes = self.document.state.planes[ground_id]
-            self._knitted[ground_id] = Knitted(ground, planes, self._tables(ground), self.document.project.seed)
+            made = Knitted(ground, planes, self._tables(ground), self.document.project.seed)
+            made.look_beyond(self._beyond(ground))
+            self._knitted[ground_id] = made
         return self._knitted[ground_id]
 
     def atlas(self, ground: Ground) -> Atlas:
@@ -189,7 +192,7 @@ class Derived:
         if not ground.board.whole.holds(row, column):
             raise IndexError((row, column))
         code = int(knitted.codes(layer_id, CellRect(row, column, 1, 1))[0, 0])
-        planes, table = knitted.planes[layer_id], knitted.tables.get(layer_id)
+        planes, table = knitted.seen(layer_id, knitted.planes[layer_id]), knitted.tables.get(layer_id)
         return layer.why(Place(ground.board, planes, table, row, column, code), self)
 
     def _join_table(self, owner: JoinSet) -> JoinTable | CellTable:
@@ -231,12 +234,28 @@ class Derived:
                     continue
                 ground = known[ground_id]
                 knitted.redefine(ground, planes[ground_id], self._tables(ground), project.seed)
+                knitted.look_beyond(self._beyond(ground))
             return
         for ground_id, layer_id, plane, rect in change.touched:
             knitted_now = self._knitted.get(ground_id)
             if knitted_now is not None and layer_id in knitted_now.planes:
                 cells = knitted_now.touched(layer_id, plane, rect, planes[ground_id][layer_id])
                 self.reached += [Reached(ground_id, layer_id, part) for part in cells]
+            self._reach_beyond(ground_id, layer_id, rect)
+
+    def _reach_beyond(self, ground_id: str, layer_id: str, rect: CellRect) -> None:
+        """Knits the maps beside one anew near what changed on it, a rectangle of a plane."""
+        project = self.document.project
+        ground = by_id(project.grounds, ground_id)
+        for other, down, across, _ in maps_beside(project.grounds, ground):
+            knitted, two = self._knitted.get(other.id), counterpart(ground.layer(layer_id), other)
+            if knitted is not None and two is not None:
+                there = rect._replace(top=rect.top - down, left=rect.left - across)
+                cells = knitted.touched_beyond(two.id, there, self._beyond(other))
+                self.reached += [Reached(other.id, two.id, part) for part in cells]
+
+    def _beyond(self, ground: Ground) -> Beyond:
+        return beyond_borders(self.document.project.grounds, ground, self.document.state.planes)
 
     def _keep(self, key: Any, made_from: tuple[Any, ...], make: Callable[[], T]) -> T:
         """What was made last time, if it was made from the same things."""

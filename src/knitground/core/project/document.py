@@ -18,6 +18,7 @@ from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
+from knitground.core.ground.beside import shared
 from knitground.core.layers.layer import Planes
 from knitground.core.project.collecting import laid_out
 from knitground.core.project.delta import Delta, FieldChange, delta_between
@@ -252,7 +253,10 @@ class Document:
         if any(
             known[layer].get(name) is not plane for layer, planes in changed.items() for name, plane in planes.items()
         ):
-            self._do(label, self.state.with_planes(ground, changed))
+            state = self.state.with_planes(ground, changed)
+            for other, planes in shared(self.project.grounds, ground, state.planes).items():
+                state = state.with_planes(other, planes)
+            self._do(label, state)
 
     def redrawn(self, sheet: Sheet, picture: Picture) -> None:
         """Takes over a picture that was drawn anew outside, now and in all of the history: no step of its own.

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadProject, readable
+from knitground.core.ground.beside import problem_beside
 from knitground.core.ground.ground import Ground
 from knitground.core.joins.sets import PLACES
 from knitground.core.layers.layer import Layer, Planes
@@ -62,6 +63,9 @@ def check_whole(project: Project, name: str) -> None:
         _check_ids(ground.layers, f"layers of {ground.name}", name)
         if ground.board.problem:
             raise BadProject(f"{name}: “{readable(ground.name)}” can't be as it says: {ground.board.problem}")
+        problem = problem_beside(project.grounds, ground)
+        if problem:
+            raise BadProject(f"{name}: “{readable(ground.name)}” can't lie as it says: {readable(problem)}")
         for layer in ground.layers:
             problem = layer.problem(project) or _unfit(ground, layer)
             if problem:
