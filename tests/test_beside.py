@@ -1,5 +1,6 @@
 """Maps beside one another: what is painted on either is knit as if both were one."""
 
+import json
 from dataclasses import replace
 
 import numpy as np
@@ -7,13 +8,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from knitground.core.edits.bordering import at_borders, put_beside
+from knitground.core.deliver import EXPORTERS
+from knitground.core.edits.bordering import put_beside
 from knitground.core.edits.foresee import foresee
 from knitground.core.edits.grounds import duplicate_ground, remove_ground, resize_ground, set_wraps
 from knitground.core.edits.layers import add_layer, put_layer
 from knitground.core.edits.painting import Hand, stroke, stroke_shapes, values_of
 from knitground.core.errors import BadRequest
-from knitground.core.ground.ground import Neighbour
+from knitground.core.ground.beside import at_borders
+from knitground.core.ground.ground import Neighbour, by_id
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
@@ -44,6 +47,10 @@ def names(document: Document) -> tuple[str, str, str]:
     # A copy stands right behind what it was made of, so the last made comes first.
     first, whole, other = (one.id for one in document.project.grounds)
     return first, other, whole
+
+
+def beside_of(document: Document, name: str) -> dict:
+    return at_borders(document.project.grounds, by_id(document.project.grounds, name))
 
 
 def codes(derived: Derived, ground_id: str, layer: str) -> np.ndarray:
@@ -115,10 +122,10 @@ def copy_onto(document: Document, first: str, other: str, whole: str) -> None:
 def test_a_stroke_at_the_border_is_one_step_on_both_maps(border, grid):
     document = maps(border, 2, grid)
     first, other, _ = names(document)
-    beside = at_borders(document.project, first)
+    beside = beside_of(document, first)
     assert beside == {border: Neighbour(other, 2)}
     back = {"west": "east", "east": "west", "north": "south", "south": "north"}[border]
-    assert at_borders(document.project, other) == {back: Neighbour(first, -2)}
+    assert beside_of(document, other) == {back: Neighbour(first, -2)}
     place = {"west": (6.0, 0.0), "east": (6.0, WIDE), "north": (0.0, 5.0), "south": (float(HIGH), 5.0)}[border]
     before = document.state
     stroke(document, first, "areas", Hand(terrain=2), place, place)
@@ -161,7 +168,7 @@ def test_putting_maps_beside_each_other_makes_the_border_one_and_taking_apart_le
     document = maps()
     first, other, _ = names(document)
     put_beside(document, first, "east", None)
-    assert at_borders(document.project, first) == {}
+    assert beside_of(document, first) == {}
     stroke(document, first, "areas", Hand(terrain=2), (4.0, WIDE), (7.0, WIDE))
     assert not (np.asarray(document.state.planes[other]["areas"]["corners"]) == 2).any()
     put_beside(document, other, "west", first)
@@ -203,3 +210,12 @@ def test_grids_that_can_not_say_so(grid):
     other = duplicate_ground(document, "ground")
     with pytest.raises(BadRequest, match="this grid can't yet"):
         put_beside(document, "ground", "east", other)
+
+
+def test_the_delivered_file_says_which_maps_lie_beside_it(tmp_path):
+    document = maps("south", -3)
+    first, other, _ = names(document)
+    for name, beside in ((first, {"south": -3}), (other, {"north": 3})):
+        EXPORTERS["json"].write(Derived(document), name, tmp_path / "map.json", lambda share: None)
+        said = json.loads((tmp_path / "map.json").read_text())["neighbours"]
+        assert {border: one["shift"] for border, one in said.items()} == beside

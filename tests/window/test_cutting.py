@@ -189,6 +189,25 @@ def test_an_anchor_and_an_offset_say_how_tiles_stand(window, hand, panel):
     assert not stand.isometric.isChecked()
 
 
+def test_tiles_are_dragged_to_where_they_stand_and_moved_by_keys(window, hand, panel):
+    stand = panel.cut_card.stand
+    panel.cut_card.pages.show_page("Standing")
+    stand.picture.grab()
+    before = cut_of(window)
+    scale = stand.picture._scale
+    hand.drag(stand.picture, QPointF(60, 60), QPointF(60 + 2 * scale, 60), QPointF(60 + 3 * scale, 60 - 5 * scale))
+    assert (cut_of(window).offset_x, cut_of(window).offset_y) == (before.offset_x + 3, before.offset_y - 5)
+    hand.key(stand.picture, Qt.Key.Key_Left)
+    assert cut_of(window).offset_x == before.offset_x + 2
+    window.undo()
+    window.undo()
+    assert cut_of(window) == before
+    press(panel, "By their foot")
+    assert cut_of(window).anchor == "bottom"
+    window.undo()
+    assert cut_of(window) == before
+
+
 def test_the_magnifier_shows_the_far_corner(window, panel):
     far = panel.findChild(Magnifier)
     before = far.grab().toImage()

@@ -3,18 +3,20 @@
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QColorDialog, QComboBox, QFileDialog, QInputDialog, QLabel, QSpinBox, QToolButton
 
 from knitground.app.ground.about_ground import AboutGround
+from knitground.app.ground.beside_dialog import BesideDialog
 from knitground.app.ground.colour_dialog import ColourDialog
 from knitground.app.ground.new_ground import GroundDialog
-from knitground.core.edits.grounds import resize_ground
+from knitground.core.edits.grounds import duplicate_ground, resize_ground
+from knitground.core.ground.ground import Neighbour
 from making import poke, tile
 from window.choosing import choose, plane
-from window.finding import entry, layer_button, menu_of, named, open_menu, press, says, take
+from window.finding import entry, layer_button, menu_of, named, open_menu, painted, press, says, take
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -189,3 +191,41 @@ def test_a_layer_goes_out_as_a_picture_and_comes_in_with_what_its_colours_stand_
     file.write_bytes(b"no picture")
     take(menu_of(layer_button(working, "Areas")), "Paint by a picture")
     assert "areas.png" in says(working.ledger)
+
+
+def test_a_map_is_put_beside_another_and_shows_there_dimmed(working, monkeypatch):
+    session, view = working.session, working.ground.view
+    other = duplicate_ground(session.document, "ground")
+    poke(session.document, "things", "cells", np.s_[:, :], session.document.palette.code(tile(3, 3)), other)
+    view.centre_on(160, 60)
+    alone = painted(view)
+
+    def answer(dialog) -> bool:
+        box = dialog.maps["east"]
+        box.setCurrentIndex(box.findData(other))
+        box.activated.emit(box.currentIndex())
+        dialog.shifts["east"].setValue(5)
+        return True
+
+    monkeypatch.setattr(BesideDialog, "exec", answer)
+    press(working.panels["ground"], "More to do with this ground")
+    take(open_menu(), "Maps beside this one")
+    assert session.ground.east == Neighbour(other, 5)
+    shown = painted(view)
+    while not np.array_equal(shown, again := painted(view)):
+        shown = again
+    right = view.point(6, 21).toPoint(), view.point(2, 21).toPoint()
+    beside, above = (shown[at.y(), at.x()].astype(int) for at in right)
+    assert np.abs(beside - alone[right[0].y(), right[0].x()]).max() > 3
+    assert np.array_equal(above, alone[right[1].y(), right[1].x()])
+    # What is painted on the common border is painted on both, and undone in one step.
+    choose(working, "areas", "draw", terrain=2, radius=0)
+    before = session.document.state.planes
+    QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=view.point(8, 20).toPoint() - QPoint(1, 0))
+    assert plane(working, "areas", "corners")[8, 20] == 2
+    assert np.asarray(session.document.state.planes[other]["areas"]["corners"])[3, 0] == 2
+    working.undo()
+    assert session.document.state.planes == before
+    working.undo()
+    working.undo()
+    assert session.ground.east is None

@@ -5,6 +5,7 @@ from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 
+from knitground.core.edits.importing import add_collection
 from knitground.core.edits.notes import add_tag, set_property, set_weight
 from knitground.core.grid.rect import CellRect as Cells
 from knitground.core.project.model import Picture
@@ -12,7 +13,7 @@ from knitground.core.tiles.notes import property_of
 from knitground.core.tiles.tile import TileRef
 from making import SIDE, cell_pixels, png, sheet_of_tiles, tile
 from window.choosing import click
-from window.finding import named, says
+from window.finding import named, press, says
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -220,3 +221,33 @@ def test_the_tile_in_hand_shows_under_the_pointer_before_it_is_laid(working, han
     working.session.choose(tile=None)
     hand.move(view, hand.cell(6, 6))
     assert view.grab().toImage().pixel(spot_in_cell) == before.pixel(spot_in_cell)
+
+
+def test_images_of_a_collection_are_let_stand_several_at_once(working, hand):
+    session, panel = working.session, working.panels["sheet"]
+    art = np.zeros((20, 12, 4), np.uint8)
+    art[2:17, 3:8] = (90, 120, 60, 255)
+    files = {f"{name}.png": png(np.roll(art, across, axis=1)) for name, across in (("fir", 0), ("oak", 3), ("elm", 1))}
+    sheet_id = add_collection(session.document, "woods", files)
+    working.session.set_stage("sheet")
+    panel.show_work("Tiles")
+    refs = [TileRef(sheet_id, name, 0, 0) for name in ("fir", "oak", "elm")]
+    session.choose(sheet_id=sheet_id, tile=refs[0], selection=frozenset(refs[:2]))
+    panel.tile_card.pages.show_page("Stands")
+
+    def offsets() -> list[tuple[int, int]]:
+        cuts = session.document.project.cuts
+        return [(cuts[sheet_id, ref.cut].offset_x, cuts[sheet_id, ref.cut].offset_y) for ref in refs]
+
+    before = offsets()
+    press(panel, "By their foot")
+    after = offsets()
+    assert after[0][0] - after[1][0] == 3
+    assert after[0][1] == after[1][1] == 3
+    assert after[2] == before[2]
+    stand = panel.tile_card.stand.picture
+    hand.key(stand, Qt.Key.Key_Up)
+    assert offsets()[:2] == [(x, y - 1) for x, y in after[:2]]
+    working.undo()
+    working.undo()
+    assert offsets() == before

@@ -18,6 +18,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QApplication
 
+from knitground.app.canvas.beyond import Beyond
 from knitground.app.canvas.chunks import Chunks, detail_for
 from knitground.app.canvas.ground_marks import draw_axes, draw_grid, draw_mark, draw_measure, draw_rulers
 from knitground.app.canvas.moving import Moving
@@ -72,7 +73,7 @@ class GroundView(PixelView):
         self._drawn: tuple[str, Projection] | None = None
         self.grid = self.rulers = self.repeats = False
         self.overview = Overview(session, self)
-        self._moving = Moving(session.clock)
+        self._moving, self._beyond = Moving(session.clock), Beyond(session, self)
         session.clock.ticked.connect(self.update)
         session.changed.connect(self._on_change)
         session.opened.connect(self.show_again)
@@ -116,6 +117,7 @@ class GroundView(PixelView):
         ground = self._session.ground
         self._drawn = None if ground is None else (ground.id, ground.projection)
         self._chunks.clear()
+        self._beyond.forget()
         self._moving.forget()
         self._mark = None
         self.replace_content()
@@ -217,8 +219,9 @@ class GroundView(PixelView):
         if knitted is None:
             return
         self._draw_backdrop(painter, QRectF(self.rect()))
+        beyond = self._proof is not None or self._beyond.draw_beside(painter, knitted.ground)
         if self.repeats:
-            self._draw_repeats(painter, knitted)
+            beyond = self._beyond.draw_again(painter, knitted, self._chunks) and beyond
         seen, projection = self.seen_pixels(), knitted.ground.projection
         if not seen.is_empty:
             detail = detail_for(self.zoom, projection)
@@ -226,7 +229,7 @@ class GroundView(PixelView):
             if detail.scale.cells == 1 and complete:
                 atlas = self._session.derived.atlas(knitted.ground)
                 self._moving.paint(painter, knitted, atlas, seen, detail, self._on_widget, self._draw_backdrop)
-            if not complete:
+            if not (complete and beyond):
                 self._soon.start()
             elif seen != self._seen_before:
                 # Only where the view moved: what a stroke changes is drawn with it.
@@ -246,24 +249,6 @@ class GroundView(PixelView):
             draw_mark(painter, self, *self._mark)
         if self.rulers:
             draw_rulers(painter, self, knitted.ground)
-
-    def _draw_repeats(self, painter: QPainter, knitted: Knitted) -> None:
-        """Draws the ground once more beyond each border at which it goes round."""
-        projection, detail = knitted.ground.projection, detail_for(self.zoom, knitted.ground.projection)
-        x, y = projection.point(0, 0)
-        whole, view = PixelRect(0, 0, *projection.size), self.visible_content()
-        for [spot] in knitted.ground.board.rounds((0.0, 0.0)):
-            far_x, far_y = (round(end - start) for end, start in zip(projection.point(*spot), (x, y), strict=True))
-            seen = view.translated(-far_x, -far_y).toAlignedRect()
-            part = PixelRect(seen.x(), seen.y(), seen.width(), seen.height()).inside(whole)
-            if (far_x, far_y) == (0, 0) or part.is_empty:
-                continue
-
-            def on_widget(area: QRectF, far: tuple[int, int] = (far_x, far_y)) -> QRectF:
-                return self._on_widget(area.translated(*far))
-
-            if not self._chunks.draw(painter, on_widget, part, projection.size, detail, self.rendered):
-                self._soon.start()
 
     def _draw_ahead(self) -> None:
         """Draws what lies just beyond the view while nothing else is to be done, so that panning finds it ready."""
@@ -378,6 +363,7 @@ class GroundView(PixelView):
 
     def _on_change(self, change: Change) -> None:
         self._moving.forget()
+        self._beyond.changed(change)
         if self._proof is not None:
             return
         if change.defined:

@@ -14,6 +14,7 @@ from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
 from knitground.app.ground.about_ground import AboutGround
 from knitground.app.ground.at_hand import AtHand
+from knitground.app.ground.beside_dialog import BesideDialog
 from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.ground.thing_card import ThingCard
 from knitground.app.ground.tray import Tray
@@ -181,6 +182,7 @@ class GroundPanel(StagePanel):
             Command("Crop the ground to what is selected", acting(self._crop), refused=self._nothing_selected),
             Command("Shift the ground, going round…", self._ask_shift, refused=none),
             Command("Background, tags and properties of the ground…", self._about, refused=none),
+            Command("Maps beside this one…", self._beside, refused=none),
             Command("Move the ground up in the list", acting(lambda one: self._move(one, -1)), refused=none),
             Command(
                 "Move the ground down in the list", acting(lambda one: self._move(one, 1)), refused=self._no_ground
@@ -210,7 +212,7 @@ class GroundPanel(StagePanel):
     def _menu(self, below: QWidget) -> None:
         """What can be done with the ground besides."""
         menu = QMenu(self)
-        for command in self.commands()[1:8]:
+        for command in self.commands()[1:9]:
             entry = menu.addAction(command.name, command.act)
             entry.setEnabled(not command.refused())
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
@@ -252,6 +254,9 @@ class GroundPanel(StagePanel):
 
     def _about(self) -> None:
         AboutGround(self, self._session).exec()
+
+    def _beside(self) -> None:
+        BesideDialog(self, self._session).exec()
 
     def _ask_shift(self) -> None:
         """Asks how far, and moves all that lies on the ground."""

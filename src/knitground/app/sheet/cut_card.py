@@ -10,6 +10,7 @@ from knitground.app.sheet.grid_page import GridPage
 from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.widgets import Pages, button, card, column, in_widget, row
+from knitground.core.tiles.tile import TileRef
 
 _PAGE = 176
 
@@ -23,7 +24,7 @@ class CutCard(QWidget):
         self.grid = GridPage(session, view)
         self.clear = ClearPage(session, view, mode)
         self.part = PartPage(session, view)
-        self.stand = StandPage(session, view)
+        self.stand = StandPage(session, self._tiles)
         self.pages = Pages(
             {"Grid": self.grid, "Part": self.part, "Transparent": self.clear, "Standing": self.stand}
         )  # fmt: skip
@@ -49,6 +50,11 @@ class CutCard(QWidget):
             self.clear.pick.setChecked(False)
         for page in (self.grid, self.part, self.clear, self.stand):
             page.refresh()
+
+    def _tiles(self) -> list[TileRef]:
+        """The tiles of the cut at hand."""
+        slices, sheet = self._view.slices, self._view.sheet
+        return [TileRef(sheet.id, slices.cut.id, *cell) for cell in slices.cells()] if slices and sheet else []
 
     def _draw_part(self) -> None:
         self._mode.draws_part = self.add.isChecked()

@@ -1,90 +1,118 @@
 """How tiles stand that are not of the size of the map's cells."""
 
-from dataclasses import replace
+from collections.abc import Callable
 from itertools import islice
-from typing import Any, get_args
+from typing import Any, NamedTuple, get_args
 
-from PySide6.QtCore import QPointF, QRectF
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QToolButton, QWidget
 
-from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.guard import guarded
-from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import BOX
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import Tick, column, draw_checker, image_of, in_row, number, quiet, row, set_quietly
-from knitground.core.edits.sheets import set_cut
+from knitground.app.widgets import Tick, button, column, draw_checker, image_of, in_row, number, quiet, row, set_quietly
+from knitground.core.edits.standing import cuts_of, move_standing, stand, stand_by_foot
+from knitground.core.grid import GRIDS, Outline
+from knitground.core.project.document import Document
 from knitground.core.render.pixels import Pixels
-from knitground.core.sheet.cut import LARGEST_TILE, Anchor, stands_at
-from knitground.core.sheet.slices import Slices
+from knitground.core.sheet.cut import LARGEST_TILE, Anchor, Cut, stands_at
+from knitground.core.tiles.tile import TileRef
 
 _ROOM = 132
 _LOOKED_AT = 64
+_STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+
+
+class Cell(NamedTuple):
+    """A cell that tiles stand on: its width and height in pixels, and what part of its box it is."""
+
+    width: int
+    height: int
+    outline: Outline
 
 
 class Standing(QWidget):
-    """A tile of the cut as it stands on a cell of the map."""
+    """A tile as it stands on a cell of the map; a drag or the arrow keys move it there."""
 
-    def __init__(self, session: Session, view: SheetView) -> None:
+    def __init__(self, page: "StandPage") -> None:
         super().__init__()
-        self._session, self._view = session, view
+        self._page = page
+        self._from: tuple[QPointF, tuple[int, int]] | None = None
+        self._scale, self._middle = 1.0, QPointF()
         self.setFixedSize(_ROOM, _ROOM)
-        self.setToolTip("A tile of this cut (the chosen one, if there is one) on a cell of the map")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("How it stands on a cell")
+        self.setToolTip("A tile on a cell of the map: drag it to where it stands, or use the arrow keys")
+        self.setCursor(Qt.CursorShape.SizeAllCursor)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._page.cut is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._from = event.position(), (0, 0)
+            self._page.document.begin("how tiles stand")
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._from is None:
+            return
+        start, done = self._from
+        far = (event.position() - start) / self._scale
+        moved = round(far.x()), round(far.y())
+        if moved != done:
+            self._from = start, moved
+            self._page.shift(moved[0] - done[0], moved[1] - done[1])
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._from is not None:
+            self._from = None
+            self._page.document.commit()
+            self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self._from is not None:
+            self._from = None
+            self._page.document.roll_back()
+        elif event.key() in _STEPS:
+            self._page.shift(*_STEPS[Qt.Key(event.key())])
+        else:
+            super().keyPressEvent(event)
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         draw_checker(painter, QRectF(self.rect()), 8)
-        painter.setPen(theme().colour("line"))
+        painter.setPen(theme().colour("focus" if self.hasFocus() else "line"))
         painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
-        slices, cut = self._view.slices, self._view.cut
-        if slices is None or cut is None or not slices.held.any():
+        cut, tile, cell = self._page.cut, self._page.tile(), self._page.cell()
+        if cut is None or tile is None:
             return
-        tile, cell = self._tile(slices), self.cell()
-        left, top = stands_at(cut, (tile.shape[1], tile.shape[0]), cell)
-        all_of_it = QRectF(0, 0, *cell).united(QRectF(left, top, tile.shape[1], tile.shape[0]))
-        scale = min((_ROOM - 20) / all_of_it.width(), (_ROOM - 20) / all_of_it.height())
-        scale = max(1, int(scale)) if scale >= 1 else scale
-        painter.translate(QRectF(self.rect()).center() - all_of_it.center() * scale)
-        painter.scale(scale, scale)
+        left, top = stands_at(cut, (tile.shape[1], tile.shape[0]), cell[:2])
+        all_of_it = QRectF(0, 0, *cell[:2]).united(QRectF(left, top, tile.shape[1], tile.shape[0]))
+        if self._from is None:
+            # While it is dragged the cell stays where it is under the pointer.
+            room = min((_ROOM - 20) / all_of_it.width(), (_ROOM - 20) / all_of_it.height())
+            self._scale = max(1, int(room)) if room >= 1 else room
+            self._middle = all_of_it.center()
+        painter.translate(QRectF(self.rect()).center() - self._middle * self._scale)
+        painter.scale(self._scale, self._scale)
         painter.drawImage(QPointF(left, top), image_of(tile))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         for colour, width in (("panel", 3.0), ("thread", 1.5)):
             pen = QPen(theme().colour(colour), width)
             pen.setCosmetic(True)
             painter.setPen(pen)
-            painter.drawPolygon(_outline(cell, cut.shape))
-
-    def cell(self) -> tuple[int, int]:
-        """Width and height of the cell that is shown: of the ground, or for isometric tiles of their foot."""
-        cut, ground = self._view.cut, self._session.ground
-        if known(cut).shape == "isometric":
-            width = known(cut).tile_width
-            return width, max(1, width // 2)
-        return (ground.tile_width, ground.tile_height) if ground else (16, 16)
-
-    def _tile(self, slices: Slices) -> Pixels:
-        ref = self._session.choices.tile
-        if ref is not None and (ref.sheet, ref.cut) == (known(self._view.sheet).id, slices.cut.id):
-            chosen = slices.tile(ref.column, ref.row)
-            if chosen is not None:
-                return chosen
-        # The fullest of some tiles shows best how they stand.
-        some = [slices.cell(*cell) for cell in islice(slices.cells(), _LOOKED_AT)]
-        return max(some, key=lambda tile: int((tile[..., 3] > 0).sum()))
+            painter.drawPolygon(_border(cell))
 
 
 class StandPage(QWidget):
-    """The anchor and the offset of a cut."""
+    """The anchor and the offset of the cuts of some tiles."""
 
-    def __init__(self, session: Session, view: SheetView) -> None:
+    def __init__(self, session: Session, chosen: Callable[[], list[TileRef]]) -> None:
         super().__init__()
-        self._session, self._view = session, view
-        self.picture = Standing(session, view)
+        self._session, self._chosen = session, chosen
+        self.picture = Standing(self)
         self._says = quiet()
-        self._says.setMinimumWidth(160)
+        self._says.setMinimumWidth(150)
         self.anchors: dict[Anchor, QToolButton] = {}
         points = QGridLayout()
         points.setSpacing(2)
@@ -110,6 +138,7 @@ class StandPage(QWidget):
             box.setFixedWidth(BOX)
         self.isometric = Tick("Isometric", "The foot of each tile is a diamond, half as high as wide")
         self.isometric.clicked.connect(lambda on: self._change(shape="isometric" if on else "square"))
+        self.foot = button("By their foot", self._by_foot, "Propose an offset from where the art's foot is, for each")
         knots = column(QLabel("Anchor"), spacing=4)
         knots.addLayout(points)
         knots.addStretch(1)
@@ -119,32 +148,76 @@ class StandPage(QWidget):
         layout = row(self.picture, spacing=20)
         layout.addLayout(knots)
         layout.addLayout(offsets)
-        layout.addLayout(column(self._says, None), 1)
+        layout.addLayout(column(self._says, in_row(self.foot, None), None), 1)
         self.setLayout(layout)
+
+    @property
+    def document(self) -> Document:
+        """The document that is changed."""
+        return self._session.document
+
+    @property
+    def cut(self) -> Cut | None:
+        """The cut whose numbers are shown: of the tile at hand, if it is among the chosen ones."""
+        cuts, tile = cuts_of(self.document, self._chosen()), self._session.choices.tile
+        if not cuts:
+            return None
+        at_hand = (tile.sheet, tile.cut) if tile is not None else cuts[0]
+        return self.document.project.cuts[at_hand if at_hand in cuts else cuts[0]]
+
+    def tile(self) -> Pixels | None:
+        """The tile that is shown: the one at hand, or the fullest of some, which shows best how they stand."""
+        ref, refs, derived = self._session.choices.tile, self._chosen(), self._session.derived
+        if ref is not None and ref in refs and derived.usable([ref]):
+            return derived.tile(ref)
+        some = [tile for one in islice(refs, _LOOKED_AT) if (tile := derived.tile(one)) is not None]
+        return max(some, key=lambda tile: int((tile[..., 3] > 0).sum()), default=None)
+
+    def cell(self) -> Cell:
+        """The cell that is shown: of the ground; for isometric tiles on another ground that of their foot."""
+        cut, ground = self.cut, self._session.ground
+        if cut is not None and cut.shape == "isometric" and (ground is None or not ground.isometric):
+            return Cell(cut.tile_width, max(1, cut.tile_width // 2), "diamond")
+        return Cell(ground.tile_width, ground.tile_height, ground.outline) if ground else Cell(16, 16, "box")
 
     def refresh(self) -> None:
         """Shows the anchor as it is."""
-        cut = self._view.cut
+        cut, cuts = self.cut, cuts_of(self.document, self._chosen())
+        self.setEnabled(cut is not None)
         if cut is None:
+            self.picture.update()
             return
         self.anchors[cut.anchor or "bottom-left"].setChecked(True)
         set_quietly(self._offset_x, cut.offset_x)
         set_quietly(self._offset_y, cut.offset_y)
         self.isometric.setChecked(cut.shape == "isometric")
-        wide, high = self.picture.cell()
-        self._says.setText(f"On a cell of {wide} x {high} px. Parts beyond the cell are drawn over its neighbours.")
+        cell = self.cell()
+        says = f"On a cell of {cell.width} x {cell.height} px. Parts beyond the cell are drawn over its neighbours."
+        self._says.setText(f"For {len(cuts)} cuts at once. {says}" if len(cuts) > 1 else says)
         self.picture.update()
 
+    def show_tiles(self, refs: list[TileRef]) -> None:
+        """Shows how some tiles stand."""
+        self.refresh()
+
+    def shift(self, across: int, down: int) -> None:
+        """Moves the tiles of all these cuts on their cells."""
+        document = self.document
+        self._session.attempt(lambda: move_standing(document, cuts_of(document, self._chosen()), across, down))
+        self.refresh()
+
     def _change(self, **changes: Any) -> None:
-        sheet, cut = self._view.sheet, self._view.cut
-        if sheet and cut:
-            self._session.attempt(lambda: set_cut(self._session.document, sheet.id, replace(cut, **changes)))
-            self.refresh()
+        document = self.document
+        self._session.attempt(lambda: stand(document, cuts_of(document, self._chosen()), **changes))
+        self.refresh()
+
+    def _by_foot(self) -> None:
+        cell = self.cell()
+        self._session.attempt(lambda: stand_by_foot(self._session.derived, self._chosen(), cell[:2], cell.outline))
+        self.refresh()
 
 
-def _outline(cell: tuple[int, int], shape: str) -> QPolygonF:
-    width, height = cell
-    if shape == "isometric":
-        across, down = QPointF(width / 2, 0), QPointF(0, height / 2)
-        return QPolygonF([down, across, across * 2 + down, across + down * 2])
-    return QPolygonF(QRectF(0, 0, width, height))
+def _border(cell: Cell) -> QPolygonF:
+    kind = next(kind for kind in GRIDS.values() if kind.outline == cell.outline)
+    projection = kind.projection(kind.board(1, 1), cell.width, cell.height)
+    return QPolygonF([QPointF(*spot) for spot in projection.outline(0, 0, 1, 1)])

@@ -11,6 +11,7 @@ from knitground.app.session import Session
 from knitground.app.sheet.motion_page import MotionPage
 from knitground.app.sheet.notes_page import NotesPage
 from knitground.app.sheet.shape_page import ShapePage
+from knitground.app.sheet.stand_page import StandPage
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Pages, button, card, column, draw_backdrop, in_widget, quiet, row
 from knitground.core.sheet.cut import tile_rect
@@ -75,7 +76,8 @@ class TileCard(QWidget):
         self.notes = NotesPage(session)
         self.shape = ShapePage(session)
         self.motion = MotionPage(session)
-        self.pages = Pages({"Notes": self.notes, "Blocks": self.shape, "Moves": self.motion})
+        self.stand = StandPage(session, lambda: self.refs)
+        self.pages = Pages({"Notes": self.notes, "Blocks": self.shape, "Moves": self.motion, "Stands": self.stand})
         self.pages.setFixedHeight(_PAGE)
         self._title = quiet()
         says = "Choose all tiles of the project with these pixels, flipped and turned copies too (Ctrl+Shift+A)"
@@ -108,7 +110,7 @@ class TileCard(QWidget):
         else:
             self._title.setText(f"{len(refs)} tiles chosen")
         self.picture.update()
-        for page in (self.notes, self.shape, self.motion):
+        for page in (self.notes, self.shape, self.motion, self.stand):
             page.show_tiles(refs)
 
     def choose_alike(self) -> None:

@@ -6,7 +6,7 @@ nothing but an index: 0 is an empty cell, n the n-th tile of the picture, row by
 
 import json
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from knitground.core.deliver.things import thing_content
 from knitground.core.errors import BadRequest
+from knitground.core.ground.beside import at_borders
 from knitground.core.ground.ground import Ground
 from knitground.core.layers.layer import Layer
 from knitground.core.layers.props import as_props
@@ -30,7 +31,7 @@ from knitground.core.tiles.outline import turned
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 
 FORMAT = "knitground-map"
-VERSION = 4
+VERSION = 5
 _HEADER = (
     "opacity", "tint", "offset_x", "offset_y", "parallax_x", "parallax_y", "stacking", "group",
 )  # fmt: skip
@@ -173,6 +174,7 @@ def _content(
         "wraps_x": ground.wraps_x,
         "wraps_y": ground.wraps_y,
         **_said_of(ground),
+        **_beside(derived.document.project.grounds, ground),
         "tileset": {"image": image, "columns": columns, "tiles": len(used)},
         "layers": [_layer(derived, ground, layer, layers.get(layer.id), used, columns) for layer in ground.shown()],
     }
@@ -186,6 +188,14 @@ def _said_of(ground: Ground) -> dict[str, Any]:
     if ground.properties:
         said["properties"] = {name: one.value for name, one in ground.properties.items()}
     return said
+
+
+def _beside(grounds: Sequence[Ground], ground: Ground) -> dict[str, Any]:
+    """The maps at the borders of a ground, where there are any."""
+    names = {one.id: one.name for one in grounds}
+    there = at_borders(grounds, ground).items()
+    found = {border: {"name": names[one.ground], "shift": one.shift} for border, one in there}
+    return {"neighbours": found} if found else {}
 
 
 def _layer(

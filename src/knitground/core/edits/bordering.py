@@ -5,19 +5,10 @@ from dataclasses import replace
 from typing import Literal
 
 from knitground.core.errors import BadRequest
-from knitground.core.ground.beside import Border, maps_beside, problem_beside, shared
-from knitground.core.ground.ground import Ground, Neighbour, by_id
+from knitground.core.ground.beside import Border, problem_beside, shared
+from knitground.core.ground.ground import Ground, Neighbour
 from knitground.core.layers.layer import Planes
 from knitground.core.project.document import Document
-from knitground.core.project.model import Project
-
-
-def at_borders(project: Project, ground_id: str) -> dict[Border, Neighbour]:
-    """The maps at the borders of one, and how many cells further down or right along each they begin."""
-    found: dict[Border, Neighbour] = {}
-    for other, down, across, border in maps_beside(project.grounds, by_id(project.grounds, ground_id)):
-        found[border] = Neighbour(other.id, down if border in ("east", "west") else across)
-    return found
 
 
 def put_beside(document: Document, ground_id: str, border: Border, other_id: str | None, shift: int = 0) -> None:

@@ -8,7 +8,7 @@ import numpy as np
 from knitground.core.grid.bordered import Part
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
-from knitground.core.ground.ground import Ground
+from knitground.core.ground.ground import Ground, Neighbour
 from knitground.core.layers.layer import Layer, Planes
 
 Beyond = Mapping[str, Mapping[str, tuple[Part, ...]]]
@@ -41,6 +41,14 @@ def maps_beside(grounds: Sequence[Ground], ground: Ground) -> list[Beside]:
         if other.south is not None and other.south.ground == ground.id:
             found.append(Beside(other, -other.height, -other.south.shift, "north"))
     return found
+
+
+def at_borders(grounds: Sequence[Ground], ground: Ground) -> dict[Border, Neighbour]:
+    """The maps at the borders of one, and how many cells further down or right along each they begin."""
+    return {
+        border: Neighbour(other.id, down if border in ("east", "west") else across)
+        for other, down, across, border in maps_beside(grounds, ground)
+    }
 
 
 def problem_beside(grounds: Sequence[Ground], ground: Ground) -> str:

@@ -1,0 +1,128 @@
+"""How tiles stand on cells of another size than theirs: by an anchor and an offset, set for several cuts at once.
+
+The images of a collection each have a cut of their own, so each may stand in its own way.
+"""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from knitground.core.errors import BadRequest
+from knitground.core.grid import Outline
+from knitground.core.ground.ground import by_id
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.project.model import replaced
+from knitground.core.render.pixels import Pixels
+from knitground.core.sheet.cut import LARGEST_TILE, Cut
+from knitground.core.tiles.tile import TileRef
+
+_OPAQUE = 96
+_FOOT = 0.12
+"""How much of a tile's height counts as its foot."""
+_NARROW = 0.9
+"""What is less wide than this share of an isometric cell, as far up as the cell reaches, stands in it."""
+
+
+def cuts_of(document: Document, refs: Iterable[TileRef]) -> list[tuple[str, str]]:
+    """The sheets and cuts of tiles, each once, as far as there are any."""
+    known = document.project.cuts
+    return list(dict.fromkeys((ref.sheet, ref.cut) for ref in refs if (ref.sheet, ref.cut) in known))
+
+
+def stand(document: Document, cuts: Sequence[tuple[str, str]], **changes: Any) -> None:
+    """Changes how all tiles of some cuts stand (`anchor`, `offset_x`, `offset_y`), as one step."""
+    _put(document, {one: replace(document.project.cuts[one], **changes) for one in cuts})
+
+
+def move_standing(document: Document, cuts: Sequence[tuple[str, str]], across: int, down: int) -> None:
+    """Moves the tiles of some cuts on their cells by so many pixels, as one step."""
+
+    def moved(cut: Cut) -> Cut:
+        return replace(cut, offset_x=_held(cut.offset_x + across), offset_y=_held(cut.offset_y + down))
+
+    _put(document, {one: moved(document.project.cuts[one]) for one in cuts})
+
+
+def stand_by_foot(derived: Derived, refs: Sequence[TileRef], cell: tuple[int, int], outline: Outline) -> None:
+    """Lets tiles stand with their foot where a figure would stand in a cell, as one step.
+
+    Parameters
+    ----------
+    derived : Derived
+    refs : sequence of TileRef
+        Where several tiles share a cut, the middle of what would suit each of them is taken.
+    cell : (int, int)
+        Width and height in pixels.
+    outline : Outline
+        Of the cell.
+
+    Raises
+    ------
+    BadRequest
+        If no tile shows anything.
+    """
+    suiting: dict[tuple[str, str], list[tuple[int, int]]] = {}
+    for ref in refs:
+        tile = derived.tile(ref)
+        found = None if tile is None else by_foot(tile, cell, outline)
+        if found is not None:
+            suiting.setdefault((ref.sheet, ref.cut), []).append(found)
+    if not suiting:
+        raise BadRequest("None of these tiles shows anything to stand on; choose others.")
+    cuts = derived.document.project.cuts
+    changed = {}
+    for one, offsets in suiting.items():
+        across, down = (int(np.median([offset[axis] for offset in offsets])) for axis in (0, 1))
+        changed[one] = replace(cuts[one], anchor="bottom", offset_x=_held(across), offset_y=_held(down))
+    _put(derived.document, changed)
+
+
+def by_foot(tile: Pixels, cell: tuple[int, int], outline: Outline) -> tuple[int, int] | None:
+    """The offset, right and down, that puts the foot of a tile with a bottom anchor where it belongs in a cell.
+
+    The foot is what is opaque in the lowest part of the art: its middle comes to the middle of the cell, its lowest
+    row to the lower border of a square one. On a diamond what does not fill it stands half-way between its middle and
+    its lower corner.
+
+    Parameters
+    ----------
+    tile : (h, w, 4) uint8
+    cell : (int, int)
+        Width and height in pixels.
+    outline : Outline
+
+    Returns
+    -------
+    offset : (int, int) or None
+        None where nothing of the tile is opaque.
+    """
+    solid = tile[..., 3] >= _OPAQUE
+    rows = np.flatnonzero(solid.any(axis=1))
+    if not rows.size:
+        return None
+    last = int(rows[-1])
+    high = max(1, round((last - int(rows[0]) + 1) * _FOOT))
+    columns = np.flatnonzero(solid[last - high + 1 : last + 1].any(axis=0))
+    middle = (int(columns[0]) + int(columns[-1]) + 1) / 2
+    down = tile.shape[0] - 1 - last
+    standing = np.flatnonzero(solid[max(0, last + 1 - cell[1]) : last + 1].any(axis=0))
+    if outline == "diamond" and int(np.ptp(standing)) + 1 < _NARROW * cell[0]:
+        down -= cell[1] // 4
+    # Anchors round down; half a pixel that is over goes to the right.
+    begins = (cell[0] - tile.shape[1]) // 2
+    return int((cell[0] / 2 - middle - begins + 0.5) // 1), down
+
+
+def _put(document: Document, changed: dict[tuple[str, str], Cut]) -> None:
+    sheets = document.project.sheets
+    for (sheet_id, _), cut in changed.items():
+        sheet = by_id(sheets, sheet_id)
+        sheets = replaced(sheets, replace(sheet, cuts=replaced(sheet.cuts, cut)))
+    document.define("how tiles stand", replace(document.project, sheets=sheets))
+
+
+def _held(offset: int) -> int:
+    return min(max(offset, -LARGEST_TILE), LARGEST_TILE)
