@@ -6,9 +6,11 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox
 
-from knitground.core.edits.layers import change_layer
+from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.notes import add_tag
+from knitground.core.edits.placing import place
 from knitground.core.grid.rect import CellRect
+from knitground.core.layers.thing import Thing
 from making import poke, tile
 from window.choosing import choose, plane
 from window.finding import named, painted, press, says
@@ -251,3 +253,31 @@ def test_a_drag_picks_a_block_and_a_click_goes_back_to_what_was_in_hand(laid, ha
     hand.on_ground((13, 13))
     assert "Nothing lies there" in says(laid)
     assert pane.view.tool.name == "pick"
+
+
+def test_a_block_of_all_layers_takes_along_what_stands_in_it(laid, hand):
+    session, view = laid.session, laid.ground.view
+    layer = add_layer(session.document, "ground", "Props", kind="props")
+    place(session.document, "ground", layer, [Thing("n", 5 * 8 + 4.0, 5 * 8.0, tile=tile(7, 3))])
+    session.choose(layer_id="things", across=True)
+    laid.ground.choose_tool("select")
+    hand.on_ground((4, 5), (4, 6))
+    still = painted(view)
+    while not np.array_equal(still, again := painted(view)):
+        still = again
+    start, end = hand.cell(4, 5), hand.cell(8, 5)
+    hand.move(view, start)
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=start.toPoint())
+    hand.move(view, end, Qt.MouseButton.LeftButton)
+    moving = painted(view)
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end.toPoint())
+    props = session.ground.layer(layer)
+    assert [(one.x, one.y) for one in props.things] == [(44.0, 72.0)]
+    # On its way it showed where it came to lie, through what lay there.
+    assert not np.array_equal(moving, still)
+    hand.key(view, Qt.Key.Key_C, CTRL)
+    hand.key(view, Qt.Key.Key_V, CTRL)
+    hand.on_ground((12, 12))
+    assert len(session.ground.layer(layer).things) == 2
+    session.document.undo()
+    assert len(session.ground.layer(layer).things) == 1

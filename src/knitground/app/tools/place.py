@@ -8,7 +8,8 @@ from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
 from knitground.app.tools.preview import AfterView, draw_line_twice
-from knitground.core.edits.blocks import lay, put
+from knitground.core.edits.block_things import things_laid, with_things
+from knitground.core.edits.blocks import lay, lay_block
 from knitground.core.edits.painting import Spot, cell_of, paintable
 from knitground.core.errors import BadRequest
 from knitground.core.layers.layer import Layer
@@ -74,7 +75,10 @@ class Place(Tool):
         corner = self._corner(self._at)
         if self._first is None:
             planes, onto = session.document.state.planes[ground.id], session.choices.layer_id
-            self._after.draw(painter, view, lambda: lay(ground, planes, block, corner, onto), block, corner, onto)
+            self._after.draw(
+                painter, view, lambda: lay(ground, planes, block, corner, onto),
+                lambda: with_things(ground, things_laid(ground, block.things, corner)), block, corner, onto,
+            )  # fmt: skip
         top, left = self._snapped(corner)
         height, width = block.cells.shape
         frame = view.outline(top, left, top + height, left + width)
@@ -103,9 +107,8 @@ class Place(Tool):
             return
         self._laid.add(corner)
         ground, block = known(session.ground), known(session.choices.lifted)
-        planes = session.document.state.planes[ground.id]
         try:
-            put(session.document, "lay block", ground.id, lay(ground, planes, block, corner, session.choices.layer_id))
+            lay_block(session.document, ground.id, block, corner, session.choices.layer_id)
         except BadRequest:
             self.leave()
             raise

@@ -20,6 +20,7 @@ from knitground.core.grid.board import On
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
+from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
 from knitground.core.layers.items import TileItems
 from knitground.core.layers.layer import Layer, Values
@@ -168,6 +169,7 @@ class AfterView:
         painter: QPainter,
         view: "GroundView",
         changed: Callable[[], Mapping[str, Mapping[str, Plane]]],
+        ground: Callable[[], Ground],
         *about: object,
     ) -> None:
         """Draws it over the ground.
@@ -176,6 +178,8 @@ class AfterView:
         ----------
         changed : callable
             The planes that would be others, by layer; asked only when needed.
+        ground : callable
+            The ground with the things that it would have.
         about : object
             What they depend on.
         """
@@ -187,7 +191,7 @@ class AfterView:
             self._image = None
             # Where it can't be done, that is said when it is tried.
             with suppress(KnitGroundError):
-                scene = scene_of(After(knitted, changed()), session.derived.atlas(knitted.ground))
+                scene = scene_of(After(knitted, changed(), ground()), session.derived.atlas(knitted.ground))
                 self._image = image_of(render(scene, detail.reduced(area), detail.scale), premultiplied=True)
         if self._image is not None:
             painter.save()

@@ -86,7 +86,8 @@ class Select(Tool):
         by = self._by(self._way[-1]) if self._moves and self._way else (0, 0)
         if by != (0, 0) and selected is not None:
             seen = view.cells_in_view()
-            self._after.draw(painter, view, lambda: self._move_of(selected).to(by, seen), selected, by)
+            move = self._move_of(selected)
+            self._after.draw(painter, view, lambda: move.to(by, seen), lambda: move.ground_after(by), selected, by)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if selected is not None:

@@ -11,13 +11,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.edits.block_things import lifted_things, things_laid, turned_things, with_moved
 from knitground.core.edits.painting import Pattern, check_unlocked, patched
+from knitground.core.edits.placing import place, standing_in
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board, On
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape, cropped
 from knitground.core.ground.ground import Ground, by_id
+from knitground.core.ground.swatch import ClipThing
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.document import Document
 from knitground.core.project.model import Project
@@ -48,10 +51,13 @@ class Block:
         Which flat cells belong to it.
     pieces : tuple of Piece
         The lowest layer first.
+    things : tuple of ClipThing
+        What stands in its cells.
     """
 
     cells: Mask
     pieces: tuple[Piece, ...]
+    things: tuple[ClipThing, ...] = ()
 
 
 def lift(
@@ -88,7 +94,8 @@ def lift(
         for layer in ground.layers
         if layer.id in wanted and layer.specs
     ]
-    return Block(mine, tuple(pieces)), (int(ys[0]), int(xs[0]))
+    at = int(ys[0]), int(xs[0])
+    return Block(mine, tuple(pieces), lifted_things(ground, wanted, shape, at)), at
 
 
 def lay(
@@ -118,7 +125,7 @@ def lay(
         check_unlocked(layer)
         before = {**planes[layer.id], **found.get(layer.id, {})}
         found[layer.id] = found.get(layer.id, {}) | _laid(ground, layer, before, piece, at)
-    if not found:
+    if not found and not things_laid(ground, block.things, at):
         raise BadRequest(
             "No layer of this ground can take the block; choose a layer of the kind that it was lifted off."
         )
@@ -152,6 +159,11 @@ class Move:
         self._block, self._at = lift(ground, planes, layers, shape)
         self._emptied = cleared(project, ground, planes, layers, shape)
         self._between = {name: {**planes[name], **self._emptied.get(name, {})} for name in planes}
+        self._things = {name: standing_in(ground, ground.layer(name), shape) for name in layers}
+
+    def ground_after(self, by: tuple[int, int]) -> Ground:
+        """The ground with what stands in the cells moved along, to be looked at."""
+        return with_moved(self._ground, self._things, by)
 
     def to(self, by: tuple[int, int], within: CellRect | None = None) -> dict[str, dict[str, Plane]]:
         """The planes that change if the cells are laid some flat rows and columns further.
@@ -168,6 +180,19 @@ class Move:
             block, at = _part_of(block, at, self._ground.board.flat_bounds(within).grown(_SEEN_ROUND))
         laid = lay(self._ground, self._between, block, at) if block.cells.size else {}
         return {name: self._emptied.get(name, {}) | laid.get(name, {}) for name in {*self._emptied, *laid}}
+
+
+def lay_block(document: Document, ground_id: str, block: Block, at: tuple[int, int], onto: str | None = None) -> None:
+    """Lays a block with all that stands in it, as one step; raises as `lay`."""
+    ground = by_id(document.project.grounds, ground_id)
+    changed = lay(ground, document.state.planes[ground_id], block, at, onto)
+    with document.step("lay block"):
+        put(document, "lay block", ground_id, changed)
+        kinds = {kind.id for kind in document.project.thing_kinds}
+        for layer_id, things in things_laid(ground, block.things, at).items():
+            # A block of another project may know kinds that this one does not.
+            known = [one if one.kind in kinds else replace(one, kind="") for one in things]
+            place(document, ground_id, layer_id, known)
 
 
 def put(document: Document, label: str, ground_id: str, changed: Mapping[str, Mapping[str, Plane]]) -> None:
@@ -192,6 +217,7 @@ def turned(block: Block, orientation: int) -> Block:
             replace(piece, planes=dict(_turned_plane(name, plane, orientation) for name, plane in piece.planes.items()))
             for piece in block.pieces
         ),
+        turned_things(block.things, block.cells.shape, orientation),
     )
 
 

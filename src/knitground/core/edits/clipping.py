@@ -82,7 +82,7 @@ def clip_of(block: Block, palette: Palette) -> Clip:
         for piece in block.pieces
     )
     cells = tuple("".join("x" if one else "-" for one in row) for row in block.cells.tolist())
-    return Clip(cells, tuple(tiles), pieces)
+    return Clip(cells, tuple(tiles), pieces, block.things)
 
 
 def block_of(clip: Clip, palette: Palette, sheets: Collection[str]) -> Block:
@@ -90,7 +90,8 @@ def block_of(clip: Clip, palette: Palette, sheets: Collection[str]) -> Block:
     cells = np.array([[one == "x" for one in row] for row in clip.cells], dtype=bool)
     if cells.ndim != 2 or not cells.any():
         raise ValueError(cells.shape)
-    unknown = sorted({ref.sheet for ref in clip.tiles} - set(sheets))
+    shown = {one.thing.tile.sheet for one in clip.things if one.thing.tile is not None}
+    unknown = sorted(({ref.sheet for ref in clip.tiles} | shown) - set(sheets))
     if unknown:
         raise BadRequest(f"The block has tiles of the sheet “{unknown[0]}”; add that sheet to this project first.")
     codes = [0, *(palette.code(ref) for ref in clip.tiles)]
@@ -98,7 +99,7 @@ def block_of(clip: Clip, palette: Palette, sheets: Collection[str]) -> Block:
         Piece(piece.layer, {name: _plane(held, codes, cells.shape) for name, held in piece.planes.items()})
         for piece in clip.pieces
     ]
-    return Block(cells, tuple(pieces))
+    return Block(cells, tuple(pieces), clip.things)
 
 
 def _plane(held: ClipPlane, codes: list[int], cells: tuple[int, ...]) -> tuple[On, NDArray[Any], NDArray[np.bool_]]:

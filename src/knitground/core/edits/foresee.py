@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from knitground.core.edits.painting import Covered, patched
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
+from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
 from knitground.core.layers.layer import Planes, Values
 
@@ -65,8 +66,10 @@ def foresee(
 class After:
     """A ground as it would be with other planes, to be drawn; what does not change is taken from it as it is."""
 
-    def __init__(self, knitted: Knitted, changed: Mapping[str, Mapping[str, Plane]]) -> None:
-        self.ground, self._knitted = knitted.ground, knitted
+    def __init__(
+        self, knitted: Knitted, changed: Mapping[str, Mapping[str, Plane]], ground: Ground | None = None
+    ) -> None:
+        self.ground, self._knitted = ground or knitted.ground, knitted
         self.planes: Mapping[str, Planes] = {
             name: {**planes, **changed.get(name, {})} for name, planes in knitted.planes.items()
         }

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import replace
 
+from knitground.core.edits.block_things import things_laid, with_things
 from knitground.core.edits.blocks import Block, lay
 from knitground.core.edits.clipping import block_of, clip_of
 from knitground.core.edits.things import put
@@ -10,6 +11,7 @@ from knitground.core.errors import BadRequest, KnitGroundError
 from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id
 from knitground.core.ground.knitted import Knitted
 from knitground.core.ground.swatch import TRAY_COLUMNS, TRAY_ROWS, Swatch
+from knitground.core.layers.props import as_props
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id
@@ -82,7 +84,8 @@ def swatch_picture(derived: Derived, swatch: Swatch) -> Pixels | None:
         return None
     height, width = block.cells.shape
     for ground in derived.document.project.grounds:
-        names = {piece.layer for piece in block.pieces} & {layer.id for layer in ground.layers}
+        held = {piece.layer for piece in block.pieces} | {one.layer for one in block.things}
+        names = held & {layer.id for layer in ground.layers}
         if names and max(height, width) <= min(_MOST_PICTURED, LARGEST_GROUND):
             return _laid_alone(derived, ground, block, names)
     return None
@@ -92,8 +95,10 @@ def _laid_alone(derived: Derived, ground: Ground, block: Block, names: Iterable[
     """A block on a bare ground of its own size."""
     project, (height, width) = derived.document.project, block.cells.shape
     layers = tuple(replace(layer, locked=False, visible=True) for layer in ground.layers if layer.id in names)
+    layers = tuple(replace(props, things=()) if (props := as_props(one)) is not None else one for one in layers)
     alone = replace(ground, width=width, height=height, layers=layers, wraps_x=False, wraps_y=False)
     planes = {layer.id: layer.blank(alone.board, project) for layer in layers}
+    alone = with_things(alone, things_laid(alone, block.things, (0, 0)))
     try:
         changed = lay(alone, planes, block, (0, 0), layers[0].id)
     except KnitGroundError:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.ground.swatch import Swatch
+from knitground.core.ground.swatch import ClipThing, Swatch
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.joins.sets import JoinSet, Labels
 from knitground.core.layers.layer import Planes
@@ -204,7 +204,13 @@ def _swatch_moved(swatch: Swatch, moves: Moves) -> Swatch:
         return replace(swatch, tile=moves[swatch.tile][0])
     assert swatch.clip is not None  # it is either
     tiles = tuple(moves[ref][0] if ref in moves else ref for ref in swatch.clip.tiles)
-    return replace(swatch, clip=replace(swatch.clip, tiles=tiles))
+
+    def moved(one: ClipThing) -> ClipThing:
+        ref = one.thing.tile
+        return one if ref is None or ref not in moves else replace(one, thing=replace(one.thing, tile=moves[ref][0]))
+
+    things = tuple(moved(one) for one in swatch.clip.things)
+    return replace(swatch, clip=replace(swatch.clip, tiles=tiles, things=things))
 
 
 def _lookup(palette: Palette, moves: Moves) -> tuple[NDArray[np.int32], NDArray[np.int32]]:

@@ -5,6 +5,8 @@ from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any, Literal
 
+import numpy as np
+
 from knitground.core.edits.layers import put_layer
 from knitground.core.edits.painting import check_unlocked
 from knitground.core.errors import BadRequest
@@ -247,18 +249,18 @@ def standing_in(ground: Ground, layer: Layer, shape: Shape) -> frozenset[str]:
     shape : Shape
         Stored cells.
     """
-    props = as_props(layer)
-    found = set()
-    for thing in () if props is None else props.things:
-        # A sprite's foot is on the lower border of the cell in which it stands.
-        lift = ground.tile_height / 2 if thing.form == "sprite" else 0.0
-        y, x = ground.projection.place(thing.x, thing.y - lift)
-        cell = ground.board.cell_at(float(y), float(x))
-        if cell is not None and shape.window.holds(*cell):
-            row, column = cell[0] - shape.window.top, cell[1] - shape.window.left
-            if shape.mask[row, column]:
-                found.add(thing.id)
-    return frozenset(found)
+    props, window = as_props(layer), shape.window
+    if props is None or not props.things or window.is_empty:
+        return frozenset()
+    # A sprite's foot is on the lower border of the cell in which it stands.
+    lifted = ((one.x, one.y - (ground.tile_height / 2 if one.form == "sprite" else 0.0)) for one in props.things)
+    xs, ys = np.array(list(lifted)).T
+    flat_y, flat_x = (np.floor(one).astype(np.intp) for one in ground.projection.place(xs, ys))
+    rows, columns = ground.board.stored("cells", flat_y, flat_x)
+    rows, columns = rows - window.top, columns - window.left
+    inside = (rows >= 0) & (rows < window.height) & (columns >= 0) & (columns < window.width)
+    inside[inside] = shape.mask[rows[inside], columns[inside]]
+    return frozenset(props.things[number].id for number in np.flatnonzero(inside).tolist())
 
 
 def carry(document: Document, ground_id: str, layers: Iterable[str], shape: Shape, by: tuple[int, int] | None) -> None:

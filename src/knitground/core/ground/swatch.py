@@ -8,6 +8,7 @@ from pydantic import ConfigDict, Field, model_serializer, model_validator
 
 from knitground.core.grid.board import On
 from knitground.core.ground.ground import LARGEST_GROUND
+from knitground.core.layers.thing import FARTHEST, MOST_THINGS, Thing
 from knitground.core.tiles.tile import TileRef
 from knitground.core.written import only_what_is_said
 
@@ -39,14 +40,31 @@ class ClipPiece:
 
 
 @dataclass(frozen=True)
+class ClipThing:
+    """A thing that was lifted off a layer, and how many flat rows and columns from the block's first cell it stands."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    layer: str
+    down: Annotated[float, Field(ge=-FARTHEST, le=FARTHEST, allow_inf_nan=False)]
+    across: Annotated[float, Field(ge=-FARTHEST, le=FARTHEST, allow_inf_nan=False)]
+    thing: Thing
+
+
+@dataclass(frozen=True)
 class Clip:
-    """A block as it is written: its cells as rows of x and dashes, the tiles that it names, and its pieces."""
+    """A block as it is written: cells as rows of x and dashes, the tiles that it names, its pieces, its things."""
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
     cells: _Rows
     tiles: tuple[TileRef, ...]
     pieces: tuple[ClipPiece, ...]
+    things: Annotated[tuple[ClipThing, ...], Field(max_length=MOST_THINGS)] = ()
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return only_what_is_said(self, handler)
 
 
 @dataclass(frozen=True)
@@ -76,4 +94,7 @@ class Swatch:
     @property
     def tiles(self) -> tuple[TileRef, ...]:
         """The tiles that it names."""
-        return self.clip.tiles if self.clip is not None else (self.tile,) if self.tile is not None else ()
+        if self.clip is None:
+            return (self.tile,) if self.tile is not None else ()
+        shown = (one.thing.tile for one in self.clip.things if one.thing.tile is not None)
+        return tuple(dict.fromkeys((*self.clip.tiles, *shown)))
