@@ -4,6 +4,11 @@ import numpy as np
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 
+from knitground.core.edits.layers import add_layer, change_layer
+from knitground.core.edits.notes import animate
+from knitground.core.edits.placing import place
+from knitground.core.layers.thing import Thing
+from knitground.core.tiles.notes import Frame
 from making import png, poke, sheet_of_tiles, tile
 from window.choosing import click
 from window.finding import press, says
@@ -39,9 +44,9 @@ def test_chosen_tiles_become_an_animation_that_plays_on_card_sheet_and_ground(wo
     shown = [set(), set(), set()]
 
     def all_moved() -> bool:
-        for place, colour in zip(shown, seen(), strict=True):
-            place.add(colour)
-        return all(len(place) == 3 for place in shown)
+        for spot, colour in zip(shown, seen(), strict=True):
+            spot.add(colour)
+        return all(len(spot) == 3 for spot in shown)
 
     qtbot.waitUntil(all_moved, timeout=5000)
     press(card.motion, "Play everywhere")
@@ -83,3 +88,24 @@ def test_frames_come_from_several_files_or_one_that_moves(working, hand, card, n
     qtbot.waitUntil(lambda: [frame.ms for frame in notes(1, 1).frames] == [70, 70, 70])
     card.motion.of_files(paths[:1])
     qtbot.waitUntil(lambda: "one picture only" in says(working.ledger))
+
+
+def test_sprites_of_things_play_on_the_ground_as_tiles_do(working, hand, qtbot):
+    session, view = working.session, working.ground.view
+    layer = add_layer(session.document, "ground", "Props", kind="props")
+    animate(session.document, tile(1, 1), [Frame(tile(n, 1), 40) for n in (1, 2, 3)])
+    still, moves = (Thing("n", x * 8 + 4.0, 64.0, tile=tile(n, 1)) for x, n in ((6, 5), (10, 1)))
+    place(session.document, "ground", layer, [still, moves])
+    change_layer(session.document, "ground", layer, "move", offset_x=8)
+    view.set_zoom(3)
+    view.centre_on(80, 60)
+    seen: list[set[int]] = [set(), set()]
+
+    def moved() -> bool:
+        image = view.grab().toImage()
+        for place_, column in zip(seen, (7, 11), strict=True):
+            place_.add(image.pixel(hand.cell(7, column).toPoint()))
+        return len(seen[1]) == 3
+
+    qtbot.waitUntil(moved, timeout=5000)
+    assert len(seen[0]) == 1

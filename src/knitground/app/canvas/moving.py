@@ -17,11 +17,14 @@ from knitground.app.canvas.chunks import Detail
 from knitground.app.clock import Clock
 from knitground.app.widgets import image_of
 from knitground.core.grid.projection import PixelRect
+from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
+from knitground.core.layers.layer import Layer
 from knitground.core.project.playing import Playing
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.compositor import render
 from knitground.core.render.scene import scene_of
+from knitground.core.render.things import reached_by
 
 _SQUARE = 32
 _LARGEST_VIEW = 100_000
@@ -97,10 +100,25 @@ class Moving:
         return pieces
 
     def _made(self, knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing) -> Iterator[_Piece]:
-        scene = scene_of(knitted, atlas, exchange=moved.exchange_at(self._clock.ms))
+        ms = self._clock.ms
+        scene = scene_of(knitted, atlas, exchange=moved.exchange_at(ms), frames=moved.shown(ms))
         for area in self._areas:
             image = image_of(render(scene, area, detail.scale), premultiplied=True)
             yield _Piece(detail.on_ground(area), image)
+
+
+def _moving_on(
+    layer: Layer, knitted: Knitted, atlas: Atlas, cells: CellRect, seen: PixelRect, moved: Playing
+) -> Iterator[PixelRect]:
+    """What the animated tiles and sprites of a layer may reach."""
+    if layer.places_things:
+        if moved.frames.keys() & set(layer.sprites):
+            items = layer.drawn(knitted.planes[layer.id], lambda rect: np.zeros(rect[2:], dtype=np.int32))
+            area = seen._replace(x=seen.x - layer.offset_x, y=seen.y - layer.offset_y)
+            yield from reached_by(items, moved.frames.keys(), atlas, area)
+    elif layer.knits or layer.holds_tiles:
+        for row, column in np.argwhere(moved.moves(knitted.codes(layer.id, cells))).tolist():
+            yield knitted.ground.projection.box(cells.top + row, cells.left + column).grown(*atlas.overhang)
 
 
 def _squares(knitted: Knitted, atlas: Atlas, seen: PixelRect, detail: Detail, moved: Playing) -> Iterator[PixelRect]:
@@ -111,10 +129,7 @@ def _squares(knitted: Knitted, atlas: Atlas, seen: PixelRect, detail: Detail, mo
         return
     spots: set[tuple[int, int]] = set()
     for layer in ground.shown():
-        if not (layer.knits or layer.holds_tiles):
-            continue
-        for row, column in np.argwhere(moved.moves(knitted.codes(layer.id, cells))).tolist():
-            box = ground.projection.box(cells.top + row, cells.left + column).grown(*far)
+        for box in _moving_on(layer, knitted, atlas, cells, seen, moved):
             box = box._replace(x=box.x + layer.offset_x, y=box.y + layer.offset_y)
             part = detail.reduced(box.inside(seen))
             if not part.is_empty:

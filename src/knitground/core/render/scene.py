@@ -9,10 +9,11 @@ from numpy.typing import NDArray
 from knitground.core.grid.projection import Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
-from knitground.core.layers.items import DrawItems
+from knitground.core.layers.items import DrawItems, ThingItems
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.render.atlas import Atlas
-from knitground.core.tiles.tile import EMPTY
+from knitground.core.render.things import showing
+from knitground.core.tiles.tile import EMPTY, TileRef
 
 Exchange = Callable[[NDArray[np.int32]], NDArray[np.int32]]
 """Gives cell codes in place of others: frames of animations, say."""
@@ -47,7 +48,11 @@ class Shown(Protocol):
 
 
 def scene_of(
-    knitted: Shown, atlas: Atlas, layers: Sequence[Layer] | None = None, exchange: Exchange | None = None
+    knitted: Shown,
+    atlas: Atlas,
+    layers: Sequence[Layer] | None = None,
+    exchange: Exchange | None = None,
+    frames: Mapping[TileRef, TileRef] | None = None,
 ) -> Scene:
     """The scene of a ground.
 
@@ -61,11 +66,13 @@ def scene_of(
         Which to draw; those that show, over the ground's background, if not given.
     exchange : callable, optional
         What is drawn in place of the tiles that lie there.
+    frames : mapping, optional
+        What things show in place of their tiles.
     """
     shown = knitted.ground.shown() if layers is None else layers
     return Scene(
         knitted.ground.projection,
-        tuple(_drawn(knitted, layer, exchange) for layer in shown if layer.id in knitted.planes),
+        tuple(_drawn(knitted, layer, exchange, frames or {}) for layer in shown if layer.id in knitted.planes),
         atlas,
         knitted.ground.background if layers is None else None,
     )
@@ -81,9 +88,10 @@ def without_gaps(codes: NDArray[np.int32]) -> NDArray[np.int32]:
     return np.maximum(codes, EMPTY)
 
 
-def _drawn(knitted: Shown, layer: Layer, exchange: Exchange | None) -> Drawn:
+def _drawn(knitted: Shown, layer: Layer, exchange: Exchange | None, frames: Mapping[TileRef, TileRef]) -> Drawn:
     def codes(cells: CellRect) -> NDArray[np.int32]:
         found = knitted.codes(layer.id, cells)
         return found if exchange is None else exchange(found)
 
-    return Drawn(layer, layer.drawn(knitted.planes[layer.id], codes))
+    items = layer.drawn(knitted.planes[layer.id], codes)
+    return Drawn(layer, showing(items, frames) if isinstance(items, ThingItems) and frames else items)

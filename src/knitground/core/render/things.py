@@ -5,6 +5,8 @@ any size costs what is seen of it. Things are found by how far they reach from w
 """
 
 import math
+from collections.abc import Collection, Mapping
+from dataclasses import replace
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -17,6 +19,7 @@ from knitground.core.layers.thing import Thing
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.pixels import Pixels, modulated, over
 from knitground.core.render.sprites import is_plain, tint_of
+from knitground.core.tiles.tile import TileRef
 
 _HALF = 0.5
 _KEPT = "things"
@@ -98,6 +101,29 @@ def lay_things(
         lay_thing(sheet, every.things[number], atlas, small, area)
     if not plain and numbers.size:
         canvas[:] = over(modulated(sheet, layer.opacity, tint_of(layer)), canvas)
+
+
+def showing(items: ThingItems, shown: Mapping[TileRef, TileRef]) -> ThingItems:
+    """Things with other tiles in place of some: the frames that animated ones show, say."""
+    if not any(thing.tile in shown for thing in items.things):
+        return items
+    things = (
+        replace(one, tile=shown[one.tile]) if one.tile is not None and one.tile in shown else one
+        for one in items.things
+    )
+    return replace(items, things=tuple(things))
+
+
+def reached_by(items: ThingItems, tiles: Collection[TileRef], atlas: Atlas, area: PixelRect) -> list[PixelRect]:
+    """How far the sprites that show some tiles may reach, of those that may show in an area of the ground's pixels."""
+    every = placed(items, atlas)
+    found = []
+    for number in within(every, area).tolist():
+        if every.things[number].tile in tiles:
+            x, y, far = float(every.x[number]), float(every.y[number]), float(every.reach[number])
+            left, top, side = math.floor(x - far), math.floor(y - far), math.ceil(2 * far) + 1
+            found.append(PixelRect(left, top, side, side))
+    return found
 
 
 def foot_of(thing: Thing, atlas: Atlas, small: Projection) -> float:
