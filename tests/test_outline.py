@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 from scipy import ndimage
@@ -21,6 +21,9 @@ def picture(mask: np.ndarray) -> np.ndarray:
     pixels = np.zeros((*mask.shape, 4), dtype=np.uint8)
     pixels[mask] = 255
     return pixels
+
+
+TOOTHED = np.pad(np.array([[1, 0, 1, 0], [1, 0, 1, 1]], bool), ((0, 3), (0, 3)), constant_values=True)
 
 
 def covered(shapes, height: int, width: int) -> np.ndarray:
@@ -44,6 +47,9 @@ def test_a_traced_outline_covers_exactly_what_is_seen_and_what_it_encloses(mask)
 
 
 @given(mask=masks, simplify=st.floats(0, 3))
+@example(
+    mask=np.pad(np.array([[1, 0, 1, 0], [1, 0, 1, 1]], bool), ((0, 3), (0, 3)), constant_values=True), simplify=2.5
+)
 def test_a_simplified_outline_strays_no_further_than_allowed_and_stays_sound(mask, simplify):
     exact, simple = trace(picture(mask)), trace(picture(mask), simplify)
     assert sum(map(len, simple)) <= sum(map(len, exact))

@@ -1,7 +1,7 @@
 """Collision shapes: traced from what can be seen of a tile, mirrored, and brought to pixels."""
 
 from collections.abc import Iterable
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     import shapely
 
 MOST_SHAPES = 64
+_LEAST_STRAY = 0.1
 _SMALLEST = 1.0
 
 Shapes = tuple[tuple[Point, ...], ...]
@@ -43,7 +44,7 @@ def trace(pixels: NDArray[np.uint8], simplify: float = 0.0) -> Shapes:
     parts = [shapely.Polygon(part.exterior) for part in shapely.get_parts(found) if part.area >= _SMALLEST]
     traced = []
     for part in sorted(parts, key=lambda one: -one.area)[:MOST_SHAPES]:
-        outline = _points(part.simplify(simplify))
+        outline = _points(_simplified(part, simplify))
         allowed = max(simplify, 0.25)
         while len(outline) > MOST_POINTS:
             allowed *= 2
@@ -103,6 +104,16 @@ def checked(shapes: Iterable[Iterable[Point]]) -> Shapes:
             raise BadRequest("The outline crosses itself or has no area; move the point so that it does not.")
         kept.append(points)
     return tuple(kept)
+
+
+def _simplified(part: "shapely.Polygon", allowed: float) -> "shapely.Geometry":
+    """A polygon with fewer points that strays no further than allowed; kept sound, a simpler one might stray more."""
+    while allowed > _LEAST_STRAY:
+        found: Any = part.simplify(allowed)
+        if found.exterior.hausdorff_distance(part.exterior) <= allowed:
+            return cast("shapely.Geometry", found)
+        allowed /= 2
+    return part.simplify(0)
 
 
 def _runs(seen: NDArray[np.bool_]) -> NDArray[np.object_]:
