@@ -13,7 +13,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPoint, QRectF
+from PySide6.QtCore import QPoint, QRect, QRectF
 from PySide6.QtGui import QImage, QPainter
 
 from knitground.app.widgets import image_of
@@ -87,6 +87,7 @@ class Chunks:
 
     def touched(self, area: PixelRect, detail: Detail, render: Render) -> None:
         """Redraws pixels of the ground in the chunks of the detail in use, and drops them from all others."""
+        parts: dict[tuple[Detail, int, int], PixelRect] = {}
         for key in list(self._images):
             part = key[0].reduced(area).inside(_area(key))
             if part.is_empty:
@@ -94,7 +95,16 @@ class Chunks:
             if key[0] != detail or detail.scale.cells > 1:
                 self._drop(key)
             else:
-                self._patch(key, part, render)
+                parts[key] = part
+        if not parts:
+            return
+        # What lies over several chunks is drawn once for all of them.
+        left, top = min(part.x for part in parts.values()), min(part.y for part in parts.values())
+        right, bottom = max(part.right for part in parts.values()), max(part.bottom for part in parts.values())
+        whole = PixelRect(left, top, right - left, bottom - top)
+        pixels = image_of(render(whole, detail.scale), premultiplied=True)
+        for key, part in parts.items():
+            self._patch(key, part, pixels, whole)
 
     def draw(
         self,
@@ -165,12 +175,12 @@ class Chunks:
             self._drop(next(iter(self._images)))
         return image
 
-    def _patch(self, key: tuple[Detail, int, int], part: PixelRect, render: Render) -> None:
-        image, whole = self._images[key], _area(key)
-        pixels = image_of(render(part, key[0].scale), premultiplied=True)
+    def _patch(self, key: tuple[Detail, int, int], part: PixelRect, pixels: QImage, drawn: PixelRect) -> None:
+        image, mine = self._images[key], _area(key)
         painter = QPainter(image)
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
-        painter.drawImage(QPoint(part.x - whole.x, part.y - whole.y), pixels)
+        source = QRect(part.x - drawn.x, part.y - drawn.y, part.width, part.height)
+        painter.drawImage(QPoint(part.x - mine.x, part.y - mine.y), pixels, source)
         painter.end()
 
     def _draw_coarser(

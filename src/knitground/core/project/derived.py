@@ -53,6 +53,7 @@ class Derived:
         self.document = document
         self._kept: dict[Any, tuple[tuple[Any, ...], Any]] = {}
         self._knitted: dict[str, Knitted] = {}
+        self._cut: tuple[Any, Any, dict[tuple[str, str], Slices]] | None = None
         self._atlases: dict[tuple[int, int, Outline], Atlas] = {}
         self.reached: list[Reached] = []
         """What the last change reached; definitions change everything."""
@@ -101,10 +102,15 @@ class Derived:
 
     def sliced(self) -> dict[tuple[str, str], Slices]:
         """The tiles of every cut that fits its picture, by (sheet, cut)."""
-        state = self.document.state
+        state, known = self.document.state, self._cut
+        # This is asked for again and again, so the plain case is told by looking at two things.
+        if known is not None and known[0] is state.project.sheets and known[1] is state.pictures:
+            return known[2]
         pictures = {sheet.id: state.pictures[sheet.id].cleared(sheet) for sheet in state.project.sheets}
         made_from = (state.project.sheets, *pictures.values())
-        return self._keep(("sliced",), made_from, lambda: slices_of(pictures, state.project.sheets))
+        found = self._keep(("sliced",), made_from, lambda: slices_of(pictures, state.project.sheets))
+        self._cut = state.project.sheets, state.pictures, found
+        return found
 
     def tile(self, ref: TileRef) -> Pixels | None:
         """Pixels of one tile, (height, width, 4) uint8 with straight alpha; none where its sheet lacks it."""

@@ -53,6 +53,11 @@ class ProjectFacts:
         return self.derived.document.project.grounds
 
     @property
+    def tiles_laid(self) -> int:
+        """How many tiles have been laid somewhere; each may be one that is lost, or of another size."""
+        return len(self.derived.document.palette.refs)
+
+    @property
     def tile_sizes(self) -> NDArray[np.int32]:
         sizes: NDArray[np.int32] = self._keep("sizes", self._palette_key(), self._tile_sizes)
         return sizes

@@ -61,7 +61,7 @@ class Ledger:
         self._facts = ProjectFacts(derived)
         self._definitions: dict[tuple[str, str], tuple[tuple[Any, ...], Sequence[Finding]]] = {}
         self._blocks: dict[_Key, _Blocks] = {}
-        self._time = 0
+        self._time = self._tiles_laid = 0
         self.define()
 
     @property
@@ -88,6 +88,7 @@ class Ledger:
     def define(self) -> None:
         """Definitions changed: looks at what is quick, and marks what has to be looked at on grounds."""
         facts = self._facts
+        self._tiles_laid = facts.tiles_laid
         for definition in DEFINITION_CHECKS:
             if definition.at_once:
                 for thing in definition.about(facts):
@@ -119,11 +120,13 @@ class Ledger:
                 if blocks is not None:
                     blocks.due[rows, columns] = True
                     blocks.since[rows, columns] = self._time
-                    # The planes are others now; what was marked says where.
-                    planes = self._facts.planes(ground, layer)
-                    blocks.made_from = (*blocks.made_from[:-1], planes)
+        for (_, ground, layer), blocks in self._blocks.items():
+            # The planes may be others now; what was marked says where.
+            planes = self._facts.planes(ground, layer)
+            if planes is not blocks.made_from[-1]:
+                blocks.made_from = (*blocks.made_from[:-1], planes)
         # A new tile in the palette may be one that is lost or of the wrong size.
-        if any(not _same(b.made_from, self._made_from(key)) for key, b in self._blocks.items()):
+        if self._facts.tiles_laid != self._tiles_laid:
             self.define()
 
     def look(self, most: int = FEW_BLOCKS) -> bool:
@@ -221,13 +224,6 @@ class Ledger:
                 blocks = self._blocks.get((check.name, ground.id, layer.id))
                 if blocks is not None and blocks.due.any():
                     yield check, ground, layer, blocks
-
-    def _made_from(self, key: _Key) -> tuple[Any, ...]:
-        name, ground_id, layer_id = key
-        check = next(one for one in GROUND_CHECKS if one.name == name)
-        ground = next(one for one in self._facts.grounds if one.id == ground_id)
-        planes = self._facts.planes(ground_id, layer_id)
-        return (*check.depends(self._facts, ground, ground.layer(layer_id)), planes)
 
 
 def all_findings(derived: Derived, progress: Progress = lambda share: None) -> list[Finding]:

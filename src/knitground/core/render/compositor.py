@@ -210,8 +210,12 @@ def _strips(
     if layout.cells.is_empty:
         return
     ids = scene.atlas.ids(items.codes(layout.cells))[layout.down, layout.across]
+    if not ids.any():
+        return
     across, down = sheet.of.x - part.x, sheet.of.y - part.y
     for strip, rows in zip(layout.strips, sheet.rows(ids, layout, layer), strict=True):
+        if not rows:
+            continue
         moved = strip._replace(left=strip.left + across, top=strip.top + down)
         yield moved.top, partial(sheet.strip, rows, moved)
 
