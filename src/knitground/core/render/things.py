@@ -52,19 +52,15 @@ def placed(items: ThingItems, atlas: Atlas) -> Placed:
 
 def _placed(items: ThingItems, atlas: Atlas) -> Placed:
     sprites = [thing for thing in items.things if thing.tile is not None]
-    if items.by_foot:
-        sprites.sort(key=lambda thing: thing.y)
+    numbers = np.array([(thing.x, thing.y, thing.scale) for thing in sprites], dtype=np.float64).reshape(-1, 3)
     sizes = {ref: atlas.tile_at(ref, 0) for ref in {thing.tile for thing in sprites} if ref is not None}
     far = {ref: 0.0 if tile is None else math.hypot(tile.shape[1] / 2, tile.shape[0]) for ref, tile in sizes.items()}
-    count = len(sprites)
-    x, y, scale, size = (
-        np.fromiter(values, dtype=np.float64, count=count)
-        for values in (
-            (thing.x for thing in sprites), (thing.y for thing in sprites), (thing.scale for thing in sprites),
-            (far[thing.tile] for thing in sprites if thing.tile is not None),
-        )
-    )  # fmt: skip
-    return Placed(tuple(sprites), x, y, size * scale + 1)
+    reach = np.array([far[thing.tile] for thing in sprites if thing.tile is not None], dtype=np.float64)
+    if items.by_foot:
+        order = np.argsort(numbers[:, 1], kind="stable")
+        sprites, numbers, reach = [sprites[number] for number in order.tolist()], numbers[order], reach[order]
+    x, y, scale = numbers.T
+    return Placed(tuple(sprites), x, y, reach * scale + 1)
 
 
 def within(all_placed: Placed, area: PixelRect) -> NDArray[np.intp]:
