@@ -7,6 +7,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from knitground.core.sheet.axes import Axis
+from knitground.core.sheet.doubts import ordered
 from knitground.core.sheet.guess import guess_cuts
 from making import DEMO, sheet_of_tiles
 
@@ -92,3 +94,31 @@ def test_features_drawn_right_over_the_gutters_hide_no_spacing():
 def test_the_first_three_guesses_differ_in_more_than_the_margin(spacing):
     guesses = [numbers(guess) for guess in guess_cuts(sheet_of_tiles(12, 9, 16, spacing, spacing, seed=5))[:3]]
     assert len({(*one[:2], *one[4:]) for one in guesses}) == 3
+
+
+def test_what_few_rows_leave_open_is_settled_by_the_other_axis_and_by_whole_tiles():
+    # Two rows of 48 with a line between them: 97 px hold them exactly, where 48 without spacing would leave one over.
+    found = ordered([(10.0, Axis(64, 0, 1, 6.0), Axis(48, 0, 0, 4.0))], 8 * 65 - 1, 97)
+    assert [pair[1][:3] + pair[2][:3] for pair in found[:2]] == [(64, 0, 1, 48, 0, 1), (64, 0, 1, 48, 0, 0)]
+    # Where both would fit it stays as it was measured, and the other is the second.
+    found = ordered([(10.0, Axis(64, 0, 1, 6.0), Axis(48, 0, 0, 4.0))], 8 * 65 - 1, 96)
+    assert [pair[2][:3] for pair in found[:2]] == [(48, 0, 0), (48, 0, 1)]
+
+
+def test_a_size_that_no_tile_has_is_one_with_a_gutter_and_half_the_pitch_is_told():
+    pair = 10.0, Axis(34, 0, 0, 5.0), Axis(34, 0, 0, 5.0)
+    found = ordered([pair], 11 * 34, 8 * 34)
+    assert [one[1][:3] for one in found[:2]] == [(32, 0, 2), (34, 0, 0)]
+    pair = 10.0, Axis(36, 0, 0, 5.0), Axis(36, 0, 0, 5.0)
+    flat = 7.0, Axis(36, 0, 0, 5.0), Axis(18, 0, 0, 3.0)
+    small = 6.0, Axis(18, 0, 0, 3.0), Axis(18, 0, 0, 3.0)
+    found = ordered([pair, flat, small], 396, 180)
+    assert [(one[1].tile, one[2].tile) for one in found[:2]] == [(36, 36), (18, 18)]
+
+
+def test_small_art_in_the_middle_of_large_cells_is_not_a_grid_that_begins_inside():
+    inner, outer = (
+        (8.0, Axis(side, margin, 0, 4.0), Axis(side, margin, 0, 4.0)) for side, margin in ((16, 8), (32, 0))
+    )
+    found = ordered([inner, outer], 256, 64)
+    assert [one[1][:3] for one in found[:2]] == [(32, 0, 0), (16, 8, 0)]

@@ -8,13 +8,14 @@ with spacing), usual sizes and exact fits decide, gently.
 """
 
 from dataclasses import asdict, dataclass
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
+from knitground.core.sheet.axes import Axis, Pair, prior
 from knitground.core.sheet.cut import Cut, grid_of
+from knitground.core.sheet.doubts import ordered
 from knitground.core.sheet.profile import SMALLEST_TILE, Profile, art_of, body_of, profile_of
 
 LARGEST_TILE = 256
@@ -22,10 +23,8 @@ LARGEST_SPACING = 8
 LARGEST_MARGIN = 16
 _KEPT_PER_AXIS = 30
 _SHARPNESS = 12
-_USUAL = {16: 1.3, 32: 1.3, 24: 1.15, 48: 1.15, 64: 1.2, 8: 1.08, 128: 1.1, 40: 1.08, 12: 1.06, 20: 1.06}
 _LONGEST_SIDE = 2048
 _MOSTLY, _HARDLY, _LITTLE = 0.5, 0.03, 0.2
-_UNSEEN = 0.5
 _BARE, _HALF_BARE = 0.25, 0.6
 _SQUARE, _CERTAIN = 1.4, 0.7
 
@@ -51,19 +50,6 @@ class Guess:
         for key in ("columns", "rows", "confidence", "reason"):
             del numbers[key]
         return Cut(id=name, **numbers)
-
-
-class _Axis(NamedTuple):
-    """A hypothesis along one axis; the score is in standard errors."""
-
-    tile: int
-    margin: int
-    spacing: int
-    score: float
-
-
-_Pair = tuple[float, _Axis, _Axis]
-"""Both axes, with the score of the two together."""
 
 
 def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
@@ -97,15 +83,15 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
         # What is written beside or below the art would hide its gutters, so the art is also looked at alone.
         pairs += _pairs(colour[: body[0], : body[1]], art[: body[0], : body[1]], width, height)
     pairs.sort(key=lambda pair: -pair[0])
-    best: dict[tuple[int, ...], _Pair] = {}
+    best: dict[tuple[int, ...], Pair] = {}
     for pair in pairs:
         best.setdefault((*pair[1][:3], *pair[2][:3]), pair)
     total = sum(score**_SHARPNESS for score, _, _ in best.values()) or 1.0
-    ranked = _in_doubt(list(best.values()), width, height)
+    ranked = ordered(list(best.values()), width, height)
     return [_as_guess(x, y, picture, score**_SHARPNESS / total) for score, x, y in ranked[:most] if score > 0]
 
 
-def _pairs(colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height: int) -> list[_Pair]:
+def _pairs(colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height: int) -> list[Pair]:
     """What both axes of a picture, or of its upper left part, may be, with scores."""
     across = _axis_hypotheses(profile_of(colour, art), width)
     down = _axis_hypotheses(profile_of(colour.swapaxes(0, 1), art.T), height)
@@ -117,16 +103,16 @@ def _pairs(colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height
     ]
 
 
-def _axis_hypotheses(profile: Profile, length: int) -> list[_Axis]:
+def _axis_hypotheses(profile: Profile, length: int) -> list[Axis]:
     """The best few (tile, margin, spacing) along one axis."""
-    found = [_Axis(min(length, LARGEST_TILE * 4), 0, 0, 0.5)]
+    found = [Axis(min(length, LARGEST_TILE * 4), 0, 0, 0.5)]
     for pitch in range(SMALLEST_TILE, min(len(profile.blank) // 2, LARGEST_TILE + LARGEST_SPACING) + 1):
         found += _at_pitch(profile, pitch, length)
     found.sort(key=lambda axis: -axis.score)
     return found[:_KEPT_PER_AXIS]
 
 
-def _at_pitch(profile: Profile, pitch: int, length: int) -> list[_Axis]:
+def _at_pitch(profile: Profile, pitch: int, length: int) -> list[Axis]:
     """Hypotheses of one pitch, scored by how far continuity falls short at the predicted borders."""
     inner = profile.continuity[1:]
     mean, deviation = float(inner.mean()), float(inner.std()) + 1e-9
@@ -144,13 +130,13 @@ def _at_pitch(profile: Profile, pitch: int, length: int) -> list[_Axis]:
             borders = (folded[margin % pitch] + folded[(margin - spacing) % pitch]) / 2
             short = (mean - float(borders)) / deviation * np.sqrt(len(inner) / pitch)
             if short > 0:
-                likely = _prior(tile, margin, spacing, length) * _padding(clear, margin, spacing)
+                likely = prior(tile, margin, spacing, length) * _padding(clear, margin, spacing)
                 # Where only every other border shows, the tiles are twice as large.
                 every_other = abs(twice[margin % pitch] - twice[margin % pitch + pitch]) / (mean + 1e-9)
                 likely *= 1 - min(0.4, max(0.0, float(every_other) - 0.6 / np.sqrt(len(inner) / pitch)))
                 if _every_other_is_bare(held, margin, tile):
                     likely *= _HALF_BARE
-                found.append(_Axis(tile, margin, spacing, float(short) * likely))
+                found.append(Axis(tile, margin, spacing, float(short) * likely))
     return found
 
 
@@ -183,16 +169,6 @@ def _fold(values: NDArray[np.generic], pitch: int) -> NDArray[np.float64]:
     return np.asarray(sums / np.maximum(np.bincount(places, minlength=pitch), 1), dtype=np.float64)
 
 
-def _prior(tile: int, margin: int, spacing: int, length: int) -> float:
-    """How much more usual some numbers are than others: round sizes, exact fits, a margin like the spacing."""
-    left_over = (length - margin + spacing) % (tile + spacing)
-    likely = _USUAL.get(tile, 1.04 if tile % 8 == 0 else 1.0)
-    likely *= 1.2 if left_over == margin else 1.15 if left_over == 0 else 0.85 if left_over > tile // 3 else 1.0
-    likely *= 1.1 if margin == 0 else 1.06 if margin == spacing else 1.0
-    likely *= 1.02 if spacing == 0 else 1.0 if spacing <= 2 else 0.97 if spacing <= 4 else 0.88
-    return likely
-
-
 def _padding(clear: NDArray[np.bool_], margin: int, spacing: int) -> float:
     """How well the clear lines inside the tile suit it: padding is mostly as wide on both sides."""
     pitch = len(clear)
@@ -208,7 +184,7 @@ def _padding(clear: NDArray[np.bool_], margin: int, spacing: int) -> float:
     return 1.0 if abs(before - after) <= 1 + (before + after) // 4 else 0.9
 
 
-def _pair_score(x: _Axis, y: _Axis, art: NDArray[np.bool_]) -> float:
+def _pair_score(x: Axis, y: Axis, art: NDArray[np.bool_]) -> float:
     """Score of two axes together; tiles are mostly square, or diamonds half as high as wide, and evenly spaced."""
     alike = 1.25 if x.tile == y.tile else 1.1 if x.tile == 2 * y.tile and _diamonds(x, y, art) else 1.0
     alike *= 1.15 if x.spacing == y.spacing else 1.0
@@ -216,7 +192,7 @@ def _pair_score(x: _Axis, y: _Axis, art: NDArray[np.bool_]) -> float:
     return (x.score + y.score) * alike
 
 
-def _square_of(clear: list[_Axis], merged: list[_Axis]) -> int | None:
+def _square_of(clear: list[Axis], merged: list[Axis]) -> int | None:
     """The side of square tiles that one axis shows without doubt, where the other shows several at once as one."""
     one, other = clear[0], merged[0]
     if one.spacing or other.spacing or other.tile <= one.tile or other.tile % one.tile:
@@ -225,7 +201,7 @@ def _square_of(clear: list[_Axis], merged: list[_Axis]) -> int | None:
     return one.tile if max(doubts, default=0.0) < _CERTAIN * one.score else None
 
 
-def _diamonds(x: _Axis, y: _Axis, art: NDArray[np.bool_]) -> bool:
+def _diamonds(x: Axis, y: Axis, art: NDArray[np.bool_]) -> bool:
     """Whether the corners of the tiles are nearly bare, and their middles are not."""
     corners, middles = (
         _lines(y, len(art), first, last)[:, None] & _lines(x, art.shape[1], first, last)
@@ -235,61 +211,14 @@ def _diamonds(x: _Axis, y: _Axis, art: NDArray[np.bool_]) -> bool:
     return bool(corners.any()) and float(art[corners].mean()) < _BARE * shown
 
 
-def _lines(axis: _Axis, length: int, first: float, last: float) -> NDArray[np.bool_]:
+def _lines(axis: Axis, length: int, first: float, last: float) -> NDArray[np.bool_]:
     """Which lines lie in a stretch of a tile, told in shares of it; below 0 also at its other end."""
     place = (np.arange(length) - axis.margin) % (axis.tile + axis.spacing) / axis.tile
     inside = (place >= first) & (place < last)
     return np.asarray(inside | (place >= 1 + first) & (place < 1) if first < 0 else inside)
 
 
-def _in_doubt(ranked: list[_Pair], width: int, height: int) -> list[_Pair]:
-    """The same pairs, so that the second and the third differ from the first in what is most in doubt.
-
-    That is how a pitch is split into tile and spacing, and whether the pitch is a multiple of the true one; which
-    margin it is can be seen and dragged right.
-    """
-    first, others = ranked[0], ranked[1:]
-    splits = (pair for pair in others if _same_pitch(pair, first) and pair[1].tile != first[1].tile)
-    split = next((pair for pair in splits if pair[1].spacing == pair[2].spacing), None) or _split_of(
-        first, width, height
-    )
-    different = [pair for pair in others if not _same_pitch(pair, first)]
-    # Most pitches that are wrong are too large; where they are not, the next best is.
-    parts = [pair for pair in different if _goes_into(pair, first)]
-    if different and parts and _goes_into(first, different[0]):
-        parts.insert(0, different[0])
-    pitches = parts or different
-    told = sorted([*([split] if split else []), *pitches[: 1 if split else 2]], key=lambda pair: -pair[0])
-    return [first, *told, *(pair for pair in others if pair not in told)]
-
-
-def _same_pitch(one: _Pair, other: _Pair) -> bool:
-    return all(a.tile + a.spacing == b.tile + b.spacing for a, b in zip(one[1:], other[1:], strict=True))
-
-
-def _goes_into(one: _Pair, other: _Pair) -> bool:
-    """Whether the pitches of one go into those of the other."""
-    return all((b.tile + b.spacing) % (a.tile + a.spacing) == 0 for a, b in zip(one[1:], other[1:], strict=True))
-
-
-def _split_of(pair: _Pair, width: int, height: int) -> _Pair | None:
-    """A split of a pitch into tiles of a usual size, where neither the pixels speak for one nor the pitch is usual."""
-    score, *axes = pair
-    found = []
-    for spacing in range(1, 5):
-        tiles = [axis.tile + axis.spacing - spacing for axis in axes]
-        if axes[0].tile in _USUAL or not all(tile in _USUAL for tile in tiles):
-            continue
-        for margin in (0, spacing):
-            likely = _prior(tiles[0], margin, spacing, width) * _prior(tiles[1], margin, spacing, height)
-            found.append((likely, [_Axis(tile, margin, spacing, score / 2) for tile in tiles]))
-    if not found:
-        return None
-    _, (across, down) = max(found, key=lambda one: one[0])
-    return score * _UNSEEN, across, down
-
-
-def _as_guess(x: _Axis, y: _Axis, picture: NDArray[np.uint8], confidence: float) -> Guess:
+def _as_guess(x: Axis, y: Axis, picture: NDArray[np.uint8], confidence: float) -> Guess:
     height, width = picture.shape[:2]
     cut = Cut("guess", x.tile, y.tile, x.margin, y.margin, x.spacing, y.spacing)
     grid = grid_of(cut, width, height)
@@ -307,13 +236,13 @@ def _as_guess(x: _Axis, y: _Axis, picture: NDArray[np.uint8], confidence: float)
     )
 
 
-def _reason(x: _Axis, y: _Axis, picture: NDArray[np.uint8]) -> str:
+def _reason(x: Axis, y: Axis, picture: NDArray[np.uint8]) -> str:
     """What speaks for a guess, in words."""
     across, down = _axis_reason(x, picture), _axis_reason(y, picture.swapaxes(0, 1))
     return across if across == down else f"{across} across, {down} down"
 
 
-def _axis_reason(axis: _Axis, picture: NDArray[np.uint8]) -> str:
+def _axis_reason(axis: Axis, picture: NDArray[np.uint8]) -> str:
     pitch = axis.tile + axis.spacing
     if not axis.spacing:
         return f"the art breaks off every {pitch} px" if picture.shape[1] >= 2 * pitch else "no repetition shows"
