@@ -108,7 +108,7 @@ def test_what_few_rows_leave_open_is_settled_by_the_other_axis_and_by_whole_tile
 def test_a_size_that_no_tile_has_is_one_with_a_gutter_and_half_the_pitch_is_told():
     pair = 10.0, Axis(34, 0, 0, 5.0), Axis(34, 0, 0, 5.0)
     found = ordered([pair], 11 * 34, 8 * 34)
-    assert [one[1][:3] for one in found[:2]] == [(32, 0, 2), (34, 0, 0)]
+    assert [one[1][:3] for one in found[:2]] == [(32, 2, 2), (34, 0, 0)]
     pair = 10.0, Axis(36, 0, 0, 5.0), Axis(36, 0, 0, 5.0)
     flat = 7.0, Axis(36, 0, 0, 5.0), Axis(18, 0, 0, 3.0)
     small = 6.0, Axis(18, 0, 0, 3.0), Axis(18, 0, 0, 3.0)
@@ -117,8 +117,6 @@ def test_a_size_that_no_tile_has_is_one_with_a_gutter_and_half_the_pitch_is_told
 
 
 def test_small_art_in_the_middle_of_large_cells_is_not_a_grid_that_begins_inside():
-    inner, outer = (
-        (8.0, Axis(side, margin, 0, 4.0), Axis(side, margin, 0, 4.0)) for side, margin in ((16, 8), (32, 0))
-    )
+    inner, outer = ((8.0, axis, axis) for axis in (Axis(16, 8, 0, 4.0), Axis(32, 0, 0, 4.0)))
     found = ordered([inner, outer], 256, 64)
     assert [one[1][:3] for one in found[:2]] == [(32, 0, 0), (16, 8, 0)]

@@ -11,6 +11,7 @@ from knitground.app.group_button import GroupButton
 from knitground.app.layer_button import LayerButton
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.things import put
+from knitground.core.tiles.tile import TileRef
 from making import make_document, poke, tile
 from window.choosing import choose, plane
 from window.finding import layer_button, menu_of, named, press, says, take
@@ -215,3 +216,35 @@ def test_a_tile_of_another_size_is_told_once_with_two_ways_to_mend_it(working, h
     assert session.ground.tile_height == ground.tile_height
     hand.key(working.ground.view, "c", Qt.KeyboardModifier.AltModifier)
     assert "fits the cells" in said[-1]
+
+
+def test_a_block_of_any_shape_is_dragged_off_the_sheet_and_laid(working, hand, monkeypatch):
+    session, sheet = working.session, working.panels["ground"].view
+    held = [Qt.KeyboardModifier.NoModifier]
+    monkeypatch.setattr(QApplication, "keyboardModifiers", staticmethod(lambda: held[0]))
+    choose(working, "things")
+    middles = {(c, r): sheet.tile_on_widget(c, r).center() for c in range(8) for r in range(4)}
+    hand.drag(sheet, middles[1, 0], middles[2, 0], middles[2, 1])
+    assert working.ground.view.tool.name == "place"
+    hand.on_ground((6, 6))
+
+    def laid(column: int, row: int) -> tuple[TileRef | None, ...]:
+        codes = plane(working, "things", "cells")[row : row + 3, column : column + 3]
+        return tuple(session.document.palette.ref(int(code)) if code else None for code in codes.ravel())
+
+    assert laid(6, 6) == (tile(1, 0), tile(2, 0), None, tile(1, 1), tile(2, 1), None, None, None, None)
+    held[0] = Qt.KeyboardModifier.ShiftModifier
+    hand.drag(sheet, middles[3, 2], middles[3, 2] + QPointF(1, 0))
+    held[0] = Qt.KeyboardModifier.ControlModifier
+    hand.click(sheet, middles[1, 0])
+    held[0] = Qt.KeyboardModifier.NoModifier
+    assert session.choices.lifted.cells.tolist() == [[False, True, False], [True, True, False], [False, False, True]]
+    hand.on_ground((11, 11))
+    assert laid(10, 10) == (None, tile(2, 0), None, tile(1, 1), tile(2, 1), None, None, None, tile(3, 2))
+    # By keys: the tile at hand, and Shift with an arrow for more of them.
+    hand.click(sheet, middles[4, 1])
+    for code in (Qt.Key.Key_Right, Qt.Key.Key_Down):
+        hand.key(sheet, code, Qt.KeyboardModifier.ShiftModifier)
+    assert session.choices.lifted.cells.shape == (2, 2)
+    hand.key(sheet, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    assert session.choices.lifted.cells.shape == (2, 1)

@@ -3,23 +3,38 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath
 
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
+from knitground.app.theme.colours import theme
+from knitground.app.tools import adding
+from knitground.app.tools.preview import draw_line_twice
 from knitground.core.tiles.tile import TileRef
 
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
 class PickMode(SheetMode):
-    """A click chooses a tile; the arrow keys move the choice."""
+    """A click chooses a tile, and the arrow keys move the choice; a drag takes all tiles that it goes over as a block.
+
+    With Shift a drag adds to the block that was taken last, with Ctrl it takes away; Shift and an arrow key grow it.
+    """
 
     smallest_tile = 24
 
-    def __init__(self, chosen: Callable[[TileRef], object], current: Callable[[], TileRef | None]) -> None:
+    def __init__(
+        self,
+        chosen: Callable[[TileRef], object],
+        current: Callable[[], TileRef | None],
+        lifted: Callable[[frozenset[TileRef]], object] | None = None,
+    ) -> None:
         self._chosen = chosen
         self._current = current
+        self._lifted = lifted
         self._under: TileRef | None = None
+        self._from: QPointF | None = None
+        self._band: frozenset[TileRef] = frozenset()
+        self._block: frozenset[TileRef] = frozenset()
 
     def paint(self, painter: QPainter, view: SheetView) -> None:
         view.draw_lines(painter)
@@ -28,11 +43,31 @@ class PickMode(SheetMode):
         current = self._current()
         if current:
             view.draw_frame(painter, current, "thread")
+        self._draw_block(painter, view, self._block if self._from is None else self._taken())
 
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         ref = view.ref_at(point)
-        if ref:
+        self._from, self._band = point, frozenset()
+        if ref and not adding():
+            self._block = frozenset()
             self._chosen(ref)
+
+    def drag(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        if self._from is None or self._lifted is None:
+            return
+        found = view.tiles_in(self._from, point)
+        first = view.ref_at(self._from) or next(iter(found), None)
+        # Tiles of one cut, as those of another lie in a grid of their own.
+        self._band = frozenset(ref for ref in found if first is not None and ref.cut == first.cut)
+
+    def release(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        if self._from is None:
+            return
+        if adding() and not self._band:
+            self._band = frozenset(ref for ref in (view.ref_at(point),) if ref is not None)
+        taken, self._from, self._band = self._taken(), None, frozenset()
+        if len(taken) > 1 or (taken and adding()):
+            self._take(taken)
 
     def hover(self, view: SheetView, point: QPointF | None) -> None:
         self._under = view.ref_at(point) if point is not None else None
@@ -41,10 +76,53 @@ class PickMode(SheetMode):
         current, step = self._current(), _STEPS.get(Qt.Key(event.key()))
         if step is None or current is None or view.sheet is None or current.sheet != view.sheet.id:
             return False
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self._lifted is not None:
+            self._grow(view, current, step)
+            return True
         beside = beside_in(view, current, step)
         if beside is not None:
+            self._block = frozenset()
             self._chosen(beside)
         return True
+
+    def _take(self, refs: frozenset[TileRef]) -> None:
+        if self._lifted is not None:
+            self._block = refs
+            self._lifted(refs)
+
+    def _taken(self) -> frozenset[TileRef]:
+        """What is taken if the button goes up now."""
+        modifiers = adding()
+        # A block holds tiles of one sheet and cut.
+        known = frozenset(one for one in self._block if any(one[:2] == other[:2] for other in self._band))
+        if modifiers & Qt.KeyboardModifier.ControlModifier:
+            return known - self._band
+        return known | self._band if modifiers else self._band
+
+    def _grow(self, view: SheetView, current: TileRef, step: tuple[int, int]) -> None:
+        """Takes the block between the tile at hand and the place a step beyond the corner that lies opposite."""
+        mine = [ref for ref in self._block if ref[:2] == current[:2]] or [current]
+        columns, rows = {ref.column for ref in mine}, {ref.row for ref in mine}
+        far_column = max(columns) if current.column == min(columns) else min(columns)
+        far_row = max(rows) if current.row == min(rows) else min(rows)
+        across = sorted((current.column, max(0, far_column + step[0])))
+        down = sorted((current.row, max(0, far_row + step[1])))
+        every = [
+            current._replace(column=column, row=row)
+            for column in range(across[0], across[1] + 1)
+            for row in range(down[0], down[1] + 1)
+        ]
+        self._take(frozenset(view.session.derived.usable(every)))
+
+    def _draw_block(self, painter: QPainter, view: SheetView, refs: frozenset[TileRef]) -> None:
+        if view.sheet is None or not refs:
+            return
+        path = QPainterPath()
+        path.setFillRule(Qt.FillRule.WindingFill)
+        for rect in view.rects_of(refs).values():
+            path.addRect(rect.adjusted(-1, -1, 1, 1))
+        outline = path.simplified()
+        draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPath(outline))
 
 
 def beside_in(view: SheetView, ref: TileRef, step: tuple[int, int]) -> TileRef | None:

@@ -38,6 +38,7 @@ from knitground.app.widgets import (
     row,
 )
 from knitground.core.check.check import Finding
+from knitground.core.edits.blocks import block_of_tiles
 from knitground.core.edits.fitting import fit_cells, fit_tile, misfit
 from knitground.core.edits.grounds import (
     FIRST_SIZE,
@@ -72,7 +73,8 @@ class GroundPanel(StagePanel):
         super().__init__()
         self._session = session
         self.view = SheetView(
-            session, PickMode(self._choose, lambda: None if session.choices.lays_mix else session.choices.tile)
+            session,
+            PickMode(self._choose, lambda: None if session.choices.lays_mix else session.choices.tile, self._lift),
         )
         self._grounds = ChoiceBox("Ground")
         self._grounds.activated.connect(lambda index: session.choose(ground_id=self._grounds.itemData(index)))
@@ -164,7 +166,9 @@ class GroundPanel(StagePanel):
         elif layer.places_things:
             self._layer_hint.setText(f"“{layer.name}” holds things: click a tile on the sheet, then on the ground.")
         elif by_tile:
-            self._layer_hint.setText(f"“{layer.name}” holds tiles: click one on the sheet, or take a mix.")
+            self._layer_hint.setText(
+                f"“{layer.name}” holds tiles: click one on the sheet, drag for a block, or take a mix."
+            )
         elif layer.owns_terrains:
             self._layer_hint.setText(f"“{layer.name}” colours what lies below; right click a shade to change it.")
         else:
@@ -377,6 +381,12 @@ class GroundPanel(StagePanel):
         layer = self._session.layer
         if layer is not None and not (layer.holds_tiles or layer.places_things):
             self._session.say(f"“{layer.name}” lays terrains; choose a tile layer at the right to lay this tile.")
+
+    def _lift(self, refs: frozenset[TileRef]) -> None:
+        """Takes tiles in hand as a block."""
+        self._session.choose(lifted=block_of_tiles(refs, self._session.document.palette))
+        self._session.tool_wanted.emit("place")
+        self.view.setFocus()
 
     def _choose_mix(self, index: int) -> None:
         mix_id = self._mixes.itemData(index)

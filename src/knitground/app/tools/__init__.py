@@ -77,3 +77,8 @@ class Tool:
 def held_down() -> bool:
     """Whether Shift is down: lines are straight then, areas square, rounds circles."""
     return bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
+
+
+def adding() -> Qt.KeyboardModifier:
+    """Shift where what is chosen is to be added to, Ctrl where it is to be taken from; nothing where it begins anew."""
+    return QApplication.keyboardModifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier)

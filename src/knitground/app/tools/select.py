@@ -4,11 +4,10 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter, QPainterPath
-from PySide6.QtWidgets import QApplication
 
 from knitground.app.known import known
 from knitground.app.theme.colours import theme
-from knitground.app.tools import Tool
+from knitground.app.tools import Tool, adding
 from knitground.app.tools.preview import AfterView, draw_line_twice, outline_path
 from knitground.core.edits.blocks import Move, put
 from knitground.core.edits.painting import Spot, cell_of
@@ -54,7 +53,7 @@ class Select(Tool):
         if session.ground is None:
             return
         self._start, self._way = at, [at]
-        self._moves = not erase and not _modifiers() and self._inside(at)
+        self._moves = not erase and not adding() and self._inside(at)
         if not self._moves and session.choices.selecting in _AT_ONCE:
             self._select(at)
             self._start = None
@@ -148,7 +147,7 @@ class Select(Tool):
 
     def _select(self, at: Spot) -> None:
         session, ground, layer = self.session, known(self.session.ground), self.session.layer
-        way, modifiers = session.choices.selecting, _modifiers()
+        way, modifiers = session.choices.selecting, adding()
         if way in ("box", "lasso"):
             if len({cell_of(spot) for spot in self._way}) == 1 and session.selected is not None and not modifiers:
                 session.select(None)
@@ -166,7 +165,3 @@ class Select(Tool):
             change = added if modifiers & Qt.KeyboardModifier.ShiftModifier else without
             shape = change(ground.board, selected.shape, shape)
         session.select(shape)
-
-
-def _modifiers() -> Qt.KeyboardModifier:
-    return QApplication.keyboardModifiers() & (Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.ControlModifier)
