@@ -167,7 +167,7 @@ class GroundPanel(StagePanel):
             self._layer_hint.setText(f"“{layer.name}” holds things: click a tile on the sheet, then on the ground.")
         elif by_tile:
             self._layer_hint.setText(
-                f"“{layer.name}” holds tiles: click one on the sheet, drag for a block, or take a mix."
+                f"“{layer.name}” holds tiles: click one on the sheet, drag for several, or take a mix."
             )
         elif layer.owns_terrains:
             self._layer_hint.setText(f"“{layer.name}” colours what lies below; right click a shade to change it.")
