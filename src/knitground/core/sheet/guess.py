@@ -187,8 +187,8 @@ def _padding(clear: NDArray[np.bool_], margin: int, spacing: int) -> float:
 def _pair_score(x: Axis, y: Axis, art: NDArray[np.bool_]) -> float:
     """Score of two axes together; tiles are mostly square, or diamonds half as high as wide, and evenly spaced."""
     alike = 1.25 if x.tile == y.tile else 1.1 if x.tile == 2 * y.tile and _diamonds(x, y, art) else 1.0
-    alike *= 1.25 if x.spacing == y.spacing else 1.0
-    alike *= 1.2 if x.margin == y.margin else 1.0
+    alike *= 1.15 if x.spacing == y.spacing else 1.0
+    alike *= 1.1 if x.margin == y.margin else 1.0
     return (x.score + y.score) * alike
 
 
