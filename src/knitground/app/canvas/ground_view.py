@@ -37,7 +37,7 @@ from knitground.core.project.document import Change, Document
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
 
-_RING_POINTS = 48
+_RING_POINTS, _MANY = 48, 64
 
 
 class _Left(NamedTuple):
@@ -374,7 +374,13 @@ class GroundView(PixelView):
             return
         detail = detail_for(self.zoom, ground.projection)
         far = self._session.derived.atlas(ground).overhang
-        for ground_id, layer_id, cells in self._session.derived.reached:
+        reached = self._session.derived.reached
+        if len(reached) > _MANY:
+            # What changes far and wide is drawn anew as it comes into view.
+            self._chunks.renew()
+            self.update()
+            return
+        for ground_id, layer_id, cells in reached:
             if ground_id == ground.id and not cells.is_empty:
                 layer: Any = ground.layer(layer_id)
                 area = ground.projection.bounds(cells).grown(*far)

@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from knitground.app.session import Session
 
 _MOST_CELLS = 40_000
-_MOST_OUTLINED = 3000
+_MOST_OUTLINED, _BEYOND_VIEW = 20_000, 2
 _PALE = 0.75
 DARK = QColor(20, 16, 14)
 
@@ -223,24 +223,53 @@ def draw_cover(painter: QPainter, view: "GroundView", on: On, shape: Shape, colo
 
 
 def outline_path(view: "GroundView", on: On, shape: Shape) -> QPainterPath:
-    """The cells of a shape as one path on the widget, run by run; points count as the cell about them."""
+    """The cells of a shape in view as one path on the widget, run by run; points count as the cell about them."""
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.WindingFill)
     knitted = view.knitted
     if knitted is None or shape.window.is_empty:
         return path
-    board = knitted.ground.board
+    board, seen = knitted.ground.board, shape.window.inside(view.cells_in_view().grown(_BEYOND_VIEW))
+    mask = shape.mask[seen.top - shape.window.top :, seen.left - shape.window.left :][: seen.height, : seen.width]
+    step = max(1, round((mask.size / _MOST_OUTLINED) ** 0.5))
+    if step > 1:
+        _add_coarsely(path, view, mask, seen, step)
+        return path
     back = 0.5 if on == "corners" else 0.0
-    rows, columns = np.nonzero(shape.mask)
-    ys, xs = board.flat(on, rows + shape.window.top, columns + shape.window.left)
+    rows, columns = np.nonzero(mask)
+    ys, xs = board.flat(on, rows + seen.top, columns + seen.left)
     order = np.lexsort((xs, ys))
     ys, xs = ys[order], xs[order]
     breaks = np.flatnonzero((np.diff(ys) != 0) | (np.diff(xs) != 1)) + 1
     starts, ends = np.concatenate([[0], breaks]), np.concatenate([breaks, [len(ys)]])
-    for first, last in list(zip(starts.tolist(), ends.tolist(), strict=True))[:_MOST_OUTLINED]:
+    for first, last in zip(starts.tolist(), ends.tolist(), strict=True) if len(ys) else ():
         y, x = float(ys[first]) - back, float(xs[first]) - back
         path.addPolygon(view.outline(y, x, y + 1, x + last - first))
     return path
+
+
+def _add_coarsely(path: QPainterPath, view: "GroundView", mask: NDArray[np.bool_], window: CellRect, step: int) -> None:
+    """Adds cells that are too small to be told apart, so many rows and columns at once.
+
+    Parameters
+    ----------
+    mask : (H, W) bool
+    window : CellRect
+        Where the mask lies.
+    step : int
+    """
+    ground = known(view.knitted).ground
+    straight = ground.projection.straight and ground.board.stagger == (1, 1)
+    some = np.pad(mask[::step, ::step], ((0, 0), (1, 1))).astype(np.int8)
+    edges = np.diff(some, axis=1)
+    (rows, starts), (_, ends) = np.nonzero(edges == 1), np.nonzero(edges == -1)
+    for row, first, last in zip(rows.tolist(), starts.tolist(), ends.tolist(), strict=True):
+        top, left = window.top + row * step, window.left + first * step
+        cells = CellRect(top, left, step, (last - first) * step).inside(window)
+        if straight:
+            path.addPolygon(view.outline(cells.top, cells.left, cells.bottom, cells.right))
+        else:
+            path.addRect(view.cells_rect(cells))
 
 
 def draw_line_twice(painter: QPainter, colour: QColor, draw: Callable[[], object]) -> None:

@@ -79,8 +79,7 @@ def lift(
     BadRequest
         If no cell is selected.
     """
-    if shape.window.is_empty or not shape.mask.any():
-        raise BadRequest("No cell is selected; drag over the ground with Select first.")
+    _check_any(shape)
     board = ground.board
     ys, xs, inside = board.flat_window(shape.window)
     rows, columns = board.stored("cells", *np.broadcast_arrays(ys[:, None], xs))
@@ -156,17 +155,23 @@ def lay(
 def cleared(
     project: Project, ground: Ground, planes: Mapping[str, Planes], layers: Iterable[str], shape: Shape
 ) -> dict[str, dict[str, Plane]]:
-    """The planes that emptying some cells changes, by layer."""
-    block, at = lift(ground, planes, layers, shape)
-    found = {}
-    for piece in block.pieces:
-        layer = ground.layer(piece.layer)
-        patches = {}
-        for name, (on, values, there) in piece.planes.items():
-            left = 0 if layer.specs[name].codes else layer.erased(project)
-            patches[name] = ground.board.from_flat(on, at, np.full_like(values, left), there)
-        found[layer.id] = patched(planes[layer.id], patches)
+    """The planes that emptying some cells changes, by layer; raises BadRequest if there is no cell."""
+    _check_any(shape)
+    wanted, found = set(layers), {}
+    for layer in ground.layers:
+        if layer.id in wanted and layer.specs:
+            specs = {name: layer.specs[name] for name in planes[layer.id]}
+            patches = {
+                name: (ground.board.round_cells(spec.on, shape), 0 if spec.codes else layer.erased(project))
+                for name, spec in specs.items()
+            }
+            found[layer.id] = patched(planes[layer.id], patches)
     return found
+
+
+def _check_any(shape: Shape) -> None:
+    if shape.window.is_empty or not shape.mask.any():
+        raise BadRequest("No cell is selected; drag over the ground with Select first.")
 
 
 class Move:

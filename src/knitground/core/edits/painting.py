@@ -298,7 +298,9 @@ def patched(planes: Planes, patches: Mapping[str, tuple[Shape, NDArray[Any] | in
     found = {}
     for name, (shape, values) in patches.items():
         rect, mask = shape
-        if not rect.is_empty:
+        if not rect.is_empty and isinstance(values, int) and mask.all():
+            found[name] = planes[name].written(rect, values) if values >= 0 else planes[name]
+        elif not rect.is_empty:
             laid = mask & (np.asarray(values) >= 0)
             found[name] = planes[name].written(rect, np.where(laid, values, planes[name].read(rect)))
     return found

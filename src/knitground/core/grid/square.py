@@ -32,6 +32,16 @@ class SquareBoard(Board):
     def reach(self, rect: CellRect, steps: int) -> CellRect:
         return rect.grown(steps)
 
+    def round_cells(self, on: On, shape: Shape) -> Shape:
+        (height, width), (down, right) = shape.mask.shape, _BEYOND[on]
+        if shape.window.is_empty or not (down or right):
+            return shape
+        mask = np.zeros((height + down, width + right), dtype=bool)
+        for y in range(down + 1):
+            for x in range(right + 1):
+                mask[y : y + height, x : x + width] |= shape.mask
+        return Shape(shape.window._replace(height=height + down, width=width + right), mask)
+
     def flat_patch(self, values: Readable, on: On, ys: Ints, xs: Ints) -> tuple[NDArray[Any], NDArray[np.bool_]]:
         rect = CellRect(int(ys[0]), int(xs[0]), len(ys), len(xs))
         rows, columns = np.arange(rect.top, rect.bottom), np.arange(rect.left, rect.right)
