@@ -11,7 +11,7 @@ from knitground.core.edits.notes import add_tag
 from knitground.core.edits.placing import place
 from knitground.core.grid.rect import CellRect
 from knitground.core.layers.thing import Thing
-from making import poke, tile
+from making import make_document, poke, tile
 from window.choosing import choose, plane
 from window.finding import named, painted, press, says
 
@@ -281,3 +281,18 @@ def test_a_block_of_all_layers_takes_along_what_stands_in_it(laid, hand):
     assert len(session.ground.layer(layer).things) == 2
     session.document.undo()
     assert len(session.ground.layer(layer).things) == 1
+
+
+def test_a_very_large_piece_is_copied_beside_the_window(window, hand, qtbot):
+    window.session.open(make_document(300, 260))
+    window.session.set_stage("ground")
+    choose(window, "things", "select")
+    document, view = window.session.document, window.ground.view
+    poke(document, "things", "cells", np.s_[:, :], document.palette.code(tile(3, 3)))
+    hand.key(view, Qt.Key.Key_A, CTRL)
+    hand.key(view, Qt.Key.Key_C, CTRL)
+    qtbot.waitUntil(lambda: "78000 cells copied" in says(window), timeout=20_000)
+    hand.key(view, Qt.Key.Key_Delete)
+    assert not plane(window, "things", "cells").any()
+    hand.key(view, Qt.Key.Key_V, CTRL)
+    assert window.session.choices.lifted.cells.shape == (260, 300)

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from knitground.app.clipboard import clip, clipped
 from knitground.app.commands import Command
 from knitground.app.ground.thing_commands import ThingCommands
+from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.tools.select import SHAPES
@@ -22,6 +23,7 @@ from knitground.core.render.pixels import straight
 
 _MIME = "application/x-knitground-block+json"
 _MOST_PICTURED = 1 << 22
+_AT_ONCE = 200 * 200
 _QUARTER = 90.0
 _CELLS = "On a prop layer there are things, no cells; choose a layer of tiles or terrains for this."
 _NOTHING = "No cell is selected; drag over the ground with Select (S) first."
@@ -85,9 +87,17 @@ class SelectionCommands:
     def copy(self) -> None:
         """Puts what is selected on the clipboard: as a block, and as a picture for paint programs."""
         session, block = self._session, self._lifted()[0]
-        clip(_MIME, as_text(block, session.document.palette), self._picture())
+        palette, picture, count = session.document.palette, self._picture(), known(session.selected).count
         session.choose(lifted=block)
-        session.say(f"{known(session.selected).count} cells copied; paste them with Ctrl+V.")
+
+        def take(text: str) -> None:
+            clip(_MIME, text, picture)
+            session.say(f"{count} cells copied; paste them with Ctrl+V.")
+
+        if count <= _AT_ONCE:
+            take(as_text(block, palette))
+        else:
+            session.run(Job("Copying", lambda progress: as_text(block, palette)), take)
 
     def cut(self) -> None:
         """Copies what is selected, and clears it."""
