@@ -7,10 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from knitground.core.edits.blocks import Move, cleared, lay, lift, put, turned
+from knitground.core.edits.blocks import Move, block_of_tiles, cleared, lay, lay_known, lift, put, turned
 from knitground.core.edits.clipping import as_text, from_text
 from knitground.core.edits.foresee import After
 from knitground.core.edits.grounds import duplicate_ground, remove_ground, set_wraps
+from knitground.core.edits.layers import add_layer
 from knitground.core.edits.painting import Hand, area, fill_shape
 from knitground.core.edits.reframing import crop_ground
 from knitground.core.edits.selecting import (
@@ -30,7 +31,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from making import CORNERED, make_document, plane_of, poke, tile
+from making import CORNERED, cell_set, make_document, plane_of, poke, tile
 
 
 def planes(document: Document):
@@ -298,3 +299,21 @@ def test_a_ground_is_duplicated_and_removed_with_its_recipes():
     assert [one.id for one in document.project.grounds] == [copy]
     document.undo()
     assert len(document.project.grounds) == 2
+
+
+def test_a_block_goes_only_where_its_numbers_mean_the_same():
+    document = make_document()
+    document.define("beds", replace(document.project, join_sets=(*document.project.join_sets, cell_set())))
+    beds, shade = add_layer(document, "ground", "Beds", "beds"), add_layer(document, "ground", "Dusk", kind="shade")
+    ground, planes = document.project.grounds[0], document.state.planes["ground"]
+    tiles = block_of_tiles([tile(0, 0), tile(2, 1)], document.palette)
+    assert lay_known(document.project, ground, planes, tiles, (2, 3), "things").keys() == {"things"}
+    for onto in (beds, shade, "areas"):
+        with pytest.raises(BadRequest, match="No layer"):
+            lay_known(document.project, ground, planes, tiles, (2, 3), onto)
+    # A third shade is more than the two terrains that lie on the corners of the other layer.
+    poke(document, shade, "corners", np.s_[3:6, 3:6], 3)
+    ground, planes = document.project.grounds[0], document.state.planes["ground"]
+    block, _ = lift(ground, planes, [shade], around(ground.board, 4, 4, 1))
+    with pytest.raises(BadRequest, match="lacks"):
+        lay_known(document.project, ground, planes, block, (2, 3), "areas")

@@ -9,7 +9,7 @@ from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
 from knitground.app.tools.preview import AfterView, draw_line_twice
 from knitground.core.edits.block_things import things_laid, with_things
-from knitground.core.edits.blocks import lay, lay_block
+from knitground.core.edits.blocks import lay_block, lay_known
 from knitground.core.edits.painting import Spot, cell_of, paintable
 from knitground.core.errors import BadRequest
 from knitground.core.layers.layer import Layer
@@ -76,7 +76,8 @@ class Place(Tool):
         if self._first is None:
             planes, onto = session.document.state.planes[ground.id], session.choices.layer_id
             self._after.draw(
-                painter, view, lambda: lay(ground, planes, block, corner, onto),
+                painter, view,
+                lambda: lay_known(session.document.project, ground, planes, block, corner, onto),
                 lambda: with_things(ground, things_laid(ground, block.things, corner)), block, corner, onto,
             )  # fmt: skip
         top, left = self._snapped(corner)

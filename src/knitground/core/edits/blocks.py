@@ -152,6 +152,27 @@ def lay(
     return found
 
 
+def lay_known(
+    project: Project,
+    ground: Ground,
+    planes: Mapping[str, Planes],
+    block: Block,
+    at: tuple[int, int],
+    onto: str | None = None,
+) -> dict[str, dict[str, Plane]]:
+    """The planes that laying a block changes, as `lay`; raises BadRequest too where a layer lacks what it holds."""
+    changed = lay(ground, planes, block, at, onto)
+    for layer_id, after in changed.items():
+        layer, before = ground.layer(layer_id), planes[layer_id]
+        most = len(layer.terrains(project))
+        for name, plane in after.items():
+            if name in before and not layer.specs[name].codes:
+                parts = [change.after for change in plane.changes_from(before[name])]
+                if any(int(part.max()) > most for part in parts if part.size):
+                    raise BadRequest(f"The block holds terrains that “{layer.name}” lacks; lay it on another layer.")
+    return changed
+
+
 def cleared(
     project: Project, ground: Ground, planes: Mapping[str, Planes], layers: Iterable[str], shape: Shape
 ) -> dict[str, dict[str, Plane]]:
@@ -211,7 +232,7 @@ class Move:
 def lay_block(document: Document, ground_id: str, block: Block, at: tuple[int, int], onto: str | None = None) -> None:
     """Lays a block with all that stands in it, as one step; raises as `lay`."""
     ground = by_id(document.project.grounds, ground_id)
-    changed = lay(ground, document.state.planes[ground_id], block, at, onto)
+    changed = lay_known(document.project, ground, document.state.planes[ground_id], block, at, onto)
     with document.step("lay block"):
         put(document, "lay block", ground_id, changed)
         kinds = {kind.id for kind in document.project.thing_kinds}
@@ -312,8 +333,12 @@ def _taking(ground: Ground, piece: Piece, onto: str | None) -> Layer | None:
     """The layer that takes a piece: one that has its planes."""
     for layer in ground.layers:
         if layer.id == (onto or piece.layer):
-            on = {name: spec.on for name, spec in layer.specs.items()}
-            return layer if all(on.get(name) == plane[0] for name, plane in piece.planes.items()) else None
+            specs = layer.specs
+            fits = (
+                name in specs and specs[name].on == on and specs[name].codes == (values.dtype == np.int32)
+                for name, (on, values, _) in piece.planes.items()
+            )  # fmt: skip
+            return layer if all(fits) else None
     return None
 
 
