@@ -112,7 +112,8 @@ class StandPage(QWidget):
         self._session, self._chosen = session, chosen
         self.picture = Standing(self)
         self._says = quiet()
-        self._says.setMinimumWidth(150)
+        self._says.setMinimumWidth(76)
+        self._says.setToolTip("Parts beyond the cell are drawn over its neighbours")
         self.anchors: dict[Anchor, QToolButton] = {}
         points = QGridLayout()
         points.setSpacing(2)
@@ -145,7 +146,7 @@ class StandPage(QWidget):
         offsets = column(
             QLabel("Offset"), in_row(self._offset_x), in_row(self._offset_y), self.isometric, None, spacing=4
         )
-        layout = row(self.picture, spacing=20)
+        layout = row(self.picture, spacing=12)
         layout.addLayout(knots)
         layout.addLayout(offsets)
         layout.addLayout(column(self._says, in_row(self.foot, None), None), 1)
@@ -192,8 +193,8 @@ class StandPage(QWidget):
         set_quietly(self._offset_y, cut.offset_y)
         self.isometric.setChecked(cut.shape == "isometric")
         cell = self.cell()
-        says = f"On a cell of {cell.width} x {cell.height} px. Parts beyond the cell are drawn over its neighbours."
-        self._says.setText(f"For {len(cuts)} cuts at once. {says}" if len(cuts) > 1 else says)
+        says = f"On a cell of {cell.width} x {cell.height} px."
+        self._says.setText(f"{says} For {len(cuts)} cuts at once." if len(cuts) > 1 else says)
         self.picture.update()
 
     def show_tiles(self, refs: list[TileRef]) -> None:

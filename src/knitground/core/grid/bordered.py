@@ -51,20 +51,7 @@ class Bordered(Plane):
 
     @classmethod
     def there(cls, plane: Plane, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.bool_]:
-        """Which places beyond the borders of a plane lie on a map; on none if it is an ordinary one.
-
-        Parameters
-        ----------
-        rows, columns : (...) intp
-
-        Returns
-        -------
-        there : (...) bool
-        """
-        return plane.holds_beyond(rows, columns) if isinstance(plane, cls) else np.zeros(np.shape(rows), dtype=bool)
-
-    def holds_beyond(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.bool_]:
-        """Which places lie on one of the maps beside.
+        """Which places beyond the borders of a plane lie on a map beside it; none where it is an ordinary one.
 
         Parameters
         ----------
@@ -75,7 +62,7 @@ class Bordered(Plane):
         there : (...) bool
         """
         found = np.zeros(np.shape(rows), dtype=bool)
-        for down, across, other in self._beside:
+        for down, across, other in plane._beside if isinstance(plane, cls) else ():
             height, width = other.shape
             found |= (rows >= down) & (rows < down + height) & (columns >= across) & (columns < across + width)
         return found
