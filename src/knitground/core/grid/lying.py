@@ -151,7 +151,7 @@ class LyingProjection(Projection):
             yield [(x, y) for y, x in line]
 
     def ring(self, y: float, x: float, turns: NDArray[np.float64], radius: float) -> list[tuple[float, float]]:
-        return [(right, down) for down, right in self._other.ring(x, y, turns, radius)]
+        return [(x, y) for y, x in self._other.ring(x, y, turns, radius)]
 
     def border(self) -> list[tuple[float, float]]:
         return [(x, y) for y, x in self._other.border()]
