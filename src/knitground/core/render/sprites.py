@@ -69,7 +69,7 @@ class SpriteSheet:
         across, down = (2 * pitch - side for pitch, side in zip(small.pitch, self.size[::-1], strict=True))
         self.area = area.grown(
             small.tile_width + left + right, small.tile_height + top + bottom,
-            across + small.tile_width + left + right, down + top + bottom,
+            across + small.tile_width + left + right, top + bottom + down,
         )  # fmt: skip
         self.pixels = np.zeros((self.area.height, self.area.width, 4), dtype=np.uint8)
         self.words = self.pixels.view(np.uint32)[..., 0]
