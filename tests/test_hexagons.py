@@ -12,6 +12,7 @@ from knitground.core.edits.blocks import Move, lift, pattern_of, put
 from knitground.core.edits.grounds import set_wraps
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.painting import Hand, area, fill, fill_shape, stroke
+from knitground.core.edits.pins import read_back
 from knitground.core.edits.selecting import boxed, grown, lassoed, shifted
 from knitground.core.errors import BadRequest
 from knitground.core.grid import GRIDS
@@ -244,6 +245,9 @@ def test_what_needs_corners_is_refused_in_a_sentence_and_in_a_file(grid, tmp_pat
     for set_id in ("areas", "lines", "walls"):
         with pytest.raises(BadRequest, match="hexagons can't be painted on yet"):
             add_layer(document, "ground", "New", set_id)
+    poke(document, "things", "cells", np.s_[2:5, 2:5], document.palette.code(tile(0, 0)))
+    with pytest.raises(BadRequest, match="hexagons can't be painted on yet"):
+        read_back(Derived(document), "ground", "things", "areas")
     shade = add_layer(document, "ground", "Dusk", kind="shade")
     fill(document, "ground", shade, Hand(terrain=2), spot(document.project.grounds[0].board, (3, 3)))
     document.save(tmp_path)

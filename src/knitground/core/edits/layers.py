@@ -28,15 +28,7 @@ def add_layer(document: Document, ground_id: str, name: str, set_id: str | None 
     """
     ground = by_id(document.project.grounds, ground_id)
     layer_id = fresh_id(name, ground.layers)
-    layer = make_layer(layer_id, name, set_id, document.project, kind)
-    if "corners" not in ground.board.painted:
-        fitting = layer.on_cells()
-        if fitting is None:
-            raise BadRequest(
-                f"A {layer.title} needs corners and edges, which a ground of hexagons can't be painted on yet; add a "
-                "layer of tiles, things or shades."
-            )
-        layer = fitting
+    layer = fitted(make_layer(layer_id, name, set_id, document.project, kind), ground)
     if ground.isometric and layer.holds_tiles:
         # What stands on an isometric ground hides what is behind it, on whichever layer that lies.
         layer = replace(layer, stacking="depth")
@@ -46,6 +38,19 @@ def add_layer(document: Document, ground_id: str, name: str, set_id: str | None 
     }
     _put_ground(document, f"add layer {name}", replace(ground, layers=(*ground.layers, layer)), planes)
     return layer_id
+
+
+def fitted(layer: Layer, ground: Ground) -> Layer:
+    """A new layer as it can be on a ground; raises BadRequest where it can't be there."""
+    if "corners" in ground.board.painted:
+        return layer
+    found = layer.on_cells()
+    if found is None:
+        raise BadRequest(
+            f"A {layer.title} needs corners and edges, which a ground of hexagons can't be painted on yet; add a "
+            "layer of tiles, things or shades."
+        )
+    return found
 
 
 def remove_layer(document: Document, ground_id: str, layer_id: str) -> None:

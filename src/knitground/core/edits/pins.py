@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.edits.layers import fitted
 from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
@@ -88,7 +89,7 @@ def read_back(derived: Derived, ground_id: str, layer_id: str, set_id: str) -> s
     elected = _elected(ground, cells, _labels_by_code(document, join_set, cells), join_set)
     if not any(plane.any() for plane in elected.values()):
         raise BadRequest(f"“{layer.name}” holds no tile of “{join_set.name}”; choose another set.")
-    made = make_layer(fresh_id(layer.name, ground.layers), layer.name, set_id, document.project)
+    made = fitted(make_layer(fresh_id(layer.name, ground.layers), layer.name, set_id, document.project), ground)
     read = _with_header(made, layer)
     with document.step(f"read {layer.name} back"):
         planes = {read.id: {name: Plane.of(plane) for name, plane in elected.items()}}
