@@ -108,3 +108,19 @@ def test_the_grid_is_drawn_round_each_cell(comb, hand):
     assert 0.002 < changed.mean() < 0.2
     hand.key(view, Qt.Key.Key_G)
     assert np.array_equal(painted(view), bare)
+
+
+def test_a_new_ground_of_hexagons_gets_cells_as_large_as_the_art_of_its_tiles(comb, monkeypatch):
+    seen = []
+
+    def answer(dialog: GroundDialog) -> bool:
+        box = named(dialog, ChoiceBox, "Grid", shown=False)
+        for grid in ("hex-pointed", "square", "hex-flat"):
+            box.setCurrentIndex(box.findData(grid))
+            seen.append(dialog.tile_size)
+        return False
+
+    monkeypatch.setattr(GroundDialog, "exec", answer)
+    comb.panels["ground"].new_ground()
+    # Tiles of the comb have room above them, in which bees stand out.
+    assert seen == [(24, 28), (16, 16), (24, 28)]

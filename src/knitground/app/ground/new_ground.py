@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QGridLayout,
     QLineEdit,
+    QSpinBox,
     QToolButton,
     QWidget,
 )
@@ -60,7 +61,7 @@ class GroundDialog(QDialog):
         title: str,
         name: str,
         size: tuple[int, int],
-        tile: tuple[int, int] | None,
+        cell: Callable[[GridKind], tuple[int, int]] | None,
         grid: GridKind = "square",
         lost: Callable[[int, int, tuple[float, float]], int] | None = None,
     ) -> None:
@@ -70,9 +71,13 @@ class GroundDialog(QDialog):
         self.name = QLineEdit(name)
         self.name.setMaxLength(80)
         form.addRow("Name", self.name)
+        self._tile: list[QSpinBox] = []
         self._grid = ChoiceBox("Grid")
         fill_box(self._grid, [(kind.title, key) for key, kind in GRIDS.items()], grid)
-        if tile is not None:
+        self._grid.setMinimumContentsLength(26)
+        self._grid.currentIndexChanged.connect(self._follow_grid)
+        self._cell = cell
+        if cell is not None:
             form.addRow("Grid", self._grid)
         self._lost: Callable[[int, int, tuple[float, float]], int] | None = None
         self.anchor, self._says = AnchorChoice(self._show_lost), quiet()
@@ -82,8 +87,7 @@ class GroundDialog(QDialog):
         for title_, box, side in zip(("Cells across", "Cells down"), self._sides, size, strict=True):
             box.setValue(side)
             form.addRow(title_, box)
-        self._tile = []
-        for title_, side in zip(("Tile width", "Tile height"), tile or (), strict=False):
+        for title_, side in zip(("Tile width", "Tile height"), cell(grid) if cell else (), strict=False):
             box = number(1, 1024, lambda value: None, title_, " px")
             box.setValue(side)
             self._tile.append(box)
@@ -97,6 +101,11 @@ class GroundDialog(QDialog):
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         form.addRow(buttons)
+
+    def _follow_grid(self) -> None:
+        """Proposes cells that suit the grid that is chosen."""
+        for box, side in zip(self._tile, self._cell(self.grid) if self._cell else (), strict=False):
+            box.setValue(side)
 
     def _show_lost(self) -> None:
         """Tells what would fall away in the size that is asked for."""

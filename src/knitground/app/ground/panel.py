@@ -18,6 +18,7 @@ from knitground.app.ground.beside_dialog import BesideDialog
 from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.ground.thing_card import ThingCard
 from knitground.app.ground.tray import Tray
+from knitground.app.ground.usual_cell import usual_cell, usual_grid
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
@@ -63,7 +64,6 @@ _BLOCK = "*block"
 _SIDE = 190
 _PICTURE = (48, 36)
 _MOST_PICTURED = 256 * 256
-_USUAL = (16, 16)
 
 
 class GroundPanel(StagePanel):
@@ -293,32 +293,13 @@ class GroundPanel(StagePanel):
     def new_ground(self) -> None:
         """Asks for a new ground and makes it."""
         name = f"Ground {len(self._session.document.project.grounds) + 1}"
-        grid, tile = self._usual_cell()
-        dialog = GroundDialog(self, "New ground", name, FIRST_SIZE, tile, grid)
+        session = self._session
+        dialog = GroundDialog(
+            self, "New ground", name, FIRST_SIZE, lambda grid: usual_cell(session, grid), usual_grid(session)
+        )
         if dialog.exec() and dialog.name.text().strip():
             name = dialog.name.text().strip()
             self._session.attempt(lambda: self._make(name, dialog.size_in_cells, dialog.tile_size, dialog.grid))
-
-    def _usual_size(self) -> tuple[int, int]:
-        """The tile size that a new ground had best have: of the cut at hand, or of the first grid that has tiles."""
-        grids = [
-            one for one in self._session.derived.sliced().values()
-            if one.held.any() and not one.cut.pieces and one.cut.anchor is None
-        ]  # fmt: skip
-        tile = self._session.choices.tile
-        at_hand = self._session.derived.sliced().get((tile.sheet, tile.cut)) if tile else None
-        if not grids:
-            return _USUAL
-        best = at_hand if at_hand in grids else grids[0]
-        return best.cut.tile_width, best.cut.tile_height
-
-    def _usual_cell(self) -> tuple[GridKind, tuple[int, int]]:
-        """The grid and cell that a new ground had best have: isometric if the tile at hand is."""
-        tile = self._session.choices.tile
-        at_hand = self._session.derived.sliced().get((tile.sheet, tile.cut)) if tile else None
-        if at_hand is not None and at_hand.cut.shape == "isometric":
-            return "diamond", (at_hand.cut.tile_width, max(1, at_hand.cut.tile_width // 2))
-        return "square", self._usual_size()
 
     def _make(
         self,

@@ -1,5 +1,7 @@
 """Telling isometric tiles from square ones: their foot is a diamond half as high as wide."""
 
+from collections import Counter
+from collections.abc import Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -42,6 +44,22 @@ def shape_of(picture: NDArray[np.uint8], cut: Cut) -> TileShape:
     spilled = feet[:, beside].mean()
     filled = np.median(feet[:, within].mean(axis=1))
     return "isometric" if spilled < _SPILLED and filled > _FILLED else "square"
+
+
+def usual_extent(tiles: Iterable[NDArray[np.uint8]]) -> tuple[int, int] | None:
+    """The width and height that the opaque art of most tiles takes; None where none shows anything.
+
+    Parameters
+    ----------
+    tiles : iterable of (h, w, 4) uint8
+    """
+    sizes: Counter[tuple[int, int]] = Counter()
+    for tile in tiles:
+        solid = tile[..., 3] > 127
+        columns, rows = np.flatnonzero(solid.any(axis=0)), np.flatnonzero(solid.any(axis=1))
+        if rows.size:
+            sizes[int(columns[-1] - columns[0]) + 1, int(rows[-1] - rows[0]) + 1] += 1
+    return sizes.most_common(1)[0][0] if sizes else None
 
 
 def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:

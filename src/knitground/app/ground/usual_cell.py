@@ -1,0 +1,41 @@
+"""Which cells a new ground had best have, for the tiles at hand."""
+
+from itertools import islice
+
+from knitground.app.session import Session
+from knitground.core.grid import GRIDS, GridKind
+from knitground.core.sheet.isometric import usual_extent
+from knitground.core.sheet.slices import Slices
+
+_USUAL = (16, 16)
+_LOOKED_AT = 64
+
+
+def usual_grid(session: Session) -> GridKind:
+    """Isometric if the tile at hand is."""
+    at_hand = _at_hand(session)
+    return "diamond" if at_hand is not None and at_hand.cut.shape == "isometric" else "square"
+
+
+def usual_cell(session: Session, grid: GridKind) -> tuple[int, int]:
+    """The size of a cell: of the tiles at hand, or of the first grid that has some.
+
+    Of isometric tiles it is their foot; on hexagons what most of the art takes, as tiles may have room above it.
+    """
+    at_hand, known = _at_hand(session), session.derived.sliced().values()
+    grids = [one for one in known if one.held.any() and not one.cut.pieces and one.cut.anchor is None]
+    best = at_hand if at_hand is not None else grids[0] if grids else None
+    if GRIDS[grid].outline in ("pointed", "lying") and best is not None:
+        extent = usual_extent(best.cell(*cell) for cell in islice(best.cells(), _LOOKED_AT))
+        return extent or _USUAL
+    if at_hand is not None and at_hand.cut.shape == "isometric" and GRIDS[grid].outline == "diamond":
+        return at_hand.cut.tile_width, max(1, at_hand.cut.tile_width // 2)
+    if not grids:
+        return _USUAL
+    cut = (at_hand if at_hand in grids else grids[0]).cut
+    return cut.tile_width, cut.tile_height
+
+
+def _at_hand(session: Session) -> Slices | None:
+    tile = session.choices.tile
+    return session.derived.sliced().get((tile.sheet, tile.cut)) if tile else None
