@@ -353,3 +353,18 @@ def test_a_layer_goes_out_as_rows_and_comes_in_again(tmp_path):
     for damage in ("x", "\x00", '"'):
         rows.write_text(damage)
         fails_with_one_sentence(knitground("rows", project, "--layer", "Cover", "--from", rows))
+
+
+def test_stitch_lays_a_plan_and_says_why(tmp_path):
+    plan, out = tmp_path / "plan.csv", tmp_path / "tiles.csv"
+    plan.write_text("B,B,B\nB,,B\nB,B,K\n")
+    result = knitground("stitch", DEMO, "--set", "Walls and skylights", "--plan", plan, "-o", out, "--why", "0,0")
+    assert result.returncode == 0
+    assert "stitch 16 of “Walls and skylights”, Parapet" in result.stdout
+    assert out.read_text().splitlines()[1] == '"trims/lines/3,5",,"trims/lines/4,5"'
+    assert "Give -o FILE" in fails_with_one_sentence(knitground("stitch", DEMO, "--plan", plan))
+    assert "no stitch set" in fails_with_one_sentence(
+        knitground("stitch", DEMO, "--set", "x", "--plan", plan, "-o", out)
+    )
+    plan.write_text("Z\n")
+    assert "“Z” is no mark" in fails_with_one_sentence(knitground("stitch", DEMO, "--plan", plan, "-o", out))

@@ -17,6 +17,7 @@ from knitground.cli.grounds import check, deliver, grow, knit, render
 from knitground.cli.joins import coverage, infer, proof, sets
 from knitground.cli.pictures import colours, map_from_picture, rows
 from knitground.cli.sheets import cut, guess, repack
+from knitground.cli.stitches import stitch
 from knitground.core.errors import BadRequest, readable, told
 
 DONE, CANNOT, STOPPED = 0, 2, 130
@@ -102,7 +103,7 @@ def schema() -> None:
 
 for command in (
     cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, deliver, map_from_picture, colours,
-    rows,
+    rows, stitch,
 ):  # fmt: skip
     app.command()(command)
 

@@ -49,6 +49,18 @@ def output_file(path: Path) -> Path:
     return path
 
 
+def text_of(table: Path) -> str:
+    """What a text file holds; raises BadRequest or BadSheet where it can't be read."""
+    from knitground.core.sheet.picture import read_file
+
+    if table.is_dir():
+        raise BadRequest(f"{readable(table)} is a folder; give the name of a file, as in table.csv.")
+    try:
+        return read_file(table).decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise BadRequest(f"{readable(table)} is no text in UTF-8; save it as CSV in UTF-8.") from None
+
+
 def whole(text: str) -> int:
     """A whole number in plain digits; ValueError if it is none."""
     if not text.strip().isascii():

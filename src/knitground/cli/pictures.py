@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from knitground.cli.common import GroundName, ProjectFolder, named, opened, output_file, pair
+from knitground.cli.common import GroundName, ProjectFolder, named, opened, output_file, pair, text_of
 from knitground.core.errors import BadRequest, readable
 
 if TYPE_CHECKING:
@@ -75,7 +75,7 @@ def rows(
     if (source is None) == (target is None):
         raise BadRequest("Give either --from CSV to paint the layer, or --to CSV to write it.")
     if source is not None:
-        text = _text(source)
+        text = text_of(source)
 
         def act(document: "Document", chosen: "Ground", painted: "Layer") -> int:
             return paint_rows(document, chosen.id, painted.id, text)
@@ -93,7 +93,7 @@ def _paint(project: Path, ground: str | None, layer: str, source: Path, table: P
     from knitground.core.sheet.picture import decode_picture, read_file
 
     picture = decode_picture(read_file(source), source.name)
-    known = read_table(_text(table))
+    known = read_table(text_of(table))
 
     def act(document: "Document", chosen: "Ground", painted: "Layer") -> int:
         return paint_from(document, chosen.id, painted.id, picture, known)
@@ -125,7 +125,7 @@ def _write(project: Path, ground: str | None, layer: str, target: Path, table: P
 
     document = opened(project).document
     chosen, shown = _chosen(document, project, ground, layer)
-    known = read_table(_text(table)) if table.exists() else {}
+    known = read_table(text_of(table)) if table.exists() else {}
     indices, colours_of, full = picture_of(document, chosen.id, shown.id, known)
     write_atomically(target, encode_indexed_png(indices, colours_of))
     if full != known:
@@ -136,14 +136,3 @@ def _write(project: Path, ground: str | None, layer: str, target: Path, table: P
 def _chosen(document: "Document", project: Path, ground: str | None, layer: str) -> "tuple[Ground, Layer]":
     chosen = named(document.project.grounds, ground, "ground", project)
     return chosen, named(chosen.layers, layer, "layer", project)
-
-
-def _text(table: Path) -> str:
-    from knitground.core.sheet.picture import read_file
-
-    if table.is_dir():
-        raise BadRequest(f"{readable(table)} is a folder; give the name of a file, as in colours.csv.")
-    try:
-        return read_file(table).decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise BadRequest(f"{readable(table)} is no text in UTF-8; save it as CSV in UTF-8.") from None
