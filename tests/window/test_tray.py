@@ -1,12 +1,15 @@
 """The tray, by mouse and keyboard."""
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog
 
-from knitground.core.edits.keeping import keep_tile
-from making import tile
+from knitground.core.edits.blocks import lift
+from knitground.core.edits.keeping import keep_block, keep_tile
+from knitground.core.edits.selecting import boxed
+from making import make_document, poke, tile
 from window.finding import open_menu, press, says, take
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -77,3 +80,41 @@ def test_nothing_in_hand_is_told(working):
     QTest.keyClick(working.ground.view, Qt.Key.Key_K, SHIFT)
     assert "Nothing is selected or in hand" in says(working.ledger)
     assert swatches(working) == ()
+
+
+def copied(window, column: int) -> None:
+    """Copies what lies at a place of the tray, by its menu."""
+    tray = window.panels["ground"].tray.view
+    at = tray.slot(column, 0).center()
+    QApplication.sendEvent(tray, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, tray.mapToGlobal(at)))
+    take(open_menu(), "Copy for another project")
+    assert "is copied" in says(window)
+
+
+def test_swatches_are_copied_and_kept_in_another_project(working):
+    session, view = working.session, working.ground.view
+    control = Qt.KeyboardModifier.ControlModifier
+    document = session.document
+    poke(document, "things", "cells", np.s_[3, 4:6], document.palette.code(tile(5, 2)))
+    keep_tile(document, tile(3, 1), 1)
+    block, _ = lift(
+        session.ground, document.state.planes["ground"], ["things"], boxed(session.ground.board, (3.5, 4.5), (3.5, 5.5))
+    )
+    keep_block(document, block)
+    working.panels["ground"].toggle_tray()
+    for column, wanted, cells in ((0, tile(3, 1), 1), (1, tile(5, 2), 2)):
+        session.open(document)
+        session.set_stage("ground")
+        copied(working, column)
+        session.open(make_document())
+        session.set_stage("ground")
+        session.choose(layer_id="things", tile=tile(0, 0))
+        QTest.keyClick(view, Qt.Key.Key_V, control)
+        QTest.keyClick(view, Qt.Key.Key_K, SHIFT)
+        (kept,) = swatches(working)
+        assert kept.tiles == (wanted,)
+        assert sum(row.count("x") for row in kept.clip.cells) == cells
+        # A tile that is taken in hand afterwards is what is kept next.
+        session.choose(tile=tile(8, 0))
+        QTest.keyClick(view, Qt.Key.Key_K, SHIFT)
+        assert swatches(working)[1].tile == tile(8, 0)

@@ -56,6 +56,8 @@ class Choices:
         A piece of a ground in hand, to be laid.
     repeats : bool
         Whether that piece is laid as a pattern, in place of the tile.
+    holds_block : bool
+        Whether it was taken in hand later than the tile.
     wanted : Labels, or None
         A combination that the next tile clicked is to get.
     arrangement : Arrangement, or None
@@ -102,6 +104,7 @@ class Choices:
     selected: Selected | None = None
     lifted: Block | None = None
     repeats: bool = False
+    holds_block: bool = False
     wanted: Labels | None = None
     arrangement: Arrangement | None = None
     selection: frozenset[TileRef] = field(default_factory=frozenset)

@@ -3,6 +3,9 @@
 from PySide6.QtCore import QMimeData
 from PySide6.QtWidgets import QApplication
 
+BLOCK = "application/x-knitground-block+json"
+"""The kind of text that a block of a ground is."""
+
 
 def clip(kind: str, text: str, picture: object | None = None) -> None:
     """Puts a text of a kind on the clipboard, as plain text too, and a picture for paint programs."""

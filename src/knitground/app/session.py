@@ -110,6 +110,8 @@ class Session(QObject):
             if "repeats" not in choices:
                 more["repeats"] = False
             changed |= self.choices.update(more)
+        if choices.get("tile") is not None or choices.get("lifted") is not None:
+            self.choices.update({"holds_block": choices.get("lifted") is not None})
         if "join_set_id" in choices:
             changed |= self.choices.update({"wanted": None, "arrangement": None})
         layer = self.layer if "layer_id" in choices else None

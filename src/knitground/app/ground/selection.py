@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from knitground.app.clipboard import clip, clipped
+from knitground.app.clipboard import BLOCK, clip, clipped
 from knitground.app.commands import Command
 from knitground.app.ground.thing_commands import ThingCommands
 from knitground.app.jobs import Job
@@ -21,7 +21,6 @@ from knitground.core.grid.shapes import Shape
 from knitground.core.render.compositor import render
 from knitground.core.render.pixels import straight
 
-_MIME = "application/x-knitground-block+json"
 _MOST_PICTURED = 1 << 22
 _AT_ONCE = 200 * 200
 _QUARTER = 90.0
@@ -91,7 +90,7 @@ class SelectionCommands:
         session.choose(lifted=block)
 
         def take(text: str) -> None:
-            clip(_MIME, text, picture)
+            clip(BLOCK, text, picture)
             session.say(f"{count} cells copied; paste them with Ctrl+V.")
 
         if count <= _AT_ONCE:
@@ -107,7 +106,7 @@ class SelectionCommands:
     def paste(self) -> None:
         """Takes the block on the clipboard in hand."""
         session = self._session
-        text = clipped(_MIME)
+        text = clipped(BLOCK)
         sheets = [sheet.id for sheet in session.document.project.sheets]
         self._hold(from_text(text, session.document.palette, sheets))
 

@@ -7,12 +7,14 @@ from PySide6.QtCore import QEvent, QPoint, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QInputDialog, QMenu, QToolTip, QWidget
 
+from knitground.app.clipboard import BLOCK, clip
 from knitground.app.commands import Command
 from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import button, column, draw_backdrop, fitted, image_of, in_row, quiet, scrolling
-from knitground.core.edits.blocks import lift
+from knitground.core.edits.blocks import block_of_tiles, lift, turned
+from knitground.core.edits.clipping import as_text
 from knitground.core.edits.keeping import (
     block_on,
     keep_block,
@@ -102,6 +104,7 @@ class TrayView(QWidget):
         if swatch is not None:
             menu = QMenu(self)
             menu.addAction("Take in hand", lambda: self._session.attempt(lambda: self.take(swatch)))
+            menu.addAction("Copy for another project", lambda: self._session.attempt(lambda: self._copy(swatch)))
             menu.addAction("Rename…", lambda: self._rename(swatch))
             menu.addAction("Take off the tray", lambda: remove_swatch(self._session.document, swatch.id))
             menu.popup(event.globalPos())
@@ -138,6 +141,16 @@ class TrayView(QWidget):
         else:
             session.choose(lifted=block_on(session.document, swatch))
             session.tool_wanted.emit("place")
+
+    def _copy(self, swatch: Swatch) -> None:
+        """Puts a swatch on the clipboard as a block; another project with the same sheets can paste and keep it."""
+        document = self._session.document
+        if swatch.tile is not None:
+            block = turned(block_of_tiles([swatch.tile], document.palette), swatch.orientation)
+        else:
+            block = block_on(document, swatch)
+        clip(BLOCK, as_text(block, document.palette), self._picture(swatch))
+        self._session.say(f"“{swatch.name}” is copied; paste it elsewhere with Ctrl+V, and keep it with Shift+K.")
 
     def _rename(self, swatch: Swatch) -> None:
         name, ok = QInputDialog.getText(self, "Rename swatch", "Name", text=swatch.name)
@@ -214,7 +227,7 @@ class Tray(QWidget):
             planes = session.document.state.planes[ground.id]
             block, _ = lift(ground, planes, session.layers_worked_on, selected.shape)
             made = keep_block(session.document, block)
-        elif chosen.lifted is not None and (chosen.repeats or chosen.tile is None):
+        elif chosen.lifted is not None and (chosen.holds_block or chosen.repeats or chosen.tile is None):
             made = keep_block(session.document, chosen.lifted)
         elif chosen.tile is not None:
             made = keep_tile(session.document, chosen.tile, chosen.orientation)
