@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QSpinBox
 
+from knitground.app.ground.usual_cell import usual_cell
 from knitground.app.sheet.magnifier import Magnifier
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
@@ -284,7 +285,9 @@ def test_handles_of_a_part_at_the_edge_of_the_view_can_be_taken_hold_of(window, 
 
 
 def test_a_new_ground_is_of_the_tiles_at_hand_and_never_of_a_cut_that_has_none(window, hand, panel):
-    new = window.panels["ground"]._usual_size
+    def new() -> tuple[int, int]:
+        return usual_cell(window.session, "square")
+
     assert new() == (16, 16)
     QTest.mouseClick(panel.cut_card.add, LEFT)
     hand.drag(panel.view, at(panel, 109.6, 3.6), at(panel, 188.4, 82.4))

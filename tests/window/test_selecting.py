@@ -296,3 +296,24 @@ def test_a_very_large_piece_is_copied_beside_the_window(window, hand, qtbot):
     assert not plane(window, "things", "cells").any()
     hand.key(view, Qt.Key.Key_V, CTRL)
     assert window.session.choices.lifted.cells.shape == (260, 300)
+
+
+@pytest.mark.parametrize("meanwhile", [False, True])
+def test_a_very_large_piece_is_cleared_beside_the_window_unless_the_ground_is_changed_meanwhile(
+    window, hand, qtbot, meanwhile
+):
+    window.session.open(make_document(1100, 1000))
+    window.session.set_stage("ground")
+    choose(window, "things", "select")
+    document, view = window.session.document, window.ground.view
+    poke(document, "things", "cells", np.s_[:, :], document.palette.code(tile(3, 3)))
+    hand.key(view, Qt.Key.Key_A, CTRL)
+    hand.key(view, Qt.Key.Key_Delete)
+    if meanwhile:
+        poke(document, "things", "cells", np.s_[0, 0], 0)
+        qtbot.waitUntil(lambda: "nothing was cleared" in says(window), timeout=20_000)
+        assert np.count_nonzero(plane(window, "things", "cells")) == 1100 * 1000 - 1
+        return
+    qtbot.waitUntil(lambda: not plane(window, "things", "cells").any(), timeout=20_000)
+    document.undo()
+    assert plane(window, "things", "cells").all()

@@ -17,12 +17,17 @@ from knitground.core.edits.pins import pin, pin_seen
 from knitground.core.edits.placing import carry
 from knitground.core.edits.selecting import NOTHING, grown, inverted
 from knitground.core.errors import BadRequest
+from knitground.core.grid.plane import Plane
 from knitground.core.grid.shapes import Shape
 from knitground.core.render.compositor import render
 from knitground.core.render.pixels import straight
 
+Changed = dict[str, dict[str, Plane]]
+
 _MOST_PICTURED = 1 << 22
-_AT_ONCE = 200 * 200
+_AT_ONCE = 1 << 20
+"""Cells that are worked on while somebody waits; more are, beside the window."""
+_COPIED_AT_ONCE = 200 * 200
 _QUARTER = 90.0
 _CELLS = "On a prop layer there are things, no cells; choose a layer of tiles or terrains for this."
 _NOTHING = "No cell is selected; drag over the ground with Select (S) first."
@@ -93,7 +98,7 @@ class SelectionCommands:
             clip(BLOCK, text, picture)
             session.say(f"{count} cells copied; paste them with Ctrl+V.")
 
-        if count <= _AT_ONCE:
+        if count <= _COPIED_AT_ONCE:
             take(as_text(block, palette))
         else:
             session.run(Job("Copying", lambda progress: as_text(block, palette)), take)
@@ -118,11 +123,22 @@ class SelectionCommands:
         """Empties the cells that are selected."""
         session, shape = self._session, self._shape()
         ground = known(session.ground)
-        planes = session.document.state.planes[ground.id]
-        changed = cleared(session.document.project, ground, planes, session.layers_worked_on, shape)
-        with session.document.step("clear selection"):
-            put(session.document, "clear selection", ground.id, changed)
-            carry(session.document, ground.id, session.layers_worked_on, shape, None)
+        layers, document, before = session.layers_worked_on, session.document, session.document.state
+
+        def work(progress: Callable[[float], None]) -> Changed:
+            return cleared(before.project, ground, before.planes[ground.id], layers, shape)
+
+        def empty(changed: Changed) -> None:
+            if document is not session.document or document.state is not before:
+                raise BadRequest("The project was changed meanwhile, so nothing was cleared; clear it once more.")
+            with document.step("clear selection"):
+                put(document, "clear selection", ground.id, changed)
+                carry(document, ground.id, layers, shape, None)
+
+        if known(session.selected).count <= _AT_ONCE:
+            empty(work(lambda share: None))
+        else:
+            session.run(Job("Clearing", work), lambda changed: session.attempt(lambda: empty(changed)))
 
     def fill(self) -> None:
         """Lays what is in hand on all cells that are selected."""

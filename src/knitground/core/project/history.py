@@ -2,10 +2,13 @@
 
 from collections import deque
 from dataclasses import dataclass
+from threading import Thread
 
 from knitground.core.project.delta import Delta
 
 MOST_BYTES = 2**28
+_BESIDE_FROM = 2**24
+"""Steps from this size on take long enough to pack that they are packed on a thread of their own."""
 
 
 @dataclass
@@ -17,6 +20,7 @@ class Step:
     before: int
     after: int
     nbytes: int = 0
+    packing: Thread | None = None
 
 
 class History:
@@ -35,10 +39,11 @@ class History:
         """Adds a step; what was taken back before can't be done again."""
         self.undone.clear()
         self._append(step)
-        # Large steps are packed before any is lost.
-        while self.nbytes > self._most and self._loose:
+        # Large steps are packed before any is lost; not the newest, as somebody waits for it to be seen.
+        while self.nbytes > self._most and len(self._loose) > 1:
             self._pack(self._loose.popleft())
-        while self.nbytes > self._most and len(self.done) > 1:
+        newest = self._loose[-1].nbytes if self._loose else 0
+        while self.nbytes - newest > self._most and len(self.done) > 1:
             self.nbytes -= self.done.popleft().nbytes
             self.dropped += 1
 
@@ -65,8 +70,13 @@ class History:
         self.done.append(step)
         if any(change.parts for change in step.delta.planes):
             self._loose.append(step)
+        if step.nbytes > _BESIDE_FROM and step.packing is None:
+            step.packing = Thread(target=step.delta.pack, name="packing a step", daemon=True)
+            step.packing.start()
 
     def _pack(self, step: Step) -> None:
+        if step.packing is not None:
+            step.packing.join()
         step.delta.pack()
         if step in self.done:
             self.nbytes += step.delta.nbytes - step.nbytes
