@@ -82,7 +82,7 @@ def test_why_tells_the_stitch_and_refuses_cells_beside_the_plan():
     ("text", "says"),
     [
         ("W,W\nW\n", "as many cells"),
-        ("", "as many cells"),
+        ("", "is empty"),
         ("W,Q\n", "“Q” is no mark of “Plan”; it has W for Wall, D for Door"),
         ('W,"D\n', "no CSV"),
         (",".join("W" * 5000), "5000 x 1 cells"),
@@ -92,3 +92,8 @@ def test_plans_that_can_not_be_read_are_told(text, says):
     _, one = documented([])
     with pytest.raises(BadRequest, match=says):
         read_plan(text, one)
+
+
+def test_a_plan_one_cell_wide_may_have_empty_cells():
+    _, one = documented([])
+    assert read_plan("W\n\nD\n", one).tolist() == [[1], [0], [2]]

@@ -34,10 +34,13 @@ def read_plan(text: str, stitch_set: StitchSet) -> NDArray[np.uint8]:
         If it is no such file, or a letter is no mark's.
     """
     try:
-        lines = list(csv.reader(io.StringIO(text), strict=True))
+        # Of a plan one cell wide an empty cell is an empty line.
+        lines = [line or [""] for line in csv.reader(io.StringIO(text), strict=True)]
     except csv.Error as problem:
         raise BadRequest(f"The plan is no CSV ({problem}); write a line for each row, with commas between.") from None
-    if not lines or not lines[0] or len({len(line) for line in lines}) != 1:
+    if not lines:
+        raise BadRequest("The plan is empty; write a line for each row, with commas between the cells.")
+    if len({len(line) for line in lines}) != 1:
         raise BadRequest("All rows of a plan need as many cells; write a comma for each border between two cells.")
     if max(len(lines), len(lines[0])) > LARGEST_GROUND:
         raise BadRequest(f"The plan is {len(lines[0])} x {len(lines)} cells; {LARGEST_GROUND} on a side are the most.")
