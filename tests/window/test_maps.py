@@ -6,11 +6,21 @@ from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QColorDialog, QComboBox, QFileDialog, QInputDialog, QLabel, QSpinBox, QToolButton
+from PySide6.QtWidgets import (
+    QColorDialog,
+    QComboBox,
+    QDialogButtonBox,
+    QFileDialog,
+    QInputDialog,
+    QLabel,
+    QSpinBox,
+    QToolButton,
+)
 
 from knitground.app.ground.about_ground import AboutGround
 from knitground.app.ground.beside_dialog import BesideDialog
 from knitground.app.ground.colour_dialog import ColourDialog
+from knitground.app.ground.drawn_map import DrawnMapDialog
 from knitground.app.ground.new_ground import GroundDialog
 from knitground.core.edits.grounds import duplicate_ground, resize_ground
 from knitground.core.ground.ground import Neighbour
@@ -229,3 +239,53 @@ def test_a_map_is_put_beside_another_and_shows_there_dimmed(working, monkeypatch
     working.undo()
     working.undo()
     assert session.ground.east is None
+
+
+def test_a_layer_goes_out_as_rows_of_names_and_comes_in_again(working, monkeypatch, tmp_path):
+    file = tmp_path / "areas.csv"
+    poke(working.session.document, "areas", "corners", np.s_[3:6, 4:9], 2)
+    before = plane(working, "areas", "corners").copy()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *of: (str(file), ""))
+    take(menu_of(layer_button(working, "Areas")), "Write as rows")
+    assert working.session.document.project.join_sets[0].terrains[1].name in file.read_text()
+    poke(working.session.document, "areas", "corners", np.s_[:, :], 1)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *of: (str(file), ""))
+    take(menu_of(layer_button(working, "Areas")), "Paint by rows")
+    assert np.array_equal(plane(working, "areas", "corners"), before)
+    file.write_bytes(b"\xff\xfe\x00")
+    take(menu_of(layer_button(working, "Areas")), "Paint by rows")
+    assert "no text in UTF-8" in says(working.ledger)
+
+
+def test_a_drawn_map_becomes_a_ground_of_its_tiles(working, monkeypatch, qtbot, tmp_path):
+    file, session = tmp_path / "yard.png", working.session
+    colours = np.random.default_rng(3).integers(0, 4, (6, 9))
+    pixels = np.array([[200, 20, 20, 255], [20, 200, 20, 255], [20, 20, 200, 255], [0, 0, 0, 0]], dtype=np.uint8)
+    Image.fromarray(pixels[colours].repeat(12, axis=0).repeat(10, axis=1)).save(file)
+    before = names(working)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *of: (str(file), ""))
+
+    def answer(dialog) -> bool:
+        okay = dialog.findChild(QDialogButtonBox).button(QDialogButtonBox.StandardButton.Ok)
+        dialog.width_box.setValue(7)
+        assert not okay.isEnabled()
+        dialog.width_box.setValue(10)
+        dialog.height_box.setValue(12)
+        assert okay.isEnabled()
+        return True
+
+    monkeypatch.setattr(DrawnMapDialog, "exec", answer)
+    press(working.panels["ground"], "More to do with this ground")
+    take(open_menu(), "New ground from a drawn map")
+    qtbot.waitUntil(lambda: names(working) == [*before, "yard"], timeout=20_000)
+    ground = session.ground
+    assert (ground.name, ground.width, ground.height) == ("yard", 9, 6)
+    laid = np.asarray(session.document.state.planes[ground.id][ground.layers[0].id]["cells"])
+    assert np.array_equal(laid > 0, colours < 3)
+    assert len(np.unique(laid[laid > 0])) == len(np.unique(colours[colours < 3]))
+    working.undo()
+    assert names(working) == before
+    file.write_bytes(b"no picture")
+    press(working.panels["ground"], "More to do with this ground")
+    take(open_menu(), "New ground from a drawn map")
+    assert "yard.png" in says(working.ledger)

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFrame, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
-from knitground.app.ground.coloured import paint_by_picture, write_picture
+from knitground.app.ground.coloured import paint_by_picture, paint_by_rows, write_picture, write_rows
 from knitground.app.ground.layer_dialog import LayerDialog
 from knitground.app.group_button import GroupButton
 from knitground.app.known import known
@@ -45,6 +45,12 @@ _LIVELY_MS = 150
 _ROWS, _COLUMNS = 10, 12
 _MOST_LOOKED_AT = 500
 _HALF = Scale(1)
+_EXCHANGES = (
+    ("Paint by a picture of colours…", paint_by_picture),
+    ("Write as a picture of colours…", write_picture),
+    ("Paint by rows of names (CSV)…", paint_by_rows),
+    ("Write as rows of names (CSV)…", write_rows),
+)
 
 
 class LayersColumn(QWidget):
@@ -259,14 +265,11 @@ class LayersColumn(QWidget):
         down.setEnabled(place > 0)
         menu.addSeparator()
         if layer.takes_areas:
-            menu.addAction(
-                "Paint by a picture of colours…",
-                lambda: self._session.attempt(lambda: paint_by_picture(self, self._session, layer)),
-            )
-            menu.addAction(
-                "Write as a picture of colours…",
-                lambda: self._session.attempt(lambda: write_picture(self, self._session, layer)),
-            )
+            for title, act in _EXCHANGES:
+                menu.addAction(
+                    title,
+                    lambda do=act: self._session.attempt(lambda: do(self, self._session, layer)),  # type: ignore[misc]
+                )
         if layer.holds_tiles:
             for join_set in self._session.document.project.join_sets:
                 menu.addAction(

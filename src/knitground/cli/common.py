@@ -51,14 +51,9 @@ def output_file(path: Path) -> Path:
 
 def text_of(table: Path) -> str:
     """What a text file holds; raises BadRequest or BadSheet where it can't be read."""
-    from knitground.core.sheet.picture import read_file
+    from knitground.core.edits.rows import read_text
 
-    if table.is_dir():
-        raise BadRequest(f"{readable(table)} is a folder; give the name of a file, as in table.csv.")
-    try:
-        return read_file(table).decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise BadRequest(f"{readable(table)} is no text in UTF-8; save it as CSV in UTF-8.") from None
+    return read_text(table)
 
 
 def whole(text: str) -> int:

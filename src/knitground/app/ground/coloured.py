@@ -1,4 +1,4 @@
-"""A layer as a picture of colours: painted by one, and written as one, with files asked for."""
+"""A layer as a picture of colours or as rows of names: painted by one, and written as one, with files asked for."""
 
 from dataclasses import replace
 from pathlib import Path
@@ -9,11 +9,13 @@ from knitground.app.ground.colour_dialog import ColourDialog
 from knitground.app.session import Session
 from knitground.core.edits.colours import colours_in, paint_from, picture_of
 from knitground.core.edits.painting import paintable
+from knitground.core.edits.rows import paint_rows, read_text, rows_of
 from knitground.core.layers.layer import Layer
 from knitground.core.project.atomic import write_atomically
 from knitground.core.sheet.picture import decode_picture, encode_indexed_png, read_file
 
 _IMAGES = "Pictures (*.png *.gif *.webp *.bmp)"
+_ROWS = "CSV (*.csv)"
 
 
 def paint_by_picture(parent: QWidget, session: Session, layer: Layer) -> None:
@@ -49,6 +51,24 @@ def write_picture(parent: QWidget, session: Session, layer: Layer) -> None:
     write_atomically(Path(name), encode_indexed_png(indices, colours))
     _remember(session, table)
     session.say(f"“{layer.name}” was written in {len(colours)} colours; the project remembers what they stand for.")
+
+
+def paint_by_rows(parent: QWidget, session: Session, layer: Layer) -> None:
+    """Asks for a CSV, and paints a layer by the names or numbers in it, as one step."""
+    ground_id = session.choices.ground_id
+    paintable(session.document, ground_id, layer.id)
+    name, _ = QFileDialog.getOpenFileName(parent, f"Paint “{layer.name}” by rows", "", _ROWS)
+    if name:
+        count = paint_rows(session.document, ground_id, layer.id, read_text(Path(name)))
+        session.say(f"{count} places of “{layer.name}” were painted by the rows.")
+
+
+def write_rows(parent: QWidget, session: Session, layer: Layer) -> None:
+    """Asks for a file, and writes a layer as a line for each row, by the names of what lies there."""
+    name, _ = QFileDialog.getSaveFileName(parent, f"Write “{layer.name}” as rows", f"{layer.name}.csv", _ROWS)
+    if name:
+        write_atomically(Path(name), rows_of(session.document, session.choices.ground_id, layer.id).encode())
+        session.say(f"“{layer.name}” was written row by row.")
 
 
 def _remember(session: Session, table: dict[str, str]) -> None:

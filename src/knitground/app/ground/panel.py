@@ -15,6 +15,7 @@ from knitground.app.commands import Command
 from knitground.app.ground.about_ground import AboutGround
 from knitground.app.ground.at_hand import AtHand
 from knitground.app.ground.beside_dialog import BesideDialog
+from knitground.app.ground.drawn_map import add_drawn_map
 from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.ground.thing_card import ThingCard
 from knitground.app.ground.tray import Tray
@@ -178,9 +179,10 @@ class GroundPanel(StagePanel):
         def acting(act: Callable[[str], object]) -> Callable[[], object]:
             return lambda: self._session.attempt(lambda: act(self._session.choices.ground_id))
 
-        none = self._no_ground
+        none, session = self._no_ground, self._session
         return [
             Command("New ground…", self.new_ground),
+            Command("New ground from a drawn map…", lambda: session.attempt(lambda: add_drawn_map(self, session))),
             Command("Duplicate the ground", acting(self._duplicate), refused=none),
             Command("Remove the ground", acting(self._remove), refused=none),
             Command("Crop the ground to what is selected", acting(self._crop), refused=self._nothing_selected),
@@ -216,7 +218,7 @@ class GroundPanel(StagePanel):
     def _menu(self, below: QWidget) -> None:
         """What can be done with the ground besides."""
         menu = QMenu(self)
-        for command in self.commands()[1:9]:
+        for command in self.commands()[1:10]:
             entry = menu.addAction(command.name, command.act)
             entry.setEnabled(not command.refused())
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))

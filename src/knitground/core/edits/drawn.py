@@ -112,26 +112,47 @@ def project_of(name: str, picture: NDArray[np.uint8], width: int, height: int) -
     Raises
     ------
     BadRequest
-        As `find_tiles`, and if nothing is to be seen.
+        As `find_tiles` and `add_drawn`.
     """
     found = find_tiles(picture, width, height)
-    if not len(found.tiles):
-        raise BadRequest("Nothing is to be seen on the picture; choose one that is not wholly transparent.")
-    columns = min(len(found.tiles), max(1, min(math.isqrt(4 * len(found.tiles)), LARGEST_TILE // width)))
     document = Document()
     document.define("name", replace(document.project, name=name[:80] or "Untitled"))
-    sheet = _sheet(found.tiles, columns)
-    sheet_id = insert_sheet(document, f"{name}.png", Picture(encode_png(sheet), sheet), Cut(_CUT, width, height))
-    rows, across = found.numbers.shape
-    ground = add_ground(document, name[:80] or "Map", across, rows, (width, height))
-    layer = add_layer(document, ground, "Tiles")
-    refs = [TileRef(sheet_id, _CUT, number % columns, number // columns) for number in range(len(found.tiles))]
-    codes = [0, *(document.palette.code(ref) for ref in refs)]
-    turned = np.array([document.palette.code(refs[0], way) for way in range(8)])
-    laid = np.array(codes, dtype=np.int32)[found.numbers]
-    laid |= np.where(found.numbers > 0, (turned - turned[0])[found.orientations], 0).astype(np.int32)
-    document.put_planes("lay the map", ground, {layer: {"cells": Plane.of(laid)}})
+    add_drawn(document, name, found)
     return document
+
+
+def add_drawn(document: Document, name: str, found: Found) -> str:
+    """Adds a sheet of a drawn map's tiles and a ground that renders to it, as one step; returns the ground's id.
+
+    Parameters
+    ----------
+    document : Document
+    name : str
+        Of the ground and the sheet.
+    found : Found
+
+    Raises
+    ------
+    BadRequest
+        If nothing is to be seen.
+    """
+    if not len(found.tiles):
+        raise BadRequest("Nothing is to be seen on the picture; choose one that is not wholly transparent.")
+    height, width = found.tiles.shape[1:3]
+    columns = min(len(found.tiles), max(1, min(math.isqrt(4 * len(found.tiles)), LARGEST_TILE // width)))
+    sheet = _sheet(found.tiles, columns)
+    rows, across = found.numbers.shape
+    with document.step("add a drawn map"):
+        sheet_id = insert_sheet(document, f"{name}.png", Picture(encode_png(sheet), sheet), Cut(_CUT, width, height))
+        ground = add_ground(document, name[:80] or "Map", across, rows, (width, height))
+        layer = add_layer(document, ground, "Tiles")
+        refs = [TileRef(sheet_id, _CUT, number % columns, number // columns) for number in range(len(found.tiles))]
+        codes = [0, *(document.palette.code(ref) for ref in refs)]
+        turned = np.array([document.palette.code(refs[0], way) for way in range(8)])
+        laid = np.array(codes, dtype=np.int32)[found.numbers]
+        laid |= np.where(found.numbers > 0, (turned - turned[0])[found.orientations], 0).astype(np.int32)
+        document.put_planes("lay the map", ground, {layer: {"cells": Plane.of(laid)}})
+    return ground
 
 
 def _sheet(tiles: NDArray[np.uint8], columns: int) -> NDArray[np.uint8]:

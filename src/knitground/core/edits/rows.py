@@ -2,17 +2,35 @@
 
 import csv
 import io
+from pathlib import Path
 
 import numpy as np
 
 from knitground.core.edits.colours import NOTHING, area_plane_of, name_of, value_of
 from knitground.core.edits.painting import paintable
-from knitground.core.errors import BadRequest
+from knitground.core.errors import BadRequest, readable
 from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import LARGEST_GROUND, by_id
 from knitground.core.project.document import Document
+from knitground.core.sheet.picture import read_file
 
 _EMPTY = ("", "-1")
+
+
+def read_text(table: Path) -> str:
+    """What a text file in UTF-8 holds, with or without a mark of its order of bytes.
+
+    Raises
+    ------
+    BadRequest, BadSheet
+        If it is a folder, no such text, missing, unreadable or far too large.
+    """
+    if table.is_dir():
+        raise BadRequest(f"{readable(table)} is a folder; give the name of a file, as in table.csv.")
+    try:
+        return read_file(table).decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise BadRequest(f"{readable(table)} is no text in UTF-8; save it as CSV in UTF-8.") from None
 
 
 def rows_of(document: Document, ground_id: str, layer_id: str) -> str:
