@@ -16,6 +16,7 @@ from knitground.core.edits.painting import check_unlocked, fill_shape
 from knitground.core.edits.pins import pin, pin_seen
 from knitground.core.edits.placing import carry
 from knitground.core.edits.selecting import NOTHING, grown, inverted
+from knitground.core.edits.turned_forms import TurnedForms
 from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.shapes import Shape
@@ -208,7 +209,8 @@ class SelectionCommands:
         if ground is not None and not ground.projection.straight:
             session.say("On grounds of hexagons a block can't be turned or mirrored yet; lay its tiles one by one.")
             return
-        self._session.choose(lifted=turned(known(session.choices.lifted), orientation))
+        forms = None if ground is not None and ground.isometric else TurnedForms(session.derived)
+        session.choose(lifted=turned(known(session.choices.lifted), orientation, forms))
 
     def _hold(self, block: Block) -> None:
         self._session.choose(lifted=block)

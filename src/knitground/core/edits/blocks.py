@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from knitground.core.edits.block_things import lifted_things, things_laid, turned_things, with_moved
 from knitground.core.edits.painting import Pattern, check_unlocked, patched
 from knitground.core.edits.placing import place, standing_in
+from knitground.core.edits.turned_forms import TurnedForms
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board, On
 from knitground.core.grid.plane import Plane
@@ -256,12 +257,18 @@ def put(document: Document, label: str, ground_id: str, changed: Mapping[str, Ma
     document.put_planes(label, ground_id, changed)
 
 
-def turned(block: Block, orientation: int) -> Block:
-    """A block in one of the eight symmetries of the square (see `orient`), its tiles turned with it."""
+def turned(block: Block, orientation: int, forms: TurnedForms | None = None) -> Block:
+    """A block in one of the eight symmetries of the square (see `orient`), its tiles turned with it.
+
+    With `forms` tiles that were drawn for the other way stand for turned ones.
+    """
     return Block(
         _turned(block.cells, orientation),
         tuple(
-            replace(piece, planes=dict(_turned_plane(name, plane, orientation) for name, plane in piece.planes.items()))
+            replace(
+                piece,
+                planes=dict(_turned_plane(name, plane, orientation, forms) for name, plane in piece.planes.items()),
+            )
             for piece in block.pieces
         ),
         turned_things(block.things, block.cells.shape, orientation),
@@ -366,7 +373,7 @@ def _turned(values: NDArray[Any], orientation: int) -> NDArray[Any]:
 
 
 def _turned_plane(
-    name: str, plane: tuple[On, NDArray[Any], Mask], orientation: int
+    name: str, plane: tuple[On, NDArray[Any], Mask], orientation: int, forms: TurnedForms | None
 ) -> tuple[str, tuple[On, NDArray[Any], Mask]]:
     on, values, there = plane
     if values.dtype == np.int32:
@@ -374,6 +381,7 @@ def _turned_plane(
         values = np.where(
             values > 0, (values & NUMBER_MASK) | further[(values >> ORIENTATION_SHIFT) & 7] << ORIENTATION_SHIFT, values
         )
+        values = values if forms is None else forms.exchanged(values)
     if orientation & 1 and on in ("across", "along"):
         other: On = "along" if on == "across" else "across"
         name = other if name == on else name
