@@ -46,10 +46,20 @@ def lay_comb(document: Document) -> None:
         names[rim] = np.where(numbers[rim] > 0.9, "wood-knot", "wood")
     codes = np.vectorize(lambda name: document.palette.code(filling(name)))(names)
     plane = document.state.planes[COMB]["cells"]["cells"]
-    document.put_planes("fill the comb", COMB, {"cells": {"cells": plane.written(CellRect(0, 0, HEIGHT, WIDTH), codes)}})
+    document.put_planes(
+        "fill the comb", COMB, {"cells": {"cells": plane.written(CellRect(0, 0, HEIGHT, WIDTH), codes)}}
+    )
     for row, column in ((18, 8), (19, 17)):
         _put(document, "bees", row, column, Hand(filling("queen")))
-    for row, column, name in ((5, 6, "bee"), (8, 18, "bee"), (9, 9, "bee"), (12, 14, "bee"), (14, 6, "drone"), (15, 20, "bee"), (3, 15, "bee")):
+    for row, column, name in (
+        (5, 6, "bee"),
+        (8, 18, "bee"),
+        (9, 9, "bee"),
+        (12, 14, "bee"),
+        (14, 6, "drone"),
+        (15, 20, "bee"),
+        (3, 15, "bee"),
+    ):
         _put(document, "bees", row, column, Hand(filling(name)))
     for column in range(1, WIDTH - 1):
         _put(document, "shadow", 1, column, Hand(terrain=_SHADOW))

@@ -125,7 +125,9 @@ _MADE = {
     "bare": _wax,
     "drawn": lambda: _wax(17),
     "egg": lambda: _over(_wax(5), ("cream", 11.5, 15, 1.1, 2.4)),
-    "larva": lambda: _over(_wax(6), ("cream", 12, 14, 5, 5), ("stone3", 12.6, 14.6, 2.2, 2.2), ("cream", 14, 13, 1.6, 1.6)),
+    "larva": lambda: _over(
+        _wax(6), ("cream", 12, 14, 5, 5), ("stone3", 12.6, 14.6, 2.2, 2.2), ("cream", 14, 13, 1.6, 1.6)
+    ),
     "brood": lambda: _capped(("copper2", "wood2", "wood3"), 21),
     "brood-old": lambda: _capped(("copper1", "copper2", "wood2"), 22),
     "nectar": lambda: _over(_wax(8), ("copper3", 12, 16, 6.4, 6.4), ("honey", 11, 15, 5, 5), ("cream", 9, 12, 1.2, 1)),
