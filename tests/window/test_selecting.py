@@ -283,13 +283,19 @@ def test_a_block_of_all_layers_takes_along_what_stands_in_it(laid, hand):
     assert len(session.ground.layer(layer).things) == 1
 
 
-def test_a_very_large_piece_is_copied_beside_the_window(window, hand, qtbot):
-    window.session.open(make_document(300, 260))
+def all_selected(window, hand, width: int, height: int):
+    """A ground full of one tile, all of it selected: its document and the view."""
+    window.session.open(make_document(width, height))
     window.session.set_stage("ground")
     choose(window, "things", "select")
     document, view = window.session.document, window.ground.view
     poke(document, "things", "cells", np.s_[:, :], document.palette.code(tile(3, 3)))
     hand.key(view, Qt.Key.Key_A, CTRL)
+    return document, view
+
+
+def test_a_very_large_piece_is_copied_beside_the_window(window, hand, qtbot):
+    _, view = all_selected(window, hand, 300, 260)
     hand.key(view, Qt.Key.Key_C, CTRL)
     qtbot.waitUntil(lambda: "78000 cells copied" in says(window), timeout=20_000)
     hand.key(view, Qt.Key.Key_Delete)
@@ -302,12 +308,7 @@ def test_a_very_large_piece_is_copied_beside_the_window(window, hand, qtbot):
 def test_a_very_large_piece_is_cleared_beside_the_window_unless_the_ground_is_changed_meanwhile(
     window, hand, qtbot, meanwhile
 ):
-    window.session.open(make_document(1100, 1000))
-    window.session.set_stage("ground")
-    choose(window, "things", "select")
-    document, view = window.session.document, window.ground.view
-    poke(document, "things", "cells", np.s_[:, :], document.palette.code(tile(3, 3)))
-    hand.key(view, Qt.Key.Key_A, CTRL)
+    document, view = all_selected(window, hand, 1100, 1000)
     hand.key(view, Qt.Key.Key_Delete)
     if meanwhile:
         poke(document, "things", "cells", np.s_[0, 0], 0)

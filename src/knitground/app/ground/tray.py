@@ -195,7 +195,7 @@ class TrayView(QWidget):
         painter.setFont(font)
         painter.setPen(theme().colour("ink"))
         below = QRect(slot.left(), slot.bottom() - _NAME, slot.width(), _NAME)
-        text = painter.fontMetrics().elidedText(swatch.name, Qt.TextElideMode.ElideRight, below.width())
+        text = painter.fontMetrics().elidedText(swatch.name, Qt.TextElideMode.ElideMiddle, below.width())
         painter.drawText(below, Qt.AlignmentFlag.AlignCenter, text)
 
 

@@ -47,6 +47,16 @@ class ThingTool(Tool):
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         self.view = view
 
+    def press(self, at: Spot, *, erase: bool = False) -> None:
+        things_on(*self.here)
+        if erase:
+            self._remove_at(self.pixel(at))
+        else:
+            self.begin(at)
+
+    def begin(self, at: Spot) -> None:
+        """Begins a drag that may lay something; the layer is known to take it."""
+
     def pixel(self, at: Spot) -> Place:
         """The pixel of the ground at a flat place."""
         ground = self.session.ground
@@ -90,11 +100,7 @@ class PlaceThing(ThingTool):
         super().__init__(session)
         self._held: Thing | None = None
 
-    def press(self, at: Spot, *, erase: bool = False) -> None:
-        things_on(*self.here)
-        if erase:
-            self._remove_at(self.pixel(at))
-            return
+    def begin(self, at: Spot) -> None:
         self._held = self._made(self.pixel(at))
 
     def drag(self, at: Spot) -> None:
@@ -188,11 +194,7 @@ class ShapeThings(ThingTool):
         forms: dict[str, Form] = {"box": "box", "round": "round", "line": "line"}
         return forms.get(self.session.choices.form, "polygon")
 
-    def press(self, at: Spot, *, erase: bool = False) -> None:
-        things_on(*self.here)
-        if erase:
-            self._remove_at(self.pixel(at))
-            return
+    def begin(self, at: Spot) -> None:
         self._start = self._end = self._corner(at)
         self._way = [self._start]
 

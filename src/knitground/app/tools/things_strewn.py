@@ -11,7 +11,7 @@ from knitground.app.tools.preview import draw_line_twice
 from knitground.app.tools.things import PlaceThing
 from knitground.core.chance import chance
 from knitground.core.edits.painting import Spot, cell_of
-from knitground.core.edits.placing import place, things_on
+from knitground.core.edits.placing import place
 from knitground.core.layers.thing import Thing
 
 if TYPE_CHECKING:
@@ -37,11 +37,7 @@ class StrewThings(PlaceThing):
         self._strokes = 0
         self._spot: Spot | None = None
 
-    def press(self, at: Spot, *, erase: bool = False) -> None:
-        things_on(*self.here)
-        if erase:
-            self._remove_at(self.pixel(at))
-            return
+    def begin(self, at: Spot) -> None:
         self._strewn, self._strews = {}, True
         self.drag(at)
 

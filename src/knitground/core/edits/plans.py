@@ -23,6 +23,12 @@ _LAYER = "plan"
 def read_plan(text: str, stitch_set: StitchSet) -> NDArray[np.uint8]:
     """The marks of a plan that is written as CSV: a line for each row, the letter of a mark or nothing for each cell.
 
+    Parameters
+    ----------
+    text : str
+    stitch_set : StitchSet
+        Whose marks the letters are.
+
     Returns
     -------
     plan : (H, W) uint8

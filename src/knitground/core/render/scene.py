@@ -44,7 +44,18 @@ class Shown(Protocol):
     @property
     def planes(self) -> Mapping[str, Planes]: ...
 
-    def codes(self, layer_id: str, rect: CellRect) -> NDArray[np.int32]: ...
+    def codes(self, layer_id: str, rect: CellRect) -> NDArray[np.int32]:
+        """What lies on a layer.
+
+        Parameters
+        ----------
+        layer_id : str
+        rect : CellRect
+
+        Returns
+        -------
+        codes : (rect.height, rect.width) int32
+        """
 
 
 def scene_of(
