@@ -163,7 +163,8 @@ class GroundPanel(StagePanel):
         self._mixes.setVisible(by_tile)
         self._add_own.setVisible(layer is not None and layer.owns_terrains)
         if layer is None:
-            self._layer_hint.setText("Add a layer with the plus at the ground's right edge.")
+            first, next_one = "Make a new ground first.", "Add a layer with the plus at the ground's right edge."
+            self._layer_hint.setText(first if ground is None else next_one)
         elif layer.places_things:
             self._layer_hint.setText(f"“{layer.name}” holds things: click a tile on the sheet, then on the ground.")
         elif by_tile:

@@ -43,7 +43,7 @@ def furnish_ground(document: Document, ground_id: str) -> None:
     laying += [(one.name, one.id) for one in project.stitch_sets if one.stitches]
     for name, set_id in laying if "corners" in by_id(project.grounds, ground_id).board.painted else ():
         add_layer(document, ground_id, name, set_id)
-    add_layer(document, ground_id, "Things")
+    add_layer(document, ground_id, "Tiles")
 
 
 def paint_with(
