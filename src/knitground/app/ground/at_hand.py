@@ -53,7 +53,8 @@ class AtHand(QWidget):
         self.setLayout(layout)
         session.on_choice(self._on_tile, "tile")
         session.opened.connect(self._forget)
-        session.defined.connect(self._refresh)
+        session.defined.connect(self._follow)
+        self._shown: tuple[object, ...] = ()
         self._refresh()
 
     def ask(self) -> None:
@@ -82,9 +83,19 @@ class AtHand(QWidget):
         self.words.clear()
         self._refresh()
 
+    def _follow(self) -> None:
+        """Refreshes if tiles are cut, drawn or described otherwise; not for each thing that is moved."""
+        if any(now is not shown for now, shown in zip(self._looked_at(), self._shown, strict=True)):
+            self._refresh()
+
+    def _looked_at(self) -> tuple[object, ...]:
+        state = self._session.document.state
+        return state.project.sheets, state.project.tiles, state.pictures
+
     def _refresh(self) -> None:
         """Shows the tiles used last as they look now, and looks again for what is asked for."""
         derived = self._session.derived
+        self._shown = self._looked_at()
         usable = derived.usable(self._used)
         self._used = [ref for ref in self._used if ref in usable]
         clear(self._last)

@@ -54,7 +54,8 @@ def at_borders(grounds: Sequence[Ground], ground: Ground) -> dict[Border, Neighb
 def problem_beside(grounds: Sequence[Ground], ground: Ground) -> str:
     """Why a map can't lie beside those that it names; nothing if it can."""
     known = {one.id: one for one in grounds}
-    for named, along, what in ((ground.east, "wraps_x", "sideways"), (ground.south, "wraps_y", "up and down")):
+    for side, along, what in (("east", "wraps_x", "sideways"), ("south", "wraps_y", "up and down")):
+        named: Neighbour | None = getattr(ground, side)
         if named is None:
             continue
         other = known.get(named.ground)
@@ -66,12 +67,11 @@ def problem_beside(grounds: Sequence[Ground], ground: Ground) -> str:
             return "Maps lie beside one another on square grounds and isometric diamonds; this grid can't yet."
         if getattr(ground, along) or getattr(other, along):
             return f"A map that goes round {what} ends nowhere there; let it end before another lies beside it."
-        length = (other.height, ground.height) if named is ground.east else (other.width, ground.width)
+        length = (other.height, ground.height) if side == "east" else (other.width, ground.width)
         if not -length[0] < named.shift < length[1]:
             return "The two maps would not touch; give a smaller shift along the border."
-        if sum(one.east == named or (one.east is not None and one.east.ground == other.id) for one in grounds) > 1:
-            return f"Two maps lie at the same border of “{other.name}”; leave one."
-        if sum(one.south is not None and one.south.ground == other.id for one in grounds) > 1:
+        there: list[Neighbour | None] = [getattr(one, side) for one in grounds]
+        if sum(one is not None and one.ground == other.id for one in there) > 1:
             return f"Two maps lie at the same border of “{other.name}”; leave one."
     return ""
 
@@ -120,7 +120,7 @@ def shared(
     Returns
     -------
     changed : dict of ground id to layer id to plane name to Plane
-        What points lie where four maps meet is passed on from one to the next.
+        Points where four maps meet are passed on from one to the next.
     """
     known = {one.id: one for one in grounds}
     changed: dict[str, dict[str, dict[str, Plane]]] = {}
