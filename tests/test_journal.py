@@ -196,6 +196,23 @@ def test_a_full_history_packs_first_then_lets_the_oldest_go_and_says_so():
     assert history.nbytes == sum(step.delta.nbytes for step in history.done)
 
 
+def test_a_step_larger_than_the_bound_lets_no_older_one_go_and_is_packed_when_the_next_comes():
+    document = make_document(1600, 1600)
+    document.history = history = History(most_bytes=2**22)
+    first = content(document.state)
+    code = document.palette.code(tile(1, 3))
+    poke(document, "things", "cells", np.s_[0, 0:5], code)
+    poke(document, "things", "cells", np.s_[:, :], code)
+    assert history.nbytes > 2**24
+    assert len(history.done) == 2
+    poke(document, "things", "cells", np.s_[3, 0:5], 0)
+    assert history.nbytes < 2**22
+    assert history.dropped == 0
+    while document.undo():
+        pass
+    assert content(document.state) == first
+
+
 def test_a_dropped_step_never_makes_changed_work_look_saved(tmp_path):
     document = make_document(60, 60)
     document.save(tmp_path)
