@@ -21,7 +21,7 @@ from knitground.core.project.model import Project
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import find_pieces
-from knitground.core.stitches.rules import Stitch, StitchSet
+from knitground.core.stitches.rules import StitchSet, around, one_course
 from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
 from knitground.core.tiles.tile import TileRef
 
@@ -223,10 +223,10 @@ def _walls() -> StitchSet:
         sign = "-V"
         return f".{sign[north]}.{sign[west]}{sign[east]}.{sign[south]}."
 
-    stitches = [Stitch(PARAPET, chart(*arms), _trim(32 + number)) for number, arms in enumerate(ARMS)]
-    stitches += [Stitch(SKYLIGHT, chart(*arms), _trim(48 + number)) for number, arms in enumerate(SKYLIGHTS)]
+    stitches = [around(f"parapet-{n}", PARAPET, chart(*arms), _trim(32 + n)) for n, arms in enumerate(ARMS)]
+    stitches += [around(f"skylight-{n}", SKYLIGHT, chart(*arms), _trim(48 + n)) for n, arms in enumerate(SKYLIGHTS)]
     marks = (Terrain("Parapet", "B", "#d99775"), Terrain("Skylight", "K", "#a9d9e2"))
-    return StitchSet("walls", "Walls and skylights", marks, tuple(stitches))
+    return one_course("walls", "Walls and skylights", marks, *stitches)
 
 
 def _mixes() -> tuple[Mix, ...]:

@@ -28,7 +28,7 @@ from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Scene, scene_of
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
-from knitground.core.stitches.rules import Stitch, StitchSet
+from knitground.core.stitches.rules import Course, Stitch, StitchSet, around, one_course
 from knitground.core.tiles.tile import TileRef
 
 CORNERED = [kind for kind, grid in GRIDS.items() if "corners" in grid.board.painted]
@@ -81,9 +81,14 @@ def edge_set() -> JoinSet:
 
 def stitch_set() -> StitchSet:
     """Walls that tell their south side, on the third row."""
-    front = Stitch(1, "......-.", tile(0, 2))
-    top = Stitch(1, "........", tile(1, 2))
-    return StitchSet("walls", "Walls", (Terrain("Wall", "W", "#808080"),), (front, top))
+    front = around("front", 1, "......-.", tile(0, 2))
+    top = around("top", 1, "........", tile(1, 2))
+    return one_course("walls", "Walls", (Terrain("Wall", "W", "#808080"),), front, top)
+
+
+def with_stitches(stitch_set: StitchSet, *stitches: Stitch) -> StitchSet:
+    """A set with other stitches, all in one course."""
+    return replace(stitch_set, courses=(Course(stitches=stitches),))
 
 
 def cell_set() -> JoinSet:

@@ -181,7 +181,7 @@ def test_painting_bit_by_bit_gives_what_knitting_the_whole_gives(grid, wraps, be
         reached = knitted.touched("layer", "cells", rect, planes)
         after = knitted.codes("layer", whole).copy()
         changed = before != after
-        for window in reached:
+        for _, window in reached:
             changed[window.rows, window.columns] = False
         assert not changed.any()
         assert np.array_equal(after, layer.lay(ground.board, planes, table, 5, whole).codes)

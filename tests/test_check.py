@@ -12,10 +12,10 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.ledger import Ledger, all_findings
 from knitground.core.project.proofing import LAYER, proof_ground
-from knitground.core.stitches.rules import Stitch
+from knitground.core.stitches.rules import around
 from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import GAP, TileRef
-from making import DEMO, SIDE, poke, rectangle, tile, with_labels_removed
+from making import DEMO, SIDE, poke, rectangle, tile, with_labels_removed, with_stitches
 
 
 def findings_but_seams(document):
@@ -33,7 +33,10 @@ def test_a_clean_project_has_no_findings(document):
 
 def test_the_demo_is_honest_about_the_one_join_that_is_not_drawn():
     findings = all_findings(Derived(Document.load(DEMO)))
-    assert [(finding.kind, finding.subject) for finding in findings] == [("missing join", "walks")]
+    assert [(finding.kind, finding.subject) for finding in findings] == [
+        ("missing join", "walks"),
+        ("idle stitch", "walls"),
+    ]
     assert "P P P P" in findings[0].sentence
 
 
@@ -48,18 +51,18 @@ def test_a_missing_join_and_its_gaps_are_found_where_they_are(document):
 
 def test_a_hidden_stitch_is_found_with_what_hides_it(document):
     walls = document.project.stitch_sets[0]
-    broad = Stitch(1, "........", tile(2, 2))
-    put(document, "x", "stitch_sets", replace(walls, stitches=(broad, *walls.stitches)))
-    sentences = [finding.sentence for finding in Ledger(Derived(document)).findings]
+    broad = around("broad", 1, "........", tile(2, 2))
+    put(document, "x", "stitch_sets", with_stitches(walls, broad, *walls.stitches))
+    sentences = [finding.sentence for finding in all_findings(Derived(document)) if finding.stage == "stitches"]
     assert sentences == [
+        "Walls: stitches 1 and 3 look at the same and lay different things",
         "Walls: stitch 2 never fires, hidden by 1",
-        "Walls: stitch 3 never fires, hidden by 1",
     ]
 
 
 def test_a_plan_without_a_fitting_stitch_is_a_gap(document):
     walls = document.project.stitch_sets[0]
-    put(document, "x", "stitch_sets", replace(walls, stitches=walls.stitches[:1]))
+    put(document, "x", "stitch_sets", with_stitches(walls, *walls.stitches[:1]))
     document.paint("p", "ground", "walls", "plan", rectangle((15, 20), (2, 2), (4, 4)), 1)
     findings = findings_but_seams(document)
     assert [(finding.kind, finding.count) for finding in findings] == [("gap", 6)]

@@ -11,7 +11,7 @@ from knitground.core.errors import CannotWrite
 from knitground.core.project.derived import Derived
 from knitground.core.render.atlas import premultiplied
 from knitground.core.tiles.tile import cell_code, orient
-from making import SIDE, poke, rectangle, tile
+from making import SIDE, poke, rectangle, tile, with_stitches
 
 
 def delivered(document, tmp_path) -> tuple[dict, np.ndarray]:
@@ -68,7 +68,7 @@ def test_hidden_layers_and_gaps_stay_out(document, tmp_path):
     put_layer(document, "ground", "hide", replace(areas, visible=False))
     poke(document, "walls", "plan", np.s_[4, 4], 1)
     walls = document.project.stitch_sets[0]
-    put(document, "x", "stitch_sets", replace(walls, stitches=()))
+    put(document, "x", "stitch_sets", with_stitches(walls))
     content, tileset = delivered(document, tmp_path)
     assert [layer["name"] for layer in content["layers"]] == ["Lines", "Walls", "Things"]
     assert not np.array(content["layers"][1]["rows"]).any()

@@ -244,5 +244,5 @@ def test_stitches_see_the_plan_go_on_beyond_the_border(document):
     derived = Derived(document)
     poke(document, "walls", "plan", np.s_[-1, :], 1)
     codes = derived.knitted("ground").codes("walls", CellRect(0, 0, 15, 20))
-    top = document.palette.code(document.project.stitch_sets[0].stitches[1].tile)
+    top = document.palette.code(document.project.stitch_sets[0].stitches[1].pieces[0].tile)
     assert (codes[-1] == top).all()

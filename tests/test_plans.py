@@ -14,7 +14,7 @@ from knitground.core.edits.plans import planned, read_plan, tiles_as_rows, why_p
 from knitground.core.errors import BadRequest
 from knitground.core.joins.sets import Terrain
 from knitground.core.project.derived import Derived
-from knitground.core.stitches.rules import Stitch, StitchSet
+from knitground.core.stitches.rules import StitchSet, around, one_course
 from making import make_document, tile
 
 MARKS = (Terrain("Wall", "W", "#808080"), Terrain("Door", "D", "#a06040"))
@@ -53,8 +53,11 @@ def as_csv(plan: np.ndarray) -> str:
 
 def documented(rules) -> tuple[Derived, StitchSet]:
     document = make_document()
-    made = tuple(Stitch(mark, chart, None if number is None else tile(number, 0)) for mark, chart, number in rules)
-    one = StitchSet("plan", "Plan", MARKS, made)
+    made = [
+        around(f"s{place}", mark, chart, None if number is None else tile(number, 0))
+        for place, (mark, chart, number) in enumerate(rules)
+    ]
+    one = one_course("plan", "Plan", MARKS, *made)
     document.define("set", replace(document.project, stitch_sets=(*document.project.stitch_sets, one)))
     return Derived(document), one
 

@@ -1,5 +1,3 @@
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import given
@@ -26,7 +24,18 @@ from knitground.core.render.scene import scene_of, without_gaps
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import GAP, TileRef, cell_code, orient
-from making import CORNERED, SIDE, cell_pixels, make_document, poke, rectangle, scene_of_codes, sheet_of_tiles, tile
+from making import (
+    CORNERED,
+    SIDE,
+    cell_pixels,
+    make_document,
+    poke,
+    rectangle,
+    scene_of_codes,
+    sheet_of_tiles,
+    tile,
+    with_stitches,
+)
 
 pictures = hnp.arrays(np.uint8, (3, 5, 4))
 REFS = [TileRef("s", "c", n, 0) for n in range(6)]
@@ -258,7 +267,7 @@ def test_a_picture_too_large_to_hold_is_refused_with_advice(atlas):
 def test_gaps_stay_out_of_a_delivered_picture(document):
     poke(document, "walls", "plan", np.s_[:], 1)
     walls = document.project.stitch_sets[0]
-    put(document, "x", "stitch_sets", replace(walls, stitches=()))
+    put(document, "x", "stitch_sets", with_stitches(walls))
     derived = Derived(document)
     knitted = derived.knitted("ground")
     scene = derived.scene(knitted, [knitted.ground.layer("walls")], without_gaps)

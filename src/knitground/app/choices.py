@@ -23,7 +23,7 @@ class Choices:
     Attributes
     ----------
     stage : str
-    sheet_id, cut_id, ground_id, layer_id, join_set_id, stitch_set_id, mix_id : str
+    sheet_id, cut_id, ground_id, layer_id, join_set_id, stitch_set_id, stitch_id, mix_id : str
         What is at hand of each kind.
     tile : TileRef, or None
     orientation : int
@@ -87,6 +87,7 @@ class Choices:
     layer_id: str = ""
     join_set_id: str = ""
     stitch_set_id: str = ""
+    stitch_id: str = ""
     mix_id: str = ""
     tile: TileRef | None = None
     orientation: int = 0

@@ -29,7 +29,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Change, Document
 from knitground.core.project.ledger import Answers, Ledger
 from knitground.core.sheet.cut import tile_size
-from knitground.core.stitches.rules import StitchSet
+from knitground.core.stitches.rules import Stitch, StitchSet
 from knitground.core.tiles.tile import TileRef
 
 STAGES = ("sheet", "joins", "stitches", "ground", "grow", "deliver")
@@ -272,6 +272,11 @@ class Session(QObject):
     def stitch_set(self) -> StitchSet | None:
         """The stitch set at hand."""
         return _by_id(self.document.project.stitch_sets, self.choices.stitch_set_id)
+
+    @property
+    def stitch(self) -> Stitch | None:
+        """The stitch at hand."""
+        return _by_id(self.stitch_set.stitches, self.choices.stitch_id) if self.stitch_set else None
 
     @property
     def mix(self) -> Mix | None:

@@ -63,10 +63,12 @@ class Window(QMainWindow):
         self.ground.take_focus()
 
     def _build(self) -> None:
+        stitches = StitchesPanel(self.session, self._tabs())
+        stitches.follow(self.ground.view)
         self.panels: dict[str, StagePanel] = {
             "sheet": SheetPanel(self.session, self._tabs()),
             "joins": JoinsPanel(self.session, self._tabs()),
-            "stitches": StitchesPanel(self.session, self._tabs()),
+            "stitches": stitches,
             "ground": GroundPanel(self.session, self._tabs()),
             "grow": GrowPanel(self.session, self._tabs(), self.trial),
             "deliver": DeliverPanel(self.session),

@@ -61,7 +61,7 @@ def knit(project: ProjectFolder, as_json: AsJson = False) -> None:
         for layer in ground.layers:
             if not layer.knits:
                 continue
-            codes, unmet = derived.knitted(ground.id).laid(layer.id, ground.board.whole)
+            codes, unmet, _ = derived.knitted(ground.id).laid(layer.id, ground.board.whole)
             instead = int(np.count_nonzero(unmet & 1))
             rows.append({
                 "ground": ground.name, "layer": layer.name, "laid": int(np.count_nonzero(codes > 0)),

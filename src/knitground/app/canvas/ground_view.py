@@ -72,6 +72,8 @@ class GroundView(PixelView):
         self.tool: Tool | None = None
         self._drawn: tuple[str, Projection] | None = None
         self.grid = self.rulers = self.repeats = False
+        self.overlays: list[Callable[[QPainter, GroundView], None]] = []
+        """What other parts of the window draw over the ground."""
         self.overview = Overview(session, self)
         self._moving, self._beyond = Moving(session.clock), Beyond(session, self)
         session.clock.ticked.connect(self.update)
@@ -238,6 +240,8 @@ class GroundView(PixelView):
         if self.grid:
             draw_grid(painter, self, knitted.ground, self._border())
         draw_shapes(painter, self, knitted.ground.shown(), self._session.document.project.thing_kinds)
+        for overlay in self.overlays if self._works else ():
+            overlay(painter, self)
         if self.tool is not None and self._works:
             symmetry = self._session.symmetry
             if symmetry is not None and "symmetry" in self.tool.options:

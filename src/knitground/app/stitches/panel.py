@@ -1,84 +1,64 @@
-"""Stage 3: the ordered list of stitches, and the sheet to choose their tiles from."""
+"""Stage 3: the ordered stitches of a set, what the one at hand looks at and lays, and the sheet to choose from."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QDrag, QDropEvent, QKeyEvent
-from PySide6.QtWidgets import (
-    QAbstractItemView,
-    QInputDialog,
-    QListWidget,
-    QListWidgetItem,
-    QSplitter,
-)
+from PySide6.QtWidgets import QInputDialog, QMenu, QSplitter
 
+from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
-from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
-from knitground.app.stitches.row import StitchRow
+from knitground.app.stitches.chart_page import ChartPage
+from knitground.app.stitches.lays_page import LaysPage
+from knitground.app.stitches.listed import StitchList
+from knitground.app.stitches.live import Live
+from knitground.app.stitches.row import State, wrong_in
+from knitground.app.stitches.when_page import WhenPage
 from knitground.app.terrain_list import TerrainList
-from knitground.app.widgets import ChoiceBox, button, column, fill_box, icon_button, in_row, in_widget, quiet, row
+from knitground.app.widgets import (
+    ChoiceBox,
+    Pages,
+    button,
+    card,
+    column,
+    fill_box,
+    icon_button,
+    in_row,
+    in_widget,
+    quiet,
+    row,
+)
 from knitground.core.check.check import Finding
 from knitground.core.edits.sets import add_stitch_set, new_terrain
-from knitground.core.edits.things import put
+from knitground.core.edits.stitching import (
+    Spot,
+    copied,
+    course_added,
+    course_moved,
+    exchanged,
+    fresh_stitch_id,
+    inserted,
+    moved,
+    moved_by,
+    number_of,
+    put_set,
+    spot_of,
+    with_course,
+    without,
+)
 from knitground.core.joins.sets import Terrain
-from knitground.core.stitches.match import dead_stitches
-from knitground.core.stitches.rules import ANY, Stitch, StitchSet, turned
+from knitground.core.stitches.rules import Stitch, StitchSet, new_stitch
+from knitground.core.stitches.why import Hindrance
 from knitground.core.tiles.tile import TileRef
 
-_SIDE = 168
+_SIDE = 152
 _EXPLAINED = "Where labels are not enough, rules lay tiles: make a set, then plan with its marks on the ground."
 _FIRST = "Add a stitch, then click the tile that it lays on the sheet."
-_HINT = "The first stitch that fits a cell lays its tile. Drag lines to reorder them."
-
-
-class StitchList(QListWidget):
-    """Lines that are dragged into another order; Delete takes the chosen one out, Alt with arrows moves it."""
-
-    def __init__(self, panel: "StitchesPanel") -> None:
-        super().__init__()
-        self._panel = panel
-        self.setObjectName("cards")
-        self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
-        self.setDefaultDropAction(Qt.DropAction.MoveAction)
-        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.setAccessibleName("Stitches, first match wins")
-
-    def startDrag(self, actions: Qt.DropAction) -> None:
-        """Carries a picture of the whole line along."""
-        item = self.currentItem()
-        if item is None:
-            return
-        drag = QDrag(self)
-        drag.setMimeData(self.model().mimeData([self.indexFromItem(item)]))
-        drag.setPixmap(self.itemWidget(item).grab())
-        drag.setHotSpot(QPoint(24, 24))
-        drag.exec(Qt.DropAction.MoveAction)
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        source = self.currentRow()
-        at = event.position().toPoint()
-        target = self.indexAt(at).row()
-        if target < 0:
-            target = self.count()
-        elif at.y() > self.visualItemRect(self.item(target)).center().y():
-            target += 1
-        # The view's own move would lose the widgets of the lines: the document moves, and the list follows.
-        event.setDropAction(Qt.DropAction.IgnoreAction)
-        event.accept()
-        self._panel.move_stitch(source, target if target <= source else target - 1)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
-        if event.key() == Qt.Key.Key_Delete:
-            self._panel.remove()
-        elif step and event.modifiers() & Qt.KeyboardModifier.AltModifier:
-            self._panel.move_stitch(self.currentRow(), self.currentRow() + step)
-        else:
-            super().keyPressEvent(event)
+_HINT = "The first stitch of a course that fits a cell fires there. Drag lines to reorder them."
 
 
 class StitchesPanel(StagePanel):
@@ -87,21 +67,34 @@ class StitchesPanel(StagePanel):
     def __init__(self, session: Session, tabs: SheetTabs) -> None:
         super().__init__()
         self._session = session
-        self.list = StitchList(self)
-        self.list.currentRowChanged.connect(self._on_row)
-        self.view = SheetView(session, PickMode(self._lay, self._current_tile))
+        self.list = StitchList(session)
+        self.list.chosen.connect(self._choose)
+        self.list.moved.connect(lambda name, to: self._do(lambda one: moved(one, name, to), "move stitch"))
+        self.list.stepped.connect(lambda name, step: self._do(lambda one: moved_by(one, name, step), "move stitch"))
+        self.list.removed.connect(self.remove)
+        self.list.changed.connect(self._put)
+        self.list.course_renamed.connect(self._rename_course)
+        self.chart, self.lays, self.when = ChartPage(session), LaysPage(session), WhenPage(session)
+        for page in (self.chart, self.lays, self.when):
+            page.changed.connect(self._exchange)
+        self.chart.set_changed.connect(self._put)
+        self.lays.part_wanted.connect(self._add_part)
+        self.pages = Pages({"Looks at": self.chart, "Lays": self.lays, "When": self.when})
+        self.view = SheetView(session, PickMode(self._lay, self._current_tile, self.lays.lay_block))
+        self._live = Live(session, self._tell, self)
+        self._here: Mapping[int, Hindrance | None] = {}
         self._sets = ChoiceBox("Stitch set")
         self._sets.activated.connect(lambda index: session.choose(stitch_set_id=self._sets.itemData(index)))
         self._hint = quiet()
         self._marks = TerrainList()
-        self._marks.chosen.connect(self._set_mark)
+        self._marks.chosen.connect(lambda number: session.choose(terrain=number))
         self._marks.changed.connect(self._change_mark)
         self._shown: tuple[object, ...] = ()
-        self._row = 0
         self._build(tabs)
         for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
-        session.on_choice(self.refresh, "stitch_set_id", "tile", "sheet_id", "terrain")
+        session.findings_changed.connect(self._show_states)
+        session.on_choice(self.refresh, "stitch_set_id", "stitch_id", "tile", "sheet_id", "terrain")
         self.refresh()
 
     def _build(self, tabs: SheetTabs) -> None:
@@ -114,62 +107,79 @@ class StitchesPanel(StagePanel):
         )
         side = in_widget(column(self._sets, self._marks, self._more, self._paint, new_set, self._hint, None))
         side.setFixedWidth(_SIDE)
+        self._course = button("Course", self._offer_course, "Courses: add one, move, rename or remove this one")
         self._tools = in_row(
             button("Add a stitch", self.add, "Add a stitch below the chosen one", icon_name="plus"),
-            icon_button("turn", self._turn, "Add this stitch's pattern turned by a quarter, with the same tile"),
-            icon_button(
-                "up", lambda: self.move_stitch(self.list.currentRow(), self.list.currentRow() - 1), "Move up (Alt+Up)"
-            ),
-            icon_button(
-                "down",
-                lambda: self.move_stitch(self.list.currentRow(), self.list.currentRow() + 1),
-                "Move down (Alt+Down)",
-            ),
+            icon_button("block", self.copy, "Add a copy of this stitch below it"),
+            icon_button("up", lambda: self._step(-1), "Move up (Alt+Up)"),
+            icon_button("down", lambda: self._step(1), "Move down (Alt+Down)"),
             icon_button("close", self.remove, "Take this stitch out (Delete)"),
             None,
+            self._course,
         )
-        upper = in_widget(column(self._tools, self.list))
-        lower = in_widget(column(tabs, self.view))
-        halves = QSplitter(Qt.Orientation.Vertical)
-        halves.addWidget(upper)
-        halves.addWidget(lower)
-        halves.setStretchFactor(0, 3)
-        halves.setStretchFactor(1, 2)
-        halves.setChildrenCollapsible(False)
-        layout = row(halves, side)
+        upper = in_widget(column(self._tools, self.list, spacing=4))
+        tabs_of_card = in_row(*self.pages.tabs.values(), None)
+        self._card = card(column(tabs_of_card, self.pages, spacing=4), 8)
+        lower = in_widget(column(tabs, self.view, spacing=4))
+        parts = QSplitter(Qt.Orientation.Vertical)
+        for part in (upper, self._card, lower):
+            parts.addWidget(part)
+        parts.setSizes([300, 250, 150])
+        parts.setStretchFactor(0, 3)
+        parts.setStretchFactor(1, 0)
+        parts.setStretchFactor(2, 2)
+        parts.setChildrenCollapsible(False)
+        layout = row(parts, side)
         layout.setStretch(0, 1)
         self.setLayout(layout)
 
+    def follow(self, view: GroundView) -> None:
+        """Draws on a view of the ground where the stitch at hand fires, and tells what lies under its pointer."""
+        view.overlays.append(self._live.draw)
+        view.pointed.connect(self._live.point)
+        self._session.on_choice(view.update, "stitch_id", "stitch_set_id")
+
     def showEvent(self, event: object) -> None:
         self.refresh()
-        self._on_row(self.list.currentRow())
 
     def refresh(self, *_: object) -> None:
         """Shows the set as it is."""
-        project, chosen = self._session.document.project, self._session.stitch_set
-        shown = (chosen, project.sheets, self._session.document)
+        session = self._session
+        project, owner = session.document.project, session.stitch_set
         if not self.isVisible():
             return
-        self._marks.show_terrains(chosen.marks if chosen else (), self._mark_at_hand())
-        if shown == self._shown:
-            return
-        self._shown = shown
-        fill_box(self._sets, [(one.name, one.id) for one in project.stitch_sets], self._session.choices.stitch_set_id)
-        self._more.setVisible(chosen is not None)
-        self._paint.setVisible(chosen is not None)
-        self._tools.setEnabled(chosen is not None)
-        self._hint.setText(_EXPLAINED if chosen is None else _HINT if chosen.stitches else _FIRST)
-        self._fill(chosen)
+        if owner is not None and owner.stitches and session.stitch is None:
+            session.choose(stitch_id=owner.stitches[0].id)
+        self._marks.show_terrains(owner.marks if owner else (), session.choices.terrain)
+        shown = owner, project.sheets, project.mixes, session.document
+        if len(shown) != len(self._shown) or any(a is not b for a, b in zip(shown, self._shown, strict=True)):
+            self._shown = shown
+            fill_box(self._sets, [(one.name, one.id) for one in project.stitch_sets], session.choices.stitch_set_id)
+            for part in (self._more, self._paint):
+                part.setVisible(owner is not None)
+            self._tools.setEnabled(owner is not None)
+            self._hint.setText(_EXPLAINED if owner is None else _HINT if owner.stitches else _FIRST)
+            self.list.show_set(owner, session.choices.stitch_id)
+            self._show_states()
+        self._card.setVisible(session.stitch is not None)
+        self.list.show_current(session.choices.stitch_id)
+        for page in (self.chart, self.lays, self.when):
+            page.refresh()
+        self._show_wrong()
+        self.view.update()
 
     def commands(self) -> list[Command]:
         return [
             Command("Add a stitch", self.add, refused=self._no_set),
+            Command("Copy the stitch at hand", self.copy, refused=self._no_set),
             Command("Paint with this stitch set", self.paint_with, refused=self._no_set),
         ]
 
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(stitch_set_id=finding.subject)
-        self.list.setCurrentRow(finding.index or 0)
+        owner = self._session.stitch_set
+        if owner is not None and finding.index is not None and finding.index < len(owner.stitches):
+            self._session.choose(stitch_id=owner.stitches[finding.index].id)
 
     def _no_set(self) -> str:
         return "" if self._session.stitch_set else "Make a stitch set first, in the stage of stitches."
@@ -180,102 +190,144 @@ class StitchesPanel(StagePanel):
             self._session.paint_with(self._session.stitch_set.id, "stitch_sets")
 
     def add(self) -> None:
-        """Adds a stitch that looks at no neighbour."""
-        chosen = self._session.stitch_set
-        if chosen is None:
+        """Adds a stitch that looks at nothing but the mark at hand."""
+        owner = self._session.stitch_set
+        if owner is None:
             self._session.say("Make a stitch set first, at the right of the list.")
             return
-        at = self.list.currentRow() + 1
-        new = Stitch(self._mark_at_hand(), ANY * 8, self._session.choices.tile)
-        self._put((*chosen.stitches[:at], new, *chosen.stitches[at:]), at, "add stitch")
+        at = spot_of(owner, self._session.choices.stitch_id)
+        last = Spot(max(0, len(owner.courses) - 1), len(owner.courses[-1].stitches) if owner.courses else 0)
+        spot = Spot(at.course, at.place + 1) if at else last
+        mark = min(max(1, self._session.choices.terrain), max(1, len(owner.marks)))
+        stitch = new_stitch(fresh_stitch_id(owner), mark, self._session.choices.tile)
+        self._do(lambda one: inserted(one, spot, [stitch]), "add stitch", stitch.id)
 
-    def remove(self) -> None:
-        """Takes the chosen stitch out."""
-        chosen, at = self._session.stitch_set, self.list.currentRow()
-        if chosen and 0 <= at < len(chosen.stitches):
-            self._put(chosen.stitches[:at] + chosen.stitches[at + 1 :], max(0, at - 1), "remove stitch")
+    def copy(self) -> None:
+        """Adds a copy of the chosen stitch."""
+        owner, stitch = self._session.stitch_set, self._session.stitch
+        if owner is not None and stitch is not None:
+            made = self._session.attempt(lambda: copied(owner, stitch.id))
+            if made is not None:
+                self._put(made[0], "copy stitch", made[1])
 
-    def move_stitch(self, source: int, target: int) -> None:
-        """Moves a stitch to another place in the order."""
-        chosen = self._session.stitch_set
-        if chosen is None or not (0 <= source < len(chosen.stitches) and 0 <= target < len(chosen.stitches)):
-            return
-        if source == target:
-            return
-        stitches = list(chosen.stitches)
-        stitches.insert(target, stitches.pop(source))
-        self._put(tuple(stitches), target, "move stitch")
+    def remove(self, stitch_id: str = "") -> None:
+        """Takes a stitch out; the chosen one, if none is named."""
+        owner, wanted = self._session.stitch_set, stitch_id or self._session.choices.stitch_id
+        at = number_of(owner, wanted) if owner else -1
+        if owner is not None and at >= 0:
+            left = [one.id for one in owner.stitches if one.id != wanted]
+            beside = left[min(max(0, at - 1), len(left) - 1)] if left else ""
+            self._do(lambda one: without(one, [wanted]), "remove stitch", beside)
 
-    def _fill(self, chosen: StitchSet | None) -> None:
-        scrolled = self.list.verticalScrollBar().value()
-        self.list.blockSignals(True)
-        self.list.clear()
-        dead = {one.index: one for one in dead_stitches(chosen.stitches, len(chosen.marks))} if chosen else {}
-        for index, stitch in enumerate(chosen.stitches if chosen else ()):
-            hidden = " and ".join(str(other + 1) for other in dead[index].hidden_by) if index in dead else ""
-            line = StitchRow(
-                self._session,
-                index + 1,
-                stitch,
-                known(chosen).marks,
-                f"never fires: hidden by {hidden}" if hidden else "",
-            )
-            line.changed.connect(lambda new, at=index: self._exchange(at, new))
-            item = QListWidgetItem(self.list)
-            item.setSizeHint(line.sizeHint())
-            self.list.setItemWidget(item, line)
-        self.list.setCurrentRow(min(self._row, self.list.count() - 1))
-        self.list.blockSignals(False)
-        self.list.verticalScrollBar().setValue(scrolled)
+    def _step(self, step: int) -> None:
+        self._do(lambda one: moved_by(one, self._session.choices.stitch_id, step), "move stitch")
 
-    def _put(self, stitches: tuple[Stitch, ...], at: int, label: str) -> None:
-        self._row = at
-        chosen = self._session.stitch_set
-        put(self._session.document, label, "stitch_sets", replace(known(chosen), stitches=stitches))
+    def _do(self, change: Callable[[StitchSet], StitchSet], label: str, chosen: str = "") -> None:
+        owner = self._session.stitch_set
+        if owner is not None:
+            made = self._session.attempt(lambda: change(owner))
+            if made is not None:
+                self._put(made, label, chosen)
 
-    def _exchange(self, at: int, stitch: Stitch) -> None:
-        stitches = list(known(self._session.stitch_set).stitches)
-        stitches[at] = stitch
-        self._put(tuple(stitches), at, "change stitch")
-
-    def _stitch(self) -> Stitch | None:
-        chosen, at = self._session.stitch_set, self.list.currentRow()
-        return chosen.stitches[at] if chosen and 0 <= at < len(chosen.stitches) else None
-
-    def _on_row(self, at: int) -> None:
-        self._row = max(0, at)
-        stitch = self._stitch()
-        if stitch and stitch.tile:
-            self._session.choose(sheet_id=stitch.tile.sheet, tile=stitch.tile)
-        self.view.update()
+    def _put(self, changed: StitchSet, label: str, chosen: str = "") -> None:
+        if changed != self._session.stitch_set:
+            self._session.attempt(lambda: put_set(self._session.document, label, changed))
+        if chosen:
+            self._session.choose(stitch_id=chosen)
         self.refresh()
 
+    def _exchange(self, stitch: Stitch, label: str) -> None:
+        self._do(lambda one: exchanged(one, stitch), label)
+
+    def _choose(self, stitch_id: str) -> None:
+        owner = self._session.stitch_set
+        stitch = next((one for one in owner.stitches if one.id == stitch_id), None) if owner else None
+        if stitch is None:
+            return
+        first = next((ref for piece in stitch.pieces for ref in piece.refs), None)
+        if first is not None:
+            self._session.choose(stitch_id=stitch_id, sheet_id=first.sheet, tile=first)
+        else:
+            self._session.choose(stitch_id=stitch_id)
+
     def _lay(self, ref: TileRef) -> None:
-        stitch = self._stitch()
         self._session.choose(tile=ref)
-        if stitch is not None and stitch.tile != ref:
-            self._exchange(self.list.currentRow(), replace(stitch, tile=ref))
+        if self._session.stitch is not None:
+            self.lays.lay(ref)
 
     def _current_tile(self) -> TileRef | None:
-        stitch = self._stitch()
-        return stitch.tile if stitch else self._session.choices.tile
+        return self.lays.current_tile() if self._session.stitch else self._session.choices.tile
 
-    def _mark_at_hand(self) -> int:
-        stitch = self._stitch()
-        return stitch.mark if stitch else 1
+    def _tell(self, here: Mapping[int, Hindrance | None]) -> None:
+        """Shows how the stitches fare in the cell under the pointer."""
+        self._here = here
+        self._show_states()
+        self._show_wrong()
 
-    def _set_mark(self, number: int) -> None:
-        stitch = self._stitch()
-        self._session.choose(terrain=number)
-        if stitch is not None and stitch.mark != number:
-            self._exchange(self.list.currentRow(), replace(stitch, mark=number))
+    def _show_wrong(self) -> None:
+        """Frames the sign of the chart at hand that does not fit under the pointer."""
+        owner, stitch = self._session.stitch_set, self._session.stitch
+        one = self._here.get(number_of(owner, stitch.id)) if owner and stitch else None
+        shown = self.chart.editor.chart
+        self.chart.editor.wrong = wrong_in(shown, one) if shown is not None else None
+        self.chart.editor.update()
 
-    def _turn(self) -> None:
-        stitch, at = self._stitch(), self.list.currentRow()
-        if stitch is not None:
-            stitches = known(self._session.stitch_set).stitches
-            new = replace(stitch, chart=turned(stitch.chart, 1))
-            self._put((*stitches[: at + 1], new, *stitches[at + 1 :]), at + 1, "turn stitch")
+    def _show_states(self) -> None:
+        owner = self._session.stitch_set
+        if owner is None or not self.isVisible():
+            return
+        wrong = {
+            finding.index: finding.sentence.partition(": ")[2]
+            for finding in self._session.findings
+            if finding.stage == "stitches" and finding.subject == owner.id and finding.kind != "idle stitch"
+        }
+        fired = [number for number, one in self._here.items() if one is None]
+        states = {}
+        for number, stitch in enumerate(owner.stitches):
+            hindered = self._here.get(number)
+            # Those below the one that fires were never asked.
+            asked = hindered is not None and (not fired or number < max(fired))
+            states[stitch.id] = State(wrong.get(number, ""), hindered if asked else None, number in fired)
+        self.list.show_states(states, lambda number: f"stitch {number + 1}")
+
+    def _offer_course(self) -> None:
+        owner = self._session.stitch_set
+        at = spot_of(owner, self._session.choices.stitch_id) if owner else None
+        number = at.course if at else 0
+        menu = QMenu(self)
+        menu.addAction("Add a course below…", lambda: self._add_course(number))
+        if owner is not None and owner.courses:
+            menu.addAction("Rename this course…", lambda: self._rename_course(number))
+            menu.addAction("Run it earlier", lambda: self._do(lambda one: course_moved(one, number, -1), "move course"))
+            menu.addAction("Run it later", lambda: self._do(lambda one: course_moved(one, number, 1), "move course"))
+            menu.addAction(
+                "Remove it with its stitches",
+                lambda: self._do(lambda one: with_course(one, number, lambda course: None), "remove course"),
+            )
+        menu.popup(self._course.mapToGlobal(QPoint(0, self._course.height())))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+
+    def _add_course(self, after: int) -> None:
+        name, ok = QInputDialog.getText(self, "Add a course", "Name", text="Dressing")
+        if ok and name.strip():
+            self._do(lambda one: course_added(one, name.strip()[:60], after), "add course")
+
+    def _rename_course(self, number: int) -> None:
+        owner = self._session.stitch_set
+        if owner is None or number >= len(owner.courses):
+            return
+        name, ok = QInputDialog.getText(self, "Rename", "Name of the course", text=owner.courses[number].name)
+        if ok and name.strip():
+            self._do(
+                lambda one: with_course(one, number, lambda course: replace(course, name=name.strip()[:60])),
+                "rename course",
+            )
+
+    def _add_part(self, part: str) -> None:
+        owner = self._session.stitch_set
+        if owner is not None and part not in owner.parts:
+            self._put(replace(owner, parts=(*owner.parts, part)), f"add {part}")
+            self._session.say(f"“{part}” shows once its layer is there: the plus at the ground's right edge adds it.")
 
     def _new_set(self) -> None:
         name, ok = QInputDialog.getText(self, "New stitch set", "Name", text="Walls")
@@ -284,19 +336,19 @@ class StitchesPanel(StagePanel):
             self._session.choose(stitch_set_id=set_id)
 
     def _add_mark(self) -> None:
-        chosen = self._session.stitch_set
-        if chosen is None:
+        owner = self._session.stitch_set
+        if owner is None:
             self._session.say("Make a stitch set first.")
             return
         name, ok = QInputDialog.getText(self, "Add a mark", "Name")
         if ok and name.strip():
-            made = self._session.attempt(lambda: new_terrain(chosen.marks, name.strip()[:60]))
+            made = self._session.attempt(lambda: new_terrain(owner.marks, name.strip()[:60]))
             if made:
-                put(self._session.document, "add mark", "stitch_sets", replace(chosen, marks=(*chosen.marks, made)))
+                self._put(replace(owner, marks=(*owner.marks, made)), "add mark")
 
     def _change_mark(self, number: int, mark: Terrain) -> None:
-        chosen = self._session.stitch_set
-        if chosen:
-            marks = [*chosen.marks]
+        owner = self._session.stitch_set
+        if owner is not None:
+            marks = [*owner.marks]
             marks[number - 1] = mark
-            put(self._session.document, "change mark", "stitch_sets", replace(chosen, marks=tuple(marks)))
+            self._put(replace(owner, marks=tuple(marks)), "change mark")

@@ -1,149 +1,184 @@
-"""A stitch as one line of the list: its chart, its mark, and the tile it lays."""
+"""A stitch as one line of the list: its charts, what it lays, and how it fares."""
 
-from dataclasses import replace
+from collections.abc import Callable
+from dataclasses import dataclass
 
-import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QLabel, QWidget
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
 
 from knitground.app.guard import guarded
 from knitground.app.session import Session
+from knitground.app.stitches.chart_editor import draw_chart
+from knitground.app.stitches.pieces import picture_of, told
+from knitground.app.stitches.signs import Named, named_in
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import TilePicture, quiet, row
-from knitground.core.joins.sets import Terrain
-from knitground.core.stitches.rules import ANY, NEIGHBOURS, OTHER, SAME, Stitch
+from knitground.app.widgets import Elided, Tick, TilePicture, column, in_widget, quiet, row
+from knitground.core.stitches.charts import Chart, Step
+from knitground.core.stitches.rules import Stitch, StitchSet
+from knitground.core.stitches.why import Hindrance
 
-CHART = 60
-_NEXT = {ANY: SAME, SAME: OTHER, OTHER: ANY}
+PICTURE = 44
+_MOST_CHARTS = 3
 
 
-class ChartEditor(QWidget):
-    """A knitting chart of three by three: V the same, a dash another, blank whichever; a click goes to the next."""
+@dataclass(frozen=True)
+class State:
+    """How a stitch fares: what is wrong with it, and what it does in the cell under the pointer."""
 
-    changed = Signal(str)
+    warning: str = ""
+    here: Hindrance | None = None
+    fires: bool = False
 
-    def __init__(self, chart: str, mark: Terrain | None) -> None:
+
+def details(stitch: Stitch) -> str:
+    """What else is said of a stitch, in a few words."""
+    found = []
+    if stitch.turns or stitch.mirrors_x or stitch.mirrors_y:
+        found.append("turned" if stitch.turns else "mirrored")
+    if stitch.chance < 100:
+        found.append(f"{stitch.chance:g} %")
+    if stitch.apart:
+        found.append(f"{stitch.apart} apart")
+    if stitch.places.chequered or stitch.places.rows > 1 or stitch.places.columns > 1:
+        found.append("here and there")
+    onto = sorted({piece.onto for piece in stitch.pieces if piece.onto})
+    found += [f"onto {name}" for name in onto]
+    return " · ".join(found)
+
+
+def wrong_in(chart: Chart, here: Hindrance | None) -> Step | None:
+    """The sign of a chart that does not fit in the cell under the pointer, where it is this chart's as drawn."""
+    if here is None or here.reason != "chart" or here.of != chart.of or here.orientation:
+        return None
+    return here.step
+
+
+class ChartPictures(QWidget):
+    """The charts of a stitch, side by side."""
+
+    def __init__(self, stitch: Stitch, named: Callable[[str], tuple[Named, ...]]) -> None:
         super().__init__()
-        self._chart = chart
-        self._mark = mark
-        self.setFixedSize(CHART, CHART)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Pattern of neighbours")
-        self.setToolTip("Click a neighbour: V the same mark, - another, blank either")
-        self._at = 0
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        side = CHART / 3
-        place = (int(event.position().y() // side) - 1, int(event.position().x() // side) - 1)
-        if place in NEIGHBOURS:
-            self._turn(NEIGHBOURS.index(place), back=event.button() == Qt.MouseButton.RightButton)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Right:
-            self._at = (self._at + 1) % 8
-        elif event.key() == Qt.Key.Key_Left:
-            self._at = (self._at - 1) % 8
-        elif event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
-            self._turn(self._at)
-            return
-        else:
-            super().keyPressEvent(event)
-            return
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.update()
-
-    def _turn(self, place: int, *, back: bool = False) -> None:
-        sign = _NEXT[self._chart[place]]
-        if back:
-            sign = _NEXT[sign]
-        self._chart = self._chart[:place] + sign + self._chart[place + 1 :]
-        self.update()
-        self.changed.emit(self._chart)
+        self._charts = stitch.charts[:_MOST_CHARTS]
+        self._named = named
+        self.wrong: Hindrance | None = None
+        self.setFixedSize(PICTURE * max(1, len(self._charts)) + 4 * max(0, len(self._charts) - 1), PICTURE)
+        self.setToolTip("What it looks at; choose the line to change it")
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        side = (CHART - 1) / 3
-        painter.fillRect(self.rect(), theme().colour("panel"))
-        for place, (down, right) in enumerate(NEIGHBOURS):
-            cell = QRectF((right + 1) * side, (down + 1) * side, side, side)
-            if self._chart[place] == SAME:
-                painter.fillRect(cell, theme().colour("thread", 40))
-            self._sign(painter, cell, self._chart[place])
-            if self.hasFocus() and place == self._at:
-                painter.setPen(QPen(theme().colour("focus"), 2))
-                painter.drawRect(cell.adjusted(2, 2, -2, -2))
-        centre = QRectF(side, side, side, side)
-        painter.fillRect(centre, QColor(self._mark.colour) if self._mark else theme().colour("line"))
-        if self._mark:
-            painter.setPen(QColor(22, 17, 15))
-            painter.drawText(centre, Qt.AlignmentFlag.AlignCenter, self._mark.letter)
-        painter.setPen(QPen(theme().colour("line"), 1))
-        for line in range(4):
-            painter.drawLine(QPointF(line * side, 0), QPointF(line * side, CHART))
-            painter.drawLine(QPointF(0, line * side), QPointF(CHART, line * side))
-
-    def _sign(self, painter: QPainter, cell: QRectF, sign: str) -> None:
-        """V and dash as strokes, in one line weight."""
-        centre, reach = cell.center(), cell.width() * 0.26
-        colour = theme().colour("thread" if sign == SAME else "ink")
-        painter.setPen(QPen(colour, 2, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
-        if sign == SAME:
-            painter.drawPolyline(
-                [centre + QPointF(-reach, -reach), centre + QPointF(0, reach), centre + QPointF(reach, -reach)]
+        for place, chart in enumerate(self._charts):
+            room = QRectF(place * (PICTURE + 4), 0, PICTURE - 1, PICTURE - 1)
+            wrong = self.wrong
+            at = (
+                wrong.step
+                if wrong and wrong.reason == "chart" and wrong.of == chart.of and not wrong.orientation
+                else None
             )
-        elif sign == OTHER:
-            painter.drawLine(centre - QPointF(reach, 0), centre + QPointF(reach, 0))
+            draw_chart(painter, room, chart, self._named(chart.of), at)
 
 
 class StitchRow(QWidget):
     """One stitch of a list."""
 
-    changed = Signal(object)
+    switched = Signal(bool)
 
-    def __init__(self, session: Session, number: int, stitch: Stitch, marks: tuple[Terrain, ...], dead: str) -> None:
+    def __init__(self, session: Session, number: int, stitch: Stitch, stitch_set: StitchSet) -> None:
         super().__init__()
-        self._stitch = stitch
-        place = QLabel(str(number))
-        place.setObjectName("quiet")
-        place.setFixedWidth(22)
+        self.stitch = stitch
+        self._switch = Tick("", "Whether it counts")
+        self._switch.setFixedWidth(20)
+        self._switch.setChecked(stitch.active)
+        self._switch.setAccessibleName(f"Stitch {number + 1} counts")
+        self._switch.toggled.connect(self.switched)
+        place = quiet(str(number + 1))
+        place.setFixedWidth(20)
         place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        mark = marks[stitch.mark - 1] if stitch.mark <= len(marks) else None
-        chart = ChartEditor(stitch.chart, mark)
-        chart.changed.connect(lambda signs: self.changed.emit(replace(self._stitch, chart=signs)))
-        tile = TilePicture(CHART, "The tile that this stitch lays; choose the line and click a tile on the sheet")
-        pixels = session.derived.tile(stitch.tile) if stitch.tile else None
-        tile.show_tile(None if pixels is None else np.array(pixels))
+        project = session.document.project
+        self._charts = ChartPictures(stitch, lambda of: named_in(project, stitch_set, of))
+        tile = TilePicture(PICTURE, "What it lays; choose the line and click a tile on the sheet")
+        first = next((piece for piece in stitch.pieces), None)
+        tile.show_tile(picture_of(session, first) if first else None)
         tile.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        words = quiet(
-            dead
-            or (
-                f"{mark.name}: {stitch.tile.sheet} {stitch.tile.column}, {stitch.tile.row}"
-                if mark and stitch.tile
-                else "lays nothing"
-            )
-        )
-        if dead:
-            words.setObjectName("warning")
-        layout = row(place, chart, _Arrow(), tile, words, spacing=8)
-        layout.setContentsMargins(4, 4, 4, 4)
-        layout.setStretch(4, 1)
+        lays = " + ".join(told(session, piece) for piece in stitch.pieces) or "lays nothing"
+        self._title = Elided(stitch.name or lays)
+        self._rest = Elided(" · ".join(part for part in (lays if stitch.name else "", details(stitch)) if part))
+        self._rest.setObjectName("quiet")
+        self._plain = self._rest.text()
+        layout = row(
+            self._switch, place, self._charts, Arrow(), tile,
+            in_widget(column(None, self._title, self._rest, None, spacing=1)), spacing=6,
+        )  # fmt: skip
+        layout.setContentsMargins(6, 3, 6, 3)
+        layout.setStretch(5, 1)
         self.setLayout(layout)
 
+    def show_state(self, state: State, number_of: Callable[[int], str]) -> None:
+        """Shows how the stitch fares."""
+        here = state.here
+        says = state.warning or self._plain
+        if state.fires:
+            says = "laid what lies under the pointer"
+        elif here is not None:
+            says = _HERE[here.reason].format(by=number_of(here.by) if here.by >= 0 else "an earlier one")
+        self._charts.wrong = None if state.fires else here
+        self._charts.update()
+        if self._rest.text() != says:
+            self._rest.setText(says)
+        name = "fine" if state.fires else "warning" if state.warning and here is None else "quiet"
+        if self._rest.objectName() != name:
+            self._rest.setObjectName(name)
+            self._rest.style().polish(self._rest)
+
     def sizeHint(self) -> QSize:
-        return QSize(240, CHART + 10)
+        return QSize(240, PICTURE + 8)
 
 
-class _Arrow(QWidget):
-    """Leads from the pattern to the tile."""
+_HERE = {
+    "chart": "the framed sign does not fit here",
+    "chance": "fits here, but chance says no",
+    "place": "fits here, but this cell is not one of its places",
+    "earlier": "fits here, but {by} fires first",
+    "room": "fits here, but something lies in its way",
+}
+
+
+class Heading(QWidget):
+    """The line above the stitches of a course."""
+
+    switched = Signal(bool)
+    renamed = Signal()
+
+    def __init__(self, number: int, name: str, active: bool) -> None:
+        super().__init__()
+        switch = Tick("", "Whether this course runs")
+        switch.setFixedWidth(20)
+        switch.setChecked(active)
+        switch.setAccessibleName(f"Course {name} runs")
+        switch.toggled.connect(self.switched)
+        title = Elided(f"Course {number + 1}: {name}")
+        title.setObjectName("heading")
+        title.setToolTip("Courses run one after another; a double click gives another name")
+        layout = row(switch, title, spacing=6)
+        layout.setContentsMargins(6, 2, 6, 2)
+        layout.setStretch(1, 1)
+        self.setLayout(layout)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.renamed.emit()
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, 32)
+
+
+class Arrow(QWidget):
+    """Leads from the pattern to what is laid."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedSize(18, CHART)
+        self.setFixedSize(18, PICTURE)
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -83,6 +83,7 @@ def _style_sheet(t: Theme) -> str:
     #heading {{ font-size: 14px; font-weight: 600; }}
     #quiet {{ color: {t.quiet}; font-size: 12px; }}
     #warning {{ color: {t.warning}; font-size: 12px; }}
+    #fine {{ color: {t.fine}; font-size: 12px; }}
     #bar {{ background: {t.window}; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
     QPushButton, QToolButton {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 6px;

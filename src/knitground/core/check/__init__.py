@@ -4,10 +4,22 @@ A new check is a module here that makes a `CHECK`, a line in one of the two list
 the example of a check of definitions, `unmet.py` that of a check of grounds.
 """
 
-from knitground.core.check import coverage, lost, sheets, stitches, tile_sizes, unmet, visible_seams
+from knitground.core.check import (
+    coverage,
+    lost,
+    sheets,
+    stitches,
+    stitches_laid,
+    tile_sizes,
+    unmet,
+    views,
+    visible_seams,
+)
 from knitground.core.check.check import DefinitionCheck, GroundCheck
 
 DEFINITION_CHECKS: tuple[DefinitionCheck, ...] = (
-    sheets.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK
+    sheets.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK, views.CHECK
 )  # fmt: skip
-GROUND_CHECKS: tuple[GroundCheck, ...] = (lost.CHECK, tile_sizes.CHECK, unmet.CHECK)
+GROUND_CHECKS: tuple[GroundCheck, ...] = (
+    lost.CHECK, tile_sizes.CHECK, unmet.CHECK, stitches_laid.CHECK
+)  # fmt: skip

@@ -98,6 +98,9 @@ class Facts(Protocol):
     def usable(self, refs: Collection[TileRef]) -> Collection[TileRef]:
         """Those of some tiles that their sheets hold."""
 
+    def ready(self, owner: StitchSet) -> Any:
+        """A stitch set made ready to be laid (a `ReadySet`)."""
+
     def coverage(self, owner: JoinSet) -> Coverage:
         """The combinations that a join set can lay."""
 

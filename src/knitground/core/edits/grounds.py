@@ -70,7 +70,7 @@ def paint_with(
     project = document.project
     one = by_id(getattr(project, things), set_id)
     tile = (
-        next((stitch.tile for stitch in one.stitches if stitch.tile), None)
+        next((ref for piece in one.pieces for ref in piece.refs), None)
         if things == "stitch_sets"
         else next(iter(one.labels), None)
     )

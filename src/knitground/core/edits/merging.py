@@ -74,8 +74,8 @@ def _planned(
 def moved_in(project: Project, moves: Moves) -> Project:
     """The definitions with tiles exchanged for those that take their place."""
 
-    def new(ref: TileRef | None) -> TileRef | None:
-        return moves[ref][0] if ref is not None and ref in moves else ref
+    def new(ref: TileRef) -> TileRef:
+        return moves[ref][0] if ref in moves else ref
 
     tiles = {ref: notes for ref, notes in project.tiles.items() if ref not in moves}
     tiles |= {moves[ref][0]: notes for ref, notes in project.tiles.items() if ref in moves}
@@ -85,15 +85,11 @@ def moved_in(project: Project, moves: Moves) -> Project:
         join_sets=tuple(
             replace(one, labels=_labels_moved(one, moves)) for one in project.join_sets
         ),
-        stitch_sets=tuple(
-            replace(one, stitches=tuple(replace(stitch, tile=new(stitch.tile)) for stitch in one.stitches))
-            for one in project.stitch_sets
-        ),
+        stitch_sets=tuple(one.with_tiles(new) for one in project.stitch_sets),
         mixes=tuple(_mix_moved(mix, moves) for mix in project.mixes),
         swatches=tuple(_swatch_moved(swatch, moves) for swatch in project.swatches),
         grounds=tuple(
-            replace(one, layers=tuple(layer.with_tiles(lambda ref: moves[ref][0] if ref in moves else ref)
-                                      for layer in one.layers))
+            replace(one, layers=tuple(layer.with_tiles(new) for layer in one.layers))
             for one in project.grounds
         ),
     )  # fmt: skip

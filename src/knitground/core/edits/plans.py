@@ -98,5 +98,5 @@ def why_planned(derived: Derived, knitted: Knitted, row: int, column: int) -> st
     if not ground.board.whole.holds(row, column):
         raise BadRequest(f"There is no cell {row},{column}; the plan has {ground.height} rows of {ground.width}.")
     code = int(knitted.codes(_LAYER, ground.board.whole)[row, column])
-    place = Place(ground.board, knitted.planes[_LAYER], knitted.tables[_LAYER], row, column, code)
+    place = Place(ground.board, knitted.planes[_LAYER], knitted.tables[_LAYER], row, column, code, knitted.seed)
     return ground.layer(_LAYER).why(place, derived)

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from knitground.core.edits.stitching import with_numbers
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
 from knitground.core.grow.recipe import with_terrains
@@ -11,6 +12,7 @@ from knitground.core.joins.sets import MOST_TERRAINS, JoinSet
 from knitground.core.layers.layer import Layer
 from knitground.core.project.document import Document
 from knitground.core.project.model import replaced
+from knitground.core.stitches.rules import StitchSet
 
 
 def remove_join_set(document: Document, set_id: str) -> None:
@@ -26,6 +28,11 @@ def remove_join_set(document: Document, set_id: str) -> None:
         for layer in ground.layers:
             if _lays_by(layer, by_id(project.join_sets, set_id)):
                 raise BadRequest(f"“{layer.name}” of “{ground.name}” is knit from this set; remove or bake that layer.")
+    for stitch_set in project.stitch_sets:
+        if any(view.sees == "painted" and view.of == set_id for view in stitch_set.views):
+            raise BadRequest(
+                f"The stitches “{stitch_set.name}” look at what is painted by this set; take that view out."
+            )
     kept = tuple(one for one in project.join_sets if one.id != set_id)
     document.define("remove join set", replace(project, join_sets=kept))
 
@@ -65,7 +72,19 @@ def remove_terrain(document: Document, set_id: str, number: int) -> None:
         for recipe in project.recipes
     )  # fmt: skip
     sets = replaced(project.join_sets, changed)
-    document.define("remove terrain", replace(project, join_sets=sets, recipes=recipes), planes=planes)
+    stitch_sets = tuple(_unseen(one, set_id, number, numbers) for one in project.stitch_sets)
+    document.define(
+        "remove terrain", replace(project, join_sets=sets, stitch_sets=stitch_sets, recipes=recipes), planes=planes
+    )
+
+
+def _unseen(stitch_set: StitchSet, set_id: str, number: int, numbers: list[int]) -> StitchSet:
+    """A stitch set whose charts do not name a terrain that is taken out."""
+    kept = {one: int(to) for one, to in enumerate(numbers) if one != number}
+    for view in stitch_set.views:
+        if view.sees == "painted" and view.of == set_id:
+            stitch_set = with_numbers(stitch_set, view.name, kept)
+    return stitch_set
 
 
 def _lays_by(layer: Layer, join_set: JoinSet) -> bool:

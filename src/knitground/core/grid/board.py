@@ -162,7 +162,7 @@ class Board(ABC):
         found : list of (height, width) arrays
             One for each step; some share memory with `values`.
         """
-        offsets = [self._offset(on, step) for step in steps]
+        offsets = [self.offset(on, step) for step in steps]
         downs = [offset[parity][0] for offset in offsets for parity in (0, 1)]
         rights = [offset[parity][1] for offset in offsets for parity in (0, 1)]
         top, left = rect.top + min(downs), rect.left + min(rights)
@@ -386,7 +386,8 @@ class Board(ABC):
         mask[rows - top, columns - left] = True
         return Shape(rect, mask)
 
-    def _offset(self, on: On, step: Step) -> Offset:
+    def offset(self, on: On, step: Step) -> Offset:
+        """Rows and columns of arrays from a cell to the flat place that lies a step from it."""
         found = []
         for row in (0, 1):
             y, x = self.flat("cells", row, 0)

@@ -23,6 +23,7 @@ _BESIDE = np.array([[0, 1, 1], [1, 1, 1], [1, 1, 0]], dtype=bool)
 SQUEEZED = 0.75**0.5
 """How far apart rows of regular hexagons lie, in widths of a hexagon."""
 _MOST = np.nextafter(1.0, 0.0)
+_NUDGE = 1e-5
 Spot = tuple[float, float]
 
 
@@ -62,7 +63,10 @@ class PointedBoard(Board):
         steps = max(abs(end[0] - start[0]), abs(end[1] - start[1]), abs(sum(end) - sum(start)), 1)
         # Steps of one cell each, rounded where they lie on the field, so that no gap is left (Patel 2013).
         share = np.linspace(0, 1, steps + 1)
-        rows, columns = self.stored("cells", *_rounded(_between(start, end, share, 0), _between(start, end, share, 1)))
+        # Where a step falls between two cells, it goes to the nearer one to the middle: the other may be off the map.
+        middle = self.flat("cells", self.height // 2, self.width // 2)
+        places = (_between(start, end, share, axis) * (1 - _NUDGE) + middle[axis] * _NUDGE for axis in (0, 1))
+        rows, columns = self.stored("cells", *_rounded(*places))
         reach = int(radius) + 1
         rect = self.clip(
             CellRect(int(rows.min()), int(columns.min()), int(np.ptp(rows)) + 1, int(np.ptp(columns)) + 1).grown(reach)

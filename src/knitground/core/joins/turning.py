@@ -1,13 +1,26 @@
 """Turned and mirrored tiles: what their labels become, and the combinations that they add to a set."""
 
 from collections.abc import Collection
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 from knitground.core.joins.sets import JoinKind, JoinSet, Labels, finished
 from knitground.core.tiles.tile import TileRef
 
 MIRROR_X, MIRROR_Y = 4, 6
 _MIRRORED_CORNERS, _MIRRORED_EDGES = (1, 0, 3, 2), (0, 3, 2, 1)
+
+
+class Turning(Protocol):
+    """What may be laid in quarter turns, and mirrored left to right or top to bottom."""
+
+    @property
+    def turns(self) -> bool: ...
+
+    @property
+    def mirrors_x(self) -> bool: ...
+
+    @property
+    def mirrors_y(self) -> bool: ...
 
 
 class LaidTile(NamedTuple):
@@ -32,15 +45,15 @@ def turned_labels(labels: Labels, kind: JoinKind, orientation: int) -> Labels:
     return tuple(row[-turns:] + row[:-turns]) if turns else tuple(row)
 
 
-def orientations(join_set: JoinSet, *, square: bool = True) -> tuple[int, ...]:
-    """The orientations that a set allows, as drawn first; tiles that are not square take no quarter turns."""
-    mirrors = {MIRROR_X} if join_set.mirrors_x else set()
-    mirrors |= {MIRROR_Y} if join_set.mirrors_y else set()
-    if join_set.turns and square:
+def orientations(of: Turning, *, square: bool = True) -> tuple[int, ...]:
+    """The orientations that something allows, as drawn first; tiles that are not square take no quarter turns."""
+    mirrors = {MIRROR_X} if of.mirrors_x else set()
+    mirrors |= {MIRROR_Y} if of.mirrors_y else set()
+    if of.turns and square:
         return tuple(range(8)) if mirrors else (0, 1, 2, 3)
-    if len(mirrors) == 2 or (join_set.turns and mirrors):
+    if len(mirrors) == 2 or (of.turns and mirrors):
         return 0, 2, MIRROR_X, MIRROR_Y
-    return (0, 2) if join_set.turns else (0, *mirrors)
+    return (0, 2) if of.turns else (0, *mirrors)
 
 
 def laid_tiles(

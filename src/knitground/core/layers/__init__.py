@@ -9,13 +9,14 @@ from pydantic import Field
 
 from knitground.core.layers.cells import CellLayer
 from knitground.core.layers.layer import Layer, Sets
+from knitground.core.layers.onto import OntoLayer
 from knitground.core.layers.props import PropLayer
 from knitground.core.layers.shade import ShadeLayer
 from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.tiles import TileLayer
 
-KINDS: tuple[type[Layer], ...] = (TileLayer, TerrainLayer, CellLayer, StitchedLayer, ShadeLayer, PropLayer)
+KINDS: tuple[type[Layer], ...] = (TileLayer, TerrainLayer, CellLayer, StitchedLayer, OntoLayer, ShadeLayer, PropLayer)
 
 if TYPE_CHECKING:
     FiledLayer = Layer

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.errors import BadRequest
-from knitground.core.grid.board import Board, On
+from knitground.core.grid.board import ROUND, Board, On
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.projection import Projection
 from knitground.core.grid.rect import CellRect
@@ -109,14 +109,40 @@ class Laid(NamedTuple):
     codes : (H, W) int32
     unmet : (H, W) uint8
         1 where no tile fits what was painted, 2 where what is laid instead breaks a join, 3 for both.
+    more : (N, H, W) int32, optional
+        What else is to be kept of the rectangle, such as the tiles that go onto other layers.
     """
 
     codes: NDArray[np.int32]
     unmet: NDArray[np.uint8]
+    more: NDArray[np.int32] | None = None
+
+
+class Others(Protocol):
+    """The other layers of a ground, as a layer sees them whose tiles follow from theirs."""
+
+    @property
+    def board(self) -> Board: ...
+
+    def layer(self, layer_id: str) -> "Layer":
+        """A layer."""
+
+    def planes_of(self, layer_id: str) -> Planes:
+        """What is painted on a layer."""
+
+    def laid(self, layer_id: str, rect: CellRect) -> Laid:
+        """The tiles of a layer."""
+
+
+class Follows(NamedTuple):
+    """Something that a layer's tiles follow from: another layer, and whether its tiles count or what is painted."""
+
+    layer: str
+    tiles: bool
 
 
 class Place(NamedTuple):
-    """A cell that is asked about: on which board, with which planes and table."""
+    """A cell that is asked about: on which board, with which planes, table and seed of the project."""
 
     board: Board
     planes: Planes
@@ -124,6 +150,7 @@ class Place(NamedTuple):
     row: int
     column: int
     code: int
+    seed: int
 
 
 @dataclass(frozen=True)
@@ -203,6 +230,11 @@ class Layer(ABC):
     def sprites(self) -> tuple[TileRef, ...]:
         """The tiles that things on it show."""
         return ()
+
+    @property
+    def shown_part(self) -> str:
+        """The part of a stitch set that it shows, if it shows one."""
+        return ""
 
     @property
     def goes_on(self) -> bool:
@@ -294,6 +326,18 @@ class Layer(ABC):
         """The cells whose tiles may change where places of a rectangle of a plane do."""
         return board.reach(rect, 1)
 
+    def spread(self, table: Any) -> int:
+        """How far a tile that changed may change others in turn, and these still others; 0 where none does."""
+        return 0
+
+    def follows(self, layers: "Sequence[Layer]", table: Any) -> Mapping[str, Follows]:
+        """The layers of its ground that its tiles follow from, by what it calls them."""
+        return {}
+
+    def with_others(self, planes: Planes, others: Others, follows: Mapping[str, Follows]) -> Planes:
+        """Its planes together with what `lay` asks of the layers that it follows."""
+        return planes
+
     @property
     def unmet_says(self) -> str:
         """What is said of cells whose tile does not fit, `{cells}` being how many."""
@@ -330,6 +374,30 @@ class Layer(ABC):
         return TileItems(codes)
 
 
+def painted_bits(layer: Layer, board: Board, planes: Planes, rect: CellRect) -> NDArray[np.uint64]:
+    """What is painted on the places of each cell of a rectangle, as a bit for each number, the lowest for none.
+
+    Parameters
+    ----------
+    layer : Layer
+    board : Board
+    planes : mapping of name to Plane
+    rect : CellRect
+        Inside the ground.
+
+    Returns
+    -------
+    bits : (height, width) uint64
+        0 on layers on which nothing is painted in numbers.
+    """
+    found = np.zeros((rect.height, rect.width), dtype=np.uint64)
+    for name, spec in layer.specs.items():
+        if not spec.codes and name in planes:
+            for part in board.around(planes[name], spec.on, ROUND[spec.on], rect):
+                found |= np.uint64(1) << part.astype(np.uint64)
+    return found
+
+
 def nothing_laid(rect: CellRect) -> Laid:
     """Bare cells."""
     size = max(0, rect.height), max(0, rect.width)
@@ -342,7 +410,7 @@ def pinned_over(laid: Laid, planes: Planes, rect: CellRect) -> Laid:
         return laid
     pins = planes[PINS].read(rect)
     held = pins != 0
-    return Laid(np.where(held, pins, laid.codes), np.where(held, 0, laid.unmet).astype(np.uint8))
+    return laid._replace(codes=np.where(held, pins, laid.codes), unmet=np.where(held, 0, laid.unmet).astype(np.uint8))
 
 
 def pinned(layer: Layer, planes: Planes, board: Board, shape: Shape, codes: NDArray[np.int32] | int) -> Plane | None:

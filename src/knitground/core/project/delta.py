@@ -277,7 +277,10 @@ def _planes_after(
     now: tuple[Ground, ...],
 ) -> Mapping[str, Mapping[str, Mapping[str, Plane]]]:
     grounds = {ground.id for ground in now}
-    bare = {ground.id: {layer.id for layer in ground.layers if not layer.specs} for ground in now}
+    bare = {
+        ground.id: {layer.id for layer in ground.layers if all(spec.later for spec in layer.specs.values())}
+        for ground in now
+    }
     missing = {ground for ground, layers in bare.items() if not layers <= set(planes.get(ground, ()))}
     if not changes and set(planes) == grounds and not missing:
         return planes
@@ -294,11 +297,11 @@ def _planes_after(
         else:
             new[change.plane] = after
         layers[change.layer] = new
-        if not new:
+        if not new and change.layer not in bare[change.ground]:
             del layers[change.layer]
     for ground in missing:
         # A layer without planes is in no change of planes, but known all the same.
-        result[ground] = {**result[ground], **{layer: {} for layer in bare[ground]}}
+        result[ground] = {**{layer: {} for layer in bare[ground]}, **result[ground]}
     # What did not change stays the same object, so that it is seen at once that nothing did.
     touched = {change.ground for change in changes} | missing
     return {ground: layers if ground in touched else planes.get(ground, layers) for ground, layers in result.items()}

@@ -7,9 +7,6 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cache
 from typing import Any, NamedTuple, TypeVar, cast
 
-import numpy as np
-from numpy.typing import NDArray
-
 from knitground.core.check.seams import Seam, find_seams
 from knitground.core.grid import Outline
 from knitground.core.grid.projection import PixelRect
@@ -24,6 +21,7 @@ from knitground.core.joins.table import JoinTable, compile_table
 from knitground.core.layers.layer import Layer, Place
 from knitground.core.project.document import Change, Document
 from knitground.core.project.model import Project
+from knitground.core.project.wool import ProjectWool
 from knitground.core.render.atlas import Atlas, slices_of
 from knitground.core.render.compositor import render
 from knitground.core.render.pixels import Pixels
@@ -31,7 +29,7 @@ from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Exchange, Scene, scene_of
 from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.slices import Slices
-from knitground.core.stitches.match import stitch_tiles, winners
+from knitground.core.stitches.compiled import ReadySet, make_ready
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
@@ -199,7 +197,7 @@ class Derived:
             raise IndexError((row, column))
         code = int(knitted.codes(layer_id, CellRect(row, column, 1, 1))[0, 0])
         planes, table = knitted.seen(layer_id, knitted.planes[layer_id]), knitted.tables.get(layer_id)
-        return layer.why(Place(ground.board, planes, table, row, column, code), self)
+        return layer.why(Place(ground.board, planes, table, row, column, code, knitted.seed), self)
 
     def _join_table(self, owner: JoinSet) -> JoinTable | CellTable:
         notes = self.document.project.tiles
@@ -219,12 +217,10 @@ class Derived:
 
         return self._keep(("joins", owner.id), (owner, found, tuple(weights.items())), make)
 
-    def _stitch_table(self, owner: StitchSet) -> NDArray[np.int32]:
-        def make() -> NDArray[np.int32]:
-            codes = [self.code(stitch.tile) for stitch in owner.stitches]
-            return stitch_tiles(winners(owner.stitches, len(owner.marks)), codes)
-
-        return self._keep(("stitches", owner.id), (owner,), make)
+    def _stitch_table(self, owner: StitchSet) -> ReadySet:
+        project = self.document.project
+        made_from = owner, tuple(project.mixes), project.tiles if owner.views else None
+        return self._keep(("stitches", owner.id), made_from, lambda: make_ready(owner, ProjectWool(self.document)))
 
     def _tables(self, ground: Ground) -> Tables:
         return {layer.id: layer.table(self) for layer in ground.layers if layer.knits}
@@ -246,7 +242,7 @@ class Derived:
             knitted_now = self._knitted.get(ground_id)
             if knitted_now is not None and layer_id in knitted_now.planes:
                 cells = knitted_now.touched(layer_id, plane, rect, planes[ground_id][layer_id])
-                self.reached += [Reached(ground_id, layer_id, part) for part in cells]
+                self.reached += [Reached(ground_id, *one) for one in cells]
             self._reach_beyond(ground_id, layer_id, rect)
 
     def _reach_beyond(self, ground_id: str, layer_id: str, rect: CellRect) -> None:
@@ -258,7 +254,7 @@ class Derived:
             if knitted is not None and two is not None:
                 there = rect._replace(top=rect.top - down, left=rect.left - across)
                 cells = knitted.touched_beyond(two.id, there, self._beyond(other))
-                self.reached += [Reached(other.id, two.id, part) for part in cells]
+                self.reached += [Reached(other.id, *one) for one in cells]
 
     def _beyond(self, ground: Ground) -> Beyond:
         return beyond_borders(self.document.project.grounds, ground, self.document.state.planes)

@@ -97,6 +97,9 @@ class ProjectFacts:
     def usable(self, refs: Collection[TileRef]) -> Collection[TileRef]:
         return self.derived.usable(refs)
 
+    def ready(self, owner: StitchSet) -> Any:
+        return self.derived.table(owner)
+
     def coverage(self, owner: JoinSet) -> Coverage:
         return self.derived.coverage(owner)
 

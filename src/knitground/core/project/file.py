@@ -18,6 +18,7 @@ from knitground.core.grid.plane import Plane
 from knitground.core.project.cells import Cells, written
 from knitground.core.project.collecting import collect, laid_out
 from knitground.core.project.model import Palette, Picture, Project, State
+from knitground.core.project.older import brought_up
 from knitground.core.project.validity import check_cost, check_whole, planes_from
 from knitground.core.sheet.picture import Sheet, read_file
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
@@ -25,7 +26,7 @@ from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 FILE_NAME = "knitground.json"
 PREVIOUS_NAME = "knitground.previous.json"
 FORMAT: Final = "knitground-project"
-OLDEST, VERSION = 1, 5
+OLDEST, VERSION = 1, 6
 LARGEST_FILE = 2**30
 _SURROGATE = re.compile(rb"\\u[dD][89a-fA-F]")
 
@@ -243,7 +244,7 @@ def _parsed(data: bytes, path: Path) -> ProjectFile:
             f"{VERSION}); open it with that, it was left as it is."
         )
     try:
-        return _ADAPTER.validate_python(raw)
+        return _ADAPTER.validate_python(brought_up(raw, version if isinstance(version, int) else VERSION))
     except ValidationError as problem:
         raise BadProject(_first_problem(problem, path.name)) from None
 

@@ -14,7 +14,7 @@ def users(project: Project, refs: Collection[TileRef]) -> dict[str, int]:
     for join_set in project.join_sets:
         found[f"join set {join_set.name}"] += len(wanted & set(join_set.labels))
     for stitch_set in project.stitch_sets:
-        found[f"stitches {stitch_set.name}"] += len(wanted & {stitch.tile for stitch in stitch_set.stitches})
+        found[f"stitches {stitch_set.name}"] += len(wanted & stitch_set.refs)
     for mix in project.mixes:
         found[f"mix {mix.name}"] += len(wanted & {part.tile for part in mix.parts if part.tile})
     for swatch in project.swatches:
@@ -30,7 +30,7 @@ def users(project: Project, refs: Collection[TileRef]) -> dict[str, int]:
 def named_tiles(project: Project) -> set[TileRef]:
     """Tiles that a set, a mix or an animation names; none of these can hold an orientation."""
     named = {ref for join_set in project.join_sets for ref in join_set.labels}
-    named |= {stitch.tile for stitch_set in project.stitch_sets for stitch in stitch_set.stitches if stitch.tile}
+    named |= {ref for stitch_set in project.stitch_sets for ref in stitch_set.refs}
     named |= {part.tile for mix in project.mixes for part in mix.parts if part.tile}
     named |= {ref for swatch in project.swatches for ref in swatch.tiles}
     named |= {ref for ground in project.grounds for layer in ground.layers for ref in layer.sprites}

@@ -14,6 +14,7 @@ from knitground.core.joins.sets import PLACES
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.cells import Cells, read
 from knitground.core.project.model import Project
+from knitground.core.project.sound_stitches import problem_of_stitches
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 
 MOST_BYTES = 4 * 2**30
@@ -55,6 +56,10 @@ def check_whole(project: Project, name: str) -> None:
                 raise BadProject(
                     f"{name}: tile {ref} of “{join_set.name}” is labelled with a terrain that is not there."
                 )
+    for stitch_set in project.stitch_sets:
+        problem = problem_of_stitches(stitch_set, project)
+        if problem:
+            raise BadProject(f"{name}: the stitch set “{readable(stitch_set.name)}” {readable(problem)}; mend it.")
     for arrangement in project.arrangements:
         wrong = any(len(labels) != len(PLACES[arrangement.kind]) for labels in arrangement.tiles.values())
         if wrong or not arrangement.tiles:

@@ -15,6 +15,8 @@ EMPTY = 0
 GAP = -1
 ORIENTATION_SHIFT = 24
 NUMBER_MASK = (1 << ORIENTATION_SHIFT) - 1
+MIRRORED = 4
+"""The bit of an orientation that says that the tile is mirrored left to right before it is turned."""
 
 
 class TileRef(NamedTuple):

@@ -1,0 +1,157 @@
+"""The page of a stitch that says what it looks at: a chart for each layer, and the signs to write it with."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
+
+from knitground.app.session import Session
+from knitground.app.stitches.chart_editor import ChartEditor
+from knitground.app.stitches.signs import SignPalette, named_in
+from knitground.app.widgets import ChoiceBox, Elided, button, column, fill_box, in_row, in_widget, scrolling
+from knitground.core.edits.stitching import with_chart, with_view, without_chart, without_view
+from knitground.core.stitches.charts import blank_chart
+from knitground.core.stitches.rules import Stitch, StitchSet, TileSign, View
+
+_PLAN = "the plan"
+
+
+class ChartPage(QWidget):
+    """Shows one chart of the stitch at hand at a time."""
+
+    changed = Signal(object, str)
+    """The stitch as it is to be, and what was done."""
+    set_changed = Signal(object, str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._of = ""
+        self.editor = ChartEditor()
+        self.editor.changed.connect(lambda chart: self._put(lambda one: with_chart(one, chart), "change chart"))
+        self.palette_of_signs = SignPalette()
+        self.palette_of_signs.chosen.connect(self._take)
+        self._views = ChoiceBox("Layer that the chart looks at")
+        self._views.activated.connect(lambda index: self.look_at(self._views.itemData(index)))
+        self._more = button("Look at…", self._offer, "Let charts look at another layer, or take one out")
+        self._about = Elided("")
+        self._about.setObjectName("quiet")
+        left = in_widget(column(self.editor, self._about, None, spacing=4))
+        legend = scrolling(in_widget(column(self.palette_of_signs, None)))
+        layout = column(in_row(self._views, self._more, None), in_row(left, legend), spacing=6)
+        layout.setStretch(1, 1)
+        self.setLayout(layout)
+
+    def look_at(self, of: str) -> None:
+        """Shows the chart of another view."""
+        self._of = of
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the stitch at hand."""
+        session, stitch, owner = self._session, self._session.stitch, self._session.stitch_set
+        if owner is None:
+            return
+        if self._of and owner.view(self._of) is None:
+            self._of = ""
+        used = {chart.of for chart in stitch.charts} if stitch else set()
+        entries = [(_PLAN, "")] + [(view.name, view.name) for view in owner.views]
+        fill_box(self._views, [(name + (" •" if of in used and of else ""), of) for name, of in entries], self._of)
+        named = named_in(session.document.project, owner, self._of)
+        view = owner.view(self._of)
+        chart = stitch.chart(self._of) if stitch else None
+        self.editor.show_chart((chart or blank_chart(self._of)) if stitch else None, named)
+        self.palette_of_signs.show_choices(
+            named, partly=view is not None and view.sees == "painted", word=self.editor.word
+        )
+        rows, columns = (chart or blank_chart()).size
+        self._about.setText(f"{columns} x {rows}; drag its border (Shift+arrows)")
+
+    def _take(self, word: str) -> None:
+        self.editor.word = word
+        self.refresh()
+
+    def _put(self, change: Callable[[Stitch], Stitch], label: str) -> None:
+        stitch = self._session.stitch
+        if stitch is not None:
+            self.changed.emit(change(stitch), label)
+
+    def _offer(self) -> None:
+        owner = self._session.stitch_set
+        if owner is None:
+            return
+        menu = QMenu(self)
+        for title, found in self._views_to_add(owner):
+            menu.addAction(title, partial(self._add, found))
+        menu.addSeparator()
+        view = owner.view(self._of)
+        if view is not None:
+            if view.sees != "painted":
+                menu.addAction("Add a sign for the tile at hand…", lambda: self._sign(view, "tile"))
+                menu.addAction("Add a sign for a tag…", lambda: self._sign(view, "tag"))
+            menu.addAction(f"Don't look at “{view.name}” in this stitch", lambda: self._forget(view.name))
+            menu.addAction(f"Take the view “{view.name}” out", lambda: self._remove(view.name))
+        menu.popup(self._more.mapToGlobal(QPoint(0, self._more.height())))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+
+    def _views_to_add(self, owner: StitchSet) -> list[tuple[str, View]]:
+        """The layers that charts do not look at yet, and what a menu calls them."""
+        session, project = self._session, self._session.document.project
+        found = [(f"What “{one.name}” paints", View(one.name[:60], "painted", one.id)) for one in project.join_sets]
+        found += [
+            (f"The plan of “{one.name}”", View(one.name[:60], "painted", one.id))
+            for one in project.stitch_sets
+            if one.id != owner.id
+        ]
+        found += [
+            (f"The tiles on “{layer.name}”", View(layer.name[:60], "tiles"))
+            for layer in (session.ground.layers if session.ground else ())
+            if layer.set_id != owner.id and (layer.holds_tiles or layer.knits)
+        ]
+        for part in ("", *owner.parts):
+            name = f"Laid so far{f' on {part}' if part else ''}"[:60]
+            found.append((name, View(name, "laid", part)))
+        known = {view.name for view in owner.views}
+        return [(title, view) for title, view in found if view.name not in known]
+
+    def _add(self, view: View) -> None:
+        owner = self._session.stitch_set
+        if owner is None:
+            return
+        self._of = view.name
+        self.set_changed.emit(with_view(owner, view), f"look at {view.name}")
+        if view.sees != "painted":
+            self._session.say("“Look at…” adds signs for tiles and tags; “nothing” and “the same” are there already.")
+
+    def _sign(self, view: View, kind: str) -> None:
+        owner, tile = self._session.stitch_set, self._session.choices.tile
+        if owner is None or (kind == "tile" and tile is None):
+            self._session.say("Choose a tile on the sheet first.")
+            return
+        first = f"{tile.sheet} {tile.column}, {tile.row}" if kind == "tile" and tile else ""
+        title = "Name of the sign" if kind == "tile" else "Tag that the tiles bear"
+        name, ok = QInputDialog.getText(self, "Add a sign", title, text=first)
+        name = name.strip()[:60]
+        if not ok or not name:
+            return
+        taken = {sign.letter for sign in view.signs}
+        letters = [one.upper() for one in name if one.isalpha()] + list("ABCDEFGHIJKLMNOPQRSTUWYZ123456789")
+        letter = next((one for one in letters if one not in taken), "?")
+        sign = TileSign(name, letter, (tile,) if kind == "tile" and tile else (), (name,) if kind == "tag" else ())
+        made = self._session.attempt(lambda: with_view(owner, replace(view, signs=(*view.signs, sign))))
+        if made is not None:
+            self.set_changed.emit(made, f"add sign {name}")
+            self._take(str(len(view.signs) + 1))
+
+    def _forget(self, of: str) -> None:
+        stitch: Stitch | None = self._session.stitch
+        if stitch is not None:
+            self.changed.emit(without_chart(stitch, of), f"do not look at {of}")
+
+    def _remove(self, name: str) -> None:
+        owner = self._session.stitch_set
+        if owner is not None:
+            self._of = ""
+            self.set_changed.emit(without_view(owner, name), f"take out view {name}")

@@ -1,0 +1,206 @@
+"""The page of a stitch that says what it lays: tiles, mixes and blocks, where, and onto which layer."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QRectF, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QInputDialog, QWidget
+
+from knitground.app.guard import guarded
+from knitground.app.session import Session
+from knitground.app.stitches.pieces import picture_of, told
+from knitground.app.widgets import (
+    ChoiceBox,
+    button,
+    clear,
+    column,
+    draw_backdrop,
+    draw_button_frame,
+    fill_box,
+    fitted,
+    icon_button,
+    image_of,
+    in_row,
+    in_widget,
+    number,
+    quiet,
+    row,
+    set_quietly,
+)
+from knitground.core.edits.pieces import block_of_refs, block_of_selection
+from knitground.core.stitches.rules import FARTHEST, Piece, Stitch
+from knitground.core.tiles.tile import TileRef, turned_further
+
+_NEW = "+"
+_PICTURE = 48
+
+
+class _Entry(QAbstractButton):
+    """A piece to choose, by its picture."""
+
+    def __init__(self, pixels: NDArray[np.uint8] | None) -> None:
+        super().__init__()
+        self.setCheckable(True)
+        self.setFixedSize(_PICTURE, _PICTURE)
+        self._image = None if pixels is None else image_of(pixels)
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        draw_button_frame(painter, self)
+        room = QRectF(self.rect()).adjusted(5, 5, -5, -5)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        draw_backdrop(painter, room, "checker")
+        if self._image is not None:
+            painter.drawImage(fitted(self._image.size(), room), self._image)
+
+
+class LaysPage(QWidget):
+    """Shows the pieces of the stitch at hand, and one of them to be changed."""
+
+    changed = Signal(object, str)
+    part_wanted = Signal(str)
+    """A part that the set does not have yet."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._at = 0
+        self._pieces = row(spacing=4)
+        self._group = QButtonGroup(self)
+        self._says = quiet()
+        self._onto = ChoiceBox("Layer that it is laid onto")
+        self._onto.activated.connect(lambda index: self._choose_part(self._onto.itemData(index)))
+        self._mix = ChoiceBox("Mix that it lays")
+        self._mix.activated.connect(lambda index: self._choose_mix(self._mix.itemData(index)))
+        self._across = number(-FARTHEST, FARTHEST, lambda _: self._shift(), "Columns to the right")
+        self._down = number(-FARTHEST, FARTHEST, lambda _: self._shift(), "Rows down")
+        turn = icon_button("turn", self._turn, "Lay the tile turned by a quarter")
+        mirror = icon_button("symmetry_across", lambda: self._turn(4), "Lay the tile mirrored")
+        block = button("Block from selection", self._take_block, "Lay what is selected on the ground, as one block")
+        out = icon_button("close", self._remove, "Take this piece out")
+        self.setLayout(
+            column(
+                in_row(in_widget(self._pieces), None, turn, mirror, out),
+                self._says,
+                in_row(quiet("onto"), self._onto, quiet("mix"), self._mix, None),
+                in_row(quiet("right"), self._across, quiet("down"), self._down, block, None),
+                None,
+                spacing=6,
+            )
+        )
+
+    def refresh(self) -> None:
+        """Shows the stitch at hand."""
+        session, stitch, owner = self._session, self._session.stitch, self._session.stitch_set
+        pieces = stitch.pieces if stitch else ()
+        self._at = min(self._at, max(0, len(pieces) - 1))
+        self._show_pieces(pieces)
+        piece = pieces[self._at] if pieces else None
+        self._says.setText(
+            f"{told(session, piece)[:60]} — click or drag over tiles on the sheet to lay others"
+            if piece
+            else "Lays nothing: click a tile on the sheet, or drag over several for a block."
+        )
+        parts = [("this layer", "")] + [(part, part) for part in (owner.parts if owner else ())] + [("another…", _NEW)]
+        fill_box(self._onto, parts, piece.onto if piece else "")
+        mixes = [("none", "")] + [(one.name, one.id) for one in session.document.project.mixes]
+        fill_box(self._mix, mixes, piece.mix if piece else "")
+        for box, value in ((self._across, piece.across if piece else 0), (self._down, piece.down if piece else 0)):
+            set_quietly(box, value)
+
+    def lay(self, ref: TileRef) -> None:
+        """Lets the piece at hand be a tile."""
+        piece = self._piece()
+        if piece is None or piece.tile != ref:
+            self._put(replace(piece or Piece(), tile=ref, mix="", tiles=(), rows=()), "change tile")
+
+    def lay_block(self, refs: Iterable[TileRef]) -> None:
+        """Lets the piece at hand be a block of tiles as they lie on the sheet."""
+        piece = self._piece() or Piece()
+        made = self._session.attempt(lambda: block_of_refs(tuple(refs), piece))
+        if made is not None:
+            self._put(made, "lay a block")
+
+    def current_tile(self) -> TileRef | None:
+        """The tile of the piece at hand."""
+        piece = self._piece()
+        return piece.tile if piece else None
+
+    def add(self) -> None:
+        """Adds a piece."""
+        stitch = self._session.stitch
+        if stitch is not None:
+            self._at = len(stitch.pieces)
+            self.changed.emit(replace(stitch, pieces=(*stitch.pieces, Piece(self._session.choices.tile))), "lay more")
+
+    def _show_pieces(self, pieces: tuple[Piece, ...]) -> None:
+        clear(self._pieces)
+        self._group = QButtonGroup(self)
+        for place, piece in enumerate(pieces):
+            entry = _Entry(picture_of(self._session, piece))
+            entry.setChecked(place == self._at)
+            entry.setAccessibleName(f"Piece {place + 1}")
+            entry.setToolTip(told(self._session, piece) + (f", onto {piece.onto}" if piece.onto else ""))
+            entry.clicked.connect(lambda _=False, one=place: self._choose(one))
+            self._group.addButton(entry)
+            self._pieces.addWidget(entry)
+        self._pieces.addWidget(icon_button("plus", self.add, "Lay something else besides"))
+
+    def _choose(self, place: int) -> None:
+        self._at = place
+        self.refresh()
+
+    def _piece(self) -> Piece | None:
+        stitch = self._session.stitch
+        return stitch.pieces[self._at] if stitch and self._at < len(stitch.pieces) else None
+
+    def _put(self, piece: Piece | None, label: str) -> None:
+        stitch: Stitch | None = self._session.stitch
+        if stitch is None:
+            return
+        pieces = list(stitch.pieces)
+        pieces[self._at : self._at + 1] = [] if piece is None else [piece]
+        self.changed.emit(replace(stitch, pieces=tuple(pieces)), label)
+
+    def _changed_by(self, change: Callable[[Piece], Piece], label: str) -> None:
+        piece = self._piece()
+        if piece is not None:
+            self._put(change(piece), label)
+
+    def _shift(self) -> None:
+        down, across = self._down.value(), self._across.value()
+        self._changed_by(lambda piece: replace(piece, down=down, across=across), "move piece")
+
+    def _turn(self, by: int = 1) -> None:
+        piece = self._piece()
+        if piece is not None and not piece.rows:
+            self._put(replace(piece, orientation=turned_further(piece.orientation, by)), "turn tile")
+
+    def _remove(self) -> None:
+        if self._piece() is not None:
+            self._put(None, "take out piece")
+
+    def _choose_mix(self, mix_id: str) -> None:
+        self._changed_by(lambda piece: replace(piece, mix=mix_id, tile=None, tiles=(), rows=()), "lay a mix")
+
+    def _choose_part(self, part: str) -> None:
+        if part == _NEW:
+            name, ok = QInputDialog.getText(self, "Another layer", "Name of the layer to lay onto", text="Tops")
+            part = name.strip()[:60]
+            if not ok or not part:
+                self.refresh()
+                return
+            self.part_wanted.emit(part)
+        self._changed_by(lambda piece: replace(piece, onto=part), "lay onto a layer")
+
+    def _take_block(self) -> None:
+        session = self._session
+        made = session.attempt(lambda: block_of_selection(session.derived, session.selected, session.choices.layer_id))
+        if made is not None:
+            piece = self._piece() or Piece()
+            self._put(replace(made, onto=piece.onto, down=piece.down, across=piece.across), "lay a block")
