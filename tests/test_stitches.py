@@ -104,7 +104,7 @@ def test_charts_that_can_not_be_are_refused(rows, says):
 @given(bits=st.lists(st.integers(0, 2**64 - 1), min_size=1, max_size=3))
 def test_the_lowest_bit_is_found_in_whichever_word_it_is(bits):
     whole = sum(word << 64 * place for place, word in enumerate(bits))
-    expected = (whole & -whole).bit_length() - 1
+    expected = (whole & -whole).bit_length() - 1 if whole else 64 * len(bits)
     assert lowest(np.array(bits, dtype=np.uint64)[:, None, None])[0, 0] == expected
 
 

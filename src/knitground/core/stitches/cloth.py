@@ -80,9 +80,20 @@ class Cloth:
         if part == 0:
             self.done[places] = self.met[places] = True
         if self.traced:
-            self.owner[part, places] = (self.number << _COURSE) | variant
-            rows, columns = self.places(cells)
-            self.begun[part, places] = (rows << _ROW) | columns
+            self.note(part, places, variant, cells)
+
+    def note(self, part: int, places: Indices, variants: NDArray[np.uint16] | int, cells: Indices) -> None:
+        """Notes what laid what lies on places of a part.
+
+        Parameters
+        ----------
+        places, cells : (n,) intp
+            Where it lies, and where it fired.
+        variants : (n,) uint16, or one for all
+        """
+        self.owner[part, places] = (self.number << _COURSE) | np.asarray(variants, dtype=np.int32)
+        rows, columns = self.places(cells)
+        self.begun[part, places] = (rows << _ROW) | columns
 
     def places(self, cells: Indices) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
         """Rows and columns on the ground of some cells."""

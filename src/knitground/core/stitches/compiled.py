@@ -337,6 +337,11 @@ def _look(
     kinds = told.kinds * (1 + off)
     values: dict[Step, Bits] = {}
     equal: dict[Step, Bits] = {}
+    every = ready.bits(range(len(ready.variants)))
+
+    def everything(rows: int) -> Bits:
+        return np.tile(every, (rows, 1))
+
     for variant, one in enumerate(signs):
         bit = ready.bits([variant])
         own = definite_mark(charts[variant]) if view < 0 else None
@@ -346,35 +351,32 @@ def _look(
                 sign = Sign("", frozenset({own}), none_of=sign.word == OTHER)
             if sign.word:
                 if step != (0, 0):
-                    table = equal.setdefault(step, np.full((2, ready.words), _ALL, dtype=np.uint64))
+                    table = equal.setdefault(step, everything(2))
                     table[int(sign.word != SAME)] &= ~bit
                 elif sign.word == OTHER:
-                    table = equal.setdefault(step, np.full((2, ready.words), _ALL, dtype=np.uint64))
+                    table = equal.setdefault(step, everything(2))
                     table[1] &= ~bit
                 continue
             fits = np.tile(told.fits(sign), 1 + off)
             if sign.off:
                 fits[told.kinds :] = True
             fits = ~fits if sign.none_of else fits
-            table = values.setdefault(step, np.full((kinds, ready.words), _ALL, dtype=np.uint64))
+            table = values.setdefault(step, everything(kinds))
             table[~fits] &= ~bit
     width = max(1, min(5, int(np.log(LARGEST_TABLE) / np.log(max(2, kinds)))))
     same = tuple(Run(step, table) for step, table in sorted(equal.items()))
-    return Look(view, told.kinds, off, width, tuple(_runs(values, kinds, width)), same)
+    return Look(view, told.kinds, off, width, tuple(_runs(values, kinds, width, every)), same)
 
 
-_ALL = np.uint64(0xFFFFFFFFFFFFFFFF)
-
-
-def _runs(values: dict[Step, Bits], kinds: int, width: int) -> list[Run]:
+def _runs(values: dict[Step, Bits], kinds: int, width: int, every: Bits) -> list[Run]:
     """Tables for cells side by side, put together as long as they stay small."""
     left, found = dict(values), []
     while left:
         y, x = min(left)
-        table = np.full((1, next(iter(values.values())).shape[1]), _ALL, dtype=np.uint64)
+        table = every[None]
         for step in range(width):
             own = left.pop((y, x + step), None)
-            own = np.full((kinds, table.shape[1]), _ALL, dtype=np.uint64) if own is None else own
+            own = np.tile(every, (kinds, 1)) if own is None else own
             table = (table[:, None] & own[None]).reshape(-1, table.shape[1])
         found.append(Run((y, x), table))
     return found

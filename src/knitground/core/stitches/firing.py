@@ -1,5 +1,7 @@
 """Firing: which stitches of a course win the cells, and what they lay there; blocks only where all of one is free."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
@@ -7,7 +9,7 @@ from scipy import ndimage
 from knitground.core.chance import chance, chance_bits, choose, seed_for
 from knitground.core.stitches.cloth import Cloth
 from knitground.core.stitches.compiled import Bits, Laying, ReadyCourse
-from knitground.core.stitches.match import lowest
+from knitground.core.stitches.match import STRIP, lowest
 from knitground.core.stitches.rules import EVERYWHERE, Stitch
 from knitground.core.stitches.window import BEYOND, Indices, Mask
 
@@ -52,54 +54,79 @@ def may_fire(stitch: Stitch, seed: int, rows: NDArray[np.int64], columns: NDArra
     return fires
 
 
+class _Plain(NamedTuple):
+    """What stitches that lay single tiles where they fire lay on one part.
+
+    Attributes
+    ----------
+    part : int
+    codes : (64 words + 1,) int32
+        By variant; _UNTOUCHED for those that lay nothing here, and for none.
+    mixes : list of (variant, place of the piece, Laying)
+    sparing : (64 words + 1,) bool
+        Those that lay nothing on blocks.
+    """
+
+    part: int
+    codes: NDArray[np.int32]
+    mixes: list[tuple[int, int, Laying]]
+    sparing: Mask
+
+
 def lay_plain(cloth: Cloth, course: ReadyCourse, bits: Bits, places: range) -> None:
-    """Stitches that lay single tiles where they fire."""
+    """Stitches that lay single tiles where they fire; in strips that stay in the cache of the processor."""
     variants = course.of_stitches(places)
-    own = course.bits(variants)
-    everything = len(variants) == len(course.variants)
-    won = lowest((bits if everything else bits & own[:, None])[:, None])[0]
-    if cloth.done.any():
-        won[cloth.done] = -1
-    for part in range(len(cloth.codes)):
-        _lay_part(cloth, course, variants, won, part)
-    fires = won >= 0
-    cloth.done |= fires
-    cloth.met |= fires
-    np.copyto(cloth.fired, won + 1, where=fires)
+    own = None if len(variants) == len(course.variants) else course.bits(variants)[:, None]
+    none = np.uint16(64 * course.words)
+    lays = [one for part in range(len(cloth.codes)) if (one := _plain_on(course, variants, part)) is not None]
+    for first in range(0, cloth.done.size, STRIP):
+        at = slice(first, first + STRIP)
+        won = lowest(bits[:, at] if own is None else bits[:, at] & own)
+        if cloth.done[at].any():
+            np.putmask(won, cloth.done[at], none)
+        for one in lays:
+            _lay_plain_on(cloth, course, one, won, at)
+        fires = won < none
+        cloth.done[at] |= fires
+        cloth.met[at] |= fires
+        cloth.fired[at] += (won + np.uint16(1)) * fires
 
 
-def _lay_part(cloth: Cloth, course: ReadyCourse, variants: list[int], won: NDArray[np.int32], part: int) -> None:
-    """What stitches that won lay on one part, on the cells at which they fire."""
-    table = np.full(len(course.variants) + 1, _UNTOUCHED, dtype=np.int32)
-    mixes, sparing = [], np.zeros(len(course.variants) + 1, dtype=bool)
+def _plain_on(course: ReadyCourse, variants: list[int], part: int) -> _Plain | None:
+    one = _Plain(
+        part,
+        np.full(64 * course.words + 1, _UNTOUCHED, dtype=np.int32),
+        [],
+        np.zeros(64 * course.words + 1, dtype=bool),
+    )
     for number in variants:
         variant = course.variants[number]
         for place, laying in enumerate(variant.layings):
-            if laying.part == part and table[number] == _UNTOUCHED:
-                table[number] = laying.codes[0]
+            if laying.part == part and one.codes[number] == _UNTOUCHED:
+                one.codes[number] = laying.codes[0]
                 if laying.weights:
-                    mixes.append((number, place, laying))
-                sparing[number] = course.stitches[variant.stitch].spares_blocks
-    if (table == _UNTOUCHED).all():
-        return
-    codes = table[won]
+                    one.mixes.append((number, place, laying))
+                one.sparing[number] = course.stitches[variant.stitch].spares_blocks
+    return None if (one.codes == _UNTOUCHED).all() else one
+
+
+def _lay_plain_on(cloth: Cloth, course: ReadyCourse, lays: _Plain, won: NDArray[np.uint16], at: slice) -> None:
+    """What stitches that won lay on one part, on a strip of the cells at which they fire."""
+    codes = np.take(lays.codes, won)
     laid = codes != _UNTOUCHED
-    for number, place, laying in mixes:
+    for number, place, laying in lays.mixes:
         here = np.flatnonzero(won == number)
-        name = _stream(course, number, place)
-        codes[here] = thrown(cloth, laying, name, here)[:, 0]
-    if cloth.taken[part].any():
-        laid &= ~cloth.taken[part]
-    if sparing.any():
-        laid &= ~(cloth.held[part] & sparing[won])
+        codes[here] = thrown(cloth, laying, _stream(course, number, place), here + at.start)[:, 0]
+    taken = cloth.taken[lays.part, at]
+    if taken.any():
+        laid &= ~taken
+    if lays.sparing.any():
+        laid &= ~(cloth.held[lays.part, at] & lays.sparing[won])
+    np.copyto(cloth.codes[lays.part, at], codes, where=laid)
+    taken |= laid
     if cloth.traced:
         here = np.flatnonzero(laid)
-        for number in np.unique(won[here]).tolist():
-            mine = here[won[here] == number]
-            cloth.lay(part, mine, codes[mine], number, mine)
-        return
-    np.copyto(cloth.codes[part], codes, where=laid)
-    cloth.taken[part] |= laid
+        cloth.note(lays.part, here + at.start, won[here], here + at.start)
 
 
 def _stream(course: ReadyCourse, variant: int, place: int) -> str:
@@ -131,7 +158,7 @@ def lay_far(cloth: Cloth, course: ReadyCourse, bits: Bits, places: range) -> Non
     if stitch.apart:
         fits = _thinned(cloth, fits, stitch)
     for cells, fires in ((maybe, False), (np.flatnonzero(fits), True)):
-        stands = lowest((bits[:, cells] & own[:, None])[:, None])[0]
+        stands = lowest(bits[:, cells] & own[:, None])
         for number in variants:
             mine = cells[stands == number]
             if fires:

@@ -164,10 +164,10 @@ def _sew_window(
         here = np.flatnonzero(unmet & (own == mark))
         cloth.codes[0, here] = thrown(cloth, laying, f"otherwise {mark}", here)[:, 0]
         unmet[here] = False
-    cloth.codes[0, unmet] = GAP
+    np.putmask(cloth.codes[0], unmet, GAP)
     shape = -1, *window.shape
     noted = (cloth.owner.reshape(shape), cloth.begun.reshape(shape)) if traced else ()
-    all_fired = np.stack(fired) if fired else np.zeros((0, *window.shape), dtype=np.int32)
+    all_fired = np.stack(fired) if len(fired) > 1 else np.reshape(fired, shape).astype(np.int32, copy=False)
     return Sewn(cloth.codes.reshape(shape), unmet.reshape(window.shape), all_fired, fits, *noted), cloth.unsure.reshape(
         window.shape
     )

@@ -5,7 +5,7 @@ side costs one look into a table for each 64 ways in which stitches may stand. T
 cache of the processor.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -43,7 +43,7 @@ class _Field:
     """What one look reads for a window: the indices of its tables and what lies there, from a first cell on."""
 
     look: Look
-    runs: NDArray[np.uint16]
+    runs: NDArray[Any]
     raw: NDArray[Any]
     corner: tuple[int, int]
 
@@ -66,34 +66,39 @@ def fitting(board: Board, course: ReadyCourse, layers: Mapping[int, Seen], windo
     """
     fields = [_field(board, look, layers[look.view], window) for look in course.looks]
     found = np.empty((course.words, window.height, window.width), dtype=np.uint64)
-    found[:] = course.bits(range(len(course.variants)))[:, None, None]
+    if not fields:
+        found[:] = course.bits(range(len(course.variants)))[:, None, None]
     high = max(1, STRIP // max(1, window.width))
     scratch = np.empty((high, window.width), dtype=np.uint64)
     for top in range(0, window.height, high):
         strip = CellRect(window.top + top, window.left, min(high, window.height - top), window.width)
         part = found[:, top : top + strip.height]
-        for field in fields:
-            _look_in(board, field, strip, part, scratch[: strip.height])
+        for place, field in enumerate(fields):
+            _look_in(board, field, strip, part, scratch[: strip.height], first=place == 0)
     return found
 
 
-def lowest(bits: Bits) -> NDArray[np.int32]:
+def lowest(bits: Bits) -> NDArray[np.uint16]:
     """The number of the lowest bit that is set.
 
     Parameters
     ----------
-    bits : (words, H, W) uint64
+    bits : (words, ...) uint64
 
     Returns
     -------
-    numbers : (H, W) int32
-        -1 where none is.
+    numbers : (...) uint16
+        64 times the number of words where none is.
     """
-    found = np.full(bits.shape[1:], -1, dtype=np.int32)
-    for word in reversed(range(len(bits))):
-        here = bits[word]
-        below = np.bitwise_count(~here & (here - np.uint64(1)))
-        np.copyto(found, below.astype(np.int32) + np.int32(64 * word), where=below < 64)
+    found = np.zeros(bits.shape[1:], dtype=np.uint16)
+    for word, here in enumerate(bits):
+        below = here - np.uint64(1)
+        below &= ~here
+        count = np.bitwise_count(below)
+        if word:
+            # Only where all words before are empty.
+            count *= found == 64 * word
+        found += count
     return found
 
 
@@ -104,43 +109,50 @@ def _field(board: Board, look: Look, seen: Seen, window: CellRect) -> _Field:
     (top, bottom), (left, right) = ((min(way), max(way)) for way in zip(*offsets, strict=True))
     area = CellRect(window.top + top, window.left + left, window.height + bottom - top, window.width + right - left)
     raw = seen.read(area)
-    kinds = seen.kinds(raw).astype(np.uint16)
+    # Small tables are looked up by small numbers, which are quicker to make.
+    all_kinds = look.kinds * (1 + look.off)
+    small = np.dtype(np.uint8 if all_kinds**look.width < 256 else np.uint16)
+    kinds = seen.kinds(raw).astype(small, copy=look.off)
     if look.off:
         rows, columns = np.mgrid[area.top : area.bottom, area.left : area.right]
-        kinds += np.where(board.there("cells", *board.flat("cells", rows, columns)), 0, look.kinds).astype(np.uint16)
+        kinds += np.where(board.there("cells", *board.flat("cells", rows, columns)), 0, look.kinds).astype(small)
     runs = kinds
     if board.stagger == (1, 1):
-        all_kinds = np.uint16(look.kinds * (1 + look.off))
-        runs = np.zeros_like(kinds)
-        for more in range(look.width):
+        runs = kinds
+        for more in range(1, look.width if look.runs else 1):
             # A run that reaches beyond what was read is never looked at there.
-            runs *= all_kinds
+            runs = runs * np.asarray(all_kinds, dtype=small)
             runs[:, : kinds.shape[1] - more] += kinds[:, more:]
     return _Field(look, runs, raw, (area.top, area.left))
 
 
-def _look_in(board: Board, field: _Field, strip: CellRect, part: Bits, scratch: NDArray[np.uint64]) -> None:
-    """Takes away the bits of those that do not fit what a look finds on a strip."""
-    look = field.look
-    for step, table in look.runs:
-        place = _run_at(board, field, step, strip)
+def _look_in(
+    board: Board, field: _Field, strip: CellRect, part: Bits, scratch: NDArray[np.uint64], *, first: bool
+) -> None:
+    """Takes away the bits of those that do not fit what a look finds on a strip; the first one writes all bits."""
+    for table, place in _places(board, field, strip):
         for word in range(len(part)):
-            np.take(table[:, word], place, out=scratch, mode="clip")
-            part[word] &= scratch
-    if look.equal:
-        middle = _at(board, field, field.raw, (0, 0), strip)
-        for step, table in look.equal:
-            same = (_at(board, field, field.raw, step, strip) == middle).astype(np.uint8)
-            for word in range(len(part)):
-                np.take(table[:, word], same, out=scratch, mode="clip")
+            if first:
+                np.take(table[:, word], place, out=part[word], mode="clip")
+            else:
+                np.take(table[:, word], place, out=scratch, mode="clip")
                 part[word] &= scratch
+        first = False
 
 
-def _run_at(board: Board, field: _Field, step: Step, strip: CellRect) -> NDArray[np.uint16]:
+def _places(board: Board, field: _Field, strip: CellRect) -> Iterator[tuple[Bits, NDArray[Any]]]:
+    """The tables of a look, and where each cell of a strip is to be looked up."""
+    for step, table in field.look.runs:
+        yield table, _run_at(board, field, step, strip)
+    middle = _at(board, field, field.raw, (0, 0), strip)
+    for step, table in field.look.equal:
+        yield table, (_at(board, field, field.raw, step, strip) == middle).view(np.uint8)
+
+
+def _run_at(board: Board, field: _Field, step: Step, strip: CellRect) -> NDArray[Any]:
     look = field.look
     if board.stagger == (1, 1):
-        found: NDArray[np.uint16] = _at(board, field, field.runs, step, strip)
-        return found
+        return _at(board, field, field.runs, step, strip)
     place = np.zeros((strip.height, strip.width), dtype=np.uint16)
     for more in range(look.width):
         place *= np.uint16(look.kinds * (1 + look.off))
