@@ -51,7 +51,7 @@ def every_layer(*, painted: bool = False) -> pytest.MarkDecorator:
         (grid, layer.id)
         for grid in GRIDS
         for layer in furnished(grid).project.grounds[0].layers
-        if not (painted and not layer.area_plane)
+        if not (painted and layer.refuses)
     ]
     return pytest.mark.parametrize(("grid", "layer_id"), cases)
 

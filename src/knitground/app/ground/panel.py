@@ -167,6 +167,8 @@ class GroundPanel(StagePanel):
             self._layer_hint.setText(first if ground is None else next_one)
         elif layer.places_things:
             self._layer_hint.setText(f"“{layer.name}” holds things: click a tile on the sheet, then on the ground.")
+        elif layer.refuses:
+            self._layer_hint.setText(f"“{layer.name}” {layer.refuses}.")
         elif by_tile:
             self._layer_hint.setText(
                 f"“{layer.name}” holds tiles: click one on the sheet, drag for several, or take a mix."

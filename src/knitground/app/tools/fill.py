@@ -80,7 +80,7 @@ class Fill(Tool):
     def _find(self, at: Spot) -> None:
         """Works out what is seen of the region, unless it is the one that is known already."""
         session, ground, layer = self.session, self.session.ground, self.session.layer
-        if layer is None or ground is None:
+        if layer is None or ground is None or layer.refuses:
             self._forget()
             return
         row, column = (int(n) for n in ground.board.stored("cells", int(at[0] // 1), int(at[1] // 1)))

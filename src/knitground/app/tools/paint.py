@@ -54,7 +54,7 @@ class Draw(Stroke):
         if at is None or layer is None or ground is None:
             return
         painter.save()
-        if self._last is None and not layer.locked:
+        if self._last is None and not layer.locked and not layer.refuses:
             hand, board = self.hand, ground.board
             self._preview.draw(
                 painter,

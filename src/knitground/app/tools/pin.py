@@ -38,7 +38,7 @@ class Pin(Stroke):
         layer = self.session.layer
         if layer is None or not layer.pinnable:
             raise BadRequest("Pins hold tiles on a layer that is knit or stitched; choose such a layer at the right.")
-        paintable(self.session.document, self.session.choices.ground_id, layer.id)
+        paintable(self.session.document, self.session.choices.ground_id, layer.id, pins=True)
         if not erase and not held_down() and self.session.choices.tile is None:
             raise BadRequest("No tile is chosen; click one on the sheet, or hold Shift to pin what is seen.")
         self.begin(at, "take pins out" if erase else "pin", erase=erase)

@@ -183,8 +183,8 @@ def picture_of(
 
 def area_plane_of(document: Document, ground: Ground, layer: Layer) -> Plane:
     """What lies on the places of a layer; raises BadRequest where it has no such places."""
-    if layer.places_things:
-        raise BadRequest(f"“{layer.name}” holds things, which lie in no cells; choose a layer of tiles or terrains.")
+    if layer.refuses:
+        raise BadRequest(f"“{layer.name}” {layer.refuses}.")
     if not layer.takes_areas:
         raise BadRequest(f"“{layer.name}” is laid in runs along edges, which a picture of cells can't hold.")
     return document.state.planes[ground.id][layer.id][layer.area_plane]

@@ -323,7 +323,7 @@ def pick(document: Document, ground_id: str, layer_id: str, hand: Hand, at: Spot
     return Picked(layer_id, terrain=number) if number else None
 
 
-def paintable(document: Document, ground_id: str, layer_id: str) -> tuple[Ground, Layer]:
+def paintable(document: Document, ground_id: str, layer_id: str, *, pins: bool = False) -> tuple[Ground, Layer]:
     """A ground and a layer of it that may be painted on.
 
     Raises
@@ -337,8 +337,8 @@ def paintable(document: Document, ground_id: str, layer_id: str) -> tuple[Ground
     except KeyError:
         raise BadRequest(NO_LAYER) from None
     check_unlocked(layer)
-    if layer.places_things:
-        raise BadRequest(f"“{layer.name}” holds things; choose a layer of tiles or terrains for this.")
+    if layer.refuses and not pins:
+        raise BadRequest(f"“{layer.name}” {layer.refuses}.")
     return ground, layer
 
 

@@ -232,6 +232,11 @@ class Layer(ABC):
         return ()
 
     @property
+    def refuses(self) -> str:
+        """Why nothing can be painted on it, as the end of a sentence; nothing if something can."""
+        return ""
+
+    @property
     def shown_part(self) -> str:
         """The part of a stitch set that it shows, if it shows one."""
         return ""

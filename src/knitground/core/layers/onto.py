@@ -63,7 +63,11 @@ class OntoLayer(Layer):
 
     @property
     def area_plane(self) -> str:
-        return ""
+        return PINS
+
+    @property
+    def refuses(self) -> str:
+        return "shows what stitches lay: paint their plan, or pin a tile (N)"
 
     @property
     def shown_part(self) -> str:

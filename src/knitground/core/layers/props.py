@@ -50,6 +50,10 @@ class PropLayer(Layer):
         return ""
 
     @property
+    def refuses(self) -> str:
+        return "holds things; choose a layer of tiles or terrains for this"
+
+    @property
     def in_order(self) -> Sequence[Thing]:
         """Its things as they are drawn, from the back to the front."""
         return sorted(self.things, key=lambda thing: thing.y) if self.order == "foot" else self.things
