@@ -15,7 +15,13 @@ from knitground.core.joins.proof import proof_corners, proof_edges, proof_full
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable
 from knitground.core.layers import make_layer
+from knitground.core.layers.onto import OntoLayer
+from knitground.core.layers.stitched import PLAN, StitchedLayer
 from knitground.core.project.derived import Derived
+from knitground.core.project.wool import ProjectWool
+from knitground.core.stitches.compiled import make_ready
+from knitground.core.stitches.proof import Proof, proof_plan
+from knitground.core.stitches.rules import EVERYWHERE, StitchSet
 
 LAYER = "proof"
 MOST_SHOWN = 2**20
@@ -49,6 +55,31 @@ def proof_ground(derived: Derived, join_set: JoinSet) -> Knitted | None:
         # A proof shows what there is: nothing is laid in place of a missing tile.
         table = replace(table, complete=True)
     return Knitted(ground, {LAYER: planes}, {LAYER: table}, derived.document.project.seed)
+
+
+def proof_of_stitches(derived: Derived, stitch_set: StitchSet) -> tuple[Knitted, Proof] | None:
+    """A small ground with a plan on which every stitch that can fire does, whatever its chance; None for no stitch."""
+    cuts = derived.document.project.cuts
+    sizes = [cuts[ref.sheet, ref.cut] for ref in sorted(stitch_set.refs) if (ref.sheet, ref.cut) in cuts]
+    if not sizes or not stitch_set.stitches:
+        return None
+    courses = tuple(
+        replace(
+            course,
+            stitches=tuple(replace(one, chance=100.0, apart=0, places=EVERYWHERE) for one in course.stitches),
+        )
+        for course in stitch_set.courses
+    )
+    ready = make_ready(replace(stitch_set, courses=courses), ProjectWool(derived.document))
+    proof = proof_plan(ready)
+    height, width = proof.plan.shape
+    layer = StitchedLayer(LAYER, stitch_set.name, stitch_set.id)
+    parts = [OntoLayer(f"{LAYER} {part}", part, stitch_set.id, part) for part in stitch_set.parts]
+    ground = Ground(LAYER, stitch_set.name, width, height, sizes[0].tile_width, sizes[0].tile_height, (layer, *parts))
+    planes: dict[str, dict[str, Plane]] = {LAYER: {PLAN: Plane.of(proof.plan)}}
+    planes |= {part.id: {} for part in parts}
+    tables = {LAYER: ready, **{part.id: place for place, part in enumerate(parts)}}
+    return Knitted(ground, planes, tables, derived.document.project.seed), proof
 
 
 def _corners(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
