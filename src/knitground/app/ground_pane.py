@@ -26,7 +26,7 @@ from knitground.app.tools.things_strewn import StrewThings
 from knitground.app.widgets import button, column, icon_button, in_row, in_widget, quiet, row
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
-from knitground.core.project.proofing import LAYER, proof_ground
+from knitground.core.project.proofing import LAYER, proof_ground, proof_of_stitches
 from knitground.core.tiles.tile import NUMBER_MASK
 
 TOOLS: tuple[type[Tool], ...] = (Draw, Spray, Erase, Fill, Area, Select, Place, Pick, Pin)
@@ -185,15 +185,33 @@ class GroundPane(QWidget):
         self.show_proof(to_proof)
 
     def show_proof(self, wanted: bool) -> None:
-        """Shows the proof of the join set at hand, or the ground."""
-        join_set = self._session.join_set
-        proof = proof_ground(self._session.derived, join_set) if wanted and join_set else None
+        """Shows the proof of the set at hand, or the ground."""
+        proof = self._proof_at_hand() if wanted else None
         if wanted and proof is None:
-            self._session.say("There is no proof yet: label some tiles of a join set first.")
+            first = "add a stitch that lays a tile" if self._of_stitches else "label some tiles of a join set"
+            self._session.say(f"There is no proof yet: {first} first.")
         if proof is not None or self.view.shows_proof:
             self.view.set_proof(proof)
-            self._proved = self._session.choices.join_set_id
+            self._proved = self._set_at_hand
         self.refresh()
+
+    @property
+    def _of_stitches(self) -> bool:
+        """Whether the proof is that of the stitch set at hand."""
+        return self._session.choices.stage == "stitches"
+
+    @property
+    def _set_at_hand(self) -> str:
+        """What tells the set whose proof is shown from others."""
+        chosen = self._session.choices
+        return f"stitches {chosen.stitch_set_id}" if self._of_stitches else chosen.join_set_id
+
+    def _proof_at_hand(self) -> Knitted | None:
+        session = self._session
+        if self._of_stitches:
+            found = proof_of_stitches(session.derived, session.stitch_set) if session.stitch_set else None
+            return found[0] if found else None
+        return proof_ground(session.derived, session.join_set) if session.join_set else None
 
     def _show_other(self, proof: Knitted | None) -> None:
         """Shows the proof of what is only proposed; with None what belongs there."""
@@ -264,18 +282,18 @@ class GroundPane(QWidget):
         alone = self._proves_by_itself and session.ground is None and session.choices.stage == "joins" and labelled
         if self._proved == LAYER and self.view.shows_proof:
             return  # something is looked at that is no set yet
-        other = self.view.shows_proof and session.choices.join_set_id != self._proved
+        other = self.view.shows_proof and self._set_at_hand != self._proved
         if alone or other or (changed and self.view.shows_proof):
-            proof = proof_ground(session.derived, join_set) if join_set else None
+            proof = self._proof_at_hand()
             self.view.set_proof(proof, keep_place=self.view.shows_proof and not other)
-            self._proved = session.choices.join_set_id
+            self._proved = self._set_at_hand
 
     def _head(self) -> QWidget:
         self._ground_tab = self._tab(
             "Ground", lambda: self.change_over(to_proof=False), "Show the ground (Ctrl+P changes over)"
         )
         self._proof_tab = self._tab(
-            "Proof", lambda: self.change_over(to_proof=True), "Show every join of the set at once (Ctrl+P)"
+            "Proof", lambda: self.change_over(to_proof=True), "Show every join, or stitch, of the set at once (Ctrl+P)"
         )
         group = QButtonGroup(self)
         group.addButton(self._ground_tab)

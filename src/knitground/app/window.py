@@ -65,6 +65,7 @@ class Window(QMainWindow):
     def _build(self) -> None:
         stitches = StitchesPanel(self.session, self._tabs())
         stitches.follow(self.ground.view)
+        stitches.table.cell_wanted.connect(self.ground.show_cell)
         self.panels: dict[str, StagePanel] = {
             "sheet": SheetPanel(self.session, self._tabs()),
             "joins": JoinsPanel(self.session, self._tabs()),

@@ -16,7 +16,9 @@ from knitground.app.stitches.chart_page import ChartPage
 from knitground.app.stitches.lays_page import LaysPage
 from knitground.app.stitches.listed import StitchList
 from knitground.app.stitches.live import Live
+from knitground.app.stitches.proposals import from_example, offer
 from knitground.app.stitches.row import State, wrong_in
+from knitground.app.stitches.table_page import TablePage
 from knitground.app.stitches.when_page import WhenPage
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import (
@@ -79,7 +81,9 @@ class StitchesPanel(StagePanel):
             page.changed.connect(self._exchange)
         self.chart.set_changed.connect(self._put)
         self.lays.part_wanted.connect(self._add_part)
-        self.pages = Pages({"Looks at": self.chart, "Lays": self.lays, "When": self.when})
+        self.table = TablePage(session)
+        self.table.stitch_wanted.connect(self._insert)
+        self.pages = Pages({"Looks at": self.chart, "Lays": self.lays, "When": self.when, "All cells": self.table})
         self.view = SheetView(session, PickMode(self._lay, self._current_tile, self.lays.lay_block))
         self._live = Live(session, self._tell, self)
         self._here: Mapping[int, Hindrance | None] = {}
@@ -107,6 +111,7 @@ class StitchesPanel(StagePanel):
         )
         side = in_widget(column(self._sets, self._marks, self._more, self._paint, new_set, self._hint, None))
         side.setFixedWidth(_SIDE)
+        self._from = button("From…", self._offer_more, "Stitches out of an example on the ground, or a join set")
         self._course = button("Course", self._offer_course, "Courses: add one, move, rename or remove this one")
         self._tools = in_row(
             button("Add a stitch", self.add, "Add a stitch below the chosen one", icon_name="plus"),
@@ -115,6 +120,7 @@ class StitchesPanel(StagePanel):
             icon_button("down", lambda: self._step(1), "Move down (Alt+Down)"),
             icon_button("close", self.remove, "Take this stitch out (Delete)"),
             None,
+            self._from,
             self._course,
         )
         upper = in_widget(column(self._tools, self.list, spacing=4))
@@ -161,9 +167,9 @@ class StitchesPanel(StagePanel):
             self._hint.setText(_EXPLAINED if owner is None else _HINT if owner.stitches else _FIRST)
             self.list.show_set(owner, session.choices.stitch_id)
             self._show_states()
-        self._card.setVisible(session.stitch is not None)
+        self._card.setVisible(owner is not None)
         self.list.show_current(session.choices.stitch_id)
-        for page in (self.chart, self.lays, self.when):
+        for page in (self.chart, self.lays, self.when, self.table):
             page.refresh()
         self._show_wrong()
         self.view.update()
@@ -172,6 +178,11 @@ class StitchesPanel(StagePanel):
         return [
             Command("Add a stitch", self.add, refused=self._no_set),
             Command("Copy the stitch at hand", self.copy, refused=self._no_set),
+            Command(
+                "Stitches from the selected example…",
+                lambda: from_example(self, self._session, lambda made: self._insert(*made)),
+                refused=self._no_set,
+            ),
             Command("Paint with this stitch set", self.paint_with, refused=self._no_set),
         ]
 
@@ -195,12 +206,18 @@ class StitchesPanel(StagePanel):
         if owner is None:
             self._session.say("Make a stitch set first, at the right of the list.")
             return
-        at = spot_of(owner, self._session.choices.stitch_id)
-        last = Spot(max(0, len(owner.courses) - 1), len(owner.courses[-1].stitches) if owner.courses else 0)
-        spot = Spot(at.course, at.place + 1) if at else last
         mark = min(max(1, self._session.choices.terrain), max(1, len(owner.marks)))
-        stitch = new_stitch(fresh_stitch_id(owner), mark, self._session.choices.tile)
-        self._do(lambda one: inserted(one, spot, [stitch]), "add stitch", stitch.id)
+        self._insert(new_stitch(fresh_stitch_id(owner), mark, self._session.choices.tile))
+
+    def _insert(self, *stitches: Stitch) -> None:
+        """Puts stitches in below the chosen one, and takes the first of them in hand."""
+        owner = self._session.stitch_set
+        if owner is not None and stitches:
+            at = spot_of(owner, self._session.choices.stitch_id)
+            last = Spot(max(0, len(owner.courses) - 1), len(owner.courses[-1].stitches) if owner.courses else 0)
+            spot = Spot(at.course, at.place + 1) if at else last
+            label = "add stitch" if len(stitches) == 1 else f"add {len(stitches)} stitches"
+            self._do(lambda one: inserted(one, spot, stitches), label, stitches[0].id)
 
     def copy(self) -> None:
         """Adds a copy of the chosen stitch."""
@@ -289,6 +306,11 @@ class StitchesPanel(StagePanel):
             asked = hindered is not None and (not fired or number < max(fired))
             states[stitch.id] = State(wrong.get(number, ""), hindered if asked else None, number in fired)
         self.list.show_states(states, lambda number: f"stitch {number + 1}")
+
+    def _offer_more(self) -> None:
+        menu = offer(self, self._session, lambda made: self._insert(*made))
+        menu.popup(self._from.mapToGlobal(QPoint(0, self._from.height())))
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
 
     def _offer_course(self) -> None:
         owner = self._session.stitch_set

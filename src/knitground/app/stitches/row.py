@@ -132,6 +132,15 @@ class StitchRow(QWidget):
             self._rest.setObjectName(name)
             self._rest.style().polish(self._rest)
 
+    @property
+    def is_on(self) -> bool:
+        """Whether it is ticked."""
+        return self._switch.isChecked()
+
+    def say(self, says: str) -> None:
+        """Says something else in its second line."""
+        self._rest.setText(says)
+
     def sizeHint(self) -> QSize:
         return QSize(240, PICTURE + 8)
 

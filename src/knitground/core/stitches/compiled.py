@@ -97,6 +97,8 @@ class Look(NamedTuple):
         Tables are (kinds ** width, words) uint64, the first cell of the run being the highest digit.
     equal : tuple of Run
         The same for whether a cell bears the same as the middle: (2, words) uint64.
+    reach : int
+        How far from the middle it looks, in any direction.
     """
 
     view: int
@@ -105,12 +107,7 @@ class Look(NamedTuple):
     width: int
     runs: tuple[Run, ...]
     equal: tuple[Run, ...]
-
-    @property
-    def reach(self) -> int:
-        """How far from the middle it looks, in any direction."""
-        wide = [max(abs(y), abs(x), abs(x + self.width - 1)) for (y, x), _ in self.runs]
-        return max(wide + [max(abs(y), abs(x)) for (y, x), _ in self.equal], default=0)
+    reach: int
 
 
 @dataclass(frozen=True)
@@ -364,8 +361,9 @@ def _look(
             table = values.setdefault(step, everything(kinds))
             table[~fits] &= ~bit
     width = max(1, min(5, int(np.log(LARGEST_TABLE) / np.log(max(2, kinds)))))
+    reach = max((max(abs(y), abs(x)) for y, x in (*values, *equal)), default=0)
     same = tuple(Run(step, table) for step, table in sorted(equal.items()))
-    return Look(view, told.kinds, off, width, tuple(_runs(values, kinds, width, every)), same)
+    return Look(view, told.kinds, off, width, tuple(_runs(values, kinds, width, every)), same, reach)
 
 
 def _runs(values: dict[Step, Bits], kinds: int, width: int, every: Bits) -> list[Run]:

@@ -1,0 +1,102 @@
+"""The table of neighbourhoods, the proof of stitches, and stitches that are proposed, in the window."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QDialogButtonBox
+
+from knitground.app.stitches.proposals import Proposals, from_example
+from knitground.app.widgets import Tick
+from knitground.core.edits.selecting import boxed
+from making import poke, rectangle, tile, with_stitches
+from window.finding import entry, named, open_menu, press, says
+
+
+@pytest.fixture
+def planned(working):
+    working.session.document.paint("p", "ground", "walls", "plan", rectangle((15, 20), (3, 3), (8, 12)), 1)
+    working.session.set_stage("stitches")
+    return working
+
+
+def page(window):
+    panel = window.panels["stitches"]
+    panel.pages.show_page("All cells")
+    return panel.table
+
+
+def stitches(window):
+    return window.session.stitch_set.stitches
+
+
+def test_the_table_shows_every_neighbourhood_and_leads_to_it(planned, qtbot):
+    table = page(planned)
+    qtbot.waitUntil(lambda: len(table.entries) == 9)
+    assert "9 neighbourhoods, 0 without a stitch" in says(table)
+    assert table.entries[0].found.neighbourhood.cells == 4 * 8
+    QTest.mouseClick(table.entries[0], Qt.MouseButton.LeftButton)
+    assert planned.ground.view._mark == (4, 4)
+
+
+def test_what_no_stitch_takes_comes_first_and_a_click_makes_a_stitch_of_it(planned, qtbot):
+    session = planned.session
+    from knitground.core.edits.stitching import put_set
+
+    put_set(session.document, "x", with_stitches(session.stitch_set, stitches(planned)[0]))
+    table = page(planned)
+    qtbot.waitUntil(lambda: "6 without a stitch" in says(table))
+    first = table.entries[0].found.neighbourhood
+    assert first.untaken
+    session.choose(tile=tile(7, 3))
+    QTest.mouseClick(table.entries[0], Qt.MouseButton.LeftButton)
+    press(table, "Make a stitch of it")
+    made = session.stitch
+    assert made.pieces[0].tile == tile(7, 3)
+    code = session.derived.knitted("ground").codes("walls", session.ground.board.whole)[first.row, first.column]
+    assert session.document.palette.ref(int(code)) == tile(7, 3)
+    qtbot.waitUntil(lambda: "5 without a stitch" in says(table))
+
+
+def test_the_proof_shows_the_stitches_of_the_set_at_hand(planned):
+    planned.ground.change_over(to_proof=True)
+    assert planned.ground.view.shows_proof
+    assert planned.ground.view.knitted.ground.name == "Walls"
+    before = planned.ground.view.knitted.ground
+    planned.panels["stitches"].list.setCurrentRow(0)
+    planned.panels["stitches"].remove()
+    assert planned.ground.view.knitted.ground != before, "the proof follows its set"
+    planned.session.set_stage("joins")
+    assert planned.ground.view.knitted.ground.name != "Walls" or not planned.ground.view.shows_proof
+
+
+def test_stitches_are_taken_from_an_example_one_by_one(planned, hand):
+    session = planned.session
+    panel = planned.panels["stitches"]
+    poke(session.document, "things", "cells", np.s_[3:9, 3:13], session.document.palette.code(tile(2, 3)))
+    poke(session.document, "things", "cells", np.s_[8, 3:13], session.document.palette.code(tile(3, 3)))
+    assert from_example(panel, session, list) is None, "nothing is selected"
+    session.select(boxed(session.ground.board, (2.5, 2.5), (9.5, 13.5)))
+    session.choose(layer_id="things")
+    press(panel, "Stitches out of an example")
+    entry(open_menu(), "The example that is selected").trigger()
+    dialog = panel.findChild(Proposals)
+    assert len(dialog.rows) == 2
+    dialog._list.setCurrentRow(0)
+    assert session.selected.shape.mask.sum() in (10, 50), "its cells are selected"
+    named(dialog, Tick, "Stitch 2 counts").click()
+    before = len(stitches(planned))
+    dialog.findChild(QDialogButtonBox).accepted.emit()
+    assert len(stitches(planned)) == before + 1
+    planned.undo()
+    assert len(stitches(planned)) == before
+
+
+def test_the_tiles_of_a_join_set_become_stitches(planned):
+    panel = planned.panels["stitches"]
+    press(panel, "Stitches out of an example")
+    entry(open_menu(), "The tiles of “Lines” for Line").trigger()
+    dialog = panel.findChild(Proposals)
+    assert len(dialog.rows) == 15
+    dialog.findChild(QDialogButtonBox).accepted.emit()
+    assert len(stitches(planned)) == 17
