@@ -3,7 +3,7 @@
 from art.basins import arounds
 from art.paving import COLUMNS, COMBINATIONS
 from art.paving import VARIANTS as PAVING_VARIANTS
-from art.sheets import ARMS, ROOF_COLUMNS, SKYLIGHTS, VARIANTS, corner_combinations
+from art.sheets import ARMS, ROOF_COLUMNS, VARIANTS, corner_combinations
 from art.terrains import TERRAINS
 from art.yard import PLACES, yard
 from knitground.core.ground.ground import Ground
@@ -11,6 +11,7 @@ from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.recipe import NoiseStep, Recipe
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.cells import CellLayer
+from knitground.core.layers.onto import OntoLayer
 from knitground.core.layers.props import PropLayer
 from knitground.core.layers.shade import ShadeLayer
 from knitground.core.layers.stitched import StitchedLayer
@@ -21,12 +22,11 @@ from knitground.core.project.model import Project
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import find_pieces
-from knitground.core.stitches.rules import StitchSet, around, one_course
 from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
 from knitground.core.tiles.tile import TileRef
+from wall_stitches import walls
 
 SLATE, MOSS, GRAVEL, SOIL = 1, 2, 3, 4
-PARAPET, SKYLIGHT = 1, 2
 WATER = 1
 GROUND = "long-roof"
 GLASSHOUSE = "glasshouse"
@@ -52,12 +52,13 @@ def project() -> Project:
             Sheet("paving", "sheets/paving.png", (Cut("tops", 32, 16, 0, 0, 2, 2, anchor="bottom", shape="isometric"),)),
             Sheet("basins", "sheets/basins.png", (Cut("water", 16, 16),)),
             Sheet("comb", "sheets/comb.png", (Cut("cells", 24, 36, anchor="bottom"),)),
+            Sheet("fittings", "sheets/fittings.png", (Cut("parts", 16, 16),)),
             Sheet("steam", "sheets/steam.png", (Cut("frames", 16, 24, anchor="bottom", offset_y=-9),)),
         ),
         tiles=_weights() | _said(),
         join_sets=(_cover(), _lines("gutters", "Copper gutters", "Gutter", "C", "#df9a60", 0),
                    _lines("walks", "Plank walks", "Planks", "P", "#d3a868", 16), _paving(), _basins()),
-        stitch_sets=(_walls(),),
+        stitch_sets=(walls(),),
         mixes=_mixes(),
         thing_kinds=(
             ThingKind("way-in", "Way in", "#3f7f8f", {"faces": Property("text", "south")}),
@@ -74,10 +75,13 @@ def project() -> Project:
                 TerrainLayer("walks", "Walks", "walks", "edge"),
                 CellLayer("basins", "Basins", "basins"),
                 ShadeLayer("dusk", "Dusk", (Terrain("Under the wall", "U", "#8f90b8"),)),
+                OntoLayer("shade", "Shade of the walls", "walls", "Shade"),
                 StitchedLayer("walls", "Walls", "walls"),
+                OntoLayer("dressing", "Along the walls", "walls", "Dressing"),
                 TileLayer("plants", "Plants"),
                 TileLayer("props", "Props"),
                 PropLayer("yard", "Yard", things=_yard()),
+                OntoLayer("tops", "Tops of the walls", "walls", "Tops"),
                 TileLayer("air", "Air"),
             )),
             Ground(GLASSHOUSE, "Glasshouse", 18, 14, 32, 16, (
@@ -216,17 +220,6 @@ def _basins() -> JoinSet:
     rows = [(*map(int, around), WATER) for around in (*every, every[-1])]
     labels = {TileRef("basins", "water", n % 8, n // 8): row for n, row in enumerate(rows)}
     return JoinSet("basins", "Water basins", "cell", (Terrain("Water", "W", "#79bba6"),), True, labels)
-
-
-def _walls() -> StitchSet:
-    def chart(north: int, east: int, south: int, west: int) -> str:
-        sign = "-V"
-        return f".{sign[north]}.{sign[west]}{sign[east]}.{sign[south]}."
-
-    stitches = [around(f"parapet-{n}", PARAPET, chart(*arms), _trim(32 + n)) for n, arms in enumerate(ARMS)]
-    stitches += [around(f"skylight-{n}", SKYLIGHT, chart(*arms), _trim(48 + n)) for n, arms in enumerate(SKYLIGHTS)]
-    marks = (Terrain("Parapet", "B", "#d99775"), Terrain("Skylight", "K", "#a9d9e2"))
-    return one_course("walls", "Walls and skylights", marks, *stitches)
 
 
 def _mixes() -> tuple[Mix, ...]:

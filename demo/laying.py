@@ -5,7 +5,7 @@ from itertools import pairwise
 import numpy as np
 
 from comb_ground import lay_comb
-from definitions import GRAVEL, GROUND, MOSS, PARAPET, SKYLIGHT, SLATE, SOIL, STEAM, WATER, piece, prop
+from definitions import GRAVEL, GROUND, MOSS, SLATE, SOIL, STEAM, WATER, piece, prop
 from glasshouse_ground import lay_glasshouse
 from knitground.core.edits.growing import grow
 from knitground.core.grid.rect import CellRect
@@ -15,6 +15,7 @@ from knitground.core.ground.ground import by_id
 from knitground.core.grow.mix import throw_mix
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
+from wall_stitches import GATE, PARAPET, SKYLIGHT
 
 _WIDTH, _HEIGHT = 64, 48
 _BOARD = SquareBoard(_HEIGHT, _WIDTH)
@@ -32,6 +33,7 @@ _DOORS = {
     (31, 37),
     (31, 38),
 }
+_GATES = [(8, 24), (9, 24), (26, 24), (38, 24), (39, 24), (56, 24), (12, 46), (13, 46), (50, 46), (24, 1)]
 _SKYLIGHTS = [(6, 29, 5, 4), (22, 29, 5, 3), (6, 38, 4, 5), (20, 39, 7, 4), (54, 27, 5, 3), (35, 40, 4, 4)]
 _YARD = [
     ("tank", 55, 34), ("fig", 48, 28), ("fig", 12, 39), ("trellis", 36, 11), ("barrel", 47, 31), ("mast", 59, 44), ("bench", 26, 20),
@@ -111,6 +113,8 @@ def _walls(document: Document) -> None:
     plan[1:47, [1, 31, 62]] = PARAPET
     for x, y in _DOORS:
         plan[y, x] = 0
+    for x, y in _GATES:
+        plan[y, x] = GATE
     for left, top, width, height in _SKYLIGHTS:
         plan[top : top + height, left : left + width] = SKYLIGHT
     document.paint("draw", GROUND, "walls", "plan", Shape(CellRect(0, 0, *plan.shape), plan > 0), plan)

@@ -15,7 +15,7 @@ from knitground.core.joins.sets import Terrain
 from knitground.core.layers.layer import Place
 from knitground.core.project.derived import Derived
 from knitground.core.project.wool import ProjectWool
-from knitground.core.stitches.audit import alive_in, dead_stitches, same_charts
+from knitground.core.stitches.audit import Looks, alive_in, dead_stitches, same_charts
 from knitground.core.stitches.charts import (
     Chart,
     blank_chart,
@@ -159,7 +159,8 @@ def test_a_stitch_that_is_hidden_by_several_together_is_found():
     halves = [around("a", 1, "V......."), around("b", 1, "-.......")]
     both = around("c", 1, ".V......")
     assert [(one.index, one.hidden_by) for one in dead_stitches(ready(*halves, both))] == [(2, (0, 1))]
-    assert alive_in(ready(*halves, both), ready(*halves, both).courses[0], 1) is not None
+    made = ready(*halves, both)
+    assert [box is not None for box in alive_in(made, made.courses[0], Looks())] == [True, True, False]
 
 
 def test_stitches_that_differ_only_in_what_they_lay_are_told():

@@ -10,6 +10,8 @@ from PIL import Image
 from art.basins import basins
 from art.brush import KEY, SIZE, Tile
 from art.comb import comb
+from art.fittings import COLUMNS as FITTING_COLUMNS
+from art.fittings import fittings
 from art.glasshouse import glasshouse
 from art.paving import paving
 from art.props import all_props
@@ -76,6 +78,7 @@ def write_sheets(folder: Path) -> None:
         "steam": steam(),
         "basins": _sheet(basins(), 8),
         "comb": comb(),
+        "fittings": _sheet([tile.pixels for tile in fittings()], FITTING_COLUMNS),
     }
     for name, pixels in drawn.items():
         buffer = io.BytesIO()

@@ -60,7 +60,13 @@ def foresee(
     cells = _round_all(seen)
     codes = layer.lay(ground.board, knitted.seen(layer_id, planes), table, knitted.seed, cells).codes
     changed = codes != knitted.codes(layer_id, cells)
-    return Foreseen(cells, codes, changed) if changed.any() else None
+    rows, columns = np.flatnonzero(changed.any(axis=1)), np.flatnonzero(changed.any(axis=0))
+    if not rows.size:
+        return None
+    # No more than what changes, as what lies round it is drawn already.
+    inner = CellRect(int(rows[0]), int(columns[0]), int(np.ptp(rows)) + 1, int(np.ptp(columns)) + 1)
+    seen_cells = inner._replace(top=inner.top + cells.top, left=inner.left + cells.left)
+    return Foreseen(seen_cells, codes[inner.rows, inner.columns], changed[inner.rows, inner.columns])
 
 
 class After:

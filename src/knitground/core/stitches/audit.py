@@ -7,6 +7,7 @@ cells in which the stitch fires. Where that would take too long, arrangements ar
 
 import random
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 
 from knitground.core.stitches.charts import SAME, Chart, Sign, Step
@@ -15,6 +16,8 @@ from knitground.core.stitches.rules import EVERYWHERE, Stitch
 
 MOST_CUTS = 4000
 SAMPLES = 2000
+MOST_LOOKS = 1_500_000
+"""So many times two boxes are compared for a set; stitches that come after that are not looked at."""
 
 Place = tuple[str, Step]
 """A view and a step from the middle; for whether a cell bears the same as the middle, the view with an = behind it."""
@@ -41,29 +44,60 @@ class DeadStitch:
     samples: int = 0
 
 
+class Looks:
+    """How often boxes may still be compared."""
+
+    def __init__(self, left: int = MOST_LOOKS) -> None:
+        self._left = left
+
+    def spend(self, count: int) -> None:
+        """Counts comparisons; raises OutOfLooks where they are used up."""
+        self._left -= count
+        if self._left < 0:
+            raise OutOfLooks
+
+
+class OutOfLooks(Exception):
+    """A set is too large to be looked at as a whole."""
+
+
 def dead_stitches(ready: ReadySet) -> list[DeadStitch]:
-    """The active stitches that can never fire, each with those that hide it."""
-    found = []
-    for course in ready.courses:
-        boxes = [list(_boxes(ready, stitch)) for stitch in course.stitches]
-        for place in range(len(course.stitches)):
-            earlier = [(other, box) for other in range(place) if _takes(course, other) for box in boxes[other]]
-            hidden_by, samples, alive = _covered(ready, boxes[place], earlier)
-            if not alive:
-                by = tuple(sorted(course.numbers[other] for other in hidden_by))
-                found.append(DeadStitch(course.numbers[place], by, samples))
+    """The active stitches that can never fire, each with those that hide it; of very large sets those found in time."""
+    found: list[DeadStitch] = []
+    looks = Looks()
+    with suppress(OutOfLooks):
+        for course in ready.courses:
+            found += _dead_in(ready, course, looks)
     return found
 
 
-def alive_in(ready: ReadySet, course: ReadyCourse, place: int) -> Box | None:
-    """An arrangement of cells in which a stitch of a course is the first that fits; None where none was found."""
-    boxes = list(_boxes(ready, course.stitches[place]))
-    earlier = [box for other in range(place) if _takes(course, other) for box in _boxes(ready, course.stitches[other])]
-    for box in boxes:
-        left = _Cutting(ready).left(box, earlier)
-        if left is not None:
-            return left
-    return None
+def _dead_in(ready: ReadySet, course: ReadyCourse, looks: Looks) -> Iterator[DeadStitch]:
+    earlier: list[tuple[int, Box]] = []
+    for place, stitch in enumerate(course.stitches):
+        boxes = list(_boxes(ready, stitch))
+        hidden_by, samples, alive = _covered(ready, boxes, earlier, looks)
+        if not alive:
+            by = tuple(sorted(course.numbers[other] for other in hidden_by))
+            yield DeadStitch(course.numbers[place], by, samples)
+        if _takes(course, place):
+            earlier += [(place, box) for box in boxes]
+
+
+def alive_in(ready: ReadySet, course: ReadyCourse, looks: Looks) -> Iterator[Box | None]:
+    """For each stitch of a course, an arrangement of cells in which it is the first that fits; None for none found.
+
+    Raises
+    ------
+    OutOfLooks
+        If the set is too large.
+    """
+    earlier: list[Box] = []
+    for place, stitch in enumerate(course.stitches):
+        boxes = list(_boxes(ready, stitch))
+        lefts = (_Cutting(ready, looks).left(box, earlier) for box in boxes)
+        yield next((left for left in lefts if left is not None), None)
+        if _takes(course, place):
+            earlier += boxes
 
 
 def same_charts(course: ReadyCourse) -> list[tuple[int, int]]:
@@ -140,13 +174,16 @@ def _bits(told: Classes, sign: Sign) -> int:
     return ~bits & ((1 << 2 * told.kinds) - 1) if sign.none_of else bits
 
 
-def _covered(ready: ReadySet, boxes: Sequence[Box], earlier: Sequence[tuple[int, Box]]) -> tuple[set[int], int, bool]:
+def _covered(
+    ready: ReadySet, boxes: Sequence[Box], earlier: Sequence[tuple[int, Box]], looks: Looks
+) -> tuple[set[int], int, bool]:
     """Whether earlier boxes leave anything of some boxes: which of them take it, how many samples, what is left."""
     hidden_by: set[int] = set()
     samples = 0
     for box in boxes:
+        looks.spend(len(earlier))
         mine = [(other, one) for other, one in earlier if _meet(box, one)]
-        cutting = _Cutting(ready)
+        cutting = _Cutting(ready, looks)
         if cutting.left(box, [one for _, one in mine]) is not None:
             return hidden_by, 0, True
         samples += cutting.samples
@@ -161,8 +198,9 @@ def _meet(one: Box, other: Box) -> bool:
 class _Cutting:
     """Cutting boxes away from one."""
 
-    def __init__(self, ready: ReadySet) -> None:
+    def __init__(self, ready: ReadySet, looks: Looks) -> None:
         self._ready = ready
+        self._looks = looks
         self._cuts = 0
         self.samples = 0
         self.used: set[int] = set()
@@ -178,6 +216,7 @@ class _Cutting:
         self._cuts += 1
         if self._cuts > MOST_CUTS:
             raise _TooMany
+        self._looks.spend(1 + (len(others) - first) // 4)
         number = next((n for n in range(first, len(others)) if _meet(box, others[n])), None)
         if number is None:
             return box
@@ -206,6 +245,7 @@ class _Cutting:
         places = sorted({place for one in (box, *others) for place in one})
         self.used = set()
         for self.samples in range(1, SAMPLES + 1):
+            self._looks.spend(len(others) // 4)
             drawn = {}
             for place in places:
                 bits = box.get(place, self._all(place))

@@ -8,6 +8,7 @@ bears 2 among others, and a word after `!` tells what must not lie there.
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 from typing import Annotated, NamedTuple
 
 from pydantic import ConfigDict, Field, model_validator
@@ -51,6 +52,7 @@ class Sign(NamedTuple):
         return self.numbers | self.some
 
 
+@lru_cache(4096)
 def read_sign(word: str) -> Sign:
     """What a word of a chart means; ValueError if it is none."""
     if not _WORD.fullmatch(word):
@@ -112,7 +114,7 @@ class Chart:
         rows, columns = self.size
         return rows // 2, columns // 2
 
-    @property
+    @cached_property
     def signs(self) -> dict[Step, Sign]:
         """What is looked at, by (rows down, columns right) from the middle."""
         down, right = self.reach

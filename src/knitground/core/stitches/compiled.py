@@ -327,43 +327,44 @@ def _look(
     """The tables of all charts of one view."""
     told = Classes(len(owner.marks) + 1) if view < 0 else classes[view]
     name = "" if view < 0 else owner.views[view].name
-    signs = [
-        {step: sign for chart in seen if chart.of == name for step, sign in chart.signs.items()} for seen in charts
-    ]
-    off = any(sign.off for one in signs for sign in one.values())
+    wanted = _wanted(charts, name)
+    off = any(sign.off for _, sign in wanted)
     kinds = told.kinds * (1 + off)
     values: dict[Step, Bits] = {}
     equal: dict[Step, Bits] = {}
     every = ready.bits(range(len(ready.variants)))
-
-    def everything(rows: int) -> Bits:
-        return np.tile(every, (rows, 1))
-
-    for variant, one in enumerate(signs):
-        bit = ready.bits([variant])
-        own = definite_mark(charts[variant]) if view < 0 else None
-        for step, sign in one.items():
-            if sign.word and own is not None:
-                # Where the cell's own mark is known, the same and another are marks as any.
-                sign = Sign("", frozenset({own}), none_of=sign.word == OTHER)
-            if sign.word:
-                if step != (0, 0):
-                    table = equal.setdefault(step, everything(2))
-                    table[int(sign.word != SAME)] &= ~bit
-                elif sign.word == OTHER:
-                    table = equal.setdefault(step, everything(2))
-                    table[1] &= ~bit
-                continue
-            fits = np.tile(told.fits(sign), 1 + off)
-            if sign.off:
-                fits[told.kinds :] = True
-            fits = ~fits if sign.none_of else fits
-            table = values.setdefault(step, everything(kinds))
-            table[~fits] &= ~bit
+    for (step, sign), variants in wanted.items():
+        bits = ready.bits(variants)
+        if sign.word:
+            # The middle is always the same as itself, and never another.
+            if step != (0, 0) or sign.word == OTHER:
+                equal.setdefault(step, np.tile(every, (2, 1)))[int(sign.word != SAME)] &= ~bits
+            continue
+        fits = np.tile(told.fits(sign), 1 + off)
+        if sign.off:
+            fits[told.kinds :] = True
+        fits = ~fits if sign.none_of else fits
+        values.setdefault(step, np.tile(every, (kinds, 1)))[~fits] &= ~bits
     width = max(1, min(5, int(np.log(LARGEST_TABLE) / np.log(max(2, kinds)))))
     reach = max((max(abs(y), abs(x)) for y, x in (*values, *equal)), default=0)
     same = tuple(Run(step, table) for step, table in sorted(equal.items()))
     return Look(view, told.kinds, off, width, tuple(_runs(values, kinds, width, every)), same, reach)
+
+
+def _wanted(charts: Sequence[tuple[Chart, ...]], of: str) -> dict[tuple[Step, Sign], list[int]]:
+    """What the charts of a view ask for where, and which variants ask for it."""
+    found: dict[tuple[Step, Sign], list[int]] = {}
+    for variant, seen in enumerate(charts):
+        own = None if of else definite_mark(seen)
+        for chart in seen:
+            if chart.of != of:
+                continue
+            for step, sign in chart.signs.items():
+                if sign.word and own is not None:
+                    # Where the cell's own mark is known, the same and another are marks as any.
+                    sign = Sign("", frozenset({own}), none_of=sign.word == OTHER)
+                found.setdefault((step, sign), []).append(variant)
+    return found
 
 
 def _runs(values: dict[Step, Bits], kinds: int, width: int, every: Bits) -> list[Run]:

@@ -1,12 +1,13 @@
 """A small plan on which every stitch that can fire does, each in an arrangement that no earlier one takes."""
 
 from collections.abc import Iterator
+from contextlib import suppress
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.stitches.audit import Box, alive_in, kinds_of
+from knitground.core.stitches.audit import Box, Looks, OutOfLooks, alive_in, kinds_of
 from knitground.core.stitches.charts import Step
 from knitground.core.stitches.compiled import ReadySet
 
@@ -48,10 +49,13 @@ class _Patch(NamedTuple):
 
 def proof_plan(ready: ReadySet) -> Proof:
     """A plan for a set that was made ready without chance."""
-    patches, lacking = [], []
+    patches: list[_Patch] = []
+    lacking: list[int] = []
+    looks = Looks()
     for course in ready.courses:
-        for place, number in enumerate(course.numbers):
-            box = alive_in(ready, course, place)
+        boxes = _as_far_as_looked(alive_in(ready, course, looks))
+        lacking += course.numbers[len(boxes) :]
+        for number, box in zip(course.numbers, boxes, strict=False):
             patch = _patch(ready, number, box) if box is not None else None
             if patch is not None:
                 patches.append(patch)
@@ -59,6 +63,14 @@ def proof_plan(ready: ReadySet) -> Proof:
                 lacking.append(number)
     far = max((course.far for course in ready.courses), default=0)
     return _laid_out(patches, max(1, ready.looks), far + 1, lacking)
+
+
+def _as_far_as_looked(boxes: Iterator[Box | None]) -> list[Box | None]:
+    found: list[Box | None] = []
+    with suppress(OutOfLooks):
+        for box in boxes:
+            found.append(box)
+    return found
 
 
 def _patch(ready: ReadySet, number: int, box: Box) -> _Patch | None:
