@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QSpinBox
+from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QLineEdit, QSpinBox
 
 from knitground.app.terrain_list import TerrainButton
 from knitground.app.widgets import ChoiceBox, Tick
@@ -213,7 +213,6 @@ def test_pieces_are_added_moved_turned_and_laid_onto_another_layer(stitching, mo
     piece = stitches(stitching)[1].pieces[1]
     assert (piece.across, piece.down, piece.orientation, piece.onto) == (2, -1, 1, "Tops")
     assert stitching.session.stitch_set.parts == ("Tops",)
-    assert any("no layer shows" in one.sentence for one in stitching.session.findings)
     press(panel, "Take this piece out")
     assert len(stitches(stitching)[1].pieces) == 1
 
@@ -312,3 +311,94 @@ def test_the_stage_takes_a_layer_in_hand_that_shows_it(demo):
     assert demo.session.choices.layer_id == "cover"
     demo.session.choose(layer_id="gutters")
     assert demo.session.choices.join_set_id == "gutters"
+
+
+def test_what_nothing_fits_gets_what_is_laid_otherwise(stitching):
+    panel, session = stitching.panels["stitches"], stitching.session
+    for _ in range(2):
+        panel.remove()
+    assert (codes(stitching)[3:9, 3:13] == -1).all()
+    session.choose(tile=tile(6, 3))
+    press(panel, "What cells of this mark get")
+    entry(open_menu(), "Lay the tile at hand").trigger()
+    open_menu().close()
+    assert (codes(stitching)[3:9, 3:13] == session.document.palette.code(tile(6, 3))).all()
+    press(panel, "What cells of this mark get")
+    entry(open_menu(), "Leave a gap").trigger()
+    open_menu().close()
+    assert session.stitch_set.otherwise == {}
+
+
+def test_a_chart_is_pasted_off_the_selected_cells(stitching, hand):
+    take(stitching, 1)
+    session = stitching.session
+    session.select(boxed(session.ground.board, (2.5, 2.5), (4.5, 4.5)))
+    hand.key(editor(stitching), "v", Qt.KeyboardModifier.ControlModifier)
+    assert chart(stitching, 1) == ("0 0 0", "0 1 1", "0 1 1")
+    session.select(boxed(session.ground.board, (0.5, 0.5), (12.5, 12.5)))
+    press(stitching.panels["stitches"], "Ask for just what lies")
+    assert chart(stitching, 1) == ("0 0 0", "0 1 1", "0 1 1"), "13 x 13 cells are too many for a chart"
+
+
+def test_what_is_laid_in_one_orientation_can_be_named(stitching, hand):
+    panel = stitching.panels["stitches"]
+    take(stitching, 0)
+    panel.pages.show_page("When")
+    named(panel, Tick, "quarter turns").click()
+    panel.pages.show_page("Lays")
+    ways = named(panel, ChoiceBox, "Orientation that it is laid in")
+    assert ways.count() == 4
+    ways.activated.emit(ways.findText("turned by a quarter"))
+    hand.click(panel.view, panel.view.tile_on_widget(9, 3).center())
+    one = stitches(stitching)[0]
+    assert one.pieces[0].tile == tile(0, 2)
+    assert one.forms == {1: (Piece(tile(9, 3)),)}
+    # The sign below is to the left after a quarter turn: the left border of the plan.
+    assert (codes(stitching)[4:8, 3] == stitching.session.document.palette.code(tile(9, 3))).all()
+
+
+def test_stitches_of_a_group_fold_together(stitching, qtbot):
+    panel = stitching.panels["stitches"]
+    for number in (0, 1):
+        take(stitching, number if number == 0 else 2)
+        panel.pages.show_page("When")
+        field = named(panel, QLineEdit, "Group of the stitch")
+        field.setText("Fronts")
+        field.editingFinished.emit()
+    assert [one.group for one in stitches(stitching)] == ["Fronts", "Fronts"]
+    assert [row.isVisible() for row in panel.list.rows] == [True, True]
+    press(panel.list, "Fold the stitches of this group")
+    qtbot.waitUntil(lambda: not any(row.isVisible() for row in panel.list.rows))
+    press(panel.list, "Show the stitches of this group")
+    qtbot.waitUntil(lambda: all(row.isVisible() for row in panel.list.rows))
+
+
+def test_rubbing_out_a_block_takes_away_the_mark_that_lays_it(stitching, hand):
+    session = stitching.session
+    panel = stitching.panels["stitches"]
+    take(stitching, 0)
+    panel.remove()
+    block = replace(stitches(stitching)[0], pieces=(Piece(tiles=(tile(3, 3),), rows=("1 1 1",)),))
+    panel._exchange(block, "x")
+    session.document.paint("p", "ground", "walls", "plan", rectangle((15, 20), (3, 3), (8, 12)), 0)
+    session.document.paint("p", "ground", "walls", "plan", rectangle((15, 20), (5, 5), (5, 5)), 1)
+    assert (codes(stitching)[5, 5:8] > 0).all()
+    session.choose(layer_id="walls")
+    stitching.ground.choose_tool("erase")
+    hand.on_ground((5, 7))
+    assert not (codes(stitching) > 0).any()
+    stitching.undo()
+    assert (codes(stitching)[5, 5:8] > 0).all(), "one step"
+
+
+def test_a_new_layer_to_lay_onto_is_there_at_once(stitching, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Tops", True))
+    panel, session = stitching.panels["stitches"], stitching.session
+    take(stitching, 1)
+    panel.pages.show_page("Lays")
+    box = named(panel, ChoiceBox, "Layer that it is laid onto")
+    box.activated.emit(box.findText("another…"))
+    made = next(one for one in session.ground.layers if one.name == "Tops")
+    laid = session.derived.knitted("ground").codes(made.id, session.ground.board.whole)
+    assert (laid[3:8, 3:13] == session.document.palette.code(tile(1, 2))).all()
+    assert not any("no layer shows" in one.sentence for one in session.findings)

@@ -15,6 +15,9 @@ def stitch(
     stitch_set: Annotated[
         str | None, typer.Option("--set", metavar="NAME", help="which stitch set; the first if not given")
     ] = None,
+    part: Annotated[
+        str, typer.Option("--part", metavar="NAME", help="write what is laid onto this part of the set instead")
+    ] = "",
     seed: Annotated[int | None, typer.Option(metavar="N", help="of chance; the project's if not given")] = None,
     output: Annotated[Path | None, typer.Option("-o", "--output", metavar="CSV", help="where to write")] = None,
     why: Annotated[str, typer.Option(metavar="ROW,COLUMN", help="say of a cell why its tile lies there")] = "",
@@ -23,7 +26,7 @@ def stitch(
 
     A turned tile has @N behind it, N being its orientation from 1 to 7. Cells without a tile are empty.
     """
-    from knitground.core.edits.plans import planned, read_plan, tiles_as_rows, why_planned
+    from knitground.core.edits.plans import part_of, planned, read_plan, tiles_as_rows, why_planned
     from knitground.core.project.atomic import write_atomically
 
     if output is None and not why:
@@ -34,5 +37,6 @@ def stitch(
     if why:
         typer.echo(why_planned(derived, laid, *pair(why, "--why", ",")))
     if output is not None:
-        write_atomically(output_file(output), tiles_as_rows(laid, derived.document.palette).encode())
+        rows = tiles_as_rows(laid, derived.document.palette, part_of(chosen, part))
+        write_atomically(output_file(output), rows.encode())
         typer.echo(f"wrote {readable(output)}, {laid.ground.width} x {laid.ground.height} cells of {chosen.name}")

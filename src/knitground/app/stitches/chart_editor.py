@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFocusEvent, QHelpEvent, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from knitground.app.guard import guarded
@@ -49,6 +49,7 @@ class ChartEditor(QWidget):
     """A chart: a drag writes the sign in hand, the right button clears, keys write where the frame stands."""
 
     changed = Signal(object)
+    pasted = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -132,6 +133,8 @@ class ChartEditor(QWidget):
         arrow = _ARROWS.get(Qt.Key(event.key()))
         if self._chart is None:
             super().keyPressEvent(event)
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            self.pasted.emit()
         elif arrow and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self._grow(2 * arrow[0], 2 * arrow[1])
         elif arrow:

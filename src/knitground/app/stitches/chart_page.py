@@ -9,8 +9,10 @@ from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
 
 from knitground.app.session import Session
 from knitground.app.stitches.chart_editor import ChartEditor
+from knitground.app.stitches.live import layer_of
 from knitground.app.stitches.signs import SignPalette, named_in
 from knitground.app.widgets import ChoiceBox, Elided, button, column, fill_box, in_row, in_widget, scrolling
+from knitground.core.edits.chart_reading import chart_like
 from knitground.core.edits.stitching import with_chart, with_view, without_chart, without_view
 from knitground.core.stitches.charts import blank_chart
 from knitground.core.stitches.rules import Stitch, StitchSet, TileSign, View
@@ -40,7 +42,9 @@ class ChartPage(QWidget):
         self._about.setObjectName("quiet")
         left = in_widget(column(self.editor, self._about, None, spacing=4))
         legend = scrolling(in_widget(column(self.palette_of_signs, None)))
-        layout = column(in_row(self._views, self._more, None), in_row(left, legend), spacing=6)
+        like = button("Like selection", self.paste, "Ask for just what lies in the selected cells (Ctrl+V)")
+        self.editor.pasted.connect(self.paste)
+        layout = column(in_row(self._views, self._more, like, None), in_row(left, legend), spacing=6)
         layout.setStretch(1, 1)
         self.setLayout(layout)
 
@@ -68,6 +72,19 @@ class ChartPage(QWidget):
         )
         rows, columns = (chart or blank_chart()).size
         self._about.setText(f"{columns} x {rows}; drag its border (Shift+arrows)")
+
+    def paste(self) -> None:
+        """Lets the chart ask for what lies in the selected cells."""
+        session, owner, stitch, layer = (
+            self._session, self._session.stitch_set, self._session.stitch, layer_of(self._session)
+        )  # fmt: skip
+        if owner is None or stitch is None or layer is None:
+            session.say("The ground at hand has no plan of this set; “Paint with it” adds one.")
+            return
+        of = self._of
+        chart = session.attempt(lambda: chart_like(session.derived, session.selected, layer, owner, of))
+        if chart is not None:
+            self.changed.emit(with_chart(stitch, chart), "read chart off the ground")
 
     def _take(self, word: str) -> None:
         self.editor.word = word

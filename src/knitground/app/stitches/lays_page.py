@@ -30,12 +30,17 @@ from knitground.app.widgets import (
     row,
     set_quietly,
 )
-from knitground.core.edits.pieces import block_of_refs, block_of_selection
+from knitground.core.edits.pieces import block_of_refs, block_of_selection, pieces_in, with_pieces_in
+from knitground.core.stitches.compiled import ways
 from knitground.core.stitches.rules import FARTHEST, Piece, Stitch
 from knitground.core.tiles.tile import TileRef, turned_further
 
 _NEW = "+"
 _PICTURE = 48
+_WAYS = (
+    "as drawn", "turned by a quarter", "turned by a half", "turned by three quarters",
+    "mirrored left to right", "mirrored, then a quarter", "mirrored top to bottom", "mirrored, then three quarters",
+)  # fmt: skip
 
 
 class _Entry(QAbstractButton):
@@ -70,7 +75,10 @@ class LaysPage(QWidget):
         super().__init__()
         self._session = session
         self._at = 0
+        self._way = 0
         self._pieces = row(spacing=4)
+        self._ways = ChoiceBox("Orientation that it is laid in")
+        self._ways.activated.connect(lambda index: self._choose_way(int(self._ways.itemData(index))))
         self._group = QButtonGroup(self)
         self._says = quiet()
         self._onto = ChoiceBox("Layer that it is laid onto")
@@ -86,6 +94,7 @@ class LaysPage(QWidget):
         self.setLayout(
             column(
                 in_row(in_widget(self._pieces), None, turn, mirror, out),
+                in_row(self._ways, None),
                 self._says,
                 in_row(quiet("onto"), self._onto, quiet("mix"), self._mix, None),
                 in_row(quiet("right"), self._across, quiet("down"), self._down, block, None),
@@ -97,7 +106,8 @@ class LaysPage(QWidget):
     def refresh(self) -> None:
         """Shows the stitch at hand."""
         session, stitch, owner = self._session, self._session.stitch, self._session.stitch_set
-        pieces = stitch.pieces if stitch else ()
+        self._show_ways(stitch)
+        pieces = pieces_in(stitch, self._way) if stitch else ()
         self._at = min(self._at, max(0, len(pieces) - 1))
         self._show_pieces(pieces)
         piece = pieces[self._at] if pieces else None
@@ -117,7 +127,10 @@ class LaysPage(QWidget):
         """Lets the piece at hand be a tile."""
         piece = self._piece()
         if piece is None or piece.tile != ref:
-            self._put(replace(piece or Piece(), tile=ref, mix="", tiles=(), rows=()), "change tile")
+            known, stitch = piece or Piece(), self._session.stitch
+            # A tile that is named for an orientation is drawn for it.
+            turned = 0 if self._way and stitch and self._way not in stitch.forms else known.orientation
+            self._put(replace(known, tile=ref, orientation=turned, mix="", tiles=(), rows=()), "change tile")
 
     def lay_block(self, refs: Iterable[TileRef]) -> None:
         """Lets the piece at hand be a block of tiles as they lie on the sheet."""
@@ -135,8 +148,23 @@ class LaysPage(QWidget):
         """Adds a piece."""
         stitch = self._session.stitch
         if stitch is not None:
-            self._at = len(stitch.pieces)
-            self.changed.emit(replace(stitch, pieces=(*stitch.pieces, Piece(self._session.choices.tile))), "lay more")
+            before = pieces_in(stitch, self._way)
+            self._at = len(before)
+            more = (*before, Piece(self._session.choices.tile))
+            self.changed.emit(with_pieces_in(stitch, self._way, more), "lay more")
+
+    def _show_ways(self, stitch: Stitch | None) -> None:
+        """Shows the orientations in which the stitch stands, where there are several."""
+        known = [orientation for orientation, _ in ways(stitch)] if stitch else [0]
+        if self._way not in known:
+            self._way = 0
+        named = stitch.forms if stitch else {}
+        entries = [(_WAYS[one] + (", named" if one in named else ""), str(one)) for one in known]
+        fill_box(self._ways, entries if len(entries) > 1 else [], str(self._way))
+
+    def _choose_way(self, orientation: int) -> None:
+        self._way, self._at = orientation, 0
+        self.refresh()
 
     def _show_pieces(self, pieces: tuple[Piece, ...]) -> None:
         clear(self._pieces)
@@ -157,15 +185,16 @@ class LaysPage(QWidget):
 
     def _piece(self) -> Piece | None:
         stitch = self._session.stitch
-        return stitch.pieces[self._at] if stitch and self._at < len(stitch.pieces) else None
+        pieces = pieces_in(stitch, self._way) if stitch else ()
+        return pieces[self._at] if self._at < len(pieces) else None
 
     def _put(self, piece: Piece | None, label: str) -> None:
         stitch: Stitch | None = self._session.stitch
         if stitch is None:
             return
-        pieces = list(stitch.pieces)
+        pieces = list(pieces_in(stitch, self._way))
         pieces[self._at : self._at + 1] = [] if piece is None else [piece]
-        self.changed.emit(replace(stitch, pieces=tuple(pieces)), label)
+        self.changed.emit(with_pieces_in(stitch, self._way, tuple(pieces)), label)
 
     def _changed_by(self, change: Callable[[Piece], Piece], label: str) -> None:
         piece = self._piece()

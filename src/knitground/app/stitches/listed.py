@@ -5,10 +5,10 @@ from dataclasses import replace
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QDrag, QDropEvent, QKeyEvent
-from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
+from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QWidget
 
 from knitground.app.session import Session
-from knitground.app.stitches.row import Heading, State, StitchRow
+from knitground.app.stitches.row import GroupHeading, Heading, State, StitchRow
 from knitground.core.edits.stitching import Spot, exchanged, with_course
 from knitground.core.stitches.rules import StitchSet
 
@@ -30,6 +30,7 @@ class StitchList(QListWidget):
         self._session = session
         self._set: StitchSet | None = None
         self._rows: dict[str, StitchRow] = {}
+        self._folded: set[tuple[int, str]] = set()
         self.setObjectName("cards")
         self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.setDefaultDropAction(Qt.DropAction.MoveAction)
@@ -47,12 +48,16 @@ class StitchList(QListWidget):
         for place, course in enumerate(stitch_set.courses if stitch_set else ()):
             if several or course.name != "Stitches":
                 self._add_heading(place, course.name, course.active)
+            group = ""
             for stitch in course.stitches:
                 assert stitch_set is not None
+                if stitch.group and stitch.group != group:
+                    self._add_group(place, stitch.group, sum(one.group == stitch.group for one in course.stitches))
+                group = stitch.group
                 line = StitchRow(self._session, number, stitch, stitch_set)
                 line.switched.connect(lambda on, one=stitch: self._switch(one.id, on))
                 self._rows[stitch.id] = line
-                self._add(line, stitch.id)
+                self._add(line, stitch.id, hidden=(place, group) in self._folded)
                 number += 1
         self.show_current(current)
         self.blockSignals(False)
@@ -109,7 +114,7 @@ class StitchList(QListWidget):
             what = self.item(one).data(_WHAT)
             if isinstance(what, int):
                 course, place = what, 0
-            else:
+            elif isinstance(what, str):
                 place += 1
         return Spot(course, place)
 
@@ -130,11 +135,24 @@ class StitchList(QListWidget):
         line.renamed.connect(lambda: self.course_renamed.emit(place))
         self._add(line, place)
 
-    def _add(self, line: Heading | StitchRow, what: object) -> None:
+    def _add_group(self, course: int, group: str, count: int) -> None:
+        folded = (course, group) in self._folded
+        line = GroupHeading(group, count, folded)
+        line.folds.connect(lambda: self._fold(course, group))
+        self._add(line, None)
+
+    def _fold(self, course: int, group: str) -> None:
+        """Folds the stitches of a group, or shows them again."""
+        self._folded ^= {(course, group)}
+        current = self.currentItem()
+        self.show_set(self._set, current.data(_WHAT) if current is not None else "")
+
+    def _add(self, line: QWidget, what: object, *, hidden: bool = False) -> None:
         item = QListWidgetItem(self)
         item.setData(_WHAT, what)
         item.setSizeHint(line.sizeHint())
-        if isinstance(what, int):
+        item.setHidden(hidden)
+        if not isinstance(what, str):
             item.setFlags(Qt.ItemFlag.ItemIsEnabled)
         self.setItemWidget(item, line)
 

@@ -21,6 +21,14 @@ _MOST = 6000
 _WAIT_MS = 40
 
 
+def layer_of(session: Session) -> StitchedLayer | None:
+    """The layer of the ground at hand on which the set at hand is seen."""
+    ground, owner = session.ground, session.stitch_set
+    layers = [layer for layer in (session.layer, *(ground.layers if ground else ())) if layer is not None]
+    found = (as_stitched(layer) for layer in layers)
+    return next((one for one in found if one and owner and one.stitch_set == owner.id), None)
+
+
 class Live(QObject):
     """Draws where the stitch at hand fires, and tells how all of them fare under the pointer."""
 
@@ -35,14 +43,6 @@ class Live(QObject):
         self._soon.timeout.connect(self._look)
         session.changed.connect(self._soon.start)
 
-    @property
-    def layer(self) -> StitchedLayer | None:
-        """The layer of the ground at hand on which the set at hand is seen."""
-        ground, owner = self._session.ground, self._session.stitch_set
-        layers = [layer for layer in (self._session.layer, *(ground.layers if ground else ())) if layer is not None]
-        found = (as_stitched(layer) for layer in layers)
-        return next((one for one in found if one and owner and one.stitch_set == owner.id), None)
-
     def point(self, spot: tuple[float, float] | None) -> None:
         """Notes over which flat place the pointer is."""
         ground = self._session.ground
@@ -53,7 +53,7 @@ class Live(QObject):
 
     def draw(self, painter: QPainter, view: GroundView) -> None:
         """Draws where the stitch at hand fires, and where it would."""
-        session, layer = self._session, self.layer
+        session, layer = self._session, layer_of(self._session)
         if session.choices.stage != "stitches" or layer is None or session.stitch is None or not session.stitch.active:
             return
         seen, side = view.cells_in_view(), view.cell_on_widget()
@@ -127,7 +127,7 @@ class Live(QObject):
         painter.drawText(room, Qt.AlignmentFlag.AlignCenter, text)
 
     def _look(self) -> None:
-        session, layer, cell = self._session, self.layer, self._cell
+        session, layer, cell = self._session, layer_of(self._session), self._cell
         ground = session.ground
         if session.choices.stage != "stitches" or layer is None or cell is None or ground is None:
             self._tell({})

@@ -16,6 +16,7 @@ from knitground.app.stitches.chart_page import ChartPage
 from knitground.app.stitches.lays_page import LaysPage
 from knitground.app.stitches.listed import StitchList
 from knitground.app.stitches.live import Live
+from knitground.app.stitches.otherwise import Otherwise
 from knitground.app.stitches.proposals import from_example, offer
 from knitground.app.stitches.row import State, wrong_in
 from knitground.app.stitches.table_page import TablePage
@@ -38,6 +39,7 @@ from knitground.core.check.check import Finding
 from knitground.core.edits.sets import add_stitch_set, new_terrain
 from knitground.core.edits.stitching import (
     Spot,
+    add_part,
     copied,
     course_added,
     course_moved,
@@ -93,6 +95,8 @@ class StitchesPanel(StagePanel):
         self._marks = TerrainList()
         self._marks.chosen.connect(lambda number: session.choose(terrain=number))
         self._marks.changed.connect(self._change_mark)
+        self._otherwise = Otherwise(session)
+        self._otherwise.changed.connect(self._put)
         self._shown: tuple[object, ...] = ()
         self._build(tabs)
         for signal in (session.defined, session.opened):
@@ -109,7 +113,9 @@ class StitchesPanel(StagePanel):
         self._paint = button(
             "Paint with it", self.paint_with, "Add a layer for this set to the ground at hand, and take the brush"
         )
-        side = in_widget(column(self._sets, self._marks, self._more, self._paint, new_set, self._hint, None))
+        side = in_widget(
+            column(self._sets, self._marks, self._otherwise, self._more, self._paint, new_set, self._hint, None)
+        )
         side.setFixedWidth(_SIDE)
         self._from = button("From…", self._offer_more, "Stitches out of an example on the ground, or a join set")
         self._course = button("Course", self._offer_course, "Courses: add one, move, rename or remove this one")
@@ -169,7 +175,7 @@ class StitchesPanel(StagePanel):
             self._show_states()
         self._card.setVisible(owner is not None)
         self.list.show_current(session.choices.stitch_id)
-        for page in (self.chart, self.lays, self.when, self.table):
+        for page in (self.chart, self.lays, self.when, self.table, self._otherwise):
             page.refresh()
         self._show_wrong()
         self.view.update()
@@ -346,10 +352,10 @@ class StitchesPanel(StagePanel):
             )
 
     def _add_part(self, part: str) -> None:
-        owner = self._session.stitch_set
-        if owner is not None and part not in owner.parts:
-            self._put(replace(owner, parts=(*owner.parts, part)), f"add {part}")
-            self._session.say(f"“{part}” shows once its layer is there: the plus at the ground's right edge adds it.")
+        session, owner = self._session, self._session.stitch_set
+        if owner is not None:
+            session.attempt(lambda: add_part(session.document, owner.id, part))
+            self.refresh()
 
     def _new_set(self) -> None:
         name, ok = QInputDialog.getText(self, "New stitch set", "Name", text="Walls")

@@ -3,9 +3,9 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QPushButton, QWidget
 
 from knitground.app.guard import guarded
 from knitground.app.session import Session
@@ -180,6 +180,23 @@ class Heading(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(240, 32)
+
+
+class GroupHeading(QPushButton):
+    """The line above stitches of one group; a click folds them."""
+
+    folds = Signal()
+
+    def __init__(self, group: str, count: int, folded: bool) -> None:
+        super().__init__(f"{group} ({count}{', folded' if folded else ''})")
+        self.setObjectName("flat")
+        self.setStyleSheet("text-align: left; padding-left: 30px;")
+        self.setToolTip("Show the stitches of this group" if folded else "Fold the stitches of this group")
+        # After the click is done, as the line itself is made anew.
+        self.clicked.connect(lambda: QTimer.singleShot(0, self, self.folds.emit))
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, 28)
 
 
 class Arrow(QWidget):

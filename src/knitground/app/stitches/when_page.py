@@ -25,6 +25,12 @@ class WhenPage(QWidget):
         self._name.setPlaceholderText("name")
         self._name.setAccessibleName("Name of the stitch")
         self._name.editingFinished.connect(lambda: self._put("rename stitch", name=self._name.text().strip()))
+        self._group = QLineEdit()
+        self._group.setMaxLength(60)
+        self._group.setPlaceholderText("group")
+        self._group.setAccessibleName("Group of the stitch")
+        self._group.setToolTip("Stitches that follow one another with the same group fold together in the list")
+        self._group.editingFinished.connect(lambda: self._put("group stitch", group=self._group.text().strip()))
         self._chance = QDoubleSpinBox()
         self._chance.setRange(0, 100)
         self._chance.setDecimals(1)
@@ -55,7 +61,7 @@ class WhenPage(QWidget):
         ticks = self._ticks
         self.setLayout(
             column(
-                in_row(self._name, quiet("chance"), self._chance, None),
+                in_row(self._name, self._group, quiet("chance"), self._chance),
                 in_row(quiet("apart"), self._apart, self._chequered, ticks["spares_blocks"], None),
                 in_row(
                     quiet("every"),
@@ -82,6 +88,8 @@ class WhenPage(QWidget):
             return
         if not self._name.hasFocus():
             self._name.setText(stitch.name)
+        if not self._group.hasFocus():
+            self._group.setText(stitch.group)
         self._chance.blockSignals(True)
         self._chance.setValue(stitch.chance)
         self._chance.blockSignals(False)

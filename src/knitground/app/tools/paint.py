@@ -9,6 +9,7 @@ from knitground.app.theme.colours import theme
 from knitground.app.tools.preview import Preview, draw_brush, hand_colour
 from knitground.app.tools.stroke import Stroke
 from knitground.core.edits.painting import Hand, Spot, cell_of, paintable, spot_on, stroke, stroke_shapes
+from knitground.core.edits.unpicking import marks_under, unpick
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -39,6 +40,7 @@ class Draw(Stroke):
 
     def stroke(self, start: Spot, end: Spot) -> None:
         session = self.session
+        under = self._marks_under(start, end) if self._erase else []
         stroke(
             session.document,
             session.choices.ground_id,
@@ -48,6 +50,15 @@ class Draw(Stroke):
             end,
             erase=self._erase,
         )
+        unpick(session.derived, session.choices.ground_id, session.choices.layer_id, under)
+
+    def _marks_under(self, start: Spot, end: Spot) -> list[tuple[int, int]]:
+        """The marks by which stitches lay what is rubbed out."""
+        session, ground, layer = self.session, self.session.ground, self.session.layer
+        if ground is None or layer is None or layer.takes_terrains_of != "stitch_sets":
+            return []
+        covered = stroke_shapes(ground.board, layer, self.hand, start, end, erase=True)
+        return marks_under(session.derived, ground.id, layer.id, covered)
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         ground, layer, at = self.session.ground, self.session.layer, self._hover

@@ -8,7 +8,8 @@ import numpy as np
 from knitground.core.edits.selecting import Selected
 from knitground.core.errors import BadRequest
 from knitground.core.project.derived import Derived
-from knitground.core.stitches.rules import LARGEST_BLOCK, Piece
+from knitground.core.stitches.compiled import turned_piece
+from knitground.core.stitches.rules import LARGEST_BLOCK, Piece, Stitch
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
 
 
@@ -51,6 +52,32 @@ def block_of_selection(derived: Derived, selected: Selected | None, layer_id: st
     if not cells:
         raise BadRequest(f"No tile lies in the selected cells of “{knitted.ground.layer(layer_id).name}”.")
     return _written(cells)
+
+
+def pieces_in(stitch: Stitch, orientation: int) -> tuple[Piece, ...]:
+    """What a stitch lays in an orientation: what is named for it, or else its pieces turned."""
+    if orientation == 0:
+        return stitch.pieces
+    named = stitch.forms.get(orientation)
+    return named if named is not None else tuple(_turned(one, orientation, stitch.as_drawn) for one in stitch.pieces)
+
+
+def with_pieces_in(stitch: Stitch, orientation: int, pieces: tuple[Piece, ...] | None) -> Stitch:
+    """The stitch with other pieces in an orientation; None lets it lay its own there, turned."""
+    if orientation == 0:
+        return replace(stitch, pieces=pieces or ())
+    forms = {key: some for key, some in stitch.forms.items() if key != orientation}
+    return replace(stitch, forms=forms if pieces is None else {**forms, orientation: pieces})
+
+
+def _turned(piece: Piece, orientation: int, as_drawn: bool) -> Piece:
+    cells = turned_piece(piece, orientation, as_drawn)
+    if piece.rows:
+        held = {step: (ref, own) for step, (ref, own) in cells.items() if ref is not None}
+        made = _written(held)
+        return replace(made, onto=piece.onto, down=min(y for y, _ in held), across=min(x for _, x in held))
+    (((down, across), (ref, own)),) = cells.items()
+    return replace(piece, tile=ref, orientation=own, down=down, across=across)
 
 
 def _written(cells: dict[tuple[int, int], tuple[TileRef, int]]) -> Piece:

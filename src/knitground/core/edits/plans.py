@@ -75,9 +75,24 @@ def planned(derived: Derived, stitch_set: StitchSet, plan: NDArray[np.uint8], se
     return Knitted(ground, planes, {_LAYER: layer.table(derived)}, chosen)
 
 
-def tiles_as_rows(knitted: Knitted, palette: Palette) -> str:
-    """The tiles that a plan lays as CSV (RFC 4180): `sheet/cut/column,row`, with `@N` where one is turned."""
-    codes = np.maximum(knitted.codes(_LAYER, knitted.ground.board.whole), 0)
+def part_of(stitch_set: StitchSet, name: str) -> int:
+    """The number of a part of a set, from 1; 0 for the stitched layer itself. Raises BadRequest for an unknown one."""
+    if name and name not in stitch_set.parts:
+        known = ", ".join(f"“{part}”" for part in stitch_set.parts) or "none"
+        raise BadRequest(f"“{readable(name)}” is no part of “{stitch_set.name}”; it has {known}.")
+    return stitch_set.parts.index(name) + 1 if name else 0
+
+
+def tiles_as_rows(knitted: Knitted, palette: Palette, part: int = 0) -> str:
+    """The tiles that a plan lays as CSV (RFC 4180): `sheet/cut/column,row`, with `@N` where one is turned.
+
+    Parameters
+    ----------
+    part : int
+        0 for the stitched layer itself, else the number of a part of the set.
+    """
+    laid = knitted.laid(_LAYER, knitted.ground.board.whole)
+    codes = np.maximum(laid.codes if not part or laid.more is None else laid.more[part - 1], 0)
 
     def word(code: int) -> str:
         if not code:

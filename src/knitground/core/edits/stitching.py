@@ -7,13 +7,15 @@ from typing import NamedTuple
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.ground.following import problem_following
+from knitground.core.ground.ground import by_id
 from knitground.core.layers.layer import Layer
+from knitground.core.layers.onto import OntoLayer
 from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.project.sound_stitches import problem_of_stitches
 from knitground.core.stitches.charts import Chart, renumbered
-from knitground.core.stitches.rules import MOST_COURSES, MOST_STITCHES, Course, Stitch, StitchSet, View
+from knitground.core.stitches.rules import MOST_COURSES, MOST_PARTS, MOST_STITCHES, Course, Stitch, StitchSet, View
 
 
 class Spot(NamedTuple):
@@ -202,6 +204,34 @@ def with_numbers(stitch_set: StitchSet, of: str, numbers: dict[int, int]) -> Sti
         for course in stitch_set.courses
     )
     return replace(stitch_set, courses=courses)
+
+
+def add_part(document: Document, set_id: str, part: str) -> None:
+    """Gives a set another layer to lay onto, and every ground with its plan a layer that shows it, as one step.
+
+    Raises
+    ------
+    BadRequest
+        If the set has as many as it may have.
+    """
+    project = document.project
+    stitch_set = by_id(project.stitch_sets, set_id)
+    if part in stitch_set.parts:
+        return
+    if len(stitch_set.parts) >= MOST_PARTS:
+        raise BadRequest(f"A set lays onto at most {MOST_PARTS} further layers.")
+    grounds, planes = [], dict(document.state.planes)
+    for ground in project.grounds:
+        layers = list(ground.layers)
+        mine = [one for one in layers if one.takes_terrains_of == "stitch_sets" and one.set_id == set_id]
+        if mine:
+            made = OntoLayer(fresh_id(part, layers), part, set_id, part)
+            layers.insert(layers.index(mine[0]) + 1, made)
+            planes[ground.id] = {**planes[ground.id], made.id: {}}
+        grounds.append(replace(ground, layers=tuple(layers)))
+    changed = replace(stitch_set, parts=(*stitch_set.parts, part))
+    project = replace(project, stitch_sets=replaced(project.stitch_sets, changed), grounds=tuple(grounds))
+    document.define(f"lay onto {part}", project, planes=planes)
 
 
 def let_see(document: Document, ground_id: str, layer: StitchedLayer, view: str, layer_id: str | None) -> None:

@@ -107,10 +107,12 @@ class StitchedLayer(Layer):
         more = np.concatenate([sewn.codes[1:], sewn.fired])
         return pinned_over(Laid(sewn.codes[0], sewn.unmet.astype(np.uint8), more if len(more) else None), planes, rect)
 
-    def sewn(self, board: Board, planes: Planes, table: ReadySet, seed: int, rect: CellRect) -> Sewn:
-        """All that its set lays on a rectangle, and which stitches fire there."""
+    def sewn(
+        self, board: Board, planes: Planes, table: ReadySet, seed: int, rect: CellRect, *, traced: bool = False
+    ) -> Sewn:
+        """All that its set lays on a rectangle, and which stitches fire there; if it is traced, also what laid what."""
         spot = self._spot(board, planes, table, seed, rect.top, rect.left)
-        return sew(table, board, spot.plan, spot.views, spot.seed, rect)
+        return sew(table, board, spot.plan, spot.views, spot.seed, rect, traced=traced)
 
     def firing(self, board: Board, planes: Planes, table: ReadySet, seed: int, rect: CellRect, number: int) -> Firing:
         """Where one stitch of its set, by its place there, fires on a rectangle, and where others keep it out."""
@@ -158,8 +160,8 @@ class StitchedLayer(Layer):
 
 def laid_by(layer: StitchedLayer, place: Place, part: int = 0) -> Owner | None:
     """What laid the tile of a cell on a part; None where nothing did."""
-    spot = layer._spot(place.board, place.planes, place.table, place.seed, place.row, place.column)
-    sewn = sew(place.table, place.board, spot.plan, spot.views, spot.seed, spot.rect, traced=True)
+    cell = CellRect(place.row, place.column, 1, 1)
+    sewn = layer.sewn(place.board, place.planes, place.table, place.seed, cell, traced=True)
     return sewn.owner_of(part, 0, 0)
 
 
