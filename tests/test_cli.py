@@ -1,3 +1,4 @@
+import csv
 import io
 import json
 import shutil
@@ -360,11 +361,16 @@ def test_stitch_lays_a_plan_and_says_why(tmp_path):
     plan.write_text("B,B,B\nB,,B\nB,B,K\n")
     result = knitground("stitch", DEMO, "--set", "Walls and skylights", "--plan", plan, "-o", out, "--why", "0,0")
     assert result.returncode == 0
-    assert "stitch 16 of “Walls and skylights”, Parapet" in result.stdout
+    assert "stitch 18 of “Walls and skylights”, Parapet" in result.stdout
     assert out.read_text().splitlines()[1] == '"trims/lines/3,5",,"trims/lines/4,5"'
     assert "Give -o FILE" in fails_with_one_sentence(knitground("stitch", DEMO, "--plan", plan))
     assert "no stitch set" in fails_with_one_sentence(
         knitground("stitch", DEMO, "--set", "x", "--plan", plan, "-o", out)
+    )
+    assert knitground("stitch", DEMO, "--plan", plan, "--part", "Tops", "-o", out).returncode == 0
+    assert list(csv.reader(out.open()))[1] == ["", "fittings/parts/3,0", ""]
+    assert "no part of" in fails_with_one_sentence(
+        knitground("stitch", DEMO, "--plan", plan, "--part", "Attic", "-o", out)
     )
     plan.write_text("Z\n")
     assert "“Z” is no mark" in fails_with_one_sentence(knitground("stitch", DEMO, "--plan", plan, "-o", out))

@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialogButtonBox
+from PySide6.QtWidgets import QDialogButtonBox, QInputDialog
 
 from knitground.app.stitches.proposals import Proposals, from_example
-from knitground.app.widgets import Tick
+from knitground.app.widgets import ChoiceBox, Tick
+from knitground.core.edits.layers import remove_layer
 from knitground.core.edits.selecting import boxed
 from making import poke, rectangle, tile, with_stitches
 from window.finding import entry, named, open_menu, press, says
@@ -100,3 +101,54 @@ def test_the_tiles_of_a_join_set_become_stitches(planned):
     assert len(dialog.rows) == 15
     dialog.findChild(QDialogButtonBox).accepted.emit()
     assert len(stitches(planned)) == 17
+
+
+def test_a_mark_is_taken_out_of_plans_and_charts(planned, monkeypatch):
+    panel, session = planned.panels["stitches"], planned.session
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Door", True))
+    press(panel, "Add a mark")
+    session.document.paint("p", "ground", "walls", "plan", rectangle((15, 20), (3, 3), (4, 4)), 2)
+    panel._remove_mark(1)
+    assert [mark.name for mark in session.stitch_set.marks] == ["Door"]
+    assert set(np.unique(np.asarray(session.document.state.planes["ground"]["walls"]["plan"])).tolist()) == {0, 1}
+    assert stitches(planned)[0].charts[0].rows == (". . .", ". . .", ". - .")
+    panel._remove_mark(1)
+    assert [mark.name for mark in session.stitch_set.marks] == ["Door"], "one mark stays"
+    planned.undo()
+    assert [mark.name for mark in session.stitch_set.marks] == ["Wall", "Door"]
+
+
+def test_a_set_that_lays_a_layer_stays_and_else_it_goes(planned):
+    panel, session = planned.panels["stitches"], planned.session
+    panel.remove_set()
+    assert len(session.document.project.stitch_sets) == 1
+    remove_layer(session.document, "ground", "walls")
+    panel.remove_set()
+    assert session.document.project.stitch_sets == ()
+
+
+def test_which_layer_a_view_sees_can_be_chosen(planned):
+    panel, session = planned.panels["stitches"], planned.session
+    planned.panels["stitches"].list.setCurrentRow(1)
+    press(panel, "Let charts look")
+    entry(open_menu(), "The tiles on “Things”").trigger()
+    open_menu().close()
+    box = named(panel, ChoiceBox, "Layer of this ground that the view sees")
+    assert box.currentText() == "sees Things"
+    box.activated.emit(box.findText("sees Lines"))
+    assert session.ground.layer("walls").sees == {"Things": "lines"}
+    box.activated.emit(box.findText("sees Walls"))
+    assert session.ground.layer("walls").sees == {"Things": "lines"}, "it can't see its own tiles"
+
+
+def test_a_new_layer_to_lay_onto_is_there_at_once(planned, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Tops", True))
+    panel, session = planned.panels["stitches"], planned.session
+    planned.panels["stitches"].list.setCurrentRow(1)
+    panel.pages.show_page("Lays")
+    box = named(panel, ChoiceBox, "Layer that it is laid onto")
+    box.activated.emit(box.findText("another…"))
+    made = next(one for one in session.ground.layers if one.name == "Tops")
+    laid = session.derived.knitted("ground").codes(made.id, session.ground.board.whole)
+    assert (laid[3:8, 3:13] == session.document.palette.code(tile(1, 2))).all()
+    assert not any("no layer shows" in one.sentence for one in session.findings)

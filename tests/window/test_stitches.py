@@ -389,16 +389,3 @@ def test_rubbing_out_a_block_takes_away_the_mark_that_lays_it(stitching, hand):
     assert not (codes(stitching) > 0).any()
     stitching.undo()
     assert (codes(stitching)[5, 5:8] > 0).all(), "one step"
-
-
-def test_a_new_layer_to_lay_onto_is_there_at_once(stitching, monkeypatch):
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Tops", True))
-    panel, session = stitching.panels["stitches"], stitching.session
-    take(stitching, 1)
-    panel.pages.show_page("Lays")
-    box = named(panel, ChoiceBox, "Layer that it is laid onto")
-    box.activated.emit(box.findText("another…"))
-    made = next(one for one in session.ground.layers if one.name == "Tops")
-    laid = session.derived.knitted("ground").codes(made.id, session.ground.board.whole)
-    assert (laid[3:8, 3:13] == session.document.palette.code(tile(1, 2))).all()
-    assert not any("no layer shows" in one.sentence for one in session.findings)

@@ -1,14 +1,14 @@
 """What the parts of the window share: the document, what is chosen in it, and a voice for messages."""
 
-from collections.abc import Callable, Iterable
-from typing import Any, Literal, Protocol, TypeVar
+from collections.abc import Callable
+from typing import Any, Literal, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from knitground.app.choices import FIELDS, Choices
 from knitground.app.clock import Clock
 from knitground.app.jobs import Job, wait_for_jobs
-from knitground.app.known import known
+from knitground.app.known import known, with_id
 from knitground.core.check.check import Finding
 from knitground.core.edits.blocks import Block, pattern_of
 from knitground.core.edits.grounds import paint_with
@@ -38,14 +38,6 @@ _SOON_MS = 30
 _SETS_OF_STAGE = {"joins": ("join_sets", "join_set_id"), "stitches": ("stitch_sets", "stitch_set_id")}
 
 T = TypeVar("T")
-
-
-class _Named(Protocol):
-    @property
-    def id(self) -> str: ...
-
-
-N = TypeVar("N", bound=_Named)
 
 
 class Session(QObject):
@@ -203,12 +195,12 @@ class Session(QObject):
     @property
     def ground(self) -> Ground | None:
         """The ground that is shown."""
-        return _by_id(self.document.project.grounds, self.choices.ground_id)
+        return with_id(self.document.project.grounds, self.choices.ground_id)
 
     @property
     def layer(self) -> Layer | None:
         """The layer that tools work on."""
-        return _by_id(self.ground.layers, self.choices.layer_id) if self.ground else None
+        return with_id(self.ground.layers, self.choices.layer_id) if self.ground else None
 
     @property
     def selected(self) -> Selected | None:
@@ -247,7 +239,7 @@ class Session(QObject):
     @property
     def thing_kind(self) -> str:
         """The kind of things that are placed next, if there is one."""
-        kind = _by_id(self.document.project.thing_kinds, self.choices.thing_kind)
+        kind = with_id(self.document.project.thing_kinds, self.choices.thing_kind)
         return "" if kind is None else kind.id
 
     def sizes(self) -> Sizes:
@@ -266,22 +258,22 @@ class Session(QObject):
     @property
     def join_set(self) -> JoinSet | None:
         """The join set at hand."""
-        return _by_id(self.document.project.join_sets, self.choices.join_set_id)
+        return with_id(self.document.project.join_sets, self.choices.join_set_id)
 
     @property
     def stitch_set(self) -> StitchSet | None:
         """The stitch set at hand."""
-        return _by_id(self.document.project.stitch_sets, self.choices.stitch_set_id)
+        return with_id(self.document.project.stitch_sets, self.choices.stitch_set_id)
 
     @property
     def stitch(self) -> Stitch | None:
         """The stitch at hand."""
-        return _by_id(self.stitch_set.stitches, self.choices.stitch_id) if self.stitch_set else None
+        return with_id(self.stitch_set.stitches, self.choices.stitch_id) if self.stitch_set else None
 
     @property
     def mix(self) -> Mix | None:
         """The mix at hand."""
-        return _by_id(self.document.project.mixes, self.choices.mix_id)
+        return with_id(self.document.project.mixes, self.choices.mix_id)
 
     def terrains_of(self, layer: Layer | None) -> tuple[Terrain, ...]:
         """What can be painted on a layer."""
@@ -387,17 +379,13 @@ class Session(QObject):
             ("sheet_id", project.sheets), ("ground_id", project.grounds), ("join_set_id", project.join_sets),
             ("stitch_set_id", project.stitch_sets), ("mix_id", project.mixes),
         ):  # fmt: skip
-            if _by_id(things, getattr(self.choices, name)) is None:
+            if with_id(things, getattr(self.choices, name)) is None:
                 repaired[name] = getattr(things[0], "id", "") if things else ""
         changed = self.choices.update(repaired)
         layers = self.ground.layers if self.ground else ()
-        if _by_id(layers, self.choices.layer_id) is None:
+        if with_id(layers, self.choices.layer_id) is None:
             changed |= self.choices.update({"layer_id": layers[0].id if layers else ""})
         if self.choices.things:
             there = {thing.id for thing in self.props.things} if self.props else set()
             changed |= self.choices.update({"things": self.choices.things & there})
         return changed | self.choices.update({"terrain": max(1, self.choices.terrain)})
-
-
-def _by_id(things: Iterable[N], wanted: str) -> N | None:
-    return next((thing for thing in things if thing.id == wanted), None)

@@ -13,7 +13,8 @@ from knitground.app.stitches.live import layer_of
 from knitground.app.stitches.signs import SignPalette, named_in
 from knitground.app.widgets import ChoiceBox, Elided, button, column, fill_box, in_row, in_widget, scrolling
 from knitground.core.edits.chart_reading import chart_like
-from knitground.core.edits.stitching import with_chart, with_view, without_chart, without_view
+from knitground.core.edits.stitching import let_see, with_chart, with_view, without_chart, without_view
+from knitground.core.layers.stitched import fits_view, seen_by
 from knitground.core.stitches.charts import blank_chart
 from knitground.core.stitches.rules import Stitch, StitchSet, TileSign, View
 
@@ -38,13 +39,16 @@ class ChartPage(QWidget):
         self._views = ChoiceBox("Layer that the chart looks at")
         self._views.activated.connect(lambda index: self.look_at(self._views.itemData(index)))
         self._more = button("Look at…", self._offer, "Let charts look at another layer, or take one out")
+        self._seen = ChoiceBox("Layer of this ground that the view sees")
+        self._seen.setToolTip("Which layer of the ground at hand this view sees")
+        self._seen.activated.connect(lambda index: self._let_see(self._seen.itemData(index)))
         self._about = Elided("")
         self._about.setObjectName("quiet")
         left = in_widget(column(self.editor, self._about, None, spacing=4))
         legend = scrolling(in_widget(column(self.palette_of_signs, None)))
         like = button("Like selection", self.paste, "Ask for just what lies in the selected cells (Ctrl+V)")
         self.editor.pasted.connect(self.paste)
-        layout = column(in_row(self._views, self._more, like, None), in_row(left, legend), spacing=6)
+        layout = column(in_row(self._views, self._seen, self._more, like, None), in_row(left, legend), spacing=6)
         layout.setStretch(1, 1)
         self.setLayout(layout)
 
@@ -70,8 +74,28 @@ class ChartPage(QWidget):
         self.palette_of_signs.show_choices(
             named, partly=view is not None and view.sees == "painted", word=self.editor.word
         )
+        self._show_seen(view)
         rows, columns = (chart or blank_chart()).size
         self._about.setText(f"{columns} x {rows}; drag its border (Shift+arrows)")
+
+    def _show_seen(self, view: View | None) -> None:
+        """Shows which layer of the ground at hand a view sees, where it sees one."""
+        session, layer = self._session, layer_of(self._session)
+        entries: list[tuple[str, str]] = []
+        if view is not None and view.sees != "laid" and layer is not None and session.ground is not None:
+            found = seen_by(replace(layer, sees={}), view, session.ground.layers)
+            by_itself = session.ground.layer(found.layer).name if found else "no layer"
+            entries = [(f"sees {by_itself}", "")]
+            entries += [(f"sees {one.name}", one.id) for one in session.ground.layers if fits_view(one, view)]
+        chosen = layer.sees.get(view.name, "") if layer is not None and view is not None else ""
+        fill_box(self._seen, entries if len(entries) > 1 else [], chosen)
+
+    def _let_see(self, layer_id: str) -> None:
+        session, layer, ground = self._session, layer_of(self._session), self._session.ground
+        if layer is not None and ground is not None:
+            document, of = session.document, self._of
+            session.attempt(lambda: let_see(document, ground.id, layer, of, layer_id or None))
+            self.refresh()
 
     def paste(self) -> None:
         """Lets the chart ask for what lies in the selected cells."""

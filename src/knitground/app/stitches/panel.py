@@ -36,6 +36,7 @@ from knitground.app.widgets import (
     row,
 )
 from knitground.core.check.check import Finding
+from knitground.core.edits.removing import remove_mark, remove_stitch_set
 from knitground.core.edits.sets import add_stitch_set, new_terrain
 from knitground.core.edits.stitching import (
     Spot,
@@ -95,6 +96,7 @@ class StitchesPanel(StagePanel):
         self._marks = TerrainList()
         self._marks.chosen.connect(lambda number: session.choose(terrain=number))
         self._marks.changed.connect(self._change_mark)
+        self._marks.removed.connect(self._remove_mark)
         self._otherwise = Otherwise(session)
         self._otherwise.changed.connect(self._put)
         self._shown: tuple[object, ...] = ()
@@ -189,6 +191,7 @@ class StitchesPanel(StagePanel):
                 lambda: from_example(self, self._session, lambda made: self._insert(*made)),
                 refused=self._no_set,
             ),
+            Command("Remove this stitch set", self.remove_set, refused=self._no_set),
             Command("Paint with this stitch set", self.paint_with, refused=self._no_set),
         ]
 
@@ -332,6 +335,8 @@ class StitchesPanel(StagePanel):
                 "Remove it with its stitches",
                 lambda: self._do(lambda one: with_course(one, number, lambda course: None), "remove course"),
             )
+            menu.addSeparator()
+            menu.addAction("Remove the whole set", self.remove_set)
         menu.popup(self._course.mapToGlobal(QPoint(0, self._course.height())))
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
 
@@ -373,6 +378,17 @@ class StitchesPanel(StagePanel):
             made = self._session.attempt(lambda: new_terrain(owner.marks, name.strip()[:60]))
             if made:
                 self._put(replace(owner, marks=(*owner.marks, made)), "add mark")
+
+    def _remove_mark(self, number: int) -> None:
+        session, owner = self._session, self._session.stitch_set
+        if owner is not None:
+            session.attempt(lambda: remove_mark(session.document, owner.id, number))
+
+    def remove_set(self) -> None:
+        """Takes the whole set out."""
+        session, owner = self._session, self._session.stitch_set
+        if owner is not None:
+            session.attempt(lambda: remove_stitch_set(session.document, owner.id))
 
     def _change_mark(self, number: int, mark: Terrain) -> None:
         owner = self._session.stitch_set

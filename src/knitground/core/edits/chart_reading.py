@@ -7,7 +7,8 @@ import numpy as np
 from knitground.core.edits.selecting import Selected
 from knitground.core.errors import BadRequest
 from knitground.core.grid.rect import CellRect
-from knitground.core.layers.layer import Follows, painted_bits
+from knitground.core.layers.layer import Follows
+from knitground.core.layers.laying import painted_bits
 from knitground.core.layers.stitched import PLAN, StitchedLayer
 from knitground.core.project.derived import Derived
 from knitground.core.project.wool import bears

@@ -16,7 +16,8 @@ from knitground.core.joins.lattice import SPOTS
 from knitground.core.joins.sets import JoinSet, Labels
 from knitground.core.joins.turning import orientations, turned_labels
 from knitground.core.layers import make_layer
-from knitground.core.layers.layer import PINS, Layer, Planes, pinned
+from knitground.core.layers.layer import PINS, Layer, Planes
+from knitground.core.layers.laying import pinned
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced

@@ -87,6 +87,58 @@ def _unseen(stitch_set: StitchSet, set_id: str, number: int, numbers: list[int])
     return stitch_set
 
 
+def remove_stitch_set(document: Document, set_id: str) -> None:
+    """Takes a stitch set out.
+
+    Raises
+    ------
+    BadRequest
+        If a layer is laid by it, or another set looks at its plan.
+    """
+    project = document.project
+    for ground in project.grounds:
+        for layer in ground.layers:
+            if layer.stitched_by == set_id:
+                raise BadRequest(f"“{layer.name}” of “{ground.name}” is laid by this set; remove or bake that layer.")
+    for one in project.stitch_sets:
+        if any(view.sees == "painted" and view.of == set_id for view in one.views):
+            raise BadRequest(f"The stitches “{one.name}” look at the plan of this set; take that view out.")
+    document.define(
+        "remove stitch set",
+        replace(project, stitch_sets=tuple(one for one in project.stitch_sets if one.id != set_id)),
+    )
+
+
+def remove_mark(document: Document, set_id: str, number: int) -> None:
+    """Takes a mark out of a stitch set: no chart names it any more, and where it was planned lies none.
+
+    Raises
+    ------
+    BadRequest
+        If it is the only one.
+    """
+    project = document.project
+    stitch_set = by_id(project.stitch_sets, set_id)
+    marks = tuple(mark for place, mark in enumerate(stitch_set.marks, start=1) if place != number)
+    if not marks:
+        raise BadRequest(f"“{stitch_set.name}” needs a mark to plan with; remove the whole set instead.")
+    numbers = [one - (one > number) if one != number else 0 for one in range(MOST_TERRAINS + 1)]
+    kept = {one: to for one, to in enumerate(numbers) if one != number}
+    otherwise = {kept[mark]: piece for mark, piece in stitch_set.otherwise.items() if mark != number}
+    changed = replace(with_numbers(stitch_set, "", kept), marks=marks, otherwise=otherwise)
+    sets = tuple(_unseen(one, set_id, number, numbers) for one in replaced(project.stitch_sets, changed))
+    planes = {
+        ground.id: {
+            layer.id: layer.renumbered(document.state.planes[ground.id][layer.id], numbers)
+            if layer.takes_terrains_of == "stitch_sets" and layer.set_id == set_id
+            else document.state.planes[ground.id][layer.id]
+            for layer in ground.layers
+        }
+        for ground in project.grounds
+    }
+    document.define("remove mark", replace(project, stitch_sets=sets), planes=planes)
+
+
 def _lays_by(layer: Layer, join_set: JoinSet) -> bool:
     """Whether a layer is knit from a join set (a stitch set may bear the same id)."""
     return layer.set_id == join_set.id and layer.takes_terrains_of == "join_sets"

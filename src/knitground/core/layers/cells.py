@@ -13,18 +13,8 @@ from knitground.core.grid.bordered import Bordered
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.cells import STEPS, CellTable, knit_cells, seen_labels
 from knitground.core.joins.sets import MIDDLE, JoinSet, Terrain, letters
-from knitground.core.layers.layer import (
-    PINS,
-    Laid,
-    Layer,
-    Place,
-    Planes,
-    PlaneSpec,
-    Sets,
-    Source,
-    nothing_laid,
-    pinned_over,
-)
+from knitground.core.layers.layer import PINS, Laid, Layer, Place, Planes, PlaneSpec, Sets, Source, nothing_laid
+from knitground.core.layers.laying import pinned_over
 from knitground.core.layers.variants import share_of
 from knitground.core.tiles.tile import GAP
 

@@ -21,8 +21,8 @@ from knitground.core.layers.layer import (
     Sets,
     Source,
     nothing_laid,
-    pinned_over,
 )
+from knitground.core.layers.laying import pinned_over
 
 _LAID = "laid"
 
@@ -64,6 +64,10 @@ class OntoLayer(Layer):
     @property
     def area_plane(self) -> str:
         return PINS
+
+    @property
+    def stitched_by(self) -> str:
+        return self.stitch_set
 
     @property
     def refuses(self) -> str:

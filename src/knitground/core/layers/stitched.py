@@ -25,9 +25,8 @@ from knitground.core.layers.layer import (
     Sets,
     Source,
     nothing_laid,
-    painted_bits,
-    pinned_over,
 )
+from knitground.core.layers.laying import painted_bits, pinned_over
 from knitground.core.stitches.cloth import Owner
 from knitground.core.stitches.compiled import ReadySet
 from knitground.core.stitches.lay import Firing, Sewn, firing, sew
@@ -201,6 +200,11 @@ def seen_by(layer: StitchedLayer, view: View, layers: Sequence[Layer]) -> Follow
         if one.id == chosen or (chosen is None and by_itself):
             return Follows(one.id, tiles)
     return None
+
+
+def fits_view(layer: Layer, view: View) -> bool:
+    """Whether a view can see a layer: what its set paints there, or the tiles that lie there."""
+    return layer.set_id == view.of if view.sees == "painted" else layer.knits or layer.holds_tiles
 
 
 def _live(others: Others, follows: Follows) -> LivePlane:

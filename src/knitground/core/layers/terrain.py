@@ -31,8 +31,8 @@ from knitground.core.layers.layer import (
     Source,
     Values,
     nothing_laid,
-    pinned_over,
-)  # fmt: skip
+)
+from knitground.core.layers.laying import pinned_over
 from knitground.core.layers.variants import share_of
 from knitground.core.tiles.tile import EMPTY, GAP
 

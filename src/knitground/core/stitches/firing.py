@@ -170,7 +170,7 @@ def lay_far(cloth: Cloth, course: ReadyCourse, bits: Bits, places: range) -> Non
 
 def _covered(cloth: Cloth, laying: Laying, cells: Indices) -> Indices:
     """What a piece covers where it fires at some cells, (n, steps) intp."""
-    return np.stack([cloth.window.at(cells, step) for step in laying.steps], axis=1)
+    return cloth.window.covered(cells, laying.steps)
 
 
 def _mark_unsure(cloth: Cloth, places: Indices) -> None:
@@ -285,7 +285,7 @@ def _apart(claims: Indices, free: Mask, at: tuple[NDArray[np.int64], NDArray[np.
 def _lay_single(cloth: Cloth, variant: int, laying: Laying, stream: str, cells: Indices, spares: bool) -> None:
     """Lays one tile for each of some cells, where no other one of the course lies."""
     codes = thrown(cloth, laying, stream, cells)[:, 0]
-    places = cloth.window.at(cells, laying.steps[0])
+    places = _covered(cloth, laying, cells)[:, 0]
     inside = places >= 0
     cells, places, codes = cells[inside], places[inside], codes[inside]
     _mark_unsure(cloth, places[cloth.unsure[cells]])

@@ -1,5 +1,6 @@
 """The part of a ground on which stitches are laid at a time, and where places by its cells lie in its arrays."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -58,6 +59,22 @@ class Window:
         """Where it holds a rectangle of cells."""
         down, right = rect.top - self.rect.top, rect.left - self.rect.left
         return slice(down, down + rect.height), slice(right, right + rect.width)
+
+    def covered(self, cells: Indices, steps: Sequence[Step]) -> Indices:
+        """The indices of what lies some steps from cells, (n, steps) intp; see `at`."""
+        found = np.empty((len(cells), len(steps)), dtype=np.intp)
+        edge = np.arange(len(cells))
+        if self.board.stagger == (1, 1) and len(cells):
+            # Far enough from the window's borders it is a sum.
+            far_y, far_x = (max(abs(step[axis]) for step in steps) for axis in (0, 1))
+            down, right = np.divmod(cells, self.rect.width)
+            inner = (down >= far_y) & (down < self.rect.height - far_y)
+            inner &= (right >= far_x) & (right < self.rect.width - far_x)
+            np.add(cells[:, None], [y * self.rect.width + x for y, x in steps], out=found)
+            edge = np.flatnonzero(~inner)
+        for place, step in enumerate(steps):
+            found[edge, place] = self.at(cells[edge], step)
+        return found
 
     def at(self, cells: NDArray[np.intp], step: Step) -> NDArray[np.intp]:
         """The indices of what lies a step from some cells.
