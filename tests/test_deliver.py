@@ -1,15 +1,25 @@
 import json
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from PIL import Image
 
 from knitground.core.deliver import EXPORTERS
-from knitground.core.edits.layers import put_layer
+from knitground.core.edits.layers import add_layer, put_layer
+from knitground.core.edits.pins import pin
+from knitground.core.edits.stitching import put_set
+from knitground.core.edits.thing_notes import remove_kind
 from knitground.core.edits.things import put
 from knitground.core.errors import CannotWrite
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.shapes import Shape
+from knitground.core.layers.thing import ThingKind
 from knitground.core.project.derived import Derived
 from knitground.core.render.atlas import premultiplied
+from knitground.core.stitches.charts import blank_chart
+from knitground.core.stitches.rules import Course, Piece, Stitch
+from knitground.core.tiles.notes import Property
 from knitground.core.tiles.tile import cell_code, orient
 from making import SIDE, poke, rectangle, tile, with_stitches
 
@@ -62,8 +72,6 @@ def test_rows_have_the_size_of_the_ground_and_bare_cells_are_zero(document, tmp_
 
 
 def test_hidden_layers_and_gaps_stay_out(document, tmp_path):
-    from dataclasses import replace
-
     areas = document.project.grounds[0].layers[0]
     put_layer(document, "ground", "hide", replace(areas, visible=False))
     poke(document, "walls", "plan", np.s_[4, 4], 1)
@@ -103,3 +111,26 @@ def test_the_same_project_gives_the_same_bytes(document, tmp_path):
     assert (tmp_path / "one.png").read_bytes() == (tmp_path / "two.png").read_bytes()
     one, two = ((tmp_path / f"{name}.json").read_text().replace(name, "") for name in ("one", "two"))
     assert one == two
+
+
+def test_tiles_that_stitches_lay_as_things_are_delivered_with_what_their_kind_says(document, tmp_path):
+    kind = ThingKind("chest", "Chest", "#aa8833", {"gold": Property("whole", 7)})
+    document.define("kind", replace(document.project, thing_kinds=(kind,)))
+    lays = Stitch("a", (blank_chart(middle="1"),), (Piece(tile(3, 3), 1, onto="Tops", thing="chest", down=-1),))
+    plain = Stitch("b", (blank_chart(middle="1"),), (Piece(tile(4, 3)),))
+    walls = document.project.stitch_sets[0]
+    courses = Course("Chests", (lays,)), Course("Walls", (plain,))
+    put_set(document, "x", replace(walls, courses=courses, parts=("Tops",)))
+    add_layer(document, "ground", "Tops", "walls\nTops")
+    poke(document, "walls", "plan", np.s_[4, 5:7], 1)
+    held = Shape(CellRect(3, 6, 1, 1), np.ones((1, 1), bool))
+    pin(document, "ground", "tops", held, document.palette.code(tile(9, 3)))
+    content, tileset = delivered(document, tmp_path)
+    layer = next(one for one in content["layers"] if one["name"] == "Tops")
+    assert [row.count(0) for row in layer["rows"]] == [20, 20, 20, 18, *[20] * 11]
+    (thing,) = layer["things"]
+    assert (thing["id"], thing["kind"], thing["properties"]) == ("5,3", "Chest", {"gold": 7}), "a pinned tile is none"
+    assert (thing["x"], thing["y"], thing["turn"]) == (5.5 * SIDE, 4 * SIDE, 90)
+    assert np.array_equal(pixels_of(content, tileset, thing["tile"]), Derived(document).tile(tile(3, 3)))
+    remove_kind(document, "chest")
+    assert document.project.stitch_sets[0].stitches[0].pieces[0].thing == ""

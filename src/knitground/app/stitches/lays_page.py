@@ -85,6 +85,9 @@ class LaysPage(QWidget):
         self._onto.activated.connect(lambda index: self._choose_part(self._onto.itemData(index)))
         self._mix = ChoiceBox("Mix that it lays")
         self._mix.activated.connect(lambda index: self._choose_mix(self._mix.itemData(index)))
+        self._thing = ChoiceBox("Kind of things that it is laid as")
+        self._thing.setToolTip("Hand the tile over as a thing of this kind, with its properties")
+        self._thing.activated.connect(lambda index: self._choose_thing(self._thing.itemData(index)))
         self._across = number(-FARTHEST, FARTHEST, lambda _: self._shift(), "Columns to the right")
         self._down = number(-FARTHEST, FARTHEST, lambda _: self._shift(), "Rows down")
         turn = icon_button("turn", self._turn, "Lay the tile turned by a quarter")
@@ -96,7 +99,7 @@ class LaysPage(QWidget):
                 in_row(in_widget(self._pieces), None, turn, mirror, out),
                 in_row(self._ways, None),
                 self._says,
-                in_row(quiet("onto"), self._onto, quiet("mix"), self._mix, None),
+                in_row(quiet("onto"), self._onto, quiet("mix"), self._mix, self._thing, None),
                 in_row(quiet("right"), self._across, quiet("down"), self._down, block, None),
                 None,
                 spacing=6,
@@ -120,6 +123,9 @@ class LaysPage(QWidget):
         fill_box(self._onto, parts, piece.onto if piece else "")
         mixes = [("none", "")] + [(one.name, one.id) for one in session.document.project.mixes]
         fill_box(self._mix, mixes, piece.mix if piece else "")
+        kinds = [("no thing", "")] + [(f"a {one.name}", one.id) for one in session.document.project.thing_kinds]
+        may_be = len(kinds) > 1 and piece is not None and not piece.rows
+        fill_box(self._thing, kinds if may_be else [], piece.thing if piece else "")
         for box, value in ((self._across, piece.across if piece else 0), (self._down, piece.down if piece else 0)):
             set_quietly(box, value)
 
@@ -216,6 +222,9 @@ class LaysPage(QWidget):
 
     def _choose_mix(self, mix_id: str) -> None:
         self._changed_by(lambda piece: replace(piece, mix=mix_id, tile=None, tiles=(), rows=()), "lay a mix")
+
+    def _choose_thing(self, kind: str) -> None:
+        self._changed_by(lambda piece: replace(piece, thing=kind), "lay as a thing" if kind else "lay no thing")
 
     def _choose_part(self, part: str) -> None:
         if part == _NEW:

@@ -6,7 +6,7 @@ nothing but an index: 0 is an empty cell, n the n-th tile of the picture, row by
 
 import json
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -19,9 +19,11 @@ from knitground.core.ground.beside import at_borders
 from knitground.core.ground.ground import Ground
 from knitground.core.layers.layer import Layer
 from knitground.core.layers.props import as_props
+from knitground.core.layers.thing import Thing
 from knitground.core.project.atomic import write_atomically
 from knitground.core.project.derived import Derived
 from knitground.core.project.playing import Playing, playing
+from knitground.core.project.things_laid import things_laid
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.compositor import MOST_PIXELS
 from knitground.core.render.pixels import straight
@@ -31,7 +33,7 @@ from knitground.core.tiles.outline import turned
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 
 FORMAT = "knitground-map"
-VERSION = 5
+VERSION = 6
 _HEADER = (
     "opacity", "tint", "offset_x", "offset_y", "parallax_x", "parallax_y", "stacking", "group",
 )  # fmt: skip
@@ -67,14 +69,16 @@ def deliver(
         if layer.knits or layer.holds_tiles:
             layers[layer.id] = np.maximum(knitted.codes(layer.id, ground.board.whole), 0)
         progress((done + 1) / (len(shown) + 2))
-    sprites = np.array([0, *(derived.code(ref) for layer in shown for ref in layer.sprites)], dtype=np.int32)
+    things = {layer.id: _things_on(derived, ground_id, layer) for layer in shown}
+    refs = {one.tile for some in things.values() for one in some if one.tile is not None}
+    sprites = np.array([0, *(derived.code(ref) for ref in sorted(refs))], dtype=np.int32)
     used = np.unique(np.concatenate([sprites, *(np.unique(codes) for codes in layers.values())]))
     moved = playing(derived)
     used = _with_frames(used[used > 0], moved)
     columns = max(1, math.ceil(math.sqrt(len(used))))
     atlas = derived.atlas(ground)
     pixels = _tileset_pixels(atlas, used, columns)
-    content = _content(derived, ground, layers, used, columns, tileset.name)
+    content = _content(derived, ground, layers, things, used, columns, tileset.name)
     content["tileset"] |= _room(atlas, used)
     content["tiles"] = _notes(derived, moved, used, atlas)
     write_atomically(tileset, encode_png(pixels))
@@ -159,9 +163,10 @@ def _notes(derived: Derived, moved: Playing, used: NDArray[np.int32], atlas: Atl
 
 
 def _content(
-    derived: Derived, ground: Ground, layers: dict[str, NDArray[np.int32]], used: NDArray[np.int32], columns: int,
-    image: str,
+    derived: Derived, ground: Ground, layers: dict[str, NDArray[np.int32]], things: Mapping[str, Sequence[Thing]],
+    used: NDArray[np.int32], columns: int, image: str,
 ) -> dict[str, Any]:  # fmt: skip
+    written = {name: _things(derived, ground, some, used, columns) for name, some in things.items()}
     return {
         "format": FORMAT,
         "version": VERSION,
@@ -176,7 +181,9 @@ def _content(
         **_said_of(ground),
         **_beside(derived.document.project.grounds, ground),
         "tileset": {"image": image, "columns": columns, "tiles": len(used)},
-        "layers": [_layer(derived, ground, layer, layers.get(layer.id), used, columns) for layer in ground.shown()],
+        "layers": [
+            _layer(derived, ground, layer, layers.get(layer.id), written[layer.id], used) for layer in ground.shown()
+        ],
     }
 
 
@@ -203,27 +210,41 @@ def _layer(
     ground: Ground,
     layer: Layer,
     codes: NDArray[np.int32] | None,
+    things: list[dict[str, Any]],
     used: NDArray[np.int32],
-    columns: int,
 ) -> dict[str, Any]:
     """A layer: what its header says beyond the usual, and its rows of tiles; or of numbers, with what they mean."""
     plain = type(layer).__dataclass_fields__
     said = {name: getattr(layer, name) for name in _HEADER if getattr(layer, name) != plain[name].default}
     content: dict[str, Any] = {"name": layer.name, **said}
     if codes is not None:
+        if things:
+            content["things"] = things
         return content | {"rows": np.where(codes > 0, np.searchsorted(used, codes) + 1, 0).tolist()}
     content["kind"] = layer.kind
-    props = as_props(layer)
-    if props is not None:
-        kinds, atlas = derived.sets.thing_kinds, derived.atlas(ground)
-        shown = {ref: _shown(atlas, used, columns, derived.code(ref)) for ref in props.sprites}
-        things = [thing_content(one, kinds, shown.get(one.tile) if one.tile else None) for one in props.in_order]
+    if layer.places_things:
         return content | {"rows": things}
     if layer.area_plane != "corners":
         content["on"] = layer.area_plane
     content["colours"] = [one.colour for one in layer.terrains(derived.sets)]
     plane = derived.knitted(ground.id).planes[layer.id][layer.area_plane]
     return content | {"rows": np.asarray(plane).tolist()}
+
+
+def _things_on(derived: Derived, ground_id: str, layer: Layer) -> Sequence[Thing]:
+    """The things on a layer: those that were placed, and those that stitches lay."""
+    props = as_props(layer)
+    return things_laid(derived, ground_id, layer) if props is None else props.in_order
+
+
+def _things(
+    derived: Derived, ground: Ground, things: Sequence[Thing], used: NDArray[np.int32], columns: int
+) -> list[dict[str, Any]]:
+    """Things as they are written."""
+    kinds, atlas = derived.sets.thing_kinds, derived.atlas(ground)
+    refs = dict.fromkeys(one.tile for one in things if one.tile is not None)
+    shown = {ref: _shown(atlas, used, columns, derived.code(ref)) for ref in refs}
+    return [thing_content(one, kinds, shown.get(one.tile) if one.tile else None) for one in things]
 
 
 def _shown(atlas: Atlas, used: NDArray[np.int32], columns: int, code: int) -> tuple[int, list[int]]:

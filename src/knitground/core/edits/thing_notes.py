@@ -89,7 +89,12 @@ def remove_kind(document: Document, kind_id: str) -> None:
 
     grounds = tuple(replace(one, layers=tuple(map(freed, one.layers))) for one in project.grounds)
     kinds = tuple(one for one in project.thing_kinds if one.id != kind_id)
-    document.define(f"remove kind {kind.name}", replace(project, thing_kinds=kinds, grounds=grounds))
+    sets = tuple(
+        one.with_pieces(lambda piece: replace(piece, thing="") if piece.thing == kind_id else piece)
+        for one in project.stitch_sets
+    )
+    changed = replace(project, thing_kinds=kinds, grounds=grounds, stitch_sets=sets)
+    document.define(f"remove kind {kind.name}", changed)
 
 
 def _with(properties: Any, name: str, value: Property | None) -> dict[str, Property]:

@@ -32,9 +32,12 @@ def _problems(stitch_set: StitchSet, project: Project) -> Iterator[str]:
         if count > 1:
             yield f"has {count} {what} “{name}”; let each be called otherwise"
     mixes = {mix.id for mix in project.mixes}
+    kinds = {kind.id for kind in project.thing_kinds}
     for piece in stitch_set.pieces:
         if piece.onto and piece.onto not in stitch_set.parts:
             yield f"lays onto “{piece.onto}”, which is none of its parts"
+        if piece.thing and piece.thing not in kinds:
+            yield f"lays things of the kind “{piece.thing}”, which is not there"
         if piece.mix and piece.mix not in mixes:
             yield f"lays the mix “{piece.mix}”, which is not there"
     for piece in stitch_set.otherwise.values():

@@ -53,12 +53,15 @@ class Laying:
         What is laid; of a mix, the code of each of its tiles.
     weights : tuple of float
         Of a mix.
+    thing : str
+        The kind of things as one of which it is handed over.
     """
 
     part: int
     steps: tuple[Step, ...]
     codes: NDArray[np.int32]
     weights: tuple[float, ...] = ()
+    thing: str = ""
 
     @property
     def is_block(self) -> bool:
@@ -316,9 +319,10 @@ def _laying(owner: StitchSet, piece: Piece, orientation: int, as_drawn: bool, wo
         codes = [wool.code(ref, turn if ref is not None else 0) for ref, _ in members]
         weights = tuple(weight for _, weight in members)
         usable = codes and sum(weights) > 0
-        return Laying(part, tuple(cells), np.array(codes if usable else [0], np.int32), weights if usable else (1.0,))
+        thrown = np.array(codes if usable else [0], dtype=np.int32)
+        return Laying(part, tuple(cells), thrown, weights if usable else (1.0,), piece.thing)
     codes = [wool.code(ref, own) for ref, own in cells.values()]
-    return Laying(part, tuple(cells), np.array(codes, dtype=np.int32))
+    return Laying(part, tuple(cells), np.array(codes, dtype=np.int32), thing=piece.thing)
 
 
 def _look(

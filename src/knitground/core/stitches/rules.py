@@ -40,7 +40,8 @@ class Piece:
 
     A block is written as rows of words: a dash for a cell that is no part of it, *n* or *n*.*o* for the *n*-th of its
     `tiles` in orientation *o*. Its first cell lies `down` rows and `across` columns from where the stitch fires, on the
-    part `onto` of the set, or on the stitched layer itself.
+    part `onto` of the set, or on the stitched layer itself. With `thing`, the id of a kind of things, a single tile is
+    handed over as a thing of that kind, with its properties.
     """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
@@ -54,6 +55,7 @@ class Piece:
         Field(max_length=LARGEST_BLOCK),
     ] = ()
     onto: Annotated[str, Field(max_length=60)] = ""
+    thing: Annotated[str, Field(max_length=80)] = ""
     down: Offset = 0
     across: Offset = 0
 
@@ -61,6 +63,8 @@ class Piece:
     def _one_thing(self) -> "Piece":
         if (self.tile is not None) + bool(self.mix) + bool(self.rows) > 1:
             raise ValueError("a piece is one tile, one mix or one block")
+        if self.thing and self.rows:
+            raise ValueError("a block is no thing; lay a single tile or a mix as one")
         if bool(self.rows) != bool(self.tiles):
             raise ValueError("a block needs both its tiles and its rows")
         lines = [row.split(" ") for row in self.rows]
