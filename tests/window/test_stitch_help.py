@@ -1,5 +1,7 @@
 """The table of neighbourhoods, the proof of stitches, and stitches that are proposed, in the window."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
@@ -10,6 +12,10 @@ from knitground.app.stitches.proposals import Proposals, from_example
 from knitground.app.widgets import ChoiceBox, Tick
 from knitground.core.edits.layers import remove_layer
 from knitground.core.edits.selecting import boxed
+from knitground.core.edits.stitching import put_set, with_chart
+from knitground.core.edits.thing_notes import add_kind
+from knitground.core.stitches.charts import chart_of
+from knitground.core.tiles.notes import Property, TileNotes
 from making import poke, rectangle, tile, with_stitches
 from window.finding import entry, named, open_menu, press, says
 
@@ -42,8 +48,6 @@ def test_the_table_shows_every_neighbourhood_and_leads_to_it(planned, qtbot):
 
 def test_what_no_stitch_takes_comes_first_and_a_click_makes_a_stitch_of_it(planned, qtbot):
     session = planned.session
-    from knitground.core.edits.stitching import put_set
-
     put_set(session.document, "x", with_stitches(session.stitch_set, stitches(planned)[0]))
     table = page(planned)
     qtbot.waitUntil(lambda: "6 without a stitch" in says(table))
@@ -152,3 +156,56 @@ def test_a_new_layer_to_lay_onto_is_there_at_once(planned, monkeypatch):
     laid = session.derived.knitted("ground").codes(made.id, session.ground.board.whole)
     assert (laid[3:8, 3:13] == session.document.palette.code(tile(1, 2))).all()
     assert not any("no layer shows" in one.sentence for one in session.findings)
+
+
+def test_courses_are_copied_with_stitches_of_their_own(planned, qtbot):
+    panel = planned.panels["stitches"]
+    press(panel, "Courses:")
+    entry(open_menu(), "Copy this course").trigger()
+    open_menu().close()
+    courses = planned.session.stitch_set.courses
+    assert [course.name for course in courses] == ["Stitches", "Stitches copy"]
+    assert len({stitch.id for stitch in stitches(planned)}) == 4
+    assert [one.charts for one in courses[0].stitches] == [one.charts for one in courses[1].stitches]
+
+
+def test_signs_name_tiles_tags_and_properties(planned, monkeypatch):
+    panel, session = planned.panels["stitches"], planned.session
+    press(panel, "Let charts look")
+    entry(open_menu(), "The tiles on “Things”").trigger()
+    open_menu().close()
+    notes = {tile(1, 3): TileNotes(tags=("wet",), properties={"deep": Property("yes-no", True)})}
+    session.document.define("say", replace(session.document.project, tiles=notes))
+    session.choose(tile=tile(5, 3))
+
+    def add(what: str, typed: str) -> None:
+        monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: (typed, True))
+        press(panel, "Let charts look")
+        entry(open_menu(), what).trigger()
+        open_menu().close()
+
+    add("Add a sign for the tile at hand", "Stone")
+    add("Add a sign for a tag", "wet")
+    add("Add a sign for a property", "deep = yes")
+    add("Add a sign for a property", "deep = perhaps")
+    signs = session.stitch_set.views[0].signs
+    assert [sign.name for sign in signs] == ["Stone", "wet", "deep = yes"], "no tile says perhaps"
+    panel.chart._take("1")
+    session.choose(tile=tile(6, 3))
+    add("Let “Stone” name the tile at hand, too", "")
+    assert session.stitch_set.views[0].signs[0].tiles == (tile(5, 3), tile(6, 3))
+    panel.list.setCurrentRow(0)
+    panel.chart._put(lambda one: with_chart(one, chart_of((("1", "2", "3"),), "Things")), "x")
+    panel.chart._take("1")
+    add("Take the sign “Stone” out", "")
+    assert session.stitch_set.stitches[0].charts[1].rows == (". 1 2",)
+
+
+def test_a_tile_can_be_laid_as_a_thing(planned):
+    panel, session = planned.panels["stitches"], planned.session
+    add_kind(session.document, "Chest")
+    panel.list.setCurrentRow(1)
+    panel.pages.show_page("Lays")
+    box = named(panel, ChoiceBox, "Kind of things that it is laid as")
+    box.activated.emit(box.findText("a Chest"))
+    assert stitches(planned)[1].pieces[0].thing == "chest"

@@ -13,12 +13,18 @@ from knitground.app.stitches.live import layer_of
 from knitground.app.stitches.signs import SignPalette, named_in
 from knitground.app.widgets import ChoiceBox, Elided, button, column, fill_box, in_row, in_widget, scrolling
 from knitground.core.edits.chart_reading import chart_like
-from knitground.core.edits.stitching import let_see, with_chart, with_view, without_chart, without_view
+from knitground.core.edits.signs import sign_for
+from knitground.core.edits.stitching import let_see, with_chart, with_numbers, with_view, without_chart, without_view
 from knitground.core.layers.stitched import fits_view, seen_by
 from knitground.core.stitches.charts import blank_chart
-from knitground.core.stitches.rules import Stitch, StitchSet, TileSign, View
+from knitground.core.stitches.rules import Stitch, StitchSet, View
 
 _PLAN = "the plan"
+_ASKED = {
+    "tile": "Name of the sign",
+    "tag": "Tag that the tiles bear",
+    "property": "Property and value, as in blocks = yes",
+}
 
 
 class ChartPage(QWidget):
@@ -130,8 +136,7 @@ class ChartPage(QWidget):
         view = owner.view(self._of)
         if view is not None:
             if view.sees != "painted":
-                menu.addAction("Add a sign for the tile at hand…", lambda: self._sign(view, "tile"))
-                menu.addAction("Add a sign for a tag…", lambda: self._sign(view, "tag"))
+                self._offer_signs(menu, view)
             menu.addAction(f"Don't look at “{view.name}” in this stitch", lambda: self._forget(view.name))
             menu.addAction(f"Take the view “{view.name}” out", lambda: self._remove(view.name))
         menu.popup(self._more.mapToGlobal(QPoint(0, self._more.height())))
@@ -166,25 +171,47 @@ class ChartPage(QWidget):
         if view.sees != "painted":
             self._session.say("“Look at…” adds signs for tiles and tags; “nothing” and “the same” are there already.")
 
-    def _sign(self, view: View, kind: str) -> None:
-        owner, tile = self._session.stitch_set, self._session.choices.tile
+    def _offer_signs(self, menu: QMenu, view: View) -> None:
+        """What can be done about the signs by which charts name tiles."""
+        menu.addAction("Add a sign for the tile at hand…", lambda: self._add_sign(view, "tile"))
+        menu.addAction("Add a sign for a tag…", lambda: self._add_sign(view, "tag"))
+        menu.addAction("Add a sign for a property…", lambda: self._add_sign(view, "property"))
+        number = int(self.editor.word) if self.editor.word.isdecimal() else 0
+        if 0 < number <= len(view.signs):
+            sign = view.signs[number - 1]
+            menu.addAction(f"Let “{sign.name}” name the tile at hand, too", lambda: self._widen(view, number))
+            menu.addAction(f"Take the sign “{sign.name}” out", lambda: self._take_out(view, number))
+
+    def _add_sign(self, view: View, kind: str) -> None:
+        session, owner = self._session, self._session.stitch_set
+        tile = session.choices.tile
         if owner is None or (kind == "tile" and tile is None):
-            self._session.say("Choose a tile on the sheet first.")
+            session.say("Choose a tile on the sheet first.")
             return
         first = f"{tile.sheet} {tile.column}, {tile.row}" if kind == "tile" and tile else ""
-        title = "Name of the sign" if kind == "tile" else "Tag that the tiles bear"
-        name, ok = QInputDialog.getText(self, "Add a sign", title, text=first)
-        name = name.strip()[:60]
-        if not ok or not name:
+        typed, ok = QInputDialog.getText(self, "Add a sign", _ASKED[kind], text=first)
+        if not ok or not typed.strip():
             return
-        taken = {sign.letter for sign in view.signs}
-        letters = [one.upper() for one in name if one.isalpha()] + list("ABCDEFGHIJKLMNOPQRSTUWYZ123456789")
-        letter = next((one for one in letters if one not in taken), "?")
-        sign = TileSign(name, letter, (tile,) if kind == "tile" and tile else (), (name,) if kind == "tag" else ())
-        made = self._session.attempt(lambda: with_view(owner, replace(view, signs=(*view.signs, sign))))
+        made = session.attempt(lambda: sign_for(session.document.project, view, kind, typed, tile))
         if made is not None:
-            self.set_changed.emit(made, f"add sign {name}")
+            self.set_changed.emit(with_view(owner, replace(view, signs=(*view.signs, made))), f"add sign {made.name}")
             self._take(str(len(view.signs) + 1))
+
+    def _widen(self, view: View, number: int) -> None:
+        owner, tile = self._session.stitch_set, self._session.choices.tile
+        if owner is not None and tile is not None:
+            signs = list(view.signs)
+            sign = signs[number - 1]
+            signs[number - 1] = replace(sign, tiles=tuple(dict.fromkeys((*sign.tiles, tile))))
+            self.set_changed.emit(with_view(owner, replace(view, signs=tuple(signs))), "change sign")
+
+    def _take_out(self, view: View, number: int) -> None:
+        owner = self._session.stitch_set
+        if owner is not None:
+            kept = {one: one - (one > number) for one in range(len(view.signs) + 1) if one != number}
+            signs = tuple(sign for place, sign in enumerate(view.signs, start=1) if place != number)
+            fewer = with_view(with_numbers(owner, view.name, kept), replace(view, signs=signs))
+            self.set_changed.emit(fewer, "take out sign")
 
     def _forget(self, of: str) -> None:
         stitch: Stitch | None = self._session.stitch

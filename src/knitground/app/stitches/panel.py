@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QInputDialog, QMenu, QSplitter
+from PySide6.QtWidgets import QInputDialog, QSplitter
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pick_mode import PickMode
@@ -13,6 +13,7 @@ from knitground.app.commands import Command
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.chart_page import ChartPage
+from knitground.app.stitches.courses import Courses
 from knitground.app.stitches.lays_page import LaysPage
 from knitground.app.stitches.listed import StitchList
 from knitground.app.stitches.live import Live
@@ -42,8 +43,6 @@ from knitground.core.edits.stitching import (
     Spot,
     add_part,
     copied,
-    course_added,
-    course_moved,
     exchanged,
     fresh_stitch_id,
     inserted,
@@ -52,7 +51,6 @@ from knitground.core.edits.stitching import (
     number_of,
     put_set,
     spot_of,
-    with_course,
     without,
 )
 from knitground.core.joins.sets import Terrain
@@ -78,7 +76,8 @@ class StitchesPanel(StagePanel):
         self.list.stepped.connect(lambda name, step: self._do(lambda one: moved_by(one, name, step), "move stitch"))
         self.list.removed.connect(self.remove)
         self.list.changed.connect(self._put)
-        self.list.course_renamed.connect(self._rename_course)
+        self._courses = Courses(session, self, self._do)
+        self.list.course_renamed.connect(self._courses.rename)
         self.chart, self.lays, self.when = ChartPage(session), LaysPage(session), WhenPage(session)
         for page in (self.chart, self.lays, self.when):
             page.changed.connect(self._exchange)
@@ -324,37 +323,11 @@ class StitchesPanel(StagePanel):
     def _offer_course(self) -> None:
         owner = self._session.stitch_set
         at = spot_of(owner, self._session.choices.stitch_id) if owner else None
-        number = at.course if at else 0
-        menu = QMenu(self)
-        menu.addAction("Add a course below…", lambda: self._add_course(number))
-        if owner is not None and owner.courses:
-            menu.addAction("Rename this course…", lambda: self._rename_course(number))
-            menu.addAction("Run it earlier", lambda: self._do(lambda one: course_moved(one, number, -1), "move course"))
-            menu.addAction("Run it later", lambda: self._do(lambda one: course_moved(one, number, 1), "move course"))
-            menu.addAction(
-                "Remove it with its stitches",
-                lambda: self._do(lambda one: with_course(one, number, lambda course: None), "remove course"),
-            )
-            menu.addSeparator()
-            menu.addAction("Remove the whole set", self.remove_set)
+        menu = self._courses.menu(at.course if at else 0)
+        menu.addSeparator()
+        menu.addAction("Remove the whole set", self.remove_set)
         menu.popup(self._course.mapToGlobal(QPoint(0, self._course.height())))
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-
-    def _add_course(self, after: int) -> None:
-        name, ok = QInputDialog.getText(self, "Add a course", "Name", text="Dressing")
-        if ok and name.strip():
-            self._do(lambda one: course_added(one, name.strip()[:60], after), "add course")
-
-    def _rename_course(self, number: int) -> None:
-        owner = self._session.stitch_set
-        if owner is None or number >= len(owner.courses):
-            return
-        name, ok = QInputDialog.getText(self, "Rename", "Name of the course", text=owner.courses[number].name)
-        if ok and name.strip():
-            self._do(
-                lambda one: with_course(one, number, lambda course: replace(course, name=name.strip()[:60])),
-                "rename course",
-            )
 
     def _add_part(self, part: str) -> None:
         session, owner = self._session, self._session.stitch_set

@@ -150,6 +150,17 @@ def course_added(stitch_set: StitchSet, name: str, after: int) -> StitchSet:
     return replace(stitch_set, courses=tuple(courses))
 
 
+def course_copied(stitch_set: StitchSet, number: int) -> StitchSet:
+    """The set with a copy of a course behind it, its stitches with ids of their own."""
+    course, made = stitch_set.courses[number], list[Stitch]()
+    if len(stitch_set.stitches) + len(course.stitches) > MOST_STITCHES:
+        raise BadRequest(f"A set holds at most {MOST_STITCHES} stitches; split it in two.")
+    for stitch in course.stitches:
+        made.append(replace(stitch, id=fresh_id("s1", (*stitch_set.stitches, *made))))
+    added = course_added(stitch_set, f"{course.name[:55]} copy", number)
+    return with_course(added, number + 1, lambda one: replace(course, name=one.name, stitches=tuple(made)))
+
+
 def course_moved(stitch_set: StitchSet, number: int, step: int) -> StitchSet:
     """The set with a course run earlier (-1) or later (1)."""
     to = number + step
