@@ -27,7 +27,7 @@ from knitground.core.stitches.neighbourhoods import neighbourhoods
 from knitground.core.stitches.rules import Piece, Stitch, StitchSet, around, one_course
 from knitground.core.tiles.tile import TileRef
 from making import DEMO, make_document, poke, tile
-from test_sewing import a_chart
+from test_sewing import NOTES, VIEWS, a_chart
 
 MARKS = (Terrain("Wall", "W", "#808080"), Terrain("Door", "D", "#a06040"))
 
@@ -69,7 +69,8 @@ def test_the_proof_of_the_demo_holds_all_its_stitches():
     derived = Derived(Document.load(DEMO))
     for stitch_set in derived.document.project.stitch_sets:
         knitted, proof = proof_of_stitches(derived, stitch_set)
-        assert fires(knitted) | set(proof.lacking) == set(range(len(stitch_set.stitches)))
+        assert fires(knitted) == set(range(len(stitch_set.stitches)))
+        assert proof.lacking == (), "also those that look at the cover"
         assert knitted.ground.width * knitted.ground.height < 40_000
 
 
@@ -172,3 +173,35 @@ def test_the_whole_cell_rect_is_where_a_proposal_lies():
     assert [one.stitch.pieces for one in found] == [()], "cells that stay bare are a stitch, too"
     assert shape_of(found[0]).window == CellRect(2, 3, 2, 3)
     assert found[0].stitch.charts == (chart_of(((".",) * 3, (".", "1", "."), (".",) * 3)),)
+
+
+@given(draw=st.randoms(use_true_random=False), count=st.integers(1, 5))
+@settings(deadline=None, max_examples=40)
+def test_a_proof_shows_what_stitches_see_on_other_layers_and_says_where_it_can_not(draw, count):
+    stitches = []
+    for n in range(count):
+        charts = [a_chart(draw, of) for of in ("", draw.choice(("Cover", "Things")))]
+        stitches.append(Stitch(f"s{n}", tuple(charts), (Piece(tile(n, 0)),)))
+    one = replace(one_course("p", "P", MARKS, *stitches), views=VIEWS[:2])
+    document = documented(one)
+    document.define("say", replace(document.project, tiles=NOTES))
+    derived = Derived(document)
+    knitted, proof = proof_of_stitches(derived, document.project.stitch_sets[-1])
+    dead = {one.index for one in dead_stitches(derived.table(document.project.stitch_sets[-1]))}
+    assert set(proof.spots) | set(proof.lacking) == set(range(count)) - dead
+    assert set(proof.spots) <= fires(knitted)
+    assert knitted.ground.layer(LAYER).takes_terrains_of == "stitch_sets"
+
+
+def test_a_sign_for_tiles_is_shown_by_one_of_them():
+    sees = Stitch("a", (chart_of((("1",),)), chart_of((("0", "1", "2"),), "Things")), (Piece(tile(9, 3)),))
+    document = documented(replace(one_course("p", "P", MARKS, sees), views=VIEWS[:2]))
+    document.define("say", replace(document.project, tiles=NOTES))
+    knitted, proof = proof_of_stitches(Derived(document), document.project.stitch_sets[-1])
+    assert (set(proof.spots), proof.lacking) == ({0}, ())
+    row, column = proof.spots[0]
+    shown = knitted.codes("proof of Things", CellRect(row, column - 1, 1, 3))[0]
+    names = [document.palette.ref(int(code)) if code else None for code in shown]
+    assert names[0] is None
+    assert names[1] in (tile(0, 3), tile(1, 3))
+    assert "odd" in NOTES[names[2]].tags

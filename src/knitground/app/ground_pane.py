@@ -210,6 +210,9 @@ class GroundPane(QWidget):
         session = self._session
         if self._of_stitches:
             found = proof_of_stitches(session.derived, session.stitch_set) if session.stitch_set else None
+            if found and found[1].lacking:
+                numbers = ", ".join(str(number + 1) for number in found[1].lacking[:8])
+                session.say(f"The proof holds no place for the stitches {numbers}; they look at more than it can show.")
             return found[0] if found else None
         return proof_ground(session.derived, session.join_set) if session.join_set else None
 

@@ -18,8 +18,9 @@ from knitground.core.layers import make_layer
 from knitground.core.layers.onto import OntoLayer
 from knitground.core.layers.stitched import PLAN, StitchedLayer
 from knitground.core.project.derived import Derived
+from knitground.core.project.proof_layers import layer_for
 from knitground.core.project.wool import ProjectWool
-from knitground.core.stitches.compiled import make_ready
+from knitground.core.stitches.compiled import ReadySet, make_ready
 from knitground.core.stitches.proof import Proof, proof_plan
 from knitground.core.stitches.rules import EVERYWHERE, StitchSet
 
@@ -79,7 +80,29 @@ def proof_of_stitches(derived: Derived, stitch_set: StitchSet) -> tuple[Knitted,
     planes: dict[str, dict[str, Plane]] = {LAYER: {PLAN: Plane.of(proof.plan)}}
     planes |= {part.id: {} for part in parts}
     tables = {LAYER: ready, **{part.id: place for place, part in enumerate(parts)}}
-    return Knitted(ground, planes, tables, derived.document.project.seed), proof
+    seen = [
+        made
+        for view, told in zip(stitch_set.views, ready.classes, strict=True)
+        if view.name in proof.seen and (made := layer_for(derived, view, told, ground, proof.seen[view.name]))
+    ]
+    below = tuple(one for one, _ in seen)
+    sees = {view.name: one.id for view in stitch_set.views for one in below if one.name == view.name}
+    ground = replace(ground, layers=(*below, replace(layer, sees=sees), *parts))
+    planes |= {one.id: dict(painted) for one, painted in seen}
+    tables |= {one.id: one.table(derived) for one in below if one.knits}
+    knitted = Knitted(ground, planes, tables, derived.document.project.seed)
+    return knitted, _as_it_came(knitted, ready, proof)
+
+
+def _as_it_came(knitted: Knitted, ready: ReadySet, proof: Proof) -> Proof:
+    """A proof in which those stitches lack a place that do not fire where they should."""
+    more = knitted.laid(LAYER, knitted.ground.board.whole).more
+    fires = dict[int, tuple[int, int]]()
+    for course, fired in zip(ready.courses, () if more is None else more[ready.parts - 1 :], strict=False):
+        of = (-1, *(course.numbers[variant.stitch] for variant in course.variants))
+        fires |= {number: cell for number, cell in proof.spots.items() if of[int(fired[cell])] == number}
+    lacking = {*proof.lacking, *(proof.spots.keys() - fires.keys())}
+    return proof._replace(spots=fires, lacking=tuple(sorted(lacking)))
 
 
 def _corners(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:

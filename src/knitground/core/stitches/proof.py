@@ -1,6 +1,6 @@
 """A small plan on which every stitch that can fire does, each in an arrangement that no earlier one takes."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from typing import NamedTuple
 
@@ -23,12 +23,15 @@ class Proof(NamedTuple):
     spots : dict of int to (row, column)
         By the place of the stitch in its set.
     lacking : tuple of int
-        Stitches that could fire, but not on a plan alone or in no place that was found.
+        Stitches that could fire, but for which no place was found.
+    seen : mapping of str to mapping of (row, column) to int
+        What has to lie on other layers, by view and cell: kinds as bits. Views on which nothing needs to are left out.
     """
 
     plan: NDArray[np.uint8]
     spots: dict[int, tuple[int, int]]
     lacking: tuple[int, ...]
+    seen: Mapping[str, Mapping[Step, int]]
 
 
 class _Patch(NamedTuple):
@@ -43,6 +46,7 @@ class _Patch(NamedTuple):
 
     stitch: int
     marks: dict[Step, int]
+    seen: dict[tuple[str, Step], int]
     down: tuple[str, int]
     right: tuple[str, int]
 
@@ -62,7 +66,20 @@ def proof_plan(ready: ReadySet) -> Proof:
             elif box is not None:
                 lacking.append(number)
     far = max((course.far for course in ready.courses), default=0)
-    return _laid_out(patches, max(1, ready.looks), far + 1, lacking)
+    proof = _laid_out(patches, max(1, ready.looks), far + 1, lacking)
+    return proof._replace(seen=_seen(ready, proof, patches))
+
+
+def _seen(ready: ReadySet, proof: Proof, patches: list[_Patch]) -> dict[str, dict[Step, int]]:
+    """What patches ask of other layers, where it is put on the plan; nothing of those of which bare cells will do."""
+    found: dict[str, dict[Step, int]] = {}
+    for one in patches:
+        if one.stitch in proof.spots:
+            row, column = proof.spots[one.stitch]
+            for (of, (y, x)), bits in one.seen.items():
+                if 0 <= row + y < proof.plan.shape[0] and 0 <= column + x < proof.plan.shape[1]:
+                    found.setdefault(of, {})[row + y, column + x] = bits
+    return {of: some for of, some in found.items() if not all(_bare_will_do(ready, of, bits) for bits in some.values())}
 
 
 def _as_far_as_looked(boxes: Iterator[Box | None]) -> list[Box | None]:
@@ -76,10 +93,14 @@ def _as_far_as_looked(boxes: Iterator[Box | None]) -> list[Box | None]:
 def _patch(ready: ReadySet, number: int, box: Box) -> _Patch | None:
     """The marks that an arrangement asks for; None where it asks for more than a plan can give."""
     marks: dict[Step, int] = {}
+    seen: dict[tuple[str, Step], int] = {}
     off: set[Step] = set()
     for (of, step), bits in box.items():
         if of:
-            if not _bare_will_do(ready, of, bits):
+            view = ready.owner.view(of)
+            if view is not None and view.sees != "laid":
+                seen[of, step] = bits
+            elif not _bare_will_do(ready, of, bits):
                 return None
             continue
         kinds = kinds_of(ready, "").kinds
@@ -91,7 +112,7 @@ def _patch(ready: ReadySet, number: int, box: Box) -> _Patch | None:
     for down in _ways(off, marks, 0):
         for right in _ways(off, marks, 1):
             if all(_is_off(step, down, right) == (step in off) for step in (*marks, *off)):
-                return _Patch(number, marks, down, right)
+                return _Patch(number, marks, seen, down, right)
     return None
 
 
@@ -149,7 +170,7 @@ def _laid_out(patches: list[_Patch], looks: int, gap: int, lacking: list[int]) -
         row, column = spots.get(one.stitch, (-1, -1))
         for (y, x), mark in one.marks.items() if row >= 0 else ():
             plan[row + y, column + x] = mark
-    return Proof(plan, spots, tuple(sorted(lacking)))
+    return Proof(plan, spots, tuple(sorted(lacking)), {})
 
 
 def _line(at: tuple[str, int], count: int, free: int) -> int:
