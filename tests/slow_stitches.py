@@ -18,12 +18,12 @@ def turned(rows, orientation):
     return rows
 
 
-def step_turned(down, right, orientation):
+def step_turned(y, x, orientation):
     if orientation & 4:
-        right = -right
+        x = -x
     for _ in range(orientation & 3):
-        down, right = right, -down
-    return down, right
+        y, x = x, -y
+    return y, x
 
 
 def both(first, then):

@@ -248,3 +248,14 @@ def test_a_saved_set_is_read_as_it_was(document):
     assert again.stitch_sets == document.project.stitch_sets
     assert [type(layer) for layer in again.grounds[0].layers].count(OntoLayer) == 1
     assert any(isinstance(layer, StitchedLayer) for layer in again.grounds[0].layers)
+
+
+def test_what_many_courses_would_take_in_memory_is_told_before_it_is_taken(document):
+    raw = as_file(document)
+    raw["project"]["stitch_sets"][0]["courses"] = [{"name": f"C{n}"} for n in range(16)]
+    ground = raw["project"]["grounds"][0]
+    ground["width"] = ground["height"] = 4096
+    ground["layers"] = [{"id": f"l{n}", "name": "L", "kind": "stitched", "stitch_set": "walls"} for n in range(4)]
+    raw["maps"] = {}
+    with pytest.raises(BadProject, match="GiB of memory"):
+        read(document, raw)

@@ -335,6 +335,10 @@ class Layer(ABC):
         """The cells whose tiles may change where places of a rectangle of a plane do."""
         return board.reach(rect, 1)
 
+    def kept(self, sets: Sets) -> int:
+        """How many numbers are kept for each cell besides its tile."""
+        return 0
+
     def spread(self, table: Any) -> int:
         """How far a tile that changed may change others in turn, and these still others; 0 where none does."""
         return 0

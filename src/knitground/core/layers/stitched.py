@@ -134,6 +134,10 @@ class StitchedLayer(Layer):
     def reach(self, board: Board, table: Any, rect: CellRect) -> CellRect:
         return board.reach(rect, 1 if table is None else max(1, table.looks + table.spread))
 
+    def kept(self, sets: Sets) -> int:
+        found = set_of(self, sets)
+        return len(found.parts) + len(found.courses) if found else 0
+
     def spread(self, table: Any) -> int:
         return 0 if table is None else int(table.spread)
 

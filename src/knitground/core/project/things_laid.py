@@ -66,12 +66,12 @@ def _in_band(
         kind = next((one.thing for one in variant.layings if one.part == part and one.thing and code in one.codes), "")
         if kind:
             box = projection.box(row + band.top, column)
-            orientation = code >> ORIENTATION_SHIFT
+            ref, orientation = palette.ref(code & NUMBER_MASK), code >> ORIENTATION_SHIFT
             yield Thing(
                 f"{column},{row + band.top}",
                 float(box.x + box.width / 2),
                 float(box.y + box.height),
-                tile=palette.ref(code & NUMBER_MASK),
+                tile=ref,
                 turn=90.0 * (orientation & 3),
                 mirrored=bool(orientation & MIRRORED),
                 kind=kind,

@@ -20,6 +20,7 @@ from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 MOST_BYTES = 4 * 2**30
 """What a project may take in memory: its planes, and the tiles that are knit from them."""
 _KNIT_BYTES = 5
+_MORE_BYTES = 4
 
 
 def check_whole(project: Project, name: str) -> None:
@@ -96,7 +97,7 @@ def check_cost(project: Project, maps: Mapping[str, Mapping[str, Mapping[str, Ce
                 if plane in held.get(layer.id, {}):
                     height, width = ground.board.shape(spec.on)
                     total += height * width * np.dtype(spec.dtype).itemsize
-            total += ground.height * ground.width * _KNIT_BYTES * layer.knits
+            total += ground.height * ground.width * (_KNIT_BYTES * layer.knits + _MORE_BYTES * layer.kept(project))
     if total > MOST_BYTES:
         raise BadProject(
             f"{name} would take {total >> 30} GiB of memory, and {MOST_BYTES >> 30} are the most; make its grounds "

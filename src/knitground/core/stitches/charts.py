@@ -170,12 +170,12 @@ def turned(chart: Chart, orientation: int) -> Chart:
 
 def turned_step(step: Step, orientation: int) -> Step:
     """Rows and columns from a middle after it is laid in an orientation (see `orient`)."""
-    down, right = step
+    y, x = step
     if orientation & MIRRORED:
-        right = -right
+        x = -x
     for _ in range(orientation & 3):
-        down, right = right, -down
-    return down, right
+        y, x = x, -y
+    return y, x
 
 
 def renumbered(chart: Chart, numbers: Mapping[int, int]) -> Chart:
