@@ -65,12 +65,18 @@ class _Plain(NamedTuple):
     mixes : list of (variant, place of the piece, Laying)
     sparing : (64 words + 1,) bool
         Those that lay nothing on blocks.
+    bare : (64 words + 1,) int32
+        The codes with nothing in place of _UNTOUCHED.
+    simple : bool
+        Whether each of them lays the same tile everywhere, and nobody asks what laid it.
     """
 
     part: int
     codes: NDArray[np.int32]
     mixes: list[tuple[int, int, Laying]]
     sparing: Mask
+    bare: NDArray[np.int32]
+    simple: bool
 
 
 def lay_plain(cloth: Cloth, course: ReadyCourse, bits: Bits, places: range) -> None:
@@ -78,36 +84,41 @@ def lay_plain(cloth: Cloth, course: ReadyCourse, bits: Bits, places: range) -> N
     variants = course.of_stitches(places)
     own = None if len(variants) == len(course.variants) else course.bits(variants)[:, None]
     none = np.uint16(64 * course.words)
-    lays = [one for part in range(len(cloth.codes)) if (one := _plain_on(course, variants, part)) is not None]
+    lays = [one for part in range(len(cloth.codes)) if (one := _plain_on(cloth, course, variants, part)) is not None]
     for first in range(0, cloth.done.size, STRIP):
         at = slice(first, first + STRIP)
         won = lowest(bits[:, at] if own is None else bits[:, at] & own)
         if cloth.done[at].any():
             np.putmask(won, cloth.done[at], none)
-        for one in lays:
-            _lay_plain_on(cloth, course, one, won, at)
         fires = won < none
+        for one in lays:
+            if cloth.number == 1 and one.simple and not cloth.taken[one.part, at].any():
+                # Nothing lies here yet, so that what nobody lays may be written as bare.
+                np.take(one.bare, won, out=cloth.codes[one.part, at], mode="clip")
+                cloth.taken[one.part, at] = fires
+            else:
+                _lay_plain_on(cloth, course, one, won, at)
         cloth.done[at] |= fires
         cloth.met[at] |= fires
         cloth.fired[at] += (won + np.uint16(1)) * fires
 
 
-def _plain_on(course: ReadyCourse, variants: list[int], part: int) -> _Plain | None:
-    one = _Plain(
-        part,
-        np.full(64 * course.words + 1, _UNTOUCHED, dtype=np.int32),
-        [],
-        np.zeros(64 * course.words + 1, dtype=bool),
-    )
+def _plain_on(cloth: Cloth, course: ReadyCourse, variants: list[int], part: int) -> _Plain | None:
+    codes = np.full(64 * course.words + 1, _UNTOUCHED, dtype=np.int32)
+    sparing, mixes = np.zeros(len(codes), dtype=bool), list[tuple[int, int, Laying]]()
     for number in variants:
         variant = course.variants[number]
         for place, laying in enumerate(variant.layings):
-            if laying.part == part and one.codes[number] == _UNTOUCHED:
-                one.codes[number] = laying.codes[0]
+            if laying.part == part and codes[number] == _UNTOUCHED:
+                codes[number] = laying.codes[0]
                 if laying.weights:
-                    one.mixes.append((number, place, laying))
-                one.sparing[number] = course.stitches[variant.stitch].spares_blocks
-    return None if (one.codes == _UNTOUCHED).all() else one
+                    mixes.append((number, place, laying))
+                sparing[number] = course.stitches[variant.stitch].spares_blocks
+    laid = codes != _UNTOUCHED
+    if not laid.any():
+        return None
+    simple = bool(laid[variants].all()) and not mixes and not sparing.any() and not cloth.traced
+    return _Plain(part, codes, mixes, sparing, np.where(laid, codes, 0), simple)
 
 
 def _lay_plain_on(cloth: Cloth, course: ReadyCourse, lays: _Plain, won: NDArray[np.uint16], at: slice) -> None:
