@@ -4,7 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialogButtonBox, QInputDialog
 
@@ -15,6 +16,7 @@ from knitground.core.edits.selecting import boxed
 from knitground.core.edits.stitching import put_set, with_chart
 from knitground.core.edits.thing_notes import add_kind
 from knitground.core.stitches.charts import chart_of
+from knitground.core.stitches.rules import Course
 from knitground.core.tiles.notes import Property, TileNotes
 from making import poke, rectangle, tile, with_stitches
 from window.finding import entry, named, open_menu, press, says
@@ -209,3 +211,35 @@ def test_a_tile_can_be_laid_as_a_thing(planned):
     box = named(panel, ChoiceBox, "Kind of things that it is laid as")
     box.activated.emit(box.findText("a Chest"))
     assert stitches(planned)[1].pieces[0].thing == "chest"
+
+
+def test_courses_are_dragged_and_moved_by_keys(planned):
+    panel, session = planned.panels["stitches"], planned.session
+    names = ("Walls", "Doors", "Dressing")
+    first = session.stitch_set.courses[0].stitches
+    courses = (Course(names[0], first[:1]), Course(names[1], first[1:]), Course(names[2]))
+    put_set(session.document, "x", replace(session.stitch_set, courses=courses))
+    listed = panel.list
+
+    def order() -> list[str]:
+        return [course.name for course in session.stitch_set.courses]
+
+    def drop(source: int, line: int, *, lower: bool) -> None:
+        listed.setCurrentRow(source)
+        data = listed.model().mimeData([listed.indexFromItem(listed.item(source))])
+        room = listed.visualItemRect(listed.item(line))
+        at = QPointF(room.left() + 20, room.bottom() - 2 if lower else room.top() + 2)
+        none, buttons = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.LeftButton
+        listed.dropEvent(QDropEvent(at, Qt.DropAction.MoveAction, data, buttons, none))
+
+    # The lines: Walls, a stitch, Doors, a stitch, Dressing.
+    drop(4, 0, lower=False)
+    assert order() == ["Dressing", "Walls", "Doors"]
+    planned.undo()
+    drop(0, 3, lower=True)
+    assert order() == ["Doors", "Walls", "Dressing"]
+    assert [len(course.stitches) for course in session.stitch_set.courses] == [1, 1, 0]
+    listed.setCurrentRow(0)
+    listed.setFocus()
+    QTest.keyClick(listed, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
+    assert order() == ["Walls", "Doors", "Dressing"]

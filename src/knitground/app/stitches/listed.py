@@ -16,7 +16,7 @@ _WHAT = Qt.ItemDataRole.UserRole
 
 
 class StitchList(QListWidget):
-    """Lines that are dragged into another order; Delete takes the chosen one out, Alt with arrows moves it."""
+    """Lines that are dragged into another order, courses too; Delete takes one out, Alt with arrows moves it."""
 
     chosen = Signal(str)
     moved = Signal(str, object)
@@ -24,6 +24,8 @@ class StitchList(QListWidget):
     removed = Signal(str)
     changed = Signal(object, str)
     course_renamed = Signal(int)
+    course_moved = Signal(int, int)
+    """A course, and by how many places it is to run earlier (-) or later."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -85,7 +87,7 @@ class StitchList(QListWidget):
     def startDrag(self, actions: Qt.DropAction) -> None:
         """Carries a picture of the whole line along."""
         item = self.currentItem()
-        if item is None or not isinstance(item.data(_WHAT), str):
+        if item is None or item.data(_WHAT) is None:
             return
         drag = QDrag(self)
         drag.setMimeData(self.model().mimeData([self.indexFromItem(item)]))
@@ -104,8 +106,13 @@ class StitchList(QListWidget):
         # The view's own move would lose the widgets of the lines: the document moves, and the list follows.
         event.setDropAction(Qt.DropAction.IgnoreAction)
         event.accept()
-        if item is not None and isinstance(item.data(_WHAT), str):
-            self.moved.emit(item.data(_WHAT), self.spot_before(target))
+        what = item.data(_WHAT) if item is not None else None
+        if isinstance(what, str):
+            self.moved.emit(what, self.spot_before(target))
+        elif isinstance(what, int):
+            # Before a heading a course lands above that one, among its stitches below it.
+            to = self.spot_before(target).course + (0 if target == 0 else 1)
+            self.course_moved.emit(what, to - what - (to > what))
 
     def spot_before(self, line: int) -> Spot:
         """The place in a course at which a line stands, or the end of the course above."""
@@ -124,8 +131,11 @@ class StitchList(QListWidget):
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
         if event.key() == Qt.Key.Key_Delete and isinstance(what, str):
             self.removed.emit(what)
-        elif step and event.modifiers() & Qt.KeyboardModifier.AltModifier and isinstance(what, str):
-            self.stepped.emit(what, step)
+        elif step and event.modifiers() & Qt.KeyboardModifier.AltModifier and what is not None:
+            if isinstance(what, str):
+                self.stepped.emit(what, step)
+            else:
+                self.course_moved.emit(what, step)
         else:
             super().keyPressEvent(event)
 
@@ -152,7 +162,7 @@ class StitchList(QListWidget):
         item.setData(_WHAT, what)
         item.setSizeHint(line.sizeHint())
         item.setHidden(hidden)
-        if not isinstance(what, str):
+        if what is None:
             item.setFlags(Qt.ItemFlag.ItemIsEnabled)
         self.setItemWidget(item, line)
 

@@ -78,6 +78,7 @@ class StitchesPanel(StagePanel):
         self.list.changed.connect(self._put)
         self._courses = Courses(session, self, self._do)
         self.list.course_renamed.connect(self._courses.rename)
+        self.list.course_moved.connect(self._courses.move)
         self.chart, self.lays, self.when = ChartPage(session), LaysPage(session), WhenPage(session)
         for page in (self.chart, self.lays, self.when):
             page.changed.connect(self._exchange)

@@ -125,6 +125,7 @@ class StitchRow(QWidget):
             says = _HERE[here.reason].format(by=number_of(here.by) if here.by >= 0 else "an earlier one")
         self._charts.wrong = None if state.fires else here
         self._charts.update()
+        self._rest.setVisible(bool(says))
         if self._rest.text() != says:
             self._rest.setText(says)
         name = "fine" if state.fires else "warning" if state.warning and here is None else "quiet"
