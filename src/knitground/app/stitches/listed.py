@@ -1,7 +1,7 @@
 """The stitches of a set in their order, course by course; dragged lines and keys change it."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import replace
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QDrag, QDropEvent, QKeyEvent
@@ -10,9 +10,30 @@ from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, Q
 from knitground.app.session import Session
 from knitground.app.stitches.row import GroupHeading, Heading, State, StitchRow
 from knitground.core.edits.stitching import Spot, exchanged, with_course
-from knitground.core.stitches.rules import StitchSet
+from knitground.core.stitches.rules import Stitch, StitchSet
 
 _WHAT = Qt.ItemDataRole.UserRole
+
+
+@dataclass(frozen=True, eq=False)
+class _Entry:
+    """What a line shows: a course (its number), a group (nothing) or a stitch (its id).
+
+    `active` says of a course whether it runs, of a group whether it is folded.
+    """
+
+    course: int
+    what: int | str | None
+    stitch: Stitch | None = None
+    name: str = ""
+    members: int = 0
+    active: bool = False
+
+    def shows_as(self, other: "_Entry") -> bool:
+        """Whether another line would look the same; stitches that did not change are the same objects."""
+        return self.stitch is other.stitch and (self.course, self.what, self.name, self.members, self.active) == (
+            other.course, other.what, other.name, other.members, other.active
+        )  # fmt: skip
 
 
 class StitchList(QListWidget):
@@ -32,6 +53,8 @@ class StitchList(QListWidget):
         self._session = session
         self._set: StitchSet | None = None
         self._rows: dict[str, StitchRow] = {}
+        self._entries: list[_Entry] = []
+        self._looks: tuple[object, ...] = ()
         self._folded: set[tuple[int, str]] = set()
         self.setObjectName("cards")
         self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
@@ -40,30 +63,90 @@ class StitchList(QListWidget):
         self.setAccessibleName("Stitches, first match wins")
         self.currentItemChanged.connect(self._on_item)
 
-    def show_set(self, stitch_set: StitchSet | None, current: str) -> None:
-        """Shows the stitches of a set."""
+    def show_set(self, stitch_set: StitchSet | None, current: str, *looks: object) -> None:
+        """Shows the stitches of a set; lines that stay as they were are kept.
+
+        Parameters
+        ----------
+        stitch_set : StitchSet, optional
+        current : str
+            The stitch at hand.
+        looks : object
+            What all lines look by, besides the set's marks and views.
+        """
         scrolled = self.verticalScrollBar().value()
         self.blockSignals(True)
-        self.clear()
-        self._rows, self._set, number = {}, stitch_set, 0
-        several = stitch_set is not None and len(stitch_set.courses) > 1
-        for place, course in enumerate(stitch_set.courses if stitch_set else ()):
-            if several or course.name != "Stitches":
-                self._add_heading(place, course.name, course.active)
-            group = ""
-            for stitch in course.stitches:
-                assert stitch_set is not None
-                if stitch.group and stitch.group != group:
-                    self._add_group(place, stitch.group, sum(one.group == stitch.group for one in course.stitches))
-                group = stitch.group
-                line = StitchRow(self._session, number, stitch, stitch_set)
-                line.switched.connect(lambda on, one=stitch: self._switch(one.id, on))
-                self._rows[stitch.id] = line
-                self._add(line, stitch.id, hidden=(place, group) in self._folded)
-                number += 1
+        seen = () if stitch_set is None else (stitch_set.id, stitch_set.marks, stitch_set.views)
+        before = self._entries if _alike(self._looks, (*seen, *looks)) else []
+        if not before:
+            self.clear()
+        self._looks, self._set = (*seen, *looks), stitch_set
+        entries = list(self._entries_of(stitch_set))
+        same = [one.shows_as(other) for one, other in zip(before, entries, strict=False)]
+        first = same.index(False) if False in same else len(same)
+        left = zip(reversed(before[first:]), reversed(entries[first:]), strict=False)
+        ends = [one.shows_as(other) for one, other in left]
+        last = ends.index(False) if False in ends else len(ends)
+        for _ in range(len(before) - first - last):
+            self.takeItem(first)
+        for place in range(first, len(entries) - last):
+            self._insert(place, entries[place])
+        self._entries = entries
+        self._number()
         self.show_current(current)
         self.blockSignals(False)
         self.verticalScrollBar().setValue(scrolled)
+
+    def _entries_of(self, stitch_set: StitchSet | None) -> Iterator[_Entry]:
+        """What the lines show, from the first."""
+        several = stitch_set is not None and len(stitch_set.courses) > 1
+        for place, course in enumerate(stitch_set.courses if stitch_set else ()):
+            if several or course.name != "Stitches":
+                yield _Entry(place, place, name=course.name, active=course.active)
+            group = ""
+            for stitch in course.stitches:
+                if stitch.group and stitch.group != group:
+                    count = sum(one.group == stitch.group for one in course.stitches)
+                    yield _Entry(
+                        place, None, name=stitch.group, members=count, active=(place, stitch.group) in self._folded
+                    )
+                group = stitch.group
+                yield _Entry(place, stitch.id, stitch)
+
+    def _insert(self, place: int, entry: _Entry) -> None:
+        """Puts in a line."""
+        line: QWidget
+        if entry.stitch is not None and self._set is not None:
+            row = StitchRow(self._session, 0, entry.stitch, self._set)
+            row.switched.connect(lambda on, name=entry.stitch.id: self._switch(name, on))
+            line = row
+        elif entry.what is None:
+            group = GroupHeading(entry.name, entry.members, entry.active)
+            group.folds.connect(lambda: self._fold(entry.course, entry.name))
+            line = group
+        else:
+            heading = Heading(entry.course, entry.name, entry.active)
+            heading.switched.connect(lambda on: self._switch_course(entry.course, on))
+            heading.renamed.connect(lambda: self.course_renamed.emit(entry.course))
+            line = heading
+        item = QListWidgetItem()
+        item.setData(_WHAT, entry.what)
+        item.setSizeHint(line.sizeHint())
+        if entry.what is None:
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
+        self.insertItem(place, item)
+        self.setItemWidget(item, line)
+
+    def _number(self) -> None:
+        """Numbers the lines of stitches, and hides those of groups that are folded."""
+        self._rows, number = {}, 0
+        for place, entry in enumerate(self._entries):
+            line = self.itemWidget(self.item(place))
+            if entry.stitch is not None and isinstance(line, StitchRow):
+                line.number(number)
+                self._rows[entry.stitch.id] = line
+                self.item(place).setHidden((entry.course, entry.stitch.group) in self._folded)
+                number += 1
 
     def show_current(self, stitch_id: str) -> None:
         """Shows which stitch is at hand, without telling anybody."""
@@ -139,32 +222,12 @@ class StitchList(QListWidget):
         else:
             super().keyPressEvent(event)
 
-    def _add_heading(self, place: int, name: str, active: bool) -> None:
-        line = Heading(place, name, active)
-        line.switched.connect(lambda on: self._switch_course(place, on))
-        line.renamed.connect(lambda: self.course_renamed.emit(place))
-        self._add(line, place)
-
-    def _add_group(self, course: int, group: str, count: int) -> None:
-        folded = (course, group) in self._folded
-        line = GroupHeading(group, count, folded)
-        line.folds.connect(lambda: self._fold(course, group))
-        self._add(line, None)
-
     def _fold(self, course: int, group: str) -> None:
         """Folds the stitches of a group, or shows them again."""
         self._folded ^= {(course, group)}
         current = self.currentItem()
-        self.show_set(self._set, current.data(_WHAT) if current is not None else "")
-
-    def _add(self, line: QWidget, what: object, *, hidden: bool = False) -> None:
-        item = QListWidgetItem(self)
-        item.setData(_WHAT, what)
-        item.setSizeHint(line.sizeHint())
-        item.setHidden(hidden)
-        if what is None:
-            item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-        self.setItemWidget(item, line)
+        looks = self._looks[3:] if self._set is not None else self._looks
+        self.show_set(self._set, str(current.data(_WHAT)) if current is not None else "", *looks)
 
     def _on_item(self, item: QListWidgetItem | None) -> None:
         if item is not None and isinstance(item.data(_WHAT), str):
@@ -180,3 +243,9 @@ class StitchList(QListWidget):
         if self._set is not None:
             changed = with_course(self._set, number, lambda course: replace(course, active=on))
             self.changed.emit(changed, "switch a course on" if on else "switch a course off")
+
+
+def _alike(one: tuple[object, ...], other: tuple[object, ...]) -> bool:
+    return len(one) == len(other) and all(
+        a is b or (isinstance(a, str) and a == b) for a, b in zip(one, other, strict=True)
+    )

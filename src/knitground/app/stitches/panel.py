@@ -173,7 +173,7 @@ class StitchesPanel(StagePanel):
                 part.setVisible(owner is not None)
             self._tools.setEnabled(owner is not None)
             self._hint.setText(_EXPLAINED if owner is None else _HINT if owner.stitches else _FIRST)
-            self.list.show_set(owner, session.choices.stitch_id)
+            self.list.show_set(owner, session.choices.stitch_id, project.sheets, project.mixes, session.document)
             self._show_states()
         self._card.setVisible(owner is not None)
         self.list.show_current(session.choices.stitch_id)

@@ -91,11 +91,11 @@ class StitchRow(QWidget):
         self._switch = Tick("", "Whether it counts")
         self._switch.setFixedWidth(20)
         self._switch.setChecked(stitch.active)
-        self._switch.setAccessibleName(f"Stitch {number + 1} counts")
         self._switch.toggled.connect(self.switched)
-        place = quiet(str(number + 1))
-        place.setFixedWidth(20)
+        place = self._place = quiet()
+        place.setFixedWidth(24)
         place.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self.number(number)
         project = session.document.project
         self._charts = ChartPictures(stitch, lambda of: named_in(project, stitch_set, of))
         tile = TilePicture(PICTURE, "What it lays; choose the line and click a tile on the sheet")
@@ -114,6 +114,11 @@ class StitchRow(QWidget):
         layout.setContentsMargins(6, 3, 6, 3)
         layout.setStretch(5, 1)
         self.setLayout(layout)
+
+    def number(self, number: int) -> None:
+        """Shows another number, from 0."""
+        self._place.setText(str(number + 1))
+        self._switch.setAccessibleName(f"Stitch {number + 1} counts")
 
     def show_state(self, state: State, number_of: Callable[[int], str]) -> None:
         """Shows how the stitch fares."""

@@ -125,7 +125,7 @@ class Chart:
             if word != ANY
         }
 
-    @property
+    @cached_property
     def numbers(self) -> frozenset[int]:
         """All numbers that it names."""
         return frozenset(number for sign in self.signs.values() for number in sign.named)
