@@ -13,8 +13,9 @@ from knitground.core.project.wool import ProjectWool
 from knitground.core.stitches.charts import chart_of
 from knitground.core.stitches.compiled import make_ready
 from knitground.core.stitches.lay import sew
-from knitground.core.stitches.rules import Piece, Stitch, one_course
+from knitground.core.stitches.rules import Piece, Stitch
 from knitground.core.tiles.tile import TileRef
+from making import one_course
 
 
 def measure_stitches(

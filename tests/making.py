@@ -28,7 +28,7 @@ from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Scene, scene_of
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
-from knitground.core.stitches.rules import Course, Stitch, StitchSet, around, one_course
+from knitground.core.stitches.rules import Course, Stitch, StitchSet, around
 from knitground.core.tiles.tile import TileRef
 
 CORNERED = [kind for kind, grid in GRIDS.items() if "corners" in grid.board.painted]
@@ -84,6 +84,11 @@ def stitch_set() -> StitchSet:
     front = around("front", 1, "......-.", tile(0, 2))
     top = around("top", 1, "........", tile(1, 2))
     return one_course("walls", "Walls", (Terrain("Wall", "W", "#808080"),), front, top)
+
+
+def one_course(set_id: str, name: str, marks: tuple[Terrain, ...], *stitches: Stitch) -> StitchSet:
+    """A set whose stitches all stand in one course."""
+    return StitchSet(set_id, name, marks, (Course(stitches=stitches),))
 
 
 def with_stitches(stitch_set: StitchSet, *stitches: Stitch) -> StitchSet:

@@ -23,8 +23,8 @@ from knitground.core.project.file import document_bytes, read_document
 from knitground.core.project.ledger import all_findings
 from knitground.core.project.model import replaced
 from knitground.core.stitches.charts import blank_chart, chart_of
-from knitground.core.stitches.rules import Piece, Stitch, StitchSet, TileSign, View, one_course
-from making import make_document, poke, tile, with_stitches
+from knitground.core.stitches.rules import Piece, Stitch, StitchSet, TileSign, View
+from making import make_document, one_course, poke, tile, with_stitches
 
 MARKS = (Terrain("Wall", "W", "#808080"),)
 

@@ -14,8 +14,8 @@ from knitground.core.edits.plans import planned, read_plan, tiles_as_rows, why_p
 from knitground.core.errors import BadRequest
 from knitground.core.joins.sets import Terrain
 from knitground.core.project.derived import Derived
-from knitground.core.stitches.rules import StitchSet, around, one_course
-from making import make_document, tile
+from knitground.core.stitches.rules import StitchSet, around
+from making import make_document, one_course, tile
 
 MARKS = (Terrain("Wall", "W", "#808080"), Terrain("Door", "D", "#a06040"))
 STEPS = [(-1, -1), (-1, 0), (-1, 1), (0, -1), (0, 1), (1, -1), (1, 0), (1, 1)]

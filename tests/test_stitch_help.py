@@ -24,9 +24,9 @@ from knitground.core.project.proofing import LAYER, proof_of_stitches
 from knitground.core.stitches.audit import dead_stitches
 from knitground.core.stitches.charts import chart_of
 from knitground.core.stitches.neighbourhoods import neighbourhoods
-from knitground.core.stitches.rules import Piece, Stitch, StitchSet, around, one_course
+from knitground.core.stitches.rules import Piece, Stitch, StitchSet, around
 from knitground.core.tiles.tile import TileRef
-from making import DEMO, make_document, poke, tile
+from making import DEMO, make_document, one_course, poke, tile
 from test_sewing import NOTES, VIEWS, a_chart
 
 MARKS = (Terrain("Wall", "W", "#808080"), Terrain("Door", "D", "#a06040"))

@@ -30,8 +30,8 @@ from knitground.core.stitches.charts import (
 )
 from knitground.core.stitches.compiled import ReadySet, make_ready
 from knitground.core.stitches.match import lowest
-from knitground.core.stitches.rules import Course, Piece, Stitch, StitchSet, around, one_course
-from making import make_document, tile, with_stitches
+from knitground.core.stitches.rules import Course, Piece, Stitch, StitchSet, around
+from making import make_document, one_course, tile, with_stitches
 
 MARKS = (Terrain("Wall", "W", "#808080"), Terrain("Door", "D", "#a06040"))
 PLAIN = make_document()

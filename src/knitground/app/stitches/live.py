@@ -41,7 +41,7 @@ class Live(QObject):
         self._known: tuple[tuple[object, ...], Firing] | None = None
         self._soon = QTimer(self, singleShot=True, interval=_WAIT_MS)
         self._soon.timeout.connect(self._look)
-        session.changed.connect(self._soon.start)
+        session.changed.connect(lambda change: self._soon.start())
 
     def point(self, spot: tuple[float, float] | None) -> None:
         """Notes over which flat place the pointer is."""

@@ -339,7 +339,7 @@ class StitchesPanel(StagePanel):
     def _new_set(self) -> None:
         name, ok = QInputDialog.getText(self, "New stitch set", "Name", text="Walls")
         if ok and name.strip():
-            set_id = add_stitch_set(self._session.document, name.strip()[:80], ("Wall",))
+            set_id = add_stitch_set(self._session.document, name.strip()[:80], (name.strip()[:60],))
             self._session.choose(stitch_set_id=set_id)
 
     def _add_mark(self) -> None:

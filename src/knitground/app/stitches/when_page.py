@@ -63,18 +63,9 @@ class WhenPage(QWidget):
             column(
                 in_row(self._name, self._group, quiet("chance"), self._chance),
                 in_row(quiet("apart"), self._apart, self._chequered, ticks["spares_blocks"], None),
-                in_row(
-                    quiet("every"),
-                    self._rows,
-                    quiet("rows from"),
-                    self._first_row,
-                    self._columns,
-                    quiet("columns from"),
-                    self._first_column,
-                    None,
-                ),
-                in_row(quiet("stands for its"), ticks["turns"], ticks["mirrors_x"], ticks["mirrors_y"], None),
-                in_row(ticks["as_drawn"], None),
+                in_row(quiet("every"), self._rows, quiet("rows, from row"), self._first_row, None),
+                in_row(quiet("every"), self._columns, quiet("columns, from column"), self._first_column, None),
+                in_row(ticks["turns"], ticks["mirrors_x"], ticks["mirrors_y"], ticks["as_drawn"], None),
                 None,
                 spacing=4,
             )

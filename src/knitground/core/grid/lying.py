@@ -59,6 +59,19 @@ class LyingBoard(Board):
         return "A ground of flat hexagons goes round left and right only with an even number of columns." if odd else ""
 
     def around(self, values: Readable, on: On, steps: Sequence[Step], rect: CellRect) -> list[NDArray[Any]]:
+        """What lies by each cell of a rectangle; see `Board.around`.
+
+        Parameters
+        ----------
+        values : (H, W) array or Plane
+        on : On
+        steps : sequence of (down, right)
+        rect : CellRect
+
+        Returns
+        -------
+        found : list of (height, width) arrays
+        """
         # Where a step leads depends on the column here, so each place is looked up.
         rows, columns = np.mgrid[rect.top : rect.bottom, rect.left : rect.right]
         ys, xs = self.flat(on, rows, columns)
@@ -78,6 +91,16 @@ class LyingBoard(Board):
         return _turned(self._other.round_about([(x, y) for y, x in way]))
 
     def wider(self, mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Cells, and those that lie round them.
+
+        Parameters
+        ----------
+        mask : (height, width) bool
+
+        Returns
+        -------
+        mask : (height, width) bool
+        """
         return self._other.wider(mask.T).T
 
     def _hanging_together(self, values: NDArray[Any], on: On, rect: CellRect, at: tuple[int, int]) -> NDArray[np.bool_]:
@@ -151,6 +174,15 @@ class LyingProjection(Projection):
             yield [(x, y) for y, x in line]
 
     def ring(self, y: float, x: float, turns: NDArray[np.float64], radius: float) -> list[tuple[float, float]]:
+        """Points of a round of flat places.
+
+        Parameters
+        ----------
+        y, x : float
+        turns : (N,) float64
+            In radians.
+        radius : float
+        """
         return [(x, y) for y, x in self._other.ring(x, y, turns, radius)]
 
     def border(self) -> list[tuple[float, float]]:

@@ -87,6 +87,16 @@ class PointedBoard(Board):
         return cropped(Shape(self.whole, inside_polygon(corners, *middles)))
 
     def wider(self, mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Cells, and those that lie round them.
+
+        Parameters
+        ----------
+        mask : (height, width) bool
+
+        Returns
+        -------
+        mask : (height, width) bool
+        """
         found = mask.copy()
         found[:, 1:] |= mask[:, :-1]
         found[:, :-1] |= mask[:, 1:]
@@ -235,6 +245,15 @@ class PointedProjection(Projection):
         ]
 
     def ring(self, y: float, x: float, turns: NDArray[np.float64], radius: float) -> list[tuple[float, float]]:
+        """Points of a round of flat places.
+
+        Parameters
+        ----------
+        y, x : float
+        turns : (N,) float64
+            In radians.
+        radius : float
+        """
         middle_x, middle_y = self.point(y, x)
         across, down = radius * self.tile_width, radius * self.tile_height * 0.75 / SQUEEZED
         return [(middle_x + across * float(np.cos(turn)), middle_y + down * float(np.sin(turn))) for turn in turns]

@@ -43,6 +43,19 @@ class SquareBoard(Board):
         return Shape(shape.window._replace(height=height + down, width=width + right), mask)
 
     def flat_patch(self, values: Readable, on: On, ys: Ints, xs: Ints) -> tuple[NDArray[Any], NDArray[np.bool_]]:
+        """What lies on a flat rectangle of places, and which of these there are.
+
+        Parameters
+        ----------
+        values : (H, W) array or Plane
+        on : On
+        ys : (h,) int
+        xs : (w,) int
+
+        Returns
+        -------
+        found, there : (h, w) array, (h, w) bool
+        """
         rect = CellRect(int(ys[0]), int(xs[0]), len(ys), len(xs))
         rows, columns = np.arange(rect.top, rect.bottom), np.arange(rect.left, rect.right)
         height, width = values.shape[:2]
@@ -55,6 +68,16 @@ class SquareBoard(Board):
     def from_flat(
         self, on: On, corner: Step, values: NDArray[Any], there: NDArray[np.bool_]
     ) -> tuple[Shape, NDArray[Any]]:
+        """A flat rectangle of values as a shape on an array, and the values of the shape's rectangle.
+
+        Parameters
+        ----------
+        on : On
+        corner : (int, int)
+        values : (h, w) array
+        there : (h, w) bool
+            Which of them count.
+        """
         inner = CellRect(*corner, *values.shape).clipped(*self.shape(on))
         rows, columns = (
             slice(inner.top - corner[0], inner.bottom - corner[0]),

@@ -75,6 +75,17 @@ def _octave(gradients: NDArray[np.float32], rows: NDArray[np.int64], height: int
     fade_y, fade_x = _fade(y)[:, None], _fade(x)
 
     def slope(down: int, right: int) -> NDArray[np.float32]:
+        """What the gradient at one corner of the lattice's cells gives.
+
+        Parameters
+        ----------
+        down, right : int
+            Which corner, 0 or 1.
+
+        Returns
+        -------
+        slope : (height, width) float32
+        """
         vector = gradients[cell_y[:, None] + down, cell_x + right]
         result: NDArray[np.float32] = vector[..., 0] * (y[:, None] - down) + vector[..., 1] * (x - right)
         return result

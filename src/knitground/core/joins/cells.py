@@ -168,6 +168,13 @@ def knit_cells(
     lookup = Lookup(table.plain if plain else table.starts, table.slots, np.dtype(np.uint16 if plain else np.int64))
 
     def combine(first: int, last: int, out: NDArray[Any]) -> None:
+        """Numbers of the combinations of a band of rows.
+
+        Parameters
+        ----------
+        first, last : int
+        out : (last - first, W) of unsigned integers
+        """
         band = [part[first:last] for part in cells]
         if plain:
             _goes_on(band, table.corners, out)

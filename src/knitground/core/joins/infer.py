@@ -244,6 +244,17 @@ def _evenness(grid: Groups) -> float:
     """Whether each group shows at all places about as often: by the chi-squared statistic, from 1 down."""
 
     def even(counts: NDArray[np.intp], mean: Floats) -> Floats:
+        """How evenly each group shows at the places.
+
+        Parameters
+        ----------
+        counts : (places, groups) intp
+        mean : (groups,) float64
+
+        Returns
+        -------
+        merit : (groups,) float64
+        """
         free = len(counts) - 1
         surprise = ((counts - mean) ** 2 / mean).sum(axis=0)
         merit: Floats = np.exp(-np.maximum(0, surprise - 2 * free) / (8 * free))

@@ -70,6 +70,13 @@ def knit(
     corners, edges = table.classes
 
     def combine(first: int, last: int, out: NDArray[Any]) -> None:
+        """Numbers of the combinations of a band of rows.
+
+        Parameters
+        ----------
+        first, last : int
+        out : (last - first, W) of unsigned integers
+        """
         part = np.empty(out.shape, dtype=np.uint16 if table.base**4 <= 2**16 else np.uint32)
         _combine(labels[:4], table.base, first, last, part)
         np.take(corners, part, out=out, mode="clip")

@@ -216,9 +216,29 @@ def _live(others: Others, follows: Follows) -> LivePlane:
     shape = others.board.shape("cells")
 
     def codes(rect: CellRect) -> NDArray[np.int32]:
+        """The tiles of a rectangle.
+
+        Parameters
+        ----------
+        rect : CellRect
+
+        Returns
+        -------
+        codes : (height, width) int32
+        """
         return others.laid(follows.layer, rect).codes
 
     def bits(rect: CellRect) -> NDArray[np.uint64]:
+        """What is painted on a rectangle.
+
+        Parameters
+        ----------
+        rect : CellRect
+
+        Returns
+        -------
+        bits : (height, width) uint64
+        """
         layer = others.layer(follows.layer)
         return painted_bits(layer, others.board, others.planes_of(follows.layer), rect)
 
@@ -237,6 +257,17 @@ def _seen(board: Board, planes: Planes, view: View, table: ReadySet, number: int
         return found if view.sees == "painted" else np.maximum(found, 0) & NUMBER_MASK
 
     def kinds(values: NDArray[Any]) -> NDArray[Any]:
+        """The kinds of what was read.
+
+        Parameters
+        ----------
+        values : (height, width) of integers
+            Tile numbers, or what is painted as bits.
+
+        Returns
+        -------
+        kinds : (height, width) uint16
+        """
         if told.by_number is not None:
             return np.asarray(np.take(told.by_number, values.astype(np.intp), mode="clip"))
         found = np.zeros(values.shape, dtype=np.uint16)

@@ -53,7 +53,7 @@ class Packed:
         return self._data
 
     def array(self) -> NDArray[Any]:
-        """The cells."""
+        """The cells, (height, width)."""
         array = self._array
         if array is not None:
             return array

@@ -59,6 +59,7 @@ class ProjectFacts:
 
     @property
     def tile_sizes(self) -> NDArray[np.int32]:
+        """Width and height of each palette number's tile, (N + 1, 2): 0 where it is on no sheet, -1 for any size."""
         sizes: NDArray[np.int32] = self._keep("sizes", self._palette_key(), self._tile_sizes)
         return sizes
 

@@ -228,6 +228,16 @@ def _renumbered(state: State, numbers: NDArray[np.int32]) -> dict[str, dict[str,
     """The planes of a state with other palette numbers."""
 
     def mapped(codes: NDArray[np.int32]) -> NDArray[np.int32]:
+        """Cell codes with the other numbers.
+
+        Parameters
+        ----------
+        codes : (...) int32
+
+        Returns
+        -------
+        codes : (...) int32
+        """
         return np.asarray(numbers[codes & NUMBER_MASK] | (codes & ~np.int32(NUMBER_MASK)))
 
     return {

@@ -81,6 +81,16 @@ class Playing:
             now[number] = frames[place]
 
         def exchanged(codes: NDArray[np.int32]) -> NDArray[np.int32]:
+            """Codes with animated tiles exchanged for the frames that show.
+
+            Parameters
+            ----------
+            codes : (...) int32
+
+            Returns
+            -------
+            codes : (...) int32
+            """
             numbers = codes & NUMBER_MASK
             known = (codes > 0) & (numbers < len(now))
             if not known.any():

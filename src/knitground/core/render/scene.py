@@ -101,6 +101,16 @@ def without_gaps(codes: NDArray[np.int32]) -> NDArray[np.int32]:
 
 def _drawn(knitted: Shown, layer: Layer, exchange: Exchange | None, frames: Mapping[TileRef, TileRef]) -> Drawn:
     def codes(cells: CellRect) -> NDArray[np.int32]:
+        """Cell codes of a rectangle, as they show now.
+
+        Parameters
+        ----------
+        cells : CellRect
+
+        Returns
+        -------
+        codes : (height, width) int32
+        """
         found = knitted.codes(layer.id, cells)
         return found if exchange is None else exchange(found)
 

@@ -96,6 +96,15 @@ class Cloth:
         self.begun[part, places] = (rows << _ROW) | columns
 
     def places(self, cells: Indices) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """Rows and columns on the ground of some cells."""
+        """Rows and columns on the ground of some cells.
+
+        Parameters
+        ----------
+        cells : (n,) intp
+
+        Returns
+        -------
+        rows, columns : (n,) int64
+        """
         down, right = np.divmod(cells, self.window.rect.width)
         return self.window.rows[down], self.window.columns[right]

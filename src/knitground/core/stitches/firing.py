@@ -17,7 +17,15 @@ _UNTOUCHED = np.int32(-(2**31))
 
 
 def leave_to_chance(cloth: Cloth, course: ReadyCourse, bits: Bits) -> None:
-    """Takes away the bits of stitches where their chance or places do not let them fire."""
+    """Takes away the bits of stitches where their chance or places do not let them fire.
+
+    Parameters
+    ----------
+    cloth : Cloth
+    course : ReadyCourse
+    bits : (words, cells) uint64
+        Which ways of stitches fit each cell; written to.
+    """
     for place, stitch in enumerate(course.stitches):
         if stitch.chance >= 100 and stitch.places == EVERYWHERE:
             continue
@@ -80,7 +88,17 @@ class _Plain(NamedTuple):
 
 
 def lay_plain(cloth: Cloth, course: ReadyCourse, bits: Bits, places: range) -> None:
-    """Stitches that lay single tiles where they fire; in strips that stay in the cache of the processor."""
+    """Stitches that lay single tiles where they fire; in strips that stay in the cache of the processor.
+
+    Parameters
+    ----------
+    cloth : Cloth
+    course : ReadyCourse
+    bits : (words, cells) uint64
+        Which ways of stitches fit each cell.
+    places : range
+        Their places in the course.
+    """
     variants = course.of_stitches(places)
     own = None if len(variants) == len(course.variants) else course.bits(variants)[:, None]
     none = np.uint16(64 * course.words)
@@ -154,7 +172,17 @@ def thrown(cloth: Cloth, laying: Laying, stream: str, cells: Indices) -> NDArray
 
 
 def lay_far(cloth: Cloth, course: ReadyCourse, bits: Bits, places: range) -> None:
-    """A stitch that lays blocks, or tiles elsewhere than where it fires, or keeps apart from others like it."""
+    """A stitch that lays blocks, or tiles elsewhere than where it fires, or keeps apart from others like it.
+
+    Parameters
+    ----------
+    cloth : Cloth
+    course : ReadyCourse
+    bits : (words, cells) uint64
+        Which ways of stitches fit each cell.
+    places : range
+        Its place in the course.
+    """
     stitch = course.stitches[places.start]
     variants = course.of_stitches(places)
     own = course.bits(variants)

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import ConfigDict, Field, model_serializer, model_validator
 
-from knitground.core.joins.sets import MOST_TERRAINS, Terrain, Terrains
+from knitground.core.joins.sets import MOST_TERRAINS, Terrains
 from knitground.core.stitches.charts import ANY, Chart, chart_of
 from knitground.core.tiles.notes import LONGEST_NAME, Property, Tag
 from knitground.core.tiles.tile import TileRef
@@ -319,8 +319,3 @@ def around(stitch_id: str, mark: int, chart: str, tile: TileRef | None = None) -
 def new_stitch(stitch_id: str, mark: int, tile: TileRef | None = None) -> Stitch:
     """A stitch that looks at nothing but the mark."""
     return around(stitch_id, mark, ANY * 8, tile)
-
-
-def one_course(set_id: str, name: str, marks: tuple[Terrain, ...], *stitches: Stitch) -> StitchSet:
-    """A set whose stitches all stand in one course."""
-    return StitchSet(set_id, name, marks, (Course(stitches=stitches),))

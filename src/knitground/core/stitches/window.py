@@ -61,7 +61,17 @@ class Window:
         return slice(down, down + rect.height), slice(right, right + rect.width)
 
     def covered(self, cells: Indices, steps: Sequence[Step]) -> Indices:
-        """The indices of what lies some steps from cells, (n, steps) intp; see `at`."""
+        """The indices of what lies some steps from cells; see `at`.
+
+        Parameters
+        ----------
+        cells : (n,) intp
+        steps : sequence of (down, right)
+
+        Returns
+        -------
+        places : (n, steps) intp
+        """
         found = np.empty((len(cells), len(steps)), dtype=np.intp)
         edge = np.arange(len(cells))
         if self.board.stagger == (1, 1) and len(cells):
@@ -137,6 +147,20 @@ class Window:
         """
 
         def along(first: int, count: int, start: int, size: int, whole: int, wraps: bool) -> NDArray[np.intp]:
+            """Where lines from a first one on are known, in one direction.
+
+            Parameters
+            ----------
+            first, count : int
+            start, size : int
+                Which lines are known.
+            whole : int
+            wraps : bool
+
+            Returns
+            -------
+            places : (count,) intp
+            """
             places = np.arange(first, first + count) - start
             return places % whole if wraps and size == whole else np.clip(places, 0, size - 1)
 
