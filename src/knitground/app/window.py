@@ -22,6 +22,7 @@ from knitground.app.sheet.panel import SheetPanel
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
+from knitground.app.theme.colours import undressed
 from knitground.app.theme.icons import app_icon
 from knitground.app.widgets import button, column, in_row, in_widget
 from knitground.core.check.check import Finding
@@ -40,10 +41,11 @@ class Window(QMainWindow):
         self.session = Session()
         self.keeper = Keeper(self.session, self)
         self.trial = Trial(self.session)
-        self.ground = GroundPane(self.session, self.trial)
-        self.ledger = LedgerBar(self.session, self.ground.view)
         self._whole: int | None = None
-        self._build()
+        with undressed(self):
+            self.ground = GroundPane(self.session, self.trial)
+            self.ledger = LedgerBar(self.session, self.ground.view)
+            self._build()
         self.commands = Commands(self, self.ground)
         self._gather()
         self.setAcceptDrops(True)

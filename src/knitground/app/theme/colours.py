@@ -1,10 +1,12 @@
 """The one place for colours, and the style sheet made of them."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 
 @dataclass(frozen=True)
@@ -71,6 +73,25 @@ def use(app: QApplication, wanted: Theme) -> None:
         palette.setColor(role, wanted.colour(name))
     app.setPalette(palette)
     app.setStyleSheet(_style_sheet(wanted))
+
+
+@contextmanager
+def undressed(window: QWidget) -> Iterator[None]:
+    """Meanwhile a window is put together without the style sheet, and all in it is dressed once at the end.
+
+    Otherwise all that a widget holds is dressed anew whenever it is put into another, which takes most of the time
+    that a window needs to come up.
+    """
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    sheet = app.styleSheet()
+    app.setStyleSheet("")
+    try:
+        yield
+    finally:
+        app.setStyleSheet(sheet)
+        for widget in window.findChildren(QWidget):
+            widget.ensurePolished()
 
 
 def _style_sheet(t: Theme) -> str:
