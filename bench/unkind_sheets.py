@@ -8,7 +8,7 @@ from scipy import ndimage
 
 Truth = tuple[int, int, int, int, int, int]
 Random = np.random.Generator
-KINDS = ("split", "families", "blocks", "ruled", "icons", "tall", "slanted")
+KINDS = ("split", "families", "blocks", "ruled", "icons", "tall", "slanted", "few", "arms")
 
 
 def unkind_case(seed: int) -> tuple[np.ndarray, Truth, str]:
@@ -30,7 +30,7 @@ def unkind_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     art = _MAKERS[kind](random, columns, rows, width, height)
     if kind == "ruled":
         sheet[:] = (*random.integers(0, 256, 3), 255)
-    if random.random() < 0.3 and rows > 2:
+    if random.random() < 0.3 and rows > 2 and kind != "arms":
         # One row is much shorter than the others.
         art[-1][int(random.integers(1, max(2, columns // 3))) :] = [None] * columns
     for row in range(rows):
@@ -77,12 +77,18 @@ def _gaps_of(kind: str, random: Random) -> tuple[int, int]:
         return 1, int(random.choice((1, 1, 0)))
     if kind == "slanted":
         return [(0, 0), (1, 1), (1, 0), (0, 0), (2, 2)][int(random.integers(0, 5))]
+    if kind == "few":
+        return int(random.integers(0, 5)), int(random.integers(0, 9))
     return [(0, 0), (0, 0), (0, 0), (1, 0), (1, 1), (2, 2)][int(random.integers(0, 6))]
 
 
 def _size_of(kind: str, random: Random, width: int, height: int) -> tuple[int, int]:
     most = max(4, 1400 // width)
+    if kind == "arms":
+        return [(4, 4), (4, 4), (8, 2), (16, 1), (8, 8), (16, 4)][int(random.integers(0, 6))]
     columns = int(random.integers(4, min(30, most) + 1))
+    if kind == "few":
+        return min(columns, 12), int(random.integers(1, 4))
     rows = (
         int(random.integers(2, 5))
         if kind in ("icons", "slanted") and random.random() < 0.6
@@ -240,9 +246,44 @@ def _slanted(random: Random, columns: int, rows: int, width: int, height: int) -
     return cells
 
 
+def _few(random: Random, columns: int, rows: int, width: int, height: int) -> list[list[np.ndarray | None]]:
+    """A short sheet of plain tiles, of which each has a border of its own."""
+    plain = [_noise(random, height, width, 0.8) for _ in range(3)]
+
+    def one() -> np.ndarray:
+        if random.random() < 0.5:
+            return plain[int(random.integers(0, 3))]
+        return _patch(random, 1, 1, width, height)[0][0]
+
+    return [[one() for _ in range(columns)] for _ in range(rows)]
+
+
+def _arms(random: Random, columns: int, rows: int, width: int, height: int) -> list[list[np.ndarray | None]]:
+    """Paths from the middle to some of the sides, in the order of binary numbers, on clear ground or on a plain one."""
+    ground = _noise(random, height, width, 0.8) if random.random() < 0.5 else np.zeros((height, width, 4), np.uint8)
+    path = _noise(random, height, width, 0.8)
+    ys, xs = np.mgrid[0:height, 0:width]
+    half = float(random.uniform(0.12, 0.3))
+    across, down = np.abs(xs + 0.5 - width / 2) < half * width, np.abs(ys + 0.5 - height / 2) < half * height
+    sides = random.permutation(4)
+    cells: list[list] = []
+    for row in range(rows):
+        line = []
+        for column in range(columns):
+            number = row * columns + column
+            shape = across & down
+            for bit, arm in enumerate((across & (ys < height / 2), down & (xs > width / 2),
+                                       across & (ys > height / 2), down & (xs < width / 2))):  # fmt: skip
+                if number >> int(sides[bit]) & 1:
+                    shape |= arm
+            line.append(np.where(shape[..., None], path, ground).astype(np.uint8))
+        cells.append(line)
+    return cells
+
+
 def _cross_gutters(sheet: np.ndarray, random: Random, margin: int, tile: tuple[int, int], spacing: int) -> None:
     """A few features larger than a tile that were drawn right over the gutters."""
-    rows, columns = sheet.shape[0] // (tile[1] + spacing), sheet.shape[1] // (tile[0] + spacing)
+    rows, columns = (max(1, sheet.shape[axis] // (tile[1 - axis] + spacing)) for axis in (0, 1))
     for _ in range(int(random.integers(1, 4))):
         wide, high = (int(n) for n in random.integers(1, 4, 2))
         column, row = int(random.integers(0, columns)), int(random.integers(0, rows))
@@ -277,5 +318,5 @@ def _with_writing(sheet: np.ndarray, random: Random) -> np.ndarray:
 
 _MAKERS = {
     "split": _split, "families": _families, "blocks": _blocks, "ruled": _ruled, "icons": _icons, "tall": _tall,
-    "slanted": _slanted,
+    "slanted": _slanted, "few": _few, "arms": _arms,
 }  # fmt: skip

@@ -7,8 +7,6 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from knitground.core.sheet.axes import Axis
-from knitground.core.sheet.doubts import ordered
 from knitground.core.sheet.guess import guess_cuts
 from making import DEMO, sheet_of_tiles
 
@@ -73,7 +71,7 @@ def test_a_picture_of_one_colour_gives_a_humble_answer_or_none(pixels):
 @pytest.mark.parametrize("kind", KINDS)
 def test_unkind_sheets_are_guessed_more_often_than_not(kind):
     first = among = 0
-    seeds = range(2100 + KINDS.index(kind), 2100 + 6 * len(KINDS), len(KINDS))
+    seeds = range(234 * len(KINDS) + KINDS.index(kind), 239 * len(KINDS), len(KINDS))
     for seed in seeds:
         sheet, truth, says = unkind_case(seed)
         assert says.startswith(kind)
@@ -96,27 +94,44 @@ def test_the_first_three_guesses_differ_in_more_than_the_margin(spacing):
     assert len({(*one[:2], *one[4:]) for one in guesses}) == 3
 
 
+def test_two_rows_with_clear_gutters_and_odd_numbers_are_guessed():
+    sheet = sheet_of_tiles(8, 2, 24, 5, 3, seed=5)
+    assert (24, 24, 5, 5, 3, 3) in [numbers(guess) for guess in guess_cuts(sheet)[:3]]
+
+
 def test_what_few_rows_leave_open_is_settled_by_the_other_axis_and_by_whole_tiles():
-    # Two rows of 48 with a line between them: 97 px hold them exactly, where 48 without spacing would leave one over.
-    found = ordered([(10.0, Axis(64, 0, 1, 6.0), Axis(48, 0, 0, 4.0))], 8 * 65 - 1, 97)
-    assert [pair[1][:3] + pair[2][:3] for pair in found[:2]] == [(64, 0, 1, 48, 0, 1), (64, 0, 1, 48, 0, 0)]
-    # Where both would fit it stays as it was measured, and the other is the second.
-    found = ordered([(10.0, Axis(64, 0, 1, 6.0), Axis(48, 0, 0, 4.0))], 8 * 65 - 1, 96)
-    assert [pair[2][:3] for pair in found[:2]] == [(48, 0, 0), (48, 0, 1)]
+    # Two rows of tiles: by themselves they would show nearly any pitch.
+    for spacing in (0, 1):
+        sheet = sheet_of_tiles(9, 2, 48, 0, spacing, seed=8)
+        assert numbers(guess_cuts(sheet)[0]) == (48, 48, 0, 0, spacing, spacing)
 
 
-def test_a_size_that_no_tile_has_is_one_with_a_gutter_and_half_the_pitch_is_told():
-    pair = 10.0, Axis(34, 0, 0, 5.0), Axis(34, 0, 0, 5.0)
-    found = ordered([pair], 11 * 34, 8 * 34)
-    assert [one[1][:3] for one in found[:2]] == [(32, 2, 2), (34, 0, 0)]
-    pair = 10.0, Axis(36, 0, 0, 5.0), Axis(36, 0, 0, 5.0)
-    flat = 7.0, Axis(36, 0, 0, 5.0), Axis(18, 0, 0, 3.0)
-    small = 6.0, Axis(18, 0, 0, 3.0), Axis(18, 0, 0, 3.0)
-    found = ordered([pair, flat, small], 396, 180)
-    assert [(one[1].tile, one[2].tile) for one in found[:2]] == [(36, 36), (18, 18)]
+def test_a_size_that_no_tile_has_is_one_with_a_gutter():
+    # Each tile has a clear rim of one pixel all round, so that 34 without spacing would be as good.
+    sheet = sheet_of_tiles(11, 8, 32, 1, 2, seed=9)
+    sheet = np.pad(sheet, ((0, 1), (0, 1), (0, 0)))[: 8 * 34, : 11 * 34]
+    found = [numbers(guess) for guess in guess_cuts(sheet)[:3]]
+    assert found[0][:2] in ((32, 32), (30, 30))
 
 
-def test_small_art_in_the_middle_of_large_cells_is_not_a_grid_that_begins_inside():
-    inner, outer = ((8.0, axis, axis) for axis in (Axis(16, 8, 0, 4.0), Axis(32, 0, 0, 4.0)))
-    found = ordered([inner, outer], 256, 64)
-    assert [one[1][:3] for one in found[:2]] == [(32, 0, 0), (16, 8, 0)]
+def test_the_confidence_is_how_often_the_first_guess_is_right():
+    told, right = 0.0, 0
+    seeds = range(3200, 3224)
+    for seed in seeds:
+        sheet, truth, _ = unkind_case(seed)
+        guesses = guess_cuts(sheet)
+        told += guesses[0].confidence
+        right += numbers(guesses[0]) == truth
+    assert abs(told - right) <= 0.25 * len(seeds)
+
+
+@pytest.mark.parametrize("inner", [12, 16])
+def test_small_art_in_the_middle_of_large_cells_is_not_a_grid_that_begins_inside(inner):
+    sheet, at = np.zeros((64, 256, 4), np.uint8), (32 - inner) // 2
+    tiles = sheet_of_tiles(8, 2, inner, seed=4)
+    for row in range(2):
+        for column in range(8):
+            sheet[row * 32 + at :, column * 32 + at :][:inner, :inner] = tiles[
+                row * inner : (row + 1) * inner, column * inner : (column + 1) * inner
+            ]
+    assert (32, 32, 0, 0, 0, 0) in [numbers(guess) for guess in guess_cuts(sheet)[:3]]

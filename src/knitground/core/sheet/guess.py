@@ -2,31 +2,32 @@
 
 Art goes on from pixel to pixel inside a tile and stops where the next begins, be it at a gutter, at padding or at an
 abrupt change. Along each axis this *continuity* is measured between all neighbouring lines of pixels and folded over
-every pitch; a pitch, margin and spacing are as likely as continuity falls short at the borders they predict, measured
-in standard errors. Spacing must hold no art. Where the picture cannot tell (a tile with padding, or a smaller tile
-with spacing), usual sizes and exact fits decide, gently.
+every pitch (see `folded`). What shows is gathered for both axes (`hypotheses`) and weighed together with how usual the
+numbers are (`plausible`); where the pixels cannot tell (a tile with padding, or a smaller tile with spacing), that
+decides.
 """
 
+from collections.abc import Iterator
 from dataclasses import asdict, dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
-from knitground.core.sheet.axes import Axis, Pair, prior
+from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.cut import Cut, grid_of
-from knitground.core.sheet.doubts import ordered
-from knitground.core.sheet.profile import SMALLEST_TILE, Profile, art_of, body_of, profile_of
+from knitground.core.sheet.folded import Folded
+from knitground.core.sheet.hypotheses import companions, hypotheses, whole
+from knitground.core.sheet.plausible import AXIS_WEIGHTS, PAIR_WEIGHTS, axis_signs, pair_signs
+from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, profile_of
 
-LARGEST_TILE = 256
-LARGEST_SPACING = 8
-LARGEST_MARGIN = 16
-_KEPT_PER_AXIS = 30
-_SHARPNESS = 12
 _LONGEST_SIDE = 2048
-_MOSTLY, _HARDLY, _LITTLE = 0.5, 0.03, 0.2
-_BARE, _HALF_BARE = 0.25, 0.6
-_SQUARE, _CERTAIN = 1.4, 0.7
+_LEAST_CLEAR = 0.5
+_MOST, _IN_DOUBT = 200, 0.1
+
+_Likely = tuple[tuple[Axis, Axis], float]
+"""A cut along both axes, and how likely it is."""
 
 
 @dataclass(frozen=True)
@@ -75,147 +76,94 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     height, width = picture.shape[:2]
     if min(width, height) < SMALLEST_TILE:
         raise BadSheet(f"The sheet is {width} x {height} pixels; that is too small to hold tiles.")
-    colour = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
-    art = art_of(colour)
-    pairs = _pairs(colour, art, width, height)
-    body = body_of(art)
-    if body != (height, width):
-        # What is written beside or below the art would hide its gutters, so the art is also looked at alone.
-        pairs += _pairs(colour[: body[0], : body[1]], art[: body[0], : body[1]], width, height)
-    pairs.sort(key=lambda pair: -pair[0])
-    best: dict[tuple[int, ...], Pair] = {}
-    for pair in pairs:
-        best.setdefault((*pair[1][:3], *pair[2][:3]), pair)
-    total = sum(score**_SHARPNESS for score, _, _ in best.values()) or 1.0
-    ranked = ordered(list(best.values()), width, height)
-    return [_as_guess(x, y, picture, score**_SHARPNESS / total) for score, x, y in ranked[:most] if score > 0]
+    weights = np.array(list(AXIS_WEIGHTS.values())), np.array(list(PAIR_WEIGHTS.values()))
+    scores: dict[tuple[Axis, Axis], float] = {}
+    for look in looks_at(picture):
+        found = (look.across @ weights[0])[:, None] + look.down @ weights[0] + look.both @ weights[1]
+        for place in np.argsort(-found, axis=None, kind="stable")[:_MOST].tolist():
+            x, y = divmod(place, found.shape[1])
+            pair, score = (look.xs[x], look.ys[y]), float(found[x, y])
+            scores[pair] = max(score, scores.get(pair, score))
+    ranked = sorted(scores, key=lambda pair: (-scores[pair], pair))
+    likely = np.exp([scores[pair] - scores[ranked[0]] for pair in ranked])
+    likely /= likely.sum()
+    ranked_likely = list(zip(ranked, likely.tolist(), strict=True))
+    return [_as_guess(*pair, picture, share) for pair, share in _in_doubt(ranked_likely)][:most]
 
 
-def _pairs(colour: NDArray[np.int16], art: NDArray[np.bool_], width: int, height: int) -> list[Pair]:
-    """What both axes of a picture, or of its upper left part, may be, with scores."""
-    across = _axis_hypotheses(profile_of(colour, art), width)
-    down = _axis_hypotheses(profile_of(colour.swapaxes(0, 1), art.T), height)
-    square = _square_of(across, down) or _square_of(down, across)
-    return [
-        (_pair_score(x, y, art) * (_SQUARE if x.tile == y.tile == square and not x.spacing + y.spacing else 1), x, y)
-        for x in across
-        for y in down
-    ]
+class Look(NamedTuple):
+    """All that is weighed of a picture, or of its upper left part.
+
+    Attributes
+    ----------
+    xs, ys : list of Axis
+        N and M of them.
+    across : (N, len(AXIS_WEIGHTS)) float64
+    down : (M, len(AXIS_WEIGHTS)) float64
+    both : (N, M, len(PAIR_WEIGHTS)) float64
+        The signs of each, and of each two together.
+    """
+
+    xs: list[Axis]
+    ys: list[Axis]
+    across: NDArray[np.float64]
+    down: NDArray[np.float64]
+    both: NDArray[np.float64]
 
 
-def _axis_hypotheses(profile: Profile, length: int) -> list[Axis]:
-    """The best few (tile, margin, spacing) along one axis."""
-    found = [Axis(min(length, LARGEST_TILE * 4), 0, 0, 0.5)]
-    for pitch in range(SMALLEST_TILE, min(len(profile.blank) // 2, LARGEST_TILE + LARGEST_SPACING) + 1):
-        found += _at_pitch(profile, pitch, length)
-    found.sort(key=lambda axis: -axis.score)
-    return found[:_KEPT_PER_AXIS]
-
-
-def _at_pitch(profile: Profile, pitch: int, length: int) -> list[Axis]:
-    """Hypotheses of one pitch, scored by how far continuity falls short at the predicted borders."""
-    inner = profile.continuity[1:]
-    mean, deviation = float(inner.mean()), float(inner.std()) + 1e-9
-    folded, twice = _fold(profile.continuity, pitch), _fold(profile.continuity, 2 * pitch)
-    clear, held = _clear(profile, pitch), _fold(profile.filled, 2 * pitch)
-    found = []
-    most_margin = min(LARGEST_MARGIN, pitch - 1, int(np.argmin(profile.blank)) if not profile.blank.all() else 0)
-    for margin in range(most_margin + 1):
-        for spacing in range(min(LARGEST_SPACING, pitch - SMALLEST_TILE) + 1):
-            if spacing and not clear[(margin - spacing) % pitch]:
-                break
-            tile = pitch - spacing
-            if margin + tile > length:
-                continue
-            borders = (folded[margin % pitch] + folded[(margin - spacing) % pitch]) / 2
-            short = (mean - float(borders)) / deviation * np.sqrt(len(inner) / pitch)
-            if short > 0:
-                likely = prior(tile, margin, spacing, length) * _padding(clear, margin, spacing)
-                # Where only every other border shows, the tiles are twice as large.
-                every_other = abs(twice[margin % pitch] - twice[margin % pitch + pitch]) / (mean + 1e-9)
-                likely *= 1 - min(0.4, max(0.0, float(every_other) - 0.6 / np.sqrt(len(inner) / pitch)))
-                if _every_other_is_bare(held, margin, tile):
-                    likely *= _HALF_BARE
-                found.append(Axis(tile, margin, spacing, float(short) * likely))
-    return found
-
-
-def _every_other_is_bare(held: NDArray[np.float64], margin: int, tile: int) -> bool:
-    """Whether of any two tiles that follow one another one holds no art: then they are halves of a larger one.
+def looks_at(picture: NDArray[np.uint8]) -> Iterator[Look]:
+    """The hypotheses of a picture and their signs; where something is written beside the art, of the art alone too.
 
     Parameters
     ----------
-    held : (2 * pitch,) float64
-        How much art there is at each place of two pitches.
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
     """
-    pitch = len(held) // 2
-    first, second = (float(np.take(held, np.arange(tile) + margin + start, mode="wrap").sum()) for start in (0, pitch))
-    return min(first, second) < 0.01 * max(first, second)
+    colour = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
+    art = art_of(colour)
+    body = body_of(art)
+    yield _look_at(colour, art, picture, art_alone=False)
+    if body != art.shape:
+        # What is written beside or below the art would hide its gutters.
+        part = slice(0, body[0]), slice(0, body[1])
+        yield _look_at(colour[part], art[part], picture, art_alone=True)
 
 
-def _clear(profile: Profile, pitch: int) -> NDArray[np.bool_]:
-    """Which places of a pitch hold no art, but for a few features that were drawn right over the gutters."""
-    empty = _fold(profile.blank, pitch)
-    if empty.max() >= _MOSTLY:
-        return np.asarray(empty >= max(_MOSTLY, float(empty.max()) - _HARDLY))
-    filled = _fold(profile.filled, pitch)
-    return np.asarray(filled <= _LITTLE * np.quantile(filled, 0.75))
-
-
-def _fold(values: NDArray[np.generic], pitch: int) -> NDArray[np.float64]:
-    """The average at each place modulo the pitch, the first line of the picture left out: nothing is before it."""
-    places = np.arange(1, len(values)) % pitch
-    sums = np.bincount(places, weights=values[1:], minlength=pitch)
-    return np.asarray(sums / np.maximum(np.bincount(places, minlength=pitch), 1), dtype=np.float64)
-
-
-def _padding(clear: NDArray[np.bool_], margin: int, spacing: int) -> float:
-    """How well the clear lines inside the tile suit it: padding is mostly as wide on both sides."""
-    pitch = len(clear)
-    if clear.all():
-        return 1.0
-    before = after = 0
-    while clear[(margin + before) % pitch] and before < pitch:
-        before += 1
-    while clear[(margin - spacing - 1 - after) % pitch] and after < pitch:
-        after += 1
-    if before == after == 0:
-        return 1.2 if spacing else 1.0
-    return 1.0 if abs(before - after) <= 1 + (before + after) // 4 else 0.9
-
-
-def _pair_score(x: Axis, y: Axis, art: NDArray[np.bool_]) -> float:
-    """Score of two axes together; tiles are mostly square, or diamonds half as high as wide, and evenly spaced."""
-    alike = 1.25 if x.tile == y.tile else 1.1 if x.tile == 2 * y.tile and _diamonds(x, y, art) else 1.0
-    alike *= 1.15 if x.spacing == y.spacing else 1.0
-    alike *= 1.1 if x.margin == y.margin else 1.0
-    return (x.score + y.score) * alike
-
-
-def _square_of(clear: list[Axis], merged: list[Axis]) -> int | None:
-    """The side of square tiles that one axis shows without doubt, where the other shows several at once as one."""
-    one, other = clear[0], merged[0]
-    if one.spacing or other.spacing or other.tile <= one.tile or other.tile % one.tile:
-        return None
-    doubts = [axis.score for axis in clear if axis.tile + axis.spacing == other.tile]
-    return one.tile if max(doubts, default=0.0) < _CERTAIN * one.score else None
-
-
-def _diamonds(x: Axis, y: Axis, art: NDArray[np.bool_]) -> bool:
-    """Whether the corners of the tiles are nearly bare, and their middles are not."""
-    corners, middles = (
-        _lines(y, len(art), first, last)[:, None] & _lines(x, art.shape[1], first, last)
-        for first, last in ((-0.12, 0.12), (0.38, 0.62))
+def _look_at(colour: NDArray[np.int16], art: NDArray[np.bool_], picture: NDArray[np.uint8], *, art_alone: bool) -> Look:
+    height, width = picture.shape[:2]
+    x, y = Folded(profile_of(colour, art), width), Folded(profile_of(colour.swapaxes(0, 1), art.T), height)
+    xs, ys = hypotheses(x), hypotheses(y)
+    xs, ys = (
+        list(dict.fromkeys([*one, *companions(folded, other), whole(folded)]))
+        for folded, one, other in ((x, xs, ys), (y, ys, xs))
     )
-    shown = float(art[middles].mean()) if middles.any() else 0.0
-    return bool(corners.any()) and float(art[corners].mean()) < _BARE * shown
+    across, down = _signs(x, xs), _signs(y, ys)
+    return Look(xs, ys, across, down, pair_signs(xs, ys, width, height, art_alone=art_alone))
 
 
-def _lines(axis: Axis, length: int, first: float, last: float) -> NDArray[np.bool_]:
-    """Which lines lie in a stretch of a tile, told in shares of it; below 0 also at its other end."""
-    place = (np.arange(length) - axis.margin) % (axis.tile + axis.spacing) / axis.tile
-    inside = (place >= first) & (place < last)
-    return np.asarray(inside | (place >= 1 + first) & (place < 1) if first < 0 else inside)
+def _signs(folded: Folded, axes: list[Axis]) -> NDArray[np.float64]:
+    """The signs of hypotheses of one axis, (N, len(AXIS_WEIGHTS)) float64."""
+    clearest = max([folded.short_of(axis) for axis in axes if axis.pitch <= folded.lines], default=0.0)
+    return np.stack([axis_signs(folded, axis, max(clearest, _LEAST_CLEAR)) for axis in axes])
+
+
+def _in_doubt(ranked: list[_Likely]) -> list[_Likely]:
+    """The same, so that the second and the third differ from those before in what is most in doubt.
+
+    That is how a pitch is split into tile and spacing, and whether it is a multiple of the true one; a margin that is
+    hardly in doubt can be seen and dragged right.
+    """
+    told: list[_Likely] = []
+    rest: list[_Likely] = []
+    known = set()
+    for pair, share in ranked:
+        split = tuple((axis.tile, axis.spacing) for axis in pair)
+        if len(told) < 3 and (split not in known or share >= _IN_DOUBT):
+            told.append((pair, share))
+            known.add(split)
+        else:
+            rest.append((pair, share))
+    return told + rest
 
 
 def _as_guess(x: Axis, y: Axis, picture: NDArray[np.uint8], confidence: float) -> Guess:

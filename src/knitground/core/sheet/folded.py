@@ -1,0 +1,75 @@
+"""What a sheet shows along one axis, folded over every pitch: where art breaks off, and where there is none."""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.sheet.axes import Axis
+from knitground.core.sheet.profile import Profile
+
+_MOSTLY, _HARDLY, _LITTLE = 0.5, 0.03, 0.2
+
+
+class Fold(NamedTuple):
+    """A profile folded over a pitch; each field says something for every place of the pitch.
+
+    Attributes
+    ----------
+    continuity : (pitch,) float64
+        How far pixels go on from the line before.
+    held : (pitch,) float64
+        How much art there is.
+    full : (pitch,) float64
+        The same as a share of what the fuller places hold, at most 1.
+    blank : (pitch,) float64
+        The share of lines without any art.
+    clear : (pitch,) bool
+        Which places hold no art, but for a few features that were drawn right over the gutters.
+    """
+
+    continuity: NDArray[np.float64]
+    held: NDArray[np.float64]
+    full: NDArray[np.float64]
+    blank: NDArray[np.float64]
+    clear: NDArray[np.bool_]
+
+
+class Folded:
+    """The profile of an axis of a picture, `length` pixels long, which may be longer than what the profile tells."""
+
+    def __init__(self, profile: Profile, length: int) -> None:
+        self.profile, self.length = profile, length
+        inner = profile.continuity[1:]
+        self.lines = len(inner)
+        self.mean, self._deviation = float(inner.mean()), float(inner.std()) + 1e-9
+        self._folds: dict[int, Fold] = {}
+
+    def at(self, pitch: int) -> Fold:
+        """The fold over a pitch."""
+        if pitch not in self._folds:
+            profile = self.profile
+            held, blank = _fold(profile.filled, pitch), _fold(profile.blank, pitch)
+            most = max(float(np.quantile(held, 0.75)), 1e-6)
+            clear = blank >= max(_MOSTLY, blank.max() - _HARDLY) if blank.max() >= _MOSTLY else held <= _LITTLE * most
+            full = np.minimum(held / most, 1)
+            self._folds[pitch] = Fold(_fold(profile.continuity, pitch), held, full, blank, np.asarray(clear))
+        return self._folds[pitch]
+
+    def short(self, pitch: int, margins: NDArray[np.intp], spacings: NDArray[np.intp]) -> NDArray[np.float64]:
+        """How far continuity falls short at the borders of tiles, in standard errors; broadcasts."""
+        continuity = self.at(pitch).continuity
+        borders = (continuity[margins % pitch] + continuity[(margins - spacings) % pitch]) / 2
+        return np.asarray((self.mean - borders) / self._deviation * np.sqrt(self.lines / pitch))
+
+    def short_of(self, axis: Axis, *, pitch: int = 0, shifted: int = 0) -> float:
+        """The same for one hypothesis, or for one of another pitch with its margin and spacing."""
+        margin, spacing = np.array(axis.margin + shifted), np.array(axis.spacing)
+        return float(self.short(pitch or axis.pitch, margin, spacing))
+
+
+def _fold(values: NDArray[np.generic], pitch: int) -> NDArray[np.float64]:
+    """The average at each place modulo the pitch, the first line of the picture left out: nothing is before it."""
+    places = np.arange(1, len(values)) % pitch
+    sums = np.bincount(places, weights=values[1:], minlength=pitch)
+    return np.asarray(sums / np.maximum(np.bincount(places, minlength=pitch), 1), dtype=np.float64)

@@ -1,0 +1,95 @@
+"""Which cuts along an axis are worth weighing: those that show, and those that the other axis makes likely."""
+
+from collections.abc import Iterable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
+from knitground.core.sheet.folded import Folded
+from knitground.core.sheet.profile import SMALLEST_TILE
+
+LARGEST_TILE = 256
+_LARGEST_SPACING, _LARGEST_MARGIN = 8, 16
+_KEPT, _OF_ONE_PITCH, _SPLIT_PITCHES, _LEADING = 26, 14, 5, 6
+_OPEN, _MOSTLY = 0.35, 0.5
+_PROPORTIONS = (1, 0.5, 0.75, 2)
+
+
+def hypotheses(folded: Folded) -> list[Axis]:
+    """What an axis shows by itself, the clearest first; the likely pitches are split in all usual ways."""
+    found: list[tuple[float, Axis]] = []
+    leading: list[tuple[float, int]] = []
+    for pitch in range(SMALLEST_TILE, min((folded.lines + 1) // 2, LARGEST_TILE + _LARGEST_SPACING) + 1):
+        at_pitch = _at_pitch(folded, pitch)
+        found += at_pitch
+        leading += [(-at_pitch[0][0], pitch)] if at_pitch else []
+    found.sort(key=lambda one: (-one[0], one[1]))
+    axes = [axis for _, axis in found[:_KEPT]]
+    for _, pitch in sorted(leading)[:_SPLIT_PITCHES]:
+        for spacing in range(5):
+            if pitch - spacing >= SMALLEST_TILE:
+                axes += [Axis(pitch - spacing, margin, spacing) for margin in (0, spacing, 1)]
+    return _possible(folded, axes)
+
+
+def companions(folded: Folded, others: list[Axis]) -> list[Axis]:
+    """What suits the best of the other axis in size, margin and spacing: few tiles show little by themselves."""
+    axes = [
+        Axis(int(other.tile * share), margin, other.spacing)
+        for other in others[:_LEADING]
+        for share in _PROPORTIONS
+        if other.tile * share % 1 == 0 and SMALLEST_TILE <= other.tile * share <= LARGEST_TILE
+        for margin in (0, other.margin, other.spacing)
+    ]
+    return _possible(folded, [axis for axis in axes if axis.pitch <= folded.lines])
+
+
+def whole(folded: Folded) -> Axis:
+    """The hypothesis that there is but one tile."""
+    return Axis(min(folded.length, 4 * LARGEST_TILE), 0, 0)
+
+
+def _possible(folded: Folded, axes: Iterable[Axis]) -> list[Axis]:
+    return [axis for axis in dict.fromkeys(axes) if axis.margin + axis.tile <= folded.length]
+
+
+def _at_pitch(folded: Folded, pitch: int) -> list[tuple[float, Axis]]:
+    """The likeliest of one pitch with a first, rough score, the best first."""
+    blank = folded.profile.blank
+    first = 0 if blank.all() else int(np.argmin(blank))
+    margins = np.arange(min(_LARGEST_MARGIN, pitch - 1, first) + 1)[:, None]
+    spacings = np.arange(min(_LARGEST_SPACING, pitch - SMALLEST_TILE) + 1)[None]
+    fold, last = folded.at(pitch), (margins - np.maximum(spacings, 1)) % pitch
+    filled = np.cumsum(np.where(spacings, fold.full[last], 0), axis=1) / np.maximum(spacings, 1)
+    gutter = np.minimum.accumulate(np.where(spacings, fold.blank[last], 1.0), axis=1)
+    clear = np.logical_and.accumulate(np.where(spacings, fold.clear[last], True), axis=1)
+    short = folded.short(pitch, margins, spacings)
+    may = (clear | (filled <= _OPEN) | (gutter >= _MOSTLY)) & (short > 0)
+    may &= pitch - spacings + margins <= folded.length
+    rough = np.where(may, short * _usual(pitch, margins, spacings, folded.length) * (1 - filled / 2), 0.0)
+    found = []
+    for place in np.argsort(-rough, axis=None, kind="stable")[:_OF_ONE_PITCH].tolist():
+        margin, spacing = divmod(place, rough.shape[1])
+        if rough[margin, spacing] > 0:
+            found.append((float(rough[margin, spacing]), Axis(pitch - spacing, margin, spacing)))
+    return found
+
+
+def _usual(pitch: int, margins: NDArray[np.intp], spacings: NDArray[np.intp], length: int) -> NDArray[np.float64]:
+    """How much more usual some numbers are than others: round sizes, exact fits, a margin like the spacing.
+
+    Parameters
+    ----------
+    margins : (M, 1) intp
+    spacings : (1, S) intp
+
+    Returns
+    -------
+    likely : (M, S) float64
+    """
+    tiles = pitch - spacings
+    likely = 1 + 0.15 * (np.isin(tiles, list(USUAL)) + 1.0 * np.isin(tiles, list(VERY_USUAL)))
+    left = (length - margins + spacings) % pitch
+    likely = likely * np.select([left == margins, left == 0, left > tiles // 3], [1.2, 1.15, 0.85], 1.0)
+    return np.asarray(likely * np.where(margins == 0, 1.1, np.where(margins == spacings, 1.06, 1.0)))

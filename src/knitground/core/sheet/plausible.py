@@ -1,0 +1,221 @@
+"""How plausible a cut is: the signs for and against it, each with its weight.
+
+Each sign is a number that a sheet and a cut have; the weights say how much likelier a cut becomes with it. Together
+they make a conditional logit model (McFadden 1974): the probability of a cut, among all that are weighed, goes with
+the exponential of the weighted sum. The weights were fitted on made-up sheets, kind and unkind (`bench/fit_guess.py`),
+and held small, so that no sign decides by itself. Those of measured signs say what pixels tell; those of sizes,
+margins and fits are what remains where pixels tell nothing.
+
+References
+----------
+D. McFadden, "Conditional logit analysis of qualitative choice behavior", Frontiers in Econometrics (1974).
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
+from knitground.core.sheet.folded import Fold, Folded
+from knitground.core.sheet.profile import SMALLEST_TILE
+
+AXIS_WEIGHTS = {
+    # How clearly art breaks off at the borders: by itself, against the clearest of the axis, and by what is lacking.
+    "shows": 3.031,
+    "share_of_clearest": 6.256,
+    "behind_clearest": 0.170,
+    # How clearly a half, a third, or twice the pitch shows.
+    "half_shows": -1.552,
+    "third_shows": 0.264,
+    "double_shows": 1.823,
+    "every_other_only": -3.787,
+    "every_other_bare": -4.399,
+    "repeats": 0.533,
+    "single": -0.655,
+    # What lies in the gutters, and how much clear room is inside the tiles.
+    "gutter_filled": -1.441,
+    "gutter_not_clear": -2.190,
+    "padding": 0.200,
+    "padding_unspaced": 0.495,
+    "padding_uneven": -1.668,
+    "gutter_wider": -1.940,
+    # Which numbers are usual.
+    "very_usual": 0.807,
+    "usual": 1.290,
+    "small": -1.834,
+    "of_16": 0.120,
+    "of_8": 1.120,
+    "of_4": -1.556,
+    "odd": -0.295,
+    "odd_unspaced": -0.439,
+    "fits_with_margin": 1.423,
+    "fits": 1.051,
+    "fits_with_gutter": -0.397,
+    "much_left": -0.298,
+    "some_left": -0.192,
+    "no_margin": 1.038,
+    "margin_like_spacing": 1.258,
+    "wide_margin": -0.215,
+    "spacing_1": 1.736,
+    "spacing_2": 2.425,
+    "spacing_3": 1.792,
+    "spacing_more": 2.306,
+}
+PAIR_WEIGHTS = {
+    "square": 2.008,
+    "twice_as_wide": 1.120,
+    "twice_as_high": 2.265,
+    "usual_proportion": 1.034,
+    "very_long": -0.757,
+    "same_pitch": 1.909,
+    "same_spacing": 4.592,
+    "same_margin": 5.682,
+    "one_unspaced": -1.511,
+    "both_fit": 1.282,
+    "neither_fits": 0.251,
+    "both_usual": 0.062,
+    "art_alone": 0.744,
+}
+
+
+def axis_signs(folded: Folded, axis: Axis, clearest: float) -> NDArray[np.float64]:
+    """The signs of one axis.
+
+    Parameters
+    ----------
+    folded : Folded
+    axis : Axis
+    clearest : float
+        How far continuity falls short, in standard errors, at the borders of the clearest hypothesis of this axis.
+
+    Returns
+    -------
+    signs : (len(AXIS_WEIGHTS),) float64
+    """
+    if axis.pitch > folded.lines:
+        signs = dict.fromkeys(AXIS_WEIGHTS, 0.0) | {"single": 1.0, "shows": float(np.log1p(0.5))}
+    else:
+        signs = _shown(folded, axis, clearest) | _gutters(folded.at(axis.pitch), axis) | _numbers(axis, folded.length)
+    return np.array([signs[name] for name in AXIS_WEIGHTS])
+
+
+def pair_signs(
+    xs: Sequence[Axis], ys: Sequence[Axis], width: int, height: int, *, art_alone: bool
+) -> NDArray[np.float64]:
+    """The signs that both axes give together.
+
+    Parameters
+    ----------
+    xs, ys : sequence of Axis
+        N and M of them.
+    width, height : int
+        Of the picture.
+    art_alone : bool
+        Whether the art was looked at without what is written beside it.
+
+    Returns
+    -------
+    signs : (N, M, len(PAIR_WEIGHTS)) float64
+    """
+    x, y = np.array(xs).T[:, :, None], np.array(ys).T[:, None]
+    wide, high = x[0], y[0]
+    fits_x = np.array([one.fits(width) for one in xs])[:, None]
+    fits_y = np.array([one.fits(height) for one in ys])[None]
+    usual = np.isin(wide, list(USUAL)) & np.isin(high, list(USUAL))
+    usual_proportion = (2 * wide == 3 * high) | (3 * wide == 2 * high) | (3 * wide == 4 * high) | (4 * wide == 3 * high)
+    signs = {
+        "square": wide == high,
+        "twice_as_wide": wide == 2 * high,
+        "twice_as_high": high == 2 * wide,
+        "usual_proportion": usual_proportion,
+        "very_long": np.minimum(wide, high) * 4 <= np.maximum(wide, high),
+        "same_pitch": wide + x[2] == high + y[2],
+        "same_spacing": x[2] == y[2],
+        "same_margin": x[1] == y[1],
+        "one_unspaced": (x[2] == 0) != (y[2] == 0),
+        "both_fit": fits_x & fits_y,
+        "neither_fits": ~fits_x & ~fits_y,
+        "both_usual": usual,
+        "art_alone": np.full(usual.shape, art_alone),
+    }
+    return np.stack([signs[name] for name in PAIR_WEIGHTS], axis=-1).astype(np.float64)
+
+
+def _shown(folded: Folded, axis: Axis, clearest: float) -> dict[str, float]:
+    """How clearly the borders show, and those of multiples and parts of the pitch."""
+    short, pitch = folded.short_of(axis), axis.pitch
+    shows = max(short, 0.1)
+
+    def part(by: int) -> float:
+        even = pitch % by == 0 and pitch // by >= max(SMALLEST_TILE, axis.spacing + 1)
+        return min(max(folded.short_of(axis, pitch=pitch // by), 0) / shows, 2) if even else 0.0
+
+    double = only = bare = 0.0
+    if 2 * pitch <= folded.lines:
+        double = max(folded.short_of(axis, pitch=2 * pitch, shifted=place) for place in (0, pitch))
+        twice = folded.at(2 * pitch)
+        starts = axis.margin % (2 * pitch), (axis.margin + pitch) % (2 * pitch)
+        apart = abs(twice.continuity[starts[0]] - twice.continuity[starts[1]]) / (folded.mean + 1e-9)
+        only = min(max(float(apart) - 0.6 / np.sqrt(folded.lines / pitch), 0), 0.6)
+        held = [float(np.take(twice.held, np.arange(axis.tile) + start, mode="wrap").sum()) for start in starts]
+        bare = float(min(held) < 0.01 * max(held))
+    repeats = axis.repeats(folded.length)
+    return {
+        "shows": float(np.log1p(max(short, 0))),
+        "share_of_clearest": short / clearest,
+        "behind_clearest": min(max(clearest - short, 0), 6),
+        "half_shows": part(2),
+        "third_shows": part(3),
+        "double_shows": min(max(double, 0) / shows, 2),
+        "every_other_only": only,
+        "every_other_bare": bare,
+        "repeats": float(np.log(max(repeats, 1))),
+        "single": float(repeats <= 1),
+    }
+
+
+def _gutters(fold: Fold, axis: Axis) -> dict[str, float]:
+    """What lies in the gutters, and how much clear room there is inside the tiles at their borders."""
+    lines = (axis.margin - 1 - np.arange(axis.spacing)) % axis.pitch
+    before = after = 0
+    if not fold.clear.all():
+        inside = np.take(fold.clear, axis.margin + np.arange(axis.tile), mode="wrap")
+        before, after = (int(np.argmin(line)) if not line.all() else axis.tile for line in (inside, inside[::-1]))
+    padding = float(np.log1p(before + after))
+    return {
+        "gutter_filled": float(fold.full[lines].mean()) if axis.spacing else 0.0,
+        "gutter_not_clear": float(not fold.clear[lines].all()),
+        "padding": padding,
+        "padding_unspaced": padding if axis.spacing == 0 else 0.0,
+        "padding_uneven": min(1, abs(before - after) / (4 + before + after)),
+        "gutter_wider": float(axis.spacing > 0 and before + after > 0),
+    }
+
+
+def _numbers(axis: Axis, length: int) -> dict[str, float]:
+    """How usual the numbers are."""
+    tile, margin, spacing = axis
+    left = axis.left_over(length)
+    return {
+        "very_usual": float(tile in VERY_USUAL),
+        "usual": float(tile in USUAL),
+        "small": float(tile < 12),
+        "of_16": float(tile % 16 == 0),
+        "of_8": float(tile % 8 == 0),
+        "of_4": float(tile % 4 == 0),
+        "odd": float(tile % 2),
+        "odd_unspaced": float(tile % 2 and spacing == 0),
+        "fits_with_margin": float(left == margin),
+        "fits": float(left == 0),
+        "fits_with_gutter": float(left in (spacing, margin + spacing)),
+        "much_left": float(left > tile // 3),
+        "some_left": float(not axis.fits(length)),
+        "no_margin": float(margin == 0),
+        "margin_like_spacing": float(margin == spacing > 0),
+        "wide_margin": float(margin > max(4, spacing)),
+        "spacing_1": float(spacing == 1),
+        "spacing_2": float(spacing == 2),
+        "spacing_3": float(spacing == 3),
+        "spacing_more": float(spacing >= 4),
+    }
