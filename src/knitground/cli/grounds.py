@@ -78,36 +78,3 @@ def knit(project: ProjectFolder, as_json: AsJson = False) -> None:
             f"{row['holes']} holes"
         )
     raise typer.Exit(FINDINGS if poor else 0)
-
-
-def grow(
-    project: ProjectFolder,
-    ground: GroundName = None,
-    recipe: Annotated[
-        str | None, typer.Option("--recipe", metavar="NAME", help="which recipe; the ground's first if not given")
-    ] = None,
-    seed: Annotated[
-        int | None,
-        typer.Option("--seed", metavar="N", min=0, max=2**32 - 1, help="another throw; kept with the recipe"),
-    ] = None,
-) -> None:
-    """Run a recipe over a ground, and save the project."""
-    from dataclasses import replace
-
-    from knitground.core.edits.growing import grow as lay
-    from knitground.core.project.lock import ProjectLock
-
-    lock = ProjectLock(project)
-    if not lock.take():
-        raise BadRequest(f"{readable(project)} is open in another window; close it there, or grow it in that window.")
-    try:
-        document = opened(project).document
-        chosen = named(document.project.grounds, ground, "ground", project)
-        known = [one for one in document.project.recipes if one.ground == chosen.id]
-        found = named(known, recipe, f"recipe for “{readable(chosen.name)}”", project)
-        with progress("Growing") as report:
-            lay(document, found if seed is None else replace(found, seed=seed), progress=report)
-        document.save()
-    finally:
-        lock.release()
-    typer.echo(f"grew {found.name} on {chosen.name} with seed {found.seed if seed is None else seed}, and saved it")

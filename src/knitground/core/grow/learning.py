@@ -1,0 +1,223 @@
+"""Learning from an example: what lies side by side in it, or which small blocks it is made of, and more of the same.
+
+References
+----------
+P. Merrell, "Example-based model synthesis", ACM SIGGRAPH Symposium on Interactive 3D Graphics (2007): what is laid
+looks like the example in every small neighbourhood.
+"""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadRecipe
+from knitground.core.grow.agreeing import SIDE_STEPS
+from knitground.core.grow.fitting import MOST_PATTERNS, CannotAgree, Progress, Rules, fill, rect_field
+
+LARGEST_BLOCK = 3
+_SMALLEST = 2
+_FAR = 0.5
+
+Example = NDArray[np.int32]
+"""Codes of an example, (H, W) int32."""
+
+
+class Learned(NamedTuple):
+    """What an example is made of.
+
+    Attributes
+    ----------
+    blocks : (K, n, n) int32
+        The different blocks of n x n codes; single codes where n is 1.
+    rules : Rules
+        Which of them may lie one cell further north, east, south and west, and how often each lies in the example.
+    """
+
+    blocks: NDArray[np.int32]
+    rules: Rules
+
+
+class Used(NamedTuple):
+    """How often a code lies in the example and in what was made of it, as shares."""
+
+    code: int
+    wanted: float
+    got: float
+
+
+def learn(examples: list[Example], size: int = 1) -> Learned:
+    """Reads one example, or several that are turns of it.
+
+    Parameters
+    ----------
+    examples : list of (H, W) int32
+    size : int
+        1 to learn which codes lie side by side, 2 or 3 for blocks of so many rows and columns.
+
+    Raises
+    ------
+    BadRecipe
+        If there is too little to learn from, or too much.
+    """
+    if not 1 <= size <= LARGEST_BLOCK:
+        raise BadRecipe(f"Blocks of {size} x {size} can't be learned; choose 1, 2 or {LARGEST_BLOCK}.")
+    if any(min(example.shape) < max(size, _SMALLEST) for example in examples):
+        raise BadRecipe(f"An example of at least {max(size, _SMALLEST)} x {max(size, _SMALLEST)} tiles is needed.")
+    windows = [np.lib.stride_tricks.sliding_window_view(example, (size, size)) for example in examples]
+    rows = np.concatenate([window.reshape(-1, size * size) for window in windows])
+    blocks, numbers, counts = np.unique(rows, axis=0, return_inverse=True, return_counts=True)
+    if len(blocks) > MOST_PATTERNS:
+        raise BadRecipe(
+            f"The example holds {len(blocks)} different blocks, and {MOST_PATTERNS} can be learned: take smaller "
+            "blocks, a smaller example, or leave turned ones out."
+        )
+    grids, first = [], 0
+    for window in windows:
+        count = window.shape[0] * window.shape[1]
+        grids.append(numbers.ravel()[first : first + count].reshape(window.shape[:2]))
+        first += count
+    blocks = blocks.reshape(-1, size, size).astype(np.int32)
+    right, down = _side_by_side(grids, len(blocks)) if size == 1 else _overlapping(blocks)
+    return Learned(blocks, Rules(np.array([down.T, right, down, right.T]), counts.astype(np.float64)))
+
+
+def more_of(
+    learned: Learned, height: int, width: int, seed: int, *, wraps: bool = False,
+    given: NDArray[np.int32] | None = None, progress: Progress = lambda share: None,
+) -> NDArray[np.int32]:  # fmt: skip
+    """A field of codes in which every two neighbours, or every block, lie so in the example.
+
+    Parameters
+    ----------
+    learned : Learned
+    height, width : int
+    seed : int
+    wraps : bool
+        Whether it also holds over the borders.
+    given : (height, width) int32, optional
+        Codes that have to stay; negative where anything may lie.
+    progress : callable, optional
+
+    Returns
+    -------
+    codes : (height, width) int32
+
+    Raises
+    ------
+    BadRecipe
+        If there is no way, or none was found.
+    """
+    size = learned.blocks.shape[1]
+    less = 0 if wraps else size - 1
+    if min(height, width) < max(size, 1):
+        raise BadRecipe(f"{width} x {height} tiles are less than one block of the example; ask for more.")
+    field = rect_field(height - less, width - less, SIDE_STEPS, wraps=wraps)
+    may = None if given is None else _may(learned, given, height - less, width - less)
+    try:
+        chosen = fill(learned.rules, field, may, seed, progress=progress)
+    except CannotAgree:
+        raise BadRecipe(
+            "No way was found to go on from this example so that everything lies as in it: give it more of what may "
+            "lie side by side, or learn smaller blocks, or turned ones too."
+        ) from None
+    return _spread(learned.blocks[chosen.reshape(height - less, width - less)], height, width)
+
+
+def usage(example: Example, made: NDArray[np.int32]) -> list[Used]:
+    """What of an example was left out, or used twice as much or half as much as in it; the farthest off first.
+
+    Parameters
+    ----------
+    example, made : (H, W) int32
+    """
+    codes, counts = np.unique(example, return_counts=True)
+    found = []
+    for code, count in zip(codes.tolist(), counts.tolist(), strict=True):
+        wanted, got = count / example.size, float((made == code).mean())
+        if got == 0 or not _FAR <= got / wanted <= 1 / _FAR:
+            found.append(Used(code, wanted, got))
+    return sorted(found, key=lambda one: (one.got > 0, -abs(one.got - one.wanted)))
+
+
+def turns_of(example: Example, turned: NDArray[np.int32]) -> Iterator[Example]:
+    """An example in all orientations in which its tiles can be laid.
+
+    Parameters
+    ----------
+    example : (H, W) int32
+        Codes from 0.
+    turned : (8, C) int32
+        The code of each code when it is laid in each orientation: quarter turns clockwise, then the same mirrored
+        from left to right first; -1 in those in which it can't be laid.
+    """
+    for orientation in range(8):
+        if (turned[orientation] < 0).any():
+            continue
+        codes = turned[orientation][example]
+        codes = codes[:, ::-1] if orientation >= 4 else codes
+        yield np.ascontiguousarray(np.rot90(codes, -(orientation % 4)))
+
+
+def _side_by_side(grids: list[NDArray[np.intp]], count: int) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Which codes lie at the right of which, and below, (K, K) bool each.
+
+    Parameters
+    ----------
+    grids : list of (h, w) intp
+        Numbers of codes.
+    count : int
+    """
+    right, down = (np.zeros((count, count), dtype=bool) for _ in range(2))
+    for grid in grids:
+        right[grid[:, :-1], grid[:, 1:]] = True
+        down[grid[:-1], grid[1:]] = True
+    return right, down
+
+
+def _overlapping(blocks: NDArray[np.int32]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Which blocks may lie one cell right of which, and one below: those that agree where they overlap.
+
+    Parameters
+    ----------
+    blocks : (K, n, n) int32
+    """
+
+    def agree(first: NDArray[np.int32], second: NDArray[np.int32]) -> NDArray[np.bool_]:
+        both = np.concatenate([first, second]).reshape(2 * len(blocks), -1)
+        numbers = np.unique(both, axis=0, return_inverse=True)[1].ravel()
+        return np.asarray(numbers[: len(blocks), None] == numbers[None, len(blocks) :])
+
+    return agree(blocks[:, :, 1:], blocks[:, :, :-1]), agree(blocks[:, 1:], blocks[:, :-1])
+
+
+def _may(learned: Learned, given: NDArray[np.int32], height: int, width: int) -> NDArray[np.bool_]:
+    """Which blocks may lie at each place, given some codes: (height * width, K) bool."""
+    size = learned.blocks.shape[1]
+    # Round the borders where the field goes round, and not looked at where it does not.
+    padded = np.pad(given, ((0, size - 1), (0, size - 1)), mode="wrap")
+    may = np.ones((height, width, len(learned.blocks)), dtype=bool)
+    for down in range(size):
+        for across in range(size):
+            part = padded[down : down + height, across : across + width, None]
+            may &= (part < 0) | (part == learned.blocks[:, down, across])
+    return may.reshape(height * width, -1)
+
+
+def _spread(chosen: NDArray[np.int32], height: int, width: int) -> NDArray[np.int32]:
+    """The codes of a field of blocks that agree where they overlap: (height, width) int32.
+
+    Parameters
+    ----------
+    chosen : (h, w, n, n) int32
+        As high and wide as the field, or by n - 1 less where it does not go round.
+    """
+    codes = np.empty((height, width), dtype=np.int32)
+    rows, columns, size = chosen.shape[0], chosen.shape[1], chosen.shape[2]
+    codes[:rows, :columns] = chosen[:, :, 0, 0]
+    if rows < height:
+        codes[rows:, :columns] = chosen[-1, :, 1:, 0].T
+        codes[:rows, columns:] = chosen[:, -1, 0, 1:]
+        codes[rows:, columns:] = chosen[-1, -1, 1:, 1:] if size > 1 else 0
+    return codes

@@ -1,0 +1,160 @@
+"""Filling to fit: every neighbour agrees, on every grid, and what can't be done is told."""
+
+from dataclasses import replace
+from itertools import product
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from knitground.core.edits.filling import Wanted, filled_planes
+from knitground.core.errors import BadRecipe, Cancelled
+from knitground.core.grid.plane import Plane
+from knitground.core.grow.agreeing import SIDE_STEPS, allowed, steps_of
+from knitground.core.grow.fitting import CannotAgree, Rules, fill, rect_field
+from knitground.core.project.derived import Derived
+from making import CORNERED, cell_set, make_document, plane_of, poke, tile
+
+CORNERS = list(product((1, 2), repeat=4))
+
+
+def agrees(rules: Rules, patterns: np.ndarray, beside: np.ndarray) -> bool:
+    return all(
+        rules.allowed[way][patterns[there], patterns[beside[way][there]]].all()
+        for way in range(len(beside))
+        for there in [beside[way] >= 0]
+    )
+
+
+def random_rules(seed: int, count: int, colours: int) -> Rules:
+    """Tiles with random colours at their sides; each in all quarter turns, so that most can be laid."""
+    random = np.random.default_rng(seed)
+    rows = random.integers(0, colours, (count, 4))
+    rows = np.unique(np.concatenate([np.roll(rows, turn, axis=1) for turn in range(4)]), axis=0)
+    return Rules(allowed("edge", [tuple(row) for row in rows.tolist()]), random.uniform(0.5, 2, len(rows)))
+
+
+@settings(deadline=None, max_examples=25)
+@given(seed=st.integers(0, 10_000), wraps=st.booleans(), height=st.integers(3, 40), width=st.integers(3, 40))
+def test_whatever_is_laid_agrees_with_all_neighbours(seed, wraps, height, width):
+    rules, field = random_rules(seed, 12, 3), rect_field(height, width, SIDE_STEPS, wraps=wraps)
+    try:
+        patterns = fill(rules, field, None, seed)
+    except CannotAgree:
+        return
+    assert agrees(rules, patterns, field.beside)
+    assert np.array_equal(patterns, fill(rules, field, None, seed))
+
+
+def test_most_random_sets_can_be_laid():
+    laid = 0
+    for seed in range(20):
+        rules, field = random_rules(seed, 10, 3), rect_field(30, 30, SIDE_STEPS, wraps=True)
+        try:
+            laid += agrees(rules, fill(rules, field, None, seed), field.beside)
+        except CannotAgree:
+            continue
+    assert laid >= 17
+
+
+def test_where_all_may_lie_beside_all_they_come_as_weighted():
+    weights = np.array([1.0, 2.0, 5.0, 8.0])
+    field = rect_field(200, 200, SIDE_STEPS, wraps=False)
+    patterns = fill(Rules(np.ones((4, 4, 4), dtype=bool), weights), field, None, 3)
+    assert np.abs(np.bincount(patterns) / 40_000 - weights / 16).max() < 0.02
+
+
+def test_more_patterns_than_a_number_has_bits_are_told_apart():
+    labels = list(product((1, 2, 3), repeat=4))
+    rules, field = Rules(allowed("corner", labels), np.ones(81)), rect_field(25, 40, SIDE_STEPS, wraps=True)
+    patterns = fill(rules, field, None, 8)
+    assert agrees(rules, patterns, field.beside)
+    assert len(np.unique(patterns)) > 70
+
+
+def test_given_cells_stay_and_those_that_contradict_are_named():
+    rules, field = Rules(allowed("corner", CORNERS), np.ones(16)), rect_field(6, 6, SIDE_STEPS, wraps=False)
+    may = np.ones((36, 16), dtype=bool)
+    may[14] = np.arange(16) == 15
+    assert fill(rules, field, may, 1)[14] == 15
+    may[15] = np.arange(16) == 0
+    with pytest.raises(CannotAgree) as found:
+        fill(rules, field, may, 1)
+    assert found.value.cell in (14, 15)
+
+
+def test_filling_can_be_stopped():
+    def stop(share: float) -> None:
+        raise Cancelled
+
+    rules, field = Rules(allowed("corner", CORNERS), np.ones(16)), rect_field(200, 200, SIDE_STEPS, wraps=False)
+    with pytest.raises(Cancelled):
+        fill(rules, field, None, 1, progress=stop)
+
+
+@pytest.mark.parametrize("grid", CORNERED)
+@pytest.mark.parametrize("name", ["areas", "lines", "beds"])
+def test_a_layer_of_tiles_is_filled_so_that_no_seam_is_left(grid, name):
+    document = make_document(grid=grid)
+    document.define("add set", replace(document.project, join_sets=(*document.project.join_sets, cell_set())))
+    derived = Derived(document)
+    sets = {one.id: one for one in document.project.join_sets}
+    planes = filled_planes(derived, "ground", "things", name, 5)
+    document.put_planes("fill", "ground", {"things": planes})
+    codes = plane_of(document, "things", "cells")
+    shown = {derived.code(one.ref, one.orientation): labels
+             for labels, tiles in derived.coverage(sets[name]).tiles.items() for one in tiles}  # fmt: skip
+    board = document.project.grounds[0].board
+    rules = allowed(sets[name].kind, rows := [sets[name].blank, *shown.values()])
+    numbers = {0: 0} | {code: number for number, code in enumerate(shown, start=1)}
+    ys, xs = board.flat("cells", *np.indices(codes.shape))
+    assert len(rows) > 4
+    for way, (down, right) in enumerate(steps_of(sets[name].kind)):
+        there = board.there("cells", ys + down, xs + right)
+        rows_at, columns_at = board.stored("cells", (ys + down)[there], (xs + right)[there])
+        one = [numbers[code] for code in codes[there].tolist()]
+        other = [numbers[code] for code in codes[rows_at, columns_at].tolist()]
+        assert rules[way][one, other].all()
+
+
+def test_a_knit_layer_is_painted_so_that_its_tiles_follow_and_join():
+    document = make_document()
+    derived = Derived(document)
+    document.put_planes("fill", "ground", {"areas": filled_planes(derived, "ground", "areas", "areas", 9)})
+    laid = derived.knitted("ground").laid("areas", document.project.grounds[0].board.whole)
+    assert (laid.codes > 0).all()
+    assert not laid.unmet.any()
+    assert len(np.unique(laid.codes)) > 10
+    assert len(np.unique(plane_of(document, "areas", "corners"))) == 2
+
+
+def test_only_what_is_wanted_is_filled_and_what_lies_round_it_fits():
+    document = make_document()
+    derived = Derived(document)
+    document.put_planes("fill", "ground", {"things": filled_planes(derived, "ground", "things", "areas", 5)})
+    before = plane_of(document, "things", "cells")
+    cells = np.zeros(before.shape, dtype=bool)
+    cells[4:9, 5:12] = True
+    after = np.asarray(filled_planes(derived, "ground", "things", "areas", 6, Wanted(cells))["cells"])
+    assert np.array_equal(after[~cells], before[~cells])
+    assert (after[cells] != before[cells]).any()
+    with pytest.raises(BadRecipe, match="Nothing is free"):
+        filled_planes(derived, "ground", "things", "areas", 6, Wanted(held=True))
+
+
+def test_held_tiles_that_cannot_agree_are_named_with_their_cells():
+    document = make_document()
+    derived = Derived(document)
+    one, other = (derived.code(tile(number, 0)) for number in (0, 15))
+    poke(document, "things", "cells", ([5, 5], [5, 6]), [one, other])
+    held = Plane.of(plane_of(document, "things", "cells"))
+    with pytest.raises(BadRecipe, match=r"column \d+, row \d+.*rub one of these out"):
+        filled_planes(derived, "ground", "things", "areas", 1, Wanted(held=True), planes={"cells": held})
+    poke(document, "things", "cells", ([5, 5], [5, 6]), [one, 0])
+    filled_planes(derived, "ground", "things", "areas", 1, Wanted(held=True))
+
+
+def test_a_layer_that_is_not_knit_from_the_set_is_refused():
+    with pytest.raises(BadRecipe, match="not knit from"):
+        filled_planes(Derived(make_document()), "ground", "areas", "lines", 1)
