@@ -22,6 +22,7 @@ from knitground.core.grid.board import Board
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix
+from knitground.core.grow.recipe import Recipe
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.layer import Layer
 from knitground.core.layers.props import PropLayer, as_props
@@ -292,6 +293,10 @@ class Session(QObject):
     def put_mix(self, mix: Mix, label: str) -> None:
         """Adds a mix, or exchanges it for a changed one."""
         put(self.document, label, "mixes", mix)
+
+    def put_recipe(self, recipe: Recipe) -> None:
+        """Adds a recipe, or exchanges it for a changed one."""
+        put(self.document, "change recipe", "recipes", recipe)
 
     def attempt(self, act: Callable[[], T]) -> T | None:
         """Does something; if it cannot be done, says so in the window and gives None."""

@@ -40,7 +40,7 @@ def grow(
         known = [one for one in document.project.recipes if one.ground == chosen.id]
         found = named(known, recipe, f"recipe for “{readable(chosen.name)}”", project)
         with progress("Growing") as report:
-            lay(document, found if seed is None else replace(found, seed=seed), progress=report)
+            lay(derived, found if seed is None else replace(found, seed=seed), progress=report)
         document.save()
     typer.echo(f"grew {found.name} on {chosen.name} with seed {found.seed if seed is None else seed}, and saved it")
 

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QInputDialog
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.commands import Command
 from knitground.app.grow.mix_bar import MixBar
 from knitground.app.grow.recipe_card import RecipeCard
 from knitground.app.grow.trial import Trial
@@ -52,6 +53,9 @@ class GrowPanel(StagePanel):
             signal.connect(self.refresh)
         session.on_choice(self.refresh, "mix_id", "tile", "layer_id")
         self.refresh()
+
+    def commands(self) -> list[Command]:
+        return self.recipe.commands()
 
     def refresh(self, *_: object) -> None:
         """Shows the mix as it is."""

@@ -1,11 +1,17 @@
-"""The recipe's step: which terrain its noise lays where, tried on the ground before it is kept."""
+"""A recipe: its steps as a row of pictures, the chosen one as a form, tried on the ground before it is kept."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QInputDialog, QMenu, QScrollArea, QWidget
 
+from knitground.app.commands import Command
+from knitground.app.grow.step_form import StepForm
+from knitground.app.grow.step_strip import HEIGHT, StepStrip
+from knitground.app.grow.throws import Throws
 from knitground.app.grow.trial import Trial
+from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.widgets import (
@@ -16,83 +22,141 @@ from knitground.app.widgets import (
     fill_box,
     heading,
     in_row,
+    in_widget,
     number,
     quiet,
+    row,
     set_quietly,
 )
-from knitground.core.grow.recipe import NoiseStep, Recipe
-from knitground.core.layers.layer import Layer
+from knitground.core.chance import seed_for
+from knitground.core.edits.foreshown import Pixels, pictures_after
+from knitground.core.edits.growing import remove_recipe, steps_after
+from knitground.core.edits.recipes import copied, first_step, moved, new_recipe, switched
+from knitground.core.grow.recipe import MOST_STEPS, Recipe
+from knitground.core.grow.steps import KINDS
+from knitground.core.grow.steps.step import Step
 from knitground.core.project.model import fresh_id
 
-_SLIDERS = (
-    ("Patches", "scale", 2, 64, 1.0, "{:.0f} cells across"),
-    ("Share", "amount", 0, 100, 0.01, "{:.0%}"),
-    ("Detail", "octaves", 1, 6, 1.0, "{:.0f} of 6"),
-)
+_PICTURE = 96
+_SOON_MS = 250
 
 
 class RecipeCard(QWidget):
-    """Edits the chosen ground's recipe and tries it."""
+    """Edits the recipes of the chosen ground and tries them."""
 
     def __init__(self, session: Session, trial: Trial) -> None:
         super().__init__()
         self._session, self._trial = session, trial
         self._draft: Recipe | None = None
-        self._layers, self._terrain, self._over = ChoiceBox("Layer"), ChoiceBox("Lay"), ChoiceBox("Over")
-        for box in (self._layers, self._terrain, self._over):
-            box.activated.connect(self._edited)
-        self._sliders: dict[str, QSlider] = {}
-        self._values: dict[str, QLabel] = {}
-        self._seed = number(0, 2**31 - 1, lambda value: self._edited(), "seed")
+        self._recipe_id: str | None = None
+        self._drawn: object = None
+        self._job: Job | None = None
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_SOON_MS)
+        self._soon.timeout.connect(self._draw)
+        self._recipes = ChoiceBox("Recipe")
+        self._recipes.activated.connect(lambda index: self._choose(self._recipes.itemData(index)))
+        self._new = button("New recipe", self._make, "Make another list of steps for this ground", icon_name="plus")
+        self._gone = button("Remove", self._remove, "Take this recipe out; what it laid stays")
+        self.strip = StepStrip()
+        self.strip.chosen.connect(self._show_step)
+        self.strip.moved.connect(lambda step, to: self._change(lambda one: moved(one, step, to), to))
+        self.strip.switched.connect(lambda step: self._change(lambda one: switched(one, step)))
+        self.strip.removed.connect(lambda step: self._change(lambda one: _without(one, step), max(0, step - 1)))
+        self.form = StepForm(session, self._edited)
+        self._add = button("Add a step", self._offer, "Another step, behind the chosen one", icon_name="plus")
+        self._copy = button("Copy it", self._copy_step, "The chosen step once more, behind it")
+        self._on = Tick("The step runs", "Whether the chosen step runs (Space on its picture)")
+        self._on.clicked.connect(lambda: self._change(lambda one: switched(one, self.strip.step)))
+        self._once_more = button("Throw it again", self._throw_step, "Another throw of the chosen step alone")
+        self._seed = number(0, 2**31 - 1, lambda value: self._reseed(), "seed")
         self._try = button("Try it", self.try_it, "Show it on the ground", name="primary")
-        self._again = button("Throw again", self.throw_again, "Another seed (R)", icon_name="throw")
+        self._again = button("Throw again", self.throw_again, "Another seed for all steps (R)", icon_name="throw")
+        self._nine = button("Nine throws", self.throws, "Nine throws side by side, to choose one")
         self._keep = button("Keep", trial.keep, "Accept what is shown (Return on the ground)", name="primary")
         self._drop = button("Drop", trial.drop, "Take back what is shown (Escape)")
         self._hint = quiet()
         self._confined = Tick("Only in what is selected", "Grow in the selected cells, not on all of the ground")
         self._confined.clicked.connect(self._confine)
-        self.setLayout(
-            column(
-                heading("Recipe: noise lays terrain"),
-                self._form(),
-                in_row(self._try, self._again, self._keep, self._drop, self._confined, None),
-                self._hint,
-            )
-        )
+        self._put_together()
         for signal in (session.defined, session.opened, trial.changed):
             signal.connect(self.refresh)
         session.on_choice(self.refresh, "ground_id", "layer_id", "selected", "confined")
         self.refresh()
 
+    def _put_together(self) -> None:
+        pictures = QScrollArea()
+        pictures.setWidget(self.strip)
+        pictures.setWidgetResizable(True)
+        pictures.setFixedHeight(HEIGHT + 14)
+        pictures.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        steps = row(pictures, in_widget(column(self._add, self._copy, self._once_more, spacing=4)), spacing=8)
+        steps.setStretch(0, 1)
+        self._seed.setFixedWidth(96)
+        self.setLayout(
+            column(
+                in_row(heading("Recipe"), self._recipes, self._new, self._gone, None, self._on),
+                in_widget(steps),
+                self.form,
+                in_row(self._try, self._again, self._nine, self._keep, self._drop, self._seed, self._confined, None),
+                self._hint,
+                spacing=6,
+            )
+        )
+
+    def commands(self) -> list[Command]:
+        """What one can do with recipes."""
+        return [
+            Command("Nine throws of the recipe", self.throws, ("Ctrl+Shift+R",), refused=self._nothing_to_try),
+            Command("Throw the step again", self._throw_step, ("Ctrl+Alt+R",), refused=self._nothing_to_try),
+        ]
+
+    def _nothing_to_try(self) -> str:
+        return "" if self._draft is not None and self._draft.steps else "This ground has no recipe with a step yet."
+
     def refresh(self, *_: object) -> None:
         """Shows the recipe as it is, or as it is tried."""
         ground = self._session.ground
-        layers = [layer for layer in (ground.layers if ground else ()) if not layer.holds_tiles]
-        recipe = self._trial.recipe or self._known()
-        self._draft = recipe
-        enabled = bool(layers) and recipe is not None
-        for widget in (
-            self._layers,
-            self._terrain,
-            self._over,
-            self._seed,
-            self._try,
-            self._again,
-            *self._sliders.values(),
-        ):
-            widget.setEnabled(enabled)
-        self._try.setVisible(not self._trial.running)
+        mine = [one for one in self._session.document.project.recipes if ground and one.ground == ground.id]
+        self._draft = recipe = self._trial.recipe or self._known(mine)
+        running = self._trial.running
+        entries = [(one.name, one.id) for one in mine]
+        if recipe is not None and recipe.id not in [one.id for one in mine]:
+            entries.append((recipe.name, recipe.id))
+        fill_box(self._recipes, entries, recipe.id if recipe else "")
+        steps = recipe.steps if recipe else ()
+        self.strip.step = min(self.strip.step, max(0, len(steps) - 1))
+        of_steps: tuple[QWidget, ...] = (
+            self._seed, self._again, self._nine, self._try, self._copy, self._on, self._once_more,
+        )  # fmt: skip
+        for widget in of_steps:
+            widget.setEnabled(bool(steps))
+        self._gone.setEnabled(recipe is not None and recipe.id in [one.id for one in mine])
+        self._add.setEnabled(ground is not None and len(steps) < MOST_STEPS)
+        self._new.setEnabled(ground is not None)
+        self._try.setVisible(not running)
         for widget in (self._again, self._keep, self._drop):
-            widget.setVisible(self._trial.running)
+            widget.setVisible(running)
         self._confined.setVisible(self._session.selected is not None)
         self._confined.setChecked(self._session.choices.confined)
-        self._hint.setText(
-            "Shown on the ground, not kept yet." if self._trial.running
-            else "It wraps: the right edge goes on at the left." if enabled
-            else "Noise lays terrain: add a terrain or stitched layer to the ground first."
-        )  # fmt: skip
-        if enabled:
-            self._show(known(recipe), layers)
+        self._hint.setText(self._says())
+        self.strip.show_recipe(recipe, self.strip.step)
+        step = steps[self.strip.step] if steps else None
+        self.form.show_step(step)
+        self._on.setChecked(step is not None and step.on)
+        if recipe is not None:
+            set_quietly(self._seed, min(recipe.seed, 2**31 - 1))
+        self._soon.start()
+
+    def _says(self) -> str:
+        if self._trial.running:
+            at = self._trial.until
+            shown = "Shown on the ground" if at is None else f"The ground as of step {at + 1} is shown"
+            return f"{shown}, not kept yet."
+        if self._draft is None:
+            return "Noise lays terrain: add a terrain or stitched layer to the ground first, or add a step for tiles."
+        return "It wraps: the right edge goes on at the left." if self._draft.steps else "Add a first step."
 
     def try_it(self) -> None:
         """Lays the recipe for a look."""
@@ -106,96 +170,143 @@ class RecipeCard(QWidget):
         else:
             self.try_it()
 
+    def throws(self) -> None:
+        """Shows nine throws side by side; the one that is clicked is tried."""
+        if self._draft is None or not self._draft.steps:
+            return
+        below = self._trial.below or self._session.derived.at_this_moment()
+        draft = self._draft
+
+        def take(seed: int) -> None:
+            self._session.attempt(lambda: self._trial.show(replace(draft, seed=seed)))
+
+        Throws(self._session, below, draft, take, self).open()
+
+    def _known(self, mine: list[Recipe]) -> Recipe | None:
+        """The recipe that is chosen, or the ground's first; a new one where it has none that can run."""
+        chosen = next((one for one in mine if one.id == self._recipe_id), None)
+        if chosen is not None or self._session.ground is None:
+            return chosen
+        return (
+            mine[0]
+            if mine
+            else new_recipe(self._session.document.project, self._session.ground, self._session.choices.layer_id)
+        )
+
+    def _choose(self, recipe_id: str) -> None:
+        self._trial.drop()
+        self._recipe_id, self.strip.step = recipe_id, 0
+        self.refresh()
+
+    def _make(self) -> None:
+        name, sure = QInputDialog.getText(self, "New recipe", "What is it called?", text="Recipe")
+        ground = self._session.ground
+        if sure and name.strip() and ground is not None:
+            project, name = self._session.document.project, name.strip()[:80]
+            made = new_recipe(project, ground, self._session.choices.layer_id, name)
+            made = made or Recipe(fresh_id(name, project.recipes), name, ground.id)
+            self._trial.drop()
+            self._recipe_id, self.strip.step = made.id, 0
+            self._session.put_recipe(made)
+
+    def _remove(self) -> None:
+        if self._draft is not None:
+            self._trial.drop()
+            remove_recipe(self._session.document, self._draft.id)
+
+    def _offer(self) -> None:
+        """Lists the kinds of steps."""
+        menu = QMenu(self)
+        for kind in KINDS:
+            entry = menu.addAction(f"{kind.title}: {kind.says}")
+            entry.triggered.connect(lambda _=False, kind=kind: self._add_step(kind))
+        menu.popup(self._add.mapToGlobal(self._add.rect().bottomLeft()))
+
+    def _add_step(self, kind: type[Step]) -> None:
+        ground = self._session.ground
+        if ground is None:
+            return
+        step = self._session.attempt(
+            lambda: first_step(kind, self._session.document.project, ground, self._session.choices.layer_id)
+        )
+        if step is not None:
+            at = self.strip.step + 1 if self._draft is not None and self._draft.steps else 0
+            base = self._draft or Recipe(
+                fresh_id("recipe", self._session.document.project.recipes), "Recipe", ground.id
+            )
+            self._draft = base
+            self._change(lambda one: replace(one, steps=(*one.steps[:at], step, *one.steps[at:])), at)
+
+    def _copy_step(self) -> None:
+        self._change(lambda one: copied(one, self.strip.step), self.strip.step + 1)
+
+    def _throw_step(self) -> None:
+        """Another throw of the chosen step, all others as they are."""
+        if self._draft is not None and self._draft.steps:
+            step = self._draft.steps[self.strip.step]
+            self._edited(replace(step, throw=seed_for(step.throw, "throw") % 1_000_000))
+
+    def _reseed(self) -> None:
+        self._change(lambda one: replace(one, seed=self._seed.value()))
+
+    def _edited(self, step: Step) -> None:
+        """Takes over the chosen step as the form has it, and shows it on the ground at once."""
+        at = self.strip.step
+        self._change(lambda one: replace(one, steps=(*one.steps[:at], step, *one.steps[at + 1 :])))
+
+    def _change(self, change: Callable[[Recipe], Recipe], step: int | None = None) -> None:
+        if self._draft is None:
+            return
+        draft = change(self._draft)
+        self._recipe_id = draft.id
+        if step is not None:
+            self.strip.step = min(step, max(0, len(draft.steps) - 1))
+        if not draft.steps:
+            self._trial.drop()
+            self._session.put_recipe(draft)
+            return
+        self._draft = draft
+        self._session.attempt(lambda: self._trial.show(draft))
+        if not self._trial.running:
+            # It can't be laid as it is; what was asked for still stands in the form, to be mended.
+            self._session.put_recipe(draft)
+
+    def _show_step(self, step: int) -> None:
+        """Chooses a step; while something is tried, the ground shows as of there."""
+        self.strip.step = step
+        last = self._draft is None or step == len(self._draft.steps) - 1
+        self._trial.look_at(None if last else step)
+        self.refresh()
+
     def _confine(self, confined: bool) -> None:
         """Grows in what is selected, or on all of the ground."""
         self._session.choose(confined=confined)
         if self._trial.running:
             self.try_it()
 
-    def _form(self) -> QWidget:
-        grid = QGridLayout()
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setVerticalSpacing(6)
-        choices = (("On", self._layers), ("Lay", self._terrain), ("Over", self._over))
-        for line, (title, box) in enumerate(choices):
-            grid.addWidget(QLabel(title), line, 0)
-            grid.addWidget(box, line, 1)
-        for line, (title, name, low, high, _, _) in enumerate(_SLIDERS):
-            slider = QSlider(Qt.Orientation.Horizontal)
-            slider.setRange(low, high)
-            slider.setAccessibleName(title)
-            slider.valueChanged.connect(self._edited)
-            self._sliders[name], self._values[name] = slider, quiet()
-            self._values[name].setFixedWidth(100)
-            grid.addWidget(QLabel(title), line, 2)
-            grid.addWidget(slider, line, 3)
-            grid.addWidget(self._values[name], line, 4)
-        grid.addWidget(QLabel("Seed"), 3, 0)
-        grid.addWidget(self._seed, 3, 1)
-        grid.setColumnStretch(3, 1)
-        grid.setColumnMinimumWidth(1, 120)
-        widget = QWidget()
-        widget.setLayout(grid)
-        return widget
-
-    def _known(self) -> Recipe | None:
-        """The recipe of the ground, or a new one for its first derived layer."""
-        ground, project = self._session.ground, self._session.document.project
-        if ground is None:
-            return None
-        names = [layer.id for layer in ground.layers if not layer.holds_tiles]
-        for recipe in project.recipes:
-            if recipe.ground == ground.id and recipe.steps and recipe.steps[0].layer in names:
-                return recipe
-        if not names:
-            return None
-        layer = self._session.choices.layer_id if self._session.choices.layer_id in names else names[0]
-        count = len(self._session.terrains_of(ground.layer(layer)))
-        return Recipe(
-            fresh_id("weathering", project.recipes),
-            "Weathering",
-            ground.id,
-            1,
-            (NoiseStep(layer, min(2, max(1, count))),),
-        )
-
-    def _show(self, recipe: Recipe, layers: list[Layer]) -> None:
-        step = recipe.steps[0]
-        fill_box(self._layers, [(layer.name, layer.id) for layer in layers], step.layer)
-        terrains = self._session.terrains_of(known(self._session.ground).layer(step.layer))
-        names = [(terrain.name, str(number)) for number, terrain in enumerate(terrains, start=1)]
-        fill_box(self._terrain, names, str(step.terrain))
-        fill_box(
-            self._over, [("everything", ""), ("nothing laid", "0"), *names], "" if step.over is None else str(step.over)
-        )
-        set_quietly(self._seed, recipe.seed)
-        for _, name, _, _, unit, text in _SLIDERS:
-            value = getattr(step, name)
-            slider = self._sliders[name]
-            slider.blockSignals(True)
-            slider.setValue(round(value / unit))
-            slider.blockSignals(False)
-            self._values[name].setText(text.format(value))
-
-    def _edited(self, *_: object) -> None:
-        """Takes over what the controls say, and shows it on the ground at once."""
-        if self._draft is None:
+    def _draw(self) -> None:
+        """Makes the small pictures anew, beside the interface."""
+        recipe = self._draft
+        if recipe is None or not self.isVisible() or recipe.ground != getattr(self._session.ground, "id", None):
             return
-        old = self._draft.steps[0]
-        over = self._over.currentData()
-        step = replace(
-            old,
-            layer=self._layers.currentData() or old.layer,
-            terrain=int(self._terrain.currentData() or 1),
-            over=int(over) if over else None,
-            scale=float(self._sliders["scale"].value()),
-            amount=self._sliders["amount"].value() / 100,
-            octaves=self._sliders["octaves"].value(),
-        )
-        if step.layer != old.layer:
-            step = replace(step, terrain=1, over=None)
-        seed = self._seed.value()
-        if seed == self._seed.maximum() < self._draft.seed:
-            seed = self._draft.seed  # larger than the box can show, and not changed
-        draft = replace(self._draft, seed=seed, steps=(step, *self._draft.steps[1:]))
-        self._session.attempt(lambda: self._trial.show(draft))
+        below = self._trial.below or self._session.derived.at_this_moment()
+        drawn = recipe, below.document.state.planes.get(recipe.ground), below.document.project
+        if drawn == self._drawn:
+            return
+        self._drawn = drawn
+        if self._job is not None:
+            self._job.cancel()
+        after = list(self._trial.after)
+
+        def work(progress: Callable[[float], None]) -> dict[int, Pixels]:
+            found = after or steps_after(below, recipe, progress=lambda share: progress(share / 2))
+            pictures = pictures_after(below, recipe, found, _PICTURE, lambda share: progress(0.5 + share / 2))
+            return {one.step: picture for one, picture in zip(found, pictures[1:], strict=True)}
+
+        self._job = Job("Drawing the steps", work)
+        self._job.succeeded.connect(self.strip.show_pictures)
+        self._job.start()
+
+
+def _without(recipe: Recipe, step: int) -> Recipe:
+    return replace(recipe, steps=recipe.steps[:step] + recipe.steps[step + 1 :])

@@ -9,9 +9,10 @@ from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.core.chance import seed_for
-from knitground.core.edits.growing import Grown, grow, grown_planes
+from knitground.core.edits.growing import After, grow, steps_after
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.recipe import Recipe
+from knitground.core.project.derived import Derived
 
 _AT_ONCE = 300 * 300
 
@@ -25,6 +26,12 @@ class Trial(QObject):
         super().__init__()
         self._session = session
         self.recipe: Recipe | None = None
+        self.after: list[After] = []
+        """What lay on the ground after each step of what is shown."""
+        self.below: Derived | None = None
+        """The ground as it was before anything was tried."""
+        self.until: int | None = None
+        """The step up to which it is shown; none for all."""
         self._job: Job | None = None
         session.opened.connect(self._forget)
         session.changed.connect(lambda change: self._look())
@@ -46,32 +53,43 @@ class Trial(QObject):
         """Whether something is shown that is not accepted yet."""
         return self.recipe is not None
 
-    def show(self, recipe: Recipe) -> None:
-        """Lays a recipe for a look; what was shown before is taken back first."""
+    def show(self, recipe: Recipe, until: int | None = None) -> None:
+        """Lays a recipe, or its steps up to one, for a look; what was shown before is taken back first."""
         self.drop()
-        state = self._session.document.state
-        planes = state.planes.get(recipe.ground, {})
-        if any(step.layer not in planes for step in recipe.steps):
+        derived = self._session.derived.at_this_moment()
+        planes = derived.document.state.planes.get(recipe.ground, {})
+        steps = [step for step in recipe.steps if step.on]
+        if any(step.layer not in planes for step in steps):
             raise BadRecipe("The recipe's layer is not on this ground; choose another layer for its step.")
-        self.recipe = recipe
-
         selected, chosen = self._session.selected, self._session.choices
         within = None if selected is None or not chosen.confined or selected.ground != recipe.ground else selected.shape
 
-        def work(progress: Callable[[float], None]) -> Grown:
-            return grown_planes(state, recipe, within, progress=progress)
+        def work(progress: Callable[[float], None]) -> list[After]:
+            return steps_after(derived, recipe, within, progress=progress)
 
-        cells = sum(plane.size for step in recipe.steps for plane in planes[step.layer].values())
-        if cells <= _AT_ONCE:
-            self._lay(recipe, work(lambda share: None))
+        if sum(plane.size for step in steps for plane in planes[step.layer].values()) <= _AT_ONCE:
+            after = work(lambda share: None)
+            self.recipe, self.below, self.until = recipe, derived, until
+            self._lay(recipe, after)
         else:
-            self._job = self._session.run(Job("Growing", work), lambda laid: self._lay(recipe, laid))
+            self.recipe, self.below, self.until = recipe, derived, until
+            self._job = self._session.run(Job("Growing", work), lambda after: self._lay(recipe, after))
+            self._job.failed.connect(lambda sentence: self._forget())
         self.changed.emit()
 
+    def look_at(self, until: int | None) -> None:
+        """Shows the ground as it is after a step of what is tried; none for the last."""
+        if self.recipe is not None and self._job is None and until != self.until:
+            recipe, after, below = self.recipe, self.after, self.below
+            self.drop()
+            self.recipe, self.below, self.until = recipe, below, until
+            self._lay(recipe, after)
+
     def keep(self) -> None:
-        """Accepts what is shown as one step of the history."""
+        """Accepts the whole recipe as one step of the history."""
         if self.recipe is not None and self._job is None:
-            self.recipe = None
+            self.look_at(None)
+            self._forget_only()
             self._session.document.commit()
             self.changed.emit()
 
@@ -88,17 +106,19 @@ class Trial(QObject):
     def throw_again(self) -> None:
         """Shows the recipe with another seed, the next of a fixed row of seeds."""
         if self.recipe is not None:
-            self.show(replace(self.recipe, seed=seed_for(self.recipe.seed, "throw again") % 1_000_000))
+            self.show(replace(self.recipe, seed=seed_for(self.recipe.seed, "throw again") % 1_000_000), self.until)
 
-    def _lay(self, recipe: Recipe, grown: Grown) -> None:
+    def _lay(self, recipe: Recipe, after: list[After]) -> None:
         self._job = None
         if self.recipe is not recipe:
             return
+        self.after = after
+        shown = [one for one in after if self.until is None or one.step <= self.until]
         document = self._session.document
         self._laying = True
         self._gesture = document.begin(f"grow {recipe.name}")
         try:
-            grow(document, recipe, grown)
+            grow(self._session.derived, recipe, shown[-1].planes if shown else {})
         except BaseException:  # whatever stops it, no gesture may stay open; it goes on up
             document.roll_back()
             self._forget()
@@ -115,5 +135,9 @@ class Trial(QObject):
 
     def _forget(self) -> None:
         if self.recipe is not None or self._job is not None:
-            self.recipe = self._job = None
+            self._forget_only()
             self.changed.emit()
+
+    def _forget_only(self) -> None:
+        self.recipe = self._job = self.below = self.until = None
+        self.after = []

@@ -1,31 +1,48 @@
 """Running a recipe over a ground, and keeping it."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import nullcontext
+from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.chance import seed_for
+from knitground.core.edits.filling import Wanted, filled_planes
 from knitground.core.edits.painting import patched
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRecipe
-from knitground.core.grid.board import Board
+from knitground.core.grid.board import On
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
-from knitground.core.grow.recipe import NoiseStep, Recipe, noise_laid, step_seed
+from knitground.core.grow.fitting import Field, Rules, fill
+from knitground.core.grow.mix import Mix, throw_mix
+from knitground.core.grow.places import Places, places_of
+from knitground.core.grow.recipe import Recipe
+from knitground.core.grow.steps.step import LEFT, Canvas, Marks, Step, Where
 from knitground.core.layers.layer import Layer, Planes
+from knitground.core.layers.laying import painted_bits
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.project.model import State
 
 Progress = Callable[[float], None]
 Grown = dict[str, Planes]
 """Planes by layer."""
+Mask = NDArray[np.bool_]
+
+
+class After(NamedTuple):
+    """What lies on the layers that a recipe changed, after one of its steps; the step's number."""
+
+    step: int
+    planes: Grown
 
 
 def grow(
-    document: Document, recipe: Recipe, grown: Grown | None = None, *, progress: Progress = lambda share: None
+    derived: Derived, recipe: Recipe, grown: Grown | None = None, *, progress: Progress = lambda share: None
 ) -> None:
     """Lays a recipe on its ground and keeps it with the project, as one step.
 
@@ -39,14 +56,21 @@ def grow(
     BadRecipe
         As `grown_planes`.
     """
-    planes = grown_planes(document.state, recipe, progress=progress) if grown is None else grown
+    document = derived.document
+    planes = grown_planes(derived, recipe, progress=progress) if grown is None else grown
     with document.step(f"grow {recipe.name}") if document.gesture is None else nullcontext():
         put(document, "recipe", "recipes", recipe)
         document.put_planes("grow", recipe.ground, planes)
 
 
+def remove_recipe(document: Document, recipe_id: str) -> None:
+    """Takes a recipe out; what it laid stays."""
+    kept = tuple(one for one in document.project.recipes if one.id != recipe_id)
+    document.define("remove recipe", replace(document.project, recipes=kept))
+
+
 def grown_planes(
-    state: State, recipe: Recipe, within: Shape | None = None, *, progress: Progress = lambda share: None
+    derived: Derived, recipe: Recipe, within: Shape | None = None, *, progress: Progress = lambda share: None
 ) -> Grown:
     """The planes of the layers that a recipe changes, after it; a pure function of a state and the recipe's seed.
 
@@ -58,22 +82,34 @@ def grown_planes(
     Raises
     ------
     BadRecipe
-        If a step's layer is not on the ground, or takes no terrain.
+        If a step's layer is not on the ground, or can't take what the step lays.
     """
-    ground = by_id(state.project.grounds, recipe.ground)
-    laid: Grown = {}
-    for index, step in enumerate(recipe.steps):
+    after = steps_after(derived, recipe, within, progress=progress)
+    return after[-1].planes if after else {}
 
-        def part(share: float, index: int = index) -> None:
-            progress((index + share) / len(recipe.steps))
 
-        if step.layer not in state.planes[recipe.ground]:
+def steps_after(
+    derived: Derived, recipe: Recipe, within: Shape | None = None, *, progress: Progress = lambda share: None
+) -> list[After]:
+    """What lies on the changed layers after each step that is switched on."""
+    ground = by_id(derived.document.project.grounds, recipe.ground)
+    run, laid, found = _Run(derived, ground), dict(derived.document.state.planes[recipe.ground]), list[After]()
+    changed: Grown = {}
+    steps = [(index, step) for index, step in enumerate(recipe.steps) if step.on]
+    for number, (index, step) in enumerate(steps):
+
+        def part(share: float, number: int = number) -> None:
+            progress((number + share) / len(steps))
+
+        if step.layer not in laid:
             raise BadRecipe("The recipe's layer is not on this ground; choose another layer for its step.")
-        layer = ground.layer(step.layer)
-        planes = laid.get(step.layer, state.planes[recipe.ground][step.layer])
-        grown = run_step(step, layer, ground.board, planes, step_seed(recipe, index), part)
-        laid[step.layer] = {**planes, **(grown if within is None else _only_in(within, ground, layer, planes, grown))}
-    return laid
+        layer, before = ground.layer(step.layer), laid[step.layer]
+        grown = run.planes_after(step, layer, laid, step.seed(recipe.seed, index), part)
+        kept = grown if within is None else _only_in(within, ground, layer, before, grown)
+        laid[step.layer] = changed[step.layer] = {**before, **kept}
+        found.append(After(index, dict(changed)))
+        part(1.0)
+    return found
 
 
 def _only_in(within: Shape, ground: Ground, layer: Layer, before: Planes, after: Planes) -> dict[str, Plane]:
@@ -85,39 +121,147 @@ def _only_in(within: Shape, ground: Ground, layer: Layer, before: Planes, after:
     return found
 
 
-def run_step(
-    step: NoiseStep, layer: Layer, board: Board, planes: Planes, seed: int, progress: Progress = lambda share: None
-) -> dict[str, Plane]:
-    """The planes of a layer that a step changes, after it."""
-    if layer.holds_tiles:
-        raise BadRecipe("Noise lays terrain, and this layer holds single tiles; choose a terrain or stitched layer.")
-    painted = [name for name, spec in layer.specs.items() if not spec.codes]
-    if layer.takes_areas and layer.takes_runs:
-        return _areas(step, layer, board, planes, seed, progress)
-    found = {}
-    for number, name in enumerate(painted):
+class _Run:
+    """A ground on which steps run, and what is worked out once for all of them."""
 
-        def part(share: float, number: int = number) -> None:
-            progress((number + share) / len(painted))
+    def __init__(self, derived: Derived, ground: Ground) -> None:
+        self._derived, self._ground = derived, ground
+        self._places: dict[On, Places] = {}
 
-        found[name] = Plane.of(_laid(step, board, np.asarray(planes[name]), seed, part))
-    return found
+    def planes_after(
+        self, step: Step, layer: Layer, laid: Mapping[str, Planes], seed: int, progress: Progress
+    ) -> dict[str, Plane]:
+        """The planes of a layer that a step changes, after it."""
+        _check(step, layer)
+        board, planes = self._ground.board, laid[layer.id]
+        if step.set_id is not None:
+            cells = self._cells(step, layer, laid)
+            return filled_planes(
+                self._derived, self._ground.id, layer.id, self._set(step.set_id), seed,
+                Wanted(cells, held=bool(getattr(step, "held", False))), planes=planes, progress=progress,
+            )  # fmt: skip
+        if not (layer.takes_areas and layer.takes_runs) and not layer.holds_tiles:
+            painted = [name for name, spec in layer.specs.items() if not spec.codes]
+            return {name: self._after(step, layer, name, laid, seed, progress) for name in painted}
+        after = self._after(step, layer, layer.area_plane, laid, seed, progress)
+        if layer.holds_tiles:
+            return {layer.area_plane: after}
+        # A layer of areas and runs is painted as a brush would.
+        result, name = dict(planes), layer.area_plane
+        values, old = np.asarray(after), np.asarray(planes[name])
+        for terrain in np.unique(values[values != old]).tolist():
+            shape = Shape(CellRect(0, 0, *values.shape), (values == terrain) & (values != old))
+            patches = layer.patches(board, result, {name: shape}, lambda rect, number=terrain: number)  # type: ignore[misc]
+            result |= patched(result, patches)
+        return result
+
+    def _after(
+        self, step: Step, layer: Layer, name: str, laid: Mapping[str, Planes], seed: int, progress: Progress
+    ) -> Plane:
+        """One plane of a layer after a step."""
+        board, on = self._ground.board, layer.specs[name].on
+        before = np.asarray(laid[layer.id][name])
+        places = self._on(on)
+        height, width = places.height, places.width
+        may = self._may(step, on, laid)
+        canvas = Canvas(
+            before[:height, :width], places, may, board.spacing, (board.wraps_y, board.wraps_x), seed,
+            _Tools(self._derived, places), layer.holds_tiles, progress,
+        )  # fmt: skip
+        marks = np.where(may, step.marks(canvas), LEFT)
+        if step.over is not None:
+            marks = np.where(canvas.values == step.over, marks, LEFT)
+        after = np.where(marks == LEFT, canvas.values, marks).astype(before.dtype)
+        rest = (0, before.shape[0] - height), (0, before.shape[1] - width)
+        return Plane.of(np.pad(after, rest, mode="wrap"))
+
+    def _on(self, on: On) -> Places:
+        if on not in self._places:
+            self._places[on] = places_of(self._ground.board, on)
+        return self._places[on]
+
+    def _may(self, step: Step, on: On, laid: Mapping[str, Planes]) -> Mask:
+        """Where a step may lay something on places of a kind."""
+        places = self._on(on)
+        if step.where is None:
+            return np.ones((places.height, places.width), dtype=bool)
+        cells = self._region(step.where, laid)
+        if on == "cells":
+            return cells
+        rect, mask = self._ground.board.round_cells(on, Shape(self._ground.board.whole, cells))
+        found = np.zeros(self._ground.board.shape(on), dtype=bool)
+        found[rect.rows, rect.columns] = mask
+        return found[: places.height, : places.width]
+
+    def _cells(self, step: Step, layer: Layer, laid: Mapping[str, Planes]) -> Mask | None:
+        return None if step.where is None else self._region(step.where, laid)
+
+    def _region(self, where: Where, laid: Mapping[str, Planes]) -> Mask:
+        """The cells of a region, (height, width) bool."""
+        board = self._ground.board
+        if where.layer not in laid:
+            raise BadRecipe("A step's region names a layer that is not on this ground; choose another one for it.")
+        layer, planes = self._ground.layer(where.layer), laid[where.layer]
+        if layer.holds_tiles:
+            there = np.asarray(planes[layer.area_plane]) != 0
+        else:
+            bits = painted_bits(layer, board, planes, board.whole)
+            # All of a cell has to be of the terrain; anything is all that is not bare.
+            there = bits == np.uint64(1) << np.uint64(where.terrain) if where.terrain else (bits & np.uint64(1)) == 0
+        there = ~there if where.outside else there
+        return self._on("cells").shrunk(there, where.inside) if where.inside else there
+
+    def _set(self, wanted: str) -> str:
+        known = [one.id for one in self._derived.document.project.join_sets]
+        if wanted not in known:
+            raise BadRecipe("A step fills with a join set that is not there; choose one for it.")
+        return wanted
 
 
-def _laid(step: NoiseStep, board: Board, plane: NDArray[np.uint8], seed: int, progress: Progress) -> NDArray[np.uint8]:
-    return noise_laid(step, plane, (board.height, board.width), board.spacing, seed, progress=progress)
+class _Tools:
+    """What steps ask of the project (see `knitground.core.grow.steps.step.Tools`)."""
+
+    def __init__(self, derived: Derived, places: Places) -> None:
+        self._derived, self._places = derived, places
+
+    def mix(self, mix_id: str, seed: int) -> Marks:
+        codes, weights = self._parts(mix_id)
+        return throw_mix(codes, weights, seed, CellRect(0, 0, self._places.height, self._places.width))
+
+    def unlike(self, mix_id: str, canvas: Canvas) -> Marks:
+        codes, weights = self._parts(mix_id)
+        parts = [(code, weight) for code, weight in zip(codes, weights, strict=True) if weight > 0]
+        if len(parts) < 2:
+            return self.mix(mix_id, canvas.seed)
+        sides = canvas.places.sides
+        other = np.broadcast_to(~np.eye(len(parts), dtype=bool), (len(sides), len(parts), len(parts)))
+        places = np.indices(canvas.shape, dtype=np.int32).reshape(2, -1).T.copy()
+        rules = Rules(np.ascontiguousarray(other), np.array([weight for _, weight in parts]))
+        chosen = fill(rules, Field(sides, places), None, canvas.seed, progress=canvas.progress)
+        return np.array([code for code, _ in parts], dtype=np.int32)[chosen].reshape(canvas.shape)
+
+    def _parts(self, mix_id: str) -> tuple[list[int], list[float]]:
+        mixes: Sequence[Mix] = self._derived.document.project.mixes
+        mix = next((one for one in mixes if one.id == mix_id), None)
+        if mix is None or not mix.parts:
+            raise BadRecipe("A step lays a mix that is not there, or has no tiles; choose one for it.")
+        return [self._derived.code(part.tile) for part in mix.parts], [part.weight for part in mix.parts]
 
 
-def _areas(
-    step: NoiseStep, layer: Layer, board: Board, planes: Mapping[str, Plane], seed: int, progress: Progress
-) -> dict[str, Plane]:
-    """Noise on a layer of areas and runs: its areas are painted as a brush would."""
-    name = layer.area_plane
-    before = np.asarray(planes[name])
-    after = _laid(step, board, before, seed, progress)
-    result = dict(planes)
-    for terrain in np.unique(after[after != before]).tolist():
-        shape = Shape(CellRect(0, 0, *after.shape), (after == terrain) & (after != before))
-        patches = layer.patches(board, result, {name: shape}, lambda rect, number=terrain: number)  # type: ignore[misc]
-        result |= patched(result, patches)
-    return result
+def _check(step: Step, layer: Layer) -> None:
+    """Refuses steps that can't work on a layer."""
+    if layer.locked:
+        raise BadRecipe(f"“{layer.name}” is locked; unlock it, or let the step work on another layer.")
+    if layer.holds_tiles and not step.takes_tiles:
+        raise BadRecipe(
+            f"“{layer.name}” holds single tiles, and “{step.title}” lays terrain; choose a terrain or stitched layer."
+        )
+    if not layer.holds_tiles and not layer.takes_areas and not (layer.takes_runs and step.takes_runs):
+        raise BadRecipe(f"“{layer.name}” takes no areas, and “{step.title}” lays some; choose another layer.")
+    if not layer.holds_tiles and not step.takes_areas:
+        raise BadRecipe(f"“{step.title}” lays tiles, and “{layer.name}” holds terrains; choose a layer of tiles.")
+
+
+def seed_of_throw(recipe_seed: int, number: int) -> int:
+    """The seed of one of several throws that are shown side by side; the first is the recipe's own."""
+    return recipe_seed if number == 0 else seed_for(recipe_seed, f"throw {number}") % 1_000_000

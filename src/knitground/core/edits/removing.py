@@ -7,7 +7,6 @@ import numpy as np
 from knitground.core.edits.stitching import with_numbers
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
-from knitground.core.grow.recipe import with_terrains
 from knitground.core.joins.sets import MOST_TERRAINS, JoinSet
 from knitground.core.layers.layer import Layer
 from knitground.core.project.document import Document
@@ -67,7 +66,7 @@ def remove_terrain(document: Document, set_id: str, number: int) -> None:
     }
     recipes = tuple(
         replace(recipe, steps=tuple(
-            with_terrains(one, numbers) if (recipe.ground, one.layer) in knit else one for one in recipe.steps
+            one.with_terrains(numbers) if (recipe.ground, one.layer) in knit else one for one in recipe.steps
         ))
         for recipe in project.recipes
     )  # fmt: skip

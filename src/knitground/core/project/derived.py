@@ -9,6 +9,7 @@ from typing import Any, NamedTuple, TypeVar, cast
 
 from knitground.core.check.seams import Seam, find_seams
 from knitground.core.grid import Outline
+from knitground.core.grid.plane import Plane
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.beside import Beyond, beyond_borders, counterpart, maps_beside
@@ -66,6 +67,14 @@ class Derived:
         frozen = Derived(Document(self.document.state, self.document.palette))
         frozen._kept = dict(self._kept)
         return frozen
+
+    def with_planes(self, ground_id: str, planes: Mapping[str, Mapping[str, Plane]]) -> "Derived":
+        """The same with something else painted on layers of a ground, to see what would be; nothing is changed."""
+        state = self.document.state.with_planes(ground_id, planes)
+        found = Derived(Document(state, self.document.palette))
+        # What is drawn of tiles stays the same; two of these are not to be used at once.
+        found._kept, found._atlases = self._kept, self._atlases
+        return found
 
     @property
     def sets(self) -> Project:

@@ -1,0 +1,176 @@
+"""The form of a step of a recipe, made of what its kind tells of itself."""
+
+from collections.abc import Callable
+from dataclasses import fields, replace
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
+
+from knitground.app.session import Session
+from knitground.app.widgets import ChoiceBox, clear, fill_box, quiet
+from knitground.core.edits.recipes import suits
+from knitground.core.grow.steps.step import Knob, Role, Step, Where
+
+_EVERYWHERE = ""
+
+
+class StepForm(QWidget):
+    """Boxes at the left, sliders at the right; every change is told at once."""
+
+    def __init__(self, session: Session, changed: Callable[[Step], None]) -> None:
+        super().__init__()
+        self._session, self._changed = session, changed
+        self._step: Step | None = None
+        self._kind: Any = None
+        self._boxes: dict[str, ChoiceBox] = {}
+        self._sliders: dict[str, QSlider] = {}
+        self._values: dict[str, QLabel] = {}
+        self._grid = QGridLayout()
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setVerticalSpacing(6)
+        self._grid.setHorizontalSpacing(8)
+        for column, stretch in ((1, 2), (3, 2), (5, 3)):
+            self._grid.setColumnStretch(column, stretch)
+        self.setLayout(self._grid)
+
+    def show_step(self, step: Step | None) -> None:
+        """Shows a step as it is."""
+        made_for = (type(step), step.where is not None) if step is not None else None
+        if made_for != self._kind:
+            self._kind = made_for
+            self._build(step)
+        self._step = step
+        if step is not None:
+            self._fill(step)
+
+    def _build(self, step: Step | None) -> None:
+        """Makes the controls of a kind of step."""
+        clear(self._grid)
+        self._boxes, self._sliders, self._values = {}, {}, {}
+        if step is None:
+            return
+        names = [("layer", "On"), *((role.name, role.title) for role in step.roles)]
+        names += [("mix", "Mix")] if step.mix_id is not None else []
+        names += [("join_set", "With")] if step.set_id is not None else []
+        names += [(choice.name, choice.title) for choice in step.choices]
+        names += [("over", "Over")] if step.takes_areas and step.set_id is None else []
+        names += [("where", "Only where")]
+        names += [("where terrain", "there is"), ("where inside", "at least")] if step.where is not None else []
+        for line, (name, title) in enumerate(names):
+            box = ChoiceBox(title)
+            box.setMinimumWidth(92)
+            box.activated.connect(lambda _, name=name: self._picked(name))
+            self._boxes[name] = box
+            down, across = divmod(line, 2)
+            self._grid.addWidget(QLabel(title), down, 2 * across)
+            self._grid.addWidget(box, down, 2 * across + 1)
+        for line, knob in enumerate(step.knobs):
+            self._add_slider(line, knob)
+        self._grid.setRowStretch(max(-(-len(names) // 2), len(step.knobs)), 1)
+
+    def _add_slider(self, line: int, knob: Knob) -> None:
+        slider = QSlider(Qt.Orientation.Horizontal)
+        slider.setRange(round(knob.low / knob.unit), round(knob.high / knob.unit))
+        slider.setAccessibleName(knob.title)
+        slider.valueChanged.connect(lambda value, knob=knob: self._slid(knob, value))
+        value = quiet()
+        value.setWordWrap(False)
+        value.setFixedWidth(64)
+        self._sliders[knob.name], self._values[knob.name] = slider, value
+        for column, widget in ((4, QLabel(knob.title)), (5, slider), (6, value)):
+            self._grid.addWidget(widget, line, column)
+
+    def _fill(self, step: Step) -> None:
+        """Shows the values of a step in the controls that there are."""
+        ground, project = self._session.ground, self._session.document.project
+        if ground is None:
+            return
+        layers = [(layer.name, layer.id) for layer in ground.layers if suits(step, layer)]
+        fill_box(self._boxes["layer"], layers, step.layer)
+        terrains = self._terrains(step.layer)
+        for role in step.roles:
+            self._fill_role(role, terrains, getattr(step, role.name))
+        if "over" in self._boxes:
+            entries = [("everything", ""), ("nothing laid", "0"), *terrains]
+            fill_box(self._boxes["over"], entries, "" if step.over is None else str(step.over))
+        for name, things in (("mix", project.mixes), ("join_set", project.join_sets)):
+            if name in self._boxes:
+                fill_box(self._boxes[name], [(one.name, one.id) for one in things], getattr(step, name))
+        for choice in step.choices:
+            entries = [(text, str(value)) for text, value in choice.values]
+            fill_box(self._boxes[choice.name], entries, str(getattr(step, choice.name)))
+        self._fill_where(step.where)
+        for knob in step.knobs:
+            slider, value = self._sliders[knob.name], getattr(step, knob.name)
+            slider.blockSignals(True)
+            slider.setValue(round(value / knob.unit))
+            slider.blockSignals(False)
+            self._values[knob.name].setText(knob.text.format(value))
+
+    def _fill_role(self, role: Role, terrains: list[tuple[str, str]], value: int | None) -> None:
+        box = self._boxes[role.name]
+        entries = [*([(role.none, "")] if role.none else []), ("nothing", "0"), *terrains]
+        fill_box(box, entries, "" if value is None else str(value))
+
+    def _fill_where(self, where: Where | None) -> None:
+        ground = self._session.ground
+        if ground is None:
+            return
+        entries = [("everywhere", _EVERYWHERE)]
+        entries += [(f"on “{one.name}”", one.id) for one in ground.layers if one.holds_tiles or one.takes_areas]
+        fill_box(self._boxes["where"], entries, where.layer if where else _EVERYWHERE)
+        if where is not None:
+            terrains = self._terrains(where.layer)
+            entries = [
+                ("anything", "0"),
+                ("nothing", "-0"),
+                *terrains,
+                *((f"no {name}", f"-{n}") for name, n in terrains),
+            ]
+            fill_box(self._boxes["where terrain"], entries, f"{'-' if where.outside else ''}{where.terrain}")
+            cells = [("up to its border", "0"), *((f"{n} cell{'s' * (n > 1)} inside", str(n)) for n in range(1, 9))]
+            fill_box(self._boxes["where inside"], cells, str(where.inside))
+
+    def _terrains(self, layer_id: str) -> list[tuple[str, str]]:
+        ground = self._session.ground
+        if ground is None or layer_id not in [one.id for one in ground.layers]:
+            return []
+        found = self._session.terrains_of(ground.layer(layer_id))
+        return [(terrain.name, str(number)) for number, terrain in enumerate(found, start=1)]
+
+    def _picked(self, name: str) -> None:
+        """Takes over what was chosen in a box."""
+        step = self._step
+        if step is None:
+            return
+        data = self._boxes[name].currentData()
+        if name.startswith("where"):
+            self._changed(step.changed({"where": self._where(name, data, step.where)}))
+            return
+        values = {choice.name: {str(value): value for _, value in choice.values} for choice in step.choices}
+        if name in values:
+            self._changed(step.changed({name: values[name][data]}))
+        elif name in ("mix", "join_set"):
+            self._changed(step.changed({name: data}))
+        elif name == "layer":
+            known = {field.name for field in fields(step)}
+            back = {role.name: None for role in step.roles if role.none and role.name in known}
+            self._changed(step.changed({"layer": data, "terrain": 1, "over": None, **back}))
+        else:
+            self._changed(step.changed({name: int(data) if data else None}))
+
+    def _where(self, name: str, data: str, where: Where | None) -> Where | None:
+        if name == "where":
+            return Where(data) if data else None
+        if where is None:
+            return None
+        if name == "where terrain":
+            return replace(where, terrain=abs(int(data)), outside=data.startswith("-"))
+        return replace(where, inside=int(data))
+
+    def _slid(self, knob: Knob, value: int) -> None:
+        if self._step is not None:
+            number = value * knob.unit
+            whole = isinstance(getattr(self._step, knob.name), int)
+            self._changed(self._step.changed({knob.name: round(number) if whole else round(number, 4)}))

@@ -1,0 +1,50 @@
+"""Small pictures of what a ground would look like: after each step of a recipe, and for several throws."""
+
+import math
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.edits.growing import After, grown_planes, seed_of_throw
+from knitground.core.grid.projection import PixelRect
+from knitground.core.grow.recipe import Recipe
+from knitground.core.layers.layer import Planes
+from knitground.core.project.derived import Derived
+from knitground.core.render.scale import Scale, pixels_per, smallest_level
+
+Pixels = NDArray[np.uint8]
+Progress = Callable[[float], None]
+
+
+def picture_with(derived: Derived, ground_id: str, planes: Mapping[str, Planes], side: int) -> Pixels:
+    """A ground with other planes, (h, w, 4) uint8 premultiplied, at most about so many pixels on its longer side."""
+    shown = derived.with_planes(ground_id, planes)
+    projection = shown.knitted(ground_id).ground.projection
+    width, height = projection.size
+    level = max(0, math.ceil(math.log2(max(width, height) / side)))
+    smallest = smallest_level(projection)
+    scale = Scale(level) if level <= smallest else Scale(smallest, 2 ** (level - smallest))
+    across, down = pixels_per(projection, scale)
+    return shown.pixels(ground_id, PixelRect(0, 0, math.ceil(width / across), math.ceil(height / down)), scale)
+
+
+def pictures_after(
+    derived: Derived, recipe: Recipe, after: list[After], side: int, progress: Progress = lambda share: None
+) -> list[Pixels]:
+    """A small picture of the ground as it is, and one after each step that ran."""
+    derived, found = derived.at_this_moment(), list[Pixels]()
+    for number, planes in enumerate([{}, *(one.planes for one in after)]):
+        found.append(picture_with(derived, recipe.ground, planes, side))
+        progress((number + 1) / (len(after) + 1))
+    return found
+
+
+def throws(derived: Derived, recipe: Recipe, count: int, side: int) -> Iterator[tuple[int, Pixels]]:
+    """Several throws of a recipe, one after the other: the seed of each and a small picture."""
+    derived = derived.at_this_moment()
+    for number in range(count):
+        seed = seed_of_throw(recipe.seed, number)
+        planes = grown_planes(derived, replace(recipe, seed=seed))
+        yield seed, picture_with(derived, recipe.ground, planes, side)

@@ -1,0 +1,83 @@
+"""What is done to a recipe as a list: new ones, and steps added, moved, copied and switched."""
+
+from dataclasses import fields, replace
+from typing import Any
+
+from knitground.core.errors import BadRecipe
+from knitground.core.ground.ground import Ground
+from knitground.core.grow.recipe import MOST_STEPS, Recipe
+from knitground.core.grow.steps.noise import NoiseStep
+from knitground.core.grow.steps.step import Step
+from knitground.core.layers.layer import Layer
+from knitground.core.project.model import Project, fresh_id
+
+
+def suits(step: Step | type[Step], layer: Layer) -> bool:
+    """Whether a step can work on a layer."""
+    if layer.holds_tiles:
+        return step.takes_tiles
+    areas = layer.takes_areas and step.takes_areas and bool(layer.takes_terrains_of)
+    return areas or (layer.takes_runs and step.takes_runs)
+
+
+def new_recipe(project: Project, ground: Ground, layer_id: str | None, name: str = "Weathering") -> Recipe | None:
+    """A recipe of one step of noise, on the layer at hand or the first that takes it; None where none does."""
+    layers = [layer for layer in ground.layers if suits(NoiseStep, layer)]
+    if not layers:
+        return None
+    layer = next((one for one in layers if one.id == layer_id), layers[0])
+    count = len(layer.terrains(project))
+    step = NoiseStep(layer.id, min(2, max(1, count)))
+    return Recipe(fresh_id(name, project.recipes), name, ground.id, 1, (step,))
+
+
+def first_step(kind: type[Step], project: Project, ground: Ground, layer_id: str | None) -> Step:
+    """A step of a kind as it begins: on the layer at hand if it suits, with the first mix or set that there is.
+
+    Raises
+    ------
+    BadRecipe
+        If no layer of the ground suits, or what the step lays is not there yet.
+    """
+    layers = [layer for layer in ground.layers if suits(kind, layer)]
+    if not layers:
+        lays = (
+            "tiles: add a tile layer" if kind.takes_tiles and not kind.takes_areas else "terrain: add a terrain layer"
+        )
+        raise BadRecipe(f"“{kind.title}” lays {lays} to the ground first.")
+    layer = next((one for one in layers if one.id == layer_id), layers[-1] if kind.takes_tiles else layers[0])
+    names = {field.name for field in fields(kind)}
+    more: dict[str, Any] = {}
+    if "mix" in names and project.mixes:
+        more["mix"] = project.mixes[0].id
+    elif "mix" in names and layer.holds_tiles:
+        raise BadRecipe(f"“{kind.title}” lays a mix, and there is none yet: click tiles on the sheet to make one.")
+    if "join_set" in names:
+        own = next((one for one in project.join_sets if one.id == layer.set_id), None)
+        if own is None and not project.join_sets:
+            raise BadRecipe(f"“{kind.title}” lays a join set, and there is none yet; make one in the stage of joins.")
+        more["join_set"] = (own or project.join_sets[0]).id
+    count = len(layer.terrains(project))
+    return kind(layer.id, min(2, max(1, count)), **more)
+
+
+def moved(recipe: Recipe, step: int, to: int) -> Recipe:
+    """The recipe with a step at another place."""
+    steps = list(recipe.steps)
+    steps.insert(to, steps.pop(step))
+    return replace(recipe, steps=tuple(steps))
+
+
+def copied(recipe: Recipe, step: int) -> Recipe:
+    """The recipe with a step once more behind it."""
+    if len(recipe.steps) >= MOST_STEPS:
+        raise BadRecipe(f"A recipe has at most {MOST_STEPS} steps; take one out first.")
+    steps = recipe.steps
+    return replace(recipe, steps=(*steps[: step + 1], steps[step], *steps[step + 1 :]))
+
+
+def switched(recipe: Recipe, step: int) -> Recipe:
+    """The recipe with a step switched on or off."""
+    steps = list(recipe.steps)
+    steps[step] = replace(steps[step], on=not steps[step].on)
+    return replace(recipe, steps=tuple(steps))

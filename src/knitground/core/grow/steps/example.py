@@ -1,0 +1,49 @@
+"""More of a piece of the map: what lies in a rectangle of the layer is the example for all of it."""
+
+from dataclasses import dataclass, field
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from knitground.core.errors import BadRecipe
+from knitground.core.grow.learning import learn, more_of
+from knitground.core.grow.steps.step import Canvas, Choice, Marks, Role, Step
+
+Place = Annotated[int, Field(ge=0, le=4096)]
+Size = Annotated[int, Field(ge=2, le=4096)]
+
+
+@dataclass(frozen=True)
+class ExampleStep(Step):
+    """Lays more of the rows and columns from `top` and `left` on."""
+
+    top: Place = 0
+    left: Place = 0
+    rows: Size = 12
+    columns: Size = 12
+    blocks: Literal[1, 2, 3] = field(default=2, kw_only=True)
+    kind: Literal["example"] = "example"  # type: ignore[misc]
+
+    title: ClassVar[str] = "More of a piece"
+    says: ClassVar[str] = "lays more of a piece of the map"
+    takes_tiles: ClassVar[bool] = True
+    roles: ClassVar[tuple[Role, ...]] = ()
+    choices: ClassVar[tuple[Choice, ...]] = (
+        Choice("blocks", "Alike", (("side by side", 1), ("in blocks of two", 2), ("in blocks of three", 3))),
+    )
+
+    def marks(self, canvas: Canvas) -> Marks:
+        height, width = canvas.shape
+        values = canvas.values[:height, :width].astype(np.int32)
+        example = values[self.top : self.top + self.rows, self.left : self.left + self.columns]
+        if min(example.shape) < 2:
+            raise BadRecipe("The piece that is the example lies off this ground; select another.")
+        given = np.where(canvas.may, -1, values)
+        known = np.isin(values, np.unique(example))
+        # What can't be told from the example is left alone, and what is held round about has to be in it.
+        given[~canvas.may & ~known] = -1
+        return more_of(
+            learn([np.ascontiguousarray(example)], self.blocks), height, width, canvas.seed, wraps=all(canvas.wraps),
+            given=None if canvas.may.all() else given, progress=canvas.progress,
+        )  # fmt: skip

@@ -1,0 +1,36 @@
+"""Flooding with a mix: every cell one of its parts by weight, if wanted no two alike side by side."""
+
+from dataclasses import dataclass, field
+from typing import ClassVar, Literal
+
+from knitground.core.grow.steps.step import Canvas, Choice, Knob, Marks, Role, Share, Step
+
+
+@dataclass(frozen=True)
+class FloodStep(Step):
+    """Lays a mix all over its region."""
+
+    amount: Share = 1.0
+    mix: str = field(default="", kw_only=True)
+    alike: bool = field(default=True, kw_only=True)
+    kind: Literal["flood"] = "flood"  # type: ignore[misc]
+
+    title: ClassVar[str] = "Mix"
+    says: ClassVar[str] = "lays a mix in every cell"
+    takes_tiles: ClassVar[bool] = True
+    takes_areas: ClassVar[bool] = False
+    roles: ClassVar[tuple[Role, ...]] = ()
+    knobs: ClassVar[tuple[Knob, ...]] = (Knob("amount", "Share", 0, 1, "{:.0%}", 0.01),)
+    choices: ClassVar[tuple[Choice, ...]] = (
+        Choice("alike", "Alike side by side", (("as chance has it", True), ("never, if it can be", False))),
+    )
+
+    @property
+    def mix_id(self) -> str | None:
+        return self.mix
+
+    def marks(self, canvas: Canvas) -> Marks:
+        laid = canvas.tools.mix(self.mix, canvas.seed) if self.alike else canvas.tools.unlike(self.mix, canvas)
+        laid = laid.copy()
+        laid[canvas.chance("share") >= self.amount] = -1
+        return laid

@@ -1,0 +1,207 @@
+"""What a step of a recipe is, whatever its kind: what all share, what it works on, and what a window asks of it.
+
+A kind of step is a module of its own and a line in `knitground.core.grow.steps.KINDS`. It tells what it lays at each
+place; where it may, which planes that concerns and how they are painted is seen to by who runs it.
+"""
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Annotated, Any, ClassVar, NamedTuple, Protocol, Self
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import ConfigDict, Field, model_serializer
+
+from knitground.core.chance import chance, seed_for
+from knitground.core.grow.noise import Progress, wrapping_noise
+from knitground.core.grow.places import Mask, Places
+from knitground.core.joins.sets import MOST_TERRAINS
+from knitground.core.written import only_what_is_said
+
+LEFT = -1
+"""What a step tells of places that it leaves as they are."""
+
+TerrainNumber = Annotated[int, Field(ge=0, le=MOST_TERRAINS)]
+Share = Annotated[float, Field(ge=0, le=1)]
+Marks = NDArray[np.int32]
+
+
+class Knob(NamedTuple):
+    """A number of a step, as a slider shows it: how it is called, its bounds, and the text of a value."""
+
+    name: str
+    title: str
+    low: float
+    high: float
+    text: str = "{:.0f}"
+    unit: float = 1.0
+
+
+class Role(NamedTuple):
+    """A terrain that a step asks for: its field, how it is called, and what none of it means."""
+
+    name: str
+    title: str
+    none: str = ""
+
+
+class Choice(NamedTuple):
+    """A field of a step with a few values, by what each is called."""
+
+    name: str
+    title: str
+    values: tuple[tuple[str, Any], ...]
+
+
+@dataclass(frozen=True)
+class Where:
+    """Only where something lies on a layer of the ground: a terrain (0: anything), at least so far from its border.
+
+    `outside` turns that round: only where it does not lie, at least so far from it.
+    """
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    layer: str
+    terrain: TerrainNumber = 0
+    inside: Annotated[int, Field(ge=0, le=64)] = 0
+    outside: bool = False
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return only_what_is_said(self, handler)
+
+
+class Tools(Protocol):
+    """What steps ask of the project."""
+
+    def mix(self, mix_id: str, seed: int) -> Marks:
+        """A throw of a mix over the whole array, (height, width) int32 of cell codes."""
+
+    def unlike(self, mix_id: str, canvas: "Canvas") -> Marks:
+        """The same so that no two alike lie side by side, as far as the mix has enough parts."""
+
+
+@dataclass(frozen=True)
+class Canvas:
+    """What a step works on.
+
+    Attributes
+    ----------
+    values : (height, width) int
+        What lies there: terrains, marks or cell codes.
+    places : Places
+    may : (height, width) bool
+        Where the step may lay something.
+    spacing : (float, float)
+        Rows and columns per cell on the screen, so that what is round comes out round on every grid.
+    wraps : (bool, bool)
+        Whether the ground goes round down, and across.
+    seed : int
+    tiles : bool
+        Whether the values are cell codes.
+    """
+
+    values: NDArray[Any]
+    places: Places
+    may: Mask
+    spacing: tuple[float, float]
+    wraps: tuple[bool, bool]
+    seed: int
+    tools: Tools
+    tiles: bool = False
+    progress: Progress = lambda share: None
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Rows and columns."""
+        return self.places.height, self.places.width
+
+    def chance(self, name: str = "") -> NDArray[np.float64]:
+        """Uniform numbers in [0, 1) by place alone, (height, width); others for another name."""
+        height, width = self.shape
+        return chance(seed_for(self.seed, name), np.arange(height)[:, None], np.arange(width))
+
+    def noise(self, scale: float, octaves: int, name: str = "") -> NDArray[np.float32]:
+        """Noise that goes round, (height, width), with features so many cells across."""
+        both = scale * self.spacing[0], scale * self.spacing[1]
+        return wrapping_noise(
+            *self.shape, scale=both, octaves=octaves, seed=seed_for(self.seed, name) if name else self.seed,
+            progress=self.progress,
+        )  # fmt: skip
+
+    def marks(self, mask: Mask, number: int | None, elsewhere: int | None = None) -> Marks:
+        """One number in a mask and another outside; none leaves what lies there.
+
+        Parameters
+        ----------
+        mask : (height, width) bool
+        """
+        return np.where(mask, LEFT if number is None else number, LEFT if elsewhere is None else elsewhere).astype(
+            np.int32
+        )
+
+
+@dataclass(frozen=True)
+class Step(ABC):
+    """A step: the layer on which it works, what it lays there, and where it may.
+
+    `over` says which terrain it may cover (none: every one), `where` what has to lie on a layer there. `throw` makes
+    another seed of the recipe's for this step alone; steps that are not `on` are left out.
+    """
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    layer: str
+    terrain: TerrainNumber = 1
+    elsewhere: TerrainNumber | None = field(default=None, kw_only=True)
+    over: TerrainNumber | None = field(default=None, kw_only=True)
+    where: Where | None = field(default=None, kw_only=True)
+    on: bool = field(default=True, kw_only=True)
+    throw: Annotated[int, Field(ge=0, le=2**31 - 1)] = field(default=0, kw_only=True)
+
+    kind: ClassVar[str]
+    title: ClassVar[str]
+    says: ClassVar[str]
+    """What it does, in a sentence."""
+    roles: ClassVar[tuple[Role, ...]] = (Role("terrain", "Lay"), Role("elsewhere", "Elsewhere", "as it is"))
+    knobs: ClassVar[tuple[Knob, ...]] = ()
+    choices: ClassVar[tuple[Choice, ...]] = ()
+    takes_runs: ClassVar[bool] = False
+    """Whether it works on what is painted along edges, too."""
+    takes_tiles: ClassVar[bool] = False
+    """Whether it works on layers of single tiles."""
+    takes_areas: ClassVar[bool] = True
+    """Whether it works on layers on which terrains are painted."""
+
+    @abstractmethod
+    def marks(self, canvas: Canvas) -> Marks:
+        """What it lays at each place, (height, width) int32; `LEFT` where it leaves what is there."""
+
+    @property
+    def set_id(self) -> str | None:
+        """The join set by which it fills to fit, if it does that."""
+        return None
+
+    @property
+    def mix_id(self) -> str | None:
+        """The mix that it throws, if it throws one."""
+        return None
+
+    def with_terrains(self, numbers: Sequence[int]) -> Self:
+        """The step after the terrains of its layer got other numbers."""
+        old = {role.name: getattr(self, role.name) for role in (*self.roles, Role("over", ""))}
+        return replace(self, **{name: numbers[number] for name, number in old.items() if number is not None})
+
+    def changed(self, values: Mapping[str, Any]) -> Self:
+        """The step with other values for some of its fields."""
+        return replace(self, **values)
+
+    def seed(self, recipe_seed: int, index: int) -> int:
+        """The seed of a step, which is the recipe's `index`-th."""
+        return seed_for(recipe_seed, f"step {index}" + (f" throw {self.throw}" if self.throw else ""))
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return only_what_is_said(self, handler, always=("kind", "layer", "terrain"))
