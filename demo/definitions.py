@@ -8,7 +8,9 @@ from art.terrains import TERRAINS
 from art.yard import PLACES, yard
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix, MixPart
-from knitground.core.grow.recipe import NoiseStep, Recipe
+from knitground.core.grow.recipe import Recipe
+from knitground.core.grow.steps import ConnectStep, DressStep, FloodStep, NoiseStep, TidyStep
+from knitground.core.grow.steps.step import Where
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.cells import CellLayer
 from knitground.core.layers.onto import OntoLayer
@@ -65,8 +67,19 @@ def project() -> Project:
             ThingKind("flight", "Flight of bees", "#b8862b", {"bees": Property("whole", 40), "calm": Property("yes-no", True)}),
         ),
         recipes=(
-            Recipe("weathering", "Weathering", GROUND, 41,
-                   (NoiseStep("cover", MOSS, scale=11.0, amount=0.33, octaves=3, over=SLATE),)),
+            Recipe("weathering", "Weathering", GROUND, 41, (
+                NoiseStep("cover", MOSS, scale=11.0, amount=0.33, octaves=3, over=SLATE),
+                NoiseStep("cover", GRAVEL, scale=6.0, amount=0.05, octaves=2, over=SLATE),
+                TidyStep("cover", MOSS, does="smooth", elsewhere=SLATE),
+                TidyStep("cover", MOSS, 6, does="specks", elsewhere=SLATE),
+                ConnectStep("cover", GRAVEL, where=Where("cover", SOIL, inside=1, outside=True)),
+                FloodStep("plants", mix="meadow", where=Where("cover", MOSS)),
+                DressStep("plants", mix="tufts", amount=0.3, where=Where("cover", GRAVEL)),
+                FloodStep("plants", mix="nothing", where=Where("walks")),
+                FloodStep("plants", mix="nothing", where=Where("gutters")),
+                FloodStep("plants", mix="nothing", where=Where("walls")),
+                FloodStep("plants", mix="nothing", where=Where("props")),
+            )),
         ),
         grounds=(
             Ground(GROUND, "Long Roof", 64, 48, 16, 16, (
@@ -226,7 +239,9 @@ def _mixes() -> tuple[Mix, ...]:
     meadow = (MixPart(None, 58), MixPart(prop(0, 2), 10), MixPart(prop(1, 2), 9), MixPart(prop(2, 2), 14),
               MixPart(prop(3, 2), 4), MixPart(prop(7, 2), 5))  # fmt: skip
     hives = (MixPart(prop(2, 0), 3), MixPart(prop(3, 0), 3), MixPart(prop(4, 0), 2))
-    return Mix("meadow", "Meadow", meadow), Mix("hives", "Hives", hives)
+    tufts = (MixPart(prop(2, 2), 3), MixPart(prop(0, 2), 1))
+    return (Mix("meadow", "Meadow", meadow), Mix("hives", "Hives", hives), Mix("tufts", "Tufts", tufts),
+            Mix("nothing", "Nothing", (MixPart(None, 1),)))  # fmt: skip
 
 
 def _trim(number: int) -> TileRef:

@@ -5,7 +5,7 @@ from itertools import pairwise
 import numpy as np
 
 from comb_ground import lay_comb
-from definitions import GRAVEL, GROUND, MOSS, SLATE, SOIL, STEAM, WATER, piece, prop
+from definitions import GRAVEL, GROUND, SLATE, SOIL, STEAM, WATER, piece, prop
 from glasshouse_ground import lay_glasshouse
 from knitground.core.edits.growing import grow
 from knitground.core.grid.rect import CellRect
@@ -13,6 +13,7 @@ from knitground.core.grid.shapes import Shape, walk
 from knitground.core.grid.square import SquareBoard
 from knitground.core.ground.ground import by_id
 from knitground.core.grow.mix import throw_mix
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
 from wall_stitches import GATE, PARAPET, SKYLIGHT
@@ -47,10 +48,10 @@ _HIVE_ROWS = [(y, x) for y in (7, 11, 17) for x in range(5, 26, 3) if (y, x) not
 def lay(document: Document) -> None:
     """Paints every layer of all grounds, from bare planes."""
     _cover(document)
-    _recipe(document)
     _lines(document)
     _walls(document)
     _props(document)
+    _recipe(document)
     _plants(document)
     _air(document)
     _dusk(document)
@@ -85,7 +86,7 @@ def _cover(document: Document) -> None:
 
 
 def _recipe(document: Document) -> None:
-    grow(document, by_id(document.project.recipes, "weathering"))
+    grow(Derived(document), by_id(document.project.recipes, "weathering"))
 
 
 def _lines(document: Document) -> None:
@@ -156,6 +157,7 @@ def _props(document: Document) -> None:
 
 
 def _plants(document: Document) -> None:
+    """Rows of vegetables in the beds, which no recipe sows."""
     planes = document.state.planes[GROUND]
     corners = np.asarray(planes["cover"]["corners"])
     squares = np.stack([corners[:-1, :-1], corners[:-1, 1:], corners[1:, 1:], corners[1:, :-1]])
@@ -164,12 +166,7 @@ def _plants(document: Document) -> None:
     taken = (np.asarray(planes["walls"]["plan"]) > 0) | (np.asarray(planes["props"]["cells"]) > 0)
     for level, upright in ((across, along), pipes):
         taken |= (level[:-1] > 0) | (level[1:] > 0) | (upright[:, :-1] > 0) | (upright[:, 1:] > 0)
-    meadow = by_id(document.project.mixes, "meadow")
     window = CellRect(0, 0, _HEIGHT, _WIDTH)
-    codes = [document.palette.code(part.tile) for part in meadow.parts]
-    thrown = throw_mix(codes, [part.weight for part in meadow.parts], 12, window)
-    green = (squares == MOSS).all(axis=0) & ~taken
-    document.paint("mix", GROUND, "plants", "cells", Shape(window, green), thrown)
     rows = (squares == SOIL).all(axis=0) & ~taken & (np.arange(_WIDTH) % 3 == 0)
     document.paint("draw", GROUND, "plants", "cells", Shape(window, rows), document.palette.code(prop(7, 2)))
 

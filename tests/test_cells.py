@@ -19,7 +19,8 @@ from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
-from knitground.core.grow.recipe import NoiseStep, Recipe
+from knitground.core.grow.recipe import Recipe
+from knitground.core.grow.steps import NoiseStep
 from knitground.core.joins.cells import STEPS, combinations, compile_cells, count_combinations, knit_cells, proof_cells
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.make import make_missing
@@ -238,7 +239,7 @@ def test_a_baked_area_reads_back_as_it_was_painted(grid):
 def test_a_recipe_grows_areas_of_cells():
     document, layer_id = bedded()
     recipe = Recipe("r", "R", "ground", 5, (NoiseStep(layer_id, 1, scale=5.0, amount=0.4),))
-    grow(document, recipe)
+    grow(Derived(document), recipe)
     share = (plane_of(document, layer_id, "cells") == 1).mean()
     assert 0.3 < share < 0.5
 

@@ -16,6 +16,7 @@ from PIL import Image
 
 from knitground.cli import main
 from knitground.core.edits.growing import grow
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from making import DEMO, png, sheet_of_tiles, with_labels_removed
 from reader import drawn
@@ -117,7 +118,7 @@ def test_a_recipe_grows_on_the_command_line_as_in_the_window(tmp_path):
     after = Document.load(folder)
     assert after.project.recipes[0].seed == 7
     document = Document(before.state, before.palette)
-    grow(document, replace(before.project.recipes[0], seed=7))
+    grow(Derived(document), replace(before.project.recipes[0], seed=7))
     ours, theirs = (one.state.planes["long-roof"]["cover"]["corners"] for one in (document, after))
     assert np.array_equal(ours, theirs)
     assert not np.array_equal(theirs, before.state.planes["long-roof"]["cover"]["corners"])

@@ -1,33 +1,12 @@
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from knitground.core.edits.growing import run_step
 from knitground.core.errors import BadRecipe, Cancelled
-from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
-from knitground.core.grid.square import SquareBoard
 from knitground.core.grow.mix import throw_mix
 from knitground.core.grow.noise import wrapping_noise
-from knitground.core.grow.recipe import NoiseStep, Recipe, step_seed
-from knitground.core.layers.stitched import StitchedLayer
-from knitground.core.layers.terrain import TerrainLayer
-from knitground.core.layers.tiles import TileLayer
-
-STEP = NoiseStep("layer", 2, scale=9.0, amount=0.4)
-CORNERS = TerrainLayer("layer", "L", "set", "corner")
-EDGES = TerrainLayer("layer", "L", "set", "edge")
-PLAN = StitchedLayer("layer", "L", "set")
-TILES = TileLayer("layer", "L")
-
-
-def filled(layer, height: int, width: int, value: int = 0) -> dict[str, Plane]:
-    """Planes of a layer that hold one number everywhere."""
-    shapes = {name: SquareBoard(height, width).shape(spec.on) for name, spec in layer.specs.items() if not spec.later}
-    return {name: Plane.full(shape, layer.specs[name].dtype, value) for name, shape in shapes.items()}
 
 
 @given(seed=st.integers(0, 2**32 - 1), top=st.integers(0, 9), left=st.integers(0, 9))
@@ -82,41 +61,3 @@ def test_noise_reports_progress_and_can_be_stopped():
 
     with pytest.raises(Cancelled):
         wrapping_noise(600, 300, scale=20, octaves=2, seed=1, progress=stop)
-
-
-@pytest.mark.parametrize("layer", [CORNERS, PLAN, EDGES])
-@pytest.mark.parametrize("amount", [0.0, 0.25, 0.6, 1.0])
-def test_a_step_covers_the_share_it_was_given(layer, amount):
-    planes = filled(layer, 60, 80, 1)
-    laid = run_step(replace(STEP, amount=amount), layer, SquareBoard(60, 80), planes, 5)
-    for name, plane in laid.items():
-        assert plane.shape == planes[name].shape
-        assert float((np.asarray(plane) == 2).mean()) == pytest.approx(amount, abs=0.03)
-        assert (np.asarray(planes[name]) == 1).all()
-
-
-def test_the_lattice_closes_so_that_the_ground_wraps():
-    laid = np.asarray(run_step(STEP, CORNERS, SquareBoard(40, 56), filled(CORNERS, 40, 56), 12)["corners"])
-    assert np.array_equal(laid[0], laid[-1])
-    assert np.array_equal(laid[:, 0], laid[:, -1])
-
-
-def test_a_step_touches_only_what_it_may_cover():
-    planes = filled(PLAN, 50, 50)
-    planes["plan"] = planes["plan"].written(CellRect(0, 0, 25, 50), 3)
-    laid = np.asarray(
-        run_step(replace(STEP, over=0, elsewhere=5, amount=0.5), PLAN, SquareBoard(50, 50), planes, 2)["plan"]
-    )
-    assert (laid[:25] == 3).all()
-    assert set(np.unique(laid[25:]).tolist()) == {2, 5}
-
-
-def test_noise_on_single_tiles_is_refused():
-    with pytest.raises(BadRecipe, match="single tiles"):
-        run_step(STEP, TILES, SquareBoard(4, 4), filled(TILES, 4, 4), 1)
-
-
-def test_steps_of_a_recipe_have_seeds_of_their_own():
-    recipe = Recipe("r", "R", "g", 7, (STEP, STEP))
-    assert step_seed(recipe, 0) != step_seed(recipe, 1)
-    assert step_seed(recipe, 0) != step_seed(replace(recipe, seed=8), 0)

@@ -206,8 +206,11 @@ class _Run:
             there = np.asarray(planes[layer.area_plane]) != 0
         else:
             bits = painted_bits(layer, board, planes, board.whole)
-            # All of a cell has to be of the terrain; anything is all that is not bare.
-            there = bits == np.uint64(1) << np.uint64(where.terrain) if where.terrain else (bits & np.uint64(1)) == 0
+            wanted = np.uint64(1) << np.uint64(where.terrain)
+            # All of a cell has to be of the terrain where areas lie, and anything of it where something runs along it.
+            there = (
+                bits > np.uint64(1) if not where.terrain else bits == wanted if layer.takes_areas else bits & wanted > 0
+            )
         there = ~there if where.outside else there
         return self._on("cells").shrunk(there, where.inside) if where.inside else there
 

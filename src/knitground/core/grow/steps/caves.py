@@ -1,6 +1,6 @@
 """Caves: a cellular automaton, with rooms of a least size, joined to one another."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -25,7 +25,7 @@ class CavesStep(Step):
     least: Annotated[int, Field(ge=0, le=4096)] = 12
     greatest: Annotated[int, Field(ge=0, le=2**20)] = 0
     joined: bool = True
-    kind: Literal["caves"] = "caves"  # type: ignore[misc]
+    kind: Literal["caves"] = field(default="caves", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Caves"
     says: ClassVar[str] = "lays caves that hang together"

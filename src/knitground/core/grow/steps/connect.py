@@ -1,6 +1,6 @@
 """Connecting: all parts of a terrain made one by the shortest cuts."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -15,7 +15,7 @@ class ConnectStep(Step):
     """Cuts ways of a terrain between its parts, `width` cells wide."""
 
     width: Annotated[int, Field(ge=1, le=16)] = 1
-    kind: Literal["connect"] = "connect"  # type: ignore[misc]
+    kind: Literal["connect"] = field(default="connect", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Connect"
     says: ClassVar[str] = "joins all parts of a terrain"

@@ -19,7 +19,7 @@ class DressStep(Step):
     amount: Share = 0.5
     mix: str = field(default="", kw_only=True)
     at: Literal["border", "corners", "ends"] = field(default="border", kw_only=True)
-    kind: Literal["dress"] = "dress"  # type: ignore[misc]
+    kind: Literal["dress"] = field(default="dress", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Dress"
     says: ClassVar[str] = "lays a mix along borders, in corners or at dead ends"

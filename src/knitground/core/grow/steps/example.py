@@ -23,7 +23,7 @@ class ExampleStep(Step):
     rows: Size = 12
     columns: Size = 12
     blocks: Literal[1, 2, 3] = field(default=2, kw_only=True)
-    kind: Literal["example"] = "example"  # type: ignore[misc]
+    kind: Literal["example"] = field(default="example", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "More of a piece"
     says: ClassVar[str] = "lays more of a piece of the map"

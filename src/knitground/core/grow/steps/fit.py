@@ -13,7 +13,7 @@ class FitStep(Step):
 
     join_set: str = field(default="", kw_only=True)
     held: bool = field(default=False, kw_only=True)
-    kind: Literal["fit"] = "fit"  # type: ignore[misc]
+    kind: Literal["fit"] = field(default="fit", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Fill to fit"
     says: ClassVar[str] = "lays a join set so that every neighbour agrees"

@@ -13,7 +13,7 @@ class FloodStep(Step):
     amount: Share = 1.0
     mix: str = field(default="", kw_only=True)
     alike: bool = field(default=True, kw_only=True)
-    kind: Literal["flood"] = "flood"  # type: ignore[misc]
+    kind: Literal["flood"] = field(default="flood", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Mix"
     says: ClassVar[str] = "lays a mix in every cell"

@@ -19,7 +19,7 @@ class IslandStep(Step):
     coast: TerrainNumber | None = field(default=None, kw_only=True)
     coast_width: Annotated[int, Field(ge=1, le=32)] = field(default=2, kw_only=True)
     lies: Literal["middle", "west", "north"] = field(default="middle", kw_only=True)
-    kind: Literal["island"] = "island"  # type: ignore[misc]
+    kind: Literal["island"] = field(default="island", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Island"
     says: ClassVar[str] = "lays an island, or a coast"

@@ -1,6 +1,6 @@
 """A maze: every part reached by one way, with as many short cuts as wanted."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -18,7 +18,7 @@ class MazeStep(Step):
     width: Annotated[int, Field(ge=1, le=16)] = 1
     walls: Annotated[int, Field(ge=1, le=16)] = 1
     loops: Share = 0.05
-    kind: Literal["maze"] = "maze"  # type: ignore[misc]
+    kind: Literal["maze"] = field(default="maze", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Maze"
     says: ClassVar[str] = "lays a maze"

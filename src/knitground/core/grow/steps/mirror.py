@@ -13,7 +13,7 @@ class MirrorStep(Step):
     """The left half mirrored to the right, the upper one down, both, or the upper half turned round the middle."""
 
     how: Literal["left-right", "up-down", "both", "turned"] = field(default="left-right", kw_only=True)
-    kind: Literal["mirror"] = "mirror"  # type: ignore[misc]
+    kind: Literal["mirror"] = field(default="mirror", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Symmetry"
     says: ClassVar[str] = "repeats one half mirrored or turned"

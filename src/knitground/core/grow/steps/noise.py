@@ -21,7 +21,7 @@ class NoiseStep(Step):
     octaves: Annotated[int, Field(ge=1, le=6)] = 3
     band: TerrainNumber | None = field(default=None, kw_only=True)
     band_amount: Share = field(default=0.15, kw_only=True)
-    kind: Literal["noise"] = "noise"  # type: ignore[misc]
+    kind: Literal["noise"] = field(default="noise", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Patches"
     says: ClassVar[str] = "lays a terrain in patches of noise"

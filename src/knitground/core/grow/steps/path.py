@@ -24,7 +24,7 @@ class PathStep(Step):
     goes: Literal["across", "down"] = field(default="across", kw_only=True)
     crossed: TerrainNumber | None = field(default=None, kw_only=True)
     bridge: TerrainNumber | None = field(default=None, kw_only=True)
-    kind: Literal["path"] = "path"  # type: ignore[misc]
+    kind: Literal["path"] = field(default="path", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Way"
     says: ClassVar[str] = "lays a river or a path from border to border"

@@ -1,6 +1,6 @@
 """Rooms of right angles, with corridors between them."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -20,7 +20,7 @@ class RoomsStep(Step):
     largest: Annotated[int, Field(ge=1, le=128)] = 9
     apart: Annotated[int, Field(ge=1, le=32)] = 3
     share: Annotated[float, Field(ge=0, le=1)] = 0.4
-    kind: Literal["rooms"] = "rooms"  # type: ignore[misc]
+    kind: Literal["rooms"] = field(default="rooms", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Rooms"
     says: ClassVar[str] = "lays rooms and corridors"

@@ -29,7 +29,7 @@ class ScatterStep(Step):
     size: Annotated[float, Field(ge=2, le=256)] = 10.0
     mix: str = field(default="", kw_only=True)
     spread: Literal["evenly", "by chance"] = field(default="evenly", kw_only=True)
-    kind: Literal["scatter"] = "scatter"  # type: ignore[misc]
+    kind: Literal["scatter"] = field(default="scatter", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Scatter"
     says: ClassVar[str] = "strews a mix, or a terrain"

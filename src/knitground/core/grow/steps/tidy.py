@@ -16,7 +16,7 @@ class TidyStep(Step):
 
     amount: Annotated[int, Field(ge=1, le=512)] = 1
     does: Literal["smooth", "grow", "shrink", "specks", "holes"] = field(default="smooth", kw_only=True)
-    kind: Literal["tidy"] = "tidy"  # type: ignore[misc]
+    kind: Literal["tidy"] = field(default="tidy", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Tidy"
     says: ClassVar[str] = "smooths, grows or shrinks a terrain"
