@@ -1,15 +1,19 @@
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog, QPushButton, QSlider
+from PySide6.QtWidgets import QComboBox, QInputDialog, QPushButton, QSlider
 
+from knitground.app.grow.quality_card import QualityCard
+from knitground.app.grow.throws import Throws
 from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import remove_layer
 from knitground.core.edits.selecting import boxed
 from knitground.core.grow.mix import Mix, MixPart
 from making import tile
-from window.finding import named, press, says
+from window.finding import named, open_menu, press, says, take
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
@@ -199,3 +203,124 @@ def test_a_recipe_grows_only_in_what_is_selected_unless_told_otherwise(growing):
     press(panel, "Keep")
     growing.undo()
     assert np.array_equal(corners(growing), before)
+
+
+def steps(window) -> list[str]:
+    draft = window.trial.recipe or window.session.document.project.recipes[0]
+    return [step.kind for step in draft.steps]
+
+
+def add(window, title: str) -> None:
+    """Adds a step by the menu."""
+    press(window.panels["grow"].recipe, "Add a step")
+    take(open_menu(), title)
+
+
+def test_steps_are_added_moved_switched_and_taken_out_by_keys(growing):
+    strip = growing.panels["grow"].recipe.strip
+    add(growing, "Caves:")
+    add(growing, "Tidy:")
+    assert steps(growing) == ["noise", "caves", "tidy"]
+    strip.setFocus()
+    QTest.keyClick(strip, Qt.Key.Key_Left, CONTROL)
+    assert steps(growing) == ["noise", "tidy", "caves"]
+    QTest.keyClick(strip, Qt.Key.Key_Space)
+    assert [step.on for step in growing.trial.recipe.steps] == [True, False, True]
+    QTest.keyClick(strip, Qt.Key.Key_Delete)
+    assert steps(growing) == ["noise", "caves"]
+    press(growing.panels["grow"], "Copy it")
+    assert steps(growing) == ["noise", "noise", "caves"]
+    press(growing.panels["grow"], "Keep")
+    assert steps(growing) == ["noise", "noise", "caves"]
+    growing.undo()
+    assert growing.session.document.project.recipes == ()
+
+
+def test_a_step_is_dragged_to_another_place(growing, hand):
+    add(growing, "Caves:")
+    strip = growing.panels["grow"].recipe.strip
+    hand.drag(strip, strip.place_of(1).center(), strip.place_of(0).center() + QPointF(9, 0), strip.place_of(0).center())
+    assert steps(growing) == ["caves", "noise"]
+
+
+def test_choosing_a_step_shows_the_ground_as_of_there_and_keep_keeps_all(growing):
+    add(growing, "Caves:")
+    last = corners(growing).copy()
+    strip = growing.panels["grow"].recipe.strip
+    strip.setFocus()
+    QTest.keyClick(strip, Qt.Key.Key_Left)
+    assert not np.array_equal(corners(growing), last)
+    assert "as of step 1" in says(growing.panels["grow"])
+    press(growing.panels["grow"], "Keep")
+    assert np.array_equal(corners(growing), last)
+    assert len(growing.session.document.project.recipes[0].steps) == 2
+
+
+def test_the_form_shows_what_a_kind_asks_for_and_changes_show_at_once(growing):
+    add(growing, "Caves:")
+    before = corners(growing).copy()
+    named(growing.panels["grow"], QSlider, "Open").setValue(40)
+    assert growing.trial.recipe.steps[1].open_share == pytest.approx(0.4)
+    assert not np.array_equal(corners(growing), before)
+    box = named(growing.panels["grow"], QComboBox, "Only where")
+    box.setCurrentIndex(box.findData("walls"))
+    box.activated.emit(box.currentIndex())
+    assert growing.trial.recipe.steps[1].where.layer == "walls"
+
+
+def test_one_step_is_thrown_again_and_the_others_stay(growing):
+    growing.session.choose(layer_id="things")
+    add(growing, "Scatter:")
+    layer = growing.trial.recipe.steps[1].layer
+    assert layer == "things"
+    planes = growing.session.document.state.planes["ground"]
+    first, before = corners(growing).copy(), np.asarray(planes[layer]["cells"]).copy()
+    press(growing.panels["grow"], "Throw it again")
+    assert np.array_equal(corners(growing), first)
+    assert not np.array_equal(np.asarray(growing.session.document.state.planes["ground"][layer]["cells"]), before)
+
+
+def test_pictures_of_the_steps_appear_and_nine_throws_lie_side_by_side(growing, qtbot):
+    card = growing.panels["grow"].recipe
+    add(growing, "Caves:")
+    qtbot.waitUntil(lambda: set(card.strip.pictured()) == {0, 1}, timeout=10_000)
+    press(card, "Nine throws")
+    dialog = growing.findChild(Throws)
+    qtbot.waitUntil(lambda: len(dialog.seeds) == 9, timeout=10_000)
+    assert len(set(dialog.seeds)) == 9
+    seed = dialog.seeds[4]
+    QTest.keyClick(dialog, "5")
+    assert growing.trial.recipe.seed == seed
+
+
+def test_a_step_that_cannot_be_is_told_and_left_out(growing):
+    growing.session.document.define("no mix", replace(growing.session.document.project, mixes=()))
+    said = []
+    growing.session.said.connect(lambda text, wrong: said.append(text))
+    add(growing, "Mix:")
+    assert "click tiles on the sheet to make one" in said[-1]
+    assert not growing.trial.running
+
+
+def test_recipes_are_made_chosen_and_removed(growing, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Flood", True))
+    press(growing.panels["grow"], "New recipe")
+    assert [recipe.name for recipe in growing.session.document.project.recipes] == ["Flood"]
+    press(growing.panels["grow"].recipe, "Remove")
+    assert growing.session.document.project.recipes == ()
+
+
+def test_a_weight_is_typed_and_told_in_cells(growing):
+    panel = growing.panels["grow"]
+    panel.weight.setValue(6)
+    assert [part.weight for part in growing.session.mix.parts] == [6, 1, 2]
+    assert "67% of cells, some 200 on this ground" in says(panel)
+    growing.undo()
+    assert panel.weight.value() == 1
+
+
+def test_the_ground_is_measured_in_a_card(growing, qtbot):
+    growing.commands.action("How good is this ground?").trigger()
+    card = growing.findChild(QualityCard)
+    qtbot.waitUntil(lambda: "walk:" in card.text.text(), timeout=10_000)
+    card.reject()

@@ -14,7 +14,7 @@ import typer
 from typer.core import TyperGroup
 
 from knitground.cli.grounds import check, deliver, knit, render
-from knitground.cli.growing import fill, grow, learn
+from knitground.cli.growing import fill, grow, learn, quality
 from knitground.cli.joins import coverage, infer, proof, sets
 from knitground.cli.pictures import colours, map_from_picture, rows
 from knitground.cli.sheets import cut, guess, repack
@@ -104,7 +104,7 @@ def schema() -> None:
 
 for command in (
     cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, deliver, map_from_picture, colours,
-    rows, stitch, learn, fill,
+    rows, stitch, learn, fill, quality,
 ):  # fmt: skip
     app.command()(command)
 

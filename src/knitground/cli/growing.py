@@ -1,13 +1,15 @@
 """The commands that leave things to chance and procedure: growing, filling to fit, learning from an example."""
 
+import json
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from knitground.cli.common import GroundName, Output, ProjectFolder, named, opened, output_file, pair, progress
+from knitground.cli.common import AsJson, GroundName, Output, ProjectFolder, named, opened, output_file, pair, progress
 from knitground.core.errors import BadRequest, readable
 
 if TYPE_CHECKING:
@@ -113,6 +115,22 @@ def learn(
             f"the tile at column {column}, row {row} of the sample comes {often} often: {one.got:.1%} of the map, "
             f"{one.wanted:.1%} of the sample"
         )
+
+
+def quality(project: ProjectFolder, ground: GroundName = None, as_json: AsJson = False) -> None:
+    """Measure a ground: whether repetition shows, shares wanted and got, seams, parts that can't be reached."""
+    from knitground.core.edits.measuring import quality as measure
+    from knitground.core.edits.measuring import told
+
+    derived = opened(project)
+    chosen = named(derived.document.project.grounds, ground, "ground", project)
+    with progress("Measuring") as report:
+        found = measure(derived, chosen.id, report)
+    if as_json:
+        typer.echo(json.dumps(asdict(found), ensure_ascii=False, indent=1))
+        return
+    for line in told(found):
+        typer.echo(line)
 
 
 @contextmanager

@@ -2,19 +2,20 @@
 
 from dataclasses import replace
 
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
 from knitground.app.grow.mix_bar import MixBar
+from knitground.app.grow.quality_card import QualityCard
 from knitground.app.grow.recipe_card import RecipeCard
 from knitground.app.grow.trial import Trial
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
-from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, in_row, quiet
-from knitground.core.grow.mix import Mix, MixPart
+from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, in_row, in_widget, quiet, row
+from knitground.core.grow.mix import Mix, MixPart, share_told, weighed
 from knitground.core.project.model import fresh_id
 from knitground.core.tiles.tile import TileRef
 
@@ -28,6 +29,7 @@ class GrowPanel(StagePanel):
         self.view = SheetView(session, PickMode(self._put_in, lambda: session.choices.tile))
         self.recipe = RecipeCard(session, trial)
         self.bar = MixBar(session)
+        self.bar.part_chosen.connect(self.refresh)
         self._mixes = ChoiceBox("Mix")
         self._mixes.setMinimumWidth(140)
         self._mixes.activated.connect(lambda index: session.choose(mix_id=self._mixes.itemData(index)))
@@ -36,12 +38,22 @@ class GrowPanel(StagePanel):
         self._out = button("Take out", self.bar.remove_part, "Take the chosen tile out of the mix (Delete)")
         self._use = button("Fill with it", self._fill, "Take this mix in hand, with the fill tool", name="primary")
         self._hint = quiet()
+        self.weight = QDoubleSpinBox()
+        self.weight.setRange(0, 1e6)
+        self.weight.setDecimals(2)
+        self.weight.setKeyboardTracking(False)
+        self.weight.setAccessibleName("Weight")
+        self.weight.setToolTip("How often the chosen tile comes, relative to the others; weights need not add up")
+        self.weight.setFixedWidth(110)
+        self.weight.valueChanged.connect(self._weigh)
+        foot = row(self._hint, QLabel("Weight"), self.weight)
+        foot.setStretch(0, 1)
         mix = card(
             column(
                 heading("Mix"),
                 in_row(self._mixes, new, self._bare, self._out, None, self._use),
                 self.bar,
-                self._hint,
+                in_widget(foot),
                 spacing=6,
             )
         )
@@ -55,7 +67,14 @@ class GrowPanel(StagePanel):
         self.refresh()
 
     def commands(self) -> list[Command]:
-        return self.recipe.commands()
+        measure = Command("How good is this ground?", self._measure, ("Ctrl+Shift+Q",), refused=self._no_ground)
+        return [*self.recipe.commands(), measure]
+
+    def _no_ground(self) -> str:
+        return "" if self._session.ground is not None else "There is no ground yet; make one first."
+
+    def _measure(self) -> None:
+        QualityCard(self._session, self).open()
 
     def refresh(self, *_: object) -> None:
         """Shows the mix as it is."""
@@ -68,12 +87,25 @@ class GrowPanel(StagePanel):
         self._bare.setEnabled(mix is not None)
         self._out.setEnabled(mix is not None and bool(mix.parts))
         self._use.setEnabled(mix is not None and bool(mix.parts))
-        self._hint.setText(
-            "Click a tile on the sheet to put it in; drag the borders of the bar to weigh."
-            if mix
-            else "A mix lays several tiles by weighted chance."
-        )
+        part = min(self.bar.part, len(mix.parts) - 1) if mix else -1
+        self.weight.setEnabled(part >= 0)
+        if mix is not None and part >= 0:
+            ground = self._session.ground
+            comes = share_told(mix, part, ground.width * ground.height if ground else 0)
+            self._hint.setText(f"Chosen: {comes}. Click tiles on the sheet to add them, drag the borders to weigh.")
+            self.weight.blockSignals(True)
+            self.weight.setValue(mix.parts[part].weight)
+            self.weight.blockSignals(False)
+        else:
+            self._hint.setText(
+                "Click a tile on the sheet to put it in." if mix else "A mix lays several tiles by weighted chance."
+            )
         self.bar.update()
+
+    def _weigh(self, weight: float) -> None:
+        mix = self._session.mix
+        if mix is not None and self.bar.part < len(mix.parts):
+            self._session.put_mix(weighed(mix, self.bar.part, weight), "weigh mix")
 
     def _new_mix(self) -> None:
         name, ok = QInputDialog.getText(self, "New mix", "Name", text="Meadow")

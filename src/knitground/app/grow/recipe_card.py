@@ -50,6 +50,7 @@ class RecipeCard(QWidget):
         self._draft: Recipe | None = None
         self._recipe_id: str | None = None
         self._drawn: object = None
+        self._chosen = 0
         self._job: Job | None = None
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -126,7 +127,7 @@ class RecipeCard(QWidget):
             entries.append((recipe.name, recipe.id))
         fill_box(self._recipes, entries, recipe.id if recipe else "")
         steps = recipe.steps if recipe else ()
-        self.strip.step = min(self.strip.step, max(0, len(steps) - 1))
+        at = min(self._chosen, max(0, len(steps) - 1))
         of_steps: tuple[QWidget, ...] = (
             self._seed, self._again, self._nine, self._try, self._copy, self._on, self._once_more,
         )  # fmt: skip
@@ -141,8 +142,8 @@ class RecipeCard(QWidget):
         self._confined.setVisible(self._session.selected is not None)
         self._confined.setChecked(self._session.choices.confined)
         self._hint.setText(self._says())
-        self.strip.show_recipe(recipe, self.strip.step)
-        step = steps[self.strip.step] if steps else None
+        self.strip.show_recipe(recipe, at)
+        step = steps[at] if steps else None
         self.form.show_step(step)
         self._on.setChecked(step is not None and step.on)
         if recipe is not None:
@@ -195,7 +196,7 @@ class RecipeCard(QWidget):
 
     def _choose(self, recipe_id: str) -> None:
         self._trial.drop()
-        self._recipe_id, self.strip.step = recipe_id, 0
+        self._recipe_id, self._chosen = recipe_id, 0
         self.refresh()
 
     def _make(self) -> None:
@@ -206,7 +207,7 @@ class RecipeCard(QWidget):
             made = new_recipe(project, ground, self._session.choices.layer_id, name)
             made = made or Recipe(fresh_id(name, project.recipes), name, ground.id)
             self._trial.drop()
-            self._recipe_id, self.strip.step = made.id, 0
+            self._recipe_id, self._chosen = made.id, 0
             self._session.put_recipe(made)
 
     def _remove(self) -> None:
@@ -259,8 +260,8 @@ class RecipeCard(QWidget):
             return
         draft = change(self._draft)
         self._recipe_id = draft.id
-        if step is not None:
-            self.strip.step = min(step, max(0, len(draft.steps) - 1))
+        # What comes in between has fewer steps, maybe, and must not choose another one.
+        self._chosen = self.strip.step if step is None else step
         if not draft.steps:
             self._trial.drop()
             self._session.put_recipe(draft)
@@ -273,7 +274,7 @@ class RecipeCard(QWidget):
 
     def _show_step(self, step: int) -> None:
         """Chooses a step; while something is tried, the ground shows as of there."""
-        self.strip.step = step
+        self._chosen = step
         last = self._draft is None or step == len(self._draft.steps) - 1
         self._trial.look_at(None if last else step)
         self.refresh()

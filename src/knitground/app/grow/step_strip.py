@@ -2,7 +2,7 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
@@ -14,6 +14,7 @@ from knitground.core.grow.recipe import Recipe
 WIDTH, HEIGHT = 92, 96
 _PICTURE, _GAP, _FAR = 64, 6, 6
 _PALE = 0.35
+_ARROWS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
 
 class StepStrip(QWidget):
@@ -57,6 +58,10 @@ class StepStrip(QWidget):
         """Shows small pictures, (h, w, 4) uint8 premultiplied, by the number of the step that they come after."""
         self._images = {step: image_of(pixels, premultiplied=True) for step, pixels in pictures.items()}
         self.update()
+
+    def pictured(self) -> list[int]:
+        """The steps of which a picture shows."""
+        return list(self._images)
 
     def place_of(self, step: int) -> QRectF:
         """Where a step is drawn."""
@@ -106,9 +111,16 @@ class StepStrip(QWidget):
             self.moved.emit(self.step, over)
         self.update()
 
+    def event(self, event: QEvent) -> bool:
+        # Arrows with Ctrl move a step here, whatever they do elsewhere in the window.
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and event.key() in _ARROWS:
+            event.accept()
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         count = len(self._recipe.steps) if self._recipe else 0
-        by = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        by = _ARROWS.get(Qt.Key(event.key()))
         if by is not None and 0 <= self.step + by < count:
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
                 self.moved.emit(self.step, self.step + by)

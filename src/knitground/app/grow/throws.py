@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QDialog, QGridLayout, QProgressBar, QWidget
 
 from knitground.app.guard import guarded
@@ -27,7 +27,6 @@ class _Throw(QAbstractButton):
         self.setFixedSize(QSize(_WIDTH, _HEIGHT))
         self.setAccessibleName(f"Throw {number + 1}")
         self.setToolTip(f"Try this throw ({number + 1})")
-        self.setShortcut(str(number + 1))
         self.setEnabled(False)
         self._image: QImage | None = None
 
@@ -94,6 +93,13 @@ class Throws(QDialog):
         self.finished.connect(lambda _: self._job.cancel())
         self._job.start()
         self.pictures[0].setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        number = event.key() - Qt.Key.Key_1
+        if 0 <= number < len(self.seeds):
+            self._choose(number)
+        else:
+            super().keyPressEvent(event)
 
     def _show(self, seed: int, pixels: Pixels) -> None:
         """Shows the next throw."""

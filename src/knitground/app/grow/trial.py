@@ -55,7 +55,14 @@ class Trial(QObject):
 
     def show(self, recipe: Recipe, until: int | None = None) -> None:
         """Lays a recipe, or its steps up to one, for a look; what was shown before is taken back first."""
-        self.drop()
+        self._take_back()
+        try:
+            self._begin(recipe, until)
+        finally:
+            self.changed.emit()
+
+    def _begin(self, recipe: Recipe, until: int | None) -> None:
+        """Lays a recipe on the ground as it is; a large one beside the interface."""
         derived = self._session.derived.at_this_moment()
         planes = derived.document.state.planes.get(recipe.ground, {})
         steps = [step for step in recipe.steps if step.on]
@@ -67,21 +74,20 @@ class Trial(QObject):
         def work(progress: Callable[[float], None]) -> list[After]:
             return steps_after(derived, recipe, within, progress=progress)
 
-        if sum(plane.size for step in steps for plane in planes[step.layer].values()) <= _AT_ONCE:
-            after = work(lambda share: None)
-            self.recipe, self.below, self.until = recipe, derived, until
+        small = sum(plane.size for step in steps for plane in planes[step.layer].values()) <= _AT_ONCE
+        after = work(lambda share: None) if small else []
+        self.recipe, self.below, self.until = recipe, derived, until
+        if small:
             self._lay(recipe, after)
         else:
-            self.recipe, self.below, self.until = recipe, derived, until
             self._job = self._session.run(Job("Growing", work), lambda after: self._lay(recipe, after))
             self._job.failed.connect(lambda sentence: self._forget())
-        self.changed.emit()
 
     def look_at(self, until: int | None) -> None:
         """Shows the ground as it is after a step of what is tried; none for the last."""
         if self.recipe is not None and self._job is None and until != self.until:
             recipe, after, below = self.recipe, self.after, self.below
-            self.drop()
+            self._take_back()
             self.recipe, self.below, self.until = recipe, below, until
             self._lay(recipe, after)
 
@@ -95,13 +101,18 @@ class Trial(QObject):
 
     def drop(self) -> None:
         """Takes back what is shown."""
+        if self.recipe is not None or self._job is not None:
+            self._take_back()
+            self.changed.emit()
+
+    def _take_back(self) -> None:
         if self._job is not None:
             self._job.cancel()
         elif self.recipe is not None:
             self._laying = True
             self._session.document.roll_back()
             self._laying = False
-        self._forget()
+        self._forget_only()
 
     def throw_again(self) -> None:
         """Shows the recipe with another seed, the next of a fixed row of seeds."""

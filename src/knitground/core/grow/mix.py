@@ -1,7 +1,7 @@
 """Mixes: weighted groups of tiles that stand in for one another."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import numpy as np
@@ -35,6 +35,29 @@ class Mix:
     id: str
     name: str
     parts: tuple[MixPart, ...] = ()
+
+
+def share_told(mix: Mix, part: int, cells: int) -> str:
+    """How often a part of a mix comes, in words: its share, and what that means on so many cells."""
+    total = sum(one.weight for one in mix.parts)
+    share = mix.parts[part].weight / total if total > 0 else 0.0
+    if share <= 0:
+        return "never"
+    often = (
+        "in every cell"
+        if share == 1
+        else f"about 1 in {1 / share:.0f} cells"
+        if share <= 0.4
+        else f"{share:.0%} of cells"
+    )
+    return f"{often}, some {round(share * cells)} on this ground" if cells else often
+
+
+def weighed(mix: Mix, part: int, weight: float) -> Mix:
+    """A mix with another weight for one of its parts."""
+    parts = list(mix.parts)
+    parts[part] = replace(parts[part], weight=weight)
+    return replace(mix, parts=tuple(parts))
 
 
 def throw_mix(codes: Sequence[int], weights: Sequence[float], seed: int, window: CellRect) -> NDArray[np.int32]:
