@@ -2,8 +2,8 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, QSize
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence
+from PySide6.QtCore import QByteArray, QSettings, QSize
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QShowEvent
 from PySide6.QtWidgets import QFrame, QMainWindow, QMenu, QSplitter, QStackedWidget, QWidget
 
 from knitground.app.commands import Command, Commands
@@ -42,6 +42,7 @@ class Window(QMainWindow):
         self.keeper = Keeper(self.session, self)
         self.trial = Trial(self.session)
         self._whole: int | None = None
+        self._kept_halves: QByteArray | None = None
         with undressed(self):
             self.ground = GroundPane(self.session, self.trial)
             self.ledger = LedgerBar(self.session, self.ground.view)
@@ -252,6 +253,13 @@ class Window(QMainWindow):
                 return
             self.keeper.add_sheet_file(path)
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        # What the halves ask for at the least is only known once they are dressed and shown.
+        if self._kept_halves is not None:
+            self._halves.restoreState(self._kept_halves)
+            self._kept_halves = None
+
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.keeper.may_close():
             event.ignore()
@@ -268,4 +276,4 @@ class Window(QMainWindow):
         geometry, halves = settings.value("geometry"), settings.value("halves")
         if geometry is not None and halves is not None:
             self.restoreGeometry(geometry)
-            self._halves.restoreState(halves)
+            self._kept_halves = halves

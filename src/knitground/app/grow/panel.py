@@ -45,15 +45,15 @@ class GrowPanel(StagePanel):
         self.weight.setAccessibleName("Weight")
         self.weight.setToolTip("How often the chosen tile comes, relative to the others; weights need not add up")
         self.weight.setFixedWidth(110)
+        self.weight.lineEdit().setTextMargins(6, 0, 0, 0)
         self.weight.valueChanged.connect(self._weigh)
-        foot = row(self._hint, QLabel("Weight"), self.weight)
-        foot.setStretch(0, 1)
+        head = row(heading("Mix"), self._hint, QLabel("Weight"), self.weight)
+        head.setStretch(1, 1)
         mix = card(
             column(
-                heading("Mix"),
+                in_widget(head),
                 in_row(self._mixes, new, self._bare, self._out, None, self._use),
                 self.bar,
-                in_widget(foot),
                 spacing=6,
             )
         )
@@ -92,7 +92,9 @@ class GrowPanel(StagePanel):
         if mix is not None and part >= 0:
             ground = self._session.ground
             comes = share_told(mix, part, ground.width * ground.height if ground else 0)
-            self._hint.setText(f"Chosen: {comes}. Click tiles on the sheet to add them, drag the borders to weigh.")
+            self._hint.setText(
+                f"The chosen one comes in {comes}." if comes != "never" else "The chosen one never comes."
+            )
             self.weight.blockSignals(True)
             self.weight.setValue(mix.parts[part].weight)
             self.weight.blockSignals(False)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QScrollArea, QWidget
 
 from knitground.app.jobs import Job
@@ -18,6 +19,7 @@ class QualityCard(QDialog):
         self.setWindowTitle("How good is this ground?")
         self.resize(620, 420)
         self.text = quiet("Measuring …")
+        self.text.setAlignment(Qt.AlignmentFlag.AlignTop)
         derived, ground = session.derived.at_this_moment(), session.ground
         room = QScrollArea()
         room.setWidgetResizable(True)

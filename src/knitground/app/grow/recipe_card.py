@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QInputDialog, QMenu, QScrollArea, QWidget
 
 from knitground.app.commands import Command
@@ -26,6 +27,7 @@ from knitground.app.widgets import (
     number,
     quiet,
     row,
+    scrolling,
     set_quietly,
 )
 from knitground.core.chance import seed_for
@@ -38,6 +40,7 @@ from knitground.core.grow.steps.step import Step
 from knitground.core.project.model import fresh_id
 
 _PICTURE = 96
+_FORM = 102
 _SOON_MS = 250
 
 
@@ -87,7 +90,7 @@ class RecipeCard(QWidget):
         self.refresh()
 
     def _put_together(self) -> None:
-        pictures = QScrollArea()
+        self._pictures = pictures = QScrollArea()
         pictures.setWidget(self.strip)
         pictures.setWidgetResizable(True)
         pictures.setFixedHeight(HEIGHT + 14)
@@ -95,11 +98,13 @@ class RecipeCard(QWidget):
         steps = row(pictures, in_widget(column(self._add, self._copy, self._once_more, spacing=4)), spacing=8)
         steps.setStretch(0, 1)
         self._seed.setFixedWidth(96)
+        form = scrolling(self.form)
+        form.setMinimumHeight(_FORM)
         self.setLayout(
             column(
                 in_row(heading("Recipe"), self._recipes, self._new, self._gone, None, self._on),
                 in_widget(steps),
-                self.form,
+                form,
                 in_row(self._try, self._again, self._nine, self._keep, self._drop, self._seed, self._confined, None),
                 self._hint,
                 spacing=6,
@@ -115,6 +120,10 @@ class RecipeCard(QWidget):
 
     def _nothing_to_try(self) -> str:
         return "" if self._draft is not None and self._draft.steps else "This ground has no recipe with a step yet."
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._soon.start()
 
     def refresh(self, *_: object) -> None:
         """Shows the recipe as it is, or as it is tried."""
@@ -143,6 +152,8 @@ class RecipeCard(QWidget):
         self._confined.setChecked(self._session.choices.confined)
         self._hint.setText(self._says())
         self.strip.show_recipe(recipe, at)
+        place = self.strip.place_of(at)
+        self._pictures.ensureVisible(round(place.center().x()), 0, round(place.width()), 0)
         step = steps[at] if steps else None
         self.form.show_step(step)
         self._on.setChecked(step is not None and step.on)

@@ -36,7 +36,7 @@ class StepForm(QWidget):
 
     def show_step(self, step: Step | None) -> None:
         """Shows a step as it is."""
-        made_for = (type(step), step.where is not None) if step is not None else None
+        made_for = (type(step), step.where is not None, self._on_tiles(step)) if step is not None else None
         if made_for != self._kind:
             self._kind = made_for
             self._build(step)
@@ -50,16 +50,18 @@ class StepForm(QWidget):
         self._boxes, self._sliders, self._values = {}, {}, {}
         if step is None:
             return
-        names = [("layer", "On"), *((role.name, role.title) for role in step.roles)]
-        names += [("mix", "Mix")] if step.mix_id is not None else []
+        on_tiles = self._on_tiles(step)
+        names = [("layer", "On")]
+        names += [] if on_tiles else [(role.name, role.title) for role in step.roles]
+        names += [("mix", "Mix")] if step.mix_id is not None and on_tiles else []
         names += [("join_set", "With")] if step.set_id is not None else []
         names += [(choice.name, choice.title) for choice in step.choices]
-        names += [("over", "Over")] if step.takes_areas and step.set_id is None else []
+        names += [("over", "Over")] if not on_tiles and step.set_id is None else []
         names += [("where", "Only where")]
         names += [("where terrain", "there is"), ("where inside", "at least")] if step.where is not None else []
         for line, (name, title) in enumerate(names):
             box = ChoiceBox(title)
-            box.setMinimumWidth(92)
+            box.setMinimumWidth(104)
             box.activated.connect(lambda _, name=name: self._picked(name))
             self._boxes[name] = box
             down, across = divmod(line, 2)
@@ -89,7 +91,7 @@ class StepForm(QWidget):
         layers = [(layer.name, layer.id) for layer in ground.layers if suits(step, layer)]
         fill_box(self._boxes["layer"], layers, step.layer)
         terrains = self._terrains(step.layer)
-        for role in step.roles:
+        for role in [role for role in step.roles if role.name in self._boxes]:
             self._fill_role(role, terrains, getattr(step, role.name))
         if "over" in self._boxes:
             entries = [("everything", ""), ("nothing laid", "0"), *terrains]
@@ -131,6 +133,11 @@ class StepForm(QWidget):
             fill_box(self._boxes["where terrain"], entries, f"{'-' if where.outside else ''}{where.terrain}")
             cells = [("up to its border", "0"), *((f"{n} cell{'s' * (n > 1)} inside", str(n)) for n in range(1, 9))]
             fill_box(self._boxes["where inside"], cells, str(where.inside))
+
+    def _on_tiles(self, step: Step) -> bool:
+        """Whether it works on a layer of single tiles, where there are no terrains to choose."""
+        ground = self._session.ground
+        return any(one.id == step.layer and one.holds_tiles for one in (ground.layers if ground else ()))
 
     def _terrains(self, layer_id: str) -> list[tuple[str, str]]:
         ground = self._session.ground
