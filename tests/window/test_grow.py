@@ -12,7 +12,7 @@ from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import remove_layer
 from knitground.core.edits.selecting import boxed
 from knitground.core.grow.mix import Mix, MixPart
-from making import tile
+from making import poke, tile
 from window.finding import named, open_menu, press, says, take
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -324,3 +324,21 @@ def test_the_ground_is_measured_in_a_card(growing, qtbot):
     card = growing.findChild(QualityCard)
     qtbot.waitUntil(lambda: "walk:" in card.text.text(), timeout=10_000)
     card.reject()
+
+
+def test_more_is_made_of_what_is_selected(growing):
+    session = growing.session
+    session.choose(layer_id="walls")
+    poke(session.document, "walls", "plan", np.s_[3:9, 4:12], np.indices((6, 8)).sum(axis=0) % 2 + 1)
+    session.select(boxed(session.ground.board, (3.5, 4.5), (8.5, 11.5)))
+    session.choose(confined=False)
+    add(growing, "More of a piece:")
+    strip = growing.panels["grow"].recipe.strip
+    strip.setFocus()
+    QTest.keyClick(strip, Qt.Key.Key_Left)
+    QTest.keyClick(strip, Qt.Key.Key_Delete)
+    step = growing.trial.recipe.steps[0]
+    assert (step.top, step.left, step.rows, step.columns) == (3, 4, 6, 8)
+    plan = np.asarray(session.document.state.planes["ground"]["walls"]["plan"])
+    assert (plan[:, :-1] != plan[:, 1:]).all()
+    assert set(np.unique(plan).tolist()) == {1, 2}

@@ -312,7 +312,7 @@ def test_recent_projects_stand_in_the_menu_and_open(window, tmp_path):
 
 
 def test_the_window_remembers_its_halves(window, qtbot):
-    halves(window).setSizes([400, 800])
+    halves(window).setSizes([760, 500])
     sizes = halves(window).sizes()
     window.close()
     other = type(window)()

@@ -238,9 +238,13 @@ class RecipeCard(QWidget):
         ground = self._session.ground
         if ground is None:
             return
-        step = self._session.attempt(
-            lambda: first_step(kind, self._session.document.project, ground, self._session.choices.layer_id)
+        project, layer_id, selected = (
+            self._session.document.project,
+            self._session.choices.layer_id,
+            self._session.selected,
         )
+        at_hand = None if selected is None or selected.ground != ground.id else selected.shape.window
+        step = self._session.attempt(lambda: first_step(kind, project, ground, layer_id, at_hand))
         if step is not None:
             at = self.strip.step + 1 if self._draft is not None and self._draft.steps else 0
             base = self._draft or Recipe(

@@ -30,7 +30,7 @@ class StepForm(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(6)
         self._grid.setHorizontalSpacing(8)
-        for column, stretch in ((1, 2), (3, 2), (5, 3)):
+        for column, stretch in ((1, 3), (3, 3), (5, 2)):
             self._grid.setColumnStretch(column, stretch)
         self.setLayout(self._grid)
 

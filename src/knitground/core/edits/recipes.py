@@ -4,6 +4,7 @@ from dataclasses import fields, replace
 from typing import Any
 
 from knitground.core.errors import BadRecipe
+from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.recipe import MOST_STEPS, Recipe
 from knitground.core.grow.steps.noise import NoiseStep
@@ -31,8 +32,12 @@ def new_recipe(project: Project, ground: Ground, layer_id: str | None, name: str
     return Recipe(fresh_id(name, project.recipes), name, ground.id, 1, (step,))
 
 
-def first_step(kind: type[Step], project: Project, ground: Ground, layer_id: str | None) -> Step:
+def first_step(
+    kind: type[Step], project: Project, ground: Ground, layer_id: str | None, selected: CellRect | None = None
+) -> Step:
     """A step of a kind as it begins: on the layer at hand if it suits, with the first mix or set that there is.
+
+    What is selected is the example of a step that takes one.
 
     Raises
     ------
@@ -57,6 +62,9 @@ def first_step(kind: type[Step], project: Project, ground: Ground, layer_id: str
         if own is None and not project.join_sets:
             raise BadRecipe(f"“{kind.title}” lays a join set, and there is none yet; make one in the stage of joins.")
         more["join_set"] = (own or project.join_sets[0]).id
+    if "columns" in names and selected is not None:
+        more |= {"top": selected.top, "left": selected.left, "rows": max(2, selected.height),
+                 "columns": max(2, selected.width)}  # fmt: skip
     count = len(layer.terrains(project))
     return kind(layer.id, min(2, max(1, count)), **more)
 

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.learning import learn, more_of
-from knitground.core.grow.steps.step import Canvas, Choice, Marks, Role, Step
+from knitground.core.grow.steps.step import Canvas, Choice, Knob, Marks, Role, Step
 
 Place = Annotated[int, Field(ge=0, le=4096)]
 Size = Annotated[int, Field(ge=2, le=4096)]
@@ -29,6 +29,12 @@ class ExampleStep(Step):
     says: ClassVar[str] = "lays more of a piece of the map"
     takes_tiles: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = ()
+    knobs: ClassVar[tuple[Knob, ...]] = (
+        Knob("top", "From row", 0, 255),
+        Knob("left", "Column", 0, 255),
+        Knob("rows", "Rows", 2, 64),
+        Knob("columns", "Columns", 2, 64),
+    )
     choices: ClassVar[tuple[Choice, ...]] = (
         Choice("blocks", "Alike", (("side by side", 1), ("in blocks of two", 2), ("in blocks of three", 3))),
     )

@@ -22,7 +22,7 @@ class FloodStep(Step):
     roles: ClassVar[tuple[Role, ...]] = ()
     knobs: ClassVar[tuple[Knob, ...]] = (Knob("amount", "Share", 0, 1, "{:.0%}", 0.01),)
     choices: ClassVar[tuple[Choice, ...]] = (
-        Choice("alike", "Alike side by side", (("as chance has it", True), ("never, if it can be", False))),
+        Choice("alike", "Neighbours", (("as chance has it", True), ("never alike", False))),
     )
 
     @property
