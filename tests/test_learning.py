@@ -8,7 +8,7 @@ from PIL import Image
 
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.learning import learn, more_of, turns_of, usage
-from knitground.core.grow.pictured import tiled
+from knitground.core.grow.pictured import in_tiles
 from making import png, sheet_of_tiles
 from test_cli import fails_with_one_sentence, knitground
 
@@ -70,7 +70,7 @@ def test_what_was_left_out_or_used_too_much_is_told():
 
 def test_turned_examples_are_those_of_the_turned_picture():
     picture = sheet_of_tiles(4, 3)
-    cut = tiled(picture, 8, 8, turns=True)
+    cut = in_tiles(picture, 8, 8, turns=True)
     turned = list(turns_of(cut.codes, cut.turned))
     assert [one.shape for one in turned] == [(3, 4), (4, 3)] * 4
     for orientation, codes in enumerate(turned):

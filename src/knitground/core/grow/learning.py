@@ -79,8 +79,8 @@ def learn(examples: list[Example], size: int = 1) -> Learned:
         grids.append(numbers.ravel()[first : first + count].reshape(window.shape[:2]))
         first += count
     blocks = blocks.reshape(-1, size, size).astype(np.int32)
-    right, down = _side_by_side(grids, len(blocks)) if size == 1 else _overlapping(blocks)
-    return Learned(blocks, Rules(np.array([down.T, right, down, right.T]), counts.astype(np.float64)))
+    east, south = _side_by_side(grids, len(blocks)) if size == 1 else _overlapping(blocks)
+    return Learned(blocks, Rules(np.array([down.T, east, south, right.T]), counts.astype(np.float64)))
 
 
 def more_of(
@@ -169,11 +169,11 @@ def _side_by_side(grids: list[NDArray[np.intp]], count: int) -> tuple[NDArray[np
         Numbers of codes.
     count : int
     """
-    right, down = (np.zeros((count, count), dtype=bool) for _ in range(2))
+    east, south = (np.zeros((count, count), dtype=bool) for _ in range(2))
     for grid in grids:
-        right[grid[:, :-1], grid[:, 1:]] = True
-        down[grid[:-1], grid[1:]] = True
-    return right, down
+        east[grid[:, :-1], grid[:, 1:]] = True
+        south[grid[:-1], grid[1:]] = True
+    return east, south
 
 
 def _overlapping(blocks: NDArray[np.int32]) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:

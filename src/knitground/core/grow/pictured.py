@@ -15,7 +15,7 @@ MOST_PIXELS = 2**28
 _SQUARE, _OBLONG = tuple(range(8)), (0, 2, 4, 6)
 
 
-class Tiled(NamedTuple):
+class InTiles(NamedTuple):
     """A picture as codes of different tiles.
 
     Attributes
@@ -51,7 +51,7 @@ class More(NamedTuple):
     places: NDArray[np.int64]
 
 
-def tiled(picture: NDArray[np.uint8], width: int, height: int, *, turns: bool = False) -> Tiled:
+def in_tiles(picture: NDArray[np.uint8], width: int, height: int, *, turns: bool = False) -> InTiles:
     """Cuts a picture in tiles of one size and tells the different ones apart.
 
     Parameters
@@ -93,7 +93,7 @@ def tiled(picture: NDArray[np.uint8], width: int, height: int, *, turns: bool = 
     for number, tile in enumerate(list(tiles)):
         for orientation in orientations:
             turned[orientation, number] = code(np.ascontiguousarray(orient(tile, orientation)))
-    return Tiled(codes, np.array(tiles), turned)
+    return InTiles(codes, np.array(tiles), turned)
 
 
 def more_of_picture(
@@ -122,7 +122,7 @@ def more_of_picture(
     """
     if not 0 < columns * rows <= MOST_TILES or columns * rows * tile[0] * tile[1] > MOST_PIXELS:
         raise BadRecipe(f"{columns} x {rows} tiles are too many for one picture; ask for fewer.")
-    cut = tiled(picture, *tile, turns=turns)
+    cut = in_tiles(picture, *tile, turns=turns)
     examples: list[Example] = list(turns_of(cut.codes, cut.turned)) if turns else [cut.codes]
     learned = learn(examples, size)
     made = more_of(learned, rows, columns, seed, wraps=wraps, progress=progress)

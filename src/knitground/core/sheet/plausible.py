@@ -1,7 +1,7 @@
 """How plausible a cut is: the signs for and against it, each with its weight.
 
 Each sign is a number that a sheet and a cut have; the weights say how much likelier a cut becomes with it. Together
-they make a conditional logit model (McFadden 1974): the probability of a cut, among all that are weighed, goes with
+they make a conditional logit model (McFadden 1974): the chance of a cut, among all that are weighed, goes with
 the exponential of the weighted sum. The weights were fitted on made-up sheets, kind and unkind (`bench/fit_guess.py`),
 and held small, so that no sign decides by itself. Those of measured signs say what pixels tell; those of sizes,
 margins and fits are what remains where pixels tell nothing.
