@@ -80,7 +80,7 @@ def learn(examples: list[Example], size: int = 1) -> Learned:
         first += count
     blocks = blocks.reshape(-1, size, size).astype(np.int32)
     east, south = _side_by_side(grids, len(blocks)) if size == 1 else _overlapping(blocks)
-    return Learned(blocks, Rules(np.array([down.T, east, south, right.T]), counts.astype(np.float64)))
+    return Learned(blocks, Rules(np.array([south.T, east, south, east.T]), counts.astype(np.float64)))
 
 
 def more_of(
