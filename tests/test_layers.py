@@ -19,6 +19,7 @@ from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
+from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.joins.sets import Terrain
 from knitground.core.layers import KINDS, kind_of, new_layers
 from knitground.core.project.derived import Derived
@@ -37,7 +38,8 @@ def furnished(grid: str) -> Document:
     project = document.project
     walls = replace(project.stitch_sets[0], parts=("Tops",))
     sets = (*project.join_sets, cell_set())
-    document.define("beds", replace(project, join_sets=sets, stitch_sets=(walls,)))
+    mixes = (Mix("mixed", "Mixed", (MixPart(tile(2, 3), 2), MixPart(tile(5, 3)))),)
+    document.define("beds", replace(project, join_sets=sets, stitch_sets=(walls,), mixes=mixes))
     for _, name, set_id, kind in new_layers(document.project):
         # A ground of hexagons refuses what is painted on corners and edges.
         with nullcontext() if grid in CORNERED else suppress(BadRequest):

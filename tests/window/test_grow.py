@@ -342,3 +342,18 @@ def test_more_is_made_of_what_is_selected(growing):
     plan = np.asarray(session.document.state.planes["ground"]["walls"]["plan"])
     assert (plan[:, :-1] != plan[:, 1:]).all()
     assert set(np.unique(plan).tolist()) == {1, 2}
+
+
+def test_a_mix_becomes_a_layer_that_follows_the_terrain_in_hand(growing):
+    session = growing.session
+    session.choose(layer_id="walls", terrain=1)
+    poke(session.document, "walls", "plan", np.s_[3:9, 4:12], 1)
+    press(growing.panels["grow"], "Living layer")
+    layer = session.layer
+    assert (layer.kind, layer.on, layer.terrain) == ("mix", "walls", 1)
+    codes = session.derived.knitted("ground").codes(layer.id, session.ground.board.whole)
+    assert codes[3:9, 4:12].any()
+    assert not codes[10:].any()
+    growing.commands.action("Throw the living mix again").trigger()
+    again = session.derived.knitted("ground").codes(layer.id, session.ground.board.whole)
+    assert not np.array_equal(codes, again)

@@ -15,6 +15,7 @@ from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, in_row, in_widget, quiet, row
+from knitground.core.edits.mixing import add_living_mix, throw_living_mix
 from knitground.core.grow.mix import Mix, MixPart, share_told, weighed
 from knitground.core.project.model import fresh_id
 from knitground.core.tiles.tile import TileRef
@@ -34,9 +35,14 @@ class GrowPanel(StagePanel):
         self._mixes.setMinimumWidth(140)
         self._mixes.activated.connect(lambda index: session.choose(mix_id=self._mixes.itemData(index)))
         new = button("New mix", self._new_mix, "Make a weighted group of tiles", icon_name="plus")
-        self._bare = button("Add bare cells", lambda: self._add(None), "Leave some cells bare")
+        self._bare = button("Add bare", lambda: self._add(None), "Leave some cells bare")
         self._out = button("Take out", self.bar.remove_part, "Take the chosen tile out of the mix (Delete)")
         self._use = button("Fill with it", self._fill, "Take this mix in hand, with the fill tool", name="primary")
+        self._live = button(
+            "Living layer",
+            self._keep_alive,
+            "A layer that lays this mix where the terrain in hand lies, and follows it",
+        )
         self._hint = quiet()
         self.weight = QDoubleSpinBox()
         self.weight.setRange(0, 1e6)
@@ -52,7 +58,7 @@ class GrowPanel(StagePanel):
         mix = card(
             column(
                 in_widget(head),
-                in_row(self._mixes, new, self._bare, self._out, None, self._use),
+                in_row(self._mixes, new, self._bare, self._out, None, self._live, self._use),
                 self.bar,
                 spacing=6,
             )
@@ -68,7 +74,8 @@ class GrowPanel(StagePanel):
 
     def commands(self) -> list[Command]:
         measure = Command("How good is this ground?", self._measure, ("Ctrl+Shift+Q",), refused=self._no_ground)
-        return [*self.recipe.commands(), measure]
+        again = Command("Throw the living mix again", self._throw_layer, ("Ctrl+Alt+L",), refused=self._no_living)
+        return [*self.recipe.commands(), measure, again]
 
     def _no_ground(self) -> str:
         return "" if self._session.ground is not None else "There is no ground yet; make one first."
@@ -86,7 +93,8 @@ class GrowPanel(StagePanel):
         )
         self._bare.setEnabled(mix is not None)
         self._out.setEnabled(mix is not None and bool(mix.parts))
-        self._use.setEnabled(mix is not None and bool(mix.parts))
+        for laying in (self._use, self._live):
+            laying.setEnabled(mix is not None and bool(mix.parts) and self._session.ground is not None)
         part = min(self.bar.part, len(mix.parts) - 1) if mix else -1
         self.weight.setEnabled(part >= 0)
         if mix is not None and part >= 0:
@@ -136,6 +144,31 @@ class GrowPanel(StagePanel):
         weight = sum(part.weight for part in mix.parts) / max(1, len(mix.parts)) or 1.0
         self._session.put_mix(replace(mix, parts=(*mix.parts, MixPart(ref, round(weight, 3)))), "put into mix")
         self.bar.part = len(mix.parts)
+
+    def _keep_alive(self) -> None:
+        """Adds a layer of the mix that follows the terrain in hand on the layer at hand, or lies all over."""
+        session, ground, layer, mix = self._session, self._session.ground, self._session.layer, self._session.mix
+        if ground is None or mix is None:
+            return
+        terrains = session.terrains_of(layer) if layer is not None else ()
+        on = layer if layer is not None and terrains else None
+        number = min(session.choices.terrain, len(terrains))
+        made = session.attempt(
+            lambda: add_living_mix(session.document, ground.id, mix.id, on.id if on else "", number if on else 0)
+        )
+        if made is not None:
+            session.choose(layer_id=made)
+            where = f"wherever {terrains[number - 1].name} lies on “{on.name}”" if on else "all over the ground"
+            session.say(f"“{mix.name}” lies {where}, and follows; pin tiles (N) that are to stay.")
+
+    def _throw_layer(self) -> None:
+        ground, layer = self._session.ground, self._session.layer
+        if ground is not None and layer is not None:
+            throw_living_mix(self._session.document, ground.id, layer)
+
+    def _no_living(self) -> str:
+        layer = self._session.layer
+        return "" if layer is not None and layer.kind == "mix" else "The layer at hand is no living mix; choose one."
 
     def _fill(self) -> None:
         session = self._session

@@ -71,9 +71,17 @@ def remove_terrain(document: Document, set_id: str, number: int) -> None:
         for recipe in project.recipes
     )  # fmt: skip
     sets = replaced(project.join_sets, changed)
+    grounds = tuple(
+        replace(ground, layers=tuple(
+            layer.with_numbers({name for place, name in knit if place == ground.id}, numbers) for layer in ground.layers
+        ))
+        for ground in project.grounds
+    )  # fmt: skip
     stitch_sets = tuple(_unseen(one, set_id, number, numbers) for one in project.stitch_sets)
     document.define(
-        "remove terrain", replace(project, join_sets=sets, stitch_sets=stitch_sets, recipes=recipes), planes=planes
+        "remove terrain",
+        replace(project, join_sets=sets, stitch_sets=stitch_sets, recipes=recipes, grounds=grounds),
+        planes=planes,
     )
 
 

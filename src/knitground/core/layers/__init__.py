@@ -9,6 +9,7 @@ from pydantic import Field
 
 from knitground.core.layers.cells import CellLayer
 from knitground.core.layers.layer import Layer, Sets
+from knitground.core.layers.mixed import MixLayer
 from knitground.core.layers.onto import OntoLayer
 from knitground.core.layers.props import PropLayer
 from knitground.core.layers.shade import ShadeLayer
@@ -16,7 +17,9 @@ from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.tiles import TileLayer
 
-KINDS: tuple[type[Layer], ...] = (TileLayer, TerrainLayer, CellLayer, StitchedLayer, OntoLayer, ShadeLayer, PropLayer)
+KINDS: tuple[type[Layer], ...] = (
+    TileLayer, TerrainLayer, CellLayer, StitchedLayer, OntoLayer, MixLayer, ShadeLayer, PropLayer,
+)  # fmt: skip
 
 if TYPE_CHECKING:
     FiledLayer = Layer

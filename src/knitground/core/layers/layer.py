@@ -6,7 +6,7 @@ board on which the layer lies, its planes, and what the project knows (`Sets`, `
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Protocol, Self
 
@@ -19,6 +19,7 @@ from knitground.core.grid.plane import Plane
 from knitground.core.grid.projection import Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
+from knitground.core.grow.mix import Mix
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.thing import ThingKind
@@ -76,6 +77,9 @@ class Sets(Protocol):
 
     @property
     def thing_kinds(self) -> tuple[ThingKind, ...]: ...
+
+    @property
+    def mixes(self) -> tuple[Mix, ...]: ...
 
 
 class Source(Protocol):
@@ -279,6 +283,10 @@ class Layer(ABC):
     def with_terrain(self, number: int, terrain: Terrain | None) -> "Self | None":
         """The layer with one of its own terrains exchanged, added at the end or taken out; None if it has none."""
         return None
+
+    def with_numbers(self, layers: Collection[str], numbers: Sequence[int]) -> "Layer":
+        """The layer after the terrains of some layers of its ground, by their ids, got other numbers."""
+        return self
 
     def with_tiles(self, exchanged: Callable[[TileRef], TileRef]) -> "Layer":
         """The layer with the tiles that things on it show exchanged."""

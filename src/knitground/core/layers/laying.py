@@ -5,10 +5,11 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import ROUND, Board
+from knitground.core.grid.live import LivePlane
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
-from knitground.core.layers.layer import PINS, Laid, Layer, Planes
+from knitground.core.layers.layer import PINS, Follows, Laid, Layer, Others, Planes
 
 
 def painted_bits(layer: Layer, board: Board, planes: Planes, rect: CellRect) -> NDArray[np.uint64]:
@@ -66,3 +67,37 @@ def pinned(layer: Layer, planes: Planes, board: Board, shape: Shape, codes: NDAr
     old = pins.read(shape.window)
     after = pins.written(shape.window, np.where(shape.mask, codes, old))
     return None if after is before else after
+
+
+def seen_live(others: Others, follows: Follows) -> LivePlane:
+    """What another layer reads of one that it follows: the codes of its tiles, or what is painted on it as bits."""
+    shape = others.board.shape("cells")
+
+    def codes(rect: CellRect) -> NDArray[np.int32]:
+        """The tiles of a rectangle.
+
+        Parameters
+        ----------
+        rect : CellRect
+
+        Returns
+        -------
+        codes : (height, width) int32
+        """
+        return others.laid(follows.layer, rect).codes
+
+    def bits(rect: CellRect) -> NDArray[np.uint64]:
+        """What is painted on a rectangle.
+
+        Parameters
+        ----------
+        rect : CellRect
+
+        Returns
+        -------
+        bits : (height, width) uint64
+        """
+        layer = others.layer(follows.layer)
+        return painted_bits(layer, others.board, others.planes_of(follows.layer), rect)
+
+    return LivePlane(shape, np.int32, codes) if follows.tiles else LivePlane(shape, np.uint64, bits)

@@ -10,7 +10,6 @@ from pydantic import Field
 
 from knitground.core.chance import seed_for
 from knitground.core.grid.board import Board
-from knitground.core.grid.live import LivePlane
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.sets import Terrain
 from knitground.core.layers.layer import (
@@ -26,7 +25,7 @@ from knitground.core.layers.layer import (
     Source,
     nothing_laid,
 )
-from knitground.core.layers.laying import painted_bits, pinned_over
+from knitground.core.layers.laying import pinned_over, seen_live
 from knitground.core.stitches.cloth import Owner
 from knitground.core.stitches.compiled import ReadySet
 from knitground.core.stitches.lay import Firing, Sewn, firing, sew
@@ -96,7 +95,7 @@ class StitchedLayer(Layer):
     def with_others(self, planes: Planes, others: Others, follows: Mapping[str, Follows]) -> Planes:
         found = dict(planes)
         for name, follows_one in follows.items():
-            found[_VIEW + name] = _live(others, follows_one)
+            found[_VIEW + name] = seen_live(others, follows_one)
         return found
 
     def lay(self, board: Board, planes: Planes, table: Any, seed: int, rect: CellRect) -> Laid:
@@ -209,40 +208,6 @@ def seen_by(layer: StitchedLayer, view: View, layers: Sequence[Layer]) -> Follow
 def fits_view(layer: Layer, view: View) -> bool:
     """Whether a view can see a layer: what its set paints there, or the tiles that lie there."""
     return layer.set_id == view.of if view.sees == "painted" else layer.knits or layer.holds_tiles
-
-
-def _live(others: Others, follows: Follows) -> LivePlane:
-    """What a view reads of a layer: the codes of its tiles, or what is painted on it as bits."""
-    shape = others.board.shape("cells")
-
-    def codes(rect: CellRect) -> NDArray[np.int32]:
-        """The tiles of a rectangle.
-
-        Parameters
-        ----------
-        rect : CellRect
-
-        Returns
-        -------
-        codes : (height, width) int32
-        """
-        return others.laid(follows.layer, rect).codes
-
-    def bits(rect: CellRect) -> NDArray[np.uint64]:
-        """What is painted on a rectangle.
-
-        Parameters
-        ----------
-        rect : CellRect
-
-        Returns
-        -------
-        bits : (height, width) uint64
-        """
-        layer = others.layer(follows.layer)
-        return painted_bits(layer, others.board, others.planes_of(follows.layer), rect)
-
-    return LivePlane(shape, np.int32, codes) if follows.tiles else LivePlane(shape, np.uint64, bits)
 
 
 def _seen(board: Board, planes: Planes, view: View, table: ReadySet, number: int) -> Seen:
