@@ -9,10 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from knitground.core.edits.filling import Wanted, filled_planes
+from knitground.core.edits.layers import change_layer
 from knitground.core.errors import BadRecipe, Cancelled
 from knitground.core.grid.plane import Plane
 from knitground.core.grow.agreeing import SIDE_STEPS, allowed, steps_of
-from knitground.core.grow.fitting import CannotAgree, Rules, fill, rect_field
+from knitground.core.grow.fitting import CannotAgree, Field, Held, Rules, fill, rect_field
 from knitground.core.project.derived import Derived
 from making import CORNERED, cell_set, make_document, plane_of, poke, tile
 
@@ -75,12 +76,10 @@ def test_more_patterns_than_a_number_has_bits_are_told_apart():
 
 def test_given_cells_stay_and_those_that_contradict_are_named():
     rules, field = Rules(allowed("corner", CORNERS), np.ones(16)), rect_field(6, 6, SIDE_STEPS, wraps=False)
-    may = np.ones((36, 16), dtype=bool)
-    may[14] = np.arange(16) == 15
-    assert fill(rules, field, may, 1)[14] == 15
-    may[15] = np.arange(16) == 0
+    one, two = (np.eye(16, dtype=bool)[[number]] for number in (15, 0))
+    assert fill(rules, field, Held(np.array([14]), one), 1)[14] == 15
     with pytest.raises(CannotAgree) as found:
-        fill(rules, field, may, 1)
+        fill(rules, field, Held(np.array([14, 15]), np.concatenate([one, two])), 1)
     assert found.value.cell in (14, 15)
 
 
@@ -158,3 +157,13 @@ def test_held_tiles_that_cannot_agree_are_named_with_their_cells():
 def test_a_layer_that_is_not_knit_from_the_set_is_refused():
     with pytest.raises(BadRecipe, match="not knit from"):
         filled_planes(Derived(make_document()), "ground", "areas", "lines", 1)
+
+
+def test_a_locked_layer_and_far_too_many_cells_are_refused():
+    document = make_document()
+    change_layer(document, "ground", "things", "lock", locked=True)
+    with pytest.raises(BadRecipe, match="locked"):
+        filled_planes(Derived(document), "ground", "things", "areas", 1)
+    field = Field(np.zeros((4, 2**23 + 1), np.int32), np.zeros((2**23 + 1, 2), np.int32))
+    with pytest.raises(BadRecipe, match="too many to fill at once"):
+        fill(Rules(np.ones((4, 2, 2), dtype=bool), np.ones(2)), field, None, 1)

@@ -27,6 +27,7 @@ from knitground.core.grow.steps import (
     MirrorStep,
     NoiseStep,
     PathStep,
+    PictureStep,
     RoomsStep,
     ScatterStep,
     TidyStep,
@@ -34,7 +35,7 @@ from knitground.core.grow.steps import (
 from knitground.core.grow.steps.step import Where
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from making import make_document, plane_of, tile
+from making import add_sheet, make_document, plane_of, png, tile
 
 PARTS = (MixPart(tile(2, 3), 3), MixPart(tile(5, 3), 1), MixPart(tile(7, 3), 1))
 SHAPES = (CavesStep, RoomsStep, IslandStep, PathStep, MazeStep)
@@ -92,7 +93,7 @@ def test_the_lattice_closes_so_that_a_ground_goes_round(kind):
     assert np.array_equal(found[:, 0], found[:, -1])
 
 
-@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind not in (FitStep, ExampleStep)])
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind not in (FitStep, ExampleStep, PictureStep)])
 def test_a_step_touches_only_what_it_may(kind):
     document = with_mix(make_document(40, 30))
     layer = "things" if kind.takes_tiles else "walls"
@@ -269,6 +270,23 @@ def test_more_of_a_piece_holds_only_what_the_piece_holds():
     blocks = [{window.tobytes() for window in np.lib.stride_tricks.sliding_window_view(plane, (2, 2)).reshape(-1, 4)}
               for plane in (found.astype(np.uint8), example)]  # fmt: skip
     assert blocks[0] <= blocks[1]
+
+
+def test_bright_parts_of_a_picture_become_terrain():
+    document = make_document(40, 30)
+    picture = np.zeros((60, 80, 4), np.uint8)
+    picture[..., 3] = 255
+    picture[:, 40:, :3] = 255
+    picture[:30, :40, :3] = 110
+    add_sheet(document, "hills", png(picture))
+    step = PictureStep("walls", 1, 0.5, 0.2, sheet="hills", band=2, elsewhere=3)
+    found = laid(document, step)
+    assert (found[:, 20:] == 1).all()
+    assert (found[:15, :20] == 2).all()
+    assert (found[15:, :20] == 3).all()
+    assert (laid(document, replace(step, takes="dark"))[15:, :20] == 1).all()
+    with pytest.raises(BadRecipe, match="picture that is not there"):
+        laid(document, replace(step, sheet="gone"))
 
 
 def test_filling_to_fit_is_a_step_like_any_other():

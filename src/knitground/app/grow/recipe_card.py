@@ -42,6 +42,7 @@ from knitground.core.project.model import fresh_id
 _PICTURE = 96
 _FORM = 102
 _SOON_MS = 250
+_MOST_PICTURED = 400 * 400
 
 
 class RecipeCard(QWidget):
@@ -304,6 +305,10 @@ class RecipeCard(QWidget):
         """Makes the small pictures anew, beside the interface."""
         recipe = self._draft
         if recipe is None or not self.isVisible() or recipe.ground != getattr(self._session.ground, "id", None):
+            return
+        ground = known(self._session.ground)
+        if ground.width * ground.height > _MOST_PICTURED:
+            self.strip.show_pictures({})
             return
         below = self._trial.below or self._session.derived.at_this_moment()
         drawn = recipe, below.document.state.planes.get(recipe.ground), below.document.project

@@ -55,6 +55,7 @@ class StepForm(QWidget):
         names += [] if on_tiles else [(role.name, role.title) for role in step.roles]
         names += [("mix", "Mix")] if step.mix_id is not None and on_tiles else []
         names += [("join_set", "With")] if step.set_id is not None else []
+        names += [("sheet", "Picture")] if step.sheet_id is not None else []
         names += [(choice.name, choice.title) for choice in step.choices]
         names += [("over", "Over")] if not on_tiles and step.set_id is None else []
         names += [("where", "Only where")]
@@ -96,9 +97,13 @@ class StepForm(QWidget):
         if "over" in self._boxes:
             entries = [("everything", ""), ("nothing laid", "0"), *terrains]
             fill_box(self._boxes["over"], entries, "" if step.over is None else str(step.over))
-        for name, things in (("mix", project.mixes), ("join_set", project.join_sets)):
-            if name in self._boxes:
-                fill_box(self._boxes[name], [(one.name, one.id) for one in things], getattr(step, name))
+        lists = {
+            "mix": [(one.name, one.id) for one in project.mixes],
+            "join_set": [(one.name, one.id) for one in project.join_sets],
+            "sheet": [(one.id, one.id) for one in project.sheets],
+        }
+        for name in lists.keys() & self._boxes.keys():
+            fill_box(self._boxes[name], lists[name], getattr(step, name))
         for choice in step.choices:
             entries = [(text, str(value)) for text, value in choice.values]
             fill_box(self._boxes[choice.name], entries, str(getattr(step, choice.name)))
@@ -158,7 +163,7 @@ class StepForm(QWidget):
         values = {choice.name: {str(value): value for _, value in choice.values} for choice in step.choices}
         if name in values:
             self._changed(step.changed({name: values[name][data]}))
-        elif name in ("mix", "join_set"):
+        elif name in ("mix", "join_set", "sheet"):
             self._changed(step.changed({name: data}))
         elif name == "layer":
             known = {field.name for field in fields(step)}

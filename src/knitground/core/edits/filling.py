@@ -13,7 +13,7 @@ from knitground.core.grid.board import Board
 from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.grow.agreeing import allowed, steps_of, weights_of
-from knitground.core.grow.fitting import CannotAgree, Field, Rules, fill
+from knitground.core.grow.fitting import CannotAgree, Field, Held, Rules, fill
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.lattice import PLANES, SPOTS
 from knitground.core.joins.sets import MIDDLE, JoinSet, Labels, letters
@@ -83,6 +83,8 @@ def filled_planes(
     """
     ground = by_id(derived.document.project.grounds, ground_id)
     layer, join_set = ground.layer(layer_id), by_id(derived.document.project.join_sets, set_id)
+    if layer.locked:
+        raise BadRecipe(f"“{layer.name}” is locked; unlock it to fill it.")
     if not layer.holds_tiles and layer.set_id != set_id:
         raise BadRecipe(
             f"“{layer.name}” is not knit from “{join_set.name}”; choose a layer that is, or one of single tiles."
@@ -176,14 +178,13 @@ def _fitted(
     for way, (down, right) in enumerate(steps_of(kind)):
         there = board.there("cells", ys + down, xs + right)
         beside[way, there] = numbers[_stored(board, ys[there] + down, xs[there] + right)]
-    may = np.ones((len(places), len(known.combinations)), dtype=bool)
-    held = ~free[near]
-    may[held] = known.may[lying[near][held]]
+    kept = np.flatnonzero(~free[near])
+    held = Held(kept, known.may[lying[near][kept]])
     rules = Rules(allowed(kind, known.combinations, known.join_set.ground), known.weights)
     try:
-        chosen = fill(rules, Field(beside, places.astype(np.int32)), may, seed, progress=progress)
+        chosen = fill(rules, Field(beside, places.astype(np.int32)), held, seed, progress=progress)
     except CannotAgree as problem:
-        raise BadRecipe(_told(known, places, beside, may, problem)) from None
+        raise BadRecipe(_told(known, places, beside, held, problem)) from None
     found = np.full(free.shape, -1, dtype=np.int32)
     found[near] = chosen
     found[~free] = -1
@@ -201,14 +202,14 @@ def _stored(board: Board, ys: NDArray[np.intp], xs: NDArray[np.intp]) -> tuple[N
     return rows % board.height, columns % board.width
 
 
-def _told(known: _Known, places: NDArray[np.intp], beside: NDArray[np.int32], may: Mask, problem: CannotAgree) -> str:
+def _told(known: _Known, places: NDArray[np.intp], beside: NDArray[np.int32], held: Held, problem: CannotAgree) -> str:
     """Why there is no way, with the cell and what is held round it."""
     row, column = places[problem.cell].tolist()
     name, near = known.join_set.name, []
-    for other in beside[:, problem.cell].tolist():
-        if other >= 0 and may[other].sum() == 1:
-            at, labels = places[other].tolist(), known.combinations[int(may[other].argmax())]
-            near.append(f"{letters(known.join_set, labels)} at column {at[1]}, row {at[0]}")
+    rows = {int(cell): may for cell, may in zip(held.cells, held.may, strict=True) if may.sum() == 1}
+    for other in [cell for cell in beside[:, problem.cell].tolist() if cell in rows]:
+        at, labels = places[other].tolist(), known.combinations[int(rows[other].argmax())]
+        near.append(f"{letters(known.join_set, labels)} at column {at[1]}, row {at[0]}")
     if near:
         return (
             f"No tile of “{name}” agrees at column {column}, row {row} with what lies beside it ({'; '.join(near)}): "

@@ -18,7 +18,6 @@ from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
-from knitground.core.grow.fitting import Field, Rules, fill
 from knitground.core.grow.mix import Mix, throw_mix
 from knitground.core.grow.places import Places, places_of
 from knitground.core.grow.recipe import Recipe
@@ -27,6 +26,7 @@ from knitground.core.layers.layer import Layer, Planes
 from knitground.core.layers.laying import painted_bits
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.sheet.picture import brightness
 
 Progress = Callable[[float], None]
 Grown = dict[str, Planes]
@@ -231,16 +231,31 @@ class _Tools:
         codes, weights = self._parts(mix_id)
         return throw_mix(codes, weights, seed, CellRect(0, 0, self._places.height, self._places.width))
 
+    def brightness(self, sheet_id: str, height: int, width: int) -> NDArray[np.float32]:
+        """How bright a picture is, (height, width) float32.
+
+        Parameters
+        ----------
+        sheet_id : str
+        height, width : int
+        """
+        state = self._derived.document.state
+        sheet = next((one for one in state.project.sheets if one.id == sheet_id), None)
+        if sheet is None:
+            raise BadRecipe("A step reads a picture that is not there; choose a sheet for it.")
+        picture = state.pictures[sheet.id].cleared(sheet)
+        return brightness(picture, height, width)
+
     def unlike(self, mix_id: str, canvas: Canvas) -> Marks:
         codes, weights = self._parts(mix_id)
         parts = [(code, weight) for code, weight in zip(codes, weights, strict=True) if weight > 0]
         if len(parts) < 2:
             return self.mix(mix_id, canvas.seed)
-        sides = canvas.places.sides
-        other = np.broadcast_to(~np.eye(len(parts), dtype=bool), (len(sides), len(parts), len(parts)))
-        places = np.indices(canvas.shape, dtype=np.int32).reshape(2, -1).T.copy()
-        rules = Rules(np.ascontiguousarray(other), np.array([weight for _, weight in parts]))
-        chosen = fill(rules, Field(sides, places), None, canvas.seed, progress=canvas.progress)
+        # Compiled code is slow to import, and not needed until something is laid so.
+        from knitground.core.grow.unlike import unlike
+
+        shares = np.array([weight for _, weight in parts])
+        chosen = unlike(canvas.places.sides, shares, canvas.chance("unlike").ravel())
         return np.array([code for code, _ in parts], dtype=np.int32)[chosen].reshape(canvas.shape)
 
     def _parts(self, mix_id: str) -> tuple[list[int], list[float]]:

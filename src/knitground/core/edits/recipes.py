@@ -62,6 +62,10 @@ def first_step(
         if own is None and not project.join_sets:
             raise BadRecipe(f"“{kind.title}” lays a join set, and there is none yet; make one in the stage of joins.")
         more["join_set"] = (own or project.join_sets[0]).id
+    if "sheet" in names:
+        if not project.sheets:
+            raise BadRecipe(f"“{kind.title}” reads a sheet, and there is none yet; drop a picture on the window.")
+        more["sheet"] = project.sheets[-1].id
     if "columns" in names and selected is not None:
         more |= {"top": selected.top, "left": selected.left, "rows": max(2, selected.height),
                  "columns": max(2, selected.width)}  # fmt: skip

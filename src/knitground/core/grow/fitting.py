@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from knitground.core.grow.kernel import Work
 
 MOST_PATTERNS = 4096
+MOST_CELLS = 2**23
 _IN_EIGHTS = 512
 _SLICE, _BLOCK, _TURNS = 20_000, 32, 3
 
@@ -79,8 +80,23 @@ def rect_field(height: int, width: int, steps: tuple[tuple[int, int], ...], *, w
     return Field(np.array(beside, dtype=np.int32), places.astype(np.int32))
 
 
+class Held(NamedTuple):
+    """Cells that may not hold just anything.
+
+    Attributes
+    ----------
+    cells : (M,) int
+        Their numbers.
+    may : (M, K) bool
+        The patterns that each may hold; a single one where it is given.
+    """
+
+    cells: NDArray[np.intp]
+    may: NDArray[np.bool_]
+
+
 def fill(
-    rules: Rules, field: Field, may: NDArray[np.bool_] | None, seed: int, *, progress: Progress = lambda share: None
+    rules: Rules, field: Field, held: Held | None, seed: int, *, progress: Progress = lambda share: None
 ) -> NDArray[np.int32]:
     """A pattern for each cell, so that all neighbours agree.
 
@@ -88,8 +104,8 @@ def fill(
     ----------
     rules : Rules
     field : Field
-    may : (N, K) bool, or None
-        What each cell may hold: all patterns, or a single one where it is given.
+    held : Held, optional
+        All other cells may hold any pattern.
     seed : int
     progress : callable, optional
 
@@ -102,7 +118,7 @@ def fill(
     CannotAgree
         If there is no way, or none was found within many tries.
     BadRecipe
-        If there are no patterns, or too many.
+        If there are no patterns, or too many of them or of cells.
 
     References
     ----------
@@ -117,7 +133,9 @@ def fill(
             f"{count} patterns are too many to fill with; at most {MOST_PATTERNS} can be." if count
             else "There is nothing to fill with; choose a set that has tiles."
         )  # fmt: skip
-    work = _work(rules, field, may)
+    if len(field.places) > MOST_CELLS:
+        raise BadRecipe(f"{len(field.places)} cells are too many to fill at once; at most {MOST_CELLS} can be.")
+    work = _work(rules, field, held)
     stuck = kernel.make_ready(*work)
     if stuck >= 0:
         raise CannotAgree(stuck, "what is given there can't agree")
@@ -130,19 +148,21 @@ def fill(
             progress(int(work.heads[kernel.BLOCK]) / (len(bounds) - 1))
         if status == kernel.DONE:
             return _patterns(work.domain)
-        work = _work(rules, field, may)
+        work = _work(rules, field, None)
         work.domain[:] = start
     raise CannotAgree(stuck, "no way was found to lay tiles there that agree")
 
 
-def _work(rules: Rules, field: Field, may: NDArray[np.bool_] | None) -> "Work":
+def _work(rules: Rules, field: Field, held: Held | None) -> "Work":
     """All that the compiled loops work on."""
     from knitground.core.grow import kernel
 
     count, number = len(rules.weights), field.beside.shape[1]
     words = -(-count // 64)
     everything = _packed(np.ones((1, count), dtype=bool), words)
-    domain = np.repeat(everything, number, axis=0) if may is None else _packed(may, words)
+    domain = np.repeat(everything, number, axis=0)
+    if held is not None:
+        domain[held.cells] = _packed(held.may, words)
     cells = np.zeros((number, 8), dtype=np.int32)
     cells[:, kernel.LEVEL] = kernel.CLOSED
     heads = np.zeros(kernel.LEVELS + 7, dtype=np.int64)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.agreeing import SIDE_STEPS
-from knitground.core.grow.fitting import MOST_PATTERNS, CannotAgree, Progress, Rules, fill, rect_field
+from knitground.core.grow.fitting import MOST_PATTERNS, CannotAgree, Held, Progress, Rules, fill, rect_field
 
 LARGEST_BLOCK = 3
 _SMALLEST = 2
@@ -114,15 +114,15 @@ def more_of(
     if min(height, width) < max(size, 1):
         raise BadRecipe(f"{width} x {height} tiles are less than one block of the example; ask for more.")
     field = rect_field(height - less, width - less, SIDE_STEPS, wraps=wraps)
-    may = None if given is None else _may(learned, given, height - less, width - less)
+    held = None if given is None else _held(learned, given, height - less, width - less)
     try:
-        chosen = fill(learned.rules, field, may, seed, progress=progress)
+        chosen = fill(learned.rules, field, held, seed, progress=progress)
     except CannotAgree:
         raise BadRecipe(
             "No way was found to go on from this example so that everything lies as in it: give it more of what may "
             "lie side by side, or learn smaller blocks, or turned ones too."
         ) from None
-    return _spread(learned.blocks[chosen.reshape(height - less, width - less)], height, width)
+    return _spread(learned.blocks, chosen.reshape(height - less, width - less), height, width)
 
 
 def usage(example: Example, made: NDArray[np.int32]) -> list[Used]:
@@ -192,32 +192,40 @@ def _overlapping(blocks: NDArray[np.int32]) -> tuple[NDArray[np.bool_], NDArray[
     return agree(blocks[:, :, 1:], blocks[:, :, :-1]), agree(blocks[:, 1:], blocks[:, :-1])
 
 
-def _may(learned: Learned, given: NDArray[np.int32], height: int, width: int) -> NDArray[np.bool_]:
-    """Which blocks may lie at each place, given some codes: (height * width, K) bool."""
+def _held(learned: Learned, given: NDArray[np.int32], height: int, width: int) -> Held:
+    """The places at which some code is given, and which blocks may lie there.
+
+    Parameters
+    ----------
+    given : (H, W) int32
+        Negative where anything may lie.
+    """
     size = learned.blocks.shape[1]
     # Round the borders where the field goes round, and not looked at where it does not.
     padded = np.pad(given, ((0, size - 1), (0, size - 1)), mode="wrap")
-    may = np.ones((height, width, len(learned.blocks)), dtype=bool)
-    for down in range(size):
-        for across in range(size):
-            part = padded[down : down + height, across : across + width, None]
-            may &= (part < 0) | (part == learned.blocks[:, down, across])
-    return may.reshape(height * width, -1)
+    parts = np.lib.stride_tricks.sliding_window_view(padded, (size, size))[:height, :width]
+    cells = np.flatnonzero((parts >= 0).any(axis=(2, 3)))
+    asked = parts.reshape(-1, size * size)[cells]
+    may = np.ones((len(cells), len(learned.blocks)), dtype=bool)
+    for place, blocks in enumerate(learned.blocks.reshape(-1, size * size).T):
+        may &= (asked[:, place, None] < 0) | (asked[:, place, None] == blocks)
+    return Held(cells, may)
 
 
-def _spread(chosen: NDArray[np.int32], height: int, width: int) -> NDArray[np.int32]:
+def _spread(blocks: NDArray[np.int32], chosen: NDArray[np.int32], height: int, width: int) -> NDArray[np.int32]:
     """The codes of a field of blocks that agree where they overlap: (height, width) int32.
 
     Parameters
     ----------
-    chosen : (h, w, n, n) int32
+    blocks : (K, n, n) int32
+    chosen : (h, w) int32
         As high and wide as the field, or by n - 1 less where it does not go round.
     """
+    rows, columns = chosen.shape
     codes = np.empty((height, width), dtype=np.int32)
-    rows, columns, size = chosen.shape[0], chosen.shape[1], chosen.shape[2]
-    codes[:rows, :columns] = chosen[:, :, 0, 0]
+    codes[:rows, :columns] = blocks[:, 0, 0][chosen]
     if rows < height:
-        codes[rows:, :columns] = chosen[-1, :, 1:, 0].T
-        codes[:rows, columns:] = chosen[:, -1, 0, 1:]
-        codes[rows:, columns:] = chosen[-1, -1, 1:, 1:] if size > 1 else 0
+        codes[rows:, :columns] = blocks[chosen[-1], 1:, 0].T
+        codes[:rows, columns:] = blocks[chosen[:, -1], 0, 1:]
+        codes[rows:, columns:] = blocks[chosen[-1, -1], 1:, 1:]
     return codes

@@ -6,11 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadRecipe
-from knitground.core.grow.fitting import Progress
+from knitground.core.grow.fitting import MOST_CELLS, Progress
 from knitground.core.grow.learning import Example, Used, learn, more_of, turns_of, usage
 from knitground.core.tiles.tile import orient
 
-MOST_TILES = 4096 * 4096
 MOST_PIXELS = 2**28
 _SQUARE, _OBLONG = tuple(range(8)), (0, 2, 4, 6)
 
@@ -120,7 +119,7 @@ def more_of_picture(
     BadRecipe
         If the example or what is asked for is too large or too small, or if no way was found.
     """
-    if not 0 < columns * rows <= MOST_TILES or columns * rows * tile[0] * tile[1] > MOST_PIXELS:
+    if columns * rows > MOST_CELLS or columns * rows * tile[0] * tile[1] > MOST_PIXELS:
         raise BadRecipe(f"{columns} x {rows} tiles are too many for one picture; ask for fewer.")
     cut = in_tiles(picture, *tile, turns=turns)
     examples: list[Example] = list(turns_of(cut.codes, cut.turned)) if turns else [cut.codes]

@@ -231,3 +231,26 @@ def parse_colour(text: str) -> NDArray[np.uint8]:
     if not re.fullmatch(r"#?[0-9A-Fa-f]{6}", text):
         raise BadSheet(f"“{text}” is not a colour; write six hexadecimal digits, for instance FF00FF.")
     return np.frombuffer(bytes.fromhex(text.lstrip("#")), dtype=np.uint8)
+
+
+def brightness(picture: NDArray[np.uint8], height: int, width: int) -> NDArray[np.float32]:
+    """How bright a picture is, averaged over the parts that fall on each of (height, width) places, from 0 to 1.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        Straight alpha; what is clear counts as dark.
+    height, width : int
+
+    Returns
+    -------
+    light : (height, width) float32
+
+    References
+    ----------
+    Luma as in ITU-R BT.601.
+    """
+    light = picture[..., :3].astype(np.float32) @ np.array([0.299, 0.587, 0.114], dtype=np.float32)
+    light *= picture[..., 3].astype(np.float32) / (255 * 255)
+    image = Image.fromarray(light).resize((width, height), Image.Resampling.BOX)
+    return np.asarray(image, dtype=np.float32)

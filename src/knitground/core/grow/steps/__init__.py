@@ -18,14 +18,15 @@ from knitground.core.grow.steps.maze import MazeStep
 from knitground.core.grow.steps.mirror import MirrorStep
 from knitground.core.grow.steps.noise import NoiseStep
 from knitground.core.grow.steps.path import PathStep
+from knitground.core.grow.steps.picture import PictureStep
 from knitground.core.grow.steps.rooms import RoomsStep
 from knitground.core.grow.steps.scatter import ScatterStep
 from knitground.core.grow.steps.step import Step
 from knitground.core.grow.steps.tidy import TidyStep
 
 KINDS: tuple[type[Step], ...] = (
-    NoiseStep, CavesStep, RoomsStep, IslandStep, PathStep, MazeStep, TidyStep, ConnectStep, MirrorStep, ScatterStep,
-    DressStep, FloodStep, FitStep, ExampleStep,
+    NoiseStep, CavesStep, RoomsStep, IslandStep, PathStep, MazeStep, PictureStep, TidyStep, ConnectStep, MirrorStep,
+    ScatterStep, DressStep, FloodStep, FitStep, ExampleStep,
 )  # fmt: skip
 
 if TYPE_CHECKING:

@@ -38,8 +38,9 @@ class RoomsStep(Step):
         low, high = min(self.smallest, self.largest), max(self.smallest, self.largest)
         floor, taken = np.zeros(canvas.shape, dtype=bool), ~canvas.may
         wanted, each = self.share * canvas.may.sum(), ((low + high) / 2) ** 2 * canvas.spacing[0] * canvas.spacing[1]
+        laid = 0
         for _ in range(int(_TRIES * wanted / max(each, 1)) + _TRIES):
-            if floor.sum() >= wanted:
+            if laid >= wanted:
                 break
             high_, wide = (
                 max(1, round(int(side) * space))
@@ -53,6 +54,7 @@ class RoomsStep(Step):
             if not taken[around].any():
                 floor[top : top + high_, left : left + wide] = True
                 taken[top : top + high_, left : left + wide] = True
+                laid += high_ * wide
         # Lines of even numbers are cheaper, so that corridors fall together and run straight.
         rows, columns = np.indices(canvas.shape)
         cost = 1.0 + 0.6 * ((rows % 2) & (columns % 2)) + 0.3 * ((rows % 4 != 0) & (columns % 4 != 0))

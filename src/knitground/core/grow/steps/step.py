@@ -79,6 +79,9 @@ class Tools(Protocol):
     def mix(self, mix_id: str, seed: int) -> Marks:
         """A throw of a mix over the whole array, (height, width) int32 of cell codes."""
 
+    def brightness(self, sheet_id: str, height: int, width: int) -> NDArray[np.float32]:
+        """How bright a sheet's picture is, averaged to (height, width), from 0 to 1; what is clear is dark."""
+
     def unlike(self, mix_id: str, canvas: "Canvas") -> Marks:
         """The same so that no two alike lie side by side, as far as the mix has enough parts."""
 
@@ -187,6 +190,11 @@ class Step(ABC):
     @property
     def mix_id(self) -> str | None:
         """The mix that it throws, if it throws one."""
+        return None
+
+    @property
+    def sheet_id(self) -> str | None:
+        """The sheet whose picture it reads, if it reads one."""
         return None
 
     def with_terrains(self, numbers: Sequence[int]) -> Self:
