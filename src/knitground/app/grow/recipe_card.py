@@ -128,7 +128,11 @@ class RecipeCard(QWidget):
 
     def refresh(self, *_: object) -> None:
         """Shows the recipe as it is, or as it is tried."""
-        ground = self._session.ground
+        ground, tried = self._session.ground, self._trial.recipe
+        if tried is not None and ground is not None and tried.ground != ground.id:
+            # Who looks at another ground is done trying; this comes round once more.
+            self._trial.drop()
+            return
         mine = [one for one in self._session.document.project.recipes if ground and one.ground == ground.id]
         self._draft = recipe = self._trial.recipe or self._known(mine)
         running = self._trial.running
@@ -224,8 +228,9 @@ class RecipeCard(QWidget):
 
     def _remove(self) -> None:
         if self._draft is not None:
+            gone = self._draft.id
             self._trial.drop()
-            remove_recipe(self._session.document, self._draft.id)
+            remove_recipe(self._session.document, gone)
 
     def _offer(self) -> None:
         """Lists the kinds of steps."""
