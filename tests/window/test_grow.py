@@ -6,12 +6,14 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QInputDialog, QPushButton, QSlider
 
+from knitground.app.grow import trial
 from knitground.app.grow.quality_card import QualityCard
 from knitground.app.grow.throws import Throws
 from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import remove_layer
 from knitground.core.edits.selecting import boxed
 from knitground.core.grow.mix import Mix, MixPart
+from knitground.core.grow.warm import is_warm, warm_up
 from making import poke, tile
 from window.finding import named, open_menu, press, says, take
 
@@ -326,7 +328,20 @@ def test_the_ground_is_measured_in_a_card(growing, qtbot):
     card.reject()
 
 
+def test_what_is_compiled_gets_ready_beside_the_window_the_first_time(growing, qtbot, monkeypatch):
+    monkeypatch.setattr(trial, "is_warm", lambda: False)
+    jobs = []
+    growing.session.job_started.connect(jobs.append)
+    before = corners(growing).copy()
+    growing.session.choose(layer_id="areas")
+    add(growing, "Fill to fit:")
+    assert [job.title for job in jobs] == ["Getting ready to fill, once"]
+    qtbot.waitUntil(lambda: not np.array_equal(corners(growing), before), timeout=60_000)
+    assert is_warm()
+
+
 def test_more_is_made_of_what_is_selected(growing):
+    warm_up()
     session = growing.session
     session.choose(layer_id="walls")
     poke(session.document, "walls", "plan", np.s_[3:9, 4:12], np.indices((6, 8)).sum(axis=0) % 2 + 1)

@@ -12,6 +12,7 @@ from knitground.core.chance import seed_for
 from knitground.core.edits.growing import After, grow, steps_after
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.recipe import Recipe
+from knitground.core.grow.warm import is_warm, warm_up
 from knitground.core.project.derived import Derived
 
 _AT_ONCE = 300 * 300
@@ -71,16 +72,23 @@ class Trial(QObject):
         selected, chosen = self._session.selected, self._session.choices
         within = None if selected is None or not chosen.confined or selected.ground != recipe.ground else selected.shape
 
+        cold = any(step.compiled for step in steps) and not is_warm()
+
         def work(progress: Callable[[float], None]) -> list[After]:
+            if cold:
+                warm_up()
             return steps_after(derived, recipe, within, progress=progress)
 
-        small = sum(plane.size for step in steps for plane in planes[step.layer].values()) <= _AT_ONCE
+        cells = sum(plane.size for step in steps for plane in planes[step.layer].values())
+        small = cells <= _AT_ONCE and not cold
         after = work(lambda share: None) if small else []
         self.recipe, self.below, self.until = recipe, derived, until
         if small:
             self._lay(recipe, after)
         else:
-            self._job = self._session.run(Job("Growing", work), lambda after: self._lay(recipe, after))
+            self._job = self._session.run(
+                Job("Getting ready to fill, once" if cold else "Growing", work), lambda after: self._lay(recipe, after)
+            )
             self._job.failed.connect(lambda sentence: self._forget())
 
     def look_at(self, until: int | None) -> None:

@@ -28,6 +28,7 @@ class ExampleStep(Step):
     title: ClassVar[str] = "More of a piece"
     says: ClassVar[str] = "lays more of a piece of the map"
     takes_tiles: ClassVar[bool] = True
+    compiled: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = ()
     knobs: ClassVar[tuple[Knob, ...]] = (
         Knob("top", "From row", 0, 255),

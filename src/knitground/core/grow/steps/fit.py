@@ -18,6 +18,7 @@ class FitStep(Step):
     title: ClassVar[str] = "Fill to fit"
     says: ClassVar[str] = "lays a join set so that every neighbour agrees"
     takes_tiles: ClassVar[bool] = True
+    compiled: ClassVar[bool] = True
     takes_runs: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = ()
     choices: ClassVar[tuple[Choice, ...]] = (

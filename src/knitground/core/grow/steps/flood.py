@@ -18,6 +18,7 @@ class FloodStep(Step):
     title: ClassVar[str] = "Mix"
     says: ClassVar[str] = "lays a mix in every cell"
     takes_tiles: ClassVar[bool] = True
+    compiled: ClassVar[bool] = True
     takes_areas: ClassVar[bool] = False
     roles: ClassVar[tuple[Role, ...]] = ()
     knobs: ClassVar[tuple[Knob, ...]] = (Knob("amount", "Share", 0, 1, "{:.0%}", 0.01),)

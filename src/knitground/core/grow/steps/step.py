@@ -178,6 +178,9 @@ class Step(ABC):
     takes_areas: ClassVar[bool] = True
     """Whether it works on layers on which terrains are painted."""
 
+    compiled: ClassVar[bool] = False
+    """Whether it calls compiled loops (see `knitground.core.grow.warm`)."""
+
     @abstractmethod
     def marks(self, canvas: Canvas) -> Marks:
         """What it lays at each place, (height, width) int32; `LEFT` where it leaves what is there."""
