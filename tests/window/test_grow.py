@@ -14,6 +14,7 @@ from knitground.core.edits.layers import remove_layer
 from knitground.core.edits.selecting import boxed
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.warm import is_warm, warm_up
+from knitground.core.tiles.tile import MIRRORED, turned_further
 from making import poke, tile
 from window.finding import named, open_menu, press, says, take
 
@@ -61,6 +62,20 @@ def test_the_keyboard_weighs_and_takes_out(growing):
     assert growing.session.mix.parts[1].weight == pytest.approx(1.1)
     QTest.keyClick(bar, Qt.Key.Key_Delete)
     assert [part.tile for part in growing.session.mix.parts] == [tile(2, 3), None]
+
+
+def test_tiles_of_a_mix_are_turned_and_mirrored_and_laid_so(growing):
+    bar = growing.panels["grow"].bar
+    bar.setFocus()
+    QTest.keyClick(bar, Qt.Key.Key_T)
+    assert growing.session.mix.parts[0].orientation == 1
+    QTest.keyClick(bar, Qt.Key.Key_M)
+    turned = growing.session.mix.parts[0].orientation
+    assert turned == turned_further(1, MIRRORED)
+    growing.session.choose(layer_id="things")
+    add(growing, "Mix:")
+    planes = growing.session.document.state.planes["ground"]["things"]["cells"]
+    assert growing.session.document.palette.code(tile(2, 3), turned) in np.asarray(planes)
 
 
 def test_clicks_on_the_sheet_put_tiles_in_once(growing, hand):

@@ -12,13 +12,14 @@ from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_checker, image_of
-from knitground.core.grow.mix import Mix
-from knitground.core.tiles.tile import TileRef
+from knitground.core.grow.mix import Mix, MixPart
+from knitground.core.tiles.tile import MIRRORED, orient, turned_further
 
 _GRAB = 6
 _HEIGHT = 64
 _BAND = 44
 _LEAST = 0.002
+_TURNS = {Qt.Key.Key_T: 1, Qt.Key.Key_M: MIRRORED}
 
 
 class MixBar(QWidget):
@@ -35,7 +36,8 @@ class MixBar(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Mix")
         self.setToolTip(
-            "Drag the borders to change how often each tile comes; left and right choose, up and down weigh"
+            "Drag the borders to change how often each tile comes; left and right choose, up and down weigh, "
+            "T turns, M mirrors"
         )
         self.part = 0
         self._held: int | None = None
@@ -68,7 +70,7 @@ class MixBar(QWidget):
         bounds, total = self._bounds(), sum(part.weight for part in self._mix.parts) or 1
         for index, part in enumerate(self._mix.parts):
             rect = QRectF(bounds[index], 0, bounds[index + 1] - bounds[index], _BAND)
-            self._paint_part(painter, rect, part.tile)
+            self._paint_part(painter, rect, part)
             share = part.weight / total
             if rect.width() >= 30:
                 painter.setPen(theme().colour("ink" if index == self.part else "quiet"))
@@ -82,13 +84,13 @@ class MixBar(QWidget):
             painter.setPen(QPen(theme().colour("focus" if self.hasFocus() else "thread"), 2))
             painter.drawRect(QRectF(bounds[self.part] + 1, 1, bounds[self.part + 1] - bounds[self.part] - 2, _BAND - 2))
 
-    def _paint_part(self, painter: QPainter, rect: QRectF, tile: TileRef | None) -> None:
+    def _paint_part(self, painter: QPainter, rect: QRectF, part: MixPart) -> None:
         painter.save()
         painter.setClipRect(rect)
         draw_checker(painter, rect, 8)
-        pixels = self._session.derived.tile(tile) if tile else None
+        pixels = self._session.derived.tile(part.tile) if part.tile else None
         if pixels is not None:
-            image: QImage = image_of(np.array(pixels))
+            image: QImage = image_of(orient(np.array(pixels), part.orientation))
             side = max(1, int(_BAND // max(1, image.height()))) * image.height()
             width = side * image.width() / image.height()
             x = rect.x()
@@ -139,10 +141,25 @@ class MixBar(QWidget):
         elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and count:
             weight = known(self._mix).parts[self.part].weight
             self._weigh({self.part: round(max(weight * (1.1 if event.key() == Qt.Key.Key_Up else 1 / 1.1), 0.01), 3)})
+        elif event.key() in _TURNS and count:
+            self._turn(_TURNS[Qt.Key(event.key())])
         elif event.key() == Qt.Key.Key_Delete and count:
             self.remove_part()
         else:
             super().keyPressEvent(event)
+
+    def _turn(self, by: int) -> None:
+        """Turns or mirrors the chosen tile; one that is not square is turned by half."""
+        mix = known(self._mix)
+        part = mix.parts[self.part]
+        pixels = self._session.derived.tile(part.tile) if part.tile else None
+        if pixels is None:
+            return
+        by = 2 if by == 1 and pixels.shape[0] != pixels.shape[1] else by
+        parts = list(mix.parts)
+        parts[self.part] = replace(part, orientation=turned_further(part.orientation, by))
+        self._session.put_mix(replace(mix, parts=tuple(parts)), "turn in mix")
+        self.update()
 
     def remove_part(self) -> None:
         """Takes the chosen part out of the mix."""

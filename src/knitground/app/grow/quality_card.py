@@ -40,7 +40,14 @@ class QualityCard(QDialog):
             return quality(derived, name, progress)
 
         self._job = Job("Measuring", work)
-        self._job.succeeded.connect(lambda found: self.text.setText("\n\n".join(told(found))))
+        self._job.succeeded.connect(self._show)
         self._job.failed.connect(self.text.setText)
-        self.finished.connect(lambda _: self._job.cancel())
+        self.finished.connect(self._end)
         self._job.start()
+
+    def _show(self, found: Quality) -> None:
+        self.text.setText("\n\n".join(told(found)))
+
+    def _end(self, result: int) -> None:
+        self._job.cancel()
+        self.deleteLater()

@@ -86,13 +86,24 @@ class Throws(QDialog):
                 self._made.emit(seed, pixels)
 
         self._job = Job("Throwing", work)
-        self._job.progressed.connect(lambda share: self._bar.setValue(round(100 * share)))
-        self._job.succeeded.connect(lambda _: self._bar.hide())
+        # Bound methods end with the dialog, whatever is still on its way to it then.
+        self._job.progressed.connect(self._advance)
+        self._job.succeeded.connect(self._all_there)
         self._made.connect(self._show)
         self._job.failed.connect(self._hint.setText)
-        self.finished.connect(lambda _: self._job.cancel())
+        self.finished.connect(self._end)
         self._job.start()
         self.pictures[0].setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _advance(self, share: float) -> None:
+        self._bar.setValue(round(100 * share))
+
+    def _all_there(self, result: object) -> None:
+        self._bar.hide()
+
+    def _end(self, result: int) -> None:
+        self._job.cancel()
+        self.deleteLater()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         number = event.key() - Qt.Key.Key_1

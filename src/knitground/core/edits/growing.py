@@ -18,7 +18,7 @@ from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
-from knitground.core.grow.mix import Mix, throw_mix
+from knitground.core.grow.mix import Mix, coded, throw_mix
 from knitground.core.grow.places import Places, places_of
 from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.steps.step import LEFT, Canvas, Marks, Step, Where
@@ -263,7 +263,7 @@ class _Tools:
         mix = next((one for one in mixes if one.id == mix_id), None)
         if mix is None or not mix.parts:
             raise BadRecipe("A step lays a mix that is not there, or has no tiles; choose one for it.")
-        return [self._derived.code(part.tile) for part in mix.parts], [part.weight for part in mix.parts]
+        return coded(mix, self._derived.code)
 
 
 def _check(step: Step, layer: Layer) -> None:

@@ -187,10 +187,14 @@ def _labels_moved(join_set: JoinSet, moves: Moves) -> dict[TileRef, Labels]:
 def _mix_moved(mix: Mix, moves: Moves) -> Mix:
     if not any(part.tile in moves for part in mix.parts):
         return mix
-    weights: dict[TileRef | None, float] = defaultdict(float)
+    weights: dict[tuple[TileRef | None, int], float] = defaultdict(float)
     for part in mix.parts:
-        weights[moves[part.tile][0] if part.tile and part.tile in moves else part.tile] += part.weight
-    return replace(mix, parts=tuple(MixPart(tile, weight) for tile, weight in weights.items()))
+        ref, turn = part.tile, part.orientation
+        if ref is not None and ref in moves:
+            ref, first = moves[ref]
+            turn = turned_further(first, turn)
+        weights[ref, turn] += part.weight
+    return replace(mix, parts=tuple(MixPart(ref, weight, turn) for (ref, turn), weight in weights.items()))
 
 
 def _swatch_moved(swatch: Swatch, moves: Moves) -> Swatch:

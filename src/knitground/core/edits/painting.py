@@ -22,7 +22,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.runs import connected_run
 from knitground.core.grid.shapes import Shape, cropped, round_a_box, round_a_cell, walk
 from knitground.core.ground.ground import Ground, by_id
-from knitground.core.grow.mix import Mix, throw_mix
+from knitground.core.grow.mix import Mix, coded, throw_mix
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Project, State
@@ -209,7 +209,7 @@ def values_of(
         plain = values_of(project, palette, layer, replace(hand, turning="as it is"), erase=False)
         return lambda rect: _turned_by_chance(plain(rect), hand, rect)
     if hand.mix is not None:
-        codes, weights = [palette.code(part.tile) for part in hand.mix.parts], [part.weight for part in hand.mix.parts]
+        codes, weights = coded(hand.mix, palette.code)
         return lambda rect: throw_mix(codes, weights, hand.throw, rect)
     if hand.tile is None:
         raise BadRequest("No tile is chosen; click one on the sheet at the left.")

@@ -1,29 +1,35 @@
 """Mixes: weighted groups of tiles that stand in for one another."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import Annotated
+from typing import Annotated, Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import ConfigDict, Field
+from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.chance import chance, choose
 from knitground.core.errors import BadRecipe
 from knitground.core.grid.rect import CellRect
 from knitground.core.tiles.tile import TileRef
+from knitground.core.written import only_what_is_said
 
 Weight = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
 
 
 @dataclass(frozen=True)
 class MixPart:
-    """A tile of a mix and how often it comes, relative to the others; no tile leaves the cell bare."""
+    """A tile of a mix, how often it comes, relative to the others, and how it is turned; no tile leaves a cell bare."""
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
     tile: TileRef | None
     weight: Weight = 1.0
+    orientation: Annotated[int, Field(ge=0, le=7)] = 0
+
+    @model_serializer(mode="wrap")
+    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+        return only_what_is_said(self, handler, always=("tile", "weight"))
 
 
 @dataclass(frozen=True)
@@ -35,6 +41,13 @@ class Mix:
     id: str
     name: str
     parts: tuple[MixPart, ...] = ()
+
+
+def coded(mix: Mix, code: Callable[[TileRef | None, int], int]) -> tuple[list[int], list[float]]:
+    """The cell codes of the parts of a mix, given how a tile in an orientation is coded, and their weights."""
+    turns = [part.orientation if part.tile is not None else 0 for part in mix.parts]
+    codes = [code(part.tile, turn) for part, turn in zip(mix.parts, turns, strict=True)]
+    return codes, [part.weight for part in mix.parts]
 
 
 def share_told(mix: Mix, part: int, cells: int) -> str:

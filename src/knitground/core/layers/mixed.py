@@ -11,7 +11,7 @@ from pydantic import Field
 from knitground.core.chance import chance, choose, seed_for
 from knitground.core.grid.board import Board
 from knitground.core.grid.rect import CellRect
-from knitground.core.grow.mix import Mix
+from knitground.core.grow.mix import Mix, coded
 from knitground.core.joins.sets import MOST_TERRAINS
 from knitground.core.layers.layer import (
     PINS,
@@ -82,8 +82,8 @@ class MixLayer(Layer):
     def table(self, source: Source) -> Any:
         """The cell codes of the mix and their weights; None where there is nothing to lay."""
         mix = _found(self.mix, source.sets)
-        parts = [part for part in mix.parts if part.weight > 0] if mix is not None else []
-        return tuple((source.code(part.tile), part.weight) for part in parts) or None
+        codes, weights = coded(mix, source.code) if mix is not None else ([], [])
+        return tuple((code, weight) for code, weight in zip(codes, weights, strict=True) if weight > 0) or None
 
     def follows(self, layers: Sequence[Layer], table: Any) -> Mapping[str, Follows]:
         for one in layers:

@@ -18,10 +18,10 @@ class ProjectWool:
         """The cell code of a tile."""
         return self._document.palette.code(ref, orientation)
 
-    def parts_of(self, mix_id: str) -> Sequence[tuple[TileRef | None, float]]:
-        """The tiles of a mix and their weights; none where there is no such mix."""
+    def parts_of(self, mix_id: str) -> Sequence[tuple[TileRef | None, int, float]]:
+        """The tiles of a mix, how they are turned, and their weights; none where there is no such mix."""
         found = next((mix for mix in self._document.project.mixes if mix.id == mix_id), None)
-        return [(part.tile, part.weight) for part in found.parts] if found else []
+        return [(part.tile, part.orientation, part.weight) for part in found.parts] if found else []
 
     def signed(self, view: View) -> dict[int, frozenset[int]]:
         """The numbers of a view's signs that a tile bears, by its palette number; those that bear none are left out."""

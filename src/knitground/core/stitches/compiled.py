@@ -32,8 +32,8 @@ class Wool(Protocol):
     def code(self, ref: TileRef | None, orientation: int = 0) -> int:
         """The cell code of a tile."""
 
-    def parts_of(self, mix_id: str) -> Sequence[tuple[TileRef | None, float]]:
-        """The tiles of a mix and their weights; none where there is no such mix."""
+    def parts_of(self, mix_id: str) -> Sequence[tuple[TileRef | None, int, float]]:
+        """The tiles of a mix, how they are turned, and their weights; none where there is no such mix."""
 
     def signed(self, view: View) -> dict[int, frozenset[int]]:
         """The numbers of a view's signs that a tile bears, by its palette number; those that bear none are left out."""
@@ -316,8 +316,8 @@ def _laying(owner: StitchSet, piece: Piece, orientation: int, as_drawn: bool, wo
     if piece.mix:
         members = wool.parts_of(piece.mix)
         turn = piece.orientation if as_drawn else turned_further(piece.orientation, orientation)
-        codes = [wool.code(ref, turn if ref is not None else 0) for ref, _ in members]
-        weights = tuple(weight for _, weight in members)
+        codes = [wool.code(ref, turned_further(own, turn) if ref is not None else 0) for ref, own, _ in members]
+        weights = tuple(weight for _, _, weight in members)
         usable = codes and sum(weights) > 0
         thrown = np.array(codes if usable else [0], dtype=np.int32)
         return Laying(part, tuple(cells), thrown, weights if usable else (1.0,), piece.thing)

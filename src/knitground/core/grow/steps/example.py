@@ -28,7 +28,6 @@ class ExampleStep(Step):
     title: ClassVar[str] = "More of a piece"
     says: ClassVar[str] = "lays more of a piece of the map"
     takes_tiles: ClassVar[bool] = True
-    compiled: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = ()
     knobs: ClassVar[tuple[Knob, ...]] = (
         Knob("top", "From row", 0, 255),
@@ -39,6 +38,10 @@ class ExampleStep(Step):
     choices: ClassVar[tuple[Choice, ...]] = (
         Choice("blocks", "Alike", (("side by side", 1), ("in blocks of two", 2), ("in blocks of three", 3))),
     )
+
+    @property
+    def compiled(self) -> bool:
+        return True
 
     def marks(self, canvas: Canvas) -> Marks:
         height, width = canvas.shape

@@ -18,7 +18,6 @@ class FitStep(Step):
     title: ClassVar[str] = "Fill to fit"
     says: ClassVar[str] = "lays a join set so that every neighbour agrees"
     takes_tiles: ClassVar[bool] = True
-    compiled: ClassVar[bool] = True
     takes_runs: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = ()
     choices: ClassVar[tuple[Choice, ...]] = (
@@ -28,6 +27,10 @@ class FitStep(Step):
     @property
     def set_id(self) -> str | None:
         return self.join_set
+
+    @property
+    def compiled(self) -> bool:
+        return True
 
     def marks(self, canvas: Canvas) -> Marks:
         raise BadRecipe("This step fills by a join set; name one that the project has.")

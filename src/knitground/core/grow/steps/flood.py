@@ -18,7 +18,6 @@ class FloodStep(Step):
     title: ClassVar[str] = "Mix"
     says: ClassVar[str] = "lays a mix in every cell"
     takes_tiles: ClassVar[bool] = True
-    compiled: ClassVar[bool] = True
     takes_areas: ClassVar[bool] = False
     roles: ClassVar[tuple[Role, ...]] = ()
     knobs: ClassVar[tuple[Knob, ...]] = (Knob("amount", "Share", 0, 1, "{:.0%}", 0.01),)
@@ -29,6 +28,10 @@ class FloodStep(Step):
     @property
     def mix_id(self) -> str | None:
         return self.mix
+
+    @property
+    def compiled(self) -> bool:
+        return not self.alike
 
     def marks(self, canvas: Canvas) -> Marks:
         laid = canvas.tools.mix(self.mix, canvas.seed) if self.alike else canvas.tools.unlike(self.mix, canvas)

@@ -178,12 +178,14 @@ class Step(ABC):
     takes_areas: ClassVar[bool] = True
     """Whether it works on layers on which terrains are painted."""
 
-    compiled: ClassVar[bool] = False
-    """Whether it calls compiled loops (see `knitground.core.grow.warm`)."""
-
     @abstractmethod
     def marks(self, canvas: Canvas) -> Marks:
         """What it lays at each place, (height, width) int32; `LEFT` where it leaves what is there."""
+
+    @property
+    def compiled(self) -> bool:
+        """Whether it calls compiled loops (see `knitground.core.grow.warm`)."""
+        return False
 
     @property
     def set_id(self) -> str | None:
