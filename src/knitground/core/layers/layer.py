@@ -1,8 +1,7 @@
 """What a layer is, whatever its kind: the header that all share, and what the program may ask of one.
 
-A kind of layer is a subclass in a module of its own. Nothing outside this folder asks for the class of a layer: it
-asks for a capability (`knits`, `pinnable`, `takes_areas`, ...) or calls one of the methods below. Methods get the
-board on which the layer lies, its planes, and what the project knows (`Sets`, `Source`).
+A kind of layer is a subclass in a module of its own. Others ask for a capability (`knits`, `takes_areas`, ...), never
+for its class. Methods get the board on which the layer lies, its planes, and what the project knows (`Sets`, `Source`).
 """
 
 from abc import ABC, abstractmethod
