@@ -169,7 +169,8 @@ def _work(rules: Rules, field: Field, held: Held | None) -> "Work":
     heads[: kernel.LEVELS] = -1
     lists = np.zeros((3, number), dtype=np.int32)
     table, weighed = _table(rules.allowed, words), _weighed(rules.weights, words)
-    return kernel.Work(domain, np.zeros_like(domain), cells, lists, heads, field.beside, table, weighed)
+    allowed = np.zeros(table.shape[2], dtype=np.uint64)
+    return kernel.Work(domain, np.zeros_like(domain), cells, lists, heads, field.beside, table, allowed, weighed)
 
 
 def _blocks(field: Field) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
@@ -199,17 +200,16 @@ def _packed(bits: NDArray[np.bool_], words: int) -> NDArray[np.uint64]:
 
 
 def _table(allowed: NDArray[np.bool_], words: int) -> NDArray[np.uint64]:
-    """What a neighbour may be, by direction and by each value of some bits: see `Work.table`."""
+    """What neighbours may be, by each value of some bits, one direction after the other: see `Work.table`."""
     ways, count = allowed.shape[:2]
     bits = 8 if count <= _IN_EIGHTS else 4
-    table = np.zeros((ways, 64 // bits * words, 1 << bits, words), dtype=np.uint64)
-    for way in range(ways):
-        rows = np.zeros((64 * words, words), dtype=np.uint64)
-        rows[:count] = _packed(allowed[way], words)
-        together = rows.reshape(64 // bits * words, bits, words)
-        for bit in range(bits):
-            # All values with this as their highest bit are those without it, and this one's row.
-            table[way, :, 1 << bit : 2 << bit] = table[way, :, : 1 << bit] | together[:, bit, None]
+    table = np.zeros((64 // bits * words, 1 << bits, ways * words), dtype=np.uint64)
+    rows = np.zeros((64 * words, ways * words), dtype=np.uint64)
+    rows[:count] = np.concatenate([_packed(allowed[way], words) for way in range(ways)], axis=1)
+    together = rows.reshape(64 // bits * words, bits, ways * words)
+    for bit in range(bits):
+        # All values with this as their highest bit are those without it, and this one's row.
+        table[:, 1 << bit : 2 << bit] = table[:, : 1 << bit] | together[:, bit, None]
     return table
 
 

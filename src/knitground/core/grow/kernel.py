@@ -1,8 +1,8 @@
 """The inner loops of filling to fit, compiled: domains as bitsets, kept arc-consistent, mended where they run empty.
 
 A cell's *domain* is the set of patterns that it may still hold, as bits of W 64-bit numbers. Bits are looked up eight
-or four at once: `table[d, place, value]` holds what a neighbour in direction `d` may then be. Cells are opened block by
-block and laid, the least open ones first, so that what is worked on stays small whatever the size of the field.
+or four at once: `table[place, value]` holds what the neighbours in all directions may then be. Cells are opened block
+by block and laid, the least open ones first, so that what is worked on stays small whatever the size of the field.
 
 References
 ----------
@@ -49,8 +49,10 @@ class Work(NamedTuple):
     heads : (LEVELS + 7,) int64
     beside : (D, N) int32
         The neighbour in each direction, -1 where there is none.
-    table : (D, 8 W, 256, W) or (D, 16 W, 16, W) uint64
-        What a neighbour in a direction may be, by each eight or four bits of a domain.
+    table : (8 W, 256, D W) or (16 W, 16, D W) uint64
+        What the neighbours in all directions may be, one after the other, by each eight or four bits of a domain.
+    allowed : (D W,) uint64
+        Room to work in.
     weighed : (8 W, 256, 2) float64
         The sum of the weights of an eight's patterns, and of weight times its logarithm.
     """
@@ -62,6 +64,7 @@ class Work(NamedTuple):
     heads: Array
     beside: Array
     table: Array
+    allowed: Array
     weighed: Array
 
 
@@ -179,38 +182,50 @@ def _begin(heads: Array) -> None:
 
 @njit(cache=True)
 def _settle(
-    domain: Array, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array, weighed: Array
+    domain: Array,
+    kept: Array,
+    cells: Array,
+    lists: Array,
+    heads: Array,
+    beside: Array,
+    table: Array,
+    allowed: Array,
+    weighed: Array,
 ) -> int:
     """Takes out of domains what no neighbour allows, until nothing changes; a cell that runs empty, or -1."""
-    words, empty, bits_at_once = domain.shape[1], -1, 8 if table.shape[2] == 256 else 4
-    at_once, shift, parts = np.uint64(table.shape[2] - 1), np.uint64(bits_at_once), 64 // bits_at_once
+    words, ways, empty, bits_at_once = domain.shape[1], beside.shape[0], -1, 8 if table.shape[1] == 256 else 4
+    at_once, shift, parts = np.uint64(table.shape[1] - 1), np.uint64(bits_at_once), 64 // bits_at_once
     while heads[FIRST] != heads[LAST] or cells[lists[RING, heads[FIRST]], WAITING]:
         cell = lists[RING, heads[FIRST]]
         heads[FIRST] = heads[FIRST] + 1 if heads[FIRST] + 1 < lists.shape[1] else 0
         cells[cell, WAITING] = 0
         if empty >= 0:
             continue
-        for way in range(beside.shape[0]):
+        allowed[:] = np.uint64(0)
+        for word in range(words):
+            bits, place = domain[cell, word], word * parts
+            while bits:
+                value = int(bits & at_once)
+                if value:
+                    for number in range(ways * words):
+                        allowed[number] |= table[place, value, number]
+                bits >>= shift
+                place += 1
+        for way in range(ways):
             other = beside[way, cell]
             # What is laid, and has told its neighbours what it allows, can't be forbidden by them.
             if other < 0 or (cells[other, LEVEL] == -1 and not cells[other, WAITING]):
                 continue
             changed, left = False, False
             for part in range(words):
-                allowed = np.uint64(0)
-                for word in range(words):
-                    bits, place = domain[cell, word], word * parts
-                    while bits:
-                        allowed |= table[way, place, int(bits & at_once), part]
-                        bits >>= shift
-                        place += 1
                 old = domain[other, part]
-                if old & allowed != old:
+                new = old & allowed[way * words + part]
+                if new != old:
                     if not changed:
                         changed = True
                         _remember(other, domain, kept, cells, lists, heads)
-                    domain[other, part] = old & allowed
-                left |= old & allowed != np.uint64(0)
+                    domain[other, part] = new
+                left |= new != np.uint64(0)
             if not left:
                 empty = other
                 break
@@ -234,8 +249,8 @@ def _take_back(domain: Array, kept: Array, cells: Array, lists: Array, heads: Ar
 
 @njit(cache=True)
 def _try(
-    domain: Array, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array, weighed: Array,
-    cell: int, number: float,
+    domain: Array, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array, allowed: Array,
+    weighed: Array, cell: int, number: float,
 ) -> int:  # fmt: skip
     """Chooses a pattern for a cell, or takes it out of the cell's domain; a cell at which neither can be, or -1."""
     pattern = _chosen(domain, cell, weighed, number)
@@ -253,7 +268,7 @@ def _try(
             domain[cell, pattern // 64] &= ~bit
         _place(cell, _level(domain, cell, weighed), cells, heads)
         _ask(cell, cells, lists, heads)
-        empty = _settle(domain, kept, cells, lists, heads, beside, table, weighed)
+        empty = _settle(domain, kept, cells, lists, heads, beside, table, allowed, weighed)
         if empty < 0:
             return -1
         _take_back(domain, kept, cells, lists, heads, weighed)
@@ -283,8 +298,8 @@ def _region(centre: int, radius: int, cells: Array, lists: Array, heads: Array, 
 
 @njit(cache=True)
 def _mend(
-    domain: Array, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array, weighed: Array,
-    start: Array, empty: int,
+    domain: Array, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array, allowed: Array,
+    weighed: Array, start: Array, empty: int,
 ) -> bool:  # fmt: skip
     """Takes out what lies round a cell that nothing fits, as far as needed, to be laid again; False if that fails."""
     radius = _FIRST_RADIUS + min(cells[empty, TRIES], _WIDER)
@@ -306,7 +321,7 @@ def _mend(
             for way in range(beside.shape[0]):
                 if beside[way, cell] >= 0:
                     _ask(beside[way, cell], cells, lists, heads)
-        if _settle(domain, kept, cells, lists, heads, beside, table, weighed) < 0:
+        if _settle(domain, kept, cells, lists, heads, beside, table, allowed, weighed) < 0:
             return True
         _take_back(domain, kept, cells, lists, heads, weighed)
         radius += 1
@@ -315,14 +330,14 @@ def _mend(
 
 @njit(cache=True)
 def run(
-    domain: Array, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array, weighed: Array,
-    start: Array, places: Array, order: Array, bounds: Array, steps: int, seed: int,
+    domain: Array, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array, allowed: Array,
+    weighed: Array, start: Array, places: Array, order: Array, bounds: Array, steps: int, seed: int,
 ) -> tuple[int, int]:  # fmt: skip
     """Lays up to so many cells; DONE, MORE or STUCK, and the cell at which it is stuck.
 
     Parameters
     ----------
-    domain, kept, cells, lists, heads, beside, table, weighed
+    domain, kept, cells, lists, heads, beside, table, allowed, weighed
         The fields of `Work`.
     start : (N, W) uint64
         What each cell may hold before anything is chosen.
@@ -353,18 +368,26 @@ def run(
             continue
         cell = heads[lowest]
         number = _number_at(seed + cells[cell, TRIES] * 7919, places[cell, 0], places[cell, 1])
-        empty = _try(domain, kept, cells, lists, heads, beside, table, weighed, cell, number)
-        if empty >= 0 and not _mend(domain, kept, cells, lists, heads, beside, table, weighed, start, empty):
+        empty = _try(domain, kept, cells, lists, heads, beside, table, allowed, weighed, cell, number)
+        if empty >= 0 and not _mend(domain, kept, cells, lists, heads, beside, table, allowed, weighed, start, empty):
             return STUCK, empty
     return MORE, -1
 
 
 @njit(cache=True)
 def make_ready(
-    domain: Array, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array, weighed: Array
+    domain: Array,
+    kept: Array,
+    cells: Array,
+    lists: Array,
+    heads: Array,
+    beside: Array,
+    table: Array,
+    allowed: Array,
+    weighed: Array,
 ) -> int:
     """Makes all domains consistent before anything is chosen; a cell at which demands disagree, or -1. See `Work`."""
     _begin(heads)
     for cell in range(domain.shape[0]):
         _ask(cell, cells, lists, heads)
-    return int(_settle(domain, kept, cells, lists, heads, beside, table, weighed))
+    return int(_settle(domain, kept, cells, lists, heads, beside, table, allowed, weighed))
