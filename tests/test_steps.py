@@ -35,7 +35,7 @@ from knitground.core.grow.steps import (
 from knitground.core.grow.steps.step import Where
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from making import add_sheet, make_document, plane_of, png, tile
+from making import add_sheet, make_document, plane_of, png, poke, tile
 
 PARTS = (MixPart(tile(2, 3), 3), MixPart(tile(5, 3), 1), MixPart(tile(7, 3), 1))
 SHAPES = (CavesStep, RoomsStep, IslandStep, PathStep, MazeStep)
@@ -355,3 +355,17 @@ def test_all_kinds_are_kept_in_the_file(tmp_path):
     document.save(tmp_path / "kept")
     assert Document.load(tmp_path / "kept").project.recipes[0].steps == steps
     assert plane_of(document, "walls", "plan").sum() == 0
+
+
+@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind not in (FitStep, ExampleStep, PictureStep)])
+def test_a_larger_ground_holds_the_smaller_one_where_a_step_says_so(kind):
+    more = {"mix": "m"} if kind.takes_tiles else {}
+    step = kind("things" if kind.takes_tiles else "walls", 1, **more)
+    step = replace(step, spread="by chance") if kind is ScatterStep else step
+    small, large = (with_mix(make_document(*size)) for size in ((24, 20), (40, 30)))
+    for document in (small, large):
+        poke(document, "walls", "plan", np.s_[4:9, 3:15], 1)
+    one, other = laid(small, step), laid(large, step)
+    # Along the far border of the smaller one it may differ, as more goes on beyond it.
+    same = np.array_equal(one[:18, :22], other[:18, :22])
+    assert same or not step.local

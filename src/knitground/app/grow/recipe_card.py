@@ -173,7 +173,11 @@ class RecipeCard(QWidget):
             return f"{shown}, not kept yet."
         if self._draft is None:
             return "Noise lays terrain: add a terrain or stitched layer to the ground first, or add a step for tiles."
-        return "It wraps: the right edge goes on at the left." if self._draft.steps else "Add a first step."
+        if not self._draft.steps:
+            return "Add a first step."
+        step = self._draft.steps[min(self._chosen, len(self._draft.steps) - 1)]
+        larger = "holds this one in its corner" if step.local else "comes out otherwise by this step"
+        return f"On ground that goes round it goes on at the other side; a larger ground {larger}."
 
     def try_it(self) -> None:
         """Lays the recipe for a look."""

@@ -34,6 +34,10 @@ class DressStep(Step):
     def mix_id(self) -> str | None:
         return self.mix
 
+    @property
+    def local(self) -> bool:
+        return True
+
     def marks(self, canvas: Canvas) -> Marks:
         sides = canvas.places.sides
         # Off the ground what lies there goes on.

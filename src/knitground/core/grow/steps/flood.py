@@ -33,6 +33,10 @@ class FloodStep(Step):
     def compiled(self) -> bool:
         return not self.alike
 
+    @property
+    def local(self) -> bool:
+        return self.alike
+
     def marks(self, canvas: Canvas) -> Marks:
         laid = canvas.tools.mix(self.mix, canvas.seed) if self.alike else canvas.tools.unlike(self.mix, canvas)
         laid = laid.copy()

@@ -49,6 +49,10 @@ class ScatterStep(Step):
     def mix_id(self) -> str | None:
         return self.mix
 
+    @property
+    def local(self) -> bool:
+        return self.spread == "by chance" and self.clusters == 0
+
     def marks(self, canvas: Canvas) -> Marks:
         wanted = canvas.chance("wanted")
         may = canvas.may.copy()

@@ -188,6 +188,11 @@ class Step(ABC):
         return False
 
     @property
+    def local(self) -> bool:
+        """Whether what it lays follows from what is near alone, so that a larger ground holds the smaller one."""
+        return False
+
+    @property
     def set_id(self) -> str | None:
         """The join set by which it fills to fit, if it does that."""
         return None

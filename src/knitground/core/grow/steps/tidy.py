@@ -32,6 +32,10 @@ class TidyStep(Step):
         )),
     )  # fmt: skip
 
+    @property
+    def local(self) -> bool:
+        return self.does in ("smooth", "grow", "shrink")
+
     def marks(self, canvas: Canvas) -> Marks:
         before = canvas.values == self.terrain
         after = self._outline(canvas.places, before)
