@@ -32,7 +32,7 @@ class GrowPanel(StagePanel):
         self.bar = MixBar(session)
         self.bar.part_chosen.connect(self.refresh)
         self._mixes = ChoiceBox("Mix")
-        self._mixes.setMinimumWidth(140)
+        self._mixes.setMinimumWidth(104)
         self._mixes.activated.connect(lambda index: session.choose(mix_id=self._mixes.itemData(index)))
         new = button("New mix", self._new_mix, "Make a weighted group of tiles", icon_name="plus")
         self._bare = button("Add bare", lambda: self._add(None), "Leave some cells bare")
