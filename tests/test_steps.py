@@ -357,15 +357,25 @@ def test_all_kinds_are_kept_in_the_file(tmp_path):
     assert plane_of(document, "walls", "plan").sum() == 0
 
 
-@pytest.mark.parametrize("kind", [kind for kind in KINDS if kind not in (FitStep, ExampleStep, PictureStep)])
-def test_a_larger_ground_holds_the_smaller_one_where_a_step_says_so(kind):
-    more = {"mix": "m"} if kind.takes_tiles else {}
-    step = kind("things" if kind.takes_tiles else "walls", 1, **more)
-    step = replace(step, spread="by chance") if kind is ScatterStep else step
+LOCAL = (
+    FloodStep("things", mix="m"), DressStep("things", mix="m", where=Where("walls", 1)),
+    ScatterStep("things", mix="m", spread="by chance"), TidyStep("walls", 1, does="grow"),
+    TidyStep("walls", 1, does="shrink"), TidyStep("walls", 1, does="smooth"),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("step", LOCAL)
+def test_a_larger_ground_holds_the_smaller_one_where_a_step_says_so(step):
     small, large = (with_mix(make_document(*size)) for size in ((24, 20), (40, 30)))
     for document in (small, large):
         poke(document, "walls", "plan", np.s_[4:9, 3:15], 1)
-    one, other = laid(small, step), laid(large, step)
+    assert step.local
     # Along the far border of the smaller one it may differ, as more goes on beyond it.
-    same = np.array_equal(one[:18, :22], other[:18, :22])
-    assert same or not step.local
+    assert np.array_equal(laid(small, step)[:18, :22], laid(large, step)[:18, :22])
+
+
+@pytest.mark.parametrize("kind", [NoiseStep, CavesStep, RoomsStep, IslandStep, PathStep])
+def test_steps_that_depend_on_the_whole_ground_say_so(kind):
+    one, other = (laid(make_document(*size), kind("walls", 1))[:18, :22] for size in ((24, 20), (40, 30)))
+    assert not kind("walls", 1).local
+    assert not np.array_equal(one, other)

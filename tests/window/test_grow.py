@@ -228,9 +228,24 @@ def steps(window) -> list[str]:
 
 
 def add(window, title: str) -> None:
-    """Adds a step by the menu."""
+    """Adds a step by the menu, behind those that are tried or kept."""
+    card = window.panels["grow"].recipe
+    if not window.trial.running and card.form.isVisible() and not window.session.document.project.recipes:
+        card.try_it()
     press(window.panels["grow"].recipe, "Add a step")
     take(open_menu(), title)
+
+
+def test_the_first_step_that_is_asked_for_begins_the_list(growing):
+    growing.session.choose(layer_id="areas")
+    press(growing.panels["grow"].recipe, "Add a step")
+    take(open_menu(), "Island:")
+    assert steps(growing) == ["island"]
+    step = growing.trial.recipe.steps[0]
+    assert (step.layer, step.terrain, step.elsewhere) == ("areas", 2, 1)
+    laid = corners(growing)
+    assert (laid[0] == 1).all()
+    assert 0.3 < (laid == 2).mean() < 0.7
 
 
 def test_steps_are_added_moved_switched_and_taken_out_by_keys(growing):
@@ -316,7 +331,7 @@ def test_a_step_that_cannot_be_is_told_and_left_out(growing):
     growing.session.said.connect(lambda text, wrong: said.append(text))
     add(growing, "Mix:")
     assert "click tiles on the sheet to make one" in said[-1]
-    assert not growing.trial.running
+    assert steps(growing) == ["noise"]
 
 
 def test_recipes_are_made_chosen_and_removed(growing, monkeypatch):

@@ -176,8 +176,11 @@ class RecipeCard(QWidget):
         if not self._draft.steps:
             return "Add a first step."
         step = self._draft.steps[min(self._chosen, len(self._draft.steps) - 1)]
-        larger = "holds this one in its corner" if step.local else "comes out otherwise by this step"
-        return f"On ground that goes round it goes on at the other side; a larger ground {larger}."
+        return (
+            "A larger ground would hold this one in its corner."
+            if step.local
+            else ("By this step a larger ground would come out otherwise.")
+        )
 
     def try_it(self) -> None:
         """Lays the recipe for a look."""
@@ -256,6 +259,10 @@ class RecipeCard(QWidget):
         at_hand = None if selected is None or selected.ground != ground.id else selected.shape.window
         step = self._session.attempt(lambda: first_step(kind, project, ground, layer_id, at_hand))
         if step is not None:
+            kept = [one.id for one in self._session.document.project.recipes]
+            if self._draft is not None and not self._trial.running and self._draft.id not in kept:
+                # What is only proposed was not asked for: the first step that is begins the list.
+                self._draft = replace(self._draft, name="Recipe", steps=())
             at = self.strip.step + 1 if self._draft is not None and self._draft.steps else 0
             base = self._draft or Recipe(
                 fresh_id("recipe", self._session.document.project.recipes), "Recipe", ground.id

@@ -14,6 +14,7 @@ from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.grow.agreeing import allowed, steps_of, weights_of
 from knitground.core.grow.fitting import CannotAgree, Field, Held, Rules, fill
+from knitground.core.grow.places import closed
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.lattice import PLANES, SPOTS
 from knitground.core.joins.sets import MIDDLE, JoinSet, Labels, letters
@@ -243,28 +244,10 @@ def _painted(
     kind = known.join_set.kind
     labels = np.array(known.combinations, dtype=np.uint8)[chosen[free]]
     ys, xs = board.flat("cells", *np.nonzero(free))
-    values = {on: np.asarray(planes[on]).copy() for on in PLANES[kind]}
+    period = board.period
+    values = {on: np.asarray(planes[on])[: period[0], : period[1]].copy() for on in PLANES[kind]}
     for place, (on, (down, right)) in enumerate(SPOTS[kind]):
         rows, columns = board.stored(on, ys + down, xs + right)
-        height, width = board.period
-        if height is not None:
-            rows = rows % height
-        if width is not None:
-            columns = columns % width
-        values[on][rows, columns] = labels[:, MIDDLE if kind == "cell" else place]
-    return {on: Plane.of(_closed(board, plane)) for on, plane in values.items()}
-
-
-def _closed(board: Board, values: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """The array of a plane with what stands once more at the far border of a ground that goes round.
-
-    Parameters
-    ----------
-    values : (h, w) uint8
-    """
-    height, width = board.period
-    if height is not None:
-        values[height:] = values[: len(values) - height]
-    if width is not None:
-        values[:, width:] = values[:, : values.shape[1] - width]
-    return values
+        height, width = values[on].shape
+        values[on][rows % height, columns % width] = labels[:, MIDDLE if kind == "cell" else place]
+    return {on: Plane.of(closed(plane, planes[on].shape)) for on, plane in values.items()}

@@ -19,7 +19,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.grow.mix import Mix, coded, throw_mix
-from knitground.core.grow.places import Places, places_of
+from knitground.core.grow.places import Places, closed, places_of
 from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.steps.step import LEFT, Canvas, Marks, Step, Where
 from knitground.core.layers.layer import Layer, Planes
@@ -172,8 +172,7 @@ class _Run:
         if step.over is not None:
             marks = np.where(canvas.values == step.over, marks, LEFT)
         after = np.where(marks == LEFT, canvas.values, marks).astype(before.dtype)
-        rest = (0, before.shape[0] - height), (0, before.shape[1] - width)
-        return Plane.of(np.pad(after, rest, mode="wrap"))
+        return Plane.of(closed(after, before.shape))
 
     def _on(self, on: On) -> Places:
         if on not in self._places:

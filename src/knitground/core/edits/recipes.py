@@ -69,8 +69,10 @@ def first_step(
     if "columns" in names and selected is not None:
         more |= {"top": selected.top, "left": selected.left, "rows": max(2, selected.height),
                  "columns": max(2, selected.width)}  # fmt: skip
-    count = len(layer.terrains(project))
-    return kind(layer.id, min(2, max(1, count)), **more)
+    terrain = min(2, max(1, len(layer.terrains(project))))
+    if kind.lays_ground and layer.erased(project) != terrain:
+        more["elsewhere"] = layer.erased(project)
+    return kind(layer.id, terrain, **more)
 
 
 def moved(recipe: Recipe, step: int, to: int) -> Recipe:

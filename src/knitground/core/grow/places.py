@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -133,6 +134,19 @@ def places_of(board: Board, on: On) -> Places:
     sides = [beside(*step) for step in (SIDE_STEPS if square else SIDE_STEPS + SIX_SIDES)]
     corners = [beside(*step) for step in (CORNER_STEPS if square else ())]
     return Places(height, width, np.array(sides), np.array(corners, dtype=np.int32).reshape(len(corners), ys.size))
+
+
+def closed(values: NDArray[Any], shape: tuple[int, int]) -> NDArray[Any]:
+    """An array as large as a plane: where a ground goes round, its far border once more is what its first lines are.
+
+    Parameters
+    ----------
+    values : (h, w) array
+        Of the places that there are.
+    shape : (int, int)
+        Of the plane.
+    """
+    return np.pad(values, ((0, shape[0] - values.shape[0]), (0, shape[1] - values.shape[1])), mode="wrap")
 
 
 def linked(places: Places, mask: Mask, cost: NDArray[np.float64]) -> Mask:

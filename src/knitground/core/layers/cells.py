@@ -14,7 +14,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.joins.cells import STEPS, CellTable, knit_cells, seen_labels
 from knitground.core.joins.sets import MIDDLE, JoinSet, Terrain, letters
 from knitground.core.layers.layer import PINS, Laid, Layer, Place, Planes, PlaneSpec, Sets, Source, nothing_laid
-from knitground.core.layers.laying import pinned_over
+from knitground.core.layers.laying import is_pinned, pin_said, pinned_over
 from knitground.core.layers.variants import share_of
 from knitground.core.tiles.tile import GAP
 
@@ -91,8 +91,8 @@ class CellLayer(Layer):
         return "{cells} without a tile for what is painted, and the nearest is laid"
 
     def why(self, place: Place, source: Source) -> str:
-        if PINS in place.planes and place.planes[PINS][place.row, place.column]:
-            return f"{source.tile_name(place.code)}, pinned by hand"
+        if is_pinned(place):
+            return pin_said(place, source)
         join_set = _found(self, source.sets)
         cells = self._round(place.board, place.planes, CellRect(place.row, place.column, 1, 1))
         if join_set is None or not cells[MIDDLE][0, 0]:

@@ -9,7 +9,7 @@ from knitground.core.grid.live import LivePlane
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
-from knitground.core.layers.layer import PINS, Follows, Laid, Layer, Others, Planes
+from knitground.core.layers.layer import PINS, Follows, Laid, Layer, Others, Place, Planes, Source
 
 
 def painted_bits(layer: Layer, board: Board, planes: Planes, rect: CellRect) -> NDArray[np.uint64]:
@@ -43,6 +43,16 @@ def pinned_over(laid: Laid, planes: Planes, rect: CellRect) -> Laid:
     pins = planes[PINS].read(rect)
     held = pins != 0
     return laid._replace(codes=np.where(held, pins, laid.codes), unmet=np.where(held, 0, laid.unmet).astype(np.uint8))
+
+
+def is_pinned(place: Place) -> bool:
+    """Whether the tile of a cell is held by hand."""
+    return PINS in place.planes and bool(place.planes[PINS][place.row, place.column])
+
+
+def pin_said(place: Place, source: Source) -> str:
+    """Why a tile lies where it is held by hand."""
+    return f"{source.tile_name(place.code)}, pinned by hand"
 
 
 def pinned(layer: Layer, planes: Planes, board: Board, shape: Shape, codes: NDArray[np.int32] | int) -> Plane | None:

@@ -26,7 +26,7 @@ from knitground.core.layers.layer import (
     Source,
     nothing_laid,
 )
-from knitground.core.layers.laying import pinned_over, seen_live
+from knitground.core.layers.laying import is_pinned, pin_said, pinned_over, seen_live
 from knitground.core.tiles.tile import ORIENTATION_SHIFT
 
 _BELOW, _TILES = "below", "tiles"
@@ -119,8 +119,8 @@ class MixLayer(Layer):
         return board.reach(rect, 1)
 
     def why(self, place: Place, source: Source) -> str:
-        if PINS in place.planes and place.planes[PINS][place.row, place.column]:
-            return f"{source.tile_name(place.code)}, pinned by hand"
+        if is_pinned(place):
+            return pin_said(place, source)
         mix = _found(self.mix, source.sets)
         if mix is None or place.table is None:
             return "bare"

@@ -22,7 +22,7 @@ from knitground.core.layers.layer import (
     Source,
     nothing_laid,
 )
-from knitground.core.layers.laying import pinned_over
+from knitground.core.layers.laying import is_pinned, pin_said, pinned_over
 
 _LAID = "laid"
 
@@ -115,8 +115,8 @@ class OntoLayer(Layer):
         return rect
 
     def why(self, place: Place, source: Source) -> str:
-        if PINS in place.planes and place.planes[PINS][place.row, place.column]:
-            return f"{source.tile_name(place.code)}, pinned by hand"
+        if is_pinned(place):
+            return pin_said(place, source)
         return f"{source.tile_name(place.code)}: laid as “{self.part}”" if place.code else "bare"
 
 

@@ -25,7 +25,7 @@ from knitground.core.layers.layer import (
     Source,
     nothing_laid,
 )
-from knitground.core.layers.laying import pinned_over, seen_live
+from knitground.core.layers.laying import is_pinned, pin_said, pinned_over, seen_live
 from knitground.core.stitches.cloth import Owner
 from knitground.core.stitches.compiled import ReadySet
 from knitground.core.stitches.lay import Firing, Sewn, firing, sew
@@ -145,8 +145,8 @@ class StitchedLayer(Layer):
         return "{cells} without a stitch"
 
     def why(self, place: Place, source: Source) -> str:
-        if PINS in place.planes and place.planes[PINS][place.row, place.column]:
-            return f"{source.tile_name(place.code)}, pinned by hand"
+        if is_pinned(place):
+            return pin_said(place, source)
         if place.table is None:
             return "bare"
         owner = place.table.owner

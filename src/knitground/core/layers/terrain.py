@@ -32,7 +32,7 @@ from knitground.core.layers.layer import (
     Values,
     nothing_laid,
 )
-from knitground.core.layers.laying import pinned_over
+from knitground.core.layers.laying import is_pinned, pin_said, pinned_over
 from knitground.core.layers.variants import share_of
 from knitground.core.tiles.tile import EMPTY, GAP
 
@@ -141,8 +141,8 @@ class TerrainLayer(Layer):
         return "{cells} without a tile for what is painted, and the nearest is laid"
 
     def why(self, place: Place, source: Source) -> str:
-        if PINS in place.planes and place.planes[PINS][place.row, place.column]:
-            return f"{source.tile_name(place.code)}, pinned by hand"
+        if is_pinned(place):
+            return pin_said(place, source)
         join_set = _found(self, source.sets)
         cell = CellRect(place.row, place.column, 1, 1)
         painted = np.array([one[0, 0] for one in _painted(place.board, place.planes, self.joins, cell)])

@@ -29,6 +29,7 @@ class CavesStep(Step):
 
     title: ClassVar[str] = "Caves"
     says: ClassVar[str] = "lays caves that hang together"
+    lays_ground: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = (Role("terrain", "Open"), Role("elsewhere", "Between", "as it is"))
     knobs: ClassVar[tuple[Knob, ...]] = (
         Knob("open_share", "Open", 0.2, 0.8, "{:.0%}", 0.01),

@@ -23,6 +23,7 @@ class IslandStep(Step):
 
     title: ClassVar[str] = "Island"
     says: ClassVar[str] = "lays an island, or a coast"
+    lays_ground: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = (
         Role("terrain", "Land"), Role("coast", "Coast", "none"), Role("elsewhere", "Sea", "as it is"),
     )  # fmt: skip

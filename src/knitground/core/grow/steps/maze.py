@@ -22,6 +22,7 @@ class MazeStep(Step):
 
     title: ClassVar[str] = "Maze"
     says: ClassVar[str] = "lays a maze"
+    lays_ground: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = (Role("terrain", "Ways"), Role("elsewhere", "Walls", "as it is"))
     knobs: ClassVar[tuple[Knob, ...]] = (
         Knob("width", "Ways", 1, 8, "{:.0f}"),

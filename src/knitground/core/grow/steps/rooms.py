@@ -24,6 +24,7 @@ class RoomsStep(Step):
 
     title: ClassVar[str] = "Rooms"
     says: ClassVar[str] = "lays rooms and corridors"
+    lays_ground: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = (Role("terrain", "Floor"), Role("elsewhere", "Between", "as it is"))
     knobs: ClassVar[tuple[Knob, ...]] = (
         Knob("smallest", "Smallest", 1, 32, "{:.0f}"),

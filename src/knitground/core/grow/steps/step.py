@@ -171,6 +171,8 @@ class Step(ABC):
     roles: ClassVar[tuple[Role, ...]] = (Role("terrain", "Lay"), Role("elsewhere", "Elsewhere", "as it is"))
     knobs: ClassVar[tuple[Knob, ...]] = ()
     choices: ClassVar[tuple[Choice, ...]] = ()
+    lays_ground: ClassVar[bool] = False
+    """Whether it means little unless something is laid elsewhere, too, as with an island and its sea."""
     takes_runs: ClassVar[bool] = False
     """Whether it works on what is painted along edges, too."""
     takes_tiles: ClassVar[bool] = False
