@@ -15,7 +15,10 @@ from knitground.core.grid.plane import Plane
 from knitground.core.grow.agreeing import SIDE_STEPS, allowed, steps_of
 from knitground.core.grow.fitting import CannotAgree, Field, Held, Rules, fill, rect_field
 from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.project.file import FILE_NAME
 from making import CORNERED, cell_set, make_document, plane_of, poke, tile
+from test_cli import fails_with_one_sentence, knitground
 
 CORNERS = list(product((1, 2), repeat=4))
 
@@ -167,3 +170,55 @@ def test_a_locked_layer_and_far_too_many_cells_are_refused():
     field = Field(np.zeros((4, 2**23 + 1), np.int32), np.zeros((2**23 + 1, 2), np.int32))
     with pytest.raises(BadRecipe, match="too many to fill at once"):
         fill(Rules(np.ones((4, 2, 2), dtype=bool), np.ones(2)), field, None, 1)
+
+
+def test_a_layer_is_filled_on_the_command_line_and_again_the_same(tmp_path):
+    codes = []
+    for name in ("one", "two"):
+        make_document().save(tmp_path / name)
+        wanted = ("--ground", "Ground", "--layer", "Things", "--set", "Areas", "--wrap", "--seed", 7)
+        result = knitground("fill", tmp_path / name, *wanted)
+        assert result.returncode == 0, result.stderr
+        assert "filled “Things”" in result.stdout
+        codes.append(plane_of(Document.load(tmp_path / name), "things", "cells"))
+    assert (codes[0] > 0).all()
+    assert np.array_equal(*codes)
+    document = Document.load(tmp_path / "one")
+    derived, areas = Derived(document), document.project.join_sets[0]
+    shown = {derived.code(one.ref, one.orientation): labels
+             for labels, tiles in derived.coverage(areas).tiles.items() for one in tiles}  # fmt: skip
+    labels = np.array([shown[code] for code in codes[0].ravel().tolist()]).reshape(*codes[0].shape, 4)
+    # Corners go round from the north-west: what is east and south of each cell agrees, over the borders too.
+    assert (labels[..., [1, 2]] == np.roll(labels, -1, axis=1)[..., [0, 3]]).all()
+    assert (labels[..., [3, 2]] == np.roll(labels, -1, axis=0)[..., [0, 1]]).all()
+
+
+def test_held_tiles_stay_on_the_command_line(tmp_path):
+    document = make_document()
+    code = document.palette.code(tile(15, 0))
+    poke(document, "things", "cells", np.s_[4:6, 4:6], code)
+    document.save(tmp_path / "held")
+    wanted = ("--layer", "Things", "--set", "Areas", "--keep")
+    assert knitground("fill", tmp_path / "held", *wanted).returncode == 0
+    after = Document.load(tmp_path / "held")
+    laid = plane_of(after, "things", "cells")
+    assert (laid[4:6, 4:6] == after.palette.code(tile(15, 0))).all()
+    assert (laid > 0).all()
+    assert "Nothing is free" in fails_with_one_sentence(knitground("fill", tmp_path / "held", *wanted))
+
+
+@pytest.mark.parametrize(
+    ("wanted", "says"),
+    [
+        (("--layer", "Things", "--set", "Gone"), "has no join set"),
+        (("--layer", "Gone", "--set", "Areas"), "has no layer"),
+        (("--layer", "Areas", "--set", "Lines"), "not knit from"),
+        (("--layer", "Things"), "--set"),
+        (("--layer", "Things", "--set", "Areas", "--seed", -1), "--seed"),
+    ],
+)
+def test_what_cannot_be_filled_is_told_and_nothing_changes(tmp_path, wanted, says):
+    make_document().save(tmp_path / "kept")
+    before = (tmp_path / "kept" / FILE_NAME).read_bytes()
+    assert says in fails_with_one_sentence(knitground("fill", tmp_path / "kept", *wanted))
+    assert (tmp_path / "kept" / FILE_NAME).read_bytes() == before

@@ -17,7 +17,7 @@ from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import LARGEST_TILE, Cut
 from knitground.core.sheet.picture import encode_png
-from knitground.core.tiles.alike import twins
+from knitground.core.tiles.alike import different, twins
 from knitground.core.tiles.tile import TileRef
 
 _CUT = "tiles"
@@ -65,36 +65,35 @@ def find_tiles(picture: NDArray[np.uint8], width: int, height: int) -> Found:
         )
     if max(rows, columns) > LARGEST_GROUND:
         raise BadRequest(f"The map would be {columns} x {rows} cells; a ground has up to {LARGEST_GROUND} a side.")
-    plain = np.where(picture[..., 3:] > 0, picture, 0).astype(np.uint8)
-    cells = plain.reshape(rows, height, columns, width, 4).swapaxes(1, 2).reshape(rows * columns, -1)
-    rows_of = np.ascontiguousarray(cells).view(np.dtype((np.void, cells.shape[1])))[:, 0]
-    _, first, which = np.unique(rows_of, return_index=True, return_inverse=True)
-    if len(first) > _MOST_DIFFERENT:
+    tiles, which = different(picture, width, height)
+    if len(tiles) > _MOST_DIFFERENT:
         raise BadRequest(
-            f"{len(first)} different tiles of {width} x {height} are too many for a map made of tiles; give the tile "
+            f"{len(tiles)} different tiles of {width} x {height} are too many for a map made of tiles; give the tile "
             "size that it was drawn with."
         )
-    order = np.argsort(first)
-    place = np.empty(len(first), dtype=np.intp)
-    place[order] = np.arange(len(first))
-    different = cells[first[order]].reshape(-1, height, width, 4)
-    return _merged(different, place[which.ravel()].reshape(rows, columns))
+    return _merged(tiles, which)
 
 
-def _merged(different: NDArray[np.uint8], which: NDArray[np.intp]) -> Found:
-    """Tiles that are alike when turned as one."""
-    refs = {TileRef("map", _CUT, number, 0): tile for number, tile in enumerate(different)}
-    stands_for = np.arange(len(different))
-    turned = np.zeros(len(different), dtype=np.intp)
+def _merged(tiles: NDArray[np.uint8], which: NDArray[np.intp]) -> Found:
+    """Tiles that are alike when turned as one.
+
+    Parameters
+    ----------
+    tiles : (n, h, w, 4) uint8
+    which : (H, W) intp
+    """
+    refs = {TileRef("map", _CUT, number, 0): tile for number, tile in enumerate(tiles)}
+    stands_for = np.arange(len(tiles))
+    turned = np.zeros(len(tiles), dtype=np.intp)
     for group in twins(refs):
         for twin in group:
             stands_for[twin.ref.column], turned[twin.ref.column] = group[0].ref.column, twin.orientation
-    shown = different[..., 3].any(axis=(1, 2))
-    kept = np.flatnonzero((stands_for == np.arange(len(different))) & shown)
-    number = np.zeros(len(different), dtype=np.intp)
+    shown = tiles[..., 3].any(axis=(1, 2))
+    kept = np.flatnonzero((stands_for == np.arange(len(tiles))) & shown)
+    number = np.zeros(len(tiles), dtype=np.intp)
     number[kept] = np.arange(1, len(kept) + 1)
     numbers = np.where(shown, number[stands_for], 0)
-    return Found(different[kept], numbers[which], np.where(shown, turned, 0)[which])
+    return Found(tiles[kept], numbers[which], np.where(shown, turned, 0)[which])
 
 
 def project_of(name: str, picture: NDArray[np.uint8], width: int, height: int) -> Document:

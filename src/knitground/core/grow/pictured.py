@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.fitting import MOST_CELLS, Progress
 from knitground.core.grow.learning import Example, Used, learn, more_of, turns_of, usage
+from knitground.core.tiles.alike import different
 from knitground.core.tiles.tile import orient
 
 MOST_PIXELS = 2**28
@@ -73,26 +74,29 @@ def in_tiles(picture: NDArray[np.uint8], width: int, height: int, *, turns: bool
             f"The picture is {picture.shape[1]} x {picture.shape[0]} pixels, which is no whole number of tiles of "
             f"{width} x {height}; crop it, or give another --tile."
         )
-    # Colours of pixels that cannot be seen do not count.
-    seen = np.where(picture[..., 3:] > 0, picture, 0).astype(np.uint8)
-    cut = seen.reshape(rows, height, columns, width, 4).swapaxes(1, 2).reshape(rows * columns, height, width, 4)
-    looks: dict[bytes, int] = {}
-    tiles: list[NDArray[np.uint8]] = []
+    found, which = different(picture, width, height)
+    tiles = list(found)
+    looks = {tile.tobytes(): number for number, tile in enumerate(tiles)}
 
     def code(tile: NDArray[np.uint8]) -> int:
+        """The code of a tile, a new one for one that was not seen before.
+
+        Parameters
+        ----------
+        tile : (height, width, 4) uint8
+        """
         look = tile.tobytes()
         if look not in looks:
             looks[look] = len(tiles)
             tiles.append(tile)
         return looks[look]
 
-    codes = np.array([code(tile) for tile in cut], dtype=np.int32).reshape(rows, columns)
     orientations = (_SQUARE if width == height else _OBLONG) if turns else (0,)
-    turned = np.full((8, len(tiles)), -1, dtype=np.int32)
-    for number, tile in enumerate(list(tiles)):
+    turned = np.full((8, len(found)), -1, dtype=np.int32)
+    for number, tile in enumerate(found):
         for orientation in orientations:
             turned[orientation, number] = code(np.ascontiguousarray(orient(tile, orientation)))
-    return InTiles(codes, np.array(tiles), turned)
+    return InTiles(which.astype(np.int32), np.array(tiles), turned)
 
 
 def more_of_picture(

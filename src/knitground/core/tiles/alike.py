@@ -19,6 +19,32 @@ class Twin(NamedTuple):
     orientation: int
 
 
+def different(picture: NDArray[np.uint8], width: int, height: int) -> tuple[NDArray[np.uint8], NDArray[np.intp]]:
+    """The different tiles of a picture in the order in which they first come, and which of them lies in each cell.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        Straight alpha, a whole number of tiles wide and high. Colours of pixels that cannot be seen do not count.
+    width, height : int
+        Of a tile, in pixels.
+
+    Returns
+    -------
+    tiles : (n, height, width, 4) uint8
+    which : (rows, columns) intp
+        From 0.
+    """
+    rows, columns = picture.shape[0] // height, picture.shape[1] // width
+    cells = _plain(picture).reshape(rows, height, columns, width, 4).swapaxes(1, 2).reshape(rows * columns, -1)
+    as_one = np.ascontiguousarray(cells).view(np.dtype((np.void, cells.shape[1])))[:, 0]
+    _, first, which = np.unique(as_one, return_index=True, return_inverse=True)
+    order = np.argsort(first)
+    place = np.empty(len(first), dtype=np.intp)
+    place[order] = np.arange(len(first))
+    return cells[first[order]].reshape(-1, height, width, 4), place[which.ravel()].reshape(rows, columns)
+
+
 def twins(tiles: Mapping[TileRef, NDArray[np.uint8]], *, turned: bool = True) -> list[list[Twin]]:
     """Groups of two tiles or more that look the same, the first of each as it is.
 
