@@ -328,6 +328,8 @@ def test_the_list_is_moved_copied_and_begun_with_what_there_is():
     assert [step.kind for step in copied(both, 0).steps] == ["noise", "noise", "scatter"]
     assert first_step(FitStep, project, ground, "lines").join_set == "lines"
     assert first_step(FloodStep, project, ground, "areas").layer == "things"
+    assert first_step(ScatterStep, project, ground, "areas").layer == "things", "a mix is there to be strewn"
+    assert first_step(ScatterStep, make_document().project, ground, "areas").layer == "areas"
     with pytest.raises(BadRecipe, match="mix"):
         first_step(FloodStep, make_document().project, ground, "things")
 

@@ -50,8 +50,11 @@ def first_step(
             "tiles: add a tile layer" if kind.takes_tiles and not kind.takes_areas else "terrain: add a terrain layer"
         )
         raise BadRecipe(f"“{kind.title}” lays {lays} to the ground first.")
-    layer = next((one for one in layers if one.id == layer_id), layers[-1] if kind.takes_tiles else layers[0])
     names = {field.name for field in fields(kind)}
+    if "mix" in names and project.mixes:
+        # Where there is a mix it is meant, whatever layer is at hand.
+        layers = [one for one in layers if one.holds_tiles] or layers
+    layer = next((one for one in layers if one.id == layer_id), layers[-1] if kind.takes_tiles else layers[0])
     more: dict[str, Any] = {}
     if "mix" in names and project.mixes:
         more["mix"] = project.mixes[0].id
