@@ -1,14 +1,12 @@
 """Steps of recipes: what each lays, on every kind of layer and grid, round the borders, and only where it may."""
 
 from dataclasses import replace
-from itertools import combinations
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from knitground.core.edits.foreshown import picture_with, pictures_after, throws
 from knitground.core.edits.growing import grow, grown_planes, steps_after
 from knitground.core.edits.recipes import copied, first_step, moved, new_recipe, switched
 from knitground.core.errors import BadRecipe
@@ -383,29 +381,3 @@ def test_steps_that_depend_on_the_whole_ground_say_so(kind):
     one, other = (laid(make_document(*size), kind("walls", 1))[:18, :22] for size in ((24, 20), (40, 30)))
     assert not kind("walls", 1).local
     assert not np.array_equal(one, other)
-
-
-@pytest.mark.parametrize("size", [(40, 30), (20, 44)])
-def test_small_pictures_tell_the_ground_after_each_step_and_nothing_is_changed(size):
-    document = make_document(*size)
-    derived = Derived(document)
-    steps = (NoiseStep("areas", 2, scale=6.0, elsewhere=1), CavesStep("areas", 2, elsewhere=1))
-    recipe = Recipe("r", "R", "ground", 5, steps)
-    before = plane_of(document, "areas", "corners")
-    pictures = pictures_after(derived, recipe, steps_after(derived, recipe), 64)
-    assert len(pictures) == 3
-    assert all(max(picture.shape[:2]) <= 64 for picture in pictures)
-    assert not any(np.array_equal(one, other) for one, other in combinations(pictures, 2))
-    assert np.array_equal(plane_of(document, "areas", "corners"), before)
-    grow(derived, recipe)
-    assert np.array_equal(pictures[-1], picture_with(derived, "ground", {}, 64))
-
-
-def test_throws_have_seeds_of_their_own_and_the_first_is_the_one_there_is():
-    derived = Derived(make_document(30, 20))
-    recipe = Recipe("r", "R", "ground", 5, (NoiseStep("areas", 2, scale=6.0, elsewhere=1),))
-    found = list(throws(derived, recipe, 4, 48))
-    assert found[0][0] == 5
-    assert len({seed for seed, _ in found}) == len({picture.tobytes() for _, picture in found}) == 4
-    again = list(throws(derived, recipe, 2, 48))
-    assert all(np.array_equal(one[1], other[1]) for one, other in zip(found, again, strict=False))

@@ -13,6 +13,7 @@ from knitground.app.main import make_application
 from knitground.app.theme.colours import follow_system
 from knitground.app.window import Window
 from knitground.core.edits.notes import notes_of
+from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.project.document import Document
 from making import DEMO, make_document, tile
 
@@ -127,3 +128,12 @@ def card(working):
 @pytest.fixture
 def notes(working):
     return lambda *place: notes_of(working.session.document, tile(*place))
+
+
+@pytest.fixture
+def growing(working):
+    working.session.put_mix(
+        Mix("m", "M", (MixPart(tile(2, 3), 1), MixPart(tile(5, 3), 1), MixPart(None, 2))), "add mix"
+    )
+    working.session.set_stage("grow")
+    return working

@@ -12,7 +12,6 @@ from knitground.app.grow.throws import Throws
 from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import remove_layer
 from knitground.core.edits.selecting import boxed
-from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.warm import is_warm, warm_up
 from knitground.core.tiles.tile import MIRRORED, turned_further
 from making import poke, tile
@@ -23,15 +22,6 @@ CONTROL = Qt.KeyboardModifier.ControlModifier
 
 def corners(window) -> np.ndarray:
     return np.asarray(window.session.document.state.planes["ground"]["areas"]["corners"])
-
-
-@pytest.fixture
-def growing(working):
-    working.session.put_mix(
-        Mix("m", "M", (MixPart(tile(2, 3), 1), MixPart(tile(5, 3), 1), MixPart(None, 2))), "add mix"
-    )
-    working.session.set_stage("grow")
-    return working
 
 
 def test_borders_of_the_bar_are_dragged_to_weigh(growing, hand):
