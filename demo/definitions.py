@@ -9,8 +9,8 @@ from art.yard import PLACES, yard
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.recipe import Recipe
+from knitground.core.grow.region import Where
 from knitground.core.grow.steps import ConnectStep, DressStep, FloodStep, NoiseStep, TidyStep
-from knitground.core.grow.steps.step import Where
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.cells import CellLayer
 from knitground.core.layers.onto import OntoLayer

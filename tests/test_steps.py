@@ -14,6 +14,7 @@ from knitground.core.grid import GRIDS
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.places import linked, places_of
 from knitground.core.grow.recipe import Recipe
+from knitground.core.grow.region import Where
 from knitground.core.grow.steps import (
     KINDS,
     CavesStep,
@@ -32,7 +33,6 @@ from knitground.core.grow.steps import (
     ScatterStep,
     TidyStep,
 )
-from knitground.core.grow.steps.step import Where
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from making import add_sheet, make_document, plane_of, png, poke, tile

@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QContextMenuEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QMenu, QSplitter, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QMenu, QSplitter, QWidget
 
 from knitground.app.layer_button import LayerButton
 
@@ -79,3 +79,11 @@ def painted(view) -> np.ndarray:
     """What a view shows, (H, W, 4) uint8."""
     image = view.grab().toImage().convertToFormat(view.grab().toImage().Format.Format_RGBA8888)
     return np.array(image.constBits()).reshape(image.height(), image.bytesPerLine() // 4, 4).copy()
+
+
+def pick(box: QComboBox, text: str) -> None:
+    """Chooses an entry of a box of choices, as a click on it does."""
+    at = box.findText(text)
+    assert at >= 0, f"no {text} among {[box.itemText(n) for n in range(box.count())]}"
+    box.setCurrentIndex(at)
+    box.activated.emit(at)

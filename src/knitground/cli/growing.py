@@ -24,7 +24,10 @@ def grow(
     project: ProjectFolder,
     ground: GroundName = None,
     recipe: Annotated[
-        str | None, typer.Option("--recipe", metavar="NAME", help="which recipe; the ground's first if not given")
+        str | None,
+        typer.Option(
+            "--recipe", metavar="NAME", help="which recipe, also one of another ground; the ground's first if not given"
+        ),
     ] = None,
     seed: Annotated[
         int | None,
@@ -35,12 +38,17 @@ def grow(
     from dataclasses import replace
 
     from knitground.core.edits.growing import grow as lay
+    from knitground.core.edits.recipes import on_ground
 
     with _alone(project) as derived:
         document = derived.document
         chosen = named(document.project.grounds, ground, "ground", project)
         known = [one for one in document.project.recipes if one.ground == chosen.id]
-        found = named(known, recipe, f"recipe for “{readable(chosen.name)}”", project)
+        others = [one for one in document.project.recipes if recipe in (one.id, one.name)]
+        if others and not any(recipe in (one.id, one.name) for one in known):
+            found = on_ground(document.project, others[0], chosen)
+        else:
+            found = named(known, recipe, f"recipe for “{readable(chosen.name)}”", project)
         with progress("Growing") as report:
             lay(derived, found if seed is None else replace(found, seed=seed), progress=report)
         document.save()

@@ -33,7 +33,7 @@ from knitground.app.widgets import (
 from knitground.core.chance import seed_for
 from knitground.core.edits.foreshown import Pixels, pictures_after
 from knitground.core.edits.growing import remove_recipe, steps_after
-from knitground.core.edits.recipes import copied, first_step, moved, new_recipe, switched
+from knitground.core.edits.recipes import copied, first_step, moved, new_recipe, on_ground, switched
 from knitground.core.grow.recipe import MOST_STEPS, Recipe
 from knitground.core.grow.steps import KINDS
 from knitground.core.grow.steps.step import Step
@@ -139,6 +139,9 @@ class RecipeCard(QWidget):
         entries = [(one.name, one.id) for one in mine]
         if recipe is not None and recipe.id not in [one.id for one in mine]:
             entries.append((recipe.name, recipe.id))
+        grounds = {one.id: one.name for one in self._session.document.project.grounds}
+        others = [one for one in self._session.document.project.recipes if one not in mine and ground is not None]
+        entries += [(f"{one.name}, as on “{grounds[one.ground]}”", one.id) for one in others]
         fill_box(self._recipes, entries, recipe.id if recipe else "")
         steps = recipe.steps if recipe else ()
         at = min(self._chosen, max(0, len(steps) - 1))
@@ -219,7 +222,19 @@ class RecipeCard(QWidget):
 
     def _choose(self, recipe_id: str) -> None:
         self._trial.drop()
-        self._recipe_id, self._chosen = recipe_id, 0
+        project, ground = self._session.document.project, self._session.ground
+        other = next(
+            (one for one in project.recipes if one.id == recipe_id and ground and one.ground != ground.id), None
+        )
+        if other is None or ground is None:
+            self._recipe_id, self._chosen = recipe_id, 0
+            self.refresh()
+            return
+        copy = self._session.attempt(lambda: on_ground(project, other, ground))
+        if copy is not None:
+            self._recipe_id, self._chosen = copy.id, 0
+            self._session.put_recipe(copy)
+            self._session.say(f"“{copy.name}” is a recipe of “{ground.name}” now, too; try it.")
         self.refresh()
 
     def _make(self) -> None:

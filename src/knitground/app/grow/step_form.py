@@ -10,9 +10,12 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
 from knitground.app.session import Session
 from knitground.app.widgets import ChoiceBox, clear, fill_box, quiet
 from knitground.core.edits.recipes import suits
-from knitground.core.grow.steps.step import Knob, Role, Step, Where
+from knitground.core.edits.tile_search import name_of, tags_of
+from knitground.core.grid.shapes import Shape
+from knitground.core.grow.region import Where, cells_said, runs_of
+from knitground.core.grow.steps.step import Knob, Role, Step
 
-_EVERYWHERE = ""
+_EVERYWHERE, _KEPT, _SELECTED = "", "kept", "selected"
 
 
 class StepForm(QWidget):
@@ -26,6 +29,7 @@ class StepForm(QWidget):
         self._boxes: dict[str, ChoiceBox] = {}
         self._sliders: dict[str, QSlider] = {}
         self._values: dict[str, QLabel] = {}
+        self._lies: list[Where] = []
         self._grid = QGridLayout()
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(6)
@@ -57,9 +61,9 @@ class StepForm(QWidget):
         names += [("join_set", "With")] if step.set_id is not None else []
         names += [("sheet", "Picture")] if step.sheet_id is not None else []
         names += [(choice.name, choice.title) for choice in step.choices]
-        names += [("over", "Over")] if not on_tiles and step.set_id is None else []
-        names += [("where", "Only where")]
-        names += [("where terrain", "there is"), ("where inside", "at least")] if step.where is not None else []
+        names += [("over", "Over")] if step.set_id is None else []
+        names += [("cells", "Within"), ("where", "Only where")]
+        names += [("where lies", "there is"), ("where inside", "at least")] if step.where is not None else []
         for line, (name, title) in enumerate(names):
             box = ChoiceBox(title)
             box.setMinimumWidth(104)
@@ -95,7 +99,7 @@ class StepForm(QWidget):
         for role in [role for role in step.roles if role.name in self._boxes]:
             self._fill_role(role, terrains, getattr(step, role.name))
         if "over" in self._boxes:
-            entries = [("everything", ""), ("nothing laid", "0"), *terrains]
+            entries = [("everything", ""), ("what is bare", "0"), *terrains]
             fill_box(self._boxes["over"], entries, "" if step.over is None else str(step.over))
         lists = {
             "mix": [(one.name, one.id) for one in project.mixes],
@@ -107,6 +111,7 @@ class StepForm(QWidget):
         for choice in step.choices:
             entries = [(text, str(value)) for text, value in choice.values]
             fill_box(self._boxes[choice.name], entries, str(getattr(step, choice.name)))
+        self._fill_cells(step)
         self._fill_where(step.where)
         for knob in step.knobs:
             slider, value = self._sliders[knob.name], getattr(step, knob.name)
@@ -120,24 +125,48 @@ class StepForm(QWidget):
         entries = [*([(role.none, "")] if role.none else []), ("nothing", "0"), *terrains]
         fill_box(box, entries, "" if value is None else str(value))
 
+    def _fill_cells(self, step: Step) -> None:
+        entries = [("all of the ground", _EVERYWHERE)]
+        if step.cells is not None:
+            entries.append((f"{cells_said(step.cells)} selected for it", _KEPT))
+        if self._selected() is not None:
+            entries.append(("what is selected now", _SELECTED))
+        fill_box(self._boxes["cells"], entries, _EVERYWHERE if step.cells is None else _KEPT)
+
+    def _selected(self) -> Shape | None:
+        """What is selected on the ground."""
+        selected, ground = self._session.selected, self._session.ground
+        return selected.shape if selected is not None and ground and selected.ground == ground.id else None
+
     def _fill_where(self, where: Where | None) -> None:
         ground = self._session.ground
         if ground is None:
             return
         entries = [("everywhere", _EVERYWHERE)]
-        entries += [(f"on “{one.name}”", one.id) for one in ground.layers if one.holds_tiles or one.takes_areas]
+        entries += [(f"on “{one.name}”", one.id) for one in ground.layers if one.specs]
         fill_box(self._boxes["where"], entries, where.layer if where else _EVERYWHERE)
         if where is not None:
-            terrains = self._terrains(where.layer)
-            entries = [
-                ("anything", "0"),
-                ("nothing", "-0"),
-                *terrains,
-                *((f"no {name}", f"-{n}") for name, n in terrains),
-            ]
-            fill_box(self._boxes["where terrain"], entries, f"{'-' if where.outside else ''}{where.terrain}")
+            lies = self._lying(where)
+            self._lies = [one for _, one in lies]
+            entries = [(text, str(number)) for number, (text, _) in enumerate(lies)]
+            entries += [(f"not {text}", f"-{number}") for number, (text, _) in enumerate(lies) if number]
+            entries.insert(1, ("nothing", "-0"))
+            chosen = self._lies.index(replace(where, inside=0, outside=False))
+            fill_box(self._boxes["where lies"], entries, f"{'-' if where.outside else ''}{chosen}")
             cells = [("up to its border", "0"), *((f"{n} cell{'s' * (n > 1)} inside", str(n)) for n in range(1, 9))]
             fill_box(self._boxes["where inside"], cells, str(where.inside))
+
+    def _lying(self, where: Where) -> list[tuple[str, Where]]:
+        """What may be asked for on a layer, by what it is called; first anything that lies there."""
+        project, at_hand = self._session.document.project, self._session.choices.tile
+        plain = Where(where.layer)
+        found = [("anything", plain)]
+        found += [(name, replace(plain, terrain=int(number))) for name, number in self._terrains(where.layer)]
+        found += [(f"a tile tagged “{tag}”", replace(plain, tag=tag)) for tag in tags_of(project)]
+        tiles = dict.fromkeys(one for one in (where.tile, at_hand) if one is not None)
+        found += [(f"the tile {name_of(project, one)}", replace(plain, tile=one)) for one in tiles]
+        mine = replace(where, inside=0, outside=False)
+        return found if mine in [one for _, one in found] else [*found, ("what is not there any more", mine)]
 
     def _on_tiles(self, step: Step) -> bool:
         """Whether it works on a layer of single tiles, where there are no terrains to choose."""
@@ -160,6 +189,9 @@ class StepForm(QWidget):
         if name.startswith("where"):
             self._changed(step.changed({"where": self._where(name, data, step.where)}))
             return
+        if name == "cells":
+            self._take_cells(step, data)
+            return
         values = {choice.name: {str(value): value for _, value in choice.values} for choice in step.choices}
         if name in values:
             self._changed(step.changed({name: values[name][data]}))
@@ -172,13 +204,20 @@ class StepForm(QWidget):
         else:
             self._changed(step.changed({name: int(data) if data else None}))
 
+    def _take_cells(self, step: Step, data: str) -> None:
+        selected = self._selected()
+        if data == _SELECTED and selected is not None:
+            self._changed(step.changed({"cells": runs_of(selected)}))
+        elif data == _EVERYWHERE:
+            self._changed(step.changed({"cells": None}))
+
     def _where(self, name: str, data: str, where: Where | None) -> Where | None:
         if name == "where":
             return Where(data) if data else None
         if where is None:
             return None
-        if name == "where terrain":
-            return replace(where, terrain=abs(int(data)), outside=data.startswith("-"))
+        if name == "where lies":
+            return replace(self._lies[abs(int(data))], inside=where.inside, outside=data.startswith("-"))
         return replace(where, inside=int(data))
 
     def _slid(self, knob: Knob, value: int) -> None:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from knitground.core.chance import seed_for
 from knitground.core.edits.filling import Wanted, filled_planes
 from knitground.core.edits.painting import patched
+from knitground.core.edits.regions import region
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRecipe
 from knitground.core.grid.board import On
@@ -21,9 +22,9 @@ from knitground.core.ground.ground import Ground, by_id
 from knitground.core.grow.mix import Mix, coded, throw_mix
 from knitground.core.grow.places import Places, closed, places_of
 from knitground.core.grow.recipe import Recipe
-from knitground.core.grow.steps.step import LEFT, Canvas, Marks, Step, Where
+from knitground.core.grow.region import mask_of
+from knitground.core.grow.steps.step import LEFT, Canvas, Marks, Step
 from knitground.core.layers.layer import Layer, Planes
-from knitground.core.layers.laying import painted_bits
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.sheet.picture import brightness
@@ -135,7 +136,7 @@ class _Run:
         _check(step, layer)
         board, planes = self._ground.board, laid[layer.id]
         if step.set_id is not None:
-            cells = self._cells(step, layer, laid)
+            cells = self._cells(step, laid)
             return filled_planes(
                 self._derived, self._ground.id, layer.id, self._set(step.set_id), seed,
                 Wanted(cells, held=bool(getattr(step, "held", False))), planes=planes, progress=progress,
@@ -181,10 +182,9 @@ class _Run:
 
     def _may(self, step: Step, on: On, laid: Mapping[str, Planes]) -> Mask:
         """Where a step may lay something on places of a kind."""
-        places = self._on(on)
-        if step.where is None:
+        places, cells = self._on(on), self._cells(step, laid)
+        if cells is None:
             return np.ones((places.height, places.width), dtype=bool)
-        cells = self._region(step.where, laid)
         if on == "cells":
             return cells
         rect, mask = self._ground.board.round_cells(on, Shape(self._ground.board.whole, cells))
@@ -192,26 +192,13 @@ class _Run:
         found[rect.rows, rect.columns] = mask
         return found[: places.height, : places.width]
 
-    def _cells(self, step: Step, layer: Layer, laid: Mapping[str, Planes]) -> Mask | None:
-        return None if step.where is None else self._region(step.where, laid)
-
-    def _region(self, where: Where, laid: Mapping[str, Planes]) -> Mask:
-        """The cells of a region, (height, width) bool."""
-        board = self._ground.board
-        if where.layer not in laid:
-            raise BadRecipe("A step's region names a layer that is not on this ground; choose another one for it.")
-        layer, planes = self._ground.layer(where.layer), laid[where.layer]
-        if layer.holds_tiles:
-            there = np.asarray(planes[layer.area_plane]) != 0
-        else:
-            bits = painted_bits(layer, board, planes, board.whole)
-            wanted = np.uint64(1) << np.uint64(where.terrain)
-            # All of a cell has to be of the terrain where areas lie, and anything of it where something runs along it.
-            there = (
-                bits > np.uint64(1) if not where.terrain else bits == wanted if layer.takes_areas else bits & wanted > 0
-            )
-        there = ~there if where.outside else there
-        return self._on("cells").shrunk(there, where.inside) if where.inside else there
+    def _cells(self, step: Step, laid: Mapping[str, Planes]) -> Mask | None:
+        """The cells of a step's region, (height, width) bool; none for all of the ground."""
+        cells = None if step.where is None else region(self._derived, self._ground, step.where, laid, self._on("cells"))
+        if step.cells is None:
+            return cells
+        own = mask_of(step.cells, self._ground.height, self._ground.width)
+        return own if cells is None else own & cells
 
     def _set(self, wanted: str) -> str:
         known = [one.id for one in self._derived.document.project.join_sets]

@@ -5,7 +5,7 @@ from typing import Any
 
 from knitground.core.errors import BadRecipe
 from knitground.core.grid.rect import CellRect
-from knitground.core.ground.ground import Ground
+from knitground.core.ground.ground import Ground, by_id
 from knitground.core.grow.recipe import MOST_STEPS, Recipe
 from knitground.core.grow.steps.noise import NoiseStep
 from knitground.core.grow.steps.step import Step
@@ -98,3 +98,42 @@ def switched(recipe: Recipe, step: int) -> Recipe:
     steps = list(recipe.steps)
     steps[step] = replace(steps[step], on=not steps[step].on)
     return replace(recipe, steps=tuple(steps))
+
+
+def on_ground(project: Project, recipe: Recipe, ground: Ground) -> Recipe:
+    """A recipe of another ground as a new one for this ground: its layers are those that suit best here.
+
+    That is one of the same kind that is knit from the same set; of several the one of the same name, or else the first.
+
+    Raises
+    ------
+    BadRecipe
+        If there is none for one of its layers.
+    """
+    home = by_id(project.grounds, recipe.ground)
+    wanted = dict.fromkeys(step.layer for step in recipe.steps)
+    wanted |= dict.fromkeys(step.where.layer for step in recipe.steps if step.where is not None)
+    there = {layer_id: _like(home.layer(layer_id), ground) for layer_id in wanted if _has(home, layer_id)}
+    lacking = [home.layer(layer_id).name for layer_id, found in there.items() if found is None]
+    if lacking:
+        raise BadRecipe(f"“{ground.name}” has no layer like “{lacking[0]}”, which “{recipe.name}” needs; add one.")
+    steps = tuple(
+        replace(
+            step,
+            layer=there.get(step.layer) or step.layer,
+            where=step.where and replace(step.where, layer=there.get(step.where.layer) or step.where.layer),
+        )
+        for step in recipe.steps
+    )
+    return replace(recipe, id=fresh_id(recipe.name, project.recipes), ground=ground.id, steps=steps)
+
+
+def _has(ground: Ground, layer_id: str) -> bool:
+    return any(layer.id == layer_id for layer in ground.layers)
+
+
+def _like(layer: Layer, ground: Ground) -> str | None:
+    """The layer of a ground that can stand in for one of another."""
+    same = [one for one in ground.layers if one.kind == layer.kind and one.set_id == layer.set_id]
+    named = [one for one in same if one.name == layer.name]
+    return next((one.id for one in (*named, *same)), None)

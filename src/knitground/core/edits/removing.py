@@ -1,14 +1,17 @@
 """Taking sets and terrains out, with all that refers to them."""
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 
 from knitground.core.edits.stitching import with_numbers
 from knitground.core.errors import BadRequest
-from knitground.core.ground.ground import by_id
+from knitground.core.ground.ground import Ground, by_id
+from knitground.core.grow.recipe import Recipe
 from knitground.core.joins.sets import MOST_TERRAINS, JoinSet
-from knitground.core.layers.layer import Layer
+from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.document import Document
 from knitground.core.project.model import replaced
 from knitground.core.stitches.rules import StitchSet
@@ -54,34 +57,13 @@ def remove_terrain(document: Document, set_id: str, number: int) -> None:
     labels = {ref: row for ref, row in shifted.items() if any(row)}
     changed = replace(join_set, terrains=terrains, labels=labels, ground=ground)
     numbers = moved.tolist()
-    knit = {(ground.id, layer.id) for ground in project.grounds for layer in ground.layers if _lays_by(layer, join_set)}
-    planes = {
-        ground.id: {
-            layer.id: layer.renumbered(document.state.planes[ground.id][layer.id], numbers)
-            if (ground.id, layer.id) in knit
-            else document.state.planes[ground.id][layer.id]
-            for layer in ground.layers
-        }
-        for ground in project.grounds
-    }
-    recipes = tuple(
-        replace(recipe, steps=tuple(
-            one.with_terrains(numbers) if (recipe.ground, one.layer) in knit else one for one in recipe.steps
-        ))
-        for recipe in project.recipes
-    )  # fmt: skip
+    after = _renumbered(document, lambda layer: _lays_by(layer, join_set), numbers)
     sets = replaced(project.join_sets, changed)
-    grounds = tuple(
-        replace(ground, layers=tuple(
-            layer.with_numbers({name for place, name in knit if place == ground.id}, numbers) for layer in ground.layers
-        ))
-        for ground in project.grounds
-    )  # fmt: skip
     stitch_sets = tuple(_unseen(one, set_id, number, numbers) for one in project.stitch_sets)
     document.define(
         "remove terrain",
-        replace(project, join_sets=sets, stitch_sets=stitch_sets, recipes=recipes, grounds=grounds),
-        planes=planes,
+        replace(project, join_sets=sets, stitch_sets=stitch_sets, recipes=after.recipes, grounds=after.grounds),
+        planes=after.planes,
     )
 
 
@@ -134,16 +116,47 @@ def remove_mark(document: Document, set_id: str, number: int) -> None:
     otherwise = {kept[mark]: piece for mark, piece in stitch_set.otherwise.items() if mark != number}
     changed = replace(with_numbers(stitch_set, "", kept), marks=marks, otherwise=otherwise)
     sets = tuple(_unseen(one, set_id, number, numbers) for one in replaced(project.stitch_sets, changed))
-    planes = {
-        ground.id: {
-            layer.id: layer.renumbered(document.state.planes[ground.id][layer.id], numbers)
-            if layer.takes_terrains_of == "stitch_sets" and layer.set_id == set_id
-            else document.state.planes[ground.id][layer.id]
-            for layer in ground.layers
-        }
-        for ground in project.grounds
-    }
-    document.define("remove mark", replace(project, stitch_sets=sets), planes=planes)
+    after = _renumbered(
+        document, lambda layer: layer.takes_terrains_of == "stitch_sets" and layer.set_id == set_id, numbers
+    )
+    document.define(
+        "remove mark",
+        replace(project, stitch_sets=sets, recipes=after.recipes, grounds=after.grounds),
+        planes=after.planes,
+    )
+
+
+class _Renumbered(NamedTuple):
+    """What speaks of painted numbers, after some of them got others."""
+
+    planes: dict[str, dict[str, Planes]]
+    grounds: tuple[Ground, ...]
+    recipes: tuple[Recipe, ...]
+
+
+def _renumbered(document: Document, lays: Callable[[Layer], bool], numbers: Sequence[int]) -> _Renumbered:
+    """The planes of layers that a set lays with other numbers, and all layers and recipes that speak of theirs."""
+    project, planes = document.project, document.state.planes
+    mine = {ground.id: {layer.id for layer in ground.layers if lays(layer)} for ground in project.grounds}
+    return _Renumbered(
+        {
+            ground.id: {
+                layer.id: layer.renumbered(planes[ground.id][layer.id], numbers)
+                if layer.id in mine[ground.id]
+                else planes[ground.id][layer.id]
+                for layer in ground.layers
+            }
+            for ground in project.grounds
+        },
+        tuple(
+            replace(ground, layers=tuple(layer.with_numbers(mine[ground.id], numbers) for layer in ground.layers))
+            for ground in project.grounds
+        ),
+        tuple(
+            replace(recipe, steps=tuple(one.with_terrains(numbers, mine[recipe.ground]) for one in recipe.steps))
+            for recipe in project.recipes
+        ),
+    )
 
 
 def _lays_by(layer: Layer, join_set: JoinSet) -> bool:

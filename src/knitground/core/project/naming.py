@@ -17,6 +17,8 @@ def users(project: Project, refs: Collection[TileRef]) -> dict[str, int]:
         found[f"stitches {stitch_set.name}"] += len(wanted & stitch_set.refs)
     for mix in project.mixes:
         found[f"mix {mix.name}"] += len(wanted & {part.tile for part in mix.parts if part.tile})
+    for recipe in project.recipes:
+        found[f"recipe {recipe.name}"] += len(wanted & recipe.tiles)
     for swatch in project.swatches:
         found[f"swatch {swatch.name}"] += len(wanted & set(swatch.tiles))
     for ground in project.grounds:
@@ -32,6 +34,7 @@ def named_tiles(project: Project) -> set[TileRef]:
     named = {ref for join_set in project.join_sets for ref in join_set.labels}
     named |= {ref for stitch_set in project.stitch_sets for ref in stitch_set.refs}
     named |= {part.tile for mix in project.mixes for part in mix.parts if part.tile}
+    named |= {ref for recipe in project.recipes for ref in recipe.tiles}
     named |= {ref for swatch in project.swatches for ref in swatch.tiles}
     named |= {ref for ground in project.grounds for layer in ground.layers for ref in layer.sprites}
     return named | {frame.tile for notes in project.tiles.values() for frame in notes.frames}

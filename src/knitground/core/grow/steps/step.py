@@ -5,7 +5,7 @@ place; where it may, which planes that concerns and how they are painted is seen
 """
 
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, ClassVar, NamedTuple, Protocol, Self
 
@@ -16,7 +16,9 @@ from pydantic import ConfigDict, Field, model_serializer
 from knitground.core.chance import chance, seed_for
 from knitground.core.grow.noise import Progress, wrapping_noise
 from knitground.core.grow.places import Mask, Places
+from knitground.core.grow.region import CellRuns, Where
 from knitground.core.joins.sets import MOST_TERRAINS
+from knitground.core.tiles.tile import TileRef
 from knitground.core.written import only_what_is_said
 
 LEFT = -1
@@ -52,25 +54,6 @@ class Choice(NamedTuple):
     name: str
     title: str
     values: tuple[tuple[str, Any], ...]
-
-
-@dataclass(frozen=True)
-class Where:
-    """Only where something lies on a layer of the ground: a terrain (0: anything), at least so far from its border.
-
-    `outside` turns that round: only where it does not lie, at least so far from it.
-    """
-
-    __pydantic_config__ = ConfigDict(extra="forbid")
-
-    layer: str
-    terrain: TerrainNumber = 0
-    inside: Annotated[int, Field(ge=0, le=64)] = 0
-    outside: bool = False
-
-    @model_serializer(mode="wrap")
-    def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
-        return only_what_is_said(self, handler)
 
 
 class Tools(Protocol):
@@ -150,8 +133,9 @@ class Canvas:
 class Step(ABC):
     """A step: the layer on which it works, what it lays there, and where it may.
 
-    `over` says which terrain it may cover (none: every one), `where` what has to lie on a layer there. `throw` makes
-    another seed of the recipe's for this step alone; steps that are not `on` are left out.
+    `over` says which terrain it may cover (none: every one; 0: only what is bare), `where` what has to lie on a layer
+    there, and `cells` which ones were selected for it. `throw` makes another seed of the recipe's for this step alone;
+    steps that are not `on` are left out.
     """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
@@ -161,6 +145,7 @@ class Step(ABC):
     elsewhere: TerrainNumber | None = field(default=None, kw_only=True)
     over: TerrainNumber | None = field(default=None, kw_only=True)
     where: Where | None = field(default=None, kw_only=True)
+    cells: CellRuns | None = field(default=None, kw_only=True)
     on: bool = field(default=True, kw_only=True)
     throw: Annotated[int, Field(ge=0, le=2**31 - 1)] = field(default=0, kw_only=True)
 
@@ -209,10 +194,19 @@ class Step(ABC):
         """The sheet whose picture it reads, if it reads one."""
         return None
 
-    def with_terrains(self, numbers: Sequence[int]) -> Self:
-        """The step after the terrains of its layer got other numbers."""
-        old = {role.name: getattr(self, role.name) for role in (*self.roles, Role("over", ""))}
-        return replace(self, **{name: numbers[number] for name, number in old.items() if number is not None})
+    def with_terrains(self, numbers: Sequence[int], layers: Collection[str]) -> Self:
+        """The step after the terrains of some layers of its ground, by their ids, got other numbers."""
+        values: dict[str, Any] = {}
+        if self.layer in layers:
+            old = {role.name: getattr(self, role.name) for role in (*self.roles, Role("over", ""))}
+            values = {name: numbers[number] for name, number in old.items() if number is not None}
+        if self.where is not None and self.where.layer in layers:
+            values["where"] = self.where.with_terrains(numbers)
+        return replace(self, **values)
+
+    def with_tiles(self, exchanged: Callable[[TileRef], TileRef]) -> Self:
+        """The step with the tiles that it names exchanged."""
+        return self if self.where is None else replace(self, where=self.where.with_tiles(exchanged))
 
     def changed(self, values: Mapping[str, Any]) -> Self:
         """The step with other values for some of its fields."""

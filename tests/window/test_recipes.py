@@ -1,0 +1,68 @@
+"""Recipes in the window: where a step may lay something, and recipes of other grounds."""
+
+from dataclasses import replace
+
+import numpy as np
+from PySide6.QtWidgets import QComboBox
+
+from knitground.core.edits.grounds import duplicate_ground
+from knitground.core.edits.selecting import boxed
+from knitground.core.grow.recipe import Recipe
+from knitground.core.grow.steps import FloodStep, NoiseStep
+from knitground.core.tiles.notes import TileNotes
+from making import plane_of, tile
+from window.finding import named, pick, press, says
+
+
+def with_recipe(window, *steps, ground: str = "ground") -> None:
+    window.session.put_recipe(Recipe("r", "Roofs", ground, 5, steps))
+
+
+def things(window, ground: str = "ground") -> np.ndarray:
+    return plane_of(window.session.document, "things", "cells", ground)
+
+
+def test_a_step_is_kept_within_what_was_selected_for_it(growing):
+    session, card = growing.session, growing.panels["grow"].recipe
+    with_recipe(growing, FloodStep("things", mix=session.mix.id))
+    session.select(boxed(session.ground.board, (3.5, 4.5), (8.5, 11.5)))
+    box = named(card, QComboBox, "Within")
+    pick(box, "what is selected now")
+    session.select(None)
+    assert box.currentText() == "48 cells selected for it"
+    laid = things(growing) > 0
+    assert not laid[:3].any() and not laid[:, :4].any() and not laid[9:].any() and not laid[:, 12:].any()
+    assert laid[3:9, 4:12].any()
+    pick(box, "all of the ground")
+    assert (things(growing) > 0)[12:].any()
+
+
+def test_a_step_asks_for_tags_and_for_what_is_bare(growing):
+    session, card = growing.session, growing.panels["grow"].recipe
+    notes = {tile(column, row): TileNotes(tags=("wet",)) for column in range(8) for row in (0, 1)}
+    session.document.define("tags", replace(session.document.project, tiles=notes))
+    with_recipe(growing, NoiseStep("areas", 2, elsewhere=1), FloodStep("things", mix=session.mix.id))
+    card.strip.setFocus()
+    card.strip.chosen.emit(1)
+    pick(named(card, QComboBox, "Only where"), "on “Areas”")
+    box = named(card, QComboBox, "there is")
+    pick(box, "a tile tagged “wet”")
+    assert growing.trial.recipe.steps[1].where.tag == "wet"
+    pick(box, "not a tile tagged “wet”")
+    where = growing.trial.recipe.steps[1].where
+    assert where.tag == "wet" and where.outside
+    pick(named(card, QComboBox, "Over"), "what is bare")
+    assert growing.trial.recipe.steps[1].over == 0
+
+
+def test_a_recipe_of_another_ground_is_taken_over(growing):
+    session, card = growing.session, growing.panels["grow"].recipe
+    with_recipe(growing, NoiseStep("areas", 2, elsewhere=1))
+    other = duplicate_ground(session.document, "ground")
+    session.choose(ground_id=other)
+    pick(named(card, QComboBox, "Recipe"), "Roofs, as on “Ground”")
+    assert [one.ground for one in session.document.project.recipes] == ["ground", other]
+    before = plane_of(session.document, "areas", "corners", other).copy()
+    press(card, "Try it")
+    assert "not kept yet" in says(card)
+    assert not np.array_equal(plane_of(session.document, "areas", "corners", other), before)
