@@ -18,9 +18,10 @@ from knitground.core.errors import BadRecipe
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.grow.mix import Mix, MixPart
+from knitground.core.grow.places import places_of
 from knitground.core.grow.recipe import Recipe
-from knitground.core.grow.region import Where, cells_said, mask_of, runs_of
-from knitground.core.grow.steps import FloodStep, NoiseStep
+from knitground.core.grow.region import Spot, Where, cells_said, mask_of, runs_of
+from knitground.core.grow.steps import FloodStep, NoiseStep, PathStep, RunStep, ScatterStep
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.tiles.notes import TileNotes
@@ -135,3 +136,53 @@ def test_a_recipe_runs_on_another_ground_by_layers_that_are_like_its_own():
     there = next(one for one in document.project.grounds if one.id == other)
     with pytest.raises(BadRecipe, match="has no layer like"):
         on_ground(document.project, document.project.recipes[0], there)
+
+
+@pytest.mark.parametrize("wraps", [False, True])
+def test_a_way_joins_all_its_places_and_a_single_one_to_the_border(wraps):
+    document = make_document(40, 30)
+    ground = replace(document.project.grounds[0], wraps_x=wraps, wraps_y=wraps)
+    document.define("round", replace(document.project, grounds=(ground,)))
+    places = places_of(ground.board, "cells")
+    spots = (Spot(4, 5), Spot(25, 8), Spot(15, 33), Spot(200, 3))
+    step = PathStep("walls", 2, width=1, winding=0.8, spots=spots)
+    way = planned(document, step)
+    assert places.parts(way)[0] == 1
+    assert all(way[spot.row, spot.column] for spot in spots[:3])
+    assert way.sum() < 200
+    alone = planned(document, replace(step, spots=spots[:1]))
+    assert places.parts(alone)[0] == 1
+    assert alone[4, 5]
+    assert alone[:, 0].any()
+
+
+def planned(document: Document, step) -> np.ndarray:
+    planes = grown_planes(Derived(document), Recipe("r", "R", "ground", 5, (step,)))
+    return np.asarray(planes["walls"]["plan"]) == 2
+
+
+@pytest.mark.parametrize(
+    "step",
+    [FLOOD, ScatterStep("things", mix="m", apart=1.5), ScatterStep("things", mix="m", apart=1.0, spread="by chance")],
+)
+def test_what_is_denser_towards_a_place_fades_out_from_it(step):
+    document = with_mix(60, 60)
+    found = grown(document, replace(step, spots=(Spot(20, 20), Spot(50, 10)), fades=6.0)) > 0
+    everywhere = grown(document, step) > 0
+    rows, columns = np.mgrid[:60, :60]
+    away = np.minimum(np.hypot(rows - 20, columns - 20), np.hypot(rows - 50, columns - 10))
+    near, between, far = away < 4, (away > 6) & (away < 10), away > 20
+    shares = [found[where].mean() / everywhere[where].mean() for where in (near, between, far)]
+    assert shares[0] > 0.75
+    assert 0.25 < shares[1] < 0.75
+    assert shares[2] < 0.02
+
+
+def test_running_a_set_lays_the_tiles_that_another_layer_shows_as_of_then():
+    document = with_mix()
+    paint = NoiseStep("areas", 2, scale=6.0, elsewhere=1)
+    found = grown(document, paint, RunStep("things", reads="areas"), NoiseStep("areas", 1, amount=1.0))
+    derived = Derived(document)
+    grow(derived, Recipe("p", "P", "ground", 5, (paint,)))
+    assert np.array_equal(found, derived.knitted("ground").codes("areas", CellRect(0, 0, 20, 30)))
+    assert len(np.unique(found)) > 3

@@ -30,6 +30,7 @@ from knitground.core.grow.steps import (
     PathStep,
     PictureStep,
     RoomsStep,
+    RunStep,
     ScatterStep,
     TidyStep,
 )
@@ -97,7 +98,7 @@ def test_the_lattice_closes_so_that_a_ground_goes_round(kind):
 def test_a_step_touches_only_what_it_may(kind):
     document = with_mix(make_document(40, 30))
     layer = "things" if kind.takes_tiles else "walls"
-    more = {"mix": "m"} if kind.takes_tiles else {}
+    more = {"mix": "m"} if hasattr(kind, "mix") else {"reads": "areas"} if hasattr(kind, "reads") else {}
     before = NoiseStep("walls", 1, scale=20.0, amount=0.6, elsewhere=0)
     region = laid(document, before) == 1
     step = kind(layer, 2, **more, where=Where("walls", 1))
@@ -343,6 +344,7 @@ def test_the_list_is_moved_copied_and_begun_with_what_there_is():
         (NoiseStep("gone"), "not on this ground"),
         (NoiseStep("walls", where=Where("gone")), "region names a layer"),
         (ExampleStep("walls", top=4000), "off this ground"),
+        (RunStep("things", reads="gone"), "not on this ground"),
     ],
 )
 def test_what_a_step_cannot_do_is_told(step, says):

@@ -6,9 +6,9 @@ import numpy as np
 from PySide6.QtWidgets import QComboBox
 
 from knitground.core.edits.grounds import duplicate_ground
-from knitground.core.edits.selecting import boxed
+from knitground.core.edits.selecting import added, boxed
 from knitground.core.grow.recipe import Recipe
-from knitground.core.grow.steps import FloodStep, NoiseStep
+from knitground.core.grow.steps import FloodStep, NoiseStep, PathStep
 from knitground.core.tiles.notes import TileNotes
 from making import plane_of, tile
 from window.finding import named, pick, press, says
@@ -31,8 +31,9 @@ def test_a_step_is_kept_within_what_was_selected_for_it(growing):
     session.select(None)
     assert box.currentText() == "48 cells selected for it"
     laid = things(growing) > 0
-    assert not laid[:3].any() and not laid[:, :4].any() and not laid[9:].any() and not laid[:, 12:].any()
     assert laid[3:9, 4:12].any()
+    laid[3:9, 4:12] = False
+    assert not laid.any()
     pick(box, "all of the ground")
     assert (things(growing) > 0)[12:].any()
 
@@ -50,7 +51,7 @@ def test_a_step_asks_for_tags_and_for_what_is_bare(growing):
     assert growing.trial.recipe.steps[1].where.tag == "wet"
     pick(box, "not a tile tagged “wet”")
     where = growing.trial.recipe.steps[1].where
-    assert where.tag == "wet" and where.outside
+    assert (where.tag, where.outside) == ("wet", True)
     pick(named(card, QComboBox, "Over"), "what is bare")
     assert growing.trial.recipe.steps[1].over == 0
 
@@ -66,3 +67,17 @@ def test_a_recipe_of_another_ground_is_taken_over(growing):
     press(card, "Try it")
     assert "not kept yet" in says(card)
     assert not np.array_equal(plane_of(session.document, "areas", "corners", other), before)
+
+
+def test_a_way_goes_between_places_that_are_selected(growing):
+    session, card = growing.session, growing.panels["grow"].recipe
+    with_recipe(growing, PathStep("walls", 2))
+    spots = [(2.5, 3.5), (9.5, 15.5)]
+    first, second = (boxed(session.ground.board, spot, spot) for spot in spots)
+    session.select(added(session.ground.board, first, second))
+    pick(named(card, QComboBox, "Between"), "what is selected now")
+    assert growing.trial.recipe.steps[0].spots == ((2, 3), (9, 15))
+    assert named(card, QComboBox, "Between").currentText() == "2 places of the ground"
+    plan = plane_of(session.document, "walls", "plan")
+    assert all(plan[int(y), int(x)] == 2 for y, x in spots)
+    assert not plan[:, -1].any()

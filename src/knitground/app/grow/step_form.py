@@ -12,7 +12,7 @@ from knitground.app.widgets import ChoiceBox, clear, fill_box, quiet
 from knitground.core.edits.recipes import suits
 from knitground.core.edits.tile_search import name_of, tags_of
 from knitground.core.grid.shapes import Shape
-from knitground.core.grow.region import Where, cells_said, runs_of
+from knitground.core.grow.region import Where, cells_said, runs_of, spots_of
 from knitground.core.grow.steps.step import Knob, Role, Step
 
 _EVERYWHERE, _KEPT, _SELECTED = "", "kept", "selected"
@@ -60,7 +60,9 @@ class StepForm(QWidget):
         names += [("mix", "Mix")] if step.mix_id is not None and on_tiles else []
         names += [("join_set", "With")] if step.set_id is not None else []
         names += [("sheet", "Picture")] if step.sheet_id is not None else []
+        names += [("reads", "Of")] if step.read_layer is not None else []
         names += [(choice.name, choice.title) for choice in step.choices]
+        names += [("spots", step.asks_spots.title)] if step.asks_spots is not None else []
         names += [("over", "Over")] if step.set_id is None else []
         names += [("cells", "Within"), ("where", "Only where")]
         names += [("where lies", "there is"), ("where inside", "at least")] if step.where is not None else []
@@ -105,6 +107,7 @@ class StepForm(QWidget):
             "mix": [(one.name, one.id) for one in project.mixes],
             "join_set": [(one.name, one.id) for one in project.join_sets],
             "sheet": [(one.id, one.id) for one in project.sheets],
+            "reads": [(one.name, one.id) for one in ground.layers if one.knits and one.id != step.layer],
         }
         for name in lists.keys() & self._boxes.keys():
             fill_box(self._boxes[name], lists[name], getattr(step, name))
@@ -132,6 +135,14 @@ class StepForm(QWidget):
         if self._selected() is not None:
             entries.append(("what is selected now", _SELECTED))
         fill_box(self._boxes["cells"], entries, _EVERYWHERE if step.cells is None else _KEPT)
+        if step.asks_spots is not None:
+            spots = getattr(step, "spots")  # noqa: B009 - of kinds that ask for some
+            entries = [(step.asks_spots.none, _EVERYWHERE)]
+            if spots:
+                entries.append((f"{len(spots)} place{'s' * (len(spots) > 1)} of the ground", _KEPT))
+            if self._selected() is not None:
+                entries.append(("what is selected now", _SELECTED))
+            fill_box(self._boxes["spots"], entries, _KEPT if spots else _EVERYWHERE)
 
     def _selected(self) -> Shape | None:
         """What is selected on the ground."""
@@ -189,13 +200,13 @@ class StepForm(QWidget):
         if name.startswith("where"):
             self._changed(step.changed({"where": self._where(name, data, step.where)}))
             return
-        if name == "cells":
-            self._take_cells(step, data)
+        if name in ("cells", "spots"):
+            self._take_selected(step, name, data)
             return
         values = {choice.name: {str(value): value for _, value in choice.values} for choice in step.choices}
         if name in values:
             self._changed(step.changed({name: values[name][data]}))
-        elif name in ("mix", "join_set", "sheet"):
+        elif name in ("mix", "join_set", "sheet", "reads"):
             self._changed(step.changed({name: data}))
         elif name == "layer":
             known = {field.name for field in fields(step)}
@@ -204,12 +215,13 @@ class StepForm(QWidget):
         else:
             self._changed(step.changed({name: int(data) if data else None}))
 
-    def _take_cells(self, step: Step, data: str) -> None:
+    def _take_selected(self, step: Step, name: str, data: str) -> None:
+        """Keeps the cells that are selected, or the middles of their parts, with the step."""
         selected = self._selected()
         if data == _SELECTED and selected is not None:
-            self._changed(step.changed({"cells": runs_of(selected)}))
+            self._changed(step.changed({name: runs_of(selected) if name == "cells" else spots_of(selected)}))
         elif data == _EVERYWHERE:
-            self._changed(step.changed({"cells": None}))
+            self._changed(step.changed({name: None if name == "cells" else ()}))
 
     def _where(self, name: str, data: str, where: Where | None) -> Where | None:
         if name == "where":

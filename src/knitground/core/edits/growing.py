@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from knitground.core.chance import seed_for
 from knitground.core.edits.filling import Wanted, filled_planes
 from knitground.core.edits.painting import patched
-from knitground.core.edits.regions import region
+from knitground.core.edits.regions import region, shown_codes
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRecipe
 from knitground.core.grid.board import On
@@ -167,7 +167,7 @@ class _Run:
         may = self._may(step, on, laid)
         canvas = Canvas(
             before[:height, :width], places, may, board.spacing, (board.wraps_y, board.wraps_x), seed,
-            _Tools(self._derived, places), layer.holds_tiles, progress,
+            _Tools(self._derived, places, self._ground, laid), layer.holds_tiles, progress,
         )  # fmt: skip
         marks = np.where(may, step.marks(canvas), LEFT)
         if step.over is not None:
@@ -210,12 +210,18 @@ class _Run:
 class _Tools:
     """What steps ask of the project (see `knitground.core.grow.steps.step.Tools`)."""
 
-    def __init__(self, derived: Derived, places: Places) -> None:
+    def __init__(self, derived: Derived, places: Places, ground: Ground, laid: Mapping[str, Planes]) -> None:
         self._derived, self._places = derived, places
+        self._ground, self._laid = ground, laid
 
     def mix(self, mix_id: str, seed: int) -> Marks:
         codes, weights = self._parts(mix_id)
         return throw_mix(codes, weights, seed, CellRect(0, 0, self._places.height, self._places.width))
+
+    def shown(self, layer_id: str) -> Marks:
+        if layer_id not in self._laid:
+            raise BadRecipe("A step takes the tiles of a layer that is not on this ground; choose another one for it.")
+        return shown_codes(self._derived, self._ground, self._ground.layer(layer_id), self._laid)
 
     def brightness(self, sheet_id: str, height: int, width: int) -> NDArray[np.float32]:
         """How bright a picture is, (height, width) float32.

@@ -69,6 +69,13 @@ def first_step(
         if not project.sheets:
             raise BadRecipe(f"“{kind.title}” reads a sheet, and there is none yet; drop a picture on the window.")
         more["sheet"] = project.sheets[-1].id
+    if "reads" in names:
+        knit = [one.id for one in ground.layers if one.knits and one.id != layer.id]
+        if not knit:
+            raise BadRecipe(
+                f"“{kind.title}” takes the tiles of a layer that lays some; add a terrain or stitched layer."
+            )
+        more["reads"] = knit[-1]
     if "columns" in names and selected is not None:
         more |= {"top": selected.top, "left": selected.left, "rows": max(2, selected.height),
                  "columns": max(2, selected.width)}  # fmt: skip
@@ -111,20 +118,13 @@ def on_ground(project: Project, recipe: Recipe, ground: Ground) -> Recipe:
         If there is none for one of its layers.
     """
     home = by_id(project.grounds, recipe.ground)
-    wanted = dict.fromkeys(step.layer for step in recipe.steps)
-    wanted |= dict.fromkeys(step.where.layer for step in recipe.steps if step.where is not None)
+    wanted = dict.fromkeys(layer_id for step in recipe.steps for layer_id in step.layers)
     there = {layer_id: _like(home.layer(layer_id), ground) for layer_id in wanted if _has(home, layer_id)}
     lacking = [home.layer(layer_id).name for layer_id, found in there.items() if found is None]
     if lacking:
         raise BadRecipe(f"“{ground.name}” has no layer like “{lacking[0]}”, which “{recipe.name}” needs; add one.")
-    steps = tuple(
-        replace(
-            step,
-            layer=there.get(step.layer) or step.layer,
-            where=step.where and replace(step.where, layer=there.get(step.where.layer) or step.where.layer),
-        )
-        for step in recipe.steps
-    )
+    names = {old: new for old, new in there.items() if new is not None}
+    steps = tuple(step.with_layers(names) for step in recipe.steps)
     return replace(recipe, id=fresh_id(recipe.name, project.recipes), ground=ground.id, steps=steps)
 
 

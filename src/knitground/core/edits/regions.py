@@ -34,7 +34,7 @@ def region(derived: Derived, ground: Ground, where: Where, laid: Mapping[str, Pl
         raise BadRecipe("A step's region names a layer that is not on this ground; choose another one for it.")
     layer = ground.layer(where.layer)
     if where.shows or layer.holds_tiles or (layer.knits and not layer.takes_terrains_of):
-        there = _shown(derived, where, _codes(derived, ground, layer, laid))
+        there = _shown(derived, where, shown_codes(derived, ground, layer, laid))
     else:
         bits = painted_bits(layer, ground.board, laid[where.layer], ground.board.whole)
         wanted = np.uint64(1) << np.uint64(where.terrain)
@@ -44,7 +44,7 @@ def region(derived: Derived, ground: Ground, where: Where, laid: Mapping[str, Pl
     return places.shrunk(there, where.inside) if where.inside else there
 
 
-def _codes(derived: Derived, ground: Ground, layer: Layer, laid: Mapping[str, Planes]) -> NDArray[np.int32]:
+def shown_codes(derived: Derived, ground: Ground, layer: Layer, laid: Mapping[str, Planes]) -> NDArray[np.int32]:
     """The tiles that a layer shows where all layers are as given, (height, width) int32."""
     if layer.holds_tiles:
         return np.asarray(laid[layer.id][layer.area_plane])

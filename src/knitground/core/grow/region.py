@@ -7,6 +7,7 @@ from typing import Annotated, Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import ConfigDict, Field, model_serializer
+from scipy import ndimage
 
 from knitground.core.grid.shapes import Shape
 from knitground.core.joins.sets import MOST_TERRAINS
@@ -26,6 +27,15 @@ class CellRun(NamedTuple):
     right: _Line
 
 
+class Spot(NamedTuple):
+    """A place of a ground, which need not be on it."""
+
+    row: _Line
+    column: _Line
+
+
+MOST_SPOTS = 256
+Spots = Annotated[tuple[Spot, ...], Field(max_length=MOST_SPOTS)]
 CellRuns = Annotated[tuple[CellRun, ...], Field(max_length=MOST_RUNS)]
 
 
@@ -89,3 +99,14 @@ def cells_said(runs: Iterable[CellRun]) -> str:
     """How many cells some runs hold, in words."""
     count = sum(max(0, run.right - run.left) for run in runs)
     return f"{count} cell{'s' * (count != 1)}"
+
+
+def spots_of(shape: Shape) -> tuple[Spot, ...]:
+    """The middles of the parts of a shape, those with the most cells first where there are too many."""
+    parts, _ = ndimage.label(shape.mask, np.ones((3, 3)))
+    found = []
+    for cells in (np.argwhere(parts == number) for number in range(1, parts.max(initial=0) + 1)):
+        nearest = cells[np.abs(cells - cells.mean(axis=0)).sum(axis=1).argmin()]
+        found.append((len(cells), Spot(int(nearest[0]) + shape.window.top, int(nearest[1]) + shape.window.left)))
+    found.sort(key=lambda one: -one[0])
+    return tuple(sorted(spot for _, spot in found[:MOST_SPOTS]))

@@ -20,13 +20,14 @@ from knitground.core.grow.steps.noise import NoiseStep
 from knitground.core.grow.steps.path import PathStep
 from knitground.core.grow.steps.picture import PictureStep
 from knitground.core.grow.steps.rooms import RoomsStep
+from knitground.core.grow.steps.run import RunStep
 from knitground.core.grow.steps.scatter import ScatterStep
 from knitground.core.grow.steps.step import Step
 from knitground.core.grow.steps.tidy import TidyStep
 
 KINDS: tuple[type[Step], ...] = (
     NoiseStep, CavesStep, RoomsStep, IslandStep, PathStep, MazeStep, PictureStep, TidyStep, ConnectStep, MirrorStep,
-    ScatterStep, DressStep, FloodStep, FitStep, ExampleStep,
+    ScatterStep, DressStep, FloodStep, RunStep, FitStep, ExampleStep,
 )  # fmt: skip
 
 if TYPE_CHECKING:

@@ -1,9 +1,12 @@
 """Flooding with a mix: every cell one of its parts by weight, if wanted no two alike side by side."""
 
 from dataclasses import dataclass, field
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
-from knitground.core.grow.steps.step import Canvas, Choice, Knob, Marks, Role, Share, Step
+from pydantic import Field
+
+from knitground.core.grow.region import Spots
+from knitground.core.grow.steps.step import DENSER, FADES, LEFT, Asked, Canvas, Choice, Knob, Marks, Role, Share, Step
 
 
 @dataclass(frozen=True)
@@ -12,6 +15,8 @@ class FloodStep(Step):
 
     amount: Share = 1.0
     mix: str = field(default="", kw_only=True)
+    spots: Spots = field(default=(), kw_only=True)
+    fades: Annotated[float, Field(ge=1, le=512)] = field(default=12.0, kw_only=True)
     alike: bool = field(default=True, kw_only=True)
     kind: Literal["flood"] = field(default="flood", kw_only=True)  # type: ignore[misc]
 
@@ -20,7 +25,8 @@ class FloodStep(Step):
     takes_tiles: ClassVar[bool] = True
     takes_areas: ClassVar[bool] = False
     roles: ClassVar[tuple[Role, ...]] = ()
-    knobs: ClassVar[tuple[Knob, ...]] = (Knob("amount", "Share", 0, 1, "{:.0%}", 0.01),)
+    knobs: ClassVar[tuple[Knob, ...]] = (Knob("amount", "Share", 0, 1, "{:.0%}", 0.01), FADES)
+    asks_spots: ClassVar[Asked | None] = DENSER
     choices: ClassVar[tuple[Choice, ...]] = (
         Choice("alike", "Neighbours", (("as chance has it", True), ("never alike", False))),
     )
@@ -40,5 +46,5 @@ class FloodStep(Step):
     def marks(self, canvas: Canvas) -> Marks:
         laid = canvas.tools.mix(self.mix, canvas.seed) if self.alike else canvas.tools.unlike(self.mix, canvas)
         laid = laid.copy()
-        laid[canvas.chance("share") >= self.amount] = -1
+        laid[canvas.chance("share") >= self.amount * canvas.near(self.spots, self.fades)] = LEFT
         return laid

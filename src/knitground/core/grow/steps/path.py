@@ -8,26 +8,31 @@ from pydantic import Field
 from scipy import sparse
 from scipy.sparse import csgraph
 
-from knitground.core.grow.places import Mask
-from knitground.core.grow.steps.step import Canvas, Choice, Knob, Marks, Role, Share, Step, TerrainNumber
+from knitground.core.grow.places import Mask, linked
+from knitground.core.grow.region import Spots
+from knitground.core.grow.steps.step import Asked, Canvas, Choice, Knob, Marks, Role, Share, Step, TerrainNumber
 
 _HILLS = 9.0
 
 
 @dataclass(frozen=True)
 class PathStep(Step):
-    """A way that winds; where it crosses `crossed`, it lays `bridge` there, as wide as itself."""
+    """A way that winds from border to border, or joins all of some spots; a single one it joins to the border.
+
+    Where it crosses `crossed`, it lays `bridge` there, as wide as itself.
+    """
 
     width: Annotated[int, Field(ge=1, le=32)] = 2
     winding: Share = 0.5
     count: Annotated[int, Field(ge=1, le=32)] = 1
     goes: Literal["across", "down"] = field(default="across", kw_only=True)
+    spots: Spots = field(default=(), kw_only=True)
     crossed: TerrainNumber | None = field(default=None, kw_only=True)
     bridge: TerrainNumber | None = field(default=None, kw_only=True)
     kind: Literal["path"] = field(default="path", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "Way"
-    says: ClassVar[str] = "lays a river or a path from border to border"
+    says: ClassVar[str] = "lays a river or a path from border to border, or between places"
     roles: ClassVar[tuple[Role, ...]] = (
         Role("terrain", "Lay"), Role("crossed", "Crossing", "anything"), Role("bridge", "Bridge", "none"),
     )  # fmt: skip
@@ -36,6 +41,7 @@ class PathStep(Step):
         Knob("winding", "Winding", 0, 1, "{:.0%}", 0.01),
         Knob("count", "How many", 1, 12),
     )
+    asks_spots: ClassVar[Asked | None] = Asked("Between", "the borders")
     choices: ClassVar[tuple[Choice, ...]] = (
         Choice("goes", "Goes", (("from west to east", "across"), ("from north to south", "down"))),
     )
@@ -60,9 +66,15 @@ class PathStep(Step):
         hills = canvas.noise(_HILLS, 3, f"hills {number}")
         cost = np.exp(10 * self.winding * hills.astype(np.float64)) + 0.2 * canvas.chance(f"way {number}")
         cost = np.where(canvas.may, cost, cost * 1e3)
+        spots = [(one.row, one.column) for one in self.spots if one.row < height and one.column < width]
+        if len(spots) > 1:
+            mask = np.zeros((height, width), dtype=bool)
+            mask[tuple(np.transpose(spots))] = True
+            return linked(canvas.places, mask, cost)
         first, last = self._ends(canvas, number)
+        last = spots[0][0] * width + spots[0][1] if spots else last
         graph = canvas.places.graph(cost)
-        if (self.goes == "across" and canvas.wraps[1]) or (self.goes == "down" and canvas.wraps[0]):
+        if not spots and canvas.wraps[1 if self.goes == "across" else 0]:
             graph = _cut(canvas, graph, down=self.goes == "down")
         before = csgraph.dijkstra(graph, indices=np.array(first), return_predecessors=True)[1]
         way, place = np.zeros(height * width, dtype=bool), last

@@ -7,14 +7,16 @@ import numpy as np
 from pydantic import Field
 
 from knitground.core.grow.places import Mask
-from knitground.core.grow.steps.step import LEFT, Canvas, Choice, Knob, Marks, Role, Share, Step
+from knitground.core.grow.region import Spots
+from knitground.core.grow.steps.step import DENSER, FADES, LEFT, Asked, Canvas, Choice, Knob, Marks, Role, Share, Step
 
 
 @dataclass(frozen=True)
 class ScatterStep(Step):
     """Lays a mix, or a terrain, at single places.
 
-    Evenly strewn ones lie at least `apart` cells from one another. Clusters gather them where noise is high.
+    Evenly strewn ones lie at least `apart` cells from one another. Clusters gather them where noise is high; towards
+    `spots` they get denser, or fade out over so many cells away from them.
 
     References
     ----------
@@ -28,6 +30,8 @@ class ScatterStep(Step):
     clusters: Share = 0.0
     size: Annotated[float, Field(ge=2, le=256)] = 10.0
     mix: str = field(default="", kw_only=True)
+    spots: Spots = field(default=(), kw_only=True)
+    fades: Annotated[float, Field(ge=1, le=512)] = field(default=12.0, kw_only=True)
     spread: Literal["evenly", "by chance"] = field(default="evenly", kw_only=True)
     kind: Literal["scatter"] = field(default="scatter", kw_only=True)  # type: ignore[misc]
 
@@ -40,7 +44,9 @@ class ScatterStep(Step):
         Knob("amount", "Share", 0, 1, "{:.0%}", 0.01),
         Knob("clusters", "Clusters", 0, 1, "{:.0%}", 0.01),
         Knob("size", "Their size", 2, 48, "{:.0f}"),
+        FADES,
     )
+    asks_spots: ClassVar[Asked | None] = DENSER
     choices: ClassVar[tuple[Choice, ...]] = (
         Choice("spread", "Strewn", (("evenly", "evenly"), ("by chance", "by chance"))),
     )
@@ -55,15 +61,15 @@ class ScatterStep(Step):
 
     def marks(self, canvas: Canvas) -> Marks:
         wanted = canvas.chance("wanted")
-        may = canvas.may.copy()
+        may, amount = canvas.may.copy(), self.amount * canvas.near(self.spots, self.fades)
         if self.clusters > 0:
             noise = canvas.noise(self.size, 2, "clusters")
             may &= noise >= np.quantile(noise, min(0.97, self.clusters))
         if self.spread == "evenly":
-            there = self._apart(canvas, may, wanted) & (canvas.chance("kept") < self.amount)
+            there = self._apart(canvas, may, wanted) & (canvas.chance("kept") < amount)
         else:
             # As many as would lie evenly, but wherever chance lets them fall.
-            there = may & (wanted < self.amount * min(1.0, 0.7 / self.apart**2))
+            there = may & (wanted < amount * min(1.0, 0.7 / self.apart**2))
         if canvas.tiles:
             return np.where(there, canvas.tools.mix(self.mix, canvas.seed), LEFT).astype(np.int32)
         return canvas.marks(there, self.terrain)

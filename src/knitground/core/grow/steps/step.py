@@ -16,7 +16,7 @@ from pydantic import ConfigDict, Field, model_serializer
 from knitground.core.chance import chance, seed_for
 from knitground.core.grow.noise import Progress, wrapping_noise
 from knitground.core.grow.places import Mask, Places
-from knitground.core.grow.region import CellRuns, Where
+from knitground.core.grow.region import CellRuns, Spot, Where
 from knitground.core.joins.sets import MOST_TERRAINS
 from knitground.core.tiles.tile import TileRef
 from knitground.core.written import only_what_is_said
@@ -48,6 +48,13 @@ class Role(NamedTuple):
     none: str = ""
 
 
+class Asked(NamedTuple):
+    """Spots of the ground that a step asks for: what they are to it, and what none of them means."""
+
+    title: str
+    none: str
+
+
 class Choice(NamedTuple):
     """A field of a step with a few values, by what each is called."""
 
@@ -61,6 +68,9 @@ class Tools(Protocol):
 
     def mix(self, mix_id: str, seed: int) -> Marks:
         """A throw of a mix over the whole array, (height, width) int32 of cell codes."""
+
+    def shown(self, layer_id: str) -> Marks:
+        """The tiles that a layer of the ground shows as of this step, (height, width) int32 of cell codes."""
 
     def brightness(self, sheet_id: str, height: int, width: int) -> NDArray[np.float32]:
         """How bright a sheet's picture is, averaged to (height, width), from 0 to 1; what is clear is dark."""
@@ -117,6 +127,24 @@ class Canvas:
             progress=self.progress,
         )  # fmt: skip
 
+    def near(self, spots: Sequence[Spot], reach: float) -> NDArray[np.float64]:
+        """How near each place lies to one of some spots: 1 there, 0.6 at `reach` cells; 1 everywhere without any.
+
+        Returns
+        -------
+        near : (height, width) float64
+        """
+        if not spots:
+            return np.ones(self.shape)
+        away = np.full(self.shape, np.inf)
+        rows, columns = np.arange(self.shape[0])[:, None], np.arange(self.shape[1])
+        for spot in spots:
+            down, across = np.abs(rows - spot.row), np.abs(columns - spot.column)
+            down = np.minimum(down, self.shape[0] - down) if self.wraps[0] else down
+            across = np.minimum(across, self.shape[1] - across) if self.wraps[1] else across
+            away = np.minimum(away, (down / self.spacing[0]) ** 2 + (across / self.spacing[1]) ** 2)
+        return np.asarray(np.exp(-0.5 * away / reach**2))
+
     def marks(self, mask: Mask, number: int | None, elsewhere: int | None = None) -> Marks:
         """One number in a mask and another outside; none leaves what lies there.
 
@@ -127,6 +155,11 @@ class Canvas:
         return np.where(mask, LEFT if number is None else number, LEFT if elsewhere is None else elsewhere).astype(
             np.int32
         )
+
+
+DENSER = Asked("Denser at", "no place")
+FADES = Knob("fades", "Fades over", 1, 64, "{:.0f}")
+"""For steps that lay more towards some spots, and how far from them."""
 
 
 @dataclass(frozen=True)
@@ -156,6 +189,8 @@ class Step(ABC):
     roles: ClassVar[tuple[Role, ...]] = (Role("terrain", "Lay"), Role("elsewhere", "Elsewhere", "as it is"))
     knobs: ClassVar[tuple[Knob, ...]] = ()
     choices: ClassVar[tuple[Choice, ...]] = ()
+    asks_spots: ClassVar[Asked | None] = None
+    """The spots that its field `spots` holds, if it has one."""
     lays_ground: ClassVar[bool] = False
     """Whether it means little unless something is laid elsewhere, too, as with an island and its sea."""
     takes_runs: ClassVar[bool] = False
@@ -190,6 +225,11 @@ class Step(ABC):
         return None
 
     @property
+    def read_layer(self) -> str | None:
+        """The layer whose tiles it takes, if it takes one's."""
+        return None
+
+    @property
     def sheet_id(self) -> str | None:
         """The sheet whose picture it reads, if it reads one."""
         return None
@@ -207,6 +247,21 @@ class Step(ABC):
     def with_tiles(self, exchanged: Callable[[TileRef], TileRef]) -> Self:
         """The step with the tiles that it names exchanged."""
         return self if self.where is None else replace(self, where=self.where.with_tiles(exchanged))
+
+    def with_layers(self, names: Mapping[str, str]) -> Self:
+        """The step with other layers for those that it names."""
+        values: dict[str, Any] = {"layer": names.get(self.layer, self.layer)}
+        if self.where is not None:
+            values["where"] = replace(self.where, layer=names.get(self.where.layer, self.where.layer))
+        if self.read_layer is not None:
+            values["reads"] = names.get(self.read_layer, self.read_layer)
+        return replace(self, **values)
+
+    @property
+    def layers(self) -> tuple[str, ...]:
+        """The layers that it names."""
+        named = self.layer, self.where.layer if self.where else None, self.read_layer
+        return tuple(one for one in named if one is not None)
 
     def changed(self, values: Mapping[str, Any]) -> Self:
         """The step with other values for some of its fields."""
