@@ -12,7 +12,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape, walk
 from knitground.core.grid.square import SquareBoard
 from knitground.core.ground.ground import by_id
-from knitground.core.grow.mix import throw_mix
+from knitground.core.grow.thrown import throw_of, thrown
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
@@ -123,10 +123,10 @@ def _walls(document: Document) -> None:
 
 def _props(document: Document) -> None:
     hives = by_id(document.project.mixes, "hives")
-    codes = [document.palette.code(part.tile) for part in hives.parts]
+    throw = throw_of(hives, document.project, document.palette.code)
     for y, x in _HIVE_ROWS:
-        thrown = throw_mix(codes, [part.weight for part in hives.parts], 5, CellRect(y, x, 1, 1))
-        document.paint("mix", GROUND, "props", "cells", _BOARD.box("cells", (y, x), (y, x)), thrown)
+        laid = thrown(throw, 5, _BOARD, CellRect(y, x, 1, 1))
+        document.paint("mix", GROUND, "props", "cells", _BOARD.box("cells", (y, x), (y, x)), laid)
     tall = [
         (4, 14, 0),
         (26, 8, 0),

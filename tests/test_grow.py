@@ -5,8 +5,15 @@ from hypothesis import strategies as st
 
 from knitground.core.errors import BadRecipe, Cancelled
 from knitground.core.grid.rect import CellRect
-from knitground.core.grow.mix import throw_mix
+from knitground.core.ground.ground import Ground
 from knitground.core.grow.noise import wrapping_noise
+from knitground.core.grow.thrown import Cell, Throw, thrown
+
+BOARD = Ground("g", "G", 400, 400, 16, 16).board
+
+
+def throw_mix(codes, weights, seed, rect) -> np.ndarray:
+    return thrown(Throw(tuple((Cell(0, 0, code),) for code in codes), tuple(weights)), seed, BOARD, rect)
 
 
 @given(seed=st.integers(0, 2**32 - 1), top=st.integers(0, 9), left=st.integers(0, 9))

@@ -127,7 +127,7 @@ class Preview:
                 project, palette, hand = session.document.project, session.document.palette, session.hand
 
                 def values(turn: int) -> Values:
-                    return values_of(project, palette, layer, hand.turned(turn), erase=erase)
+                    return values_of(project, palette, ground.board, layer, hand.turned(turn), erase=erase)
 
                 self._found = foresee(knitted, layer.id, gestures(), values, seen)
         return self._found

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from knitground.core.edits.blocks import Block, Piece, size_on
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import On
-from knitground.core.ground.swatch import Clip, ClipPiece, ClipPlane
+from knitground.core.ground.swatch import Clip, ClipPiece, ClipPlane, tile_word
 from knitground.core.project.model import Palette
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
 
@@ -114,13 +114,10 @@ def _plane(held: ClipPlane, codes: list[int], cells: tuple[int, ...]) -> tuple[O
 def _value(word: str, codes: list[int] | None) -> int:
     if word == "-":
         return 0
-    number, _, turn = word.partition(".")
     if codes is None:
-        value = int(number)
-        if not 0 <= value <= 255 or turn:
+        value = int(word)
+        if not 0 <= value <= 255:
             raise ValueError(word)
         return value
-    turned = int(turn or 0)
-    if int(number) < 0 or not 0 <= turned <= 7:
-        raise ValueError(word)
-    return codes[int(number)] | (turned << ORIENTATION_SHIFT if int(number) else 0)
+    number, turned = tile_word(word)
+    return codes[number] | (turned << ORIENTATION_SHIFT if number else 0)

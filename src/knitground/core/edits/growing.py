@@ -1,6 +1,6 @@
 """Running a recipe over a ground, and keeping it."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from contextlib import nullcontext
 from dataclasses import replace
 from typing import NamedTuple
@@ -19,11 +19,11 @@ from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
-from knitground.core.grow.mix import Mix, coded, throw_mix
 from knitground.core.grow.places import Places, closed, places_of
 from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.region import mask_of
 from knitground.core.grow.steps.step import LEFT, Canvas, Marks, Step
+from knitground.core.grow.thrown import Throw, blocks_thrown, throw_of, thrown
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
@@ -214,9 +214,8 @@ class _Tools:
         self._derived, self._places = derived, places
         self._ground, self._laid = ground, laid
 
-    def mix(self, mix_id: str, seed: int) -> Marks:
-        codes, weights = self._parts(mix_id)
-        return throw_mix(codes, weights, seed, CellRect(0, 0, self._places.height, self._places.width))
+    def mix(self, mix_id: str, canvas: Canvas, at: Mask | None = None) -> Marks:
+        return thrown(self._throw(mix_id), canvas.seed, self._ground.board, self._ground.board.whole, canvas.may, at)
 
     def shown(self, layer_id: str) -> Marks:
         if layer_id not in self._laid:
@@ -239,23 +238,25 @@ class _Tools:
         return brightness(picture, height, width)
 
     def unlike(self, mix_id: str, canvas: Canvas) -> Marks:
-        codes, weights = self._parts(mix_id)
-        parts = [(code, weight) for code, weight in zip(codes, weights, strict=True) if weight > 0]
-        if len(parts) < 2:
-            return self.mix(mix_id, canvas.seed)
+        throw, board = self._throw(mix_id), self._ground.board
+        single = [number for number in range(len(throw.pieces)) if number not in throw.blocks]
+        if len(single) < 2:
+            return self.mix(mix_id, canvas)
         # Compiled code is slow to import, and not needed until something is laid so.
         from knitground.core.grow.unlike import unlike
 
-        shares = np.array([weight for _, weight in parts])
+        shares = np.array([throw.weights[number] for number in single])
         chosen = unlike(canvas.places.sides, shares, canvas.chance("unlike").ravel())
-        return np.array([code for code, _ in parts], dtype=np.int32)[chosen].reshape(canvas.shape)
+        codes = np.array([throw.pieces[number][0].code for number in single], dtype=np.int32)
+        whole = blocks_thrown(throw, canvas.seed, board, board.whole, canvas.may)
+        return np.where(whole > 0, whole, codes[chosen].reshape(canvas.shape))
 
-    def _parts(self, mix_id: str) -> tuple[list[int], list[float]]:
-        mixes: Sequence[Mix] = self._derived.document.project.mixes
-        mix = next((one for one in mixes if one.id == mix_id), None)
+    def _throw(self, mix_id: str) -> Throw:
+        project = self._derived.document.project
+        mix = next((one for one in project.mixes if one.id == mix_id), None)
         if mix is None or not mix.parts:
             raise BadRecipe("A step lays a mix that is not there, or has no tiles; choose one for it.")
-        return coded(mix, self._derived.code)
+        return throw_of(mix, project, self._derived.code)
 
 
 def _check(step: Step, layer: Layer) -> None:

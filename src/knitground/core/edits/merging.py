@@ -188,14 +188,14 @@ def _labels_moved(join_set: JoinSet, moves: Moves) -> dict[TileRef, Labels]:
 def _mix_moved(mix: Mix, moves: Moves) -> Mix:
     if not any(part.tile in moves for part in mix.parts):
         return mix
-    weights: dict[tuple[TileRef | None, int], float] = defaultdict(float)
+    weights: dict[MixPart, float] = defaultdict(float)
     for part in mix.parts:
-        ref, turn = part.tile, part.orientation
-        if ref is not None and ref in moves:
-            ref, first = moves[ref]
-            turn = turned_further(first, turn)
-        weights[ref, turn] += part.weight
-    return replace(mix, parts=tuple(MixPart(ref, weight, turn) for (ref, turn), weight in weights.items()))
+        plain = replace(part, weight=1.0)
+        if part.tile is not None and part.tile in moves:
+            ref, first = moves[part.tile]
+            plain = replace(plain, tile=ref, orientation=turned_further(first, part.orientation))
+        weights[plain] += part.weight
+    return replace(mix, parts=tuple(replace(part, weight=weight) for part, weight in weights.items()))
 
 
 def _swatch_moved(swatch: Swatch, moves: Moves) -> Swatch:

@@ -1,13 +1,22 @@
-"""Living mixes: layers that lay a mix where a terrain lies, and follow it."""
+"""Mixes on grounds: throwing one again where it lies, and layers that lay one where a terrain lies and follow it."""
 
 from dataclasses import replace
 
+import numpy as np
+from numpy.typing import NDArray
+
 from knitground.core.chance import seed_for
 from knitground.core.edits.layers import put_layer
+from knitground.core.edits.painting import paintable
 from knitground.core.errors import BadRequest
+from knitground.core.grid.board import Board
+from knitground.core.grid.plane import Plane
+from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
+from knitground.core.grow.thrown import blocks_lying, throw_of, thrown
 from knitground.core.layers.layer import Layer
 from knitground.core.layers.mixed import MixLayer
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 
@@ -29,7 +38,7 @@ def add_living_mix(document: Document, ground_id: str, mix_id: str, on: str = ""
     """
     project = document.project
     mix, ground = by_id(project.mixes, mix_id), by_id(project.grounds, ground_id)
-    if not any(part.tile is not None and part.weight > 0 for part in mix.parts):
+    if not any(not part.bare and part.weight > 0 for part in mix.parts):
         raise BadRequest(f"“{mix.name}” has no tile to lay; click tiles on the sheet to put them in.")
     layer = MixLayer(fresh_id(mix.name, ground.layers), mix.name, mix.id, on=on, terrain=terrain)
     place = len(ground.layers) if not on else [one.id for one in ground.layers].index(on) + 1
@@ -55,3 +64,49 @@ def throw_living_mix(document: Document, ground_id: str, layer: Layer) -> None:
         raise BadRequest(f"“{layer.name}” is no living mix; choose one in the column of layers.")
     again = seed_for(thrown, "throw again") % 1_000_000
     put_layer(document, ground_id, "throw the living mix again", replace(layer, throw=again))  # type: ignore[call-arg]
+
+
+def throw_again(
+    derived: Derived, ground_id: str, layer_id: str, mix_id: str, seed: int,
+    within: Shape | None = None, held: Shape | None = None,
+) -> None:  # fmt: skip
+    """Another throw of a mix wherever it lies on a layer of single tiles, as one step.
+
+    Parameters
+    ----------
+    within : Shape, optional
+        Only in these cells; on all of the ground if not given.
+    held : Shape, optional
+        Not in these; blocks that reach into them stay.
+
+    Raises
+    ------
+    BadRequest
+        If nothing of the mix lies there, or the layer can't be changed.
+    """
+    document = derived.document
+    ground, layer = paintable(document, ground_id, layer_id)
+    mix = by_id(document.project.mixes, mix_id)
+    if not layer.holds_tiles:
+        raise BadRequest(f"“{layer.name}” does not hold single tiles; choose the layer on which “{mix.name}” lies.")
+    throw, board = throw_of(mix, document.project, derived.code), ground.board
+    plane = document.state.planes[ground_id][layer_id][layer.area_plane]
+    before = np.asarray(plane)
+    mine = np.isin(before, [cell.code for piece in throw.pieces for cell in piece if cell.code > 0])
+    free = mine & _mask(board, within, outside=False) & ~_mask(board, held, outside=True)
+    for rows, columns in blocks_lying(throw, board, before):
+        held_fast = ~free[rows, columns].all(axis=1)
+        free[rows[held_fast], columns[held_fast]] = False
+    if not free.any():
+        raise BadRequest(f"There is nothing of “{mix.name}” to throw again; lay some first, or select where it lies.")
+    codes = thrown(throw, seed, board, board.whole, free)
+    after = np.where(free, np.maximum(codes, 0), before).astype(np.int32)
+    document.put_planes(f"throw {mix.name} again", ground_id, {layer_id: {layer.area_plane: Plane.of(after)}})
+
+
+def _mask(board: Board, shape: Shape | None, *, outside: bool) -> NDArray[np.bool_]:
+    """A shape as cells of the ground, (H, W) bool; `outside` says that none is nothing, and else it is everything."""
+    found = np.full((board.height, board.width), shape is None and not outside)
+    if shape is not None:
+        found[shape.window.rows, shape.window.columns] = shape.mask
+    return found

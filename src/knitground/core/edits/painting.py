@@ -22,7 +22,8 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.runs import connected_run
 from knitground.core.grid.shapes import Shape, cropped, round_a_box, round_a_cell, walk
 from knitground.core.ground.ground import Ground, by_id
-from knitground.core.grow.mix import Mix, coded, throw_mix
+from knitground.core.grow.mix import Mix
+from knitground.core.grow.thrown import throw_of, thrown
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Project, State
@@ -187,9 +188,12 @@ def _alike(plane: Plane, row: int, column: int, within: CellRect | None) -> Shap
 
 
 def values_of(
-    project: Project, palette: Palette, layer: Layer, hand: Hand, *, erase: bool
-) -> Callable[[CellRect], Any]:
+    project: Project, palette: Palette, board: Board, layer: Layer, hand: Hand, *, erase: bool,
+    within: Shape | None = None,
+) -> Callable[[CellRect], Any]:  # fmt: skip
     """What is laid on a rectangle of a plane: tiles or a throw of the mix, a terrain, a mark; or what erasing leaves.
+
+    Blocks of a mix lie whole within a shape of cells if one is given; else they come to light piece by piece.
 
     Raises
     ------
@@ -206,11 +210,15 @@ def values_of(
     if hand.pattern is not None:
         return hand.pattern.over
     if hand.turning != "as it is":
-        plain = values_of(project, palette, layer, replace(hand, turning="as it is"), erase=False)
+        still = replace(hand, turning="as it is")
+        plain = values_of(project, palette, board, layer, still, erase=False, within=within)
         return lambda rect: _turned_by_chance(plain(rect), hand, rect)
     if hand.mix is not None:
-        codes, weights = coded(hand.mix, palette.code)
-        return lambda rect: throw_mix(codes, weights, hand.throw, rect)
+        throw, free = throw_of(hand.mix, project, palette.code), None
+        if within is not None and throw.blocks:
+            free = np.zeros((board.height, board.width), dtype=bool)
+            free[within.window.rows, within.window.columns] = within.mask
+        return lambda rect: thrown(throw, hand.throw, board, rect, free)
     if hand.tile is None:
         raise BadRequest("No tile is chosen; click one on the sheet at the left.")
     code = palette.code(hand.tile, hand.orientation)
@@ -236,7 +244,7 @@ def stroke(
     """Lays a part of a stroke; what leaves the ground where it goes round comes in at the other side."""
     ground, layer = paintable(document, ground_id, layer_id)
     for shapes, turn in stroke_shapes(ground.board, layer, hand, start, end, erase=erase):
-        _lay(document, "draw", ground, layer, shapes, hand.turned(turn), erase)
+        _lay(document, "draw", ground, layer, shapes, hand.turned(turn), erase, whole=False)
 
 
 def area(
@@ -281,7 +289,8 @@ def filled(
     ground = by_id(state.project.grounds, ground_id)
     layer, planes = ground.layer(layer_id), state.planes[ground_id][layer_id]
     shapes = region_shapes(ground.board, layer, planes, hand, at)
-    values = values_of(state.project, palette, layer, hand, erase=erase)
+    within = shapes.get(layer.area_plane) if layer.holds_tiles else None
+    values = values_of(state.project, palette, ground.board, layer, hand, erase=erase, within=within)
     return patched(planes, layer.patches(ground.board, planes, shapes, values))
 
 
@@ -350,9 +359,14 @@ def check_unlocked(layer: Layer) -> None:
         )
 
 
-def _lay(document: Document, label: str, ground: Ground, layer: Layer, shapes: Shapes, hand: Hand, erase: bool) -> None:
+def _lay(
+    document: Document, label: str, ground: Ground, layer: Layer, shapes: Shapes, hand: Hand, erase: bool,
+    *, whole: bool = True,
+) -> None:  # fmt: skip
+    """Lays on shapes; blocks of a mix lie whole in them unless it is a part of a stroke."""
     planes = document.state.planes[ground.id][layer.id]
-    values = values_of(document.project, document.palette, layer, hand, erase=erase)
+    within = shapes.get(layer.area_plane) if whole and layer.holds_tiles else None
+    values = values_of(document.project, document.palette, ground.board, layer, hand, erase=erase, within=within)
     document.put_planes(
         label, ground.id, {layer.id: patched(planes, layer.patches(ground.board, planes, shapes, values))}
     )

@@ -2,12 +2,14 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, Any
 
 from pydantic import ConfigDict, Field, model_serializer, model_validator
 
 from knitground.core.grid.board import On
 from knitground.core.ground.ground import LARGEST_GROUND
+from knitground.core.grow.thrown import TileCell
 from knitground.core.layers.thing import FARTHEST, MOST_THINGS, Thing
 from knitground.core.tiles.tile import TileRef
 from knitground.core.written import only_what_is_said
@@ -67,6 +69,15 @@ class Clip:
         return only_what_is_said(self, handler)
 
 
+def tile_word(word: str) -> tuple[int, int]:
+    """The number of a tile in a clip and its orientation, as a word says them; raises ValueError where it can't be."""
+    number, _, turn = word.partition(".")
+    found = int(number), int(turn or 0)
+    if found[0] < 0 or not 0 <= found[1] <= 7:
+        raise ValueError(word)
+    return found
+
+
 @dataclass(frozen=True)
 class Swatch:
     """A block or a single tile that is kept; `x` and `y` are its column and row on the tray."""
@@ -90,6 +101,23 @@ class Swatch:
     @model_serializer(mode="wrap")
     def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
         return only_what_is_said(self, handler)
+
+    @cached_property
+    def tile_cells(self) -> tuple[TileCell, ...]:
+        """Its single tiles by where they lie, as mixes throw them; none where it holds no layer of single tiles."""
+        if self.tile is not None:
+            return (TileCell(0, 0, self.tile, self.orientation),)
+        planes = [plane for piece in (self.clip.pieces if self.clip else ()) for plane in piece.planes.values()]
+        coded = next((plane for plane in planes if plane.codes and plane.on == "cells"), None)
+        if coded is None or self.clip is None:
+            return ()
+        found, tiles = [], self.clip.tiles
+        for down, line in enumerate(coded.rows):
+            for across, word in enumerate(line.split(" ")):
+                number, turn = tile_word(word) if word != "-" else (0, 0)
+                if 0 < number <= len(tiles):
+                    found.append(TileCell(down, across, tiles[number - 1], turn))
+        return tuple(found)
 
     @property
     def tiles(self) -> tuple[TileRef, ...]:

@@ -2,30 +2,49 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from graphlib import CycleError, TopologicalSorter
 from typing import Annotated, Any
 
-import numpy as np
-from numpy.typing import NDArray
-from pydantic import ConfigDict, Field, model_serializer
+from pydantic import ConfigDict, Field, model_serializer, model_validator
 
-from knitground.core.chance import chance, choose
-from knitground.core.errors import BadRecipe
-from knitground.core.grid.rect import CellRect
 from knitground.core.tiles.tile import TileRef
 from knitground.core.written import only_what_is_said
+
+MOST_DEEP = 8
+"""How many mixes may lie in one another."""
 
 Weight = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
 
 
 @dataclass(frozen=True)
 class MixPart:
-    """A tile of a mix, how often it comes, relative to the others, and how it is turned; no tile leaves a cell bare."""
+    """A tile of a mix, how often it comes, relative to the others, and how it is turned; no tile leaves a cell bare.
+
+    Instead of a tile there may be another `mix`, or a `swatch` of the tray: a block, or a turned tile.
+    """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
     tile: TileRef | None
     weight: Weight = 1.0
     orientation: Annotated[int, Field(ge=0, le=7)] = 0
+    mix: Annotated[str, Field(max_length=80)] = ""
+    swatch: Annotated[str, Field(max_length=80)] = ""
+
+    @model_validator(mode="after")
+    def _one_thing(self) -> "MixPart":
+        if (self.tile is not None) + bool(self.mix) + bool(self.swatch) > 1:
+            raise ValueError("a part of a mix is a tile, a mix or a swatch")
+        return self
+
+    @property
+    def bare(self) -> bool:
+        """Whether it leaves its cell bare."""
+        return self.tile is None and not self.mix and not self.swatch
+
+    def same(self, other: "MixPart") -> bool:
+        """Whether another part lays the same."""
+        return (self.tile, self.mix, self.swatch) == (other.tile, other.mix, other.swatch)
 
     @model_serializer(mode="wrap")
     def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
@@ -43,11 +62,67 @@ class Mix:
     parts: tuple[MixPart, ...] = ()
 
 
-def coded(mix: Mix, code: Callable[[TileRef | None, int], int]) -> tuple[list[int], list[float]]:
-    """The cell codes of the parts of a mix, given how a tile in an orientation is coded, and their weights."""
-    turns = [part.orientation if part.tile is not None else 0 for part in mix.parts]
-    codes = [code(part.tile, turn) for part, turn in zip(mix.parts, turns, strict=True)]
-    return codes, [part.weight for part in mix.parts]
+def leaves(mix: Mix, mixes: Sequence[Mix]) -> list[tuple[MixPart, float]]:
+    """The tiles, bare cells and swatches of a mix and of the mixes in it, each with its share of the whole weight.
+
+    A mix that is not there, that is in itself, or that lies too deep counts for nothing.
+    """
+    known = {one.id: one for one in mixes}
+    inside: dict[str, list[tuple[MixPart, float]]] = {}
+
+    def within(one: Mix, above: tuple[str, ...]) -> list[tuple[MixPart, float]]:
+        found: list[tuple[MixPart, float]] = []
+        for part in one.parts:
+            if not part.mix:
+                found.append((part, part.weight))
+            elif part.mix in known and part.mix not in above and len(above) < MOST_DEEP:
+                if part.mix not in inside:
+                    inside[part.mix] = _gathered(within(known[part.mix], (*above, part.mix)))
+                found += [(leaf, share * part.weight) for leaf, share in inside[part.mix]]
+        return found
+
+    return within(mix, (mix.id,))
+
+
+def _gathered(parts: Sequence[tuple[MixPart, float]]) -> list[tuple[MixPart, float]]:
+    """Each part once, with its share of one."""
+    total = sum(weight for _, weight in parts)
+    shares: dict[MixPart, float] = {}
+    for part, weight in parts:
+        plain = replace(part, weight=1.0)
+        shares[plain] = shares.get(plain, 0.0) + (weight / total if total > 0 else 0.0)
+    return list(shares.items())
+
+
+def problem_of_mixes(mixes: Sequence[Mix]) -> str:
+    """Why some mixes can't be as they are, as the end of a sentence; nothing if all is well."""
+    known = {one.id: one for one in mixes}
+    depth: dict[str, int] = {}
+    graph = {one.id: [part.mix for part in one.parts if part.mix] for one in mixes}
+    for named in graph.values():
+        for inner in named:
+            if inner not in known:
+                return f"a mix names the mix “{inner}”, which is not there"
+    try:
+        for mix_id in TopologicalSorter(graph).static_order():
+            depth[mix_id] = 1 + max((depth[inner] for inner in graph[mix_id]), default=0)
+    except CycleError:
+        return "a mix is in itself"
+    return "mixes lie too deep in one another" if max(depth.values(), default=0) > MOST_DEEP else ""
+
+
+def holds(mix_id: str, inner: str, mixes: Sequence[Mix]) -> bool:
+    """Whether a mix is another one, or has it in it."""
+    known = {one.id: one for one in mixes}
+    waiting, seen = [mix_id], set[str]()
+    while waiting:
+        one = waiting.pop()
+        if one == inner:
+            return True
+        if one not in seen and one in known:
+            seen.add(one)
+            waiting += [part.mix for part in known[one].parts if part.mix]
+    return False
 
 
 def share_told(mix: Mix, part: int, cells: int) -> str:
@@ -71,31 +146,3 @@ def weighed(mix: Mix, part: int, weight: float) -> Mix:
     parts = list(mix.parts)
     parts[part] = replace(parts[part], weight=weight)
     return replace(mix, parts=tuple(parts))
-
-
-def throw_mix(codes: Sequence[int], weights: Sequence[float], seed: int, window: CellRect) -> NDArray[np.int32]:
-    """A throw of a mix over a window.
-
-    Parameters
-    ----------
-    codes : sequence of int
-        The cell code of each part.
-    weights : sequence of float
-    seed : int
-        The same seed throws the same, cell by cell, whatever the window.
-    window : CellRect
-
-    Returns
-    -------
-    codes : (height, width) int32
-
-    Raises
-    ------
-    BadRecipe
-        If no part can be chosen.
-    """
-    numbers = chance(seed, np.arange(window.top, window.bottom)[:, None], np.arange(window.left, window.right))
-    try:
-        return np.asarray(codes, dtype=np.int32)[choose(weights, numbers)]
-    except ValueError:
-        raise BadRecipe("The mix has no tile to lay; give at least one tile a weight above zero.") from None

@@ -19,6 +19,7 @@ from knitground.core.grid.projection import Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.grow.mix import Mix
+from knitground.core.grow.thrown import Kept
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.thing import ThingKind
@@ -79,6 +80,9 @@ class Sets(Protocol):
 
     @property
     def mixes(self) -> tuple[Mix, ...]: ...
+
+    @property
+    def swatches(self) -> Sequence[Kept]: ...
 
 
 class Source(Protocol):

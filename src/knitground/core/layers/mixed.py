@@ -8,10 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from knitground.core.chance import chance, choose, seed_for
+from knitground.core.chance import seed_for
 from knitground.core.grid.board import Board
+from knitground.core.grid.live import LivePlane
 from knitground.core.grid.rect import CellRect
-from knitground.core.grow.mix import Mix, coded
+from knitground.core.grow.mix import Mix
+from knitground.core.grow.thrown import throw_of, thrown
 from knitground.core.joins.sets import MOST_TERRAINS
 from knitground.core.layers.layer import (
     PINS,
@@ -80,10 +82,10 @@ class MixLayer(Layer):
         return replace(self, terrain=numbers[self.terrain]) if self.on in layers and self.terrain else self
 
     def table(self, source: Source) -> Any:
-        """The cell codes of the mix and their weights; None where there is nothing to lay."""
+        """What the mix throws; None where there is nothing to lay."""
         mix = _found(self.mix, source.sets)
-        codes, weights = coded(mix, source.code) if mix is not None else ([], [])
-        return tuple((code, weight) for code, weight in zip(codes, weights, strict=True) if weight > 0) or None
+        throw = throw_of(mix, source.sets, source.code) if mix is not None else None
+        return throw if throw is not None and throw.pieces else None
 
     def follows(self, layers: Sequence[Layer], table: Any) -> Mapping[str, Follows]:
         for one in layers:
@@ -99,11 +101,10 @@ class MixLayer(Layer):
         laid = nothing_laid(rect)
         if table is None or rect.is_empty:
             return pinned_over(laid, planes, rect)
-        codes, weights = (np.array(part) for part in zip(*table, strict=True))
         own = seed_for(seed, self.id + (f" throw {self.throw}" if self.throw else ""))
-        numbers = chance(own, np.arange(rect.top, rect.bottom)[:, None], np.arange(rect.left, rect.right))
-        thrown = codes.astype(np.int32)[choose(weights, numbers)]
-        return pinned_over(laid._replace(codes=np.where(self._there(planes, rect), thrown, 0)), planes, rect)
+        free = LivePlane(board.shape("cells"), np.bool_, lambda part: self._there(planes, part))
+        codes = thrown(table, own, board, rect, free)
+        return pinned_over(laid._replace(codes=np.maximum(codes, 0)), planes, rect)
 
     def _there(self, planes: Planes, rect: CellRect) -> NDArray[np.bool_]:
         """Where the mix is laid, (height, width) bool."""
@@ -116,7 +117,9 @@ class MixLayer(Layer):
         return np.asarray(bits == wanted if self.terrain else bits > np.uint64(1))
 
     def reach(self, board: Board, table: Any, rect: CellRect) -> CellRect:
-        return board.reach(rect, 1)
+        blocks = table.blocks if table is not None else ()
+        far = max((max(map(abs, cell[:2])) for number in blocks for cell in table.pieces[number]), default=0)
+        return board.reach(rect, 1 + 4 * far)
 
     def why(self, place: Place, source: Source) -> str:
         if is_pinned(place):
@@ -124,8 +127,10 @@ class MixLayer(Layer):
         mix = _found(self.mix, source.sets)
         if mix is None or place.table is None:
             return "bare"
-        weights = dict(place.table)
-        share = weights.get(place.code, 0.0) / sum(weight for _, weight in place.table)
+        falls = [
+            weight for piece, weight in zip(*place.table, strict=True) if place.code in {one.code for one in piece}
+        ]
+        share = sum(falls) / sum(place.table.weights)
         turned = ", turned" if place.code >> ORIENTATION_SHIFT else ""
         name = source.tile_name(place.code) if place.code else "bare"
         return f"{name}{turned}: mix “{mix.name}”, {share:.0%} by weight" if share else name

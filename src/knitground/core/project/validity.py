@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from knitground.core.errors import BadProject, readable
 from knitground.core.ground.beside import problem_beside
 from knitground.core.ground.ground import Ground
+from knitground.core.grow.mix import problem_of_mixes
 from knitground.core.joins.sets import PLACES
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.cells import Cells, read
@@ -61,6 +62,9 @@ def check_whole(project: Project, name: str) -> None:
         problem = problem_of_stitches(stitch_set, project)
         if problem:
             raise BadProject(f"{name}: the stitch set “{readable(stitch_set.name)}” {readable(problem)}; mend it.")
+    problem = problem_of_mixes(project.mixes)
+    if problem:
+        raise BadProject(f"{name}: {readable(problem)}; mend it.")
     for arrangement in project.arrangements:
         wrong = any(len(labels) != len(PLACES[arrangement.kind]) for labels in arrangement.tiles.values())
         if wrong or not arrangement.tiles:

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from knitground.core.grow.thrown import singles_of
 from knitground.core.project.document import Document
 from knitground.core.stitches.rules import TileSign, View
 from knitground.core.tiles.notes import PLAIN, TileNotes
@@ -19,9 +20,13 @@ class ProjectWool:
         return self._document.palette.code(ref, orientation)
 
     def parts_of(self, mix_id: str) -> Sequence[tuple[TileRef | None, int, float]]:
-        """The tiles of a mix, how they are turned, and their weights; none where there is no such mix."""
-        found = next((mix for mix in self._document.project.mixes if mix.id == mix_id), None)
-        return [(part.tile, part.orientation, part.weight) for part in found.parts] if found else []
+        """The tiles of a mix, how they are turned, and their weights; none where there is no such mix.
+
+        Blocks in it are left out: a stitch lays blocks as pieces of their own.
+        """
+        project = self._document.project
+        found = next((mix for mix in project.mixes if mix.id == mix_id), None)
+        return singles_of(found, project) if found else []
 
     def signed(self, view: View) -> dict[int, frozenset[int]]:
         """The numbers of a view's signs that a tile bears, by its palette number; those that bear none are left out."""

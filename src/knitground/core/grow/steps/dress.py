@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from knitground.core.grow.steps.step import LEFT, Canvas, Choice, Knob, Marks, Role, Share, Step
+from knitground.core.grow.steps.step import Canvas, Choice, Knob, Marks, Role, Share, Step
 
 
 @dataclass(frozen=True)
@@ -50,5 +50,5 @@ class DressStep(Step):
             there = closed.sum(axis=0) == len(sides) - 1
         mask = there.reshape(canvas.shape) & canvas.may & (canvas.chance("kept") < self.amount)
         if canvas.tiles:
-            return np.where(mask, canvas.tools.mix(self.mix, canvas.seed), LEFT).astype(np.int32)
+            return canvas.tools.mix(self.mix, canvas, mask)
         return canvas.marks(mask, self.terrain)

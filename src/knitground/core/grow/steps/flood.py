@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal
 
+import numpy as np
 from pydantic import Field
 
 from knitground.core.grow.region import Spots
@@ -44,7 +45,7 @@ class FloodStep(Step):
         return self.alike
 
     def marks(self, canvas: Canvas) -> Marks:
-        laid = canvas.tools.mix(self.mix, canvas.seed) if self.alike else canvas.tools.unlike(self.mix, canvas)
-        laid = laid.copy()
-        laid[canvas.chance("share") >= self.amount * canvas.near(self.spots, self.fades)] = LEFT
-        return laid
+        falls = canvas.chance("share") < self.amount * canvas.near(self.spots, self.fades)
+        if self.alike:
+            return canvas.tools.mix(self.mix, canvas, falls)
+        return np.where(falls, canvas.tools.unlike(self.mix, canvas), LEFT)

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from knitground.core.grow.places import Mask
 from knitground.core.grow.region import Spots
-from knitground.core.grow.steps.step import DENSER, FADES, LEFT, Asked, Canvas, Choice, Knob, Marks, Role, Share, Step
+from knitground.core.grow.steps.step import DENSER, FADES, Asked, Canvas, Choice, Knob, Marks, Role, Share, Step
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ class ScatterStep(Step):
             # As many as would lie evenly, but wherever chance lets them fall.
             there = may & (wanted < amount * min(1.0, 0.7 / self.apart**2))
         if canvas.tiles:
-            return np.where(there, canvas.tools.mix(self.mix, canvas.seed), LEFT).astype(np.int32)
+            return canvas.tools.mix(self.mix, canvas, there)
         return canvas.marks(there, self.terrain)
 
     def _apart(self, canvas: Canvas, may: Mask, order: np.ndarray) -> Mask:

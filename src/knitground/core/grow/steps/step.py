@@ -66,8 +66,11 @@ class Choice(NamedTuple):
 class Tools(Protocol):
     """What steps ask of the project."""
 
-    def mix(self, mix_id: str, seed: int) -> Marks:
-        """A throw of a mix over the whole array, (height, width) int32 of cell codes."""
+    def mix(self, mix_id: str, canvas: "Canvas", at: Mask | None = None) -> Marks:
+        """A throw of a mix, (height, width) int32 of cell codes; `LEFT` where nothing falls.
+
+        Blocks lie whole where the step may lay something; `at` says where something falls, everywhere if not given.
+        """
 
     def shown(self, layer_id: str) -> Marks:
         """The tiles that a layer of the ground shows as of this step, (height, width) int32 of cell codes."""
