@@ -1,8 +1,8 @@
 """Stage 5: mixes as bars, and the recipe; the sheet to choose tiles from."""
 
-from dataclasses import replace
+from collections.abc import Callable
 
-from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel
+from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QMenu
 
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -11,12 +11,18 @@ from knitground.app.grow.mix_bar import MixBar
 from knitground.app.grow.quality_card import QualityCard
 from knitground.app.grow.recipe_card import RecipeCard
 from knitground.app.grow.trial import Trial
-from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, in_row, in_widget, quiet, row
-from knitground.core.edits.mixing import add_living_mix, throw_living_mix
-from knitground.core.grow.mix import Mix, MixPart, share_told, weighed
+from knitground.core.edits.mixing import (
+    add_living_mix,
+    put_into,
+    remove_mix,
+    rename_mix,
+    throw_again,
+    throw_living_mix,
+)
+from knitground.core.grow.mix import Mix, MixPart, share_told
 from knitground.core.project.model import fresh_id
 from knitground.core.tiles.tile import TileRef
 
@@ -35,8 +41,8 @@ class GrowPanel(StagePanel):
         self._mixes.setMinimumWidth(104)
         self._mixes.activated.connect(lambda index: session.choose(mix_id=self._mixes.itemData(index)))
         new = button("New mix", self._new_mix, "Make a weighted group of tiles", icon_name="plus")
-        self._bare = button("Add bare", lambda: self._add(None), "Leave some cells bare")
-        self._out = button("Take out", self.bar.remove_part, "Take the chosen tile out of the mix (Delete)")
+        self._more = button("Add…", self._offer, "Put bare cells, another mix, or a block of the tray into the mix")
+        self._do = button("More…", self._offer_acts, "What else to do with the mix: throw it again, rename it…")
         self._use = button("Fill with it", self._fill, "Take this mix in hand, with the fill tool", name="primary")
         self._live = button(
             "Living layer",
@@ -58,7 +64,7 @@ class GrowPanel(StagePanel):
         mix = card(
             column(
                 in_widget(head),
-                in_row(self._mixes, new, self._bare, self._out, None, self._live, self._use),
+                in_row(self._mixes, new, self._more, self._do, None, self._live, self._use),
                 self.bar,
                 spacing=6,
             )
@@ -75,7 +81,14 @@ class GrowPanel(StagePanel):
     def commands(self) -> list[Command]:
         measure = Command("How good is this ground?", self._measure, ("Ctrl+Shift+Q",), refused=self._no_ground)
         again = Command("Throw the living mix again", self._throw_layer, ("Ctrl+Alt+L",), refused=self._no_living)
-        return [*self.recipe.commands(), measure, again]
+        laid = Command("Throw the mix again where it lies", self._throw_laid, ("Ctrl+Alt+T",), refused=self._no_mix)
+        held = Command(
+            "Throw the mix again, but hold what is selected", lambda: self._throw_laid(hold=True), refused=self._no_mix
+        )
+        return [*self.recipe.commands(), measure, again, laid, held]
+
+    def _no_mix(self) -> str:
+        return "" if self._session.mix is not None else "There is no mix yet; click tiles on the sheet to make one."
 
     def _no_ground(self) -> str:
         return "" if self._session.ground is not None else "There is no ground yet; make one first."
@@ -91,8 +104,8 @@ class GrowPanel(StagePanel):
             [(one.name, one.id) for one in self._session.document.project.mixes],
             self._session.choices.mix_id,
         )
-        self._bare.setEnabled(mix is not None)
-        self._out.setEnabled(mix is not None and bool(mix.parts))
+        self._more.setEnabled(mix is not None)
+        self._do.setEnabled(mix is not None)
         for laying in (self._use, self._live):
             laying.setEnabled(mix is not None and bool(mix.parts) and self._session.ground is not None)
         part = min(self.bar.part, len(mix.parts) - 1) if mix else -1
@@ -100,9 +113,9 @@ class GrowPanel(StagePanel):
         if mix is not None and part >= 0:
             ground = self._session.ground
             comes = share_told(mix, part, ground.width * ground.height if ground else 0)
-            self._hint.setText(
-                f"The chosen one comes in {comes}." if comes != "never" else "The chosen one never comes."
-            )
+            several = len([one for one in self.bar.chosen if one < len(mix.parts)])
+            told = f"The chosen one comes in {comes}." if comes != "never" else "The chosen one never comes."
+            self._hint.setText(f"{several} parts are chosen, and are weighed together." if several > 1 else told)
             self.weight.blockSignals(True)
             self.weight.setValue(mix.parts[part].weight)
             self.weight.blockSignals(False)
@@ -113,9 +126,8 @@ class GrowPanel(StagePanel):
         self.bar.update()
 
     def _weigh(self, weight: float) -> None:
-        mix = self._session.mix
-        if mix is not None and self.bar.part < len(mix.parts):
-            self._session.put_mix(weighed(mix, self.bar.part, weight), "weigh mix")
+        if self._session.mix is not None:
+            self.bar.weigh(weight)
 
     def _new_mix(self) -> None:
         name, ok = QInputDialog.getText(self, "New mix", "Name", text="Meadow")
@@ -129,21 +141,70 @@ class GrowPanel(StagePanel):
         if self._session.mix is None:
             self._session.put_mix(Mix("mix", "Mix"), "add mix")
             self._session.choose(mix_id="mix")
-        parts = known(self._session.mix).parts
-        there = [index for index, part in enumerate(parts) if part.tile == ref]
-        if there:
-            self.bar.part = there[0]
-            self.bar.update()
-        else:
-            self._add(ref)
+        self._add(MixPart(ref))
 
-    def _add(self, ref: TileRef | None) -> None:
-        mix = self._session.mix
-        if mix is None or any(part.tile == ref for part in mix.parts):
+    def _add(self, part: MixPart) -> None:
+        """Puts something into the mix, or chooses it where it is in it already."""
+        session, mix = self._session, self._session.mix
+        if mix is not None:
+            place = session.attempt(lambda: put_into(session.document, mix.id, part))
+            if place is not None:
+                self.bar.choose(place)
+
+    def _offer(self) -> None:
+        """Lists what else can be put into the mix."""
+        project, mix = self._session.document.project, self._session.mix
+        menu = QMenu(self)
+        entries = [("Bare cells", MixPart(None))]
+        entries += [(f"Mix “{one.name}”", MixPart(None, mix=one.id)) for one in project.mixes if one is not mix]
+        entries += [(f"“{one.name}” of the tray", MixPart(None, swatch=one.id)) for one in project.swatches]
+        for text, part in entries:
+            menu.addAction(text).triggered.connect(lambda _=False, part=part: self._add(part))
+        if not project.swatches:
+            menu.addAction("Blocks: keep some on the tray of the ground stage first").setEnabled(False)
+        menu.popup(self._more.mapToGlobal(self._more.rect().bottomLeft()))
+
+    def _offer_acts(self) -> None:
+        """Lists what can be done with the mix."""
+        menu = QMenu(self)
+        acts: list[tuple[str, Callable[[], object]]] = [
+            ("Throw again where it lies", self._throw_laid),
+            ("Throw again, but hold what is selected", lambda: self._throw_laid(hold=True)),
+            ("Make the parts even", self.bar.even), ("Take the chosen out", self.bar.remove_parts),
+            ("Rename the mix…", self._rename), ("Remove the mix", self._remove),
+        ]  # fmt: skip
+        for text, act in acts:
+            menu.addAction(text).triggered.connect(lambda _=False, act=act: act())
+        menu.popup(self._do.mapToGlobal(self._do.rect().bottomLeft()))
+
+    def _throw_laid(self, *, hold: bool = False) -> None:
+        """Another throw of the mix where it lies: in what is selected, or everywhere but there."""
+        session, mix, ground, layer = self._session, self._session.mix, self._session.ground, self._session.layer
+        if mix is None or ground is None or layer is None:
             return
-        weight = sum(part.weight for part in mix.parts) / max(1, len(mix.parts)) or 1.0
-        self._session.put_mix(replace(mix, parts=(*mix.parts, MixPart(ref, round(weight, 3)))), "put into mix")
-        self.bar.part = len(mix.parts)
+        selected = session.selected.shape if session.selected and session.selected.ground == ground.id else None
+        if hold and selected is None:
+            session.say("Nothing is selected; select the cells that are to be held first.")
+            return
+        session.choose(throw=session.choices.throw + 1)
+        within, held = (None, selected) if hold else (selected, None)
+        session.attempt(
+            lambda: throw_again(
+                session.derived, ground.id, layer.id, mix.id, session.choices.throw, within=within, held=held
+            )
+        )
+
+    def _rename(self) -> None:
+        mix = self._session.mix
+        if mix is not None:
+            name, sure = QInputDialog.getText(self, "Rename the mix", "What is it called?", text=mix.name)
+            if sure:
+                self._session.attempt(lambda: rename_mix(self._session.document, mix.id, name))
+
+    def _remove(self) -> None:
+        mix = self._session.mix
+        if mix is not None:
+            self._session.attempt(lambda: remove_mix(self._session.document, mix.id))
 
     def _keep_alive(self) -> None:
         """Adds a layer of the mix that follows the terrain in hand on the layer at hand, or lies all over."""

@@ -3,6 +3,7 @@
 from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QSizePolicy, QWidget
 
 from knitground.app.joins.tile_marks import TileMarks
+from knitground.app.joins.variant_bar import VariantBar
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.widgets import column, heading, in_row, in_widget, quiet, row
@@ -31,7 +32,9 @@ class TileCard:
         self.weight.valueChanged.connect(self._set_weight)
         self.share = quiet()
         self.share.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
-        text = column(self._title, self._meets, in_row(QLabel("Weight"), self.weight, self.share), None, spacing=4)
+        self.bar = VariantBar(session)
+        weight = in_row(QLabel("Weight"), self.weight, self.share)
+        text = column(self._title, self._meets, weight, self.bar, None, spacing=4)
         layout = row(self.marks, spacing=12)
         layout.addLayout(text, 1)
         self.widget: QWidget = in_widget(layout)
@@ -42,6 +45,7 @@ class TileCard:
         known = ref is not None and session.derived.tile(ref) is not None
         self.weight.setEnabled(known)
         self.marks.update()
+        self.bar.refresh()
         if ref is None or not known:
             self._title.setText("No tile chosen")
             self._meets.setText("Click a tile on the sheet.")
@@ -86,7 +90,9 @@ class TileCard:
 
     def _set_weight(self, weight: float) -> None:
         tile = self._session.choices.tile
-        if tile:
+        if self.bar.variants():
+            self.bar.weigh(weight)
+        elif tile:
             self._session.attempt(lambda: set_weight(self._session.document, [tile], weight))
 
 

@@ -56,11 +56,14 @@ def rename_swatch(document: Document, swatch_id: str, name: str) -> None:
 
 
 def remove_swatch(document: Document, swatch_id: str) -> None:
-    """Takes a swatch off the tray; what was laid of it stays."""
+    """Takes a swatch off the tray, and out of all mixes; what was laid of it stays."""
     project = document.project
     name = by_id(project.swatches, swatch_id).name
     kept = tuple(one for one in project.swatches if one.id != swatch_id)
-    document.define(f"remove {name}", replace(project, swatches=kept))
+    mixes = tuple(
+        replace(mix, parts=tuple(part for part in mix.parts if part.swatch != swatch_id)) for mix in project.mixes
+    )
+    document.define(f"remove {name}", replace(project, swatches=kept, mixes=mixes))
 
 
 def block_on(document: Document, swatch: Swatch) -> Block:

@@ -8,17 +8,86 @@ from numpy.typing import NDArray
 from knitground.core.chance import seed_for
 from knitground.core.edits.layers import put_layer
 from knitground.core.edits.painting import paintable
+from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
-from knitground.core.grow.thrown import blocks_lying, throw_of, thrown
+from knitground.core.ground.swatch import Swatch
+from knitground.core.grow.mix import MixPart, holds, problem_of_mixes
+from knitground.core.grow.thrown import LARGEST_BLOCK, blocks_lying, throw_of, thrown
 from knitground.core.layers.layer import Layer
 from knitground.core.layers.mixed import MixLayer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
+
+
+def put_into(document: Document, mix_id: str, part: MixPart) -> int:
+    """Adds a part to a mix, as heavy as the others are on the whole; returns its place, also where it was in it before.
+
+    Raises
+    ------
+    BadRequest
+        If the mix would be in itself, or the swatch holds no tiles that a mix can lay.
+    """
+    project = document.project
+    mix = by_id(project.mixes, mix_id)
+    there = next((place for place, one in enumerate(mix.parts) if one.same(part)), None)
+    if there is not None:
+        return there
+    if part.mix and holds(part.mix, mix_id, project.mixes):
+        name = by_id(project.mixes, part.mix).name
+        raise BadRequest(f"“{name}” has “{mix.name}” in it, so it can't be put into it.")
+    if part.swatch:
+        _check_block(by_id(project.swatches, part.swatch))
+    weight = sum(one.weight for one in mix.parts) / max(1, len(mix.parts)) or 1.0
+    after = replaced(project.mixes, replace(mix, parts=(*mix.parts, replace(part, weight=round(weight, 3)))))
+    if problem_of_mixes(after):
+        raise BadRequest(f"“{mix.name}” can't take that: {problem_of_mixes(after)}.")
+    document.define("put into mix", replace(project, mixes=after))
+    return len(mix.parts)
+
+
+def _check_block(swatch: Swatch) -> None:
+    cells = swatch.tile_cells
+    if not cells:
+        raise BadRequest(f"“{swatch.name}” holds no single tiles; keep a block of a tile layer on the tray.")
+    for lines in ([cell.down for cell in cells], [cell.across for cell in cells]):
+        if max(lines) - min(lines) >= LARGEST_BLOCK:
+            raise BadRequest(f"“{swatch.name}” is too large for a mix: {LARGEST_BLOCK} cells either way at most.")
+
+
+def rename_mix(document: Document, mix_id: str, name: str) -> None:
+    """Calls a mix otherwise."""
+    if not name.strip():
+        raise BadRequest("A mix needs a name; write one such as “meadow”.")
+    put(document, "rename mix", "mixes", replace(by_id(document.project.mixes, mix_id), name=name.strip()[:80]))
+
+
+def remove_mix(document: Document, mix_id: str) -> None:
+    """Takes a mix out; what was laid of it stays.
+
+    Raises
+    ------
+    BadRequest
+        If something else still lays it.
+    """
+    project = document.project
+    mix = by_id(project.mixes, mix_id)
+    users = [f"the mix “{one.name}”" for one in project.mixes if any(part.mix == mix_id for part in one.parts)]
+    users += [f"the stitches “{one.name}”" for one in project.stitch_sets if mix_id in one.mixes]
+    users += [f"the recipe “{one.name}”" for one in project.recipes if mix_id in [step.mix_id for step in one.steps]]
+    users += [
+        f"the layer “{layer.name}” of “{ground.name}”"
+        for ground in project.grounds
+        for layer in ground.layers
+        if layer.mix_id == mix_id
+    ]
+    if users:
+        raise BadRequest(f"“{mix.name}” is laid by {users[0]}; take it out there first.")
+    document.define(f"remove {mix.name}", replace(project, mixes=tuple(one for one in project.mixes if one is not mix)))
 
 
 def add_living_mix(document: Document, ground_id: str, mix_id: str, on: str = "", terrain: int = 0) -> str:

@@ -31,9 +31,15 @@ def note(
 
 def set_weight(document: Document, refs: Iterable[TileRef], weight: float) -> None:
     """Changes how often some tiles come among their variants."""
-    if not 0 <= weight <= 1e6:
-        raise BadRequest(f"A weight of {weight} is out of range; give a number from 0 to 1000000.")
-    note(document, "weight", refs, lambda _, notes: replace(notes, weight=weight))
+    set_weights(document, dict.fromkeys(refs, weight))
+
+
+def set_weights(document: Document, weights: Mapping[TileRef, float]) -> None:
+    """Changes how often each of some tiles comes among its variants."""
+    for weight in weights.values():
+        if not 0 <= weight <= 1e6:
+            raise BadRequest(f"A weight of {weight} is out of range; give a number from 0 to 1000000.")
+    note(document, "weight", weights, lambda ref, notes: replace(notes, weight=weights[ref]))
 
 
 def set_walkable(document: Document, refs: Iterable[TileRef], walkable: bool) -> None:

@@ -139,10 +139,3 @@ def share_told(mix: Mix, part: int, cells: int) -> str:
         else f"{share:.0%} of cells"
     )
     return f"{often}, some {round(share * cells)} on this ground" if cells else often
-
-
-def weighed(mix: Mix, part: int, weight: float) -> Mix:
-    """A mix with another weight for one of its parts."""
-    parts = list(mix.parts)
-    parts[part] = replace(parts[part], weight=weight)
-    return replace(mix, parts=tuple(parts))

@@ -8,11 +8,12 @@ from typing import TYPE_CHECKING, Annotated, Union
 from pydantic import Field
 
 from knitground.core.layers.cells import CellLayer
-from knitground.core.layers.layer import Layer, Sets
+from knitground.core.layers.layer import Layer
 from knitground.core.layers.mixed import MixLayer
 from knitground.core.layers.onto import OntoLayer
 from knitground.core.layers.props import PropLayer
 from knitground.core.layers.shade import ShadeLayer
+from knitground.core.layers.source import Sets
 from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.tiles import TileLayer

@@ -13,8 +13,9 @@ from knitground.core.grid.bordered import Bordered
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.cells import STEPS, CellTable, knit_cells, seen_labels
 from knitground.core.joins.sets import MIDDLE, JoinSet, Terrain, letters
-from knitground.core.layers.layer import PINS, Laid, Layer, Place, Planes, PlaneSpec, Sets, Source, nothing_laid
+from knitground.core.layers.layer import PINS, Laid, Layer, Place, Planes, PlaneSpec, nothing_laid
 from knitground.core.layers.laying import is_pinned, pin_said, pinned_over
+from knitground.core.layers.source import Sets, Source
 from knitground.core.layers.variants import share_of
 from knitground.core.tiles.tile import GAP
 

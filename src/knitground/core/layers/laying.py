@@ -9,7 +9,8 @@ from knitground.core.grid.live import LivePlane
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
-from knitground.core.layers.layer import PINS, Follows, Laid, Layer, Others, Place, Planes, Source
+from knitground.core.layers.layer import PINS, Follows, Laid, Layer, Others, Place, Planes
+from knitground.core.layers.source import Source
 
 
 def painted_bits(layer: Layer, board: Board, planes: Planes, rect: CellRect) -> NDArray[np.uint64]:

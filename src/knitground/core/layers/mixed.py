@@ -24,11 +24,10 @@ from knitground.core.layers.layer import (
     Place,
     Planes,
     PlaneSpec,
-    Sets,
-    Source,
     nothing_laid,
 )
 from knitground.core.layers.laying import is_pinned, pin_said, pinned_over, seen_live
+from knitground.core.layers.source import Sets, Source
 from knitground.core.tiles.tile import ORIENTATION_SHIFT
 
 _BELOW, _TILES = "below", "tiles"
@@ -62,6 +61,10 @@ class MixLayer(Layer):
 
     def on_cells(self) -> "MixLayer":
         return self
+
+    @property
+    def mix_id(self) -> str:
+        return self.mix
 
     @property
     def specs(self) -> Mapping[str, PlaneSpec]:

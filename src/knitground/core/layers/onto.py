@@ -18,11 +18,10 @@ from knitground.core.layers.layer import (
     Place,
     Planes,
     PlaneSpec,
-    Sets,
-    Source,
     nothing_laid,
 )
 from knitground.core.layers.laying import is_pinned, pin_said, pinned_over
+from knitground.core.layers.source import Sets, Source
 
 _LAID = "laid"
 

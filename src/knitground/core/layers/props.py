@@ -11,7 +11,8 @@ from pydantic import Field
 from knitground.core.grid.projection import Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.layers.items import ThingItems
-from knitground.core.layers.layer import Layer, Place, Planes, PlaneSpec, Sets, Source
+from knitground.core.layers.layer import Layer, Place, Planes, PlaneSpec
+from knitground.core.layers.source import Sets, Source
 from knitground.core.layers.thing import MOST_THINGS, Thing, shifted
 from knitground.core.tiles.tile import TileRef
 

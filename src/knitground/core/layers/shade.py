@@ -15,7 +15,8 @@ from knitground.core.grid.board import Board
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.sets import MOST_TERRAINS, Terrain
 from knitground.core.layers.items import ShadeItems
-from knitground.core.layers.layer import Layer, Place, Planes, PlaneSpec, Sets, Source
+from knitground.core.layers.layer import Layer, Place, Planes, PlaneSpec
+from knitground.core.layers.source import Sets, Source
 
 SHADES = (
     Terrain("Dusk", "D", "#7d7fa8"),

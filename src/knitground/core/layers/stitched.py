@@ -21,11 +21,10 @@ from knitground.core.layers.layer import (
     Place,
     Planes,
     PlaneSpec,
-    Sets,
-    Source,
     nothing_laid,
 )
 from knitground.core.layers.laying import is_pinned, pin_said, pinned_over, seen_live
+from knitground.core.layers.source import Sets, Source
 from knitground.core.stitches.cloth import Owner
 from knitground.core.stitches.compiled import ReadySet
 from knitground.core.stitches.lay import Firing, Sewn, firing, sew

@@ -27,12 +27,11 @@ from knitground.core.layers.layer import (
     Place,
     Planes,
     PlaneSpec,
-    Sets,
-    Source,
     Values,
     nothing_laid,
 )
 from knitground.core.layers.laying import is_pinned, pin_said, pinned_over
+from knitground.core.layers.source import Sets, Source
 from knitground.core.layers.variants import share_of
 from knitground.core.tiles.tile import EMPTY, GAP
 

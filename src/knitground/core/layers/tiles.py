@@ -8,7 +8,8 @@ import numpy as np
 
 from knitground.core.grid.board import Board
 from knitground.core.grid.rect import CellRect
-from knitground.core.layers.layer import Laid, Layer, Place, Planes, PlaneSpec, Sets, Source
+from knitground.core.layers.layer import Laid, Layer, Place, Planes, PlaneSpec
+from knitground.core.layers.source import Sets, Source
 
 CELLS = "cells"
 

@@ -1,7 +1,7 @@
 """How a tile came to be chosen among those that stand in for one another."""
 
 from knitground.core.joins.sets import JoinSet, Labels
-from knitground.core.layers.layer import Source
+from knitground.core.layers.source import Source
 from knitground.core.tiles.tile import ORIENTATION_SHIFT
 
 

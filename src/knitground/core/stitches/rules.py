@@ -284,6 +284,11 @@ class StitchSet:
         looked_at = {ref for view in self.views for sign in view.signs for ref in sign.tiles}
         return looked_at | {ref for piece in self.pieces for ref in piece.refs}
 
+    @property
+    def mixes(self) -> set[str]:
+        """The mixes that it names."""
+        return {piece.mix for piece in self.pieces if piece.mix}
+
     def view(self, name: str) -> View | None:
         """One of the layers that its charts look at."""
         return next((view for view in self.views if view.name == name), None)
