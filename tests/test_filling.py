@@ -10,10 +10,12 @@ from hypothesis import strategies as st
 
 from knitground.core.edits.filling import Wanted, filled_planes
 from knitground.core.edits.layers import change_layer
+from knitground.core.edits.pairing import put_pairs, read_off_map
 from knitground.core.errors import BadRecipe, Cancelled
 from knitground.core.grid.plane import Plane
 from knitground.core.grow.agreeing import SIDE_STEPS, allowed, steps_of
 from knitground.core.grow.fitting import CannotAgree, Field, Held, Rules, fill, rect_field
+from knitground.core.grow.pairs import PairSet
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
@@ -222,3 +224,13 @@ def test_what_cannot_be_filled_is_told_and_nothing_changes(tmp_path, wanted, say
     before = (tmp_path / "kept" / FILE_NAME).read_bytes()
     assert says in fails_with_one_sentence(knitground("fill", tmp_path / "kept", *wanted))
     assert (tmp_path / "kept" / FILE_NAME).read_bytes() == before
+
+
+def test_the_command_line_fills_with_pairs_too(tmp_path):
+    document = make_document(12, 10)
+    code = document.palette.code(tile(1, 1))
+    poke(document, "things", "cells", np.s_[:2, :2], code)
+    put_pairs(document, "pairs", read_off_map(Derived(document), PairSet("p", "Sheds"), "ground", "things"))
+    document.save(tmp_path / "pairs")
+    assert knitground("fill", tmp_path / "pairs", "--layer", "Things", "--set", "Sheds").returncode == 0
+    assert (plane_of(Document.load(tmp_path / "pairs"), "things", "cells") > 0).any()

@@ -340,7 +340,7 @@ def test_the_list_is_moved_copied_and_begun_with_what_there_is():
         (CavesStep("lines"), "takes no areas"),
         (FloodStep("areas", mix="m"), "lays tiles"),
         (FloodStep("things", mix="gone"), "mix that is not there"),
-        (FitStep("areas", join_set="gone"), "join set that is not there"),
+        (FitStep("areas", join_set="gone"), "join set or pairs that are not there"),
         (NoiseStep("gone"), "not on this ground"),
         (NoiseStep("walls", where=Where("gone")), "region names a layer"),
         (ExampleStep("walls", top=4000), "off this ground"),

@@ -3,14 +3,18 @@
 from dataclasses import replace
 
 import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox
 
+from knitground.app.grow.pairs_dialog import PairsDialog
 from knitground.core.edits.grounds import duplicate_ground
 from knitground.core.edits.selecting import added, boxed
 from knitground.core.grow.recipe import Recipe
-from knitground.core.grow.steps import FloodStep, NoiseStep, PathStep
+from knitground.core.grow.steps import FitStep, FloodStep, NoiseStep, PathStep
+from knitground.core.grow.warm import warm_up
 from knitground.core.tiles.notes import TileNotes
-from making import plane_of, tile
+from making import plane_of, poke, tile
 from window.finding import named, pick, press, says
 
 
@@ -81,3 +85,41 @@ def test_a_way_goes_between_places_that_are_selected(growing):
     plan = plane_of(session.document, "walls", "plan")
     assert all(plan[int(y), int(x)] == 2 for y, x in spots)
     assert not plan[:, -1].any()
+
+
+def test_pairs_are_clicked_and_read_off_a_layer_and_filled_with(growing, hand):
+    session, card = growing.session, growing.panels["grow"].recipe
+    document = session.document
+    codes = [document.palette.code(tile(column, 1)) for column in (1, 2)]
+    poke(document, "things", "cells", np.s_[2:6, 2:6], np.array([codes * 2] * 4))
+    session.choose(layer_id="things", tile=tile(5, 3))
+    card.show_pairs()
+    dialog = card.findChild(PairsDialog)
+    press(dialog, "Read off “Things”")
+    assert "3 tiles" in says(dialog)
+    press(dialog, "Tile in hand")
+    pair_set = document.project.pair_sets[0]
+    assert [one.tile for one in pair_set.tiles[-1:]] == [tile(5, 3)]
+    first = [one.tile for one in pair_set.tiles].index(tile(1, 1))
+    hand.click(dialog.tiles, dialog.tiles.place_of(first).center())
+    press(dialog, "South")
+    last = len(pair_set.tiles) - 1
+    hand.click(dialog.beside, dialog.beside.place_of(last).center())
+    assert document.project.pair_sets[0].allowed[2][first, last]
+    QTest.keyClick(dialog.beside, Qt.Key.Key_Space)
+    assert not document.project.pair_sets[0].allowed[2][first, last]
+    QTest.keyClick(dialog, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert document.project.pair_sets[0].allowed[2][first, last]
+    hand.click(dialog.tiles, dialog.tiles.place_of(last).center())
+    QTest.keyClick(dialog.tiles, Qt.Key.Key_Delete)
+    assert len(document.project.pair_sets[0].tiles) == last
+    press(dialog, "Close")
+    with_recipe(growing, FitStep("things", join_set="areas"))
+    warm_up()
+    pick(named(card, QComboBox, "With"), "pairs “Things”")
+    assert growing.trial.recipe.steps[0].join_set == pair_set.id
+    refs = {one.tile for one in document.project.pair_sets[0].tiles}
+    laid = things(growing)
+    assert {document.palette.code(ref) for ref in refs} >= set(np.unique(laid).tolist())
+    pick(named(card, QComboBox, "With"), "pairs of tiles…")
+    assert any(one.isVisible() for one in card.findChildren(PairsDialog))

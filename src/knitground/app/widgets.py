@@ -20,6 +20,9 @@ from PySide6.QtWidgets import (
     QScrollArea,
     QSpinBox,
     QStackedLayout,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -160,8 +163,15 @@ class ChoiceBox(QComboBox):
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
+        option, painter = QStyleOptionComboBox(), QStylePainter(self)
+        self.initStyleOption(option)
+        room = self.style().subControlRect(
+            QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
+        )
+        text = option.currentText
+        option.currentText = self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room.width() - 4)
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
         middle = self.height() / 2
         draw_icon(painter, "down", QRectF(self.width() - 22, middle - 7, 14, 14), theme().colour("quiet"))
 

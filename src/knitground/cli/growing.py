@@ -13,6 +13,8 @@ from knitground.cli.common import AsJson, GroundName, Output, ProjectFolder, nam
 from knitground.core.errors import BadRequest, readable
 
 if TYPE_CHECKING:
+    from knitground.core.grow.pairs import PairSet
+    from knitground.core.joins.sets import JoinSet
     from knitground.core.project.derived import Derived
 
 Seed = Annotated[int, typer.Option("--seed", metavar="N", min=0, max=2**32 - 1, help="another number, another throw")]
@@ -58,7 +60,7 @@ def grow(
 def fill(
     project: ProjectFolder,
     layer: Annotated[str, typer.Option("--layer", metavar="NAME", help="which layer of the ground")],
-    join_set: Annotated[str, typer.Option("--set", metavar="NAME", help="the join set whose tiles are laid")],
+    join_set: Annotated[str, typer.Option("--set", metavar="NAME", help="the join set or pairs whose tiles are laid")],
     ground: GroundName = None,
     keep: Annotated[bool, typer.Option("--keep", help="hold the tiles that lie there, and fill only the rest")] = False,
     wrap: Annotated[bool, typer.Option("--wrap", help="let tiles agree over the borders, too")] = False,
@@ -71,7 +73,8 @@ def fill(
         document = derived.document
         chosen = named(document.project.grounds, ground, "ground", project)
         on = named(chosen.layers, layer, f"layer on “{readable(chosen.name)}”", project)
-        found = named(document.project.join_sets, join_set, "join set", project)
+        sets: tuple[JoinSet | PairSet, ...] = (*document.project.join_sets, *document.project.pair_sets)
+        found = named(sets, join_set, "join set or pairs", project)
         with progress("Filling") as report:
             planes = filled_planes(
                 derived, chosen.id, on.id, found.id, seed, Wanted(held=keep, wraps=wrap), progress=report

@@ -8,6 +8,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QInputDialog, QMenu, QScrollArea, QWidget
 
 from knitground.app.commands import Command
+from knitground.app.grow.pairs_dialog import PairsDialog
 from knitground.app.grow.step_form import StepForm
 from knitground.app.grow.step_strip import HEIGHT, StepStrip
 from knitground.app.grow.throws import Throws
@@ -70,6 +71,7 @@ class RecipeCard(QWidget):
         self.strip.switched.connect(lambda step: self._change(lambda one: switched(one, step)))
         self.strip.removed.connect(lambda step: self._change(lambda one: _without(one, step), max(0, step - 1)))
         self.form = StepForm(session, self._edited)
+        self.form.pairs_wanted.connect(self.show_pairs)
         self._add = button("Add a step", self._offer, "Another step, behind the chosen one", icon_name="plus")
         self._copy = button("Copy it", self._copy_step, "The chosen step once more, behind it")
         self._on = Tick("The step runs", "Whether the chosen step runs (Space on its picture)")
@@ -116,6 +118,7 @@ class RecipeCard(QWidget):
         """What one can do with recipes."""
         return [
             Command("Nine throws of the recipe", self.throws, ("Ctrl+Shift+R",), refused=self._nothing_to_try),
+            Command("Pairs of tiles", self.show_pairs, ("Ctrl+Alt+P",)),
             Command("Throw the step again", self._throw_step, ("Ctrl+Alt+R",), refused=self._nothing_to_try),
         ]
 
@@ -208,6 +211,11 @@ class RecipeCard(QWidget):
             self._session.attempt(lambda: self._trial.show(replace(draft, seed=seed)))
 
         Throws(self._session, below, draft, take, self).open()
+
+    def show_pairs(self) -> None:
+        """Opens the pairs of tiles, those of the chosen step first."""
+        step = self._draft.steps[self.strip.step] if self._draft is not None and self._draft.steps else None
+        PairsDialog(self._session, self, (step.set_id or "") if step is not None else "").open()
 
     def _known(self, mine: list[Recipe]) -> Recipe | None:
         """The recipe that is chosen, or the ground's first; a new one where it has none that can run."""

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import fields, replace
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
 
 from knitground.app.session import Session
@@ -15,11 +15,13 @@ from knitground.core.grid.shapes import Shape
 from knitground.core.grow.region import Where, cells_said, runs_of, spots_of
 from knitground.core.grow.steps.step import Knob, Role, Step
 
-_EVERYWHERE, _KEPT, _SELECTED = "", "kept", "selected"
+_EVERYWHERE, _KEPT, _SELECTED, _PAIRS = "", "kept", "selected", "/pairs"
 
 
 class StepForm(QWidget):
     """Boxes at the left, sliders at the right; every change is told at once."""
+
+    pairs_wanted = Signal()
 
     def __init__(self, session: Session, changed: Callable[[Step], None]) -> None:
         super().__init__()
@@ -105,7 +107,11 @@ class StepForm(QWidget):
             fill_box(self._boxes["over"], entries, "" if step.over is None else str(step.over))
         lists = {
             "mix": [(one.name, one.id) for one in project.mixes],
-            "join_set": [(one.name, one.id) for one in project.join_sets],
+            "join_set": [
+                *((one.name, one.id) for one in project.join_sets),
+                *((f"pairs “{one.name}”", one.id) for one in project.pair_sets if self._on_tiles(step)),
+                ("pairs of tiles…", _PAIRS),
+            ],
             "sheet": [(one.id, one.id) for one in project.sheets],
             "reads": [(one.name, one.id) for one in ground.layers if one.knits and one.id != step.layer],
         }
@@ -206,6 +212,9 @@ class StepForm(QWidget):
         values = {choice.name: {str(value): value for _, value in choice.values} for choice in step.choices}
         if name in values:
             self._changed(step.changed({name: values[name][data]}))
+        elif data == _PAIRS:
+            self._fill(step)
+            self.pairs_wanted.emit()
         elif name in ("mix", "join_set", "sheet", "reads"):
             self._changed(step.changed({name: data}))
         elif name == "layer":

@@ -201,9 +201,9 @@ class _Run:
         return own if cells is None else own & cells
 
     def _set(self, wanted: str) -> str:
-        known = [one.id for one in self._derived.document.project.join_sets]
-        if wanted not in known:
-            raise BadRecipe("A step fills with a join set that is not there; choose one for it.")
+        project = self._derived.document.project
+        if wanted not in {one.id for one in project.join_sets} | {one.id for one in project.pair_sets}:
+            raise BadRecipe("A step fills with a join set or pairs that are not there; choose some for it.")
         return wanted
 
 

@@ -87,6 +87,7 @@ def moved_in(project: Project, moves: Moves) -> Project:
         ),
         stitch_sets=tuple(one.with_tiles(new) for one in project.stitch_sets),
         mixes=tuple(_mix_moved(mix, moves) for mix in project.mixes),
+        pair_sets=tuple(one.with_tiles(new) for one in project.pair_sets),
         recipes=tuple(one.with_tiles(new) for one in project.recipes),
         swatches=tuple(_swatch_moved(swatch, moves) for swatch in project.swatches),
         grounds=tuple(

@@ -62,9 +62,11 @@ def first_step(
         raise BadRecipe(f"“{kind.title}” lays a mix, and there is none yet: click tiles on the sheet to make one.")
     if "join_set" in names:
         own = next((one for one in project.join_sets if one.id == layer.set_id), None)
-        if own is None and not project.join_sets:
-            raise BadRecipe(f"“{kind.title}” lays a join set, and there is none yet; make one in the stage of joins.")
-        more["join_set"] = (own or project.join_sets[0]).id
+        sets = [one.id for one in project.join_sets]
+        sets += [one.id for one in project.pair_sets] if layer.holds_tiles else []
+        if own is None and not sets:
+            raise BadRecipe(f"“{kind.title}” lays a join set or pairs of tiles; there are none yet, make some first.")
+        more["join_set"] = own.id if own is not None else sets[0]
     if "sheet" in names:
         if not project.sheets:
             raise BadRecipe(f"“{kind.title}” reads a sheet, and there is none yet; drop a picture on the window.")

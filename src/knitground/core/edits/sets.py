@@ -19,7 +19,7 @@ TERRAIN_COLOURS = ("#9db4d8", "#a5cf4f", "#e8cf9a", "#d98a7a", "#8fd0c4", "#c9a2
 def add_join_set(document: Document, name: str, kind: JoinKind, terrains: Iterable[str]) -> str:
     """Adds a join set with terrains of these names; returns its id. Lines may end in nothing, areas do not."""
     project = document.project
-    set_id = fresh_id(name, project.join_sets)
+    set_id = fresh_id(name, (*project.join_sets, *project.pair_sets))
     made: list[Terrain] = []
     for title in terrains:
         made.append(new_terrain(made, title))

@@ -132,7 +132,14 @@ class ProjectFacts:
 
     def _lost(self) -> tuple[Mapping[TileRef, int | None], Mapping[str, Mapping[str, int]]]:
         project = self.derived.document.project
-        sets = project.join_sets, project.stitch_sets, project.mixes, project.recipes, project.swatches
+        sets = (
+            project.join_sets,
+            project.stitch_sets,
+            project.mixes,
+            project.pair_sets,
+            project.recipes,
+            project.swatches,
+        )
         key = (*self._palette_key(), project.tiles, *sets, project.grounds)
         found: tuple[Mapping[TileRef, int | None], Mapping[str, Mapping[str, int]]] = self._keep(
             "lost", key, self._find_lost

@@ -12,6 +12,7 @@ from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import Ground
 from knitground.core.ground.swatch import Swatch
 from knitground.core.grow.mix import Mix
+from knitground.core.grow.pairs import PairSet
 from knitground.core.grow.recipe import Recipe
 from knitground.core.joins.layouts import Arrangement
 from knitground.core.joins.sets import JoinSet
@@ -40,6 +41,7 @@ class Project:
     arrangements: tuple[Arrangement, ...] = ()
     stitch_sets: tuple[StitchSet, ...] = ()
     mixes: tuple[Mix, ...] = ()
+    pair_sets: tuple[PairSet, ...] = ()
     thing_kinds: tuple[ThingKind, ...] = ()
     swatches: tuple[Swatch, ...] = ()
     colours: Mapping[Colour, Annotated[str, Field(max_length=200)]] = field(default_factory=dict)

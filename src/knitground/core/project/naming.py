@@ -17,6 +17,8 @@ def users(project: Project, refs: Collection[TileRef]) -> dict[str, int]:
         found[f"stitches {stitch_set.name}"] += len(wanted & stitch_set.refs)
     for mix in project.mixes:
         found[f"mix {mix.name}"] += len(wanted & {part.tile for part in mix.parts if part.tile})
+    for pair_set in project.pair_sets:
+        found[f"pairs {pair_set.name}"] += len(wanted & {one.tile for one in pair_set.tiles if one.tile})
     for recipe in project.recipes:
         found[f"recipe {recipe.name}"] += len(wanted & recipe.tiles)
     for swatch in project.swatches:
@@ -34,6 +36,7 @@ def named_tiles(project: Project) -> set[TileRef]:
     named = {ref for join_set in project.join_sets for ref in join_set.labels}
     named |= {ref for stitch_set in project.stitch_sets for ref in stitch_set.refs}
     named |= {part.tile for mix in project.mixes for part in mix.parts if part.tile}
+    named |= {one.tile for pair_set in project.pair_sets for one in pair_set.tiles if one.tile}
     named |= {ref for recipe in project.recipes for ref in recipe.tiles}
     named |= {ref for swatch in project.swatches for ref in swatch.tiles}
     named |= {ref for ground in project.grounds for layer in ground.layers for ref in layer.sprites}

@@ -32,6 +32,7 @@ def check_whole(project: Project, name: str) -> None:
         ("arrangements", project.arrangements),
         ("stitch sets", project.stitch_sets),
         ("mixes", project.mixes),
+        ("pair sets and join sets", (*project.pair_sets, *project.join_sets)),
         ("kinds of things", project.thing_kinds),
         ("swatches", project.swatches),
         ("recipes", project.recipes),
