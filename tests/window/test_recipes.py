@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox
+from PySide6.QtWidgets import QComboBox, QSlider
 
 from knitground.app.grow.pairs_dialog import PairsDialog
 from knitground.core.edits.grounds import duplicate_ground
@@ -123,3 +123,30 @@ def test_pairs_are_clicked_and_read_off_a_layer_and_filled_with(growing, hand):
     assert {document.palette.code(ref) for ref in refs} >= set(np.unique(laid).tolist())
     pick(named(card, QComboBox, "With"), "pairs of tiles…")
     assert any(one.isVisible() for one in card.findChildren(PairsDialog))
+
+
+def test_a_recipe_stays_alive_and_what_is_painted_stays_on_top(growing, hand):
+    session, card = growing.session, growing.panels["grow"].recipe
+    with_recipe(growing, NoiseStep("walls", 1, scale=6.0, amount=0.5, elsewhere=0))
+    plan = lambda: plane_of(session.document, "walls", "plan").copy()  # noqa: E731
+    press(card, "Stays alive")
+    press(card, "Keep")
+    grown = plan()
+    session.choose(layer_id="walls", radius=2)
+    growing.ground.choose_tool("erase")
+    hand.on_ground((3, 3), (9, 9))
+    painted = plan()
+    by_hand = painted != grown
+    assert by_hand.any()
+    assert f"by hand at {by_hand.sum()} place" in says(card)
+    named(card, QSlider, "Share").setValue(90)
+    assert not plan()[by_hand].any()
+    assert plan()[~by_hand].mean() > 0.75
+    press(card, "Keep")
+    press(card, "Grow here again")
+    assert plan()[by_hand].any()
+    growing.undo()
+    assert not plan()[by_hand].any()
+    press(card, "Stays alive")
+    assert not session.document.project.recipes[0].alive
+    assert not plan()[by_hand].any()

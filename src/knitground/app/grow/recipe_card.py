@@ -3,17 +3,18 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QInputDialog, QMenu, QScrollArea, QWidget
 
 from knitground.app.commands import Command
+from knitground.app.grow.alive import Alive
 from knitground.app.grow.pairs_dialog import PairsDialog
 from knitground.app.grow.step_form import StepForm
+from knitground.app.grow.step_pictures import StepPictures
 from knitground.app.grow.step_strip import HEIGHT, StepStrip
 from knitground.app.grow.throws import Throws
 from knitground.app.grow.trial import Trial
-from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.widgets import (
@@ -32,18 +33,14 @@ from knitground.app.widgets import (
     set_quietly,
 )
 from knitground.core.chance import seed_for
-from knitground.core.edits.foreshown import Pixels, pictures_after
-from knitground.core.edits.growing import remove_recipe, steps_after
+from knitground.core.edits.growing import remove_recipe
 from knitground.core.edits.recipes import copied, first_step, moved, new_recipe, on_ground, switched
 from knitground.core.grow.recipe import MOST_STEPS, Recipe
 from knitground.core.grow.steps import KINDS
 from knitground.core.grow.steps.step import Step
 from knitground.core.project.model import fresh_id
 
-_PICTURE = 96
 _FORM = 102
-_SOON_MS = 250
-_MOST_PICTURED = 400 * 400
 
 
 class RecipeCard(QWidget):
@@ -54,13 +51,7 @@ class RecipeCard(QWidget):
         self._session, self._trial = session, trial
         self._draft: Recipe | None = None
         self._recipe_id: str | None = None
-        self._drawn: object = None
         self._chosen = 0
-        self._job: Job | None = None
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(_SOON_MS)
-        self._soon.timeout.connect(self._draw)
         self._recipes = ChoiceBox("Recipe")
         self._recipes.activated.connect(lambda index: self._choose(self._recipes.itemData(index)))
         self._new = button("New recipe", self._make, "Make another list of steps for this ground", icon_name="plus")
@@ -70,12 +61,15 @@ class RecipeCard(QWidget):
         self.strip.moved.connect(lambda step, to: self._change(lambda one: moved(one, step, to), to))
         self.strip.switched.connect(lambda step: self._change(lambda one: switched(one, step)))
         self.strip.removed.connect(lambda step: self._change(lambda one: _without(one, step), max(0, step - 1)))
+        self.pictures = StepPictures(session, trial, self, lambda: self._draft)
+        self.pictures.drawn.connect(self.strip.show_pictures)
         self.form = StepForm(session, self._edited)
         self.form.pairs_wanted.connect(self.show_pairs)
         self._add = button("Add a step", self._offer, "Another step, behind the chosen one", icon_name="plus")
         self._copy = button("Copy it", self._copy_step, "The chosen step once more, behind it")
         self._on = Tick("The step runs", "Whether the chosen step runs (Space on its picture)")
         self._on.clicked.connect(lambda: self._change(lambda one: switched(one, self.strip.step)))
+        self.alive = Alive(session, trial, lambda: self._draft, self._change)
         self._once_more = button("Throw it again", self._throw_step, "Another throw of the chosen step alone")
         self._seed = number(0, 2**31 - 1, lambda value: self._reseed(), "seed")
         self._try = button("Try it", self.try_it, "Show it on the ground", name="primary")
@@ -89,6 +83,7 @@ class RecipeCard(QWidget):
         self._put_together()
         for signal in (session.defined, session.opened, trial.changed):
             signal.connect(self.refresh)
+        session.changed.connect(self._look)
         session.on_choice(self.refresh, "ground_id", "layer_id", "selected", "confined")
         self.refresh()
 
@@ -105,10 +100,20 @@ class RecipeCard(QWidget):
         form.setMinimumHeight(_FORM)
         self.setLayout(
             column(
-                in_row(heading("Recipe"), self._recipes, self._new, self._gone, None, self._on),
+                in_row(heading("Recipe"), self._recipes, self._new, self._gone, None, self.alive.tick, self._on),
                 in_widget(steps),
                 form,
-                in_row(self._try, self._again, self._nine, self._keep, self._drop, self._seed, self._confined, None),
+                in_row(
+                    self._try,
+                    self._again,
+                    self._nine,
+                    self._keep,
+                    self._drop,
+                    self._seed,
+                    self._confined,
+                    None,
+                    self.alive.again,
+                ),
                 self._hint,
                 spacing=6,
             )
@@ -127,7 +132,14 @@ class RecipeCard(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self._soon.start()
+        self.pictures.soon()
+
+    def _look(self, *_: object) -> None:
+        """What was done by hand on a ground that is alive shows in the card, too."""
+        if self._draft is not None and self._draft.alive and self.isVisible():
+            self.alive.refresh()
+            self._hint.setText(self._says())
+            self.pictures.soon()
 
     def refresh(self, *_: object) -> None:
         """Shows the recipe as it is, or as it is tried."""
@@ -159,6 +171,7 @@ class RecipeCard(QWidget):
         self._try.setVisible(not running)
         for widget in (self._again, self._keep, self._drop):
             widget.setVisible(running)
+        self.alive.refresh()
         self._confined.setVisible(self._session.selected is not None)
         self._confined.setChecked(self._session.choices.confined)
         self._hint.setText(self._says())
@@ -170,7 +183,7 @@ class RecipeCard(QWidget):
         self._on.setChecked(step is not None and step.on)
         if recipe is not None:
             set_quietly(self._seed, min(recipe.seed, 2**31 - 1))
-        self._soon.start()
+        self.pictures.soon()
 
     def _says(self) -> str:
         if self._trial.running:
@@ -182,6 +195,9 @@ class RecipeCard(QWidget):
         if not self._draft.steps:
             return "Add a first step."
         step = self._draft.steps[min(self._chosen, len(self._draft.steps) - 1)]
+        if self.alive.by_hand:
+            count = self.alive.by_hand
+            return f"Done by hand at {count} place{'s' * (count > 1)}: that stays, whatever grows."
         return (
             "A larger ground would hold this one in its corner."
             if step.local
@@ -339,33 +355,6 @@ class RecipeCard(QWidget):
         self._session.choose(confined=confined)
         if self._trial.running:
             self.try_it()
-
-    def _draw(self) -> None:
-        """Makes the small pictures anew, beside the interface."""
-        recipe = self._draft
-        if recipe is None or not self.isVisible() or recipe.ground != getattr(self._session.ground, "id", None):
-            return
-        ground = known(self._session.ground)
-        if ground.width * ground.height > _MOST_PICTURED:
-            self.strip.show_pictures({})
-            return
-        below = self._trial.below or self._session.derived.at_this_moment()
-        drawn = recipe, below.document.state.planes.get(recipe.ground), below.document.project
-        if drawn == self._drawn:
-            return
-        self._drawn = drawn
-        if self._job is not None:
-            self._job.cancel()
-        after = list(self._trial.after)
-
-        def work(progress: Callable[[float], None]) -> dict[int, Pixels]:
-            found = after or steps_after(below, recipe, progress=lambda share: progress(share / 2))
-            pictures = pictures_after(below, recipe, found, _PICTURE, lambda share: progress(0.5 + share / 2))
-            return {one.step: picture for one, picture in zip(found, pictures[1:], strict=True)}
-
-        self._job = Job("Drawing the steps", work)
-        self._job.succeeded.connect(self.strip.show_pictures)
-        self._job.start()
 
 
 def _without(recipe: Recipe, step: int) -> Recipe:

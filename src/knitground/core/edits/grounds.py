@@ -9,6 +9,7 @@ from knitground.core.errors import BadRequest
 from knitground.core.grid import GridKind
 from knitground.core.ground.beside import maps_beside
 from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id
+from knitground.core.project.by_hand import with_hands
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 
@@ -103,8 +104,8 @@ def resize_ground(document: Document, ground_id: str, width: int, height: int) -
     (x, y), (was_x, was_y) = (one.projection.corner(0, 0) for one in (changed, ground))
     changed = replace(changed, layers=tuple(layer.moved(x - was_x, y - was_y) for layer in changed.layers))
     planes = {
-        layer.id: layer.resized(document.state.planes[ground_id][layer.id], changed.board, project)
-        for layer in ground.layers
+        name: layer.resized(held, changed.board, project)
+        for layer, name, held in with_hands(ground.layers, document.state.planes[ground_id])
     }
     document.define(
         "resize ground",

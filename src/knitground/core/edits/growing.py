@@ -1,7 +1,7 @@
 """Running a recipe over a ground, and keeping it."""
 
 from collections.abc import Callable, Mapping
-from contextlib import nullcontext
+from contextlib import nullcontext, suppress
 from dataclasses import replace
 from typing import NamedTuple
 
@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.chance import seed_for
+from knitground.core.edits.alive import check_alone, put_hands, without_hands
 from knitground.core.edits.filling import Wanted, filled_planes
 from knitground.core.edits.painting import patched
 from knitground.core.edits.regions import region, shown_codes
@@ -25,6 +26,7 @@ from knitground.core.grow.region import mask_of
 from knitground.core.grow.steps.step import LEFT, Canvas, Marks, Step
 from knitground.core.grow.thrown import Throw, blocks_thrown, throw_of, thrown
 from knitground.core.layers.layer import Layer, Planes
+from knitground.core.project.by_hand import hand_key, masked, no_hands
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.sheet.picture import brightness
@@ -58,16 +60,23 @@ def grow(
         As `grown_planes`.
     """
     document = derived.document
+    hands = hands_for(derived, recipe)
     planes = grown_planes(derived, recipe, progress=progress) if grown is None else grown
     with document.step(f"grow {recipe.name}") if document.gesture is None else nullcontext():
         put(document, "recipe", "recipes", recipe)
-        document.put_planes("grow", recipe.ground, planes)
+        put_hands(document, recipe.ground, hands)
+        document.put_planes("grow", recipe.ground, planes, by_hand=False)
 
 
 def remove_recipe(document: Document, recipe_id: str) -> None:
     """Takes a recipe out; what it laid stays."""
-    kept = tuple(one for one in document.project.recipes if one.id != recipe_id)
-    document.define("remove recipe", replace(document.project, recipes=kept))
+    project = document.project
+    gone = by_id(project.recipes, recipe_id)
+    with document.step("remove recipe"):
+        put_hands(document, gone.ground, without_hands(document, gone))
+        document.define(
+            "remove recipe", replace(project, recipes=tuple(one for one in project.recipes if one is not gone))
+        )
 
 
 def grown_planes(
@@ -86,16 +95,34 @@ def grown_planes(
         If a step's layer is not on the ground, or can't take what the step lays.
     """
     after = steps_after(derived, recipe, within, progress=progress)
-    return after[-1].planes if after else {}
+    return after[-1].planes if after else dict(_start(derived, recipe, hands_for(derived, recipe)))
 
 
 def steps_after(
     derived: Derived, recipe: Recipe, within: Shape | None = None, *, progress: Progress = lambda share: None
 ) -> list[After]:
     """What lies on the changed layers after each step that is switched on."""
+    return _steps_after(derived, recipe, hands_for(derived, recipe), within, progress)
+
+
+def _steps_after(
+    derived: Derived, recipe: Recipe, hands: Mapping[str, Planes], within: Shape | None, progress: Progress
+) -> list[After]:
     ground = by_id(derived.document.project.grounds, recipe.ground)
-    run, laid, found = _Run(derived, ground), dict(derived.document.state.planes[recipe.ground]), list[After]()
-    changed: Grown = {}
+    before = derived.document.state.planes[recipe.ground]
+    run, laid, found = _Run(derived, ground), dict(before), list[After]()
+    changed: Grown = dict(_start(derived, recipe, hands))
+    if within is not None:
+        for name, start in changed.items():
+            only = _only_in(
+                within,
+                ground,
+                ground.layer(name),
+                before[name],
+                {one: start[one] for one in masked(ground.layer(name))},
+            )
+            changed[name] = {**start, **only}
+    laid |= changed
     steps = [(index, step) for index, step in enumerate(recipe.steps) if step.on]
     for number, (index, step) in enumerate(steps):
 
@@ -104,13 +131,73 @@ def steps_after(
 
         if step.layer not in laid:
             raise BadRecipe("The recipe's layer is not on this ground; choose another layer for its step.")
-        layer, before = ground.layer(step.layer), laid[step.layer]
+        layer, now = ground.layer(step.layer), laid[step.layer]
         grown = run.planes_after(step, layer, laid, step.seed(recipe.seed, index), part)
-        kept = grown if within is None else _only_in(within, ground, layer, before, grown)
-        laid[step.layer] = changed[step.layer] = {**before, **kept}
+        kept = grown if within is None else _only_in(within, ground, layer, before[step.layer], grown)
+        kept = _held(kept, before[step.layer], hands.get(hand_key(step.layer), {}))
+        laid[step.layer] = changed[step.layer] = {**now, **kept}
         found.append(After(index, dict(changed)))
         part(1.0)
     return found
+
+
+def _start(derived: Derived, recipe: Recipe, hands: Mapping[str, Planes]) -> Grown:
+    """What lies on the layers of a recipe that is alive before its first step: what was laid by hand, else nothing."""
+    project, found = derived.document.project, dict[str, Planes]()
+    ground = by_id(project.grounds, recipe.ground)
+    for layer in ground.layers:
+        masks = hands.get(hand_key(layer.id), {})
+        if masks and layer.id in recipe.layers:
+            now = derived.document.state.planes[ground.id][layer.id]
+            found[layer.id] = {**now, **_held(layer.blank(ground.board, project), now, masks)}
+    return found
+
+
+def _held(after: Mapping[str, Plane], now: Planes, masks: Planes) -> dict[str, Plane]:
+    """Planes with what was changed by hand as it is now."""
+    return {
+        name: Plane.of(np.where(np.asarray(masks[name]) > 0, np.asarray(now[name]), np.asarray(plane)))
+        if name in masks
+        else plane
+        for name, plane in after.items()
+    }
+
+
+def hands_for(derived: Derived, recipe: Recipe) -> dict[str, dict[str, Plane]]:
+    """The masks of the layers that a recipe keeps alive: what was changed by hand, and stays when it grows anew.
+
+    On layers that it keeps alive from now on, that is all that is painted there and was not laid by the recipe itself
+    as it is kept with the project.
+    """
+    document = derived.document
+    ground, planes = by_id(document.project.grounds, recipe.ground), document.state.planes[recipe.ground]
+    if not recipe.alive:
+        return {}
+    check_alone(document, recipe)
+    mine = [layer for layer in ground.layers if layer.id in recipe.layers and masked(layer)]
+    found = {hand_key(layer.id): dict(planes[hand_key(layer.id)]) for layer in mine if hand_key(layer.id) in planes}
+    fresh = [layer for layer in mine if hand_key(layer.id) not in planes]
+    if not fresh:
+        return found
+    kept = next((one for one in document.project.recipes if one.id == recipe.id), None)
+    laid: Grown = {}
+    if kept is not None and kept.steps:
+        bare = {hand_key(layer.id): no_hands(layer, ground.board) for layer in fresh}
+        with suppress(BadRecipe):
+            after = _steps_after(derived, replace(kept, alive=True), bare, None, lambda share: None)
+            laid = after[-1].planes if after else {}
+    for layer in fresh:
+        blank, now = layer.blank(ground.board, document.project), planes[layer.id]
+        found[hand_key(layer.id)] = {
+            name: Plane.of(_differs(now[name], blank[name]) & _differs(now[name], laid.get(layer.id, blank)[name]))
+            for name in masked(layer)
+        }
+    return found
+
+
+def _differs(one: Plane, other: Plane) -> NDArray[np.uint8]:
+    differs: NDArray[np.uint8] = (np.asarray(one) != np.asarray(other)).astype(np.uint8)
+    return differs
 
 
 def _only_in(within: Shape, ground: Ground, layer: Layer, before: Planes, after: Planes) -> dict[str, Plane]:

@@ -10,6 +10,7 @@ from knitground.core.ground.ground import Ground, by_id
 from knitground.core.joins.sets import Terrain
 from knitground.core.layers import make_layer
 from knitground.core.layers.layer import Layer, Planes
+from knitground.core.project.by_hand import hand_key
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 
@@ -56,7 +57,8 @@ def fitted(layer: Layer, ground: Ground) -> Layer:
 def remove_layer(document: Document, ground_id: str, layer_id: str) -> None:
     """Takes a layer off a ground."""
     ground = by_id(document.project.grounds, ground_id)
-    planes = {name: kept for name, kept in document.state.planes[ground_id].items() if name != layer_id}
+    gone = layer_id, hand_key(layer_id)
+    planes = {name: kept for name, kept in document.state.planes[ground_id].items() if name not in gone}
     layers = tuple(layer for layer in ground.layers if layer.id != layer_id)
     _put_ground(document, "remove layer", replace(ground, layers=layers), planes)
 

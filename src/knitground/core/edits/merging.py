@@ -7,10 +7,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.grid.plane import Plane
 from knitground.core.ground.swatch import ClipThing, Swatch
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.joins.sets import JoinSet, Labels
-from knitground.core.layers.layer import Planes
+from knitground.core.project.by_hand import hands_of
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Project, replaced
 from knitground.core.project.naming import named_tiles
@@ -97,7 +98,7 @@ def moved_in(project: Project, moves: Moves) -> Project:
     )  # fmt: skip
 
 
-def moved_on_maps(document: Document, moves: Moves) -> dict[str, dict[str, Planes]]:
+def moved_on_maps(document: Document, moves: Moves) -> dict[str, dict[str, dict[str, Plane]]]:
     """All planes, those that hold tiles with the tiles exchanged."""
     numbers, turns = _lookup(document.palette, moves)
     planes = document.state.planes
@@ -109,6 +110,7 @@ def moved_on_maps(document: Document, moves: Moves) -> dict[str, dict[str, Plane
             }
             for layer in ground.layers
         }
+        | hands_of(planes[ground.id])
         for ground in document.project.grounds
     }
 

@@ -1,5 +1,6 @@
 """Other frames for a ground: cropped, grown on any side, or shifted so that what leaves comes in at the other side."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -14,8 +15,9 @@ from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer, Planes
+from knitground.core.project.by_hand import is_hand, with_hands
 from knitground.core.project.document import Document
-from knitground.core.project.model import Project, replaced
+from knitground.core.project.model import replaced
 
 
 def framed(ground: Ground, width: int, height: int, across: float, down: float) -> CellRect:
@@ -63,8 +65,8 @@ def reframe_ground(document: Document, ground_id: str, rect: CellRect, label: st
     (x, y), (was_x, was_y) = changed.projection.corner(0, 0), ground.projection.corner(rect.top, rect.left)
     changed = replace(changed, layers=tuple(layer.moved(x - was_x, y - was_y) for layer in changed.layers))
     planes = {
-        layer.id: _framed(layer, document.state.planes[ground_id][layer.id], changed.board, rect, project)
-        for layer in ground.layers
+        name: _framed(layer, held, changed.board, rect, {} if is_hand(name) else layer.blank(changed.board, project))
+        for layer, name, held in with_hands(ground.layers, document.state.planes[ground_id])
     }
     grounds = replaced(project.grounds, changed)
     document.define(
@@ -108,11 +110,11 @@ def shift_ground(document: Document, ground_id: str, down: int, across: int) -> 
     if down % rows or across % columns:
         raise BadRequest("Every other row or column of this ground is half a cell further; shift it by an even number.")
     planes = {
-        layer.id: {
+        key: {
             name: Plane.of(_rolled(np.asarray(plane), (down, across), ground.board.shape("cells")))
-            for name, plane in document.state.planes[ground_id][layer.id].items()
+            for name, plane in held.items()
         }
-        for layer in ground.layers
+        for _, key, held in with_hands(ground.layers, document.state.planes[ground_id])
     }
     layers = tuple(layer.round_moved(ground.projection, down, across) for layer in ground.layers)
     document.define(
@@ -122,9 +124,9 @@ def shift_ground(document: Document, ground_id: str, down: int, across: int) -> 
     )
 
 
-def _framed(layer: Layer, planes: Planes, board: Board, rect: CellRect, project: Project) -> dict[str, Plane]:
-    """A layer's planes in another frame."""
-    kept = layer.blank(board, project)
+def _framed(layer: Layer, planes: Planes, board: Board, rect: CellRect, blank: Mapping[str, Plane]) -> dict[str, Plane]:
+    """A layer's planes in another frame, laid over others as they are where nothing is painted."""
+    kept = dict(blank)
     for name, plane in planes.items():
         spec, (height, width) = layer.specs[name], board.shape(layer.specs[name].on)
         inner = CellRect(rect.top, rect.left, height, width).inside(CellRect(0, 0, *plane.shape))

@@ -12,6 +12,7 @@ from knitground.core.ground.ground import Ground, by_id
 from knitground.core.grow.recipe import Recipe
 from knitground.core.joins.sets import MOST_TERRAINS, JoinSet
 from knitground.core.layers.layer import Layer, Planes
+from knitground.core.project.by_hand import hands_of
 from knitground.core.project.document import Document
 from knitground.core.project.model import replaced
 from knitground.core.stitches.rules import StitchSet
@@ -146,6 +147,7 @@ def _renumbered(document: Document, lays: Callable[[Layer], bool], numbers: Sequ
                 else planes[ground.id][layer.id]
                 for layer in ground.layers
             }
+            | hands_of(planes[ground.id])
             for ground in project.grounds
         },
         tuple(

@@ -14,7 +14,10 @@ MOST_STEPS = 64
 
 @dataclass(frozen=True)
 class Recipe:
-    """Steps in order, and the seed they share."""
+    """Steps in order, and the seed they share.
+
+    One that is `alive` grows on its layers from bare each time, and what was changed by hand on them stays on top.
+    """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
@@ -23,6 +26,12 @@ class Recipe:
     ground: str
     seed: Annotated[int, Field(ge=0, le=2**32 - 1)] = 1
     steps: Annotated[tuple[FiledStep, ...], Field(max_length=MOST_STEPS)] = ()
+    alive: bool = False
+
+    @property
+    def layers(self) -> tuple[str, ...]:
+        """The layers that its steps work on."""
+        return tuple(dict.fromkeys(step.layer for step in self.steps))
 
     @property
     def tiles(self) -> set[TileRef]:

@@ -20,6 +20,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.beside import shared
 from knitground.core.layers.layer import Planes
+from knitground.core.project.by_hand import is_hand, marked
 from knitground.core.project.collecting import laid_out
 from knitground.core.project.delta import Delta, FieldChange, delta_between
 from knitground.core.project.file import Saved, load_project
@@ -247,12 +248,18 @@ class Document:
         new = old.written(rect, np.where(mask, values, old.read(rect)))
         self.put_planes(label, ground, {layer: {plane: new}})
 
-    def put_planes(self, label: str, ground: str, changed: Mapping[str, Mapping[str, Plane]]) -> None:
-        """Exchanges planes of a ground's layers for others of the same sizes, or adds some that come later."""
+    def put_planes(
+        self, label: str, ground: str, changed: Mapping[str, Mapping[str, Plane]], *, by_hand: bool = True
+    ) -> None:
+        """Exchanges planes of a ground's layers for others of the same sizes, or adds some that come later.
+
+        What is done by hand on a layer that a recipe keeps alive is marked, so that it stays when that grows anew.
+        """
         known = self.state.planes[ground]
         if any(
             known[layer].get(name) is not plane for layer, planes in changed.items() for name, plane in planes.items()
         ):
+            changed = {**changed, **(marked(known, changed) if by_hand else {})}
             state = self.state.with_planes(ground, changed)
             for other, planes in shared(self.project.grounds, ground, state.planes).items():
                 state = state.with_planes(other, planes)
@@ -326,6 +333,7 @@ class Document:
         touched = tuple(
             Touched(change.ground, change.layer, change.plane, rect)
             for change in delta.planes
+            if not is_hand(change.layer)
             for rect in (() if delta.fields else _rects_of(change))
         )
         self._tell(Change(bool(delta.fields or delta.pictures) or _resizes(delta), touched))

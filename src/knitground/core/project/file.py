@@ -15,6 +15,7 @@ from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
 
 from knitground.core.errors import BadProject, BadSheet, readable
 from knitground.core.grid.plane import Plane
+from knitground.core.project.by_hand import hand_key
 from knitground.core.project.cells import Cells, written
 from knitground.core.project.collecting import collect, laid_out
 from knitground.core.project.model import Palette, Picture, Project, State
@@ -135,6 +136,9 @@ def document_bytes(state: State, palette: Palette) -> bytes:
                 name: written(_renumbered(plane, numbers) if layer.specs[name].codes else plane)
                 for name, plane in state.planes[ground.id][layer.id].items()
             }
+            masks = state.planes[ground.id].get(hand_key(layer.id))
+            if masks:
+                maps[ground.id][hand_key(layer.id)] = {name: written(mask) for name, mask in masks.items()}
     content = ProjectFile(FORMAT, VERSION, state.project, refs, maps)
     text = json.dumps(_ADAPTER.dump_python(content, mode="json"), ensure_ascii=False, indent=1)
     # Labels read best on one line; line breaks never stand inside a JSON string.

@@ -26,6 +26,7 @@ from knitground.core.errors import CannotWrite, KnitGroundError, refusal
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.project.atomic import write_atomically
+from knitground.core.project.by_hand import hands_of
 from knitground.core.project.delta import Delta, FieldChange, Packed, Part, PlaneChange, delta_between, keyed
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, Saved, digest, read_document, sheet_picture
@@ -248,6 +249,7 @@ def _renumbered(state: State, numbers: NDArray[np.int32]) -> dict[str, dict[str,
             }
             for layer in ground.layers
         }
+        | hands_of(state.planes[ground.id])
         for ground in state.project.grounds
     }
 

@@ -8,11 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadProject, readable
+from knitground.core.grid.plane import Plane
 from knitground.core.ground.beside import problem_beside
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import problem_of_mixes
 from knitground.core.joins.sets import PLACES
 from knitground.core.layers.layer import Layer, Planes
+from knitground.core.project.by_hand import hand_key, masked
 from knitground.core.project.cells import Cells, read
 from knitground.core.project.model import Project
 from knitground.core.project.sound_stitches import problem_of_stitches
@@ -99,9 +101,11 @@ def check_cost(project: Project, maps: Mapping[str, Mapping[str, Mapping[str, Ce
         held = maps.get(ground.id, {})
         for layer in ground.layers:
             for plane, spec in layer.specs.items():
+                height, width = ground.board.shape(spec.on)
                 if plane in held.get(layer.id, {}):
-                    height, width = ground.board.shape(spec.on)
                     total += height * width * np.dtype(spec.dtype).itemsize
+                if plane in held.get(hand_key(layer.id), {}):
+                    total += height * width
             total += ground.height * ground.width * (_KNIT_BYTES * layer.knits + _MORE_BYTES * layer.kept(project))
     if total > MOST_BYTES:
         raise BadProject(
@@ -133,7 +137,25 @@ def planes_from(
         for plane, values in planes[layer.id].items():
             coded = layer.specs[plane].codes
             _check_numbers(values.unique(), coded, palette_size if coded else most, where)
+        planes |= _masks_from(ground, layer, maps, where)
     return planes
+
+
+def _masks_from(
+    ground: Ground, layer: Layer, maps: Mapping[str, Mapping[str, Cells]], where: str
+) -> dict[str, dict[str, Plane]]:
+    """What was changed by hand on a layer that a recipe keeps alive, from a file."""
+    found = maps.get(hand_key(layer.id))
+    if found is None:
+        return {}
+    if set(found) != set(masked(layer)):
+        raise BadProject(f"{where} is marked by hand where it can't be; restore the file from a copy.")
+    masks = {
+        name: read(cells, "uint8", ground.board.shape(layer.specs[name].on), where) for name, cells in found.items()
+    }
+    for mask in masks.values():
+        _check_numbers(mask.unique(), False, 1, where)
+    return {hand_key(layer.id): masks}
 
 
 def _check_numbers(numbers: NDArray[np.generic], coded: bool, largest: int, where: str) -> None:

@@ -1,0 +1,64 @@
+"""The small pictures of the ground after each step of a recipe, drawn beside the interface."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtWidgets import QWidget
+
+from knitground.app.grow.trial import Trial
+from knitground.app.jobs import Job
+from knitground.app.known import known
+from knitground.app.session import Session
+from knitground.core.edits.foreshown import Pixels, pictures_after
+from knitground.core.edits.growing import steps_after
+from knitground.core.grow.recipe import Recipe
+
+_PICTURE = 96
+_SOON_MS = 250
+_MOST_PICTURED = 400 * 400
+
+
+class StepPictures(QObject):
+    """Draws them a moment after the last change, while the card that shows them is seen."""
+
+    drawn = Signal(object)
+
+    def __init__(self, session: Session, trial: Trial, card: QWidget, recipe: Callable[[], Recipe | None]) -> None:
+        super().__init__(card)
+        self._session, self._trial, self._card, self._recipe = session, trial, card, recipe
+        self._drawn_of: object = None
+        self._job: Job | None = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(_SOON_MS)
+        self._timer.timeout.connect(self._draw)
+
+    def soon(self) -> None:
+        """Draws them anew in a moment, if something changed."""
+        self._timer.start()
+
+    def _draw(self) -> None:
+        recipe = self._recipe()
+        if recipe is None or not self._card.isVisible() or recipe.ground != getattr(self._session.ground, "id", None):
+            return
+        ground = known(self._session.ground)
+        if ground.width * ground.height > _MOST_PICTURED:
+            self.drawn.emit({})
+            return
+        below = self._trial.below or self._session.derived.at_this_moment()
+        about = recipe, below.document.state.planes.get(recipe.ground), below.document.project
+        if about == self._drawn_of:
+            return
+        self._drawn_of = about
+        if self._job is not None:
+            self._job.cancel()
+        after = list(self._trial.after)
+
+        def work(progress: Callable[[float], None]) -> dict[int, Pixels]:
+            found = after or steps_after(below, recipe, progress=lambda share: progress(share / 2))
+            pictures = pictures_after(below, recipe, found, _PICTURE, lambda share: progress(0.5 + share / 2))
+            return {one.step: picture for one, picture in zip(found, pictures[1:], strict=True)}
+
+        self._job = Job("Drawing the steps", work)
+        self._job.succeeded.connect(self.drawn)
+        self._job.start()
