@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from knitground.core.edits.foreshown import picture_with, pictures_after, throws
-from knitground.core.edits.growing import grow, steps_after
+from knitground.core.edits.growing import After, grow, steps_after
 from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.steps import CavesStep, NoiseStep
 from knitground.core.project.derived import Derived
@@ -26,7 +26,7 @@ def test_small_pictures_tell_the_ground_after_each_step_and_nothing_is_changed(s
     assert not any(np.array_equal(one, other) for one, other in combinations(pictures, 2))
     assert np.array_equal(plane_of(document, "areas", "corners"), before)
     grow(derived, recipe)
-    assert np.array_equal(pictures[-1], picture_with(derived, "ground", {}, 64))
+    assert np.array_equal(pictures[-1], picture_with(derived, "ground", After(-1, {}), 64))
 
 
 def test_throws_have_seeds_of_their_own_and_the_first_is_the_one_there_is():

@@ -186,9 +186,10 @@ class StepForm(QWidget):
         return found if mine in [one for _, one in found] else [*found, ("what is not there any more", mine)]
 
     def _on_tiles(self, step: Step) -> bool:
-        """Whether it works on a layer of single tiles, where there are no terrains to choose."""
+        """Whether it works on a layer of single tiles or things, where there are no terrains to choose."""
         ground = self._session.ground
-        return any(one.id == step.layer and one.holds_tiles for one in (ground.layers if ground else ()))
+        layers = ground.layers if ground else ()
+        return any(one.id == step.layer and (one.holds_tiles or one.places_things) for one in layers)
 
     def _terrains(self, layer_id: str) -> list[tuple[str, str]]:
         ground = self._session.ground

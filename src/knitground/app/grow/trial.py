@@ -137,7 +137,7 @@ class Trial(QObject):
         self._laying = True
         self._gesture = document.begin(f"grow {recipe.name}")
         try:
-            grow(self._session.derived, recipe, shown[-1].planes if shown else {})
+            grow(self._session.derived, recipe, shown[-1] if shown else After(-1, {}))
         except BaseException:  # whatever stops it, no gesture may stay open; it goes on up
             document.roll_back()
             self._forget()

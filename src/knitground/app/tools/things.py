@@ -14,6 +14,7 @@ from knitground.core.chance import chance, choose
 from knitground.core.edits.painting import Spot
 from knitground.core.edits.placing import Snap, drawn_polygon, drawn_shape, place, remove, snapped, thing_at, things_on
 from knitground.core.errors import BadRequest
+from knitground.core.grow.mix import leaves
 from knitground.core.layers.thing import Form, Thing
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
@@ -141,10 +142,12 @@ class PlaceThing(ThingTool):
     def _tile(self, number: float) -> TileRef | None:
         """The tile in hand, or what the mix in hand throws."""
         mix = self.session.mix if self.session.choices.lays_mix else None
-        parts = [part for part in mix.parts if part.tile is not None] if mix is not None else []
-        if not parts or not sum(part.weight for part in parts):
+        within = leaves(mix, self.session.document.project.mixes) if mix is not None else []
+        parts = [(part.tile, weight) for part, weight in within if part.tile is not None and weight > 0]
+        if not parts:
             return self.session.choices.tile
-        return parts[int(choose([part.weight for part in parts], np.array([number]))[0])].tile
+        chosen: TileRef = parts[int(choose([weight for _, weight in parts], np.array([number]))[0])][0]
+        return chosen
 
 
 class EraseThings(ThingTool):

@@ -1,16 +1,16 @@
 """Small pictures of what a ground would look like: after each step of a recipe, and for several throws."""
 
 import math
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.edits.growing import After, grown_planes, seed_of_throw
+from knitground.core.edits.growing import After, grown_after, seed_of_throw, with_props
 from knitground.core.grid.projection import PixelRect
+from knitground.core.ground.ground import by_id
 from knitground.core.grow.recipe import Recipe
-from knitground.core.layers.layer import Planes
 from knitground.core.project.derived import Derived
 from knitground.core.render.scale import Scale, pixels_per, smallest_level
 
@@ -18,9 +18,10 @@ Pixels = NDArray[np.uint8]
 Progress = Callable[[float], None]
 
 
-def picture_with(derived: Derived, ground_id: str, planes: Mapping[str, Planes], side: int) -> Pixels:
-    """A ground with other planes, (h, w, 4) uint8 premultiplied, at most about so many pixels on its longer side."""
-    shown = derived.with_planes(ground_id, planes)
+def picture_with(derived: Derived, ground_id: str, after: After, side: int) -> Pixels:
+    """A ground as it would be, (h, w, 4) uint8 premultiplied, at most about so many pixels on its longer side."""
+    ground = by_id(derived.document.project.grounds, ground_id)
+    shown = derived.with_planes(ground_id, after.planes, with_props(ground, after.props))
     projection = shown.knitted(ground_id).ground.projection
     width, height = projection.size
     level = max(0, math.ceil(math.log2(max(width, height) / side)))
@@ -35,8 +36,8 @@ def pictures_after(
 ) -> list[Pixels]:
     """A small picture of the ground as it is, and one after each step that ran."""
     derived, found = derived.at_this_moment(), list[Pixels]()
-    for number, planes in enumerate([{}, *(one.planes for one in after)]):
-        found.append(picture_with(derived, recipe.ground, planes, side))
+    for number, one in enumerate([After(-1, {}), *after]):
+        found.append(picture_with(derived, recipe.ground, one, side))
         progress((number + 1) / (len(after) + 1))
     return found
 
@@ -46,5 +47,5 @@ def throws(derived: Derived, recipe: Recipe, count: int, side: int) -> Iterator[
     derived = derived.at_this_moment()
     for number in range(count):
         seed = seed_of_throw(recipe.seed, number)
-        planes = grown_planes(derived, replace(recipe, seed=seed))
-        yield seed, picture_with(derived, recipe.ground, planes, side)
+        after = grown_after(derived, replace(recipe, seed=seed))
+        yield seed, picture_with(derived, recipe.ground, after, side)

@@ -52,10 +52,10 @@ def put_into(document: Document, mix_id: str, part: MixPart) -> int:
 
 def _check_block(swatch: Swatch) -> None:
     cells = swatch.tile_cells
-    if not cells:
-        raise BadRequest(f"“{swatch.name}” holds no single tiles; keep a block of a tile layer on the tray.")
+    if not cells and (swatch.clip is None or not swatch.clip.things):
+        raise BadRequest(f"“{swatch.name}” holds no single tiles and no things; keep a block that does on the tray.")
     for lines in ([cell.down for cell in cells], [cell.across for cell in cells]):
-        if max(lines) - min(lines) >= LARGEST_BLOCK:
+        if lines and max(lines) - min(lines) >= LARGEST_BLOCK:
             raise BadRequest(f"“{swatch.name}” is too large for a mix: {LARGEST_BLOCK} cells either way at most.")
 
 

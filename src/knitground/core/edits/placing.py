@@ -86,7 +86,7 @@ def place(document: Document, ground_id: str, layer_id: str, things: Iterable[Th
     """
     layer, known = things_on(document, ground_id, layer_id)
     added: list[Thing] = []
-    number = _next_number(known)
+    number = next_number(known)
     for thing in things:
         added.append(replace(thing, id=str(number)))
         number += 1
@@ -110,7 +110,7 @@ def change(
 ) -> None:
     """Exchanges some things for what a function makes of them."""
     layer, known = things_on(document, ground_id, layer_id)
-    changed = tuple(act(thing) if thing.id in ids else thing for thing in known)
+    changed = tuple(replace(act(thing), grown="") if thing.id in ids else thing for thing in known)
     if changed != known:
         _put(document, ground_id, layer, changed, label)
 
@@ -331,7 +331,8 @@ def _put(document: Document, ground_id: str, layer: PropLayer, things: tuple[Thi
     put_layer(document, ground_id, label, replace(layer, things=things))
 
 
-def _next_number(things: Iterable[Thing]) -> int:
+def next_number(things: Iterable[Thing]) -> int:
+    """The first number that is free as an id, and with it all that follow."""
     return 1 + max((int(thing.id) for thing in things if thing.id.isdecimal() and len(thing.id) < 10), default=0)
 
 

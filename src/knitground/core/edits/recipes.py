@@ -15,6 +15,8 @@ from knitground.core.project.model import Project, fresh_id
 
 def suits(step: Step | type[Step], layer: Layer) -> bool:
     """Whether a step can work on a layer."""
+    if layer.places_things:
+        return step.takes_things
     if layer.holds_tiles:
         return step.takes_tiles
     areas = layer.takes_areas and step.takes_areas and bool(layer.takes_terrains_of)
@@ -53,12 +55,12 @@ def first_step(
     names = {field.name for field in fields(kind)}
     if "mix" in names and project.mixes:
         # Where there is a mix it is meant, whatever layer is at hand.
-        layers = [one for one in layers if one.holds_tiles] or layers
+        layers = [one for one in layers if one.holds_tiles or one.places_things] or layers
     layer = next((one for one in layers if one.id == layer_id), layers[-1] if kind.takes_tiles else layers[0])
     more: dict[str, Any] = {}
     if "mix" in names and project.mixes:
         more["mix"] = project.mixes[0].id
-    elif "mix" in names and layer.holds_tiles:
+    elif "mix" in names and (layer.holds_tiles or layer.places_things):
         raise BadRecipe(f"“{kind.title}” lays a mix, and there is none yet: click tiles on the sheet to make one.")
     if "join_set" in names:
         own = next((one for one in project.join_sets if one.id == layer.set_id), None)

@@ -34,6 +34,11 @@ class Places:
     sides: NDArray[np.int32]
     corners: NDArray[np.int32]
 
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Rows and columns."""
+        return self.height, self.width
+
     @cached_property
     def links(self) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
         """All pairs of places side by side, told from both: two (L,) int32."""

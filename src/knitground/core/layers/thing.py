@@ -56,7 +56,10 @@ class ThingKind:
 
 @dataclass(frozen=True)
 class Thing:
-    """Something placed freely; `turn` is in degrees, clockwise."""
+    """Something placed freely; `turn` is in degrees, clockwise.
+
+    `grown` names the recipe that strewed it, which takes it away when it grows anew; what is changed by hand stays.
+    """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
@@ -75,6 +78,7 @@ class Thing:
     kind: Annotated[str, Field(max_length=80)] = ""
     tags: tuple[Tag, ...] = ()
     properties: Properties = field(default_factory=dict)
+    grown: Annotated[str, Field(max_length=80)] = ""
 
     @model_validator(mode="after")
     def _whole(self) -> "Thing":

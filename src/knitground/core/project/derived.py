@@ -4,6 +4,7 @@ Everything here is worked out on demand and kept only as long as what it was mad
 """
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import replace
 from functools import cache
 from typing import Any, NamedTuple, TypeVar, cast
 
@@ -21,7 +22,7 @@ from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable, compile_table
 from knitground.core.layers.layer import Layer, Place
 from knitground.core.project.document import Change, Document
-from knitground.core.project.model import Project
+from knitground.core.project.model import Project, replaced
 from knitground.core.project.wool import ProjectWool
 from knitground.core.render.atlas import Atlas, slices_of
 from knitground.core.render.compositor import render
@@ -68,9 +69,14 @@ class Derived:
         frozen._kept = dict(self._kept)
         return frozen
 
-    def with_planes(self, ground_id: str, planes: Mapping[str, Mapping[str, Plane]]) -> "Derived":
-        """The same with something else painted on layers of a ground, to see what would be; nothing is changed."""
+    def with_planes(
+        self, ground_id: str, planes: Mapping[str, Mapping[str, Plane]], ground: Ground | None = None
+    ) -> "Derived":
+        """The same with something else on layers of a ground, to see what would be; nothing is changed."""
         state = self.document.state.with_planes(ground_id, planes)
+        if ground is not None:
+            project = replace(state.project, grounds=replaced(state.project.grounds, ground))
+            state = state._replace(project=project)
         found = Derived(Document(state, self.document.palette))
         # What is drawn of tiles stays the same; two of these are not to be used at once.
         found._kept, found._atlases = self._kept, self._atlases

@@ -24,6 +24,7 @@ class DressStep(Step):
     title: ClassVar[str] = "Dress"
     says: ClassVar[str] = "lays a mix along borders, in corners or at dead ends"
     takes_tiles: ClassVar[bool] = True
+    takes_things: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = (Role("terrain", "Lay"),)
     knobs: ClassVar[tuple[Knob, ...]] = (Knob("amount", "Share", 0, 1, "{:.0%}", 0.01),)
     choices: ClassVar[tuple[Choice, ...]] = (

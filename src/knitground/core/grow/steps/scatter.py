@@ -38,6 +38,7 @@ class ScatterStep(Step):
     title: ClassVar[str] = "Scatter"
     says: ClassVar[str] = "strews a mix, or a terrain"
     takes_tiles: ClassVar[bool] = True
+    takes_things: ClassVar[bool] = True
     roles: ClassVar[tuple[Role, ...]] = (Role("terrain", "Lay"),)
     knobs: ClassVar[tuple[Knob, ...]] = (
         Knob("apart", "Apart", 1, 24, "{:.1f}", 0.5),

@@ -99,7 +99,7 @@ class Canvas:
         Whether the ground goes round down, and across.
     seed : int
     tiles : bool
-        Whether the values are cell codes.
+        Whether the values are cell codes; on prop layers they are nothing, and only where something is laid counts.
     """
 
     values: NDArray[Any]
@@ -200,6 +200,8 @@ class Step(ABC):
     """Whether it works on what is painted along edges, too."""
     takes_tiles: ClassVar[bool] = False
     """Whether it works on layers of single tiles."""
+    takes_things: ClassVar[bool] = False
+    """Whether it strews things on prop layers; it tells by any number above 0 where."""
     takes_areas: ClassVar[bool] = True
     """Whether it works on layers on which terrains are painted."""
 
