@@ -1,16 +1,17 @@
 """Small pictures of what a recipe would make of a ground."""
 
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
 import pytest
 
-from knitground.core.edits.foreshown import picture_with, pictures_after, throws
+from knitground.core.edits.foreshown import picture_with, pictures_after, throws, told_after
 from knitground.core.edits.growing import After, grow, steps_after
 from knitground.core.grow.recipe import Recipe
-from knitground.core.grow.steps import CavesStep, NoiseStep
+from knitground.core.grow.steps import CavesStep, ExampleStep, NoiseStep
 from knitground.core.project.derived import Derived
-from making import make_document, plane_of
+from making import make_document, plane_of, poke
 
 
 @pytest.mark.parametrize("size", [(40, 30), (20, 44)])
@@ -37,3 +38,23 @@ def test_throws_have_seeds_of_their_own_and_the_first_is_the_one_there_is():
     assert len({seed for seed, _ in found}) == len({picture.tobytes() for _, picture in found}) == 4
     again = list(throws(derived, recipe, 2, 48))
     assert all(np.array_equal(one[1], other[1]) for one, other in zip(found, again, strict=False))
+
+
+def test_what_of_an_example_was_left_out_or_overused_is_told():
+    document = make_document(30, 24)
+    piece = np.ones((8, 8), dtype=np.uint8)
+    piece[0, 0] = 2
+    poke(document, "areas", "corners", np.s_[:8, :8], piece)
+    derived = Derived(document)
+    recipe = Recipe("r", "R", "ground", 5, (ExampleStep("areas", top=0, left=0, rows=8, columns=8, blocks=1),))
+    after = steps_after(derived, recipe)
+    told = told_after(derived, recipe, after)
+    laid = np.asarray(after[-1].planes["areas"]["corners"])
+    first, second = (terrain.name for terrain in document.project.join_sets[0].terrains[:2])
+    share = (laid == 2).mean()
+    if share == 0:
+        assert told[0] == f"Of the piece not used: {second}."
+    elif share > 2 / 64:
+        assert f"{second} {share:.0%} instead of 2%" in told[0]
+    assert first not in told.get(0, "")
+    assert told_after(derived, replace(recipe, steps=(NoiseStep("areas"),)), after) == {}

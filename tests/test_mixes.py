@@ -19,6 +19,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import MOST_DEEP, Mix, MixPart, holds, leaves, share_told
+from knitground.core.grow.quality import repetition
 from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.steps import DressStep, FloodStep, ScatterStep
 from knitground.core.grow.thrown import Cell, Throw, singles_of, throw_of, thrown
@@ -226,3 +227,24 @@ def test_merged_tiles_leave_blocks_and_mixes_in_a_mix(tmp_path):
     ]  # fmt: skip
     document.save(tmp_path / "kept")
     assert Document.load(tmp_path / "kept").project.mixes == document.project.mixes
+
+
+def test_no_rows_are_to_be_seen_in_a_throw():
+    """Over many seeds: no lattice more often than shuffles show one, neighbours alike as often as weights say."""
+    board = ground(size=(96, 96)).board
+    throw = Throw(tuple((Cell(0, 0, code),) for code in (1, 2, 3, 4)), (4.0, 3.0, 2.0, 1.0))
+    alike = sum((weight / 10) ** 2 for weight in throw.weights)
+    seen, shares = 0, []
+    for seed in range(10):
+        codes = thrown(throw, seed * 7919 + 5, board, board.whole)
+        found = repetition(codes)
+        seen += found is not None and found.peak > found.fair
+        for one, other in ((codes[:, 1:], codes[:, :-1]), (codes[1:], codes[:-1]), (codes[1:, 1:], codes[:-1, :-1])):
+            shares.append(float((one == other).mean()))
+        # No row or column holds more of a tile than chance lets it.
+        for axis in (0, 1):
+            rare = (codes == 4).mean(axis=axis)
+            assert abs(rare - 0.1).max() < 5 * np.sqrt(0.1 * 0.9 / 96)
+    assert seen <= 1
+    assert np.mean(shares) == pytest.approx(alike, abs=0.005)
+    assert np.ptp(shares) < 0.05

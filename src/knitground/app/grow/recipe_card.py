@@ -63,6 +63,8 @@ class RecipeCard(QWidget):
         self.strip.removed.connect(lambda step: self._change(lambda one: _without(one, step), max(0, step - 1)))
         self.pictures = StepPictures(session, trial, self, lambda: self._draft)
         self.pictures.drawn.connect(self.strip.show_pictures)
+        self._told: dict[int, str] = {}
+        self.pictures.told.connect(self._tell)
         self.form = StepForm(session, self._edited)
         self.form.pairs_wanted.connect(self.show_pairs)
         self._add = button("Add a step", self._offer, "Another step, behind the chosen one", icon_name="plus")
@@ -134,6 +136,11 @@ class RecipeCard(QWidget):
         super().showEvent(event)
         self.pictures.soon()
 
+    def _tell(self, told: dict[int, str]) -> None:
+        """Takes what is to be said of steps."""
+        self._told = told
+        self._hint.setText(self._says())
+
     def _look(self, *_: object) -> None:
         """What was done by hand on a ground that is alive shows in the card, too."""
         if self._draft is not None and self._draft.alive and self.isVisible():
@@ -186,15 +193,18 @@ class RecipeCard(QWidget):
         self.pictures.soon()
 
     def _says(self) -> str:
+        told = self._told.get(self._chosen, "")
         if self._trial.running:
             at = self._trial.until
             shown = "Shown on the ground" if at is None else f"The ground as of step {at + 1} is shown"
-            return f"{shown}, not kept yet."
+            return f"{shown}, not kept yet. {told}".rstrip()
         if self._draft is None:
             return "Noise lays terrain: add a terrain or stitched layer to the ground first, or add a step for tiles."
         if not self._draft.steps:
             return "Add a first step."
         step = self._draft.steps[min(self._chosen, len(self._draft.steps) - 1)]
+        if told:
+            return told
         if self.alive.by_hand:
             count = self.alive.by_hand
             return f"Done by hand at {count} place{'s' * (count > 1)}: that stays, whatever grows."

@@ -9,7 +9,7 @@ from knitground.app.grow.trial import Trial
 from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.core.edits.foreshown import Pixels, pictures_after
+from knitground.core.edits.foreshown import Pixels, pictures_after, told_after
 from knitground.core.edits.growing import steps_after
 from knitground.core.grow.recipe import Recipe
 
@@ -22,6 +22,8 @@ class StepPictures(QObject):
     """Draws them a moment after the last change, while the card that shows them is seen."""
 
     drawn = Signal(object)
+    told = Signal(object)
+    """What is to be said of steps, by their numbers."""
 
     def __init__(self, session: Session, trial: Trial, card: QWidget, recipe: Callable[[], Recipe | None]) -> None:
         super().__init__(card)
@@ -54,11 +56,16 @@ class StepPictures(QObject):
             self._job.cancel()
         after = list(self._trial.after)
 
-        def work(progress: Callable[[float], None]) -> dict[int, Pixels]:
+        def work(progress: Callable[[float], None]) -> tuple[dict[int, Pixels], dict[int, str]]:
             found = after or steps_after(below, recipe, progress=lambda share: progress(share / 2))
             pictures = pictures_after(below, recipe, found, _PICTURE, lambda share: progress(0.5 + share / 2))
-            return {one.step: picture for one, picture in zip(found, pictures[1:], strict=True)}
+            drawn = {one.step: picture for one, picture in zip(found, pictures[1:], strict=True)}
+            return drawn, told_after(below, recipe, found)
 
         self._job = Job("Drawing the steps", work)
-        self._job.succeeded.connect(self.drawn)
+        self._job.succeeded.connect(self._hand_on)
         self._job.start()
+
+    def _hand_on(self, found: tuple[dict[int, Pixels], dict[int, str]]) -> None:
+        self.drawn.emit(found[0])
+        self.told.emit(found[1])

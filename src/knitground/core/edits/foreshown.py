@@ -10,12 +10,15 @@ from numpy.typing import NDArray
 from knitground.core.edits.growing import After, grown_after, seed_of_throw, with_props
 from knitground.core.grid.projection import PixelRect
 from knitground.core.ground.ground import by_id
+from knitground.core.grow.learning import Used
 from knitground.core.grow.recipe import Recipe
+from knitground.core.layers.layer import Layer
 from knitground.core.project.derived import Derived
 from knitground.core.render.scale import Scale, pixels_per, smallest_level
 
 Pixels = NDArray[np.uint8]
 Progress = Callable[[float], None]
+_TOLD = 3
 
 
 def picture_with(derived: Derived, ground_id: str, after: After, side: int) -> Pixels:
@@ -49,3 +52,34 @@ def throws(derived: Derived, recipe: Recipe, count: int, side: int) -> Iterator[
         seed = seed_of_throw(recipe.seed, number)
         after = grown_after(derived, replace(recipe, seed=seed))
         yield seed, picture_with(derived, recipe.ground, after, side)
+
+
+def told_after(derived: Derived, recipe: Recipe, after: list[After]) -> dict[int, str]:
+    """What is to be said of steps after they ran, by their numbers: what of an example was left out, or overused."""
+    ground = by_id(derived.document.project.grounds, recipe.ground)
+    laid, found = dict(derived.document.state.planes[recipe.ground]), dict[int, str]()
+    for one in after:
+        step = recipe.steps[one.step]
+        layer = ground.layer(step.layer)
+        now = one.planes.get(step.layer, {})
+        if layer.area_plane in now:
+            used = step.used(np.asarray(laid[step.layer][layer.area_plane]), np.asarray(now[layer.area_plane]))
+            if used:
+                found[one.step] = _used_said(derived, layer, used)
+        laid |= one.planes
+    return found
+
+
+def _used_said(derived: Derived, layer: Layer, used: list[Used]) -> str:
+    terrains = layer.terrains(derived.sets)
+
+    def name(code: int) -> str:
+        if layer.holds_tiles:
+            return derived.tile_name(code) if code else "bare cells"
+        return terrains[code - 1].name if 0 < code <= len(terrains) else "nothing"
+
+    unused = [name(one.code) for one in used if one.got == 0]
+    parts = [f"not used: {', '.join(unused[:_TOLD])}{' …' if len(unused) > _TOLD else ''}"] if unused else []
+    for one in [one for one in used if one.got][:_TOLD]:
+        parts.append(f"{name(one.code)} {one.got:.0%} instead of {one.wanted:.0%}")
+    return f"Of the piece {'; '.join(parts)}."

@@ -1,13 +1,14 @@
 """More of a piece of the map: what lies in a rectangle of the layer is the example for all of it."""
 
 from dataclasses import dataclass, field
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
 from knitground.core.errors import BadRecipe
-from knitground.core.grow.learning import learn, more_of
+from knitground.core.grow.learning import Used, learn, more_of, usage
 from knitground.core.grow.steps.step import Canvas, Choice, Knob, Marks, Role, Step
 
 Place = Annotated[int, Field(ge=0, le=4096)]
@@ -43,10 +44,22 @@ class ExampleStep(Step):
     def compiled(self) -> bool:
         return True
 
+    def used(self, before: NDArray[Any], after: NDArray[Any]) -> list[Used]:
+        return usage(self._piece(before.astype(np.int32)), after.astype(np.int32))
+
+    def _piece(self, values: NDArray[np.int32]) -> NDArray[np.int32]:
+        """The example itself, of what lies on the layer.
+
+        Parameters
+        ----------
+        values : (h, w) int32
+        """
+        return values[self.top : self.top + self.rows, self.left : self.left + self.columns]
+
     def marks(self, canvas: Canvas) -> Marks:
         height, width = canvas.shape
         values = canvas.values[:height, :width].astype(np.int32)
-        example = values[self.top : self.top + self.rows, self.left : self.left + self.columns]
+        example = self._piece(values)
         if min(example.shape) < 2:
             raise BadRecipe("The piece that is the example lies off this ground; select another.")
         given = np.where(canvas.may, -1, values)

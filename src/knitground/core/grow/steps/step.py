@@ -7,7 +7,7 @@ place; where it may, which planes that concerns and how they are painted is seen
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Annotated, Any, ClassVar, NamedTuple, Protocol, Self
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, NamedTuple, Protocol, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,9 @@ from knitground.core.grow.region import CellRuns, Spot, Where
 from knitground.core.joins.sets import MOST_TERRAINS
 from knitground.core.tiles.tile import TileRef
 from knitground.core.written import only_what_is_said
+
+if TYPE_CHECKING:
+    from knitground.core.grow.learning import Used
 
 LEFT = -1
 """What a step tells of places that it leaves as they are."""
@@ -271,6 +274,16 @@ class Step(ABC):
     def changed(self, values: Mapping[str, Any]) -> Self:
         """The step with other values for some of its fields."""
         return replace(self, **values)
+
+    def used(self, before: NDArray[Any], after: NDArray[Any]) -> "list[Used]":
+        """Of what is its example, what came much more or less often in what it laid; nothing where it has none.
+
+        Parameters
+        ----------
+        before, after : (h, w) int
+            What lay on its layer, and what lies there after it.
+        """
+        return []
 
     def seed(self, recipe_seed: int, index: int) -> int:
         """The seed of a step, which is the recipe's `index`-th."""
