@@ -154,7 +154,7 @@ def test_the_preview_looks_beyond_the_border():
     knitted = derived.knitted(first)
     layer, hand = knitted.ground.layer("beds"), Hand(terrain=1)
     at = (5.5, WIDE - 0.5)
-    values = values_of(document.project, document.palette, layer, hand, erase=False)
+    values = values_of(document.project, document.palette, knitted.ground.board, layer, hand, erase=False)
     board = knitted.ground.board
     found = foresee(knitted, "beds", stroke_shapes(board, layer, hand, at, at), lambda turn: values, board.whole)
     stroke(document, first, "beds", hand, at, at)

@@ -292,7 +292,7 @@ def test_what_a_gesture_would_change_is_foreseen_exactly(grid, layer_id, wraps, 
     hand = replace(HAND, terrain=1 + layer.erased(document.project), symmetry=Symmetry(way, ground.projection))
 
     def values(turn):
-        return values_of(document.project, document.palette, layer, hand.turned(turn), erase=False)
+        return values_of(document.project, document.palette, ground.board, layer, hand.turned(turn), erase=False)
 
     for row, column in ((7, 9), (3, 0), (0, 19)):
         y, x = (float(place) + 0.4 for place in ground.board.flat("cells", row, column))

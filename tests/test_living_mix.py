@@ -12,7 +12,7 @@ from knitground.core.edits.removing import remove_terrain
 from knitground.core.errors import BadRequest
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
-from knitground.core.grow.mix import Mix, MixPart, weighed
+from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import replaced
@@ -67,7 +67,8 @@ def test_a_weight_and_another_throw_lay_anew_and_pins_stay():
     throw_living_mix(document, "ground", document.project.grounds[0].layer(layer))
     thrown = codes(derived, layer)
     assert (thrown != before).mean() > 0.3
-    document.define("weigh", replace(document.project, mixes=replaced(document.project.mixes, weighed(MIX, 2, 0.0))))
+    weighed = replace(MIX, parts=(*MIX.parts[:2], replace(MIX.parts[2], weight=0.0), *MIX.parts[3:]))
+    document.define("weigh", replace(document.project, mixes=replaced(document.project.mixes, weighed)))
     assert (codes(derived, layer) != 0).all()
     assert codes(derived, layer)[3, 3] == thrown[3, 3] == pinned
     assert "Mixed" in derived.why("ground", layer, 8, 8)
