@@ -10,7 +10,7 @@ from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.region import Where
-from knitground.core.grow.steps import ConnectStep, DressStep, FloodStep, NoiseStep, TidyStep
+from knitground.core.grow.steps import ConnectStep, DressStep, ExampleStep, FloodStep, NoiseStep, ScatterStep, TidyStep
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.cells import CellLayer
 from knitground.core.layers.onto import OntoLayer
@@ -26,6 +26,7 @@ from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import find_pieces
 from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
 from knitground.core.tiles.tile import TileRef
+from terrace_ground import CORNER, HEIGHT, TERRACE, WIDTH
 from wall_stitches import walls
 
 SLATE, MOSS, GRAVEL, SOIL = 1, 2, 3, 4
@@ -80,6 +81,11 @@ def project() -> Project:
                 FloodStep("plants", mix="nothing", where=Where("walls")),
                 FloodStep("plants", mix="nothing", where=Where("props")),
             )),
+            Recipe("more-of-the-corner", "More of the corner", TERRACE, 12, (
+                ExampleStep("cover", rows=len(CORNER), columns=len(CORNER[0]), blocks=3),
+                FloodStep("plants", mix="meadow", where=Where("cover", MOSS)),
+                ScatterStep("pots", mix="pots", apart=3.5, where=Where("cover", GRAVEL)),
+            ), alive=True),
         ),
         grounds=(
             Ground(GROUND, "Long Roof", 64, 48, 16, 16, (
@@ -108,6 +114,11 @@ def project() -> Project:
                     Terrain("Shadow", "S", "#7f83ad"), Terrain("Lamp light", "L", "#ffe0a6"),
                 )),
             ), "diamond"),
+            Ground(TERRACE, "Terrace", WIDTH, HEIGHT, 16, 16, (
+                TerrainLayer("cover", "Cover", "cover", "corner"),
+                TileLayer("plants", "Plants"),
+                PropLayer("pots", "Pots", stacking="depth"),
+            )),
             Ground("comb", "Frame of comb", 26, 22, 24, 28, (
                 TileLayer("cells", "Cells"),
                 ShadeLayer("shadow", "Shadow of the frame", (Terrain("Shadow", "S", "#b8a8bd"),), on="cells"),
@@ -239,8 +250,9 @@ def _mixes() -> tuple[Mix, ...]:
     meadow = (MixPart(None, 58), MixPart(prop(0, 2), 10), MixPart(prop(1, 2), 9), MixPart(prop(2, 2), 14),
               MixPart(prop(3, 2), 4), MixPart(prop(7, 2), 5))  # fmt: skip
     hives = (MixPart(prop(2, 0), 3), MixPart(prop(3, 0), 3), MixPart(prop(4, 0), 2))
+    pots = (MixPart(piece("basket"), 3), MixPart(piece("barrel"), 2), MixPart(None, 2))
     tufts = (MixPart(prop(2, 2), 3), MixPart(prop(0, 2), 1))
-    return (Mix("meadow", "Meadow", meadow), Mix("hives", "Hives", hives), Mix("tufts", "Tufts", tufts),
+    return (Mix("meadow", "Meadow", meadow), Mix("hives", "Hives", hives), Mix("tufts", "Tufts", tufts), Mix("pots", "Pots", pots),
             Mix("nothing", "Nothing", (MixPart(None, 1),)))  # fmt: skip
 
 

@@ -16,6 +16,7 @@ from knitground.core.grow.thrown import throw_of, thrown
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
+from terrace_ground import lay_terrace
 from wall_stitches import GATE, PARAPET, SKYLIGHT
 
 _WIDTH, _HEIGHT = 64, 48
@@ -58,6 +59,7 @@ def lay(document: Document) -> None:
     _basins(document)
     lay_glasshouse(document)
     lay_comb(document)
+    lay_terrace(document)
 
 
 def _basins(document: Document) -> None:

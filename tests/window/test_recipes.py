@@ -150,3 +150,14 @@ def test_a_recipe_stays_alive_and_what_is_painted_stays_on_top(growing, hand):
     press(card, "Stays alive")
     assert not session.document.project.recipes[0].alive
     assert not plan()[by_hand].any()
+
+
+def test_the_window_still_fits_a_small_screen(growing):
+    session, card = growing.session, growing.panels["grow"].recipe
+    with_recipe(growing, NoiseStep("areas", 2, elsewhere=1), FloodStep("things", mix=session.mix.id))
+    session.select(boxed(session.ground.board, (3.5, 4.5), (8.5, 11.5)))
+    press(card, "Stays alive")
+    press(card, "Keep")
+    growing.resize(1280, 800)
+    hint = growing.minimumSizeHint()
+    assert (hint.width() <= 1280, hint.height() <= 800) == (True, True)

@@ -40,7 +40,7 @@ from knitground.core.grow.steps import KINDS
 from knitground.core.grow.steps.step import Step
 from knitground.core.project.model import fresh_id
 
-_FORM = 102
+_FORM = 134
 
 
 class RecipeCard(QWidget):

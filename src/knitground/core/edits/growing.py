@@ -156,7 +156,7 @@ def _steps_after(
             props[step.layer] = run.strewn(step, props[step.layer], laid, seed, recipe.id, within, part)
             found.append(After(index, dict(changed), tuple(props.values())))
             continue
-        grown = run.planes_after(step, layer, laid, seed, part)
+        grown = run.planes_after(step, layer, laid, hands.get(hand_key(layer.id), {}), seed, part)
         kept = grown if within is None else _only_in(within, ground, layer, before[step.layer], grown)
         kept = _held(kept, before[step.layer], hands.get(hand_key(step.layer), {}))
         laid[step.layer] = changed[step.layer] = {**now, **kept}

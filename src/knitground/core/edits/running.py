@@ -11,7 +11,7 @@ from knitground.core.edits.painting import patched
 from knitground.core.edits.regions import region, shown_codes
 from knitground.core.edits.strewing import strewn
 from knitground.core.errors import BadRecipe
-from knitground.core.grid.board import On
+from knitground.core.grid.board import ROUND, On
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
@@ -37,21 +37,27 @@ class Run:
         self._places: dict[On, Places] = {}
 
     def planes_after(
-        self, step: Step, layer: Layer, laid: Mapping[str, Planes], seed: int, progress: Progress
+        self, step: Step, layer: Layer, laid: Mapping[str, Planes], masks: Planes, seed: int, progress: Progress
     ) -> dict[str, Plane]:
-        """The planes of a layer that a step changes, after it."""
+        """The planes of a layer that a step changes, after it.
+
+        Parameters
+        ----------
+        masks : mapping of name to Plane
+            Ones where the step must leave what lies there as it is.
+        """
         _check(step, layer)
         board, planes = self._ground.board, laid[layer.id]
         if step.set_id is not None:
-            cells = self._cells(step, laid)
+            cells = self._free_cells(step, layer, laid, masks)
             return filled_planes(
                 self._derived, self._ground.id, layer.id, self._set(step.set_id), seed,
                 Wanted(cells, held=bool(getattr(step, "held", False))), planes=planes, progress=progress,
             )  # fmt: skip
         if not (layer.takes_areas and layer.takes_runs) and not layer.holds_tiles:
             painted = [name for name, spec in layer.specs.items() if not spec.codes]
-            return {name: self._after(step, layer, name, laid, seed, progress) for name in painted}
-        after = self._after(step, layer, layer.area_plane, laid, seed, progress)
+            return {name: self._after(step, layer, name, laid, masks, seed, progress) for name in painted}
+        after = self._after(step, layer, layer.area_plane, laid, masks, seed, progress)
         if layer.holds_tiles:
             return {layer.area_plane: after}
         # A layer of areas and runs is painted as a brush would.
@@ -84,14 +90,17 @@ class Run:
         return strewn(project, self._ground, layer, mix, there, seed, recipe, within)
 
     def _after(
-        self, step: Step, layer: Layer, name: str, laid: Mapping[str, Planes], seed: int, progress: Progress
-    ) -> Plane:
+        self, step: Step, layer: Layer, name: str, laid: Mapping[str, Planes], masks: Planes, seed: int,
+        progress: Progress,
+    ) -> Plane:  # fmt: skip
         """One plane of a layer after a step."""
         board, on = self._ground.board, layer.specs[name].on
         before = np.asarray(laid[layer.id][name])
         places = self._on(on)
         height, width = places.height, places.width
         may = self._may(step, on, laid)
+        if name in masks:
+            may &= np.asarray(masks[name])[:height, :width] == 0
         canvas = Canvas(
             before[:height, :width], places, may, board.spacing, (board.wraps_y, board.wraps_x), seed,
             _Tools(self._derived, places, self._ground, laid), layer.holds_tiles, progress,
@@ -118,6 +127,15 @@ class Run:
         found = np.zeros(self._ground.board.shape(on), dtype=bool)
         found[rect.rows, rect.columns] = mask
         return found[: places.height, : places.width]
+
+    def _free_cells(self, step: Step, layer: Layer, laid: Mapping[str, Planes], masks: Planes) -> Mask | None:
+        """The cells of a step's region of which nothing has to stay as it is; none for all of the ground."""
+        cells, board = self._cells(step, laid), self._ground.board
+        for name, mask in masks.items():
+            on = layer.specs[name].on
+            for part in board.around(mask, on, ROUND[on], board.whole):
+                cells = part == 0 if cells is None else cells & (part == 0)
+        return cells
 
     def _cells(self, step: Step, laid: Mapping[str, Planes]) -> Mask | None:
         """The cells of a step's region, (height, width) bool; none for all of the ground."""
