@@ -297,9 +297,9 @@ def test_coverage_proof_and_knit_say_what_there_is(tmp_path):
     with Image.open(tmp_path / "proof.png") as picture:
         assert picture.size == (64, 64)
     result = knitground("knit", DEMO, "--json")
-    rows = {row["layer"]: row for row in json.loads(result.stdout)}
+    rows = {(row["ground"], row["layer"]): row for row in json.loads(result.stdout)}
     assert result.returncode == 0
-    assert rows["Cover"] == {
+    assert rows["Long Roof", "Cover"] == {
         "ground": "Long Roof", "layer": "Cover", "laid": 64 * 48, "holes": 0, "instead": 0, "broken": 0
     }  # fmt: skip
     result = knitground("coverage", DEMO, "--set", "nope")
