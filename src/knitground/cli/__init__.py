@@ -19,6 +19,7 @@ from knitground.cli.joins import coverage, infer, proof, sets
 from knitground.cli.pictures import colours, map_from_picture, rows
 from knitground.cli.sheets import cut, guess, repack
 from knitground.cli.stitches import stitch
+from knitground.cli.walking import reach, walk
 from knitground.core.errors import BadRequest, readable, told
 
 DONE, CANNOT, STOPPED = 0, 2, 130
@@ -104,7 +105,7 @@ def schema() -> None:
 
 for command in (
     cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, deliver, map_from_picture, colours,
-    rows, stitch, learn, fill, quality,
+    rows, stitch, learn, fill, quality, walk, reach,
 ):  # fmt: skip
     app.command()(command)
 

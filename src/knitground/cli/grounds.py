@@ -18,11 +18,11 @@ def render(project: ProjectFolder, output: Output, ground: GroundName = None) ->
 
 def deliver(
     project: ProjectFolder,
-    to: Annotated[str, typer.Option("--to", metavar="FORMAT", help="png or json")],
+    to: Annotated[str, typer.Option("--to", metavar="FORMAT", help="png, json or graphml")],
     output: Output,
     ground: GroundName = None,
 ) -> None:
-    """Deliver a ground as a picture, or as JSON with a tileset picture beside it."""
+    """Deliver a ground as a picture, as JSON with a tileset picture beside it, or as the graph of walkable places."""
     from knitground.core.deliver import EXPORTERS
 
     if to not in EXPORTERS:

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
-from knitground.core.deliver import game_json, png
+from knitground.core.deliver import game_json, graphml, png
 from knitground.core.project.derived import Derived
 
 Progress = Callable[[float], None]
@@ -37,5 +37,11 @@ EXPORTERS = {
         "Rows of tile numbers per layer, and a picture with just the tiles that are used. 0 is an empty cell.",
         ".json",
         game_json.deliver,
+    ),
+    "graphml": Exporter(
+        "GraphML: the graph of walkable places",
+        "Cells in which a figure has room, the ways between them and what they cost, for path finding.",
+        ".graphml",
+        graphml.deliver,
     ),
 }

@@ -17,9 +17,10 @@ from knitground.core.layers.source import Sets
 from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.tiles import TileLayer
+from knitground.core.layers.walking import WalkLayer
 
 KINDS: tuple[type[Layer], ...] = (
-    TileLayer, TerrainLayer, CellLayer, StitchedLayer, OntoLayer, MixLayer, ShadeLayer, PropLayer,
+    TileLayer, TerrainLayer, CellLayer, StitchedLayer, OntoLayer, MixLayer, ShadeLayer, PropLayer, WalkLayer,
 )  # fmt: skip
 
 if TYPE_CHECKING:

@@ -33,6 +33,7 @@ Share = Annotated[float, Field(ge=0, le=1)]
 Shift = Annotated[int, Field(ge=-LARGEST_SHIFT, le=LARGEST_SHIFT)]
 Parallax = Annotated[float, Field(ge=-16, le=16)]
 Stacking = Literal["whole", "depth"]
+Solid = Literal["shapes", "whole", "none"]
 Planes = Mapping[str, Plane]
 Patches = dict[str, tuple[Shape, NDArray[Any] | int]]
 Values = Callable[[CellRect], NDArray[Any] | int]
@@ -121,7 +122,8 @@ class Layer(ABC):
     `opacity` and `tint` act on the layer as a whole. The offset moves it on the screen, in pixels; parallax is how fast
     it moves with the view, 1 being as the ground does. Neighbouring layers with `stacking` "depth" are drawn together,
     cell by cell from the back to the front; the others one whole layer after another. `group` names the groups that it
-    lies in, from the outermost, with slashes between.
+    lies in, from the outermost, with slashes between. What of it blocks is what `solid` says: the shapes of its
+    tiles and things, all that lies on it, or nothing.
     """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
@@ -137,6 +139,7 @@ class Layer(ABC):
     parallax_x: Parallax = field(default=1.0, kw_only=True)
     parallax_y: Parallax = field(default=1.0, kw_only=True)
     stacking: Stacking = field(default="whole", kw_only=True)
+    solid: Solid = field(default="shapes", kw_only=True)
     group: Annotated[str, Field(max_length=400)] = field(default="", kw_only=True)
 
     title: ClassVar[str]
@@ -155,6 +158,8 @@ class Layer(ABC):
     """Whether what can be painted on it belongs to the layer itself; see `with_terrain`."""
     may_end: ClassVar[bool] = False
     """Whether it can be chosen what lies off the map; see `goes_on`."""
+    marks_walking: ClassVar[bool] = False
+    """Whether what is painted on it says where one can walk; see `knitground.core.walk.solid`."""
     places_things: ClassVar[bool] = False
     """Whether things can be placed freely on it."""
 

@@ -16,6 +16,7 @@ from knitground.core.grow.pairs import PairSet
 from knitground.core.grow.recipe import Recipe
 from knitground.core.joins.layouts import Arrangement
 from knitground.core.joins.sets import JoinSet
+from knitground.core.layers.blocking import BlockRules
 from knitground.core.layers.layer import Name, Planes
 from knitground.core.layers.thing import ThingKind
 from knitground.core.sheet.cut import Cut, Rect
@@ -45,6 +46,7 @@ class Project:
     thing_kinds: tuple[ThingKind, ...] = ()
     swatches: tuple[Swatch, ...] = ()
     colours: Mapping[Colour, Annotated[str, Field(max_length=200)]] = field(default_factory=dict)
+    blocks: BlockRules = field(default_factory=BlockRules)
     recipes: tuple[Recipe, ...] = ()
     grounds: tuple[Ground, ...] = ()
 

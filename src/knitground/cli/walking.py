@@ -1,0 +1,150 @@
+"""The commands about walking: letting a figure follow a route, and telling what can be reached."""
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from knitground.cli.common import AsJson, GroundName, ProjectFolder, named, opened, pair, progress
+from knitground.core.errors import BadRequest, readable
+
+if TYPE_CHECKING:
+    from knitground.core.ground.ground import Ground
+    from knitground.core.walk.motion import Spot
+    from knitground.core.walk.survey import Survey
+
+FigureSize = Annotated[
+    str, typer.Option("--figure", metavar="WxH", help="width and height in pixels of the foot on which it stands")
+]
+USUAL_FOOT = "10x6"
+BLOCKED = 1
+
+
+def walk(
+    project: ProjectFolder,
+    route: Annotated[
+        str, typer.Option("--route", metavar="ROUTE", help="“E 10 S 4” in cells, or a file that was recorded")
+    ],
+    ground: GroundName = None,
+    start: Annotated[
+        str | None,
+        typer.Option("--from", metavar="X,Y", help="the cell to begin in; its spawn point if not given"),
+    ] = None,
+    figure: FigureSize = USUAL_FOOT,
+    as_json: AsJson = False,
+) -> None:
+    """Let a figure follow a route, and say where it ends and what blocked it; exits 1 where something did."""
+    from knitground.core.sheet.picture import read_file
+    from knitground.core.walk.journey import Route, legs_of, route_of, speed, travel
+    from knitground.core.walk.motion import Spot
+
+    derived = opened(project)
+    chosen = named(derived.document.project.grounds, ground, "ground", project)
+    recorded: Route | None = None
+    path = Path(route)
+    if path.suffix.lower() == ".json":
+        recorded = route_of(read_file(path), readable(path))
+    legs = legs_of(route, chosen) if recorded is None else recorded.legs
+    survey = _survey(project, derived, chosen, figure)
+    begin = Spot(recorded.x, recorded.y) if recorded is not None and start is None else _begin(chosen, start, derived)
+    mover = survey.mover()
+    if not mover.fits(begin):
+        raise BadRequest(f"A figure of {figure} has no room at {_at(chosen, begin)}; begin elsewhere with --from.")
+    journey = travel(mover, begin, legs, speed(chosen))
+    stops = [(stop.leg, legs[stop.leg].way, stop.at, survey.blamed(*stop.at)) for stop in journey.stopped]
+    if as_json:
+        typer.echo(json.dumps({
+            "ground": chosen.name, "start": _told(chosen, begin), "end": _told(chosen, journey.end),
+            "blocked": [
+                {"leg": leg + 1, "way": way, **_told(chosen, at),
+                 "by": piece.says if piece else "the border", "layer": piece.layer if piece else None}
+                for leg, way, at, piece in stops
+            ],
+        }, ensure_ascii=False, indent=1))  # fmt: skip
+    else:
+        for leg, way, at, piece in stops:
+            by = f"{piece.says} on “{piece.layer}”" if piece is not None else "the border of the ground"
+            typer.echo(f"leg {leg + 1}, {way}: blocked by {by} at {_at(chosen, at)}")
+        typer.echo(f"ends at {_at(chosen, journey.end)}, pixel {journey.end.x:.1f}, {journey.end.y:.1f}")
+    raise typer.Exit(BLOCKED if stops else 0)
+
+
+def reach(
+    project: ProjectFolder,
+    start: Annotated[str, typer.Option("--from", metavar="X,Y", help="the cell to begin in, column and row from 0")],
+    ground: GroundName = None,
+    figure: FigureSize = USUAL_FOOT,
+    as_json: AsJson = False,
+) -> None:
+    """Tell the parts of a ground that hang together for a figure, and which cells can't be reached."""
+    import numpy as np
+
+    from knitground.core.walk.graph import graph_of
+
+    derived = opened(project)
+    chosen = named(derived.document.project.grounds, ground, "ground", project)
+    survey = _survey(project, derived, chosen, figure)
+    begin = _begin(chosen, start, derived)
+    mine = survey.reach.part_at(begin)
+    if mine < 0:
+        raise BadRequest(f"A figure of {figure} has no room at {_at(chosen, begin)}; begin elsewhere with --from.")
+    graph = graph_of(derived, survey)
+    parts = [
+        {"part": number, "cells": int((graph.part == number).sum()), "pixels": round(float(size)),
+         "reached": number == mine}
+        for number, size in enumerate(survey.reach.sizes.tolist())
+    ]  # fmt: skip
+    lost = np.flatnonzero(graph.part != mine)
+    if as_json:
+        cells = [{"x": int(column), "y": int(row), "part": int(graph.part[number])}
+                 for number in lost.tolist() for row, column in [graph.cells[number]]]  # fmt: skip
+        content: dict[str, Any] = {
+            "ground": chosen.name,
+            "from": _told(chosen, begin),
+            "parts": parts,
+            "unreachable": cells,
+        }
+        typer.echo(json.dumps(content, ensure_ascii=False, indent=1))
+    else:
+        for part in parts:
+            state = "reached" if part["reached"] else "not reached"
+            typer.echo(f"part {part['part']}: {part['cells']} cells, {part['pixels']} pixels, {state}")
+        typer.echo(f"{len(lost)} cells with room can't be reached from {_at(chosen, begin)}")
+    raise typer.Exit(BLOCKED if len(lost) else 0)
+
+
+def _survey(project: Path, derived: Any, ground: "Ground", figure: str) -> "Survey":
+    from knitground.core.walk.room import Foot
+    from knitground.core.walk.survey import surveyed
+
+    width, height = pair(figure, "--figure", "x")
+    with progress("Looking at what blocks") as report:
+        return surveyed(derived, ground.id, Foot(float(width), float(height)), progress=report)
+
+
+def _begin(ground: "Ground", start: str | None, derived: Any) -> "Spot":
+    """Where a figure begins: in the middle of a cell, or at a way in."""
+    from knitground.core.walk.goals import spawn_of
+    from knitground.core.walk.motion import Spot
+
+    if start is None:
+        found = spawn_of(ground, derived.document.project.thing_kinds)
+        if found is None:
+            raise BadRequest(f"“{readable(ground.name)}” has no spawn point; say where to begin, as in --from 3,4.")
+        return found
+    column, row = pair(start, "--from", ",")
+    if not ground.board.whole.holds(row, column):
+        raise BadRequest(f"Cell {readable(start)} is off “{readable(ground.name)}”; give a column and a row on it.")
+    y, x = ground.board.flat("cells", row, column)
+    return Spot(*(float(n) for n in ground.projection.point(float(y) + 0.5, float(x) + 0.5)))
+
+
+def _told(ground: "Ground", spot: "Spot") -> dict[str, Any]:
+    cell = ground.board.cell_at(*(float(n) for n in ground.projection.place(spot.x, spot.y)))
+    return {"x": round(spot.x, 3), "y": round(spot.y, 3), "cell": None if cell is None else [cell[1], cell[0]]}
+
+
+def _at(ground: "Ground", spot: "Spot") -> str:
+    cell = _told(ground, spot)["cell"]
+    return f"column {cell[0]}, row {cell[1]}" if cell is not None else f"pixel {spot.x:.0f}, {spot.y:.0f}"

@@ -1,0 +1,254 @@
+"""What blocks on a ground: the collision shapes of tiles and things over all layers that count, as one."""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from knitground.core.grid.projection import PixelRect
+from knitground.core.grid.rect import CellRect
+from knitground.core.ground.ground import Ground
+from knitground.core.ground.knitted import Knitted
+from knitground.core.layers.blocking import BlockRules
+from knitground.core.layers.layer import Layer
+from knitground.core.layers.laying import painted_bits
+from knitground.core.layers.props import as_props
+from knitground.core.layers.thing import Corner, Thing, outline, properties_of, reach
+from knitground.core.project.derived import Derived
+from knitground.core.sheet.cut import stands_at, tile_size
+from knitground.core.tiles.notes import PLAIN, TileNotes
+from knitground.core.tiles.outline import turned
+from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
+
+FREE, BLOCKED = 2, 1
+"""What a walk layer holds: cells that block, and cells on which one may walk whatever lies there."""
+
+Points = NDArray[np.float64]
+Polygons = NDArray[np.object_]
+
+
+class Piece(NamedTuple):
+    """Something that blocks, and what it is.
+
+    Attributes
+    ----------
+    shape : shapely.Polygon
+        In pixels of the ground.
+    layer : str
+        The name of the layer on which it is.
+    says : str
+        What it is, as in "roofs 3, 2, shape 1".
+    """
+
+    shape: Any
+    layer: str
+    says: str
+
+
+@dataclass(frozen=True, eq=False)
+class _OfCode:
+    """The shapes that a cell code has on a ground, seen from the left top pixel of its cell's box."""
+
+    polygons: tuple[Points, ...]
+    says: tuple[str, ...]
+
+
+class Solids:
+    """What blocks on a ground, worked out for as much of it as is asked for.
+
+    Made for one moment of a document: after a change another one is made, which takes over what did not change.
+    """
+
+    def __init__(self, derived: Derived, ground_id: str) -> None:
+        self._derived = derived
+        self.knitted: Knitted = derived.knitted(ground_id)
+        self.ground: Ground = self.knitted.ground
+        self._rules: BlockRules = derived.document.project.blocks
+        self._codes: dict[tuple[int, bool], _OfCode] = {}
+        self._cell = np.array(_cell_outline(self.ground), dtype=np.float64)
+        self.overhang = self._overhang()
+
+    def union(self, area: PixelRect) -> Any:
+        """All that blocks in an area, as one shape of as few polygons as there can be; it may reach beyond.
+
+        Returns
+        -------
+        shape : shapely.Geometry
+        """
+        return shapely.union_all(np.array([piece.shape for piece in self.pieces(area)], dtype=object))
+
+    def pieces(self, area: PixelRect) -> list[Piece]:
+        """What blocks in an area, piece by piece; those that reach into it are among them."""
+        cells = self.ground.board.clip(self.ground.projection.cells_in(self._wider(area)))
+        if cells.is_empty:
+            return []
+        free = self._free(cells)
+        found = [piece for layer in self.ground.layers for piece in self._of_layer(layer, cells, area)]
+        if free is not None:
+            found = [piece._replace(shape=shapely.difference(piece.shape, free)) for piece in found]
+        return [piece for piece in found if not piece.shape.is_empty and piece.shape.area > 0]
+
+    def _wider(self, area: PixelRect) -> PixelRect:
+        left, top, right, bottom = self.overhang
+        return area.grown(right, bottom, left, top)
+
+    def _overhang(self) -> tuple[int, int, int, int]:
+        """How far shapes of tiles may reach beyond their cells."""
+        across = down = 0
+        size = self.ground.tile_width, self.ground.tile_height
+        for ref, notes in self._derived.document.project.tiles.items():
+            if notes.collision != "none":
+                drawn = self._derived.tile(ref)
+                if drawn is not None:
+                    longest = max(drawn.shape[:2])
+                    across, down = max(across, longest - size[0]), max(down, longest - size[1])
+        far = max(0, across), max(0, down)
+        return far[0], far[1], far[0], far[1]
+
+    def _of_layer(self, layer: Layer, cells: CellRect, area: PixelRect) -> Iterator[Piece]:
+        if layer.solid == "none":
+            return
+        if layer.places_things:
+            yield from self._of_things(layer, area)
+        elif layer.marks_walking:
+            yield from self._of_marks(layer, cells)
+        else:
+            yield from self._of_tiles(layer, cells)
+
+    def _of_tiles(self, layer: Layer, cells: CellRect) -> Iterator[Piece]:
+        codes = np.maximum(self.knitted.codes(layer.id, cells), 0)
+        closed = self._closed_terrains(layer, cells)
+        whole = layer.solid == "whole"
+        for code in np.unique(codes).tolist():
+            mine = codes == code
+            if closed is not None:
+                yield from self._laid(layer, cells, mine & closed, self._whole(code))
+                mine &= ~closed
+            if code:
+                yield from self._laid(layer, cells, mine, self._whole(code) if whole else self._of_code(code))
+
+    def _laid(self, layer: Layer, cells: CellRect, mine: NDArray[np.bool_], of: _OfCode) -> Iterator[Piece]:
+        """The shapes of a code at all cells of a mask, (height, width) bool."""
+        if not of.polygons or not mine.any():
+            return
+        places = np.argwhere(mine) + np.array([cells.top, cells.left])
+        corners = np.array([self.ground.projection.corner(row, column) for row, column in places.tolist()], dtype=float)
+        for polygon, says in zip(of.polygons, of.says, strict=True):
+            for shape in shapely.polygons(polygon[None] + corners[:, None]).tolist():
+                yield Piece(shape, layer.name, says)
+
+    def _of_code(self, code: int) -> _OfCode:
+        """What blocks of a tile, as it is described."""
+        if (code, False) not in self._codes:
+            self._codes[code, False] = self._described(code)
+        return self._codes[code, False]
+
+    def _whole(self, code: int) -> _OfCode:
+        """The whole cell of a tile."""
+        if (code, True) not in self._codes:
+            says = self._derived.tile_name(code) if code else "the terrain"
+            self._codes[code, True] = _OfCode((self._cell,), (says,))
+        return self._codes[code, True]
+
+    def _described(self, code: int) -> _OfCode:
+        project, ref = self._derived.document.project, self._derived.document.palette.ref(code & NUMBER_MASK)
+        notes, name = project.tiles.get(ref, PLAIN), self._derived.tile_name(code)
+        if notes.collision == "whole" or self._blocks(notes) or (notes.collision == "none" and not notes.walkable):
+            return _OfCode((self._cell,), (name,))
+        cut = project.cuts.get((ref.sheet, ref.cut))
+        if cut is None or isinstance(notes.collision, str):
+            return _OfCode((), ())
+        orientation = code >> ORIENTATION_SHIFT
+        size = tile_size(cut, ref.column, ref.row)
+        seen = size[::-1] if orientation & 1 else size
+        left, top = stands_at(cut, seen, (self.ground.tile_width, self.ground.tile_height))
+        shapes = turned(notes.collision, size, orientation)
+        polygons = tuple(np.array(shape, dtype=np.float64) + np.array([left, top]) for shape in shapes)
+        return _OfCode(polygons, tuple(f"{name}, shape {number}" for number in range(1, len(polygons) + 1)))
+
+    def _blocks(self, notes: TileNotes) -> bool:
+        """Whether a tag or a property lets a tile block."""
+        if any(tag in self._rules.tags for tag in notes.tags):
+            return True
+        return any(notes.properties.get(name) == value for name, value in self._rules.properties.items())
+
+    def _closed_terrains(self, layer: Layer, cells: CellRect) -> NDArray[np.bool_] | None:
+        """The cells that are wholly of a terrain that blocks, (height, width) bool; none where there is no such."""
+        numbers = [one.number for one in self._rules.terrains if one.of == layer.set_id]
+        if not numbers or not layer.takes_terrains_of:
+            return None
+        planes = self.knitted.planes[layer.id]
+        bits = painted_bits(layer, self.ground.board, planes, cells)
+        closed = np.uint64(sum(1 << number for number in numbers))
+        return np.asarray((bits > 0) & (bits & ~closed == 0))
+
+    def _of_marks(self, layer: Layer, cells: CellRect) -> Iterator[Piece]:
+        marks = self.knitted.planes[layer.id][layer.area_plane].read(cells)
+        yield from self._laid(layer, cells, marks == BLOCKED, _OfCode((self._cell,), ("a mark",)))
+
+    def _free(self, cells: CellRect) -> Any:
+        """The cells on which one may walk whatever lies there, as one shape; none where there are none."""
+        found = []
+        for layer in self.ground.layers:
+            if layer.marks_walking and layer.solid != "none":
+                marks = self.knitted.planes[layer.id][layer.area_plane].read(cells)
+                found += [one.shape for one in self._laid(layer, cells, marks == FREE, _OfCode((self._cell,), ("",)))]
+        return shapely.union_all(np.array(found, dtype=object)) if found else None
+
+    def _of_things(self, layer: Layer, area: PixelRect) -> Iterator[Piece]:
+        props = as_props(layer)
+        kinds = self._derived.document.project.thing_kinds
+        for thing in props.things if props is not None else ():
+            far = reach(thing, self._size(thing.tile)) + 1
+            if not (area.x - far <= thing.x <= area.right + far and area.y - far <= thing.y <= area.bottom + far):
+                continue
+            name = thing.name or (self._name(thing.tile) if thing.tile is not None else f"a {thing.form}")
+            for number, polygon in enumerate(self._polygons(thing, kinds), start=1):
+                shape = shapely.Polygon(polygon)
+                yield Piece(shape if shape.is_valid else shape.buffer(0), layer.name, f"{name}, shape {number}")
+
+    def _polygons(self, thing: Thing, kinds: Sequence[Any]) -> list[Sequence[tuple[float, float]]]:
+        """The shapes of a thing on the ground: those of its sprite, or its own if it is an area that blocks."""
+        said = properties_of(thing, kinds).get(BLOCKS)
+        if said is not None and said.value is False:
+            return []
+        if thing.form != "sprite":
+            blocks = said is not None and said.value is True
+            return [outline(thing)] if blocks and thing.form in ("box", "round", "polygon") else []
+        notes = self._derived.document.project.tiles.get(thing.tile, PLAIN) if thing.tile is not None else PLAIN
+        wide, high = self._size(thing.tile)
+        if isinstance(notes.collision, str):
+            blocks = notes.collision == "whole" or not notes.walkable or (said is not None and said.value is True)
+            # A sprite that is taller than a cell stands on the ground with its lowest part alone.
+            size = wide, min(high, self.ground.tile_height)
+            return [outline(thing, size)] if blocks and wide and high else []
+        # A sprite stands with the middle of its lower border where it lies.
+        found: list[Sequence[tuple[float, float]]] = []
+        for shape in notes.collision:
+            points = tuple(Corner(x - wide / 2, y - high) for x, y in shape)
+            found.append(outline(replace(thing, form="polygon", tile=None, points=points)))
+        return found
+
+    def _size(self, ref: TileRef | None) -> tuple[int, int]:
+        drawn = self._derived.tile(ref) if ref is not None else None
+        return (drawn.shape[1], drawn.shape[0]) if drawn is not None else (0, 0)
+
+    def _name(self, ref: TileRef) -> str:
+        return f"{ref.sheet} {ref.column}, {ref.row}"
+
+
+BLOCKS = "blocks"
+"""The yes-or-no property by which a thing, or its kind, blocks or does not."""
+
+Progress = Callable[[float], None]
+
+
+def _cell_outline(ground: Ground) -> list[tuple[float, float]]:
+    """The corners of a cell, seen from the left top pixel of its box."""
+    projection = ground.projection
+    left, top = projection.corner(0, 0)
+    y, x = (int(n) for n in ground.board.flat("cells", 0, 0))
+    return [(corner[0] - left, corner[1] - top) for corner in projection.outline(y, x, y + 1, x + 1)]

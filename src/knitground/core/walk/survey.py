@@ -1,0 +1,100 @@
+"""The survey of a ground: what blocks, and what hangs together for a figure, kept area by area as it changes."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any
+
+import shapely
+
+from knitground.core.errors import BadRequest
+from knitground.core.grid.projection import PixelRect
+from knitground.core.project.derived import Derived
+from knitground.core.walk.motion import Mover
+from knitground.core.walk.reach import SIDE, Reach, Room, areas_of, joined, room_in
+from knitground.core.walk.room import Foot
+from knitground.core.walk.solid import Piece, Solids
+
+Progress = Callable[[float], None]
+Key = tuple[int, int]
+LARGEST_FOOT = 1024
+
+
+@dataclass(frozen=True, eq=False)
+class Survey:
+    """What is known of a ground for a figure.
+
+    Attributes
+    ----------
+    solids : Solids
+    bounds : shapely.Polygon
+        The ground in pixels; the foot stays on it.
+    reach : Reach
+    """
+
+    solids: Solids
+    bounds: Any
+    reach: Reach
+
+    @property
+    def foot(self) -> Foot:
+        """The foot for which it is made."""
+        return self.reach.foot
+
+    def mover(self) -> Mover:
+        """Something that moves the figure over the ground."""
+        return Mover(self.solids.union, self.bounds, self.foot)
+
+    def blamed(self, x: float, y: float) -> Piece | None:
+        """What a foot touches whose middle is at a place, the nearest of it; none where that is the border."""
+        across, down = self.foot.half
+        foot = shapely.box(x - across, y - down, x + across, y + down)
+        area = PixelRect(int(x - across) - 2, int(y - down) - 2, int(2 * across) + 4, int(2 * down) + 4)
+        pieces = self.solids.pieces(area)
+        if not pieces:
+            return None
+        nearest = min(pieces, key=lambda piece: (shapely.distance(piece.shape, foot), piece.says))
+        return nearest if shapely.distance(nearest.shape, foot) < 1.0 else None
+
+
+def surveyed(
+    derived: Derived, ground_id: str, foot: Foot, before: Survey | None = None,
+    changed: Iterable[PixelRect] = (), *, progress: Progress = lambda share: None,
+) -> Survey:  # fmt: skip
+    """The survey of a ground.
+
+    Parameters
+    ----------
+    before : Survey, optional
+        An earlier one for the same foot, on a ground of the same size.
+    changed : iterable of PixelRect
+        Where what blocks may differ from then.
+
+    Raises
+    ------
+    BadRequest
+        If the foot is no foot.
+    """
+    if not (0 < foot.width <= LARGEST_FOOT and 0 < foot.height <= LARGEST_FOOT):
+        raise BadRequest(f"A figure of {foot.width:g} x {foot.height:g} pixels can't walk; give a foot such as 10x6.")
+    solids = Solids(derived, ground_id)
+    projection = solids.ground.projection
+    side = SIDE * projection.tile_width, SIDE * projection.tile_height
+    bounds = shapely.Polygon(projection.border()).buffer(0)
+    areas = areas_of(projection.size, side)
+    known: dict[Key, Room] = {}
+    if before is not None and before.reach.foot == foot and set(before.reach.rooms) == set(areas):
+        stale = _touched(areas, changed, foot)
+        known = {key: room for key, room in before.reach.rooms.items() if key not in stale}
+    rooms = dict(known)
+    missing = [key for key in areas if key not in known]
+    for number, key in enumerate(missing):
+        rooms[key] = room_in(areas[key], solids.union, bounds, foot)
+        progress((number + 1) / len(missing))
+    return Survey(solids, bounds, joined({key: rooms[key] for key in areas}, foot, side))
+
+
+def _touched(areas: dict[Key, PixelRect], changed: Iterable[PixelRect], foot: Foot) -> set[Key]:
+    """The areas in which room may differ where something changed."""
+    far = int(max(foot)) + 2
+    wide = [rect.grown(far, far, far, far) for rect in changed]
+    return {key for key, area in areas.items() if any(not area.inside(rect).is_empty for rect in wide)}

@@ -1,0 +1,332 @@
+"""What blocks on a ground, what hangs together for a figure, and how it moves: the three agree to the last pixel."""
+
+import json
+from dataclasses import replace
+
+import networkx
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from knitground.core.deliver import EXPORTERS
+from knitground.core.edits.layers import add_layer, change_layer
+from knitground.core.edits.notes import set_collision, set_walkable
+from knitground.core.edits.placing import place
+from knitground.core.errors import BadRequest
+from knitground.core.grid.projection import PixelRect
+from knitground.core.grid.shapes import inside_polygon
+from knitground.core.layers.blocking import BlockRules, TerrainOf
+from knitground.core.layers.thing import Thing
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.tiles.notes import Point, Property, TileNotes
+from knitground.core.walk.graph import graph_of, way_between
+from knitground.core.walk.journey import WAYS, Leg, Route, legs_of, route_of, speed, travel
+from knitground.core.walk.motion import Mover, Spot
+from knitground.core.walk.room import Foot
+from knitground.core.walk.solid import Solids
+from knitground.core.walk.survey import surveyed
+from making import SIDE, make_document, poke, tile
+from test_cli import fails_with_one_sentence, knitground
+
+POST, SLOPE, WALL, LOW = tile(1, 1), tile(2, 1), tile(3, 1), tile(4, 1)
+SHAPES = {
+    POST: ((Point(2, 2), Point(6, 2), Point(6, 6), Point(2, 6)),),
+    SLOPE: ((Point(0, 8), Point(8, 0), Point(8, 8)),),
+    WALL: "whole",
+    LOW: ((Point(0, 0), Point(3.5, 0), Point(3.5, 8), Point(0, 8)), (Point(5, 5), Point(8, 5), Point(8, 8))),
+}  # fmt: skip
+FOOT = Foot(4, 3)
+
+
+def with_shapes(width: int = 16, height: int = 12) -> Document:
+    document = make_document(width, height)
+    set_collision(document, SHAPES)
+    return document
+
+
+def strewn(seed: int, share: float = 0.35, size: tuple[int, int] = (16, 12)) -> Document:
+    """A ground with tiles of all shapes here and there, turned all ways."""
+    document, rng = with_shapes(*size), np.random.default_rng(seed)
+    codes = [document.palette.code(ref, turn) for ref in SHAPES for turn in range(8)]
+    laid = np.where(rng.random(size[::-1]) < share, rng.choice(codes, size[::-1]), 0)
+    poke(document, "things", "cells", np.s_[:], laid)
+    return document
+
+
+def whole(document: Document) -> PixelRect:
+    return PixelRect(0, 0, *document.project.grounds[0].projection.size)
+
+
+def overlaps(survey, union, spot: Spot) -> bool:
+    """Whether a foot lies on something, told by its box and what blocks alone."""
+    across, down = survey.foot.half
+    foot = shapely.box(spot.x - across, spot.y - down, spot.x + across, spot.y + down)
+    size = survey.solids.ground.projection.size
+    outside = spot.x < -1e-6 or spot.y < -1e-6 or spot.x > size[0] + 1e-6 or spot.y > size[1] + 1e-6
+    return outside or (shapely.intersects(union, foot) and shapely.intersection(foot, union).area > 1e-6)
+
+
+@settings(max_examples=10)
+@given(seed=st.integers(0, 2**20))
+def test_what_blocks_is_what_a_reading_pixel_by_pixel_says(seed):
+    document = strewn(seed)
+    union = Solids(Derived(document), "ground").union(whole(document))
+    ys, xs = np.mgrid[0 : 12 * SIDE, 0 : 16 * SIDE] + np.array([0.31, 0.37])[:, None, None]
+    found = shapely.contains_xy(union, xs, ys)
+    wanted = np.zeros_like(found)
+    codes = np.asarray(document.state.planes["ground"]["things"]["cells"])
+    for (row, column), code in np.ndenumerate(codes):
+        if not code:
+            continue
+        turn, shapes = code >> 24, SHAPES[document.palette.ref(code & 0xFFFFFF)]
+        y, x = ys[:SIDE, :SIDE], xs[:SIDE, :SIDE]
+        # The place in the tile as it is drawn that lies there after it is turned.
+        for _ in range(turn & 3):
+            y, x = SIDE - x, y
+        x = SIDE - x if turn & 4 else x
+        inside = np.full((SIDE, SIDE), shapes == "whole")
+        for shape in () if shapes == "whole" else shapes:
+            inside |= inside_polygon(np.array([(point.y, point.x) for point in shape]), y, x)
+        wanted[row * SIDE : (row + 1) * SIDE, column * SIDE : (column + 1) * SIDE] = inside
+    assert (found != wanted).sum() == 0
+
+
+@settings(max_examples=15, deadline=None)
+@given(
+    seed=st.integers(0, 2**20), keys=st.lists(st.sampled_from([way for way in WAYS if way]), min_size=5, max_size=25)
+)
+def test_a_figure_never_ends_inside_of_what_blocks_and_its_way_is_always_the_same(seed, keys):
+    document = strewn(seed)
+    survey = surveyed(Derived(document), "ground", FOOT)
+    mover = survey.mover()
+    start = mover.nearest(Spot(64.0, 48.0))
+    if not mover.fits(start):
+        return
+    legs = [Leg(way=way, ticks=30) for way in keys]
+    length, union = speed(survey.solids.ground), survey.solids.union(whole(document))
+    shapely.prepare(union)
+    spots: list[Spot] = []
+    journey = travel(mover, start, legs, length, spots.append)
+    bad = [spot for spot in spots[::3] if overlaps(survey, union, spot)]
+    assert bad == []
+    again = travel(survey.mover(), start, legs, length)
+    assert again == journey
+
+
+@settings(max_examples=12, deadline=None)
+@given(seed=st.integers(0, 2**20), walk=st.integers(0, 2**20))
+def test_the_parts_agree_with_walking(seed, walk):
+    document = strewn(seed, 0.4, (10, 8))
+    derived = Derived(document)
+    survey = surveyed(derived, "ground", FOOT)
+    mover, rng = survey.mover(), np.random.default_rng(walk)
+    spot = mover.nearest(Spot(*rng.uniform(0, 60, 2).tolist()))
+    part = survey.reach.part_at(spot)
+    if part < 0:
+        return
+    length = speed(survey.solids.ground)
+    for _ in range(30):
+        way = str(rng.choice([way for way in WAYS if way]))
+        spot = travel(mover, spot, [Leg(way=way, ticks=40)], length).end  # type: ignore[arg-type]
+        assert survey.reach.part_at(spot) == part
+
+
+@settings(max_examples=12, deadline=None)
+@given(seed=st.integers(0, 2**20))
+def test_where_the_graph_leads_one_can_walk(seed):
+    document = strewn(seed, 0.35, (10, 8))
+    derived = Derived(document)
+    survey = surveyed(derived, "ground", FOOT)
+    graph = graph_of(derived, survey)
+    mover, length = survey.mover(), speed(survey.solids.ground)
+    assert all(mover.fits(Spot(*spot)) for spot in graph.spots.tolist())
+    rng = np.random.default_rng(seed)
+    for one, other in rng.permutation(graph.ways)[:25].tolist():
+        assert graph.part[one] == graph.part[other]
+        spot, aim = Spot(*graph.spots[one].tolist()), graph.spots[other]
+        for _ in range(200):
+            way = aim - spot
+            far = float(np.hypot(*way))
+            if far < 1e-6:
+                break
+            step = way / far * min(far, length)
+            spot = mover.moved(spot, *step.tolist()).spot
+        assert np.hypot(*(aim - spot)) < 0.05
+    ones = [Spot(*spot) for spot in graph.spots[graph.part == 0].tolist()]
+    if len(ones) > 1:
+        found = way_between(derived, survey, ones[0], ones[-1])
+        assert found is not None
+        assert found[0][0] == ones[0]
+        assert found[0][-1] == ones[-1]
+
+
+def walled(gap: float) -> tuple[Document, Derived]:
+    """A wall across the ground with a gap so many pixels wide, made by things."""
+    document = with_shapes()
+    add_layer(document, "ground", "Props", kind="props")
+    said = {"blocks": Property("yes-no", True)}
+    walls = [
+        Thing("new", 30.0, 64.0, "box", width=60.0, height=8.0, properties=said),
+        Thing("new", 60.0 + gap + 40.0, 64.0, "box", width=80.0, height=8.0, properties=said),
+    ]
+    place(document, "ground", "props", walls)
+    return document, Derived(document)
+
+
+@pytest.mark.parametrize(("gap", "passes"), [(3.9, False), (4.0, False), (4.1, True), (9.0, True)])
+def test_a_gap_is_passed_by_a_figure_that_is_narrower_than_it_and_by_no_other(gap, passes):
+    _, derived = walled(gap)
+    survey = surveyed(derived, "ground", FOOT)
+    mover = survey.mover()
+    above, below = Spot(60.0 + gap / 2, 30.0), Spot(60.0 + gap / 2, 90.0)
+    assert (survey.reach.part_at(above) == survey.reach.part_at(below)) is passes
+    end = travel(mover, above, [Leg(way="S", ticks=600)], 0.4).end
+    assert (end.y > 80) is passes
+    assert (way_between(derived, survey, above, below) is not None) is passes
+    if not passes:
+        assert survey.blamed(end.x, end.y + 0.01).says.startswith("a box")
+
+
+def test_a_figure_slides_along_slopes_and_round_corners_of_what_it_meets():
+    document = with_shapes()
+    poke(document, "things", "cells", np.s_[6, 5], document.palette.code(SLOPE))
+    poke(document, "things", "cells", np.s_[3, 5], document.palette.code(WALL))
+    survey = surveyed(Derived(document), "ground", FOOT)
+    mover = survey.mover()
+    up = travel(mover, Spot(30.0, 53.0), [Leg(way="E", ticks=120)], 0.2).end
+    assert up.y < 51
+    assert up.x > 40
+    # Straight at the edge of a wall: it gets round without any other key.
+    past = travel(mover, Spot(30.0, 25.2), [Leg(way="E", ticks=300)], 0.2).end
+    assert past.x > 60
+    dead = travel(mover, Spot(30.0, 28.0), [Leg(way="E", ticks=300)], 0.2).end
+    assert 37 < dead.x < 39
+
+
+def test_layers_terrains_tags_properties_and_marks_block_as_they_say():
+    document = with_shapes()
+    add_layer(document, "ground", "Walk", kind="walk")
+    poke(document, "things", "cells", np.s_[2, 2], document.palette.code(WALL))
+    poke(document, "things", "cells", np.s_[2, 4], document.palette.code(tile(7, 3)))
+    poke(document, "walls", "plan", np.s_[8, 8:12], 1)
+
+    def blocked() -> set[tuple[int, int]]:
+        union = Solids(Derived(document), "ground").union(whole(document))
+        return {
+            (row, column)
+            for row, column in np.ndindex(12, 16)
+            if shapely.contains_xy(union, column * SIDE + 4, row * SIDE + 4)
+        }
+
+    assert blocked() == {(2, 2)}
+    set_walkable(document, [tile(7, 3)], False)
+    assert blocked() == {(2, 2), (2, 4)}
+    document.undo()
+    tagged = {**document.project.tiles, tile(7, 3): TileNotes(tags=("deep",), properties={"wet": Property("whole", 3)})}
+    document.define("said", replace(document.project, tiles=tagged))
+    for rules in (BlockRules(tags=("deep",)), BlockRules(properties={"wet": Property("whole", 3)})):
+        document.define("rules", replace(document.project, blocks=rules))
+        assert blocked() == {(2, 2), (2, 4)}
+        document.undo()
+    rules = BlockRules(terrains=(TerrainOf(document.project.grounds[0].layer("walls").set_id, 1),))
+    document.define("rules", replace(document.project, blocks=rules))
+    assert blocked() == {(2, 2), *((8, column) for column in range(8, 12))}
+    poke(document, "walk", "cells", np.s_[8, 9], 2)
+    poke(document, "walk", "cells", np.s_[5, 5], 1)
+    assert blocked() == {(2, 2), (5, 5), (8, 8), (8, 10), (8, 11)}
+    change_layer(document, "ground", "things", "solid", solid="none")
+    assert (2, 2) not in blocked()
+    change_layer(document, "ground", "things", "solid", solid="whole")
+    assert {(2, 2), (2, 4)} <= blocked()
+
+
+@settings(max_examples=8, deadline=None)
+@given(seed=st.integers(0, 2**20), row=st.integers(0, 11), column=st.integers(0, 69))
+def test_a_survey_that_follows_an_edit_is_the_one_made_anew(seed, row, column):
+    document = strewn(seed, 0.3, (70, 12))
+    derived = Derived(document)
+    before = surveyed(derived, "ground", FOOT)
+    old = int(np.asarray(document.state.planes["ground"]["things"]["cells"])[row, column])
+    poke(document, "things", "cells", np.s_[row, column], 0 if old else document.palette.code(WALL))
+    changed = [PixelRect(column * SIDE, row * SIDE, SIDE, SIDE)]
+    after = surveyed(Derived(document), "ground", FOOT, before, changed)
+    fresh = surveyed(Derived(document), "ground", FOOT)
+    assert after.reach.sizes == pytest.approx(fresh.reach.sizes)
+    assert sum(after.reach.rooms[key] is before.reach.rooms[key] for key in after.reach.rooms) >= 1
+    spots = np.random.default_rng(seed).uniform(0, 90, (40, 2))
+    assert [after.reach.part_at(Spot(*spot)) for spot in spots.tolist()] == [
+        fresh.reach.part_at(Spot(*spot)) for spot in spots.tolist()
+    ]
+
+
+def test_routes_are_read_as_they_are_written_and_nonsense_is_told():
+    ground = make_document().project.grounds[0]
+    legs = legs_of("E 10 s 4 NW 1.5", ground)
+    assert [leg.way for leg in legs] == ["E", "S", "NW"]
+    free = Mover(lambda area: shapely.Polygon(), shapely.box(0, 0, 160, 120), FOOT)
+    assert travel(free, Spot(20.0, 20.0), legs[:2], speed(ground)).end == pytest.approx((100.0, 52.0), abs=0.2)
+    for text in ("", "E", "E ten", "up 3", "E 3 S", "E -1", "E 1e9"):
+        with pytest.raises(BadRequest):
+            legs_of(text, ground)
+    route = Route(x=3, y=4, legs=legs)
+    assert route_of(route.model_dump_json().encode(), "r.json") == route
+    for data in (
+        b"",
+        b"[]",
+        b'{"x": 1}',
+        b'{"x": 1, "y": NaN, "legs": []}',
+        b'{"x":1,"y":1,"legs":[{"way":"Q","ticks":1}]}',
+    ):
+        with pytest.raises(BadRequest, match="holds no route"):
+            route_of(data, "r.json")
+
+
+def test_walking_and_reaching_on_the_command_line(tmp_path):
+    document, _ = walled(3.0)
+    place(document, "ground", "props", [Thing("new", 20.0, 20.0, "point", name="Gate", tags=("spawn",))])
+    folder = tmp_path / "walk"
+    document.save(folder)
+    result = knitground("walk", folder, "--route", "E 3 S 9", "--figure", "4x3", "--json")
+    told = json.loads(result.stdout)
+    assert result.returncode == 1
+    assert told["start"]["cell"] == [2, 2]
+    assert told["blocked"][0]["way"] == "S"
+    assert (told["blocked"][0]["by"], told["blocked"][0]["layer"]) == ("a box, shape 1", "Props")
+    assert told["end"]["y"] == pytest.approx(58.5, abs=0.01)
+    (tmp_path / "r.json").write_text(Route(x=20, y=20, legs=(Leg(way="E", ticks=60),)).model_dump_json())
+    result = knitground("walk", folder, "--route", tmp_path / "r.json", "--figure", "4x3")
+    assert (result.returncode, "ends at column" in result.stdout) == (0, True)
+    result = knitground("reach", folder, "--from", "1,1", "--figure", "4x3", "--json")
+    told = json.loads(result.stdout)
+    assert result.returncode == 1
+    assert [part["reached"] for part in told["parts"]] == [True, False]
+    assert {cell["y"] for cell in told["unreachable"]} == set(range(9, 12))
+    assert knitground("reach", folder, "--from", "1,1").returncode == 1
+    for wrong, says in (
+        (("walk", folder, "--route", "hop"), "no route"),
+        (("walk", folder, "--route", "E 1", "--from", "99,1"), "off"),
+        (("walk", folder, "--route", "E 1", "--from", "3,8"), "no room"),
+        (("reach", folder, "--from", "1,1", "--figure", "0x4"), "can't walk"),
+    ):
+        assert says in fails_with_one_sentence(knitground(*wrong))
+
+
+def test_the_graph_is_delivered_as_graphml(tmp_path):
+    document, _ = walled(3.0)
+    document.define("cost", replace(document.project, tiles={
+        **document.project.tiles, tile(6, 1): TileNotes(properties={"cost": Property("number", 3.0)})
+    }))  # fmt: skip
+    poke(document, "things", "cells", np.s_[2, 2], document.palette.code(tile(6, 1)))
+    [path] = EXPORTERS["graphml"].write(Derived(document), "ground", tmp_path / "g.graphml", lambda share: None)
+    graph = networkx.read_graphml(path)
+    nodes = {(data["x"], data["y"]): (name, data) for name, data in graph.nodes(data=True)}
+    assert nodes[2, 2][1]["cost"] == 3.0
+    assert nodes[4, 4][1]["cost"] == 1.0
+    assert nodes[2, 2][1]["part"] != nodes[2, 10][1]["part"]
+    assert not networkx.has_path(graph, nodes[2, 2][0], nodes[2, 10][0])
+    assert networkx.has_path(graph, nodes[2, 2][0], nodes[14, 2][0])
+    assert graph.edges[nodes[4, 4][0], nodes[5, 4][0]]["cost"] == pytest.approx(SIDE)
+    assert graph.edges[nodes[2, 2][0], nodes[3, 2][0]]["cost"] == pytest.approx(2 * SIDE)
