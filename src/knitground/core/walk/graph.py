@@ -11,10 +11,10 @@ from scipy.sparse import csgraph
 from knitground.core.errors import BadRequest
 from knitground.core.grow.agreeing import CORNER_STEPS, SIDE_STEPS
 from knitground.core.grow.places import SIX_SIDES
-from knitground.core.project.derived import Derived
 from knitground.core.tiles.tile import NUMBER_MASK
 from knitground.core.walk.motion import Spot
 from knitground.core.walk.reach import Reach
+from knitground.core.walk.seen import Seen
 from knitground.core.walk.survey import Survey
 
 COST = "cost"
@@ -50,7 +50,7 @@ class Graph(NamedTuple):
     lengths: NDArray[np.float64]
 
 
-def graph_of(derived: Derived, survey: Survey, neighbours: int = 8) -> Graph:
+def graph_of(derived: Seen, survey: Survey, neighbours: int = 8) -> Graph:
     """The graph of a ground.
 
     Parameters
@@ -148,7 +148,7 @@ def _within(area: Any, low: NDArray[np.float64], high: NDArray[np.float64]) -> N
     )
 
 
-def _costs(derived: Derived, survey: Survey) -> NDArray[np.float64]:
+def _costs(derived: Seen, survey: Survey) -> NDArray[np.float64]:
     """What it costs to cross a pixel of each cell, (H, W) float64: the dearest of its tiles, 1 where none says."""
     ground, knitted = survey.solids.ground, survey.solids.knitted
     said = {
@@ -169,7 +169,7 @@ def _costs(derived: Derived, survey: Survey) -> NDArray[np.float64]:
     return np.where(laid > 0, laid, costs)
 
 
-def way_between(derived: Derived, survey: Survey, start: Spot, end: Spot) -> tuple[list[Spot], float] | None:
+def way_between(derived: Seen, survey: Survey, start: Spot, end: Spot) -> tuple[list[Spot], float] | None:
     """The cheapest way between two places along the graph, and what it costs; None where there is none.
 
     Where cells are too coarse for it, places between them are tried, nearer and nearer to one another.
@@ -185,7 +185,7 @@ def way_between(derived: Derived, survey: Survey, start: Spot, end: Spot) -> tup
 
 
 def _way_on(
-    derived: Derived, survey: Survey, start: Spot, end: Spot, part: int, fine: int
+    derived: Seen, survey: Survey, start: Spot, end: Spot, part: int, fine: int
 ) -> tuple[list[Spot], float] | None:
     """The same on a lattice with so many places to a cell, across and down."""
     ground = survey.solids.ground
@@ -228,7 +228,7 @@ def _way_on(
     return found[::-1], float(costs[-1])
 
 
-def _dear_at(derived: Derived, survey: Survey, spots: NDArray[np.float64]) -> NDArray[np.float64]:
+def _dear_at(derived: Seen, survey: Survey, spots: NDArray[np.float64]) -> NDArray[np.float64]:
     """What it costs to cross a pixel at each of some places, (N,) float64."""
     ground, costs = survey.solids.ground, _costs(derived, survey)
     flat_y, flat_x = ground.projection.place(spots[:, 0], spots[:, 1])

@@ -8,7 +8,7 @@ import shapely
 from numpy.typing import NDArray
 
 from knitground.core.grid.projection import PixelRect
-from knitground.core.walk.room import Foot, borders, grown
+from knitground.core.walk.room import Foot, borders, outside_of
 
 TICKS = 120
 """Steps a second."""
@@ -52,15 +52,15 @@ class Mover:
 
     Parameters
     ----------
-    blocking : callable
-        Gives what blocks in an area, as a shape.
+    closed : callable
+        Gives the places in an area at which the middle of the foot cannot be, as a shape.
     bounds : shapely.Polygon
         The ground; the foot stays on it.
     foot : Foot
     """
 
-    def __init__(self, blocking: Callable[[PixelRect], Any], bounds: Any, foot: Foot) -> None:
-        self._blocking, self._bounds, self.foot = blocking, bounds, foot
+    def __init__(self, closed: Callable[[PixelRect], Any], bounds: Any, foot: Foot) -> None:
+        self._closed, self._bounds, self.foot = closed, bounds, foot
         self._near: _Near | None = None
 
     def forget(self) -> None:
@@ -144,10 +144,7 @@ class Mover:
                 return near
         far = int(_AROUND + 2 * margin)
         area = PixelRect(int(spot.x) - far, int(spot.y) - far, 2 * far, 2 * far)
-        wide = area.grown(*[int(max(self.foot)) + 1] * 4)
-        box = shapely.box(wide.x, wide.y, wide.right, wide.bottom)
-        outside = shapely.difference(shapely.box(wide.x - 8, wide.y - 8, wide.right + 8, wide.bottom + 8), self._bounds)
-        closed = grown(shapely.union_all([shapely.intersection(self._blocking(wide), box), outside]), self.foot)
+        closed = shapely.union(self._closed(area), outside_of(self._bounds, area, self.foot))
         edges = borders(closed)
         along = edges[:, 1] - edges[:, 0]
         lengths = np.hypot(along[:, 0], along[:, 1])

@@ -4,7 +4,7 @@ Two places are in one part if the figure's foot can be brought from one to the o
 not by a grid laid over it, so that it agrees with walking to the last pixel.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -16,15 +16,16 @@ from scipy.sparse import csgraph
 
 from knitground.core.grid.projection import PixelRect
 from knitground.core.walk.motion import SKIN, Spot
-from knitground.core.walk.room import Foot, grown
+from knitground.core.walk.room import Foot, outside_of
 
-SIDE = 32
+SIDE = 16
 """How many cells an area is wide and high."""
 _LEAST = 1e-4
 """Room of less than so many square pixels is none."""
 
 Progress = Callable[[float], None]
 Key = tuple[int, int]
+Spans = NDArray[np.float64]
 
 
 class Room(NamedTuple):
@@ -34,10 +35,16 @@ class Room(NamedTuple):
     ----------
     pieces : (P,) object
         Polygons.
+    left, top, right, bottom : (N, 3) float64
+        Where pieces touch each border of the area: the piece, from where, and to where along it.
     """
 
     area: PixelRect
     pieces: NDArray[np.object_]
+    left: Spans
+    top: Spans
+    right: Spans
+    bottom: Spans
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,26 +100,27 @@ def areas_of(size: tuple[int, int], side: tuple[int, int]) -> dict[Key, PixelRec
     }  # fmt: skip
 
 
-def room_in(area: PixelRect, blocking: Callable[[PixelRect], Any], bounds: Any, foot: Foot) -> Room:
+def room_in(area: PixelRect, closed: Callable[[PixelRect], Any], bounds: Any, foot: Foot) -> Room:
     """The room for a foot in an area.
 
     Parameters
     ----------
-    blocking : callable
-        Gives what blocks in an area, as a shape.
+    closed : callable
+        Gives the places in an area at which the middle of the foot cannot be, as a shape.
     bounds : shapely.Polygon
         The ground; the foot stays on it.
     """
-    wide = area.grown(*[int(max(foot)) + 2] * 4)
-    box = shapely.box(wide.x, wide.y, wide.right, wide.bottom)
-    outside = shapely.difference(shapely.box(wide.x - 8, wide.y - 8, wide.right + 8, wide.bottom + 8), bounds)
-    closed = grown(shapely.union_all([shapely.intersection(blocking(wide), box), outside]), foot)
-    room = shapely.difference(shapely.box(area.x, area.y, area.right, area.bottom), closed)
+    taken = shapely.union(closed(area), outside_of(bounds, area, foot))
+    room = shapely.difference(shapely.box(area.x, area.y, area.right, area.bottom), taken)
     found = [one for one in shapely.get_parts(room) if isinstance(one, shapely.Polygon) and one.area > _LEAST]
     pieces = np.empty(len(found), dtype=object)
     pieces[:] = found
     shapely.prepare(pieces)
-    return Room(area, pieces)
+    lines = [
+        ((area.x, area.y), (area.x, area.bottom)), ((area.x, area.y), (area.right, area.y)),
+        ((area.right, area.y), (area.right, area.bottom)), ((area.x, area.bottom), (area.right, area.bottom)),
+    ]  # fmt: skip
+    return Room(area, pieces, *(_spans(pieces, line, 1 - number % 2) for number, line in enumerate(lines)))
 
 
 def joined(rooms: dict[Key, Room], foot: Foot, side: tuple[int, int]) -> Reach:
@@ -127,16 +135,15 @@ def joined(rooms: dict[Key, Room], foot: Foot, side: tuple[int, int]) -> Reach:
     for key, room in rooms.items():
         first[key] = count
         count += len(room.pieces)
-    pairs = [
-        (first[key] + one, first[other] + two)
-        for key, room in rooms.items()
-        for other in ((key[0] + 1, key[1]), (key[0], key[1] + 1))
-        if other in rooms
-        for one, two in _meeting(room, rooms[other], down=other[0] != key[0])
-    ]
-    ones = np.array([pair[0] for pair in pairs], dtype=np.intp)
-    others = np.array([pair[1] for pair in pairs], dtype=np.intp)
-    graph = sparse.csr_array((np.ones(len(pairs), dtype=np.int8), (ones, others)), shape=(count, count))
+    ones, others = [np.zeros(0, dtype=np.intp)], [np.zeros(0, dtype=np.intp)]
+    for key, room in rooms.items():
+        for other, far, near in (((key[0] + 1, key[1]), "bottom", "top"), ((key[0], key[1] + 1), "right", "left")):
+            if other in rooms:
+                one, two = _meeting(getattr(room, far), getattr(rooms[other], near))
+                ones.append(one + first[key])
+                others.append(two + first[other])
+    one, two = np.concatenate(ones), np.concatenate(others)
+    graph = sparse.csr_array((np.ones(len(one), dtype=np.int8), (one, two)), shape=(count, count))
     labels = csgraph.connected_components(graph, directed=False)[1] if count else np.zeros(0, dtype=np.intp)
     pieces = [piece for room in rooms.values() for piece in room.pieces]
     areas = np.asarray(shapely.area(np.array(pieces, dtype=object)), dtype=np.float64)
@@ -148,32 +155,18 @@ def joined(rooms: dict[Key, Room], foot: Foot, side: tuple[int, int]) -> Reach:
     return Reach(foot, side, rooms, parts, sizes[order])
 
 
-def _meeting(one: Room, other: Room, *, down: bool) -> list[tuple[int, int]]:
-    """The pieces of two areas that touch along their common border for more than a skin's width."""
-    first = _spans(one, down=down, far=True)
-    second = _spans(other, down=down, far=False)
-    return [
-        (a, b)
-        for a, starts, ends in first
-        for b, begins, stops in second
-        if min(ends, stops) - max(starts, begins) > 2 * SKIN
-    ]
+def _meeting(one: Spans, other: Spans) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """The pieces of two areas that touch along their common border for more than a skin's width, pair by pair."""
+    low = np.maximum(one[:, None, 1], other[None, :, 1])
+    high = np.minimum(one[:, None, 2], other[None, :, 2])
+    a, b = np.nonzero(high - low > 2 * SKIN)
+    return one[a, 0].astype(np.intp), other[b, 0].astype(np.intp)
 
 
-def _spans(room: Room, *, down: bool, far: bool) -> list[tuple[int, float, float]]:
-    """Where the pieces of an area touch its lower or right border, or its upper or left one: piece, from, to."""
-    area = room.area
-    if down:
-        y = area.bottom if far else area.y
-        line = shapely.LineString([(area.x, y), (area.right, y)])
-    else:
-        x = area.right if far else area.x
-        line = shapely.LineString([(x, area.y), (x, area.bottom)])
-    found = []
-    for number, piece in enumerate(room.pieces):
-        for part in shapely.get_parts(shapely.intersection(piece, line)):
-            points = shapely.get_coordinates(part)
-            if len(points) > 1:
-                along = points[:, 0 if down else 1]
-                found.append((number, float(along.min()), float(along.max())))
-    return found
+def _spans(pieces: NDArray[np.object_], line: Sequence[tuple[float, float]], axis: int) -> Spans:
+    """Where pieces touch a line that runs down (axis 1) or across (axis 0): piece, from, to."""
+    parts, numbers = shapely.get_parts(shapely.intersection(pieces, shapely.LineString(line)), return_index=True)
+    kept = shapely.length(parts) > 0
+    parts, numbers = parts[kept], numbers[kept]
+    bounds = shapely.bounds(parts).reshape(-1, 4)
+    return np.stack([numbers.astype(np.float64), bounds[:, axis], bounds[:, axis + 2]], axis=1)

@@ -12,6 +12,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from knitground.core.grid.projection import PixelRect
+
 Points = NDArray[np.float64]
 
 
@@ -50,6 +52,15 @@ def grown(shape: Any, foot: Foot) -> Any:
     corners = (edges[:, :, None, :] + box[None, None]).reshape(len(edges), 8, 2)
     swept = shapely.convex_hull(shapely.multipoints(corners))
     return shapely.union_all(np.concatenate([np.array(polygons, dtype=object), swept]))
+
+
+def outside_of(bounds: Any, area: PixelRect, foot: Foot) -> Any:
+    """All places in an area at which a foot would reach beyond some bounds."""
+    far = int(max(foot)) + 2
+    box = shapely.box(area.x - far, area.y - far, area.right + far, area.bottom + far)
+    if shapely.contains(bounds, box):
+        return shapely.Polygon()
+    return grown(shapely.difference(shapely.buffer(box, 8, join_style="mitre"), bounds), foot)
 
 
 def borders(shape: Any) -> Points:

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely.affinity import translate
 
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
@@ -17,11 +18,12 @@ from knitground.core.layers.layer import Layer
 from knitground.core.layers.laying import painted_bits
 from knitground.core.layers.props import as_props
 from knitground.core.layers.thing import Corner, Thing, outline, properties_of, reach
-from knitground.core.project.derived import Derived
 from knitground.core.sheet.cut import stands_at, tile_size
 from knitground.core.tiles.notes import PLAIN, TileNotes
 from knitground.core.tiles.outline import turned
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
+from knitground.core.walk.room import Foot, grown
+from knitground.core.walk.seen import Seen
 
 FREE, BLOCKED = 2, 1
 """What a walk layer holds: cells that block, and cells on which one may walk whatever lies there."""
@@ -54,6 +56,7 @@ class _OfCode:
 
     polygons: tuple[Points, ...]
     says: tuple[str, ...]
+    whole: bool = False
 
 
 class Solids:
@@ -62,12 +65,13 @@ class Solids:
     Made for one moment of a document: after a change another one is made, which takes over what did not change.
     """
 
-    def __init__(self, derived: Derived, ground_id: str) -> None:
+    def __init__(self, derived: Seen, ground_id: str) -> None:
         self._derived = derived
         self.knitted: Knitted = derived.knitted(ground_id)
         self.ground: Ground = self.knitted.ground
         self._rules: BlockRules = derived.document.project.blocks
         self._codes: dict[tuple[int, bool], _OfCode] = {}
+        self._grown: dict[tuple[int, Foot], list[Any]] = {}
         self._cell = np.array(_cell_outline(self.ground), dtype=np.float64)
         self.overhang = self._overhang()
 
@@ -79,6 +83,50 @@ class Solids:
         shape : shapely.Geometry
         """
         return shapely.union_all(np.array([piece.shape for piece in self.pieces(area)], dtype=object))
+
+    def closed(self, area: PixelRect, foot: Foot) -> Any:
+        """All places in an area at which the middle of a foot cannot be; see `knitground.core.walk.room.grown`."""
+        far = int(max(foot)) + 1
+        wide = area.grown(far, far, far, far)
+        cells = self.ground.board.clip(self.ground.projection.cells_in(self._wider(wide)))
+        if cells.is_empty:
+            return shapely.Polygon()
+        if self._free(cells) is not None:
+            return grown(self.union(wide), foot)
+        found: list[Any] = []
+        for layer in self.ground.layers:
+            if layer.solid == "none":
+                continue
+            if layer.places_things:
+                found += [grown(piece.shape, foot) for piece in self._of_things(layer, wide)]
+            else:
+                for of, places in self._placed(layer, cells):
+                    found += self._grown_at(of, places, foot)
+        return shapely.union_all(np.array(found, dtype=object))
+
+    def _grown_at(self, of: _OfCode, places: NDArray[np.intp], foot: Foot) -> list[Any]:
+        """The shapes of a code at some cells, each grown by a foot; cells side by side in a row as one."""
+        if of.whole and self.ground.outline == "box":
+            return _rows(places, self.ground, foot)
+        key = id(of), foot
+        if key not in self._grown:
+            self._grown[key] = [grown(shapely.Polygon(polygon), foot) for polygon in of.polygons]
+        corners = self._corners(places)
+        found: list[Any] = []
+        for shape in self._grown[key]:
+            # Only its outer border counts: a foot that has no way in needs no room.
+            for part in shapely.get_parts(shape):
+                if part.interiors:
+                    found += [translate(part, x, y) for x, y in corners.tolist()]
+                else:
+                    ring = shapely.get_coordinates(part.exterior)
+                    found += _polygons(ring[None] + corners[:, None])
+        return found
+
+    def _corners(self, places: NDArray[np.intp]) -> Points:
+        """Where the boxes of some cells begin, (N, 2) float64."""
+        corner = self.ground.projection.corner
+        return np.array([corner(row, column) for row, column in places.tolist()], dtype=float).reshape(-1, 2)
 
     def pieces(self, area: PixelRect) -> list[Piece]:
         """What blocks in an area, piece by piece; those that reach into it are among them."""
@@ -113,32 +161,35 @@ class Solids:
             return
         if layer.places_things:
             yield from self._of_things(layer, area)
-        elif layer.marks_walking:
-            yield from self._of_marks(layer, cells)
-        else:
-            yield from self._of_tiles(layer, cells)
+            return
+        for of, places in self._placed(layer, cells):
+            corners = self._corners(places)
+            for polygon, says in zip(of.polygons, of.says, strict=True):
+                for shape in _polygons(polygon[None] + corners[:, None]):
+                    yield Piece(shape, layer.name, says)
 
-    def _of_tiles(self, layer: Layer, cells: CellRect) -> Iterator[Piece]:
+    def _placed(self, layer: Layer, cells: CellRect) -> Iterator[tuple[_OfCode, NDArray[np.intp]]]:
+        """What blocks on a layer of tiles or marks, and the rows and columns, (N, 2), of the cells where it does."""
+        start = np.array([cells.top, cells.left])
+        for of, mine in self._blocking(layer, cells):
+            if of.polygons and mine.any():
+                yield of, np.argwhere(mine) + start
+
+    def _blocking(self, layer: Layer, cells: CellRect) -> Iterator[tuple[_OfCode, NDArray[np.bool_]]]:
+        if layer.marks_walking:
+            marks = self.knitted.planes[layer.id][layer.area_plane].read(cells)
+            yield _OfCode((self._cell,), ("a mark",), True), marks == BLOCKED
+            return
         codes = np.maximum(self.knitted.codes(layer.id, cells), 0)
         closed = self._closed_terrains(layer, cells)
         whole = layer.solid == "whole"
         for code in np.unique(codes).tolist():
             mine = codes == code
             if closed is not None:
-                yield from self._laid(layer, cells, mine & closed, self._whole(code))
+                yield self._whole(code), mine & closed
                 mine &= ~closed
             if code:
-                yield from self._laid(layer, cells, mine, self._whole(code) if whole else self._of_code(code))
-
-    def _laid(self, layer: Layer, cells: CellRect, mine: NDArray[np.bool_], of: _OfCode) -> Iterator[Piece]:
-        """The shapes of a code at all cells of a mask, (height, width) bool."""
-        if not of.polygons or not mine.any():
-            return
-        places = np.argwhere(mine) + np.array([cells.top, cells.left])
-        corners = np.array([self.ground.projection.corner(row, column) for row, column in places.tolist()], dtype=float)
-        for polygon, says in zip(of.polygons, of.says, strict=True):
-            for shape in shapely.polygons(polygon[None] + corners[:, None]).tolist():
-                yield Piece(shape, layer.name, says)
+                yield self._whole(code) if whole else self._of_code(code), mine
 
     def _of_code(self, code: int) -> _OfCode:
         """What blocks of a tile, as it is described."""
@@ -150,14 +201,14 @@ class Solids:
         """The whole cell of a tile."""
         if (code, True) not in self._codes:
             says = self._derived.tile_name(code) if code else "the terrain"
-            self._codes[code, True] = _OfCode((self._cell,), (says,))
+            self._codes[code, True] = _OfCode((self._cell,), (says,), True)
         return self._codes[code, True]
 
     def _described(self, code: int) -> _OfCode:
         project, ref = self._derived.document.project, self._derived.document.palette.ref(code & NUMBER_MASK)
         notes, name = project.tiles.get(ref, PLAIN), self._derived.tile_name(code)
         if notes.collision == "whole" or self._blocks(notes) or (notes.collision == "none" and not notes.walkable):
-            return _OfCode((self._cell,), (name,))
+            return _OfCode((self._cell,), (name,), True)
         cut = project.cuts.get((ref.sheet, ref.cut))
         if cut is None or isinstance(notes.collision, str):
             return _OfCode((), ())
@@ -185,17 +236,14 @@ class Solids:
         closed = np.uint64(sum(1 << number for number in numbers))
         return np.asarray((bits > 0) & (bits & ~closed == 0))
 
-    def _of_marks(self, layer: Layer, cells: CellRect) -> Iterator[Piece]:
-        marks = self.knitted.planes[layer.id][layer.area_plane].read(cells)
-        yield from self._laid(layer, cells, marks == BLOCKED, _OfCode((self._cell,), ("a mark",)))
-
     def _free(self, cells: CellRect) -> Any:
         """The cells on which one may walk whatever lies there, as one shape; none where there are none."""
         found = []
         for layer in self.ground.layers:
             if layer.marks_walking and layer.solid != "none":
                 marks = self.knitted.planes[layer.id][layer.area_plane].read(cells)
-                found += [one.shape for one in self._laid(layer, cells, marks == FREE, _OfCode((self._cell,), ("",)))]
+                corners = self._corners(np.argwhere(marks == FREE) + np.array([cells.top, cells.left]))
+                found += _polygons(self._cell[None] + corners[:, None])
         return shapely.union_all(np.array(found, dtype=object)) if found else None
 
     def _of_things(self, layer: Layer, area: PixelRect) -> Iterator[Piece]:
@@ -252,3 +300,28 @@ def _cell_outline(ground: Ground) -> list[tuple[float, float]]:
     left, top = projection.corner(0, 0)
     y, x = (int(n) for n in ground.board.flat("cells", 0, 0))
     return [(corner[0] - left, corner[1] - top) for corner in projection.outline(y, x, y + 1, x + 1)]
+
+
+def _rows(places: NDArray[np.intp], ground: Ground, foot: Foot) -> list[Any]:
+    """Cells of a square ground as boxes grown by a foot, those side by side in a row as one.
+
+    Parameters
+    ----------
+    places : (N, 2) int
+        Row by row.
+    """
+    across, down = foot.half
+    rows, columns = places[:, 0], places[:, 1]
+    begins = np.flatnonzero(np.append(True, (np.diff(rows) != 0) | (np.diff(columns) != 1)))
+    ends = np.append(begins[1:], len(places)) - 1
+    left, right = columns[begins] * ground.tile_width, (columns[ends] + 1) * ground.tile_width
+    top = rows[begins] * ground.tile_height
+    found: list[Any] = shapely.box(left - across, top - down, right + across, top + ground.tile_height + down).tolist()
+    return found
+
+
+def _polygons(rings: Points) -> list[Any]:
+    """Polygons of rings, (N, K, 2)."""
+    made: Any = shapely.polygons(rings)
+    found: list[Any] = made.tolist()
+    return found

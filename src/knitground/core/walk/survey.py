@@ -8,10 +8,10 @@ import shapely
 
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
-from knitground.core.project.derived import Derived
 from knitground.core.walk.motion import Mover
 from knitground.core.walk.reach import SIDE, Reach, Room, areas_of, joined, room_in
 from knitground.core.walk.room import Foot
+from knitground.core.walk.seen import Seen
 from knitground.core.walk.solid import Piece, Solids
 
 Progress = Callable[[float], None]
@@ -42,7 +42,7 @@ class Survey:
 
     def mover(self) -> Mover:
         """Something that moves the figure over the ground."""
-        return Mover(self.solids.union, self.bounds, self.foot)
+        return Mover(lambda area: self.solids.closed(area, self.foot), self.bounds, self.foot)
 
     def blamed(self, x: float, y: float) -> Piece | None:
         """What a foot touches whose middle is at a place, the nearest of it; none where that is the border."""
@@ -57,7 +57,7 @@ class Survey:
 
 
 def surveyed(
-    derived: Derived, ground_id: str, foot: Foot, before: Survey | None = None,
+    derived: Seen, ground_id: str, foot: Foot, before: Survey | None = None,
     changed: Iterable[PixelRect] = (), *, progress: Progress = lambda share: None,
 ) -> Survey:  # fmt: skip
     """The survey of a ground.
@@ -88,7 +88,7 @@ def surveyed(
     rooms = dict(known)
     missing = [key for key in areas if key not in known]
     for number, key in enumerate(missing):
-        rooms[key] = room_in(areas[key], solids.union, bounds, foot)
+        rooms[key] = room_in(areas[key], lambda area: solids.closed(area, foot), bounds, foot)
         progress((number + 1) / len(missing))
     return Survey(solids, bounds, joined({key: rooms[key] for key in areas}, foot, side))
 
