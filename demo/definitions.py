@@ -12,6 +12,7 @@ from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.region import Where
 from knitground.core.grow.steps import ConnectStep, DressStep, ExampleStep, FloodStep, NoiseStep, ScatterStep, TidyStep
 from knitground.core.joins.sets import JoinSet, Terrain
+from knitground.core.layers.blocking import BlockRules, TerrainOf
 from knitground.core.layers.cells import CellLayer
 from knitground.core.layers.onto import OntoLayer
 from knitground.core.layers.props import PropLayer
@@ -27,11 +28,13 @@ from knitground.core.sheet.pieces import find_pieces
 from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
 from knitground.core.tiles.tile import TileRef
 from terrace_ground import CORNER, HEIGHT, TERRACE, WIDTH
-from wall_stitches import walls
+from wall_stitches import PARAPET, SKYLIGHT, walls
 
 SLATE, MOSS, GRAVEL, SOIL = 1, 2, 3, 4
 WATER = 1
 GROUND = "long-roof"
+HIVES = [(y, x) for y in (7, 11, 17) for x in range(5, 26, 3) if (y, x) not in ((11, 14), (17, 14), (17, 17))]
+"""Row and column of each hive."""
 GLASSHOUSE = "glasshouse"
 STEAM = TileRef("steam", "frames", 0, 0)
 _PIECES = tuple(find_pieces(yard(), gap=1))
@@ -64,9 +67,14 @@ def project() -> Project:
         stitch_sets=(walls(),),
         mixes=_mixes(),
         thing_kinds=(
-            ThingKind("way-in", "Way in", "#3f7f8f", {"faces": Property("text", "south")}),
+            ThingKind("way-in", "Way in", "#3f7f8f", {"faces": Property("text", "south"), "role": Property("text", "spawn")}),
+            ThingKind("round", "Hive to tend", "#8a5a9a", {"role": Property("text", "goal")}),
+            ThingKind("brambles", "Brambles", "#5a7d2a", {"blocks": Property("yes-no", True)}),
             ThingKind("flight", "Flight of bees", "#b8862b", {"bees": Property("whole", 40), "calm": Property("yes-no", True)}),
         ),
+        blocks=BlockRules(terrains=(
+            TerrainOf("walls", PARAPET), TerrainOf("walls", SKYLIGHT), TerrainOf("basins", WATER),
+        )),
         recipes=(
             Recipe("weathering", "Weathering", GROUND, 41, (
                 NoiseStep("cover", MOSS, scale=11.0, amount=0.33, octaves=3, over=SLATE),
@@ -139,8 +147,17 @@ def _yard() -> tuple[Thing, ...]:
         for number, (name, x, y, mirrored) in enumerate(stood, start=1)
     ]
     flown = tuple(Corner(x, y) for x, y in ((0.0, 0.0), (150.0, -14.0), (236.0, 40.0), (120.0, 74.0), (-24.0, 60.0)))
+    hives = tuple(
+        Thing(str(number), float(x * 16 + 8), float(y * 16 + 21), "point", name=f"Hive {number - 99}", kind="round")
+        for number, (y, x) in enumerate(HIVES, start=100)
+    )
+    grown_over = Thing(
+        "24", 24.0 * 16 - 8, 17.5 * 16 + 8, "round", width=64.0, height=46.0, kind="brambles", name="Brambles"
+    )
     return (
         *sprites,
+        *hives,
+        grown_over,
         Thing("20", 264.0, 470.0, "point", name="Ladder", kind="way-in"),
         Thing("21", 880.0, 216.0, "point", name="Glasshouse door", kind="way-in",
               properties={"faces": Property("text", "west")}),

@@ -5,7 +5,7 @@ from itertools import pairwise
 import numpy as np
 
 from comb_ground import lay_comb
-from definitions import GRAVEL, GROUND, SLATE, SOIL, STEAM, WATER, piece, prop
+from definitions import GRAVEL, GROUND, HIVES, SLATE, SOIL, STEAM, WATER, piece, prop
 from glasshouse_ground import lay_glasshouse
 from knitground.core.edits.growing import grow
 from knitground.core.grid.rect import CellRect
@@ -43,7 +43,6 @@ _YARD = [
 ]  # fmt: skip
 _BASINS = [(38, 51, 41, 54), (38, 48, 38, 50), (38, 46, 39, 47), (41, 57, 41, 57)]
 _BEDS = [(36, 5, 8, 4), (50, 5, 9, 4), (36, 14, 8, 5), (50, 14, 9, 5)]
-_HIVE_ROWS = [(y, x) for y in (7, 11, 17) for x in range(5, 26, 3) if (y, x) not in ((11, 14), (17, 14), (17, 17))]
 
 
 def lay(document: Document) -> None:
@@ -126,7 +125,7 @@ def _walls(document: Document) -> None:
 def _props(document: Document) -> None:
     hives = by_id(document.project.mixes, "hives")
     throw = throw_of(hives, document.project, document.palette.code)
-    for y, x in _HIVE_ROWS:
+    for y, x in HIVES:
         laid = thrown(throw, 5, _BOARD, CellRect(y, x, 1, 1))
         document.paint("mix", GROUND, "props", "cells", _BOARD.box("cells", (y, x), (y, x)), laid)
     tall = [

@@ -18,9 +18,10 @@ from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import inside_polygon
 from knitground.core.layers.blocking import BlockRules, TerrainOf
-from knitground.core.layers.thing import Thing
+from knitground.core.layers.thing import Thing, ThingKind
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.ledger import all_findings
 from knitground.core.tiles.notes import Point, Property, TileNotes
 from knitground.core.walk.graph import graph_of, way_between
 from knitground.core.walk.journey import WAYS, Leg, Route, legs_of, route_of, speed, travel
@@ -330,3 +331,23 @@ def test_the_graph_is_delivered_as_graphml(tmp_path):
     assert networkx.has_path(graph, nodes[2, 2][0], nodes[14, 2][0])
     assert graph.edges[nodes[4, 4][0], nodes[5, 4][0]]["cost"] == pytest.approx(SIDE)
     assert graph.edges[nodes[2, 2][0], nodes[3, 2][0]]["cost"] == pytest.approx(2 * SIDE)
+
+
+@pytest.mark.parametrize(("gap", "lost"), [(12.0, True), (30.0, False)])
+def test_goals_that_cannot_be_reached_are_findings_with_their_spot(gap, lost):
+    document, derived = walled(gap)
+    document.define("kinds", replace(document.project, thing_kinds=(
+        ThingKind("in", "Way in", properties={"role": Property("text", "spawn")}),
+    )))  # fmt: skip
+    place(document, "ground", "props", [
+        Thing("new", 20.0, 20.0, "point", name="Gate", kind="in"),
+        Thing("new", 100.0, 84.0, "point", name="Hive", tags=("goal",)),
+        Thing("new", 20.0, 64.0, "point", name="In the wall", kind="in"),
+    ])  # fmt: skip
+    found = [finding for finding in all_findings(derived) if finding.kind == "reach"]
+    says = [finding.sentence for finding in found]
+    assert says[0].startswith("a figure of 10 x 6 pixels has no room at “In the wall”")
+    assert (len(says) == 2) is lost
+    if lost:
+        assert "“Hive” can't be reached from “Gate” on “Ground”" in says[1]
+        assert (found[1].row, found[1].column, found[1].layer) == (10, 12, "props")

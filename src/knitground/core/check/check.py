@@ -18,9 +18,11 @@ from knitground.core.ground.ground import Ground
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet
 from knitground.core.layers.layer import Laid, Layer, Planes
+from knitground.core.layers.thing import ThingKind
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.tile import TileRef
+from knitground.core.walk.reach import Reach
 
 BLOCK = 64
 """Cells on the side of a block by which findings on grounds are kept."""
@@ -80,6 +82,15 @@ class Facts(Protocol):
     @property
     def lost_by_sheet(self) -> Mapping[str, Mapping[str, int]]:
         """What names lost tiles of each sheet, and how many."""
+
+    @property
+    def thing_kinds(self) -> tuple[ThingKind, ...]: ...
+
+    def blocking_since(self, ground: Ground) -> tuple[Any, ...]:
+        """What follows what blocks on a ground: other objects whenever it may differ."""
+
+    def reach(self, ground: Ground) -> Reach:
+        """What hangs together on a ground for a figure of the usual size."""
 
     def picture(self, sheet: Sheet) -> NDArray[np.uint8]:
         """A sheet's picture, (H, W, 4), with what counts as transparent made so.

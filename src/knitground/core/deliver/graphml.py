@@ -8,9 +8,6 @@ from typing import Any
 from knitground.core.project.atomic import write_atomically
 from knitground.core.project.derived import Derived
 
-FOOT = 10.0, 6.0
-"""Width and height in pixels of the figure for which places are walkable."""
-
 
 def deliver(
     derived: Derived, ground_id: str, path: Path, progress: Callable[[float], None] = lambda share: None
@@ -28,10 +25,10 @@ def deliver(
     import networkx
 
     from knitground.core.walk.graph import graph_of
-    from knitground.core.walk.room import Foot
+    from knitground.core.walk.room import USUAL_FOOT
     from knitground.core.walk.survey import surveyed
 
-    survey = surveyed(derived, ground_id, Foot(*FOOT), progress=lambda share: progress(share * 0.4))
+    survey = surveyed(derived, ground_id, USUAL_FOOT, progress=lambda share: progress(share * 0.4))
     found = graph_of(derived, survey)
     graph: Any = networkx.Graph()
     for number, ((row, column), part, cost) in enumerate(

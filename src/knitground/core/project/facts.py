@@ -12,12 +12,16 @@ from knitground.core.ground.ground import Ground
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet
 from knitground.core.layers.layer import Laid, Planes
+from knitground.core.layers.thing import ThingKind
 from knitground.core.project.derived import Derived
 from knitground.core.project.naming import named_tiles, users
 from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.tile import TileRef
+from knitground.core.walk.reach import Reach
+from knitground.core.walk.room import USUAL_FOOT
+from knitground.core.walk.survey import surveyed
 
 _ANY_SIZE = -1
 
@@ -79,6 +83,19 @@ class ProjectFacts:
     @property
     def lost_by_sheet(self) -> Mapping[str, Mapping[str, int]]:
         return self._lost()[1]
+
+    @property
+    def thing_kinds(self) -> tuple[ThingKind, ...]:
+        return self.derived.document.project.thing_kinds
+
+    def blocking_since(self, ground: Ground) -> tuple[Any, ...]:
+        project, planes = self.derived.document.project, self.derived.document.state.planes[ground.id]
+        sets = project.join_sets, project.stitch_sets, project.mixes
+        about = ground, project.tiles, project.blocks, project.thing_kinds, project.seed, self.derived.sliced(), *sets
+        return *about, *(planes[layer.id] for layer in ground.layers)
+
+    def reach(self, ground: Ground) -> Reach:
+        return surveyed(self.derived, ground.id, USUAL_FOOT).reach
 
     def picture(self, sheet: Sheet) -> NDArray[np.uint8]:
         """A sheet's picture with what counts as transparent made so.

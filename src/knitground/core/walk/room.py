@@ -29,6 +29,9 @@ class Foot(NamedTuple):
         return self.width / 2, self.height / 2
 
 
+USUAL_FOOT = Foot(10.0, 6.0)
+
+
 def grown(shape: Any, foot: Foot) -> Any:
     """All places at which the middle of a foot cannot be without lying on a shape (its Minkowski sum with the foot).
 
