@@ -31,12 +31,14 @@ def test_a_clean_project_has_no_findings(document):
     assert kinds(document) == []
 
 
-def test_the_demo_is_honest_about_the_one_join_that_is_not_drawn():
+def test_the_demo_is_honest_about_the_one_join_that_is_not_drawn_and_the_hive_that_is_overgrown():
     findings = all_findings(Derived(Document.load(DEMO)))
     assert [(finding.kind, finding.subject) for finding in findings] == [
         ("missing join", "walks"),
+        ("reach", "long-roof"),
         ("idle stitch", "walls"),
     ]
+    assert "“Hive 18” can't be reached" in findings[1].sentence
     assert "P P P P" in findings[0].sentence
 
 

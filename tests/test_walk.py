@@ -333,7 +333,7 @@ def test_the_graph_is_delivered_as_graphml(tmp_path):
     assert graph.edges[nodes[2, 2][0], nodes[3, 2][0]]["cost"] == pytest.approx(2 * SIDE)
 
 
-@pytest.mark.parametrize(("gap", "lost"), [(12.0, True), (30.0, False)])
+@pytest.mark.parametrize(("gap", "lost"), [(8.0, True), (30.0, False)])
 def test_goals_that_cannot_be_reached_are_findings_with_their_spot(gap, lost):
     document, derived = walled(gap)
     document.define("kinds", replace(document.project, thing_kinds=(
