@@ -24,6 +24,8 @@ from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
 from knitground.app.theme.colours import undressed
 from knitground.app.theme.icons import app_icon
+from knitground.app.walk.blocked import Blocked
+from knitground.app.walk.walker import Walker
 from knitground.app.widgets import button, column, in_row, in_widget
 from knitground.core.check.check import Finding
 from knitground.core.project.file import FILE_NAME
@@ -66,6 +68,8 @@ class Window(QMainWindow):
         self.ground.take_focus()
 
     def _build(self) -> None:
+        self.walker = Walker(self.session, self.ground.view)
+        self.blocked = Blocked(self.session, self.ground.view)
         stitches = StitchesPanel(self.session, self._tabs())
         stitches.follow(self.ground.view)
         stitches.table.cell_wanted.connect(self.ground.show_cell)
@@ -125,7 +129,7 @@ class Window(QMainWindow):
         self.commands.extend(self._own_commands())
         for panel in self.panels.values():
             self.commands.extend(panel.commands())
-        for part in (self.ground, self.trial, self.ledger):
+        for part in (self.ground, self.walker, self.blocked, self.trial, self.ledger):
             self.commands.extend(part.commands())
         self.commands.extend([Command("Quit", self.close, ("Ctrl+Q",))])
         # Plain keys keep and drop what is tried, but only on the ground.

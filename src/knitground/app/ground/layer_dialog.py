@@ -17,6 +17,10 @@ _STACKING = [
     ("Cell by cell with its neighbours, from the back", "depth"),
 ]
 _ORDERS = [("Those further down in front", "foot"), ("In the order given by hand", "hand")]
+_SOLID = [("the shapes of its tiles and things", "shapes"), ("all that lies on it", "whole"), ("nothing of it", "none")]
+_STANDS = [
+    ("over it, or as their feet say", "auto"), ("over it", "under"), ("as their feet say", "foot"), ("under it", "over")
+]  # fmt: skip
 
 
 class LayerDialog(QDialog):
@@ -49,9 +53,7 @@ class LayerDialog(QDialog):
         ]
         for box in speeds:
             box.setToolTip("How fast the layer moves with the view in the game, 100 % being as the ground does")
-        stacking = ChoiceBox("Order of drawing")
-        fill_box(stacking, _STACKING, layer.stacking)
-        stacking.activated.connect(lambda index: self._change(stacking=stacking.itemData(index)))
+        stacking = self._choice("Order of drawing", _STACKING, "stacking", layer)
         locked = Tick("Locked", "Nothing can be painted on it")
         locked.setChecked(layer.locked)
         locked.clicked.connect(lambda checked: self._change(locked=checked))
@@ -66,6 +68,8 @@ class LayerDialog(QDialog):
         form.addRow("Moved by", in_row(*shifts, None))
         form.addRow("Parallax", in_row(*speeds, None))
         form.addRow("Drawn", stacking)
+        form.addRow("Blocks", self._choice("What blocks", _SOLID, "solid", layer))
+        form.addRow("A figure is", self._choice("Where a figure is drawn", _STANDS, "stands", layer))
         form.addRow("Group", group)
         form.addRow("", locked)
         props = as_props(layer)
@@ -95,6 +99,13 @@ class LayerDialog(QDialog):
         if self._session.document.gesture == self._before:
             self._session.document.roll_back()
         super().reject()
+
+    def _choice(self, name: str, entries: list[tuple[str, str]], field: str, layer: Layer) -> ChoiceBox:
+        """One of the header's fields that has a few values."""
+        box = ChoiceBox(name)
+        fill_box(box, entries, getattr(layer, field))
+        box.activated.connect(lambda index: self._change(**{field: box.itemData(index)}))
+        return box
 
     def _number(self, layer: Layer, name: str, title: str, low: int, high: int, unit: int, suffix: str) -> QWidget:
         """A number of the header, as so many parts of its unit."""

@@ -38,7 +38,7 @@ def _find(facts: Facts, ground: Ground) -> Iterator[Finding]:
     for mark in marks:
         if mark.role == GOAL and starts and reach.part_at(mark.spot) not in starts:
             says = f"“{mark.name}” can't be reached from {names} on “{ground.name}” by a figure of {size}"
-            yield _finding(ground, mark, says, "Open a way, or show what blocks to see where it ends (Shift+B).")
+            yield _finding(ground, mark, says, "Open a way, or show what blocks to see where it ends (Shift+Z).")
 
 
 def _finding(ground: Ground, mark: Mark, says: str, mend: str) -> Finding:

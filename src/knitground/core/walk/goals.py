@@ -3,9 +3,12 @@
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
+import numpy as np
+
+from knitground.core.grid.shapes import inside_polygon
 from knitground.core.ground.ground import Ground
 from knitground.core.layers.props import as_props
-from knitground.core.layers.thing import Thing, ThingKind, properties_of
+from knitground.core.layers.thing import Thing, ThingKind, outline, properties_of
 from knitground.core.tiles.notes import Property
 from knitground.core.walk.motion import Spot
 
@@ -39,6 +42,18 @@ def marks_of(ground: Ground, kinds: Iterable[ThingKind]) -> Iterator[Mark]:
 def spawn_of(ground: Ground, kinds: Iterable[ThingKind]) -> Spot | None:
     """The first spawn point of a ground."""
     return next((mark.spot for mark in marks_of(ground, kinds) if mark.role == SPAWN), None)
+
+
+def zones_at(ground: Ground, kinds: Iterable[ThingKind], spot: Spot) -> Iterator[str]:
+    """The names of the areas on prop layers in which a place lies."""
+    names = {kind.id: kind.name for kind in kinds}
+    for layer in ground.layers:
+        props = as_props(layer)
+        for thing in props.things if props is not None else ():
+            if thing.form in ("box", "round", "polygon"):
+                corners = np.array(outline(thing))[:, ::-1] + np.array([layer.offset_y, layer.offset_x])
+                if inside_polygon(corners, np.array([[spot.y]]), np.array([[spot.x]]))[0, 0]:
+                    yield thing.name or names.get(thing.kind, f"a {thing.form}")
 
 
 def _role(thing: Thing, kinds: tuple[ThingKind, ...]) -> str:

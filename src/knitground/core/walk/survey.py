@@ -8,6 +8,7 @@ import shapely
 
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
+from knitground.core.ground.ground import Ground
 from knitground.core.walk.motion import Mover
 from knitground.core.walk.reach import SIDE, Reach, Room, areas_of, joined, room_in
 from knitground.core.walk.room import Foot
@@ -45,15 +46,31 @@ class Survey:
         return Mover(lambda area: self.solids.closed(area, self.foot), self.bounds, self.foot)
 
     def blamed(self, x: float, y: float) -> Piece | None:
-        """What a foot touches whose middle is at a place, the nearest of it; none where that is the border."""
-        across, down = self.foot.half
-        foot = shapely.box(x - across, y - down, x + across, y + down)
-        area = PixelRect(int(x - across) - 2, int(y - down) - 2, int(2 * across) + 4, int(2 * down) + 4)
-        pieces = self.solids.pieces(area)
-        if not pieces:
-            return None
-        nearest = min(pieces, key=lambda piece: (shapely.distance(piece.shape, foot), piece.says))
-        return nearest if shapely.distance(nearest.shape, foot) < 1.0 else None
+        """What a foot touches whose middle is at a place; see the function of this name."""
+        return blamed(self.solids, self.foot, x, y)
+
+
+def blamed(solids: Solids, foot: Foot, x: float, y: float) -> Piece | None:
+    """What a foot touches whose middle is at a place, the nearest of it; none where that is the border."""
+    across, down = foot.half
+    box = shapely.box(x - across, y - down, x + across, y + down)
+    area = PixelRect(int(x - across) - 2, int(y - down) - 2, int(2 * across) + 4, int(2 * down) + 4)
+    pieces = solids.pieces(area)
+    if not pieces:
+        return None
+    nearest = min(pieces, key=lambda piece: (shapely.distance(piece.shape, box), piece.says))
+    return nearest if shapely.distance(nearest.shape, box) < 1.0 else None
+
+
+def bounds_of(ground: Ground) -> Any:
+    """The ground in pixels, as a polygon; a foot stays on it."""
+    return shapely.Polygon(ground.projection.border()).buffer(0)
+
+
+def mover_on(derived: Seen, ground_id: str, foot: Foot, bounds: Any) -> tuple[Solids, Mover]:
+    """What blocks on a ground as it is now, and something that moves a figure over it."""
+    solids = Solids(derived, ground_id)
+    return solids, Mover(lambda area: solids.closed(area, foot), bounds, foot)
 
 
 def surveyed(
@@ -79,7 +96,7 @@ def surveyed(
     solids = Solids(derived, ground_id)
     projection = solids.ground.projection
     side = SIDE * projection.tile_width, SIDE * projection.tile_height
-    bounds = shapely.Polygon(projection.border()).buffer(0)
+    bounds = bounds_of(solids.ground)
     areas = areas_of(projection.size, side)
     known: dict[Key, Room] = {}
     if before is not None and before.reach.foot == foot and set(before.reach.rooms) == set(areas):

@@ -1,0 +1,201 @@
+"""What blocks, and what hangs together for a figure, drawn over the ground."""
+
+from collections.abc import Callable, Iterator
+from typing import TYPE_CHECKING, Any
+
+import shapely
+from PySide6.QtCore import QObject, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from knitground.app.commands import Command
+from knitground.app.jobs import Job
+from knitground.app.session import Session
+from knitground.app.walk.rules_dialog import RulesDialog
+from knitground.core.grid.projection import PixelRect
+from knitground.core.project.document import Change
+from knitground.core.walk.goals import marks_of
+from knitground.core.walk.room import USUAL_FOOT
+from knitground.core.walk.solid import Solids
+from knitground.core.walk.survey import Survey, surveyed
+
+if TYPE_CHECKING:
+    from knitground.app.canvas.ground_view import GroundView
+
+_MOST_CELLS = 96 * 96
+_AT_ONCE = 128 * 128
+_BLOCKS, _EDGE = QColor(190, 52, 60, 90), QColor(120, 20, 30)
+_PARTS = ("#2f7f8f", "#b8862b", "#8a5a9a", "#5a7d2a", "#3d5fa0", "#a0522d")
+_LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+class Blocked(QObject):
+    """Draws them while they are asked for."""
+
+    def __init__(self, session: Session, view: "GroundView") -> None:
+        super().__init__(view)
+        self._session, self._view = session, view
+        self.shows_shapes = self.shows_parts = False
+        self._shapes: tuple[object, Any] = None, None
+        self.survey: Survey | None = None
+        self._stale: list[PixelRect] | None = None
+        self._job: Job | None = None
+        view.overlays.insert(0, self.paint)
+        session.changed.connect(self._on_change)
+        session.opened.connect(self._forget)
+        session.on_choice(self._forget, "ground_id")
+
+    def commands(self) -> list[Command]:
+        """What one can look at."""
+        return [
+            Command("Show or hide what blocks", self.toggle_shapes, ("Shift+Z",), "ground"),
+            Command("What blocks…", self.choose_rules),
+            Command("Show or hide what hangs together", self.toggle_parts, ("Shift+J",), "ground"),
+        ]
+
+    def choose_rules(self) -> None:
+        """Asks which terrains, marks and tags block as a whole, and shows what blocks meanwhile."""
+        self.shows_shapes = True
+        RulesDialog(self._session, self._view.window()).open()
+        self._view.update()
+
+    def toggle_shapes(self) -> None:
+        """Shows all that blocks over the ground, or hides it."""
+        self.shows_shapes = not self.shows_shapes
+        self._view.update()
+
+    def toggle_parts(self) -> None:
+        """Shows the parts that hang together for a figure, or hides them."""
+        self.shows_parts = not self.shows_parts
+        self._survey_anew()
+        self._view.update()
+
+    def paint(self, painter: QPainter, view: "GroundView") -> None:
+        """Draws what is asked for."""
+        ground = self._session.ground
+        if ground is None or not (self.shows_shapes or self.shows_parts):
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.shows_parts:
+            self._survey_anew()
+            if self.survey is not None:
+                self._paint_parts(painter, view, self.survey)
+        if self.shows_shapes:
+            seen = view.seen_pixels()
+            cells = view.cells_in_view()
+            if cells.height * cells.width > _MOST_CELLS:
+                self._session.say("Zoom in to see what blocks; so many shapes at once would be a blur.")
+            else:
+                painter.setPen(QPen(_EDGE, 1.5))
+                painter.setBrush(_BLOCKS)
+                painter.drawPath(_path(self._union(seen), view))
+        painter.restore()
+
+    def _union(self, seen: PixelRect) -> Any:
+        """What blocks in an area, kept as long as nothing changes."""
+        ground = self._session.ground
+        about = self._session.document.state, seen, ground.id if ground is not None else ""
+        if self._shapes[0] != about and ground is not None:
+            self._shapes = about, Solids(self._session.derived, ground.id).union(seen)
+        return self._shapes[1]
+
+    def _paint_parts(self, painter: QPainter, view: "GroundView", survey: Survey) -> None:
+        seen, reach = view.seen_pixels(), survey.reach
+        painter.setPen(Qt.PenStyle.NoPen)
+        for key, room in reach.rooms.items():
+            if room.area.inside(seen).is_empty:
+                continue
+            for piece, part in zip(room.pieces, reach.parts[key].tolist(), strict=True):
+                colour = QColor(_PARTS[part % len(_PARTS)])
+                colour.setAlpha(80)
+                painter.setBrush(colour)
+                painter.drawPath(_path(piece, view))
+        for part, spot in self._labels(survey):
+            _draw_letter(painter, view.to_widget(*spot), part)
+
+    def _labels(self, survey: Survey) -> Iterator[tuple[int, tuple[float, float]]]:
+        """Where each part bears its letter: in the largest of its pieces that are seen, and at spawns and goals."""
+        seen = self._view.seen_pixels()
+        best: dict[int, tuple[float, tuple[float, float]]] = {}
+        for key, room in survey.reach.rooms.items():
+            if room.area.inside(seen).is_empty:
+                continue
+            for piece, part in zip(room.pieces, survey.reach.parts[key].tolist(), strict=True):
+                if piece.area > best.get(part, (0.0, (0.0, 0.0)))[0]:
+                    middle = shapely.point_on_surface(piece)
+                    best[part] = piece.area, (middle.x, middle.y)
+        ground = self._session.ground
+        kinds = self._session.document.project.thing_kinds
+        for mark in marks_of(ground, kinds) if ground is not None else ():
+            part = survey.reach.part_at(mark.spot)
+            # The largest part goes without saying.
+            if part > 0:
+                yield part, (mark.spot.x, mark.spot.y - 14)
+        yield from ((part, spot) for part, (_, spot) in best.items())
+
+    def _survey_anew(self) -> None:
+        """Looks again at what changed; a large ground beside the interface."""
+        ground, derived = self._session.ground, self._session.derived
+        if not self.shows_parts or ground is None or self._job is not None:
+            return
+        if self.survey is not None and self._stale == []:
+            return
+        before, changed = (self.survey, self._stale or []) if self._stale is not None else (None, [])
+        name, frozen = ground.id, derived.at_this_moment()
+        self._stale = []
+
+        def work(progress: Callable[[float], None]) -> Survey:
+            return surveyed(frozen, name, USUAL_FOOT, before, changed, progress=progress)
+
+        if ground.height * ground.width <= _AT_ONCE:
+            self.survey = work(lambda share: None)
+            return
+        self._job = self._session.run(Job("Looking at what hangs together", work), self._take)
+        self._job.failed.connect(lambda sentence: self._forget())
+
+    def _take(self, survey: Survey) -> None:
+        self._job = None
+        self.survey = survey
+        self._view.update()
+
+    def _forget(self, *_: object) -> None:
+        if self._job is not None:
+            self._job.cancel()
+        self._job = self.survey = self._stale = None
+        self._shapes = None, None
+        self._view.update()
+
+    def _on_change(self, change: Change) -> None:
+        ground = self._session.ground
+        if change.defined or ground is None:
+            self._stale = None
+            return
+        if self._stale is not None:
+            far = self._session.derived.atlas(ground).overhang
+            self._stale += [
+                ground.projection.bounds(cells).grown(*far)
+                for ground_id, _, cells in self._session.derived.reached
+                if ground_id == ground.id and not cells.is_empty
+            ]
+
+
+def _path(shape: Any, view: "GroundView") -> QPainterPath:
+    """A shape in pixels of the ground as a path on the widget, with its holes."""
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.OddEvenFill)
+    for part in shapely.get_parts(shape):
+        if isinstance(part, shapely.Polygon):
+            for ring in (part.exterior, *part.interiors):
+                path.addPolygon(QPolygonF([QPointF(x, y) for x, y in shapely.get_coordinates(ring).tolist()]))
+                path.closeSubpath()
+    return QTransform(view.zoom, 0, 0, view.zoom, view.origin.x(), view.origin.y()).map(path)
+
+
+def _draw_letter(painter: QPainter, at: QPointF, part: int) -> None:
+    says = _LETTERS[part] if part < len(_LETTERS) else str(part + 1)
+    room = QRectF(at.x() - 9, at.y() - 9, 18, 18)
+    painter.setBrush(QColor(_PARTS[part % len(_PARTS)]))
+    painter.setPen(QPen(QColor(250, 246, 238), 1.5))
+    painter.drawRoundedRect(room, 4, 4)
+    painter.drawText(room, Qt.AlignmentFlag.AlignCenter, says)
+    painter.setPen(Qt.PenStyle.NoPen)

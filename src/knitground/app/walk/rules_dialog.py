@@ -1,0 +1,62 @@
+"""What blocks as a whole: terrains, marks and tags, each a box to tick."""
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QDialog, QWidget
+
+from knitground.app.session import Session
+from knitground.app.widgets import Tick, button, column, heading, in_row, in_widget, quiet, scrolling
+from knitground.core.edits.blocking import block_tag, block_terrain
+from knitground.core.edits.tile_search import tags_of
+from knitground.core.layers.blocking import TerrainOf
+
+
+class RulesDialog(QDialog):
+    """Every tick is one step of the history, and shows on the ground at once."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setWindowTitle("What blocks")
+        self.resize(420, 520)
+        project = session.document.project
+        parts: list[QWidget | None] = []
+        sets = [(one.id, one.name, one.terrains) for one in project.join_sets]
+        sets += [(one.id, one.name, one.marks) for one in project.stitch_sets]
+        for set_id, name, terrains in sets:
+            parts.append(heading(name))
+            for number, terrain in enumerate(terrains, start=1):
+                parts.append(self._of_terrain(set_id, number, terrain.name))
+        tags = tags_of(project)
+        if tags:
+            parts.append(heading("Tiles tagged"))
+        parts += [self._of_tag(tag) for tag in tags]
+        says = quiet(
+            "Besides the shapes of tiles, cells that are wholly of these block, and all tiles with these tags. "
+            "Right click a layer for what of it blocks; a walk layer says it place by place."
+        )
+        layout = column(
+            says,
+            scrolling(in_widget(column(*parts, None, spacing=2))),
+            in_row(None, button("Close", self.accept, "Escape", name="primary")),
+        )
+        layout.setStretch(1, 1)
+        layout.setContentsMargins(16, 12, 16, 12)
+        self.setLayout(layout)
+
+    def _of_terrain(self, set_id: str, number: int, name: str) -> Tick:
+        document = self._session.document
+        blocks = TerrainOf(set_id, number) in document.project.blocks.terrains
+        return self._tick(name, blocks, lambda wanted: block_terrain(document, set_id, number, blocks=wanted))
+
+    def _of_tag(self, tag: str) -> Tick:
+        document = self._session.document
+        blocks = tag in document.project.blocks.tags
+        return self._tick(tag, blocks, lambda wanted: block_tag(document, tag, blocks=wanted))
+
+    def _tick(self, name: str, checked: bool, act: Callable[[bool], None]) -> Tick:
+        tick = Tick(name)
+        tick.setAccessibleName(f"{name} blocks")
+        tick.setChecked(checked)
+        tick.clicked.connect(lambda blocks: self._session.attempt(lambda: act(blocks)))
+        return tick

@@ -1,0 +1,263 @@
+"""Walking over the ground with a small figure: keys move it, the view follows, what blocks it is told."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QElapsedTimer, QEvent, QObject, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QImage, QKeyEvent, QPainter
+
+from knitground.app.commands import Command
+from knitground.app.session import Session
+from knitground.app.theme.colours import theme
+from knitground.app.walk.keeper import keeper
+from knitground.app.widgets import image_of
+from knitground.core.errors import BadRequest
+from knitground.core.grid.projection import PixelRect
+from knitground.core.project.document import Change
+from knitground.core.render.before import before, shade_at
+from knitground.core.walk.goals import spawn_of, zones_at
+from knitground.core.walk.journey import WAYS, Way, speed, step_of
+from knitground.core.walk.motion import TICKS, Spot
+from knitground.core.walk.room import USUAL_FOOT
+from knitground.core.walk.survey import blamed, bounds_of, mover_on
+
+if TYPE_CHECKING:
+    from knitground.app.canvas.ground_view import GroundView
+    from knitground.core.walk.motion import Mover
+    from knitground.core.walk.solid import Solids
+
+_FRAME_MS = 15
+_LONGEST_MS = 100
+_STRIDE = 9.0
+"""Pixels of the ground from one picture of a stride to the next."""
+_KEYS: dict[int, tuple[int, int]] = {
+    Qt.Key.Key_Up: (0, -1), Qt.Key.Key_W: (0, -1), Qt.Key.Key_Down: (0, 1), Qt.Key.Key_S: (0, 1),
+    Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_A: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_D: (1, 0),
+}  # fmt: skip
+_NAMES = {step: way for way, step in WAYS.items()}
+
+
+class Walker(QObject):
+    """A figure on the ground, while somebody walks."""
+
+    changed = Signal()
+
+    def __init__(self, session: Session, view: "GroundView") -> None:
+        super().__init__(view)
+        self._session, self._view = session, view
+        self.spot: Spot | None = None
+        """Where the figure is; none while nobody walks."""
+        self.touched = ""
+        """What it ran into last."""
+        self._mover: Mover | None = None
+        self._solids: Solids | None = None
+        self._held: list[int] = []
+        self._looks, self._gone, self._owed = "S", 0.0, 0.0
+        self._zones: frozenset[str] = frozenset()
+        self._timer = QTimer(self, interval=_FRAME_MS)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.timeout.connect(self._go_on)
+        self._since = QElapsedTimer()
+        view.installEventFilter(self)
+        view.overlays.append(self.paint)
+        session.changed.connect(self._on_change)
+        session.opened.connect(self.end)
+        session.on_choice(self.end, "ground_id")
+
+    def commands(self) -> list[Command]:
+        """What one can do with the figure."""
+        return [
+            Command("Walk on the ground, or end it", self.toggle, ("F5",), refused=self._no_ground),
+            Command("Walk from the pointer", self.from_pointer, ("Shift+F5",), refused=self._no_ground),
+        ]
+
+    def _no_ground(self) -> str:
+        return "" if self._session.ground is not None else "There is no ground to walk on yet; make one first."
+
+    @property
+    def walks(self) -> bool:
+        """Whether somebody walks."""
+        return self.spot is not None
+
+    def toggle(self) -> None:
+        """Begins at the spawn point, or in the middle of what is seen; or ends it."""
+        if self.walks:
+            self.end()
+            return
+        ground = self._session.ground
+        if ground is not None:
+            middle = self._view.visible_content().center()
+            self.begin(spawn_of(ground, self._session.document.project.thing_kinds) or Spot(middle.x(), middle.y()))
+
+    def from_pointer(self) -> None:
+        """Begins where the pointer is."""
+        place = self._view.to_content(QPointF(self._view.mapFromGlobal(self._view.cursor().pos())))
+        self.end()
+        self.begin(Spot(place.x(), place.y()))
+
+    def begin(self, spot: Spot) -> None:
+        """Puts the figure on the ground, where there is room nearest to a place."""
+        if self._session.ground is None:
+            return
+        self._look_anew()
+        mover = self._mover
+        found = mover.nearest(spot) if mover is not None else spot
+        if mover is None or not mover.fits(found):
+            self._session.attempt(_no_room)
+            return
+        self.spot, self.touched, self._looks = found, "", "S"
+        self._zones, self._owed = frozenset(), 0.0
+        if self._view.zoom < 1 or self._view.zoom != int(self._view.zoom):
+            self._view.set_zoom(max(1, round(self._view.zoom)))
+        self._view.setFocus()
+        self._follow()
+        self._since.start()
+        self._timer.start()
+        self._session.say("Arrows or W A S D walk, Escape ends it; you can go on painting meanwhile.")
+        self.changed.emit()
+        self._view.update()
+
+    def end(self, *_: object) -> None:
+        """Takes the figure off the ground."""
+        if self.walks:
+            self.spot = None
+            self._held.clear()
+            self._timer.stop()
+            self.changed.emit()
+            self._view.update()
+
+    def walk(self, ticks: int) -> None:
+        """Lets the figure go on for so many steps, as the keys are held."""
+        mover, ground, spot = self._mover, self._session.ground, self.spot
+        if mover is None or ground is None or spot is None:
+            return
+        way = self._way()
+        if way:
+            self._looks = way[0] if len(way) == 1 else ("E" if "E" in way else "W")
+        across, down = step_of(way, speed(ground))
+        for _ in range(ticks if way else 0):
+            went = mover.walked(spot, across, down)
+            if went.touched is not None:
+                self._tell_touched(went.touched)
+            self._gone += abs(went.spot.x - spot.x) + abs(went.spot.y - spot.y)
+            spot = went.spot
+        if not way:
+            self._gone = 0.0
+        if spot != self.spot:
+            self.spot = spot
+            self._follow()
+            self._tell_zones()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if not self.walks:
+            return False
+        if event.type() == QEvent.Type.FocusOut:
+            self._held.clear()
+        if not isinstance(event, QKeyEvent) or event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier:
+            return False
+        key = event.key()
+        if key not in _KEYS and key != Qt.Key.Key_Escape:
+            return False
+        if event.type() == QEvent.Type.ShortcutOverride:
+            # While one walks, plain letters are no tools.
+            event.accept()
+            return True
+        if event.type() == QEvent.Type.KeyPress and key == Qt.Key.Key_Escape:
+            self.end()
+            return True
+        if event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat() and key not in self._held:
+            self._held.append(key)
+        if event.type() == QEvent.Type.KeyRelease and not event.isAutoRepeat() and key in self._held:
+            self._held.remove(key)
+        return True
+
+    def paint(self, painter: QPainter, view: "GroundView") -> None:
+        """Draws the figure, what stands before it, and the shade that lies on it."""
+        knitted, spot = view.knitted, self.spot
+        if spot is None or knitted is None or view is not self._view:
+            return
+        pixels = keeper(self._looks, int(self._gone / _STRIDE))
+        high, wide = pixels.shape[:2]
+        left, top = round(spot.x - wide / 2), round(spot.y + USUAL_FOOT.height / 2 - high)
+        scene = self._session.derived.scene(knitted)
+        lit = pixels.astype(np.float32)
+        lit[..., :3] *= shade_at(scene, spot.x, spot.y)
+        place = view.rect_on_widget(left, top, wide, high)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme().colour("ink", 60))
+        foot = view.rect_on_widget(spot.x - 5, spot.y - 1, 10, 5)
+        painter.drawEllipse(foot)
+        painter.restore()
+        painter.drawImage(place, image_of(lit.astype(np.uint8)))
+        painter.drawImage(*self._over(scene, PixelRect(left, top, wide, high), spot.y + USUAL_FOOT.height / 2, view))
+
+    def _over(self, scene: "object", area: PixelRect, foot: float, view: "GroundView") -> tuple[QRectF, QImage]:
+        inside = area.inside(PixelRect(0, 0, *view.content_size()))
+        if inside.is_empty:
+            return QRectF(), QImage()
+        drawn = before(scene, inside, foot)  # type: ignore[arg-type]
+        return view.rect_on_widget(*inside), image_of(drawn, premultiplied=True)
+
+    def _go_on(self) -> None:
+        """Lets as much time pass as has passed."""
+        passed = min(self._since.restart(), _LONGEST_MS)
+        self._owed += passed * TICKS / 1000
+        ticks = int(self._owed)
+        self._owed -= ticks
+        self.walk(ticks)
+        self._view.update()
+
+    def _way(self) -> Way:
+        """Where the held keys lead; of two against one another the later counts."""
+        across = next((x for key in reversed(self._held) if (x := _KEYS[key][0])), 0)
+        down = next((y for key in reversed(self._held) if (y := _KEYS[key][1])), 0)
+        return _NAMES[across, down]
+
+    def _follow(self) -> None:
+        """Keeps the figure in the middle, as far as the ground reaches."""
+        spot, view = self.spot, self._view
+        if spot is None:
+            return
+        wide, high = view.content_size()
+        half_wide, half_high = view.width() / view.zoom / 2, view.height() / view.zoom / 2
+        x = min(max(spot.x, half_wide), wide - half_wide) if wide > 2 * half_wide else wide / 2
+        y = min(max(spot.y, half_high), high - half_high) if high > 2 * half_high else high / 2
+        view.centre_on(round(x * view.zoom) / view.zoom, round(y * view.zoom) / view.zoom)
+
+    def _look_anew(self) -> None:
+        ground = self._session.ground
+        if ground is not None:
+            self._solids, self._mover = mover_on(self._session.derived, ground.id, USUAL_FOOT, bounds_of(ground))
+
+    def _on_change(self, change: Change) -> None:
+        """What is painted changes under the figure at once; it steps aside where it would stand in something."""
+        if not self.walks:
+            return
+        self._look_anew()
+        mover, spot = self._mover, self.spot
+        if mover is not None and spot is not None and not mover.fits(spot):
+            self.spot = mover.nearest(spot)
+
+    def _tell_touched(self, at: Spot) -> None:
+        if self._solids is None:
+            return
+        piece = blamed(self._solids, USUAL_FOOT, *at)
+        says = f"blocked by {piece.says} on “{piece.layer}”" if piece is not None else "the ground ends here"
+        if says != self.touched:
+            self.touched = says
+            self._session.say(says[0].upper() + says[1:] + ".")
+
+    def _tell_zones(self) -> None:
+        ground, spot = self._session.ground, self.spot
+        if ground is None or spot is None:
+            return
+        zones = frozenset(zones_at(ground, self._session.document.project.thing_kinds, spot))
+        for name in sorted(zones - self._zones):
+            self._session.say(f"Entered “{name}”.")
+        self._zones = zones
+
+
+def _no_room() -> None:
+    raise BadRequest("There is no room for a figure there; begin elsewhere (Shift+F5 begins at the pointer).")

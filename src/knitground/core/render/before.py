@@ -1,0 +1,81 @@
+"""What stands before a figure, and which shade lies on it."""
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.grid.projection import PixelRect, Projection
+from knitground.core.grid.rect import CellRect
+from knitground.core.layers.items import DrawItems, ShadeItems, ThingItems, TileItems
+from knitground.core.layers.layer import Layer
+from knitground.core.render.compositor import render
+from knitground.core.render.pixels import Pixels
+from knitground.core.render.scale import Scale
+from knitground.core.render.scene import Drawn, Scene
+
+
+def before(scene: Scene, area: PixelRect, foot: float) -> Pixels:
+    """What is drawn over a figure in an area, (h, w, 4) uint8 premultiplied.
+
+    Parameters
+    ----------
+    scene : Scene
+        All that shows of the ground.
+    foot : float
+        How far down the figure's foot is, in pixels of the ground.
+    """
+    kept = tuple(drawn for one in scene.layers if (drawn := _before(one, scene.projection, foot)) is not None)
+    return render(Scene(scene.projection, kept, scene.atlas), area, Scale())
+
+
+def shade_at(scene: Scene, x: float, y: float) -> tuple[float, float, float]:
+    """The colour by which a figure is multiplied that stands at a pixel of the ground."""
+    shades = tuple(one for one in scene.layers if isinstance(one.items, ShadeItems))
+    if not shades:
+        return 1.0, 1.0, 1.0
+    spot = PixelRect(int(x), int(y), 1, 1).inside(PixelRect(0, 0, *scene.projection.size))
+    if spot.is_empty:
+        return 1.0, 1.0, 1.0
+    found = render(Scene(scene.projection, shades, scene.atlas, "#ffffff"), spot, Scale())[0, 0]
+    return tuple(float(part) / 255 for part in found[:3])  # type: ignore[return-value]
+
+
+def _before(one: Drawn, projection: Projection, foot: float) -> Drawn | None:
+    """What of a layer stands before a figure; None where nothing can."""
+    layer, items = one
+    if isinstance(items, ShadeItems) or layer.stands == "under":
+        return None
+    if layer.stands == "over":
+        return one
+    if isinstance(items, ThingItems):
+        things = tuple(thing for thing in items.things if thing.y + layer.offset_y > foot)
+        return Drawn(layer, replace(items, things=things)) if things else None
+    if layer.stands == "foot" or layer.stacking == "depth":
+        return Drawn(layer, _lower(items, layer, projection, foot))
+    return None
+
+
+def _lower(items: TileItems, layer: Layer, projection: Projection, foot: float) -> DrawItems:
+    """The tiles of a layer whose foot is lower on the screen than a figure's."""
+
+    def codes(cells: CellRect) -> NDArray[np.int32]:
+        """Cell codes of a rectangle.
+
+        Parameters
+        ----------
+        cells : CellRect
+
+        Returns
+        -------
+        codes : (height, width) int32
+        """
+        found = items.codes(cells).copy()
+        for row in range(cells.height):
+            for column in range(cells.width):
+                bottom = projection.corner(cells.top + row, cells.left + column)[1] + projection.tile_height
+                if bottom + layer.offset_y <= foot:
+                    found[row, column] = 0
+        return found
+
+    return TileItems(codes)

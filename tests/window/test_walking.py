@@ -1,0 +1,147 @@
+"""Walking in the window: by keys, past what blocks, while somebody paints."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from knitground.app.walk.rules_dialog import RulesDialog
+from knitground.app.widgets import Tick
+from knitground.core.edits.layers import add_layer, change_layer
+from knitground.core.edits.notes import set_collision
+from knitground.core.edits.placing import place
+from knitground.core.layers.thing import Thing
+from knitground.core.walk.motion import Spot
+from making import plane_of, poke, tile
+from window.finding import named, painted, says
+
+WALL = tile(3, 1)
+
+
+@pytest.fixture
+def walking(working):
+    """The window with a wall down the ground and somebody who walks at its left."""
+    document = working.session.document
+    set_collision(document, {WALL: "whole"})
+    poke(document, "things", "cells", np.s_[:, 10], document.palette.code(WALL))
+    working.session.set_stage("ground")
+    working.session.choose(layer_id="things")
+    working.walker.begin(Spot(20.0, 40.0))
+    working.walker._timer.stop()
+    return working
+
+
+def hold(window, key: Qt.Key, ticks: int) -> None:
+    """Holds a key for so many steps, whatever the clock says."""
+    view = window.ground.view
+    QTest.keyPress(view, key)
+    window.walker.walk(ticks)
+    QTest.keyRelease(view, key)
+
+
+def test_keys_walk_and_what_blocks_is_told(walking):
+    walker = walking.walker
+    hold(walking, Qt.Key.Key_Right, 400)
+    assert walker.spot.x == pytest.approx(10 * 8 - 5, abs=0.01)
+    assert "locked by art 3, 1 on “Things”" in says(walking)
+    hold(walking, Qt.Key.Key_S, 60)
+    assert walker.spot.y > 45
+    assert walker.spot.x == pytest.approx(75, abs=0.01)
+    before = walker.spot
+    walker.walk(60)
+    assert walker.spot == before, "no key is held"
+    QTest.keyClick(walking.ground.view, Qt.Key.Key_Escape)
+    assert not walker.walks
+
+
+def test_letters_are_no_tools_while_one_walks_and_are_again_after(walking):
+    view = walking.ground.view
+    walking.ground.choose_tool("fill")
+    for key in (Qt.Key.Key_D, Qt.Key.Key_A, Qt.Key.Key_S):
+        event = QKeyEvent(QEvent.Type.ShortcutOverride, key, Qt.KeyboardModifier.NoModifier)
+        event.ignore()
+        QApplication.sendEvent(view, event)
+        assert event.isAccepted()
+    walking.walker.end()
+    event = QKeyEvent(QEvent.Type.ShortcutOverride, Qt.Key.Key_D, Qt.KeyboardModifier.NoModifier)
+    event.ignore()
+    QApplication.sendEvent(view, event)
+    assert not event.isAccepted()
+
+
+def test_one_can_go_on_painting_and_the_ground_changes_under_the_figure(walking, hand):
+    walker, session = walking.walker, walking.session
+    walking.ground.choose_tool("erase")
+    hand.on_ground((5, 10), (5, 10))
+    assert plane_of(session.document, "things", "cells")[5, 10] == 0
+    hold(walking, Qt.Key.Key_Right, 500)
+    assert walker.spot.x > 11 * 8, "through the hole that was rubbed"
+    session.choose(tile=WALL)
+    walking.ground.choose_tool("draw")
+    row, column = int(walker.spot.y // 8), int(walker.spot.x // 8)
+    hand.on_ground((row, column), (row, column))
+    mover = walker._mover
+    assert mover.fits(walker.spot), "it steps aside"
+    walking.undo()
+    assert plane_of(session.document, "things", "cells")[row, column] == 0
+
+
+def test_the_figure_begins_at_its_spawn_point_and_tells_zones(walking):
+    session, walker = walking.session, walking.walker
+    add_layer(session.document, "ground", "Props", kind="props")
+    place(session.document, "ground", "props", [
+        Thing("new", 36.0, 60.0, "point", name="Gate", tags=("spawn",)),
+        Thing("new", 44.0, 90.0, "box", width=40.0, height=30.0, name="Meadow"),
+    ])  # fmt: skip
+    walker.end()
+    QTest.keyClick(walking, Qt.Key.Key_F5)
+    walker._timer.stop()
+    assert (walker.spot.x, walker.spot.y) == (36.0, 60.0)
+    hold(walking, Qt.Key.Key_Down, 90)
+    assert "Entered “Meadow”" in says(walking)
+
+
+def test_the_figure_shows_and_stands_behind_what_is_over_it(walking):
+    view, session = walking.ground.view, walking.session
+    seen = painted(view).copy()
+    walking.walker.spot = None
+    bare = painted(view).copy()
+    assert not np.array_equal(seen, bare)
+    walking.walker.spot = Spot(20.0, 40.0)
+    poke(session.document, "things", "cells", np.s_[:, 0:8], session.document.palette.code(WALL))
+    change_layer(session.document, "ground", "things", "stands", stands="over", solid="none")
+    walking.walker.spot = Spot(20.0, 40.0)
+    over = painted(view).copy()
+    change_layer(session.document, "ground", "things", "stands", stands="under")
+    walking.walker.spot = Spot(20.0, 40.0)
+    assert not np.array_equal(painted(view), over)
+    walking.walker.spot = None
+    change_layer(session.document, "ground", "things", "stands", stands="over")
+    without = painted(view)
+    assert (over != without).mean() < (seen != bare).mean()
+
+
+def test_what_blocks_and_what_hangs_together_are_shown_and_ruled(walking):
+    view, session = walking.ground.view, walking.session
+    walking.walker.end()
+    plain = painted(view).copy()
+    walking.commands.action("Show or hide what blocks").trigger()
+    shapes = painted(view).copy()
+    assert not np.array_equal(shapes, plain)
+    walking.commands.action("Show or hide what hangs together").trigger()
+    assert not np.array_equal(painted(view), shapes)
+    survey = walking.blocked.survey
+    assert len(survey.reach.sizes) == 2
+    poke(session.document, "things", "cells", np.s_[3:6, 10], 0)
+    painted(view)
+    assert len(walking.blocked.survey.reach.sizes) == 1
+    walking.commands.action("What blocks…").trigger()
+    dialog = walking.findChild(RulesDialog)
+    name = session.document.project.join_sets[0].terrains[0].name
+    named(dialog, Tick, f"{name} blocks").click()
+    assert len(session.document.project.blocks.terrains) == 1
+    dialog.accept()
+    walking.undo()
+    assert session.document.project.blocks.terrains == ()
