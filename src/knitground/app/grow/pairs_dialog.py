@@ -9,7 +9,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QDialog, QInputDialog, QLabel, QSlider, QWidget
 
-from knitground.app.grow.picture_grid import PictureGrid
+from knitground.app.picture_grid import PictureGrid
 from knitground.app.session import Session
 from knitground.app.widgets import (
     ChoiceBox,

@@ -15,6 +15,7 @@ from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.empty import EmptySheet
 from knitground.app.sheet.exchange_dialog import ExchangeDialog
 from knitground.app.sheet.repack_dialog import RepackDialog
+from knitground.app.sheet.snap_dialog import SnapDialog
 from knitground.app.sheet.tile_card import TileCard
 from knitground.app.sheet.twins_dialog import TwinsDialog
 from knitground.app.stage import IMAGES, SheetTabs, StagePanel
@@ -151,6 +152,7 @@ class SheetPanel(StagePanel):
             self._on("Tiles", "Choose tiles by their tag", card.offer_tags),
             self._on("Tiles", "Trace a collision shape", card.trace),
             self._on("Tiles", "Copy the collision shape to all chosen tiles", card.shape.copy),
+            Command("Snap shapes to the borders of their tiles…", self.snap_shapes, refused=self._no_sheet),
             self._on("Tiles", "Animate the chosen tiles", card.animate),
             Command("Play animations, or hold them", card.motion.toggle),
             Command("Exchange the picture of the sheet…", self.exchange, refused=self._no_sheet),
@@ -163,6 +165,10 @@ class SheetPanel(StagePanel):
 
     def _no_sheet(self) -> str:
         return "" if self._session.document.project.sheets else "Add a sprite sheet first."
+
+    def snap_shapes(self) -> None:
+        """Shows which shapes of the sheet would snap, and snaps them."""
+        SnapDialog(self, self._session, self._session.choices.sheet_id).open()
 
     def _on(self, work: str, name: str, act: Callable[[], object]) -> Command:
         """A command that is done where it is seen."""

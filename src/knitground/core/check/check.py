@@ -21,6 +21,7 @@ from knitground.core.layers.layer import Laid, Layer, Planes
 from knitground.core.layers.thing import ThingKind
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.reach import Reach
 
@@ -82,6 +83,10 @@ class Facts(Protocol):
     @property
     def lost_by_sheet(self) -> Mapping[str, Mapping[str, int]]:
         """What names lost tiles of each sheet, and how many."""
+
+    @property
+    def tiles(self) -> Mapping[TileRef, TileNotes]:
+        """What is said of tiles."""
 
     @property
     def thing_kinds(self) -> tuple[ThingKind, ...]: ...

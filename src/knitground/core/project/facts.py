@@ -18,6 +18,7 @@ from knitground.core.project.naming import named_tiles, users
 from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.reach import Reach
 from knitground.core.walk.room import USUAL_FOOT
@@ -83,6 +84,10 @@ class ProjectFacts:
     @property
     def lost_by_sheet(self) -> Mapping[str, Mapping[str, int]]:
         return self._lost()[1]
+
+    @property
+    def tiles(self) -> Mapping[TileRef, TileNotes]:
+        return self.derived.document.project.tiles
 
     @property
     def thing_kinds(self) -> tuple[ThingKind, ...]:

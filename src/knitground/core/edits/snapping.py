@@ -1,0 +1,36 @@
+"""Snapping collision shapes to the borders of their tiles, so that no hairline stays between neighbours."""
+
+from knitground.core.edits.notes import set_collision
+from knitground.core.errors import BadRequest
+from knitground.core.project.document import Document
+from knitground.core.sheet.cut import tile_size
+from knitground.core.tiles.faults import snapped_to_borders
+from knitground.core.tiles.notes import Collision
+from knitground.core.tiles.tile import TileRef
+
+
+def would_snap(document: Document, sheet_id: str) -> dict[TileRef, tuple[Collision, Collision]]:
+    """The shapes of a sheet that snapping would change: as they are, and as they would be."""
+    found = {}
+    for ref, notes in document.project.tiles.items():
+        cut = document.project.cuts.get((ref.sheet, ref.cut))
+        if ref.sheet == sheet_id and cut is not None:
+            after = snapped_to_borders(notes.collision, tile_size(cut, ref.column, ref.row))
+            if after != notes.collision:
+                found[ref] = notes.collision, after
+    return found
+
+
+def snap_shapes(document: Document, sheet_id: str) -> int:
+    """Snaps them, as one step; returns how many shapes changed.
+
+    Raises
+    ------
+    BadRequest
+        If none would.
+    """
+    changes = would_snap(document, sheet_id)
+    if not changes:
+        raise BadRequest("All shapes of this sheet lie well on the borders of their tiles, or well inside.")
+    set_collision(document, {ref: after for ref, (_, after) in changes.items()})
+    return len(changes)
