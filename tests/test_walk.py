@@ -11,9 +11,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from knitground.core.deliver import EXPORTERS
+from knitground.core.edits.grounds import remove_ground
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.notes import set_collision, set_walkable
 from knitground.core.edits.placing import place
+from knitground.core.edits.routes import keep_route
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import inside_polygon
@@ -24,9 +26,9 @@ from knitground.core.project.document import Document
 from knitground.core.project.ledger import all_findings
 from knitground.core.tiles.notes import Point, Property, TileNotes
 from knitground.core.walk.graph import graph_of, way_between
-from knitground.core.walk.journey import WAYS, Leg, Route, legs_of, route_of, speed, travel
+from knitground.core.walk.journey import WAYS, Leg, Route, legs_held, legs_of, route_of, speed, travel
 from knitground.core.walk.motion import Mover, Spot
-from knitground.core.walk.room import Foot
+from knitground.core.walk.room import USUAL_FOOT, Foot
 from knitground.core.walk.solid import Solids
 from knitground.core.walk.survey import surveyed
 from making import SIDE, make_document, poke, tile
@@ -351,3 +353,32 @@ def test_goals_that_cannot_be_reached_are_findings_with_their_spot(gap, lost):
     if lost:
         assert "“Hive” can't be reached from “Gate” on “Ground”" in says[1]
         assert (found[1].row, found[1].column, found[1].layer) == (10, 12, "props")
+
+
+def test_a_route_that_leads_elsewhere_after_a_change_is_a_finding(tmp_path):
+    document, _ = walled(40.0)
+    route = Route(x=80.0, y=30.0, legs=(Leg(way="S", ticks=120),))
+    ground = document.project.grounds[0]
+    end = travel(
+        surveyed(Derived(document), "ground", USUAL_FOOT).mover(), Spot(80.0, 30.0), route.legs, speed(ground)
+    ).end
+    assert keep_route(document, "ground", "Through the gap", route, end) == "through-the-gap"
+    routes = [finding for finding in all_findings(Derived(document)) if finding.kind == "route"]
+    assert routes == []
+    poke(document, "things", "cells", np.s_[7, 10], document.palette.code(WALL))
+    [found] = [finding for finding in all_findings(Derived(document)) if finding.kind == "route"]
+    assert "“Through the gap” on “Ground” ends at column 10, row 6 and not at column 10, row 8" in found.sentence
+    assert "last blocked by art 3, 1 on “Things”" in found.sentence
+    document.save(tmp_path / "kept")
+    assert Document.load(tmp_path / "kept").project.routes == document.project.routes
+    for name, nothing in (("", route), ("Nowhere", Route(x=1, y=1))):
+        with pytest.raises(BadRequest):
+            keep_route(document, "ground", name, nothing, end)
+    remove_ground(document, "ground")
+    assert document.project.routes == ()
+
+
+def test_what_was_held_becomes_legs():
+    assert legs_held(["E", "E", "", "S", "S", "S", "E"]) == (
+        Leg(way="E", ticks=2), Leg(way="", ticks=1), Leg(way="S", ticks=3), Leg(way="E", ticks=1)
+    )  # fmt: skip

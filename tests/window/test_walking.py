@@ -5,7 +5,7 @@ import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QInputDialog
 
 from knitground.app.walk.rules_dialog import RulesDialog
 from knitground.app.widgets import Tick
@@ -15,7 +15,7 @@ from knitground.core.edits.placing import place
 from knitground.core.layers.thing import Thing
 from knitground.core.walk.motion import Spot
 from making import plane_of, poke, tile
-from window.finding import named, painted, says
+from window.finding import named, open_menu, painted, says, take
 
 WALL = tile(3, 1)
 
@@ -145,3 +145,27 @@ def test_what_blocks_and_what_hangs_together_are_shown_and_ruled(walking):
     dialog.accept()
     walking.undo()
     assert session.document.project.blocks.terrains == ()
+
+
+def test_a_route_is_recorded_kept_and_walked_again(walking, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *args, **more: ("Along the wall", True))
+    walker, session = walking.walker, walking.session
+    record = walking.commands.action("Record a route, or keep it")
+    record.trigger()
+    hold(walking, Qt.Key.Key_Right, 300)
+    hold(walking, Qt.Key.Key_Down, 40)
+    record.trigger()
+    [kept] = session.document.project.routes
+    end = walker.spot
+    assert (kept.name, kept.end_x, kept.end_y) == ("Along the wall", round(end.x, 3), round(end.y, 3))
+    assert [leg.way for leg in kept.route.legs if leg.way] == ["E", "S"]
+    walker.play(kept.route)
+    walker._timer.stop()
+    assert (walker.spot.x, walker.spot.y) == (20.0, 40.0)
+    walker.walk(341)
+    assert walker.spot == end
+    walking.commands.action("Walk a route again…").trigger()
+    take(open_menu(), "Remove “Along the wall”")
+    assert session.document.project.routes == ()
+    walking.undo()
+    assert session.document.project.routes == (kept,)

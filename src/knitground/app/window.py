@@ -25,6 +25,7 @@ from knitground.app.strip import StageStrip
 from knitground.app.theme.colours import undressed
 from knitground.app.theme.icons import app_icon
 from knitground.app.walk.blocked import Blocked
+from knitground.app.walk.routes import Routes
 from knitground.app.walk.walker import Walker
 from knitground.app.widgets import button, column, in_row, in_widget
 from knitground.core.check.check import Finding
@@ -69,6 +70,7 @@ class Window(QMainWindow):
 
     def _build(self) -> None:
         self.walker = Walker(self.session, self.ground.view)
+        self.routes = Routes(self.session, self.walker)
         self.blocked = Blocked(self.session, self.ground.view)
         stitches = StitchesPanel(self.session, self._tabs())
         stitches.follow(self.ground.view)
@@ -129,9 +131,10 @@ class Window(QMainWindow):
         self.commands.extend(self._own_commands())
         for panel in self.panels.values():
             self.commands.extend(panel.commands())
-        for part in (self.ground, self.walker, self.blocked, self.trial, self.ledger):
+        for part in (self.ground, self.walker, self.routes, self.blocked, self.trial, self.ledger):
             self.commands.extend(part.commands())
         self.commands.extend([Command("Quit", self.close, ("Ctrl+Q",))])
+        self.walker.changed.connect(self.commands.refresh)
         # Plain keys keep and drop what is tried, but only on the ground.
         keys = {"Keep what is tried": "Return", "Drop what is tried": "Escape"}
         self._on_trial = [self._trial_key(name, key) for name, key in keys.items()]

@@ -10,8 +10,11 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTran
 from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
+from knitground.app.tools.preview import draw_cover
 from knitground.app.walk.rules_dialog import RulesDialog
 from knitground.core.grid.projection import PixelRect
+from knitground.core.grid.shapes import Shape
+from knitground.core.layers.layer import Layer
 from knitground.core.project.document import Change
 from knitground.core.walk.goals import marks_of
 from knitground.core.walk.room import USUAL_FOOT
@@ -71,8 +74,13 @@ class Blocked(QObject):
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         """Draws what is asked for."""
-        ground = self._session.ground
-        if ground is None or not (self.shows_shapes or self.shows_parts):
+        ground, at_hand = self._session.ground, self._session.layer
+        if ground is None:
+            return
+        for layer in ground.shown():
+            if layer.marks_walking and (layer == at_hand or self.shows_shapes):
+                self._paint_marks(painter, view, layer)
+        if not (self.shows_shapes or self.shows_parts):
             return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -90,6 +98,17 @@ class Blocked(QObject):
                 painter.setBrush(_BLOCKS)
                 painter.drawPath(_path(self._union(seen), view))
         painter.restore()
+
+    def _paint_marks(self, painter: QPainter, view: "GroundView", layer: Layer) -> None:
+        """The cells that are marked on a walk layer, each mark in its colour."""
+        cells, knitted = view.cells_in_view(), view.knitted
+        if knitted is None or cells.is_empty:
+            return
+        marks = knitted.planes[layer.id][layer.area_plane].read(cells)
+        for number, mark in enumerate(layer.terrains(self._session.document.project), start=1):
+            mask = marks == number
+            if mask.any():
+                draw_cover(painter, view, "cells", Shape(cells, mask), QColor(mark.colour))
 
     def _union(self, seen: PixelRect) -> Any:
         """What blocks in an area, kept as long as nothing changes."""

@@ -16,7 +16,7 @@ from knitground.core.grid.projection import PixelRect
 from knitground.core.project.document import Change
 from knitground.core.render.before import before, shade_at
 from knitground.core.walk.goals import spawn_of, zones_at
-from knitground.core.walk.journey import WAYS, Way, speed, step_of
+from knitground.core.walk.journey import WAYS, Route, Way, speed, step_of
 from knitground.core.walk.motion import TICKS, Spot
 from knitground.core.walk.room import USUAL_FOOT
 from knitground.core.walk.survey import blamed, bounds_of, mover_on
@@ -41,10 +41,13 @@ class Walker(QObject):
     """A figure on the ground, while somebody walks."""
 
     changed = Signal()
+    stepped = Signal(str)
+    """Told of every step, with the way that is held."""
 
     def __init__(self, session: Session, view: "GroundView") -> None:
         super().__init__(view)
         self._session, self._view = session, view
+        self._played: list[Way] = []
         self.spot: Spot | None = None
         """Where the figure is; none while nobody walks."""
         self.touched = ""
@@ -122,27 +125,39 @@ class Walker(QObject):
         if self.walks:
             self.spot = None
             self._held.clear()
+            self._played.clear()
             self._timer.stop()
             self.changed.emit()
             self._view.update()
+
+    @property
+    def view(self) -> "GroundView":
+        """The view over which it walks."""
+        return self._view
+
+    def play(self, route: Route) -> None:
+        """Walks a route from where it begins; keys count again when it is done."""
+        self.end()
+        self.begin(Spot(route.x, route.y))
+        self._played = [leg.way for leg in route.legs for _ in range(leg.ticks)]
 
     def walk(self, ticks: int) -> None:
         """Lets the figure go on for so many steps, as the keys are held."""
         mover, ground, spot = self._mover, self._session.ground, self.spot
         if mover is None or ground is None or spot is None:
             return
-        way = self._way()
-        if way:
+        for _ in range(ticks):
+            way = self._played.pop(0) if self._played else self._way()
+            self.stepped.emit(way)
+            if not way:
+                self._gone = 0.0
+                continue
             self._looks = way[0] if len(way) == 1 else ("E" if "E" in way else "W")
-        across, down = step_of(way, speed(ground))
-        for _ in range(ticks if way else 0):
-            went = mover.walked(spot, across, down)
+            went = mover.walked(spot, *step_of(way, speed(ground)))
             if went.touched is not None:
                 self._tell_touched(went.touched)
             self._gone += abs(went.spot.x - spot.x) + abs(went.spot.y - spot.y)
             spot = went.spot
-        if not way:
-            self._gone = 0.0
         if spot != self.spot:
             self.spot = spot
             self._follow()

@@ -8,6 +8,7 @@ from knitground.core.check import (
     coverage,
     lost,
     reach,
+    routes,
     shapes,
     sheets,
     stitches,
@@ -21,7 +22,7 @@ from knitground.core.check.check import DefinitionCheck, GroundCheck
 
 DEFINITION_CHECKS: tuple[DefinitionCheck, ...] = (
     sheets.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK, views.CHECK,
-    reach.CHECK, shapes.CHECK, shapes.VARIANTS,
+    reach.CHECK, routes.CHECK, shapes.CHECK, shapes.VARIANTS,
 )  # fmt: skip
 GROUND_CHECKS: tuple[GroundCheck, ...] = (
     lost.CHECK, tile_sizes.CHECK, unmet.CHECK, stitches_laid.CHECK

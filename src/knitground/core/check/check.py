@@ -23,6 +23,8 @@ from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import TileRef
+from knitground.core.walk.journey import Journey, KeptRoute, Route
+from knitground.core.walk.motion import Spot
 from knitground.core.walk.reach import Reach
 
 BLOCK = 64
@@ -93,6 +95,15 @@ class Facts(Protocol):
 
     def blocking_since(self, ground: Ground) -> tuple[Any, ...]:
         """What follows what blocks on a ground: other objects whenever it may differ."""
+
+    @property
+    def routes(self) -> tuple[KeptRoute, ...]: ...
+
+    def walked(self, ground: Ground, route: Route) -> Journey:
+        """Where a route leads a figure of the usual size now."""
+
+    def blamed(self, ground: Ground, spot: Spot) -> str:
+        """What such a figure touches at a place, in words."""
 
     def reach(self, ground: Ground) -> Reach:
         """What hangs together on a ground for a figure of the usual size."""

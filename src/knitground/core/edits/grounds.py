@@ -142,7 +142,7 @@ def duplicate_ground(document: Document, ground_id: str) -> str:
 
 
 def remove_ground(document: Document, ground_id: str) -> None:
-    """Takes a ground out, with the recipes that grow on it."""
+    """Takes a ground out, with the recipes that grow on it and the routes over it."""
     project = document.project
     document.define(
         f"remove {by_id(project.grounds, ground_id).name}",
@@ -154,6 +154,7 @@ def remove_ground(document: Document, ground_id: str) -> None:
                 if one.id != ground_id
             ),
             recipes=tuple(one for one in project.recipes if one.ground != ground_id),
+            routes=tuple(one for one in project.routes if one.ground != ground_id),
         ),
         planes={name: planes for name, planes in document.state.planes.items() if name != ground_id},
     )

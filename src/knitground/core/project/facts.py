@@ -20,9 +20,12 @@ from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import TileRef
+from knitground.core.walk.journey import Journey, KeptRoute, Route, speed, travel
+from knitground.core.walk.motion import Spot
 from knitground.core.walk.reach import Reach
 from knitground.core.walk.room import USUAL_FOOT
-from knitground.core.walk.survey import surveyed
+from knitground.core.walk.solid import Solids
+from knitground.core.walk.survey import blamed, bounds_of, mover_on, surveyed
 
 _ANY_SIZE = -1
 
@@ -98,6 +101,18 @@ class ProjectFacts:
         sets = project.join_sets, project.stitch_sets, project.mixes
         about = ground, project.tiles, project.blocks, project.thing_kinds, project.seed, self.derived.sliced(), *sets
         return *about, *(planes[layer.id] for layer in ground.layers)
+
+    @property
+    def routes(self) -> tuple[KeptRoute, ...]:
+        return self.derived.document.project.routes
+
+    def walked(self, ground: Ground, route: Route) -> Journey:
+        mover = mover_on(self.derived, ground.id, USUAL_FOOT, bounds_of(ground))[1]
+        return travel(mover, Spot(route.x, route.y), route.legs, speed(ground))
+
+    def blamed(self, ground: Ground, spot: Spot) -> str:
+        piece = blamed(Solids(self.derived, ground.id), USUAL_FOOT, *spot)
+        return f"{piece.says} on “{piece.layer}”" if piece is not None else "the border of the ground"
 
     def reach(self, ground: Ground) -> Reach:
         return surveyed(self.derived, ground.id, USUAL_FOOT).reach

@@ -24,6 +24,7 @@ from knitground.core.sheet.picture import Clearing, Colour, Sheet, cleared, deco
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import TileRef, cell_code
+from knitground.core.walk.journey import KeptRoute
 
 T = TypeVar("T")
 
@@ -48,6 +49,7 @@ class Project:
     colours: Mapping[Colour, Annotated[str, Field(max_length=200)]] = field(default_factory=dict)
     blocks: BlockRules = field(default_factory=BlockRules)
     recipes: tuple[Recipe, ...] = ()
+    routes: tuple[KeptRoute, ...] = ()
     grounds: tuple[Ground, ...] = ()
 
     @property

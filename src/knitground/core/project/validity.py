@@ -38,6 +38,7 @@ def check_whole(project: Project, name: str) -> None:
         ("kinds of things", project.thing_kinds),
         ("swatches", project.swatches),
         ("recipes", project.recipes),
+        ("routes", project.routes),
         ("grounds", project.grounds),
     ):
         _check_ids(things, kind, name)

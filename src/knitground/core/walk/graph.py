@@ -12,7 +12,8 @@ from knitground.core.errors import BadRequest
 from knitground.core.grow.agreeing import CORNER_STEPS, SIDE_STEPS
 from knitground.core.grow.places import SIX_SIDES
 from knitground.core.tiles.tile import NUMBER_MASK
-from knitground.core.walk.motion import Spot
+from knitground.core.walk.borders import along_borders
+from knitground.core.walk.motion import SKIN, Spot
 from knitground.core.walk.reach import Reach
 from knitground.core.walk.seen import Seen
 from knitground.core.walk.survey import Survey
@@ -131,7 +132,7 @@ def _straight(reach: Reach, starts: NDArray[np.float64], ends: NDArray[np.float6
         area = room.area
         near = (low[:, 0] <= area.right) & (high[:, 0] >= area.x) & (low[:, 1] <= area.bottom) & (high[:, 1] >= area.y)
         mine = np.flatnonzero(near)
-        for piece in room.pieces:
+        for piece in room.inner:
             inside = shapely.covers(piece, lines[mine])
             covered[mine[inside]] = lengths[mine[inside]]
             part = mine[~inside]
@@ -139,7 +140,8 @@ def _straight(reach: Reach, starts: NDArray[np.float64], ends: NDArray[np.float6
             crossing = part[~_within(area, low[part], high[part])]
             if crossing.size:
                 covered[crossing] += shapely.length(shapely.intersection(piece, lines[crossing]))
-    return np.asarray(covered >= lengths - 1e-6)
+    # Over a border of areas a way is told short by a skin's width on either side, and slantwise by some more.
+    return np.asarray(covered >= lengths - 16 * SKIN)
 
 
 def _within(area: Any, low: NDArray[np.float64], high: NDArray[np.float64]) -> NDArray[np.bool_]:
@@ -181,7 +183,7 @@ def way_between(derived: Seen, survey: Survey, start: Spot, end: Spot) -> tuple[
         found = _way_on(derived, survey, start, end, part, fine)
         if found is not None:
             return found
-    return None
+    return along_borders(survey.reach, start, end)
 
 
 def _way_on(

@@ -2,7 +2,9 @@
 
 import math
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from itertools import groupby
 from typing import Annotated, Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -38,6 +40,20 @@ class Route(BaseModel):
     x: Annotated[float, Field(ge=-(2**20), le=2**20, allow_inf_nan=False)]
     y: Annotated[float, Field(ge=-(2**20), le=2**20, allow_inf_nan=False)]
     legs: Annotated[tuple[Leg, ...], Field(max_length=MOST_LEGS)] = ()
+
+
+@dataclass(frozen=True)
+class KeptRoute:
+    """A route that was walked once, and where it led then, in pixels of its ground."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+    id: str
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    ground: str
+    route: Route
+    end_x: Annotated[float, Field(ge=-(2**20), le=2**20, allow_inf_nan=False)]
+    end_y: Annotated[float, Field(ge=-(2**20), le=2**20, allow_inf_nan=False)]
 
 
 class Stopped(NamedTuple):
@@ -122,3 +138,8 @@ def route_of(data: bytes, name: str) -> Route:
         return Route.model_validate_json(data)
     except ValidationError:
         raise BadRequest(f"{name} holds no route; record one in the window, or write one as “E 10 S 4”.") from None
+
+
+def legs_held(ways: Iterable[Way]) -> tuple[Leg, ...]:
+    """The legs of a route, given the way that was held in each step."""
+    return tuple(Leg(way=way, ticks=len(list(same))) for way, same in groupby(ways))

@@ -33,14 +33,15 @@ class Room(NamedTuple):
 
     Attributes
     ----------
-    pieces : (P,) object
-        Polygons.
+    pieces, inner : (P,) object
+        Polygons; and the same without what lies within a skin's width of their borders.
     left, top, right, bottom : (N, 3) float64
         Where pieces touch each border of the area: the piece, from where, and to where along it.
     """
 
     area: PixelRect
     pieces: NDArray[np.object_]
+    inner: NDArray[np.object_]
     left: Spans
     top: Spans
     right: Spans
@@ -115,12 +116,14 @@ def room_in(area: PixelRect, closed: Callable[[PixelRect], Any], bounds: Any, fo
     found = [one for one in shapely.get_parts(room) if isinstance(one, shapely.Polygon) and one.area > _LEAST]
     pieces = np.empty(len(found), dtype=object)
     pieces[:] = found
+    inner = shapely.buffer(pieces, -2 * SKIN, join_style="mitre")
     shapely.prepare(pieces)
+    shapely.prepare(inner)
     lines = [
         ((area.x, area.y), (area.x, area.bottom)), ((area.x, area.y), (area.right, area.y)),
         ((area.right, area.y), (area.right, area.bottom)), ((area.x, area.bottom), (area.right, area.bottom)),
     ]  # fmt: skip
-    return Room(area, pieces, *(_spans(pieces, line, 1 - number % 2) for number, line in enumerate(lines)))
+    return Room(area, pieces, inner, *(_spans(pieces, line, 1 - number % 2) for number, line in enumerate(lines)))
 
 
 def joined(rooms: dict[Key, Room], foot: Foot, side: tuple[int, int]) -> Reach:
