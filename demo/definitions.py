@@ -106,10 +106,10 @@ def project() -> Project:
                 StitchedLayer("walls", "Walls", "walls"),
                 OntoLayer("dressing", "Along the walls", "walls", "Dressing"),
                 TileLayer("plants", "Plants"),
-                TileLayer("props", "Props"),
+                TileLayer("props", "Props", stands="foot"),
                 PropLayer("yard", "Yard", things=_yard()),
                 OntoLayer("tops", "Tops of the walls", "walls", "Tops"),
-                TileLayer("air", "Air"),
+                TileLayer("air", "Air", stands="over"),
             )),
             Ground(GLASSHOUSE, "Glasshouse", 18, 14, 32, 16, (
                 TerrainLayer("floor", "Floor", "paving", "corner"),

@@ -25,6 +25,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.ledger import all_findings
 from knitground.core.tiles.notes import Point, Property, TileNotes
+from knitground.core.walk.borders import along_borders
 from knitground.core.walk.graph import graph_of, way_between
 from knitground.core.walk.journey import WAYS, Leg, Route, legs_held, legs_of, route_of, speed, travel
 from knitground.core.walk.motion import Mover, Spot
@@ -164,6 +165,18 @@ def test_where_the_graph_leads_one_can_walk(seed):
         assert found is not None
         assert found[0][0] == ones[0]
         assert found[0][-1] == ones[-1]
+
+
+@settings(max_examples=6, deadline=None)
+@given(seed=st.integers(0, 2**20))
+def test_along_what_blocks_there_is_always_a_way_between_what_hangs_together(seed):
+    survey = surveyed(Derived(strewn(seed, 0.4, (20, 10))), "ground", FOOT)
+    spots = np.random.default_rng(seed).uniform(0, 80, (5, 2)).tolist()
+    places = [(Spot(*spot), survey.reach.part_at(Spot(*spot))) for spot in spots]
+    for one, part in places:
+        for other, its in places:
+            if one != other and min(part, its) >= 0:
+                assert (along_borders(survey.reach, one, other) is not None) == (part == its)
 
 
 def walled(gap: float) -> tuple[Document, Derived]:

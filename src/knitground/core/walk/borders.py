@@ -49,12 +49,17 @@ def _add_piece(graph: Any, room: Room, number: int, ends: Sequence[Spot]) -> Non
     for ring in rings:
         for one, other in pairwise(tuple(point) for point in shapely.get_coordinates(ring).tolist()):
             _way(graph, one, other)
-    for hole in rings[1:]:
-        others = shapely.multilinestrings([ring for ring in rings if ring is not hole])
-        bridge = [tuple(point) for point in shapely.get_coordinates(shapely.shortest_line(hole, others)).tolist()]
+    known, waiting = [rings[0]], rings[1:]
+    while waiting:
+        # The nearest hole is joined first, so that nothing lies between.
+        whole = shapely.multilinestrings(known)
+        nearest = min(range(len(waiting)), key=lambda place: float(shapely.distance(waiting[place], whole)))
+        hole = waiting.pop(nearest)
+        bridge = [tuple(point) for point in shapely.get_coordinates(shapely.shortest_line(hole, whole)).tolist()]
         for spot in bridge:
             _tie(graph, spot, rings)
         _way(graph, bridge[0], bridge[-1])
+        known.append(hole)
     # Where the piece meets those of other areas.
     for spans, across, line in (
         (room.top, True, room.area.y), (room.bottom, True, room.area.bottom),
