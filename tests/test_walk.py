@@ -27,7 +27,18 @@ from knitground.core.project.ledger import all_findings
 from knitground.core.tiles.notes import Point, Property, TileNotes
 from knitground.core.walk.borders import along_borders
 from knitground.core.walk.graph import graph_of, way_between
-from knitground.core.walk.journey import WAYS, Leg, Route, legs_held, legs_of, route_of, speed, travel
+from knitground.core.walk.journey import (
+    WAYS,
+    Journey,
+    Leg,
+    Route,
+    Stopped,
+    legs_held,
+    legs_of,
+    route_of,
+    speed,
+    step_of,
+)
 from knitground.core.walk.motion import Mover, Spot
 from knitground.core.walk.room import USUAL_FOOT, Foot
 from knitground.core.walk.solid import Solids
@@ -58,6 +69,18 @@ def strewn(seed: int, share: float = 0.35, size: tuple[int, int] = (16, 12)) -> 
     laid = np.where(rng.random(size[::-1]) < share, rng.choice(codes, size[::-1]), 0)
     poke(document, "things", "cells", np.s_[:], laid)
     return document
+
+
+def travel(mover: Mover, start: Spot, legs, length: float, each=lambda spot: None) -> Journey:
+    """Where a route leads a foot that goes so far in a step."""
+    spot, stopped = start, []
+    for number, leg in enumerate(legs):
+        for _ in range(leg.ticks):
+            went = mover.walked(spot, *step_of(leg.way, length))
+            stopped += [Stopped(number, went.touched)] if went.touched is not None else []
+            spot = went.spot
+            each(spot)
+    return Journey(spot, tuple(stopped))
 
 
 def whole(document: Document) -> PixelRect:

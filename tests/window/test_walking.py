@@ -1,5 +1,7 @@
 """Walking in the window: by keys, past what blocks, while somebody paints."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, Qt
@@ -13,6 +15,7 @@ from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.notes import set_collision
 from knitground.core.edits.placing import place
 from knitground.core.layers.thing import Thing
+from knitground.core.tiles.notes import Property
 from knitground.core.walk.motion import Spot
 from making import plane_of, poke, tile
 from window.finding import named, open_menu, painted, says, take
@@ -82,8 +85,7 @@ def test_one_can_go_on_painting_and_the_ground_changes_under_the_figure(walking,
     walking.ground.choose_tool("draw")
     row, column = int(walker.spot.y // 8), int(walker.spot.x // 8)
     hand.on_ground((row, column), (row, column))
-    mover = walker._mover
-    assert mover.fits(walker.spot), "it steps aside"
+    assert walker.figure.mover.fits(walker.spot), "it steps aside"
     walking.undo()
     assert plane_of(session.document, "things", "cells")[row, column] == 0
 
@@ -104,23 +106,41 @@ def test_the_figure_begins_at_its_spawn_point_and_tells_zones(walking):
 
 
 def test_the_figure_shows_and_stands_behind_what_is_over_it(walking):
-    view, session = walking.ground.view, walking.session
+    view, session, walker = walking.ground.view, walking.session, walking.walker
     seen = painted(view).copy()
-    walking.walker.spot = None
+    walker.end()
     bare = painted(view).copy()
     assert not np.array_equal(seen, bare)
-    walking.walker.spot = Spot(20.0, 40.0)
     poke(session.document, "things", "cells", np.s_[:, 0:8], session.document.palette.code(WALL))
-    change_layer(session.document, "ground", "things", "stands", stands="over", solid="none")
-    walking.walker.spot = Spot(20.0, 40.0)
-    over = painted(view).copy()
-    change_layer(session.document, "ground", "things", "stands", stands="under")
-    walking.walker.spot = Spot(20.0, 40.0)
-    assert not np.array_equal(painted(view), over)
-    walking.walker.spot = None
-    change_layer(session.document, "ground", "things", "stands", stands="over")
-    without = painted(view)
-    assert (over != without).mean() < (seen != bare).mean()
+    shown = {}
+    for stands in ("over", "under"):
+        change_layer(session.document, "ground", "things", "stands", stands=stands, solid="none")
+        empty = painted(view).copy()
+        walker.begin(Spot(20.0, 40.0))
+        walker._timer.stop()
+        shown[stands] = (painted(view) != empty).mean()
+        walker.end()
+    assert shown["over"] < shown["under"]
+
+
+def test_a_ground_seen_from_the_side_is_run_and_jumped_on(walking):
+    session, walker = walking.session, walking.walker
+    walker.end()
+    ground = replace(session.ground, properties={"view": Property("text", "side")})
+    session.document.define("side", replace(session.document.project, grounds=(ground,)))
+    poke(session.document, "things", "cells", np.s_[12, :], session.document.palette.code(WALL))
+    walker.begin(Spot(30.0, 70.0))
+    walker._timer.stop()
+    assert "up jumps" in says(walking)
+    walker.walk(60)
+    floor = walker.spot.y
+    assert floor == pytest.approx(12 * 8 - 7, abs=0.02)
+    hold(walking, Qt.Key.Key_Up, 20)
+    assert walker.spot.y < floor - 8
+    walker.walk(150)
+    assert walker.spot.y == pytest.approx(floor, abs=0.01)
+    hold(walking, Qt.Key.Key_Left, 30)
+    assert walker.spot.x < 30
 
 
 def test_what_blocks_and_what_hangs_together_are_shown_and_ruled(walking):

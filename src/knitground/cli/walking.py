@@ -12,6 +12,7 @@ from knitground.core.errors import BadRequest, readable
 if TYPE_CHECKING:
     from knitground.core.ground.ground import Ground
     from knitground.core.walk.motion import Spot
+    from knitground.core.walk.room import Foot
     from knitground.core.walk.survey import Survey
 
 FigureSize = Annotated[
@@ -31,13 +32,19 @@ def walk(
         str | None,
         typer.Option("--from", metavar="X,Y", help="the cell to begin in; its spawn point if not given"),
     ] = None,
-    figure: FigureSize = USUAL_FOOT,
+    figure: FigureSize | None = None,
+    view: Annotated[
+        str | None, typer.Option("--view", metavar="VIEW", help="top or side; as the ground says if not given")
+    ] = None,
     as_json: AsJson = False,
 ) -> None:
     """Let a figure follow a route, and say where it ends and what blocked it; exits 1 where something did."""
     from knitground.core.sheet.picture import read_file
-    from knitground.core.walk.journey import Route, legs_of, route_of, speed, travel
+    from knitground.core.walk.figure import Figure
+    from knitground.core.walk.journey import Route, legs_of, route_of
     from knitground.core.walk.motion import Spot
+    from knitground.core.walk.side import BODY, seen_from_side
+    from knitground.core.walk.survey import blamed
 
     derived = opened(project)
     chosen = named(derived.document.project.grounds, ground, "ground", project)
@@ -46,13 +53,19 @@ def walk(
     if path.suffix.lower() == ".json":
         recorded = route_of(read_file(path), readable(path))
     legs = legs_of(route, chosen) if recorded is None else recorded.legs
-    survey = _survey(project, derived, chosen, figure)
+    if view not in (None, "top", "side"):
+        raise BadRequest(f"There is no view “{readable(str(view))}”; give --view top or --view side.")
+    side = seen_from_side(chosen) if view is None else view == "side"
+    figure = figure or (f"{BODY.width:g}x{BODY.height:g}" if side else USUAL_FOOT)
+    walker = Figure(derived, chosen, _foot(figure), side=side)
     begin = Spot(recorded.x, recorded.y) if recorded is not None and start is None else _begin(chosen, start, derived)
-    mover = survey.mover()
-    if not mover.fits(begin):
+    if not walker.mover.fits(begin):
         raise BadRequest(f"A figure of {figure} has no room at {_at(chosen, begin)}; begin elsewhere with --from.")
-    journey = travel(mover, begin, legs, speed(chosen))
-    stops = [(stop.leg, legs[stop.leg].way, stop.at, survey.blamed(*stop.at)) for stop in journey.stopped]
+    journey = walker.travel(begin, legs)
+    stops = [
+        (stop.leg, legs[stop.leg].way, stop.at, blamed(walker.solids, walker.foot, *stop.at))
+        for stop in journey.stopped
+    ]
     if as_json:
         typer.echo(json.dumps({
             "ground": chosen.name, "start": _told(chosen, begin), "end": _told(chosen, journey.end),
@@ -115,12 +128,18 @@ def reach(
 
 
 def _survey(project: Path, derived: Any, ground: "Ground", figure: str) -> "Survey":
-    from knitground.core.walk.room import Foot
     from knitground.core.walk.survey import surveyed
 
-    width, height = pair(figure, "--figure", "x")
     with progress("Looking at what blocks") as report:
-        return surveyed(derived, ground.id, Foot(float(width), float(height)), progress=report)
+        return surveyed(derived, ground.id, _foot(figure), progress=report)
+
+
+def _foot(figure: str) -> "Foot":
+    from knitground.core.walk.room import Foot
+    from knitground.core.walk.survey import checked_foot
+
+    width, height = pair(figure, "--figure", "x")
+    return checked_foot(Foot(float(width), float(height)))
 
 
 def _begin(ground: "Ground", start: str | None, derived: Any) -> "Spot":

@@ -15,16 +15,14 @@ from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
 from knitground.core.project.document import Change
 from knitground.core.render.before import before, shade_at
+from knitground.core.walk.figure import Figure, Going
 from knitground.core.walk.goals import spawn_of, zones_at
-from knitground.core.walk.journey import WAYS, Route, Way, speed, step_of
+from knitground.core.walk.journey import WAYS, Route, Way
 from knitground.core.walk.motion import TICKS, Spot
-from knitground.core.walk.room import USUAL_FOOT
-from knitground.core.walk.survey import blamed, bounds_of, mover_on
+from knitground.core.walk.survey import blamed
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
-    from knitground.core.walk.motion import Mover
-    from knitground.core.walk.solid import Solids
 
 _FRAME_MS = 15
 _LONGEST_MS = 100
@@ -48,12 +46,11 @@ class Walker(QObject):
         super().__init__(view)
         self._session, self._view = session, view
         self._played: list[Way] = []
-        self.spot: Spot | None = None
-        """Where the figure is; none while nobody walks."""
+        self._now: Going | None = None
         self.touched = ""
         """What it ran into last."""
-        self._mover: Mover | None = None
-        self._solids: Solids | None = None
+        self.figure: Figure | None = None
+        """What goes, on the ground as it is now."""
         self._held: list[int] = []
         self._looks, self._gone, self._owed = "S", 0.0, 0.0
         self._zones: frozenset[str] = frozenset()
@@ -78,9 +75,14 @@ class Walker(QObject):
         return "" if self._session.ground is not None else "There is no ground to walk on yet; make one first."
 
     @property
+    def spot(self) -> Spot | None:
+        """Where the figure is; none while nobody walks."""
+        return self._now.spot if self._now is not None else None
+
+    @property
     def walks(self) -> bool:
         """Whether somebody walks."""
-        return self.spot is not None
+        return self._now is not None
 
     def toggle(self) -> None:
         """Begins at the spawn point, or in the middle of what is seen; or ends it."""
@@ -103,12 +105,12 @@ class Walker(QObject):
         if self._session.ground is None:
             return
         self._look_anew()
-        mover = self._mover
-        found = mover.nearest(spot) if mover is not None else spot
-        if mover is None or not mover.fits(found):
+        figure = self.figure
+        found = figure.mover.nearest(spot) if figure is not None else spot
+        if figure is None or not figure.mover.fits(found):
             self._session.attempt(_no_room)
             return
-        self.spot, self.touched, self._looks = found, "", "S"
+        self._now, self.touched, self._looks = figure.begin(found), "", "E" if figure.side else "S"
         self._zones, self._owed = frozenset(), 0.0
         if self._view.zoom < 1 or self._view.zoom != int(self._view.zoom):
             self._view.set_zoom(max(1, round(self._view.zoom)))
@@ -116,14 +118,15 @@ class Walker(QObject):
         self._follow()
         self._since.start()
         self._timer.start()
-        self._session.say("Arrows or W A S D walk, Escape ends it; you can go on painting meanwhile.")
+        keys = "run, up jumps, down drops" if figure.side else "walk"
+        self._session.say(f"Arrows or W A S D {keys}, Escape ends it; you can go on painting meanwhile.")
         self.changed.emit()
         self._view.update()
 
     def end(self, *_: object) -> None:
         """Takes the figure off the ground."""
         if self.walks:
-            self.spot = None
+            self._now = None
             self._held.clear()
             self._played.clear()
             self._timer.stop()
@@ -143,25 +146,32 @@ class Walker(QObject):
 
     def walk(self, ticks: int) -> None:
         """Lets the figure go on for so many steps, as the keys are held."""
-        mover, ground, spot = self._mover, self._session.ground, self.spot
-        if mover is None or ground is None or spot is None:
+        figure, now = self.figure, self._now
+        if figure is None or now is None:
             return
+        before = now.spot
         for _ in range(ticks):
             way = self._played.pop(0) if self._played else self._way()
             self.stepped.emit(way)
-            if not way:
-                self._gone = 0.0
-                continue
-            self._looks = way[0] if len(way) == 1 else ("E" if "E" in way else "W")
-            went = mover.walked(spot, *step_of(way, speed(ground)))
+            self._look(way, side=figure.side)
+            went = figure.tick(now, way)
             if went.touched is not None:
                 self._tell_touched(went.touched)
-            self._gone += abs(went.spot.x - spot.x) + abs(went.spot.y - spot.y)
-            spot = went.spot
-        if spot != self.spot:
-            self.spot = spot
+            self._gone += abs(went.spot.x - now.spot.x) + (0 if figure.side else abs(went.spot.y - now.spot.y))
+            now = went
+        self._now = now
+        if now.spot != before:
             self._follow()
             self._tell_zones()
+
+    def _look(self, way: Way, *, side: bool) -> None:
+        """Turns the figure to where it goes; it stands still where it does not."""
+        if not WAYS[way][0] and (side or not way):
+            self._gone = 0.0
+        elif side or len(way) > 1:
+            self._looks = "E" if "E" in way else "W"
+        else:
+            self._looks = way
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if not self.walks:
@@ -188,12 +198,13 @@ class Walker(QObject):
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         """Draws the figure, what stands before it, and the shade that lies on it."""
-        knitted, spot = view.knitted, self.spot
-        if spot is None or knitted is None or view is not self._view:
+        knitted, spot, figure = view.knitted, self.spot, self.figure
+        if spot is None or figure is None or knitted is None or view is not self._view:
             return
         pixels = keeper(self._looks, int(self._gone / _STRIDE))
         high, wide = pixels.shape[:2]
-        left, top = round(spot.x - wide / 2), round(spot.y + USUAL_FOOT.height / 2 - high)
+        low = spot.y + figure.foot.height / 2
+        left, top = round(spot.x - wide / 2), round(low - high)
         scene = self._session.derived.scene(knitted)
         lit = pixels.astype(np.float32)
         lit[..., :3] *= shade_at(scene, spot.x, spot.y)
@@ -202,11 +213,11 @@ class Walker(QObject):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme().colour("ink", 60))
-        foot = view.rect_on_widget(spot.x - 5, spot.y - 1, 10, 5)
-        painter.drawEllipse(foot)
+        if not figure.side:
+            painter.drawEllipse(view.rect_on_widget(spot.x - 5, low - 4, 10, 5))
         painter.restore()
         painter.drawImage(place, image_of(lit.astype(np.uint8)))
-        painter.drawImage(*self._over(scene, PixelRect(left, top, wide, high), spot.y + USUAL_FOOT.height / 2, view))
+        painter.drawImage(*self._over(scene, PixelRect(left, top, wide, high), low, view))
 
     def _over(self, scene: "object", area: PixelRect, foot: float, view: "GroundView") -> tuple[QRectF, QImage]:
         inside = area.inside(PixelRect(0, 0, *view.content_size()))
@@ -243,22 +254,21 @@ class Walker(QObject):
 
     def _look_anew(self) -> None:
         ground = self._session.ground
-        if ground is not None:
-            self._solids, self._mover = mover_on(self._session.derived, ground.id, USUAL_FOOT, bounds_of(ground))
+        self.figure = Figure(self._session.derived, ground) if ground is not None else None
 
     def _on_change(self, change: Change) -> None:
         """What is painted changes under the figure at once; it steps aside where it would stand in something."""
         if not self.walks:
             return
         self._look_anew()
-        mover, spot = self._mover, self.spot
-        if mover is not None and spot is not None and not mover.fits(spot):
-            self.spot = mover.nearest(spot)
+        figure, spot = self.figure, self.spot
+        if figure is not None and spot is not None and not figure.mover.fits(spot):
+            self._now = figure.begin(figure.mover.nearest(spot))
 
     def _tell_touched(self, at: Spot) -> None:
-        if self._solids is None:
+        if self.figure is None:
             return
-        piece = blamed(self._solids, USUAL_FOOT, *at)
+        piece = blamed(self.figure.solids, self.figure.foot, *at)
         says = f"blocked by {piece.says} on “{piece.layer}”" if piece is not None else "the ground ends here"
         if says != self.touched:
             self.touched = says

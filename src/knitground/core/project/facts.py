@@ -20,12 +20,13 @@ from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import TileRef
-from knitground.core.walk.journey import Journey, KeptRoute, Route, speed, travel
+from knitground.core.walk.figure import Figure
+from knitground.core.walk.journey import Journey, KeptRoute, Route
 from knitground.core.walk.motion import Spot
 from knitground.core.walk.reach import Reach
 from knitground.core.walk.room import USUAL_FOOT
 from knitground.core.walk.solid import Solids
-from knitground.core.walk.survey import blamed, bounds_of, mover_on, surveyed
+from knitground.core.walk.survey import blamed, surveyed
 
 _ANY_SIZE = -1
 
@@ -107,8 +108,7 @@ class ProjectFacts:
         return self.derived.document.project.routes
 
     def walked(self, ground: Ground, route: Route) -> Journey:
-        mover = mover_on(self.derived, ground.id, USUAL_FOOT, bounds_of(ground))[1]
-        return travel(mover, Spot(route.x, route.y), route.legs, speed(ground))
+        return Figure(self.derived, ground).travel(Spot(route.x, route.y), route.legs)
 
     def blamed(self, ground: Ground, spot: Spot) -> str:
         piece = blamed(Solids(self.derived, ground.id), USUAL_FOOT, *spot)

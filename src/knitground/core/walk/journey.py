@@ -2,7 +2,7 @@
 
 import math
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import groupby
 from typing import Annotated, Literal, NamedTuple
@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from knitground.core.errors import BadRequest, readable
 from knitground.core.ground.ground import Ground
-from knitground.core.walk.motion import TICKS, Mover, Spot
+from knitground.core.walk.motion import TICKS, Spot
 
 Way = Literal["N", "NE", "E", "SE", "S", "SW", "W", "NW", ""]
 WAYS: dict[Way, tuple[int, int]] = {
@@ -80,32 +80,6 @@ def step_of(way: Way, length: float) -> tuple[float, float]:
     across, down = WAYS[way]
     share = length / math.hypot(across, down) if across or down else 0.0
     return across * share, down * share
-
-
-def travel(
-    mover: Mover, start: Spot, legs: Sequence[Leg], length: float, each: Callable[[Spot], object] = lambda spot: None
-) -> Journey:
-    """Lets a figure follow a route.
-
-    Parameters
-    ----------
-    length : float
-        How far it goes in a step, in pixels.
-    each : callable, optional
-        Told where it is after every step.
-    """
-    spot, stopped = start, list[Stopped]()
-    for number, leg in enumerate(legs):
-        told = False
-        across, down = step_of(leg.way, length)
-        for _ in range(leg.ticks):
-            went = mover.walked(spot, across, down)
-            if went.touched is not None and not told:
-                stopped.append(Stopped(number, went.touched))
-                told = True
-            spot = went.spot
-            each(spot)
-    return Journey(spot, tuple(stopped))
 
 
 def legs_of(text: str, ground: Ground) -> tuple[Leg, ...]:

@@ -37,6 +37,14 @@ class Moved(NamedTuple):
     touched: Spot | None
 
 
+class Straight(NamedTuple):
+    """Where a straight way led: the place, how much of the way was free, and the normal of what ended it, if it was."""
+
+    spot: Spot
+    share: float
+    normal: tuple[float, float] | None
+
+
 class _Near(NamedTuple):
     """What is known of the surroundings of a figure: the area, what is closed there, and its edges with normals."""
 
@@ -112,6 +120,18 @@ class Mover:
         if shapely.contains_xy(near.closed, *found):
             return Moved(spot, touched or found)
         return Moved(found, touched)
+
+    def straight(self, spot: Spot, across: float, down: float) -> Straight:
+        """A foot moved straight on until it touches something; as `moved`, without sliding."""
+        if not across and not down:
+            return Straight(spot, 1.0, None)
+        near = self._around(spot)
+        way = np.array([across, down])
+        share, normal = _first_hit(near, np.array(spot), way)
+        found = Spot(spot.x + across * share, spot.y + down * share)
+        if shapely.contains_xy(near.closed, *found):
+            return Straight(spot, 0.0, (-float(np.sign(across)), -float(np.sign(down))))
+        return Straight(found, share, None if normal is None else (float(normal[0]), float(normal[1])))
 
     def walked(self, spot: Spot, across: float, down: float) -> Moved:
         """As `moved`; where the way straight on is closed by the corner of something, a little beside it is tried."""

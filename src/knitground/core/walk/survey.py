@@ -62,6 +62,13 @@ def blamed(solids: Solids, foot: Foot, x: float, y: float) -> Piece | None:
     return nearest if shapely.distance(nearest.shape, box) < 1.0 else None
 
 
+def checked_foot(foot: Foot) -> Foot:
+    """A foot as it is; raises BadRequest where it is none."""
+    if not (0 < foot.width <= LARGEST_FOOT and 0 < foot.height <= LARGEST_FOOT):
+        raise BadRequest(f"A figure of {foot.width:g} x {foot.height:g} pixels can't walk; give a foot such as 10x6.")
+    return foot
+
+
 def bounds_of(ground: Ground) -> Any:
     """The ground in pixels, as a polygon; a foot stays on it."""
     return shapely.Polygon(ground.projection.border()).buffer(0)
@@ -91,8 +98,7 @@ def surveyed(
     BadRequest
         If the foot is no foot.
     """
-    if not (0 < foot.width <= LARGEST_FOOT and 0 < foot.height <= LARGEST_FOOT):
-        raise BadRequest(f"A figure of {foot.width:g} x {foot.height:g} pixels can't walk; give a foot such as 10x6.")
+    checked_foot(foot)
     solids = Solids(derived, ground_id)
     projection = solids.ground.projection
     side = SIDE * projection.tile_width, SIDE * projection.tile_height
