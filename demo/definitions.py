@@ -6,6 +6,9 @@ from art.paving import VARIANTS as PAVING_VARIANTS
 from art.sheets import ARMS, ROOF_COLUMNS, VARIANTS, corner_combinations
 from art.terrains import TERRAINS
 from art.yard import PLACES, yard
+from chimneys_ground import CHIMNEYS, ledges
+from chimneys_ground import HEIGHT as SIDE_HEIGHT
+from chimneys_ground import WIDTH as SIDE_WIDTH
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.grow.recipe import Recipe
@@ -69,6 +72,7 @@ def project() -> Project:
         thing_kinds=(
             ThingKind("way-in", "Way in", "#3f7f8f", {"faces": Property("text", "south"), "role": Property("text", "spawn")}),
             ThingKind("round", "Hive to tend", "#8a5a9a", {"role": Property("text", "goal")}),
+            ThingKind("gutter", "Gutter to stand on", "#df9a60", {"one-way": Property("yes-no", True)}),
             ThingKind("brambles", "Brambles", "#5a7d2a", {"blocks": Property("yes-no", True)}),
             ThingKind("flight", "Flight of bees", "#b8862b", {"bees": Property("whole", 40), "calm": Property("yes-no", True)}),
         ),
@@ -122,6 +126,12 @@ def project() -> Project:
                     Terrain("Shadow", "S", "#7f83ad"), Terrain("Lamp light", "L", "#ffe0a6"),
                 )),
             ), "diamond"),
+            Ground(CHIMNEYS, "Chimneys", SIDE_WIDTH, SIDE_HEIGHT, 16, 16, (
+                TileLayer("wall", "Wall", solid="whole"),
+                TerrainLayer("gutters", "Gutters", "gutters", "edge"),
+                TileLayer("chimneys", "Chimneys", solid="whole"),
+                PropLayer("ledges", "Ledges", things=ledges()),
+            ), background="#c9d6df", properties={"view": Property("text", "side")}),
             Ground(TERRACE, "Terrace", WIDTH, HEIGHT, 16, 16, (
                 TerrainLayer("cover", "Cover", "cover", "corner"),
                 TileLayer("plants", "Plants"),

@@ -4,6 +4,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from chimneys_ground import lay_chimneys
 from comb_ground import lay_comb
 from definitions import GRAVEL, GROUND, HIVES, SLATE, SOIL, STEAM, WATER, piece, prop
 from glasshouse_ground import lay_glasshouse
@@ -59,6 +60,7 @@ def lay(document: Document) -> None:
     lay_glasshouse(document)
     lay_comb(document)
     lay_terrace(document)
+    lay_chimneys(document)
 
 
 def _basins(document: Document) -> None:

@@ -144,6 +144,10 @@ class Walker(QObject):
         self.begin(Spot(route.x, route.y))
         self._played = [leg.way for leg in route.legs for _ in range(leg.ticks)]
 
+    def press(self, *ways: Way) -> None:
+        """Holds ways one after another, each for half a second, whatever the keys say."""
+        self._played += [way for way in ways for _ in range(TICKS // 2)]
+
     def walk(self, ticks: int) -> None:
         """Lets the figure go on for so many steps, as the keys are held."""
         figure, now = self.figure, self._now
