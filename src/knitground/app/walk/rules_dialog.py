@@ -26,7 +26,7 @@ class RulesDialog(QDialog):
         for set_id, name, terrains in sets:
             parts.append(heading(name))
             for number, terrain in enumerate(terrains, start=1):
-                parts.append(self._of_terrain(set_id, number, terrain.name))
+                parts.append(self._row_of(terrain.name, set_id, number))
         tags = tags_of(project)
         if tags:
             parts.append(heading("Tiles tagged"))
@@ -44,7 +44,7 @@ class RulesDialog(QDialog):
         layout.setContentsMargins(16, 12, 16, 12)
         self.setLayout(layout)
 
-    def _of_terrain(self, set_id: str, number: int, name: str) -> Tick:
+    def _row_of(self, name: str, set_id: str, number: int) -> Tick:
         document = self._session.document
         blocks = TerrainOf(set_id, number) in document.project.blocks.terrains
         return self._tick(name, blocks, lambda wanted: block_terrain(document, set_id, number, blocks=wanted))
