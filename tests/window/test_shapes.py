@@ -95,7 +95,9 @@ def test_a_collision_shape_is_drawn_by_keys_alone(working, hand, card, notes):
 
 
 def test_what_blocks_is_seen_on_the_sheet_while_shapes_are_made(working, hand, card):
-    set_collision(working.session.document, {tile(4, 1): "whole", tile(6, 1): ((Point(0, 0), Point(8, 0), Point(8, 8)),)})
+    set_collision(
+        working.session.document, {tile(4, 1): "whole", tile(6, 1): ((Point(0, 0), Point(8, 0), Point(8, 8)),)}
+    )
     view = working.panels["sheet"].view
 
     def colours():

@@ -12,7 +12,8 @@ from knitground.app.known import known, with_id
 from knitground.core.check.check import Finding
 from knitground.core.edits.blocks import Block, pattern_of
 from knitground.core.edits.grounds import paint_with
-from knitground.core.edits.painting import Hand, Pattern, Turning
+from knitground.core.edits.painting import Hand, Turning
+from knitground.core.edits.pattern import Pattern
 from knitground.core.edits.placing import SNAPS, Sizes, Snap
 from knitground.core.edits.selecting import Selected
 from knitground.core.edits.symmetry import WAYS, Symmetry

@@ -12,7 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.block_things import lifted_things, things_laid, turned_things, with_moved
-from knitground.core.edits.painting import Pattern, check_unlocked, patched
+from knitground.core.edits.painting import check_unlocked, patched
+from knitground.core.edits.pattern import Pattern
 from knitground.core.edits.placing import place, standing_in
 from knitground.core.edits.turned_forms import TurnedForms
 from knitground.core.errors import BadRequest

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from knitground.core.chance import chance
 from knitground.core.edits.forms import FORMS, within_reach
+from knitground.core.edits.pattern import Pattern
 from knitground.core.edits.symmetry import Image, Symmetry
 from knitground.core.errors import BadRequest
 from knitground.core.grid.board import Board
@@ -33,26 +34,6 @@ Spot = tuple[float, float]
 """A flat place, as the pointer points at it: 2.5 lies in the middle of cell 2."""
 Shapes = dict[str, Shape]
 NO_LAYER = "This ground has no layer yet; add one with the plus at the right."
-
-
-@dataclass(frozen=True, eq=False)
-class Pattern:
-    """Cell codes of flat cells, (h, w) int32, repeated over a ground, so that strokes join; -1 for none."""
-
-    codes: NDArray[np.int32]
-    board: Board
-
-    def over(self, rect: CellRect) -> NDArray[np.int32]:
-        """The codes of a rectangle of cells, (height, width) int32.
-
-        Parameters
-        ----------
-        rect : CellRect
-        """
-        ys, xs = self.board.flat("cells", *np.mgrid[rect.rows, rect.columns])
-        height, width = self.codes.shape
-        codes: NDArray[np.int32] = self.codes[ys % height, xs % width]
-        return codes
 
 
 Turning = Literal["as it is", "mirrored", "turned"]
