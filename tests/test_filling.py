@@ -16,6 +16,7 @@ from knitground.core.grid.plane import Plane
 from knitground.core.grow.agreeing import SIDE_STEPS, allowed, steps_of
 from knitground.core.grow.fitting import CannotAgree, Field, Held, Rules, fill, rect_field
 from knitground.core.grow.pairs import PairSet
+from knitground.core.joins.cells import combinations
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
@@ -51,6 +52,17 @@ def test_whatever_is_laid_agrees_with_all_neighbours(seed, wraps, height, width)
         return
     assert agrees(rules, patterns, field.beside)
     assert np.array_equal(patterns, fill(rules, field, None, seed))
+
+
+@settings(deadline=None, max_examples=15)
+@given(seed=st.integers(0, 10_000), wraps=st.booleans(), holes=st.sampled_from([0.0, 0.1, 0.5]))
+def test_corners_agree_also_where_cells_beside_them_are_left_out(seed, wraps, holes):
+    cells = [(0,) * 9, *combinations([(1,) * 9, (2,) * 9], 0)]
+    rules, field = Rules(allowed("cell", cells), np.ones(len(cells))), rect_field(12, 17, steps_of("cell"), wraps=wraps)
+    out = np.random.default_rng(seed).random(12 * 17) < holes
+    beside = np.where(out[field.beside] | out[None] | (field.beside < 0), -1, field.beside).astype(np.int32)
+    patterns = fill(rules, Field(beside, field.places), None, seed)
+    assert agrees(rules, patterns, beside)
 
 
 def test_most_random_sets_can_be_laid():

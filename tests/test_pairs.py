@@ -97,7 +97,7 @@ def test_held_tiles_stay_and_what_cannot_agree_is_told_by_its_tiles():
     agrees(document, pair_set, codes)
     poke(document, "things", "cells", np.s_[4, 7], document.palette.code(TILES[4]))
     with pytest.raises(
-        BadRecipe, match=r"No tile of “P” agrees .*art 4, 1 at column 7, row 4; art 3, 1 at column 5, row 4"
+        BadRecipe, match=r"No tile of “P” agrees .*art 3, 1 at column 5, row 4; art 4, 1 at column 7, row 4"
     ):
         filled_planes(derived, "ground", "things", "p", 1, Wanted(held=True))
     with pytest.raises(BadRecipe, match="single tiles"):

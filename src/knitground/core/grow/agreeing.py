@@ -68,12 +68,18 @@ def _cells_allowed(rows: NDArray[np.int64], ground: int) -> NDArray[np.bool_]:
         beyond[one, known] = known
     seen = beyond[middle[:, None], middle[None]]
     bare = middle == 0
-    sides = [(rows[:, 4 + way, None] == seen) | bare[:, None] for way in range(4)]
-    corners = []
-    for place in range(4):
-        goes_on = (rows[:, 4 + (place - 1) % 4] == middle) & (rows[:, 4 + place] == middle) & ~bare
-        counts = goes_on & bool(rows[:, :4].any())
-        corners.append((rows[:, place, None] == seen) | ~counts[:, None])
+    goes_on = (rows[:, 4:MIDDLE] == middle[:, None]) & ~bare[:, None]
+    # A corner counts where both sides by it go on, and only in a set that tells of corners at all.
+    counts = goes_on & np.roll(goes_on, 1, axis=1) & bool(rows[:, :4].any())
+    sides, corners = [], []
+    for way in range(4):
+        before, after = way, (way + 1) % 4
+        side = (rows[:, 4 + way, None] == seen) | bare[:, None]
+        # What lies over the corner lies beside the neighbour, too, whose own side has to show the same.
+        side &= (rows[:, before, None] == rows[None, :, 4 + (way - 1) % 4]) | ~counts[:, before, None]
+        side &= (rows[:, after, None] == rows[None, :, 4 + after]) | ~counts[:, after, None]
+        sides.append(side)
+        corners.append((rows[:, way, None] == seen) | ~counts[:, way, None])
     # Each tells what it lies beside; both have to be right.
     ways = [side & sides[(way + 2) % 4].T for way, side in enumerate(sides)]
     ways += [corner & corners[(place + 2) % 4].T for place, corner in enumerate(corners)]
