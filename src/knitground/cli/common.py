@@ -23,15 +23,16 @@ GroundName = Annotated[
 Output = Annotated[Path, typer.Option("-o", "--output", metavar="FILE", help="where to write")]
 
 
-def named(things: Sequence[T], name: str | None, kind: str, folder: Path) -> T:
+def named(things: Sequence[T], name: str | None, kind: str, folder: Path, *, where: str = "") -> T:
     """The one of a project's things that a name or id means; the first where none is given."""
+    at = f" {where}" if where else ""
     if not things:
-        raise BadRequest(f"{readable(folder)} has no {kind} yet; make one in the window.")
+        raise BadRequest(f"{readable(folder)} has no {kind}{at} yet; make one in the window.")
     for thing in things:
         if name is None or name in (getattr(thing, "name", None), getattr(thing, "id", None)):
             return thing
     known = ", ".join(readable(getattr(thing, "name", "")) for thing in things)
-    raise BadRequest(f"{readable(folder)} has no {kind} “{readable(name)}”; it has {known}.")
+    raise BadRequest(f"{readable(folder)} has no {kind} “{readable(name)}”{at}; it has {known}.")
 
 
 def opened(folder: Path) -> "Derived":

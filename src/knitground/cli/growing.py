@@ -50,7 +50,7 @@ def grow(
         if others and not any(recipe in (one.id, one.name) for one in known):
             found = on_ground(document.project, others[0], chosen)
         else:
-            found = named(known, recipe, f"recipe for “{readable(chosen.name)}”", project)
+            found = named(known, recipe, "recipe", project, where=f"for “{readable(chosen.name)}”")
         with progress("Growing") as report:
             lay(derived, found if seed is None else replace(found, seed=seed), progress=report)
         document.save()
@@ -72,7 +72,7 @@ def fill(
     with _alone(project) as derived:
         document = derived.document
         chosen = named(document.project.grounds, ground, "ground", project)
-        on = named(chosen.layers, layer, f"layer on “{readable(chosen.name)}”", project)
+        on = named(chosen.layers, layer, "layer", project, where=f"on “{readable(chosen.name)}”")
         sets: tuple[JoinSet | PairSet, ...] = (*document.project.join_sets, *document.project.pair_sets)
         found = named(sets, join_set, "join set or pairs", project)
         with progress("Filling") as report:

@@ -135,4 +135,4 @@ def _write(project: Path, ground: str | None, layer: str, target: Path, table: P
 
 def _chosen(document: "Document", project: Path, ground: str | None, layer: str) -> "tuple[Ground, Layer]":
     chosen = named(document.project.grounds, ground, "ground", project)
-    return chosen, named(chosen.layers, layer, "layer", project)
+    return chosen, named(chosen.layers, layer, "layer", project, where=f"on “{readable(chosen.name)}”")

@@ -108,7 +108,8 @@ def told(found: Quality) -> list[str]:
         parts.append(f"{layer.seams} seams")
         lines.append(f"{layer.layer}: {'; '.join(parts)}")
     walk = found.walk
-    return [*lines, f"walk: {walk.cells} cells in {walk.parts} parts, {walk.unreachable} of them off the largest"]
+    hangs = "one part" if walk.parts == 1 else f"{walk.parts} parts"
+    return [*lines, f"walk: {walk.cells} cells in {hangs}, {walk.unreachable} of them off the largest"]
 
 
 def _layer(derived: Derived, layer: Layer, codes: NDArray[np.int32], seams: int) -> LayerQuality:
