@@ -27,6 +27,7 @@ from knitground.app.theme.icons import app_icon
 from knitground.app.walk.blocked import Blocked
 from knitground.app.walk.routes import Routes
 from knitground.app.walk.walker import Walker
+from knitground.app.walk.wayfinder import Wayfinder
 from knitground.app.widgets import button, column, in_row, in_widget
 from knitground.core.check.check import Finding
 from knitground.core.project.file import FILE_NAME
@@ -72,6 +73,7 @@ class Window(QMainWindow):
         self.walker = Walker(self.session, self.ground.view)
         self.routes = Routes(self.session, self.walker)
         self.blocked = Blocked(self.session, self.ground.view)
+        self.wayfinder = Wayfinder(self.session, self.ground.view, self.blocked)
         stitches = StitchesPanel(self.session, self._tabs())
         stitches.follow(self.ground.view)
         stitches.table.cell_wanted.connect(self.ground.show_cell)
@@ -131,7 +133,7 @@ class Window(QMainWindow):
         self.commands.extend(self._own_commands())
         for panel in self.panels.values():
             self.commands.extend(panel.commands())
-        for part in (self.ground, self.walker, self.routes, self.blocked, self.trial, self.ledger):
+        for part in (self.ground, self.walker, self.routes, self.blocked, self.wayfinder, self.trial, self.ledger):
             self.commands.extend(part.commands())
         self.commands.extend([Command("Quit", self.close, ("Ctrl+Q",))])
         self.walker.changed.connect(self.commands.refresh)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, Any
 
 import shapely
-from PySide6.QtCore import QObject, QPointF, QRectF, Qt
+from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from knitground.app.commands import Command
@@ -17,6 +17,7 @@ from knitground.core.grid.shapes import Shape
 from knitground.core.layers.layer import Layer
 from knitground.core.project.document import Change
 from knitground.core.walk.goals import marks_of
+from knitground.core.walk.reach import part_name
 from knitground.core.walk.room import USUAL_FOOT
 from knitground.core.walk.solid import Solids
 from knitground.core.walk.survey import Survey, surveyed
@@ -28,16 +29,20 @@ _MOST_CELLS = 96 * 96
 _AT_ONCE = 128 * 128
 _BLOCKS, _EDGE = QColor(190, 52, 60, 90), QColor(120, 20, 30)
 _PARTS = ("#2f7f8f", "#b8862b", "#8a5a9a", "#5a7d2a", "#3d5fa0", "#a0522d")
-_LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
 class Blocked(QObject):
     """Draws them while they are asked for."""
 
+    surveyed = Signal()
+    """A large ground was looked through."""
+
     def __init__(self, session: Session, view: "GroundView") -> None:
         super().__init__(view)
         self._session, self._view = session, view
         self.shows_shapes = self.shows_parts = False
+        self.asked = False
+        """Whether somebody else needs to know what hangs together."""
         self._shapes: tuple[object, Any] = None, None
         self.survey: Survey | None = None
         self._stale: list[PixelRect] | None = None
@@ -71,6 +76,11 @@ class Blocked(QObject):
         self.shows_parts = not self.shows_parts
         self._survey_anew()
         self._view.update()
+
+    def look(self) -> Survey | None:
+        """What hangs together on the ground as it is now; none while a large one is looked through."""
+        self._survey_anew()
+        return self.survey if self._job is None else None
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         """Draws what is asked for."""
@@ -155,7 +165,7 @@ class Blocked(QObject):
     def _survey_anew(self) -> None:
         """Looks again at what changed; a large ground beside the interface."""
         ground, derived = self._session.ground, self._session.derived
-        if not self.shows_parts or ground is None or self._job is not None:
+        if not (self.shows_parts or self.asked) or ground is None or self._job is not None:
             return
         if self.survey is not None and self._stale == []:
             return
@@ -175,6 +185,7 @@ class Blocked(QObject):
     def _take(self, survey: Survey) -> None:
         self._job = None
         self.survey = survey
+        self.surveyed.emit()
         self._view.update()
 
     def _forget(self, *_: object) -> None:
@@ -211,10 +222,9 @@ def _path(shape: Any, view: "GroundView") -> QPainterPath:
 
 
 def _draw_letter(painter: QPainter, at: QPointF, part: int) -> None:
-    says = _LETTERS[part] if part < len(_LETTERS) else str(part + 1)
     room = QRectF(at.x() - 9, at.y() - 9, 18, 18)
     painter.setBrush(QColor(_PARTS[part % len(_PARTS)]))
     painter.setPen(QPen(QColor(250, 246, 238), 1.5))
     painter.drawRoundedRect(room, 4, 4)
-    painter.drawText(room, Qt.AlignmentFlag.AlignCenter, says)
+    painter.drawText(room, Qt.AlignmentFlag.AlignCenter, part_name(part))
     painter.setPen(Qt.PenStyle.NoPen)

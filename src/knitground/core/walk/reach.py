@@ -6,6 +6,7 @@ not by a grid laid over it, so that it agrees with walking to the last pixel.
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from string import ascii_uppercase
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -46,6 +47,11 @@ class Room(NamedTuple):
     top: Spans
     right: Spans
     bottom: Spans
+
+
+def part_name(part: int) -> str:
+    """What a part is called: a letter, or a number behind the letters."""
+    return ascii_uppercase[part] if part < len(ascii_uppercase) else str(part + 1)
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,0 +1,76 @@
+"""Asking for the way between two places, by clicks."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from knitground.core.edits.notes import set_collision
+from knitground.core.tiles.notes import Property
+from making import plane_of, poke, tile
+from window.finding import says
+
+WALL = tile(3, 1)
+
+
+@pytest.fixture
+def asking(working):
+    """The window with a wall from the top to the middle of the ground, and clicks taken for a way."""
+    document = working.session.document
+    set_collision(document, {WALL: "whole"})
+    poke(document, "things", "cells", np.s_[:6, 10], document.palette.code(WALL))
+    working.session.set_stage("ground")
+    working.session.choose(layer_id="things", tile=tile(4, 1))
+    working.ground.view.fit()
+    working.ground.choose_tool("draw")
+    working.commands.action("Find the way between two places").trigger()
+    return working
+
+
+def click(window, x: float, y: float) -> None:
+    """Clicks a place of the ground, told in its pixels."""
+    at = window.ground.view.to_widget(x, y)
+    QTest.mouseClick(window.ground.view, Qt.MouseButton.LeftButton, pos=QPoint(round(at.x()), round(at.y())))
+
+
+def test_two_clicks_find_the_way_round_and_lay_nothing(asking):
+    before = plane_of(asking.session.document, "things", "cells").copy()
+    click(asking, 60, 20)
+    click(asking, 108, 20)
+    finder = asking.wayfinder
+    assert max(spot.y for spot in finder.found.spots) > 6 * 8
+    assert finder.found.cost > 48 + 30
+    assert "A way of" in says(asking)
+    assert np.array_equal(plane_of(asking.session.document, "things", "cells"), before)
+    QTest.keyClick(asking.ground.view, Qt.Key.Key_Escape)
+    assert not finder.asks
+    click(asking, 60, 20)
+    assert not np.array_equal(plane_of(asking.session.document, "things", "cells"), before), "the tool works again"
+
+
+def test_the_way_follows_what_is_painted(asking):
+    click(asking, 60, 20)
+    click(asking, 108, 20)
+    document = asking.session.document
+    poke(document, "things", "cells", np.s_[:, 10], document.palette.code(WALL))
+    assert not asking.wayfinder.found.spots
+    assert "No way leads there: it begins in part " in says(asking)
+    document.undo()
+    assert asking.wayfinder.found.spots
+    click(asking, 84, 20)
+    click(asking, 108, 20)
+    assert "There is no room for a figure where the way begins" in says(asking)
+
+
+def test_no_way_is_looked_for_on_a_ground_seen_from_the_side(asking):
+    asking.wayfinder.end()
+    session = asking.session
+    ground = replace(session.ground, properties={"view": Property("text", "side")})
+    session.document.define("side", replace(session.document.project, grounds=(ground,)))
+    action = asking.commands.action("Find the way between two places")
+    assert not action.isEnabled()
+    assert "seen from the side" in action.toolTip()
+    asking.wayfinder.toggle()
+    assert not asking.wayfinder.asks
