@@ -6,6 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from knitground.core.check.check import Finding
+from knitground.core.edits.mending import mend
 from knitground.core.edits.notes import set_collision
 from knitground.core.edits.snapping import snap_shapes, would_snap
 from knitground.core.errors import BadRequest
@@ -59,6 +61,46 @@ def test_shapes_that_are_right_and_single_things_are_no_findings():
     lone = next(ref for ref in Derived(document).all_tiles() if ref not in named)
     set_collision(document, {lone: box(1, 1, 7, 7)})
     assert kinds(document) == set()
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "says"),
+    [
+        (box(2, 0, 6.5, 8), "whole", "gap between shapes"),
+        (box(0, 3, 8, 8), box(0, 4.5, 8, 8), "step between shapes"),
+        (box(0, 4, 9, 8), "whole", "shape sticks out"),
+        (box(3, 3, 3.5, 7), "whole", "sliver"),
+    ],
+)
+def test_what_is_nearly_right_is_mended_at_once_and_only_once(first, second, says):
+    document = shaped(first, second)
+    before = document.project.tiles
+    found = next(one for one in all_findings(Derived(document)) if one.kind == says)
+    assert mend(document, found) > 0
+    assert says not in kinds(document)
+    with pytest.raises(BadRequest, match="Nothing is left"):
+        mend(document, found)
+    document.undo()
+    assert document.project.tiles == before
+
+
+def test_variants_are_let_block_as_most_of_them_do():
+    document = make_document()
+    join_set = document.project.join_sets[0]
+    one, other, third = list(join_set.labels)[:3]
+    labels = {**join_set.labels, other: join_set.labels[one], third: join_set.labels[one]}
+    sets = (replace(join_set, labels=labels), *document.project.join_sets[1:])
+    document.define("variants", replace(document.project, join_sets=sets))
+    set_collision(document, {one: "whole", third: "whole"})
+    found = next(one for one in all_findings(Derived(document)) if one.kind == "variants block differently")
+    mend(document, found)
+    assert document.project.tiles[other].collision == "whole"
+    assert "variants block differently" not in kinds(document)
+
+
+def test_what_cannot_be_mended_at_once_says_how_to():
+    with pytest.raises(BadRequest, match="by a path"):
+        mend(make_document(), Finding("route", "ground", "no way", "ground", mend="Lay it by a path."))
 
 
 def test_variants_that_block_differently_are_a_finding():

@@ -13,10 +13,12 @@ from knitground.app.finder import Finder
 from knitground.app.session import STAGES
 from knitground.app.strip import StageStrip
 from knitground.app.theme import colours
+from knitground.core.edits.notes import set_collision
 from knitground.core.edits.things import put
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
 from knitground.core.project.journal import left_behind
+from knitground.core.tiles.notes import Point
 from making import DEMO, make_document, png, poke, rectangle, sheet_of_tiles, tile
 from window.finding import halves, named, open_menu, painted, press, says, take
 
@@ -101,6 +103,24 @@ def test_findings_lead_to_their_spot(demo, qtbot):
     listed.itemActivated.emit(listed.item(0))
     assert demo.session.choices.stage == "joins"
     assert demo.session.choices.join_set_id == "walks"
+
+
+def test_a_finding_is_mended_with_a_click_where_that_can_be_done(working, qtbot):
+    document = working.session.document
+    ref = next(iter(document.project.join_sets[0].labels))
+    box = tuple(Point(x, y) for x, y in ((0, 4), (9, 4), (9, 8), (0, 8)))
+    set_collision(document, {ref: (box,)})
+    qtbot.waitUntil(lambda: any(f.kind == "shape sticks out" for f in working.session.findings), timeout=5000)
+    working.ledger.open_list()
+    popup = QApplication.activePopupWidget()
+    listed = popup.findChild(QListWidget)
+    at = next(n for n in range(listed.count()) if "sticks out" in listed.item(n).text())
+    listed.setCurrentRow(at)
+    press(popup, "Snap these shapes to the borders of their tiles")
+    assert max(point.x for point in document.project.tiles[ref].collision[0]) == 8
+    assert "Mended 1 tile" in says(working)
+    document.undo()
+    assert document.project.tiles[ref].collision == (box,)
 
 
 def test_a_gap_on_the_ground_is_found_while_working_and_shown(working, hand, qtbot):

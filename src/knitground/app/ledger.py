@@ -1,14 +1,24 @@
 """The bar at the foot: findings at the left, what lies under the pointer at the right, and messages."""
 
 from PySide6.QtCore import QPoint, Qt, QTimer
-from PySide6.QtWidgets import QFrame, QLabel, QListWidget, QListWidgetItem, QProgressBar, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QProgressBar,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import button, icon_button, row
-from knitground.core.check.check import Finding
+from knitground.core.check.check import Finding, many
+from knitground.core.edits.mending import mend, mend_of
 from knitground.core.edits.painting import Spot
 
 _SHOWN_MS = 6000
@@ -80,10 +90,14 @@ class LedgerBar(QWidget):
             entries.addItem("Nothing is wrong that the program can see.")
         entries.itemClicked.connect(lambda item: self._go(popup, item.data(Qt.ItemDataRole.UserRole)))
         entries.itemActivated.connect(lambda item: self._go(popup, item.data(Qt.ItemDataRole.UserRole)))
+        mends = button("", lambda: self._mend(popup, entries), "")
+        entries.currentItemChanged.connect(lambda item: _offer(mends, item))
+        _offer(mends, None)
         layout = QVBoxLayout(popup)
         layout.setContentsMargins(8, 8, 8, 8)
         layout.addWidget(entries)
-        popup.resize(560, min(320, 40 + 34 * max(1, len(self._session.findings))))
+        layout.addWidget(mends)
+        popup.resize(560, min(360, 80 + 34 * max(1, len(self._session.findings))))
         popup.move(self.mapToGlobal(QPoint(8, -popup.height() - 4)))
         popup.show()
         entries.setFocus()
@@ -93,6 +107,17 @@ class LedgerBar(QWidget):
         popup.close()
         if finding is not None:
             self._session.go_to.emit(finding)
+
+    def _mend(self, popup: QFrame, entries: QListWidget) -> None:
+        """Mends what is chosen at once."""
+        finding: Finding | None = entries.currentItem().data(Qt.ItemDataRole.UserRole)
+        popup.close()
+        if finding is None:
+            return
+        count = self._session.attempt(lambda: mend(self._session.document, finding))
+        if count:
+            self._session.go_to.emit(finding)
+            self._session.say(f"Mended {many(count, 'tile', 'tiles')}; Ctrl+Z takes it back.")
 
     def _refresh(self) -> None:
         findings = self._session.findings
@@ -150,3 +175,12 @@ class LedgerBar(QWidget):
     def _stop(self) -> None:
         if self._job is not None:
             self._job.cancel()
+
+
+def _offer(mends: QPushButton, item: QListWidgetItem | None) -> None:
+    """Lets a button say how the finding at hand can be mended at once; it hides where it can't."""
+    finding: Finding | None = item.data(Qt.ItemDataRole.UserRole) if item is not None else None
+    way = mend_of(finding) if finding is not None else None
+    mends.setVisible(way is not None)
+    mends.setText(way.title if way is not None else "")
+    mends.setAccessibleName(mends.text())

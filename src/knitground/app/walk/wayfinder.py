@@ -111,7 +111,7 @@ class Wayfinder(QObject):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.found is not None and self.found.spots:
             way = QPolygonF([view.to_widget(spot.x, spot.y) for spot in self.found.spots])
-            for colour, width in ((QColor(30, 26, 22, 190), 5.0), (theme().colour("focus"), 2.5)):
+            for colour, width in ((QColor(30, 26, 22, 220), 6.0), (QColor(250, 246, 238), 3.0)):
                 painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
                 painter.drawPolyline(way)
         none = self.found is not None and not self.found.spots

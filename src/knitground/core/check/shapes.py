@@ -2,24 +2,50 @@
 
 from collections.abc import Iterator, Mapping
 from itertools import combinations_with_replacement
-from typing import Any
+from typing import Any, Protocol
 
 from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
 from knitground.core.joins.sets import JoinSet
 from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.picture import Sheet
-from knitground.core.tiles.faults import NEAR, Size, gap_between, reaches, slivers, sticks_out, tops
-from knitground.core.tiles.notes import PLAIN, Collision
+from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.faults import NEAR, Size, gap_between, reaches, sticks_out, uneven, without_slivers
+from knitground.core.tiles.notes import PLAIN, Collision, TileNotes
 from knitground.core.tiles.tile import TileRef
 
 _SNAP = "The command “Snap shapes to the borders of their tiles…” shows what it would mend."
+_MEND = {
+    "gap between shapes": _SNAP,
+    "shape sticks out": _SNAP,
+    "step between shapes": "Bring both to one height.",
+    "sliver": "Trace it anew, or take it out.",
+}
 _MOST = 400
 """Of sheets with more shapes than this not every pair is compared."""
 
 Shapes = dict[TileRef, tuple[Collision, Size]]
 
 
-def _shapes(facts: Facts, sheet: Sheet) -> Shapes:
+class Shaped(Protocol):
+    """Who knows of tiles and sets: a project, or what checks may ask."""
+
+    @property
+    def tiles(self) -> Mapping[TileRef, TileNotes]: ...
+
+    @property
+    def join_sets(self) -> tuple[JoinSet, ...]: ...
+
+    @property
+    def stitch_sets(self) -> tuple[StitchSet, ...]: ...
+
+
+def joined_shapes(facts: Shaped, sheet: Sheet) -> Shapes:
+    """The shapes of a sheet's tiles that are known to lie side by side, for they belong to a set."""
+    named = {ref for one in facts.join_sets for ref in one.labels} | {r for one in facts.stitch_sets for r in one.refs}
+    return {ref: one for ref, one in _shapes(facts, sheet).items() if ref in named}
+
+
+def _shapes(facts: Shaped, sheet: Sheet) -> Shapes:
     cuts = {cut.id: cut for cut in sheet.cuts}
     return {
         ref: (notes.collision, tile_size(cuts[ref.cut], ref.column, ref.row))
@@ -30,24 +56,22 @@ def _shapes(facts: Facts, sheet: Sheet) -> Shapes:
 
 def _find(facts: Facts, sheet: Sheet) -> Iterator[Finding]:
     shapes = _shapes(facts, sheet)
-    # Only of tiles that belong to a set it is known that they lie side by side.
-    named = {ref for one in facts.join_sets for ref in one.labels} | {r for one in facts.stitch_sets for r in one.refs}
-    joined = {ref: one for ref, one in shapes.items() if ref in named}
+    joined = joined_shapes(facts, sheet)
     for kind, sentence, wrong in (
         ("gap between shapes", "{count} a gap of up to {near:g} px to what lies beside", _gaps(joined)),
-        ("step between shapes", "{count} up to {near:g} px higher or lower than what lies beside", _steps(joined)),
+        ("step between shapes", "{count} up to {near:g} px higher or lower than what lies beside", set(uneven(joined))),
         ("shape sticks out", "{count} beyond the tile by less than {near:g} px",
          {ref for ref, one in shapes.items() if sticks_out(*one)}),
-        ("sliver", "{count} too thin or small to be meant", {ref for ref, one in shapes.items() if slivers(one[0])}),
+        ("sliver", "{count} too thin or small to be meant",
+         {ref for ref, one in shapes.items() if without_slivers(one[0]) != one[0]}),
     ):  # fmt: skip
         if wrong:
             verb = {"gap between shapes": ("leaves", "leave"), "step between shapes": ("is", "are"),
                     "shape sticks out": ("sticks out", "stick out"), "sliver": ("is", "are")}[kind]  # fmt: skip
             count = f"{many(len(wrong), 'shape', 'shapes')} {verb[len(wrong) > 1]}"
             says = f"{sheet.id}: {sentence.format(count=count, near=NEAR)}"
-            mend = _SNAP if kind != "sliver" else "Trace it anew, or take it out."
             yield Finding(
-                kind, "sheet", says, sheet.id, count=len(wrong), tiles=tuple(map(str, sorted(wrong))), mend=mend
+                kind, "sheet", says, sheet.id, count=len(wrong), tiles=tuple(map(str, sorted(wrong))), mend=_MEND[kind]
             )
 
 
@@ -58,20 +82,6 @@ def _gaps(shapes: Shapes) -> set[TileRef]:
     for one, other in combinations_with_replacement(near, 2):
         if any(gap_between(a, b) > 0 for a in near[one] for b in near[other]):
             wrong |= {ref for ref in (one, other) if any(reached.away > 0 for reached in near[ref])}
-    return wrong
-
-
-def _steps(shapes: Shapes) -> set[TileRef]:
-    """Tiles whose ground is a little higher or lower at a border than that of another one, which most share."""
-    heights: dict[tuple[str, float], set[TileRef]] = {}
-    for ref, one in shapes.items():
-        for side, top in tops(*one).items():
-            heights.setdefault((side, top), set()).add(ref)
-    wrong: set[TileRef] = set()
-    for (_, top), refs in heights.items():
-        for (_, other), more in heights.items():
-            if 0 < abs(top - other) <= NEAR and len(refs) <= len(more):
-                wrong |= refs
     return wrong
 
 

@@ -1,7 +1,7 @@
 """What is nearly right of collision shapes: hairline gaps, small steps, points that stick out, slivers."""
 
-from collections.abc import Iterator
-from typing import NamedTuple
+from collections.abc import Hashable, Iterator, Mapping, Sequence
+from typing import NamedTuple, TypeVar
 
 from knitground.core.tiles.notes import Collision, Point
 
@@ -10,6 +10,7 @@ NEAR = 2.0
 _LEAST_AREA, _LEAST_WIDTH = 4.0, 1.0
 
 Size = tuple[int, int]
+T = TypeVar("T", bound=Hashable)
 Side = str
 OPPOSITE = {"west": "east", "east": "west", "north": "south", "south": "north"}
 
@@ -58,15 +59,18 @@ def sticks_out(collision: Collision, size: Size) -> bool:
     )
 
 
-def slivers(collision: Collision) -> int:
-    """How many shapes are too thin or too small to be meant."""
-    found = 0
-    for shape in () if isinstance(collision, str) else collision:
-        sides = list(zip(shape, (*shape[1:], shape[0]), strict=True))
-        area = abs(sum(a.x * b.y - b.x * a.y for a, b in sides)) / 2
-        round_it = sum(((a.x - b.x) ** 2 + (a.y - b.y) ** 2) ** 0.5 for a, b in sides)
-        found += area < _LEAST_AREA or 2 * area / round_it < _LEAST_WIDTH
-    return found
+def without_slivers(collision: Collision) -> Collision:
+    """The shapes that are neither too thin nor too small to be meant."""
+    if isinstance(collision, str):
+        return collision
+    return tuple(shape for shape in collision if not _is_sliver(shape)) or "none"
+
+
+def _is_sliver(shape: Sequence[Point]) -> bool:
+    sides = list(zip(shape, (*shape[1:], shape[0]), strict=True))
+    area = abs(sum(a.x * b.y - b.x * a.y for a, b in sides)) / 2
+    round_it = sum(((a.x - b.x) ** 2 + (a.y - b.y) ** 2) ** 0.5 for a, b in sides)
+    return area < _LEAST_AREA or 2 * area / round_it < _LEAST_WIDTH
 
 
 def tops(collision: Collision, size: Size) -> dict[Side, float]:
@@ -76,6 +80,41 @@ def tops(collision: Collision, size: Size) -> dict[Side, float]:
         if one.side in ("west", "east") and one.away <= NEAR:
             found[one.side] = min(found.get(one.side, one.start), one.start)
     return found
+
+
+def uneven(shapes: Mapping[T, tuple[Collision, Size]]) -> dict[T, dict[Side, float]]:
+    """Tiles whose ground is a little higher or lower at a border than that of others: how high most of these are."""
+    heights: dict[tuple[Side, float], list[T]] = {}
+    for ref, one in shapes.items():
+        for side, top in tops(*one).items():
+            heights.setdefault((side, top), []).append(ref)
+    common: dict[float, int] = {}
+    for (_, top), refs in heights.items():
+        common[top] = common.get(top, 0) + len(refs)
+    found: dict[T, dict[Side, float]] = {}
+    for (side, top), refs in heights.items():
+        near = [other for other in common if abs(other - top) <= NEAR]
+        # Of two that are as common the upper one stays.
+        best = min(near, key=lambda other: (-common[other], other))
+        if best != top:
+            for ref in refs:
+                found.setdefault(ref, {})[side] = best
+    return found
+
+
+def levelled(collision: Collision, size: Size, heights: Mapping[Side, float]) -> Collision:
+    """Shapes whose ground is brought to some heights where it meets the neighbours at the west and the east."""
+    if isinstance(collision, str):
+        return collision
+    before = tops(collision, size)
+
+    def moved(point: Point) -> Point:
+        for side, border in (("west", 0.0), ("east", float(size[0]))):
+            if side in heights and abs(point.x - border) <= NEAR and abs(point.y - before[side]) < 1e-6:
+                return Point(point.x, heights[side])
+        return point
+
+    return tuple(tuple(moved(point) for point in shape) for shape in collision)
 
 
 def snapped_to_borders(collision: Collision, size: Size) -> Collision:
