@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from knitground.core.edits.notes import set_collision
 from knitground.core.tiles.notes import Property
 from making import plane_of, poke, tile
-from window.finding import says
+from window.finding import painted, says
 
 WALL = tile(3, 1)
 
@@ -62,6 +62,23 @@ def test_the_way_follows_what_is_painted(asking):
     click(asking, 84, 20)
     click(asking, 108, 20)
     assert "There is no room for a figure where the way begins" in says(asking)
+
+
+def test_narrow_places_are_shown_and_followed(asking, qtbot):
+    document, tightness = asking.session.document, asking.tightness
+    poke(document, "things", "cells", np.s_[7:, 10], document.palette.code(WALL))
+    asking.commands.action("Show or hide narrow places and dead ends").trigger()
+    qtbot.waitUntil(lambda: tightness.shown is not None, timeout=5000)
+    assert "1 narrow place, with less than 5 pixels to spare" in says(asking)
+    [door] = tightness.shown.narrow
+    assert (round(door.spot.x / 8 - 0.5), round(door.spot.y / 8 - 0.5)) == (10, 6)
+    plain = painted(asking.ground.view)
+    poke(document, "things", "cells", np.s_[6:, 10], 0)
+    qtbot.waitUntil(lambda: not tightness.shown.narrow, timeout=5000)
+    document.undo()
+    qtbot.waitUntil(lambda: len(tightness.shown.narrow) == 1, timeout=5000)
+    asking.commands.action("Show or hide narrow places and dead ends").trigger()
+    assert not np.array_equal(painted(asking.ground.view), plain)
 
 
 def test_no_way_is_looked_for_on_a_ground_seen_from_the_side(asking):

@@ -26,6 +26,7 @@ from knitground.app.theme.colours import undressed
 from knitground.app.theme.icons import app_icon
 from knitground.app.walk.blocked import Blocked
 from knitground.app.walk.routes import Routes
+from knitground.app.walk.tightness import Tightness
 from knitground.app.walk.walker import Walker
 from knitground.app.walk.wayfinder import Wayfinder
 from knitground.app.widgets import button, column, in_row, in_widget
@@ -73,6 +74,7 @@ class Window(QMainWindow):
         self.walker = Walker(self.session, self.ground.view)
         self.routes = Routes(self.session, self.walker)
         self.blocked = Blocked(self.session, self.ground.view)
+        self.tightness = Tightness(self.session, self.ground.view, self.blocked)
         self.wayfinder = Wayfinder(self.session, self.ground.view, self.blocked)
         stitches = StitchesPanel(self.session, self._tabs())
         stitches.follow(self.ground.view)
@@ -133,7 +135,16 @@ class Window(QMainWindow):
         self.commands.extend(self._own_commands())
         for panel in self.panels.values():
             self.commands.extend(panel.commands())
-        for part in (self.ground, self.walker, self.routes, self.blocked, self.wayfinder, self.trial, self.ledger):
+        for part in (
+            self.ground,
+            self.walker,
+            self.routes,
+            self.blocked,
+            self.tightness,
+            self.wayfinder,
+            self.trial,
+            self.ledger,
+        ):
             self.commands.extend(part.commands())
         self.commands.extend([Command("Quit", self.close, ("Ctrl+Q",))])
         self.walker.changed.connect(self.commands.refresh)

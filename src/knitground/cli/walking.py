@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from knitground.core.walk.motion import Spot
     from knitground.core.walk.room import Foot
     from knitground.core.walk.survey import Survey
+    from knitground.core.walk.tight import Tight
 
 FigureSize = Annotated[
     str, typer.Option("--figure", metavar="WxH", help="width and height in pixels of the foot on which it stands")
@@ -88,6 +89,11 @@ def reach(
     start: Annotated[str, typer.Option("--from", metavar="X,Y", help="the cell to begin in, column and row from 0")],
     ground: GroundName = None,
     figure: FigureSize = USUAL_FOOT,
+    narrow: Annotated[
+        float | None,
+        typer.Option("--narrow", metavar="PX", help="tell the passages, too, in which it has less than this to spare"),
+    ] = None,
+    ends: Annotated[bool, typer.Option("--dead-ends", help="tell the ways, too, that lead nowhere")] = False,
     as_json: AsJson = False,
 ) -> None:
     """Tell the parts of a ground that hang together for a figure, and which cells can't be reached."""
@@ -109,6 +115,7 @@ def reach(
         for number, size in enumerate(survey.reach.sizes.tolist())
     ]  # fmt: skip
     lost = np.flatnonzero(graph.part != mine)
+    tight = _tight(derived, survey, narrow, ends=ends)
     if as_json:
         cells = [{"x": int(column), "y": int(row), "part": int(graph.part[number])}
                  for number in lost.tolist() for row, column in [graph.cells[number]]]  # fmt: skip
@@ -117,14 +124,37 @@ def reach(
             "from": _told(chosen, begin),
             "parts": parts,
             "unreachable": cells,
-        }
+        } | {key: [_told(chosen, one.spot) for one in found] for key, (_, found) in tight.items()}
         typer.echo(json.dumps(content, ensure_ascii=False, indent=1))
     else:
         for part in parts:
             state = "reached" if part["reached"] else "not reached"
             typer.echo(f"part {part['part']}: {part['cells']} cells, {part['pixels']} pixels, {state}")
         typer.echo(f"{len(lost)} cells with room can't be reached from {_at(chosen, begin)}")
+        for says, found in tight.values():
+            for one in found:
+                typer.echo(f"{says} at {_at(chosen, one.spot)}, {one.length:.0f} pixels long")
+            if not found:
+                typer.echo(f"no {says}")
     raise typer.Exit(BLOCKED if len(lost) else 0)
+
+
+def _tight(derived: Any, survey: "Survey", narrow: float | None, *, ends: bool) -> dict[str, tuple[str, "list[Tight]"]]:
+    """What is asked for of passages and dead ends: how one is called, and all of them."""
+    from knitground.core.walk.goals import marks_of
+    from knitground.core.walk.tight import LEAST_SPARE, MOST_SPARE, dead_ends, narrow_places
+
+    found = {}
+    if narrow is not None:
+        if not LEAST_SPARE <= narrow <= MOST_SPARE:
+            raise BadRequest(
+                f"--narrow {narrow:g} is out of range; give pixels from {LEAST_SPARE:g} to {MOST_SPARE:g}."
+            )
+        found["narrow"] = "narrow place", narrow_places(survey, narrow)
+    if ends:
+        marks = tuple(marks_of(survey.solids.ground, derived.document.project.thing_kinds))
+        found["dead_ends"] = "dead end", dead_ends(survey, marks)
+    return found
 
 
 def _survey(project: Path, derived: Any, ground: "Ground", figure: str) -> "Survey":

@@ -41,8 +41,7 @@ class Blocked(QObject):
         super().__init__(view)
         self._session, self._view = session, view
         self.shows_shapes = self.shows_parts = False
-        self.asked = False
-        """Whether somebody else needs to know what hangs together."""
+        self._wanted: set[object] = set()
         self._shapes: tuple[object, Any] = None, None
         self.survey: Survey | None = None
         self._stale: list[PixelRect] | None = None
@@ -77,6 +76,10 @@ class Blocked(QObject):
         self._survey_anew()
         self._view.update()
 
+    def want(self, who: object, *, wanted: bool = True) -> None:
+        """Notes that somebody else needs to know what hangs together, or no longer does."""
+        (self._wanted.add if wanted else self._wanted.discard)(who)
+
     def look(self) -> Survey | None:
         """What hangs together on the ground as it is now; none while a large one is looked through."""
         self._survey_anew()
@@ -106,7 +109,7 @@ class Blocked(QObject):
             else:
                 painter.setPen(QPen(_EDGE, 1.5))
                 painter.setBrush(_BLOCKS)
-                painter.drawPath(_path(self._union(seen), view))
+                painter.drawPath(path_of(self._union(seen), view))
         painter.restore()
 
     def _paint_marks(self, painter: QPainter, view: "GroundView", layer: Layer) -> None:
@@ -138,7 +141,7 @@ class Blocked(QObject):
                 colour = QColor(_PARTS[part % len(_PARTS)])
                 colour.setAlpha(80)
                 painter.setBrush(colour)
-                painter.drawPath(_path(piece, view))
+                painter.drawPath(path_of(piece, view))
         for part, spot in self._labels(survey):
             _draw_letter(painter, view.to_widget(*spot), part)
 
@@ -165,7 +168,7 @@ class Blocked(QObject):
     def _survey_anew(self) -> None:
         """Looks again at what changed; a large ground beside the interface."""
         ground, derived = self._session.ground, self._session.derived
-        if not (self.shows_parts or self.asked) or ground is None or self._job is not None:
+        if not (self.shows_parts or self._wanted) or ground is None or self._job is not None:
             return
         if self.survey is not None and self._stale == []:
             return
@@ -209,7 +212,7 @@ class Blocked(QObject):
             ]
 
 
-def _path(shape: Any, view: "GroundView") -> QPainterPath:
+def path_of(shape: Any, view: "GroundView") -> QPainterPath:
     """A shape in pixels of the ground as a path on the widget, with its holes."""
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.OddEvenFill)

@@ -65,7 +65,8 @@ class Wayfinder(QObject):
         if why_not := self._refused():
             self._session.say(why_not)
             return
-        self.asks = self._blocked.asked = True
+        self.asks = True
+        self._blocked.want(self)
         self._view.setFocus()
         self._session.say(_ASKS)
 
@@ -74,7 +75,8 @@ class Wayfinder(QObject):
         if self.asks:
             self._forget()
             self.spots.clear()
-            self.asks = self._blocked.asked = False
+            self.asks = False
+            self._blocked.want(self, wanted=False)
             self._view.update()
 
     def choose(self, spot: Spot) -> None:
@@ -142,14 +144,19 @@ class Wayfinder(QObject):
             return
         job = Job("Looking for the way", work)
         self._job = job
-        job.failed.connect(self._forget)
+        job.ended.connect(partial(self._end, job))
         self._session.run(job, partial(self._take, job))
 
     def _take(self, job: Job | None, found: Found) -> None:
         if job is self._job:
-            self._job, self.found = None, found
+            self.found = found
             self._session.say(found.says)
             self._view.update()
+
+    def _end(self, job: Job) -> None:
+        """Notes that a job is over, also one that was stopped."""
+        if job is self._job:
+            self._job = None
 
     def _forget(self, *_: object) -> None:
         if self._job is not None:
