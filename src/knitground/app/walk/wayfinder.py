@@ -140,7 +140,9 @@ class Wayfinder(QObject):
             return find_way(frozen, survey, start, end)
 
         if ground.height * ground.width <= _AT_ONCE:
-            self._take(None, work(lambda share: None))
+            found = self._session.attempt(lambda: work(lambda share: None))
+            if found is not None:
+                self._take(None, found)
             return
         job = Job("Looking for the way", work)
         self._job = job
