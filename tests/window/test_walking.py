@@ -12,11 +12,13 @@ from PySide6.QtWidgets import QApplication, QInputDialog
 from knitground.app.walk.rules_dialog import RulesDialog
 from knitground.app.widgets import Tick
 from knitground.core.edits.layers import add_layer, change_layer
-from knitground.core.edits.notes import set_collision
+from knitground.core.edits.notes import animate, set_collision
 from knitground.core.edits.placing import place
 from knitground.core.layers.thing import Thing
-from knitground.core.tiles.notes import Property
+from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
+from knitground.core.walk.dressed import Dress, dress_of
 from knitground.core.walk.motion import Spot
+from knitground.core.walk.room import USUAL_FOOT, Foot
 from making import plane_of, poke, tile
 from window.finding import named, open_menu, painted, says, take
 
@@ -189,3 +191,32 @@ def test_a_route_is_recorded_kept_and_walked_again(walking, monkeypatch):
     assert session.document.project.routes == ()
     walking.undo()
     assert session.document.project.routes == (kept,)
+
+
+def test_any_tile_walks_with_the_shape_that_blocks_of_it_and_plays_its_frames(walking):
+    walker, session = walking.walker, walking.session
+    document, wanted = session.document, tile(5, 1)
+    set_collision(document, {wanted: ((Point(2, 4), Point(6, 4), Point(6, 8), Point(2, 8)),)})
+    animate(document, wanted, [Frame(wanted, 100), Frame(tile(6, 1), 100)])
+    session.choose(tile=wanted)
+    before = painted(walking.ground.view)
+    walking.commands.action("Walk as the tile in hand, or as the beekeeper").trigger()
+    walker._timer.stop()
+    assert "walks" in says(walking)
+    first = painted(walking.ground.view)
+    assert not np.array_equal(before, first)
+    hold(walking, Qt.Key.Key_Right, 400)
+    assert walker.spot.x == pytest.approx(10 * 8 - 2, abs=0.01), "the foot is four pixels wide"
+    look = walker.costume.look(walker.figure, "S", 0.0, 150)
+    assert np.array_equal(look.pixels, session.derived.tile(tile(6, 1)))
+    assert (look.x, look.y) == (4, 6)
+    walking.commands.action("Walk as the tile in hand, or as the beekeeper").trigger()
+    walker._timer.stop()
+    assert "The beekeeper walks" in says(walking)
+    assert walker.figure.foot == USUAL_FOOT
+
+
+def test_a_tile_that_blocks_nowhere_walks_on_a_small_foot():
+    assert dress_of(None, (16, 24)) == Dress(USUAL_FOOT, 8, 24 - USUAL_FOOT.height / 2)
+    assert dress_of(None, (4, 3)).foot == Foot(4, 3)
+    assert dress_of(TileNotes(collision="whole"), (8, 6)) == Dress(Foot(8, 6), 4, 3)

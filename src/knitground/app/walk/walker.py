@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage, QKeyEvent, QPainter
 from knitground.app.commands import Command
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.app.walk.keeper import keeper
+from knitground.app.walk.costume import Costume
 from knitground.app.widgets import image_of
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
@@ -26,8 +26,6 @@ if TYPE_CHECKING:
 
 _FRAME_MS = 15
 _LONGEST_MS = 100
-_STRIDE = 9.0
-"""Pixels of the ground from one picture of a stride to the next."""
 _KEYS: dict[int, tuple[int, int]] = {
     Qt.Key.Key_Up: (0, -1), Qt.Key.Key_W: (0, -1), Qt.Key.Key_Down: (0, 1), Qt.Key.Key_S: (0, 1),
     Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_A: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_D: (1, 0),
@@ -45,6 +43,8 @@ class Walker(QObject):
     def __init__(self, session: Session, view: "GroundView") -> None:
         super().__init__(view)
         self._session, self._view = session, view
+        self.costume = Costume(session)
+        self._ticks = 0
         self._played: list[Way] = []
         self._now: Going | None = None
         self.touched = ""
@@ -69,6 +69,7 @@ class Walker(QObject):
         return [
             Command("Walk on the ground, or end it", self.toggle, ("F5",), refused=self._no_ground),
             Command("Walk from the pointer", self.from_pointer, ("Shift+F5",), refused=self._no_ground),
+            Command("Walk as the tile in hand, or as the beekeeper", self.change_costume, ("Alt+F5",)),
         ]
 
     def _no_ground(self) -> str:
@@ -94,6 +95,18 @@ class Walker(QObject):
             middle = self._view.visible_content().center()
             self.begin(spawn_of(ground, self._session.document.project.thing_kinds) or Spot(middle.x(), middle.y()))
 
+    def change_costume(self) -> None:
+        """Lets the tile in hand walk, or the beekeeper again if it walks already."""
+        tile = self._session.choices.tile
+        if tile is None and self.costume.tile is None:
+            self._session.say("No tile is in hand; choose one on the sheet, or pick one off the ground.")
+            return
+        self.costume.tile = None if tile == self.costume.tile else tile
+        name = f"{self.costume.tile} walks" if self.costume.tile is not None else "The beekeeper walks"
+        if self._now is not None:
+            self.begin(self._now.spot)
+        self._session.say(f"{name}{'' if self.walks else ' from now on; F5 begins'}.")
+
     def from_pointer(self) -> None:
         """Begins where the pointer is."""
         place = self._view.to_content(QPointF(self._view.mapFromGlobal(self._view.cursor().pos())))
@@ -111,7 +124,7 @@ class Walker(QObject):
             self._session.attempt(_no_room)
             return
         self._now, self.touched, self._looks = figure.begin(found), "", "E" if figure.side else "S"
-        self._zones, self._owed = frozenset(), 0.0
+        self._zones, self._owed, self._ticks = frozenset(), 0.0, 0
         if self._view.zoom < 1 or self._view.zoom != int(self._view.zoom):
             self._view.set_zoom(max(1, round(self._view.zoom)))
         self._view.setFocus()
@@ -154,6 +167,7 @@ class Walker(QObject):
         if figure is None or now is None:
             return
         before = now.spot
+        self._ticks += ticks
         for _ in range(ticks):
             way = self._played.pop(0) if self._played else self._way()
             self.stepped.emit(way)
@@ -205,10 +219,10 @@ class Walker(QObject):
         knitted, spot, figure = view.knitted, self.spot, self.figure
         if spot is None or figure is None or knitted is None or view is not self._view:
             return
-        pixels = keeper(self._looks, int(self._gone / _STRIDE))
+        look = self.costume.look(figure, self._looks, self._gone, self._ticks * 1000 // TICKS)
+        pixels, low = look.pixels, spot.y + figure.foot.height / 2
         high, wide = pixels.shape[:2]
-        low = spot.y + figure.foot.height / 2
-        left, top = round(spot.x - wide / 2), round(low - high)
+        left, top = round(spot.x - look.x), round(spot.y - look.y)
         scene = self._session.derived.scene(knitted)
         lit = pixels.astype(np.float32)
         lit[..., :3] *= shade_at(scene, spot.x, spot.y)
@@ -218,7 +232,8 @@ class Walker(QObject):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme().colour("ink", 60))
         if not figure.side:
-            painter.drawEllipse(view.rect_on_widget(spot.x - 5, low - 4, 10, 5))
+            half = figure.foot.width / 2
+            painter.drawEllipse(view.rect_on_widget(spot.x - half, low - 4, 2 * half, 5))
         painter.restore()
         painter.drawImage(place, image_of(lit.astype(np.uint8)))
         painter.drawImage(*self._over(scene, PixelRect(left, top, wide, high), low, view))
@@ -258,7 +273,9 @@ class Walker(QObject):
 
     def _look_anew(self) -> None:
         ground = self._session.ground
-        self.figure = Figure(self._session.derived, ground) if ground is not None else None
+        dress = self.costume.dress()
+        foot = dress.foot if dress is not None else None
+        self.figure = Figure(self._session.derived, ground, foot) if ground is not None else None
 
     def _on_change(self, change: Change) -> None:
         """What is painted changes under the figure at once; it steps aside where it would stand in something."""
