@@ -37,7 +37,7 @@ def shaped(first, second) -> Document:
     return document
 
 
-@pytest.mark.parametrize(
+NEARLY_RIGHT = pytest.mark.parametrize(
     ("first", "second", "says"),
     [
         (box(2, 0, 6.5, 8), "whole", "gap between shapes"),
@@ -46,6 +46,9 @@ def shaped(first, second) -> Document:
         (box(3, 3, 3.5, 7), "whole", "sliver"),
     ],
 )
+
+
+@NEARLY_RIGHT
 def test_what_is_nearly_right_is_a_finding(first, second, says):
     document = shaped(first, second)
     assert says in kinds(document)
@@ -63,15 +66,7 @@ def test_shapes_that_are_right_and_single_things_are_no_findings():
     assert kinds(document) == set()
 
 
-@pytest.mark.parametrize(
-    ("first", "second", "says"),
-    [
-        (box(2, 0, 6.5, 8), "whole", "gap between shapes"),
-        (box(0, 3, 8, 8), box(0, 4.5, 8, 8), "step between shapes"),
-        (box(0, 4, 9, 8), "whole", "shape sticks out"),
-        (box(3, 3, 3.5, 7), "whole", "sliver"),
-    ],
-)
+@NEARLY_RIGHT
 def test_what_is_nearly_right_is_mended_at_once_and_only_once(first, second, says):
     document = shaped(first, second)
     before = document.project.tiles
