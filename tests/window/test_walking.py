@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QInputDialog
 from knitground.app.walk.rules_dialog import RulesDialog
 from knitground.app.widgets import Tick
 from knitground.core.edits.layers import add_layer, change_layer
-from knitground.core.edits.notes import animate, set_collision
+from knitground.core.edits.notes import animate, set_collision, set_property
 from knitground.core.edits.placing import place
 from knitground.core.layers.thing import Thing
 from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
@@ -167,6 +167,27 @@ def test_what_blocks_and_what_hangs_together_are_shown_and_ruled(walking):
     dialog.accept()
     walking.undo()
     assert session.document.project.blocks.terrains == ()
+
+
+def test_tiles_of_which_something_is_said_block_one_value_of_each_property(walking):
+    session = walking.session
+    high, low = Property("text", "high"), Property("text", "low")
+    for ref, value in ((tile(4, 1), high), (tile(5, 1), low)):
+        set_property(session.document, [ref], "wall", value)
+    walking.blocked.choose_rules()
+    dialog = walking.findChild(RulesDialog)
+    named(dialog, Tick, "wall: high blocks").click()
+    assert session.document.project.blocks.properties == {"wall": high}
+    poke(session.document, "things", "cells", np.s_[:, 5], session.document.palette.code(tile(4, 1)))
+    walking.walker.begin(Spot(20.0, 40.0))
+    walking.walker._timer.stop()
+    hold(walking, Qt.Key.Key_Right, 400)
+    assert walking.walker.spot.x == pytest.approx(5 * 8 - 5, abs=0.01)
+    named(dialog, Tick, "wall: low blocks").click()
+    assert session.document.project.blocks.properties == {"wall": low}
+    assert not named(dialog, Tick, "wall: high blocks").isChecked()
+    named(dialog, Tick, "wall: low blocks").click()
+    assert not session.document.project.blocks.properties
 
 
 def test_a_route_is_recorded_kept_and_walked_again(walking, monkeypatch):

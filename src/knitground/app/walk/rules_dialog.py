@@ -1,4 +1,4 @@
-"""What blocks as a whole: terrains, marks and tags, each a box to tick."""
+"""What blocks as a whole: terrains, marks, tags and properties, each a box to tick."""
 
 from collections.abc import Callable
 
@@ -6,9 +6,10 @@ from PySide6.QtWidgets import QDialog, QWidget
 
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, button, column, heading, in_row, in_widget, quiet, scrolling
-from knitground.core.edits.blocking import block_tag, block_terrain
+from knitground.core.edits.blocking import block_property, block_tag, block_terrain, values_of
 from knitground.core.edits.tile_search import tags_of
 from knitground.core.layers.blocking import TerrainOf
+from knitground.core.tiles.notes import Property, as_typed
 
 
 class RulesDialog(QDialog):
@@ -17,6 +18,7 @@ class RulesDialog(QDialog):
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
         self._session = session
+        self._ticks: list[tuple[str, Property, Tick]] = []
         self.setWindowTitle("What blocks")
         self.resize(420, 520)
         project = session.document.project
@@ -31,8 +33,13 @@ class RulesDialog(QDialog):
         if tags:
             parts.append(heading("Tiles tagged"))
         parts += [self._of_tag(tag) for tag in tags]
+        values = values_of(project)
+        if values:
+            parts.append(heading("Tiles of which is said"))
+        parts += [self._of_value(name, value) for name, value in values]
         says = quiet(
-            "Besides the shapes of tiles, cells that are wholly of these block, and all tiles with these tags. "
+            "Besides the shapes of tiles these block: cells that are wholly of a ticked terrain, tiles with a ticked "
+            "tag, and tiles with a ticked property, one value of each. "
             "Right click a layer for what of it blocks; a walk layer says it place by place."
         )
         layout = column(
@@ -53,6 +60,21 @@ class RulesDialog(QDialog):
         document = self._session.document
         blocks = tag in document.project.blocks.tags
         return self._tick(tag, blocks, lambda wanted: block_tag(document, tag, blocks=wanted))
+
+    def _of_value(self, name: str, value: Property) -> Tick:
+        document = self._session.document
+        blocks = document.project.blocks.properties.get(name) == value
+        tick = self._tick(
+            f"{name}: {as_typed(value)}", blocks, lambda wanted: self._block_value(name, value, blocks=wanted)
+        )
+        self._ticks.append((name, value, tick))
+        return tick
+
+    def _block_value(self, name: str, value: Property, *, blocks: bool) -> None:
+        block_property(self._session.document, name, value, blocks=blocks)
+        for other, said, tick in self._ticks:
+            if other == name and said != value:
+                tick.setChecked(False)
 
     def _tick(self, name: str, checked: bool, act: Callable[[bool], None]) -> Tick:
         tick = Tick(name)
