@@ -99,7 +99,9 @@ def reach(
     """Tell the parts of a ground that hang together for a figure, and which cells can't be reached."""
     import numpy as np
 
+    from knitground.core.check.check import many
     from knitground.core.walk.graph import graph_of
+    from knitground.core.walk.reach import part_name
 
     derived = opened(project)
     chosen = named(derived.document.project.grounds, ground, "ground", project)
@@ -129,8 +131,9 @@ def reach(
     else:
         for part in parts:
             state = "reached" if part["reached"] else "not reached"
-            typer.echo(f"part {part['part']}: {part['cells']} cells, {part['pixels']} pixels, {state}")
-        typer.echo(f"{len(lost)} cells with room can't be reached from {_at(chosen, begin)}")
+            count = many(part["cells"], "cell", "cells")
+            typer.echo(f"part {part_name(part['part'])}: {count}, {part['pixels']} pixels, {state}")
+        typer.echo(f"{many(len(lost), 'cell', 'cells')} with room can't be reached from {_at(chosen, begin)}")
         for says, found in tight.values():
             for one in found:
                 typer.echo(f"{says} at {_at(chosen, one.spot)}, {one.length:.0f} pixels long")
