@@ -183,23 +183,6 @@ def _begin(heads: Array) -> None:
     heads[STEPS] += 1
 
 
-@njit(cache=True, inline="always")
-def _allow_narrow(bits: Any, table: Array, allowed: Array) -> None:
-    """What neighbours of a cell may be, where one number holds a domain: four directions at a time, in registers."""
-    for way in range(0, allowed.shape[0], 4):
-        rest, place = bits, 0
-        a = b = c = d = np.uint64(0)
-        while rest:
-            value = int(rest & np.uint64(255))
-            a |= table[place, value, way]
-            b |= table[place, value, way + 1]
-            c |= table[place, value, way + 2]
-            d |= table[place, value, way + 3]
-            rest >>= np.uint64(8)
-            place += 1
-        allowed[way], allowed[way + 1], allowed[way + 2], allowed[way + 3] = a, b, c, d
-
-
 @njit(cache=True)
 def _settle(
     domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array,
@@ -214,19 +197,16 @@ def _settle(
         cells[cell, WAITING] = 0
         if empty >= 0:
             continue
-        if words == 1 and at_once == 255:
-            _allow_narrow(domain[cell, 0], table, allowed)
-        else:
-            allowed[:] = np.uint64(0)
-            for word in range(words):
-                bits, place = domain[cell, word], word * lots
-                while bits:
-                    value = int(bits & at_once)
-                    if value:
-                        for number in range(ways * words):
-                            allowed[number] |= table[place, value, number]
-                    bits >>= shift
-                    place += 1
+        allowed[:] = np.uint64(0)
+        for word in range(words):
+            bits, place = domain[cell, word], word * lots
+            while bits:
+                value = int(bits & at_once)
+                if value:
+                    for number in range(ways * words):
+                        allowed[number] |= table[place, value, number]
+                bits >>= shift
+                place += 1
         for way in range(ways):
             other = beside[way, cell]
             # What is laid, and has told its neighbours what it allows, can't be forbidden by them.
