@@ -24,7 +24,7 @@ from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
-from making import add_sheet, make_document, png, poke, tile
+from making import add_sheet, make_document, png, poke, sheet_of_tiles, tile
 from window.finding import layer_button, menu_of, named, open_menu, press, says, take
 
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -345,3 +345,16 @@ def test_a_terrain_is_taken_out_with_its_labels_and_a_set_only_when_nothing_is_k
     remove_layer(document, "ground", "areas")
     remove_join_set(document, "areas")
     assert [one.id for one in document.project.join_sets] == ["lines"]
+
+
+def test_a_sheet_a_little_too_wide_for_its_pane_is_shown_smaller_and_whole(window, tmp_path):
+    window.resize(1280, 800)
+    name = tmp_path / "dunes.png"
+    name.write_bytes(png(sheet_of_tiles(8, 3, 18, 5, 3)))
+    window.keeper.add_sheet_file(name)
+    window.session.set_stage("joins")
+    QApplication.processEvents()
+    view = window.panels["joins"].view
+    width = view.content_size()[0] * view.zoom
+    assert (view.origin.x() >= 0, view.origin.x() + width <= view.width()) == (True, True)
+    assert 18 * view.zoom >= 24, "the tiles can still be hit"

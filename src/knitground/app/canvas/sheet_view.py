@@ -21,6 +21,9 @@ from knitground.core.tiles.tile import TileRef
 OUTLINE = QColor(22, 17, 15)
 _LINES = (QColor(0, 0, 0, 90), Qt.PenStyle.SolidLine), (QColor(255, 255, 255, 120), Qt.PenStyle.DotLine)
 
+_TOLERABLE = 0.6
+"""The share of the size that tiles should have, from which on they can still be hit."""
+
 
 class SheetMode:
     """What a stage does on the sheet; tiles begin at least so many pixels large."""
@@ -132,7 +135,11 @@ class SheetView(PixelView):
         """As wide as it goes; where a stage paints on tiles, they are large enough to hit."""
         tile = min(self.cut.tile_width, self.cut.tile_height) if self.cut and not self.cut.pieces else 16
         wanted = -(-self.mode.smallest_tile // tile)
-        self.fit_width(at_least=next((zoom for zoom in ZOOMS if zoom >= wanted), 1))
+        least = next((zoom for zoom in ZOOMS if zoom >= wanted), 1)
+        # Tiles that are a little smaller are better than some that can't be seen.
+        smaller = max((zoom for zoom in ZOOMS if zoom < least), default=least)
+        fits = self.content_size()[0] * smaller <= self.width() - 4
+        self.fit_width(at_least=smaller if fits and tile * smaller >= _TOLERABLE * self.mode.smallest_tile else least)
 
     def cell_at(self, point: QPointF) -> TileRef | None:
         """The cell under a point of the picture, be it a tile or not."""

@@ -211,7 +211,7 @@ class RecipeCard(QWidget):
         return (
             "A larger ground would hold this one in its corner."
             if step.local
-            else ("By this step a larger ground would come out otherwise.")
+            else ("On a larger ground this step comes out otherwise.")
         )
 
     def try_it(self) -> None:
