@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from knitground.core.errors import BadRecipe
-from knitground.core.grow.learning import learn, more_of, turns_of, usage
+from knitground.core.grow.learning import CannotGoOn, learn, more_of, more_or_advice, turns_of, usage
 from knitground.core.grow.pictured import in_tiles
 from making import png, sheet_of_tiles
 from test_cli import fails_with_one_sentence, knitground
@@ -66,6 +66,18 @@ def test_what_was_left_out_or_used_too_much_is_told():
     example = np.array([[0, 0, 1], [0, 0, 0], [2, 0, 0]], dtype=np.int32)
     told = usage(example, np.array([[0, 1], [1, 1]], dtype=np.int32))
     assert [(one.code, one.got) for one in told] == [(2, 0.0), (1, 0.75), (0, 0.25)]
+
+
+def test_what_would_go_on_instead_is_found_by_trying():
+    example = coast(8, 5)
+    with pytest.raises(CannotGoOn, match="without going round or in blocks of 2 x 2 or side by side") as told:
+        more_or_advice([example], 3, 24, 24, 5, wraps=True)
+    assert "in blocks of 3 x 3 as in it" in str(told.value)
+    made = more_or_advice([example], 2, 24, 24, 5, wraps=True)
+    assert blocks_of(np.pad(made, ((0, 1), (0, 1)), mode="wrap"), 2) <= blocks_of(example, 2)
+    alone = np.arange(16, dtype=np.int32).reshape(4, 4)
+    with pytest.raises(CannotGoOn, match=r"may lie together\.$"):
+        more_or_advice([alone], 2, 24, 24, 1)
 
 
 def test_turned_examples_are_those_of_the_turned_picture():

@@ -24,6 +24,7 @@ from knitground.core.layers.layer import Layer, Planes
 from knitground.core.layers.props import PropLayer
 from knitground.core.project.derived import Derived
 from knitground.core.sheet.picture import brightness
+from knitground.core.tiles.tile import orientations_of
 
 Progress = Callable[[float], None]
 Mask = NDArray[np.bool_]
@@ -104,12 +105,20 @@ class Run:
         canvas = Canvas(
             before[:height, :width], places, may, board.spacing, (board.wraps_y, board.wraps_x), seed,
             _Tools(self._derived, places, self._ground, laid), layer.holds_tiles, progress,
+            self._orientations(layer, places),
         )  # fmt: skip
         marks = np.where(may, step.marks(canvas), LEFT)
         if step.over is not None:
             marks = np.where(canvas.values == step.over, marks, LEFT)
         after = np.where(marks == LEFT, canvas.values, marks).astype(before.dtype)
         return Plane.of(closed(after, before.shape))
+
+    def _orientations(self, layer: Layer, places: Places) -> tuple[int, ...]:
+        """In which orientations a piece of a layer can be turned: painted terrain as its grid can, tiles as they."""
+        if layer.holds_tiles and self._ground.grid != "square":
+            return (0,)
+        size = (self._ground.tile_width, self._ground.tile_height) if layer.holds_tiles else (1, 1)
+        return orientations_of(*size) if places.plain else (0,)
 
     def _on(self, on: On) -> Places:
         if on not in self._places:

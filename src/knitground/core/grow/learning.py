@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.agreeing import SIDE_STEPS
-from knitground.core.grow.fitting import MOST_PATTERNS, CannotAgree, Held, Progress, Rules, fill, rect_field
+from knitground.core.grow.fitting import MOST_PATTERNS, CannotAgree, Field, Held, Progress, Rules, fill, rect_field
 
 LARGEST_BLOCK = 3
 _SMALLEST = 2
@@ -37,6 +37,10 @@ class Learned(NamedTuple):
 
     blocks: NDArray[np.int32]
     rules: Rules
+
+
+class CannotGoOn(BadRecipe):
+    """There is no more of an example, in the way asked for."""
 
 
 class Used(NamedTuple):
@@ -108,9 +112,14 @@ def more_of(
     ------
     BadRecipe
         If there is no way, or none was found.
+
+    See Also
+    --------
+    more_or_advice
     """
     size = learned.blocks.shape[1]
     less = 0 if wraps else size - 1
+    around = " round the borders" if wraps else ""
     if min(height, width) < max(size, 1):
         raise BadRecipe(f"{width} x {height} tiles are less than one block of the example; ask for more.")
     field = rect_field(height - less, width - less, SIDE_STEPS, wraps=wraps)
@@ -118,11 +127,107 @@ def more_of(
     try:
         chosen = fill(learned.rules, field, held, seed, progress=progress)
     except CannotAgree:
-        raise BadRecipe(
-            "No way was found to go on from this example so that everything lies as in it: give it more of what may "
-            "lie side by side, or learn smaller blocks, or turned ones too."
-        ) from None
+        alike = f"in blocks of {size} x {size}" if size > 1 else "side by side"
+        raise _no_way(around, alike) from None
     return _spread(learned.blocks, chosen.reshape(height - less, width - less), height, width)
+
+
+def more_over_sides(
+    values: NDArray[np.int32], inside: NDArray[np.bool_], sides: NDArray[np.int32], seed: int, *,
+    free: NDArray[np.bool_], progress: Progress = lambda share: None,
+) -> NDArray[np.int32]:  # fmt: skip
+    """More of a piece of what lies on any grid: every two neighbours lie so, over that side, in the piece.
+
+    Parameters
+    ----------
+    values : (H, W) int32
+        What lies there.
+    inside : (H, W) bool
+        The piece.
+    sides : (S, H W) int32
+        The neighbour over each side, -1 for none.
+    free : (H, W) bool
+        Where something may be laid. What lies elsewhere is kept to where the piece has its like.
+
+    Returns
+    -------
+    codes : (H, W) int32
+
+    Raises
+    ------
+    CannotGoOn
+        If there is no way, or none was found.
+    """
+    codes, counts = np.unique(values[inside], return_counts=True)
+    numbers = np.searchsorted(codes, values.ravel()).clip(0, len(codes) - 1)
+    one, known = np.flatnonzero(inside), codes[numbers] == values.ravel()
+    allowed = np.zeros((len(sides), len(codes), len(codes)), dtype=bool)
+    for way, beside in enumerate(sides):
+        other = beside[one]
+        both = (other >= 0) & inside.ravel()[other]
+        allowed[way, numbers[one[both]], numbers[other[both]]] = True
+    fixed = np.flatnonzero(~free.ravel() & known)
+    held = Held(fixed, np.eye(len(codes), dtype=bool)[numbers[fixed]])
+    places = np.stack(np.divmod(np.arange(values.size), values.shape[1]), axis=1).astype(np.int32)
+    try:
+        chosen = fill(Rules(allowed, counts.astype(np.float64)), Field(sides, places), held, seed, progress=progress)
+    except CannotAgree:
+        raise _no_way("", "side by side") from None
+    return np.asarray(codes[chosen].reshape(values.shape), dtype=np.int32)
+
+
+def _no_way(around: str, alike: str) -> CannotGoOn:
+    return CannotGoOn(
+        f"No way was found to go on{around} from this example so that everything lies {alike} as in it: give it more "
+        "of what may lie together."
+    )
+
+
+def more_or_advice(
+    examples: list[Example], block: int, height: int, width: int, seed: int, *, wraps: bool = False,
+    turned: list[Example] | None = None, given: NDArray[np.int32] | None = None,
+    progress: Progress = lambda share: None,
+) -> NDArray[np.int32]:  # fmt: skip
+    """As `learn` and `more_of`; where there is no way, what little else was asked for would do, found by trying it.
+
+    Parameters
+    ----------
+    examples : list of (H, W) int32
+    block : int
+        1 to 3, see `learn`.
+    turned : list of (H, W) int32, optional
+        The examples in all orientations, where those could be asked for and were not.
+
+    Raises
+    ------
+    CannotGoOn
+        With what would go on instead, if anything does.
+    BadRecipe
+        If there is too little to learn from, or too much.
+    """
+
+    def made(examples: list[Example], block: int, around: bool) -> NDArray[np.int32]:
+        return more_of(learn(examples, block), height, width, seed, wraps=around, given=given, progress=progress)
+
+    def goes_on(examples: list[Example], block: int, around: bool) -> bool:
+        try:
+            made(examples, block, around)
+        except BadRecipe:
+            return False
+        return True
+
+    try:
+        return made(examples, block, wraps)
+    except CannotGoOn as problem:
+        ways = ["without going round"] if wraps and goes_on(examples, block, False) else []
+        if turned and goes_on(turned, block, wraps):
+            ways.append("with turned and mirrored tiles too")
+        for less in range(block - 1, 0, -1):
+            if goes_on(examples, less, wraps):
+                ways.append(f"in blocks of {less} x {less}" if less > 1 else "side by side only")
+        if not ways:
+            raise
+        raise CannotGoOn(f"{problem} What does go on: the same {' or '.join(ways)}.") from None
 
 
 def usage(example: Example, made: NDArray[np.int32]) -> list[Used]:

@@ -7,12 +7,11 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.fitting import MOST_CELLS, Progress
-from knitground.core.grow.learning import Example, Used, learn, more_of, turns_of, usage
+from knitground.core.grow.learning import Example, Used, more_or_advice, turns_of, usage
 from knitground.core.tiles.alike import different
-from knitground.core.tiles.tile import orient
+from knitground.core.tiles.tile import orient, orientations_of
 
 MOST_PIXELS = 2**28
-_SQUARE, _OBLONG = tuple(range(8)), (0, 2, 4, 6)
 
 
 class InTiles(NamedTuple):
@@ -91,7 +90,7 @@ def in_tiles(picture: NDArray[np.uint8], width: int, height: int, *, turns: bool
             tiles.append(tile)
         return looks[look]
 
-    orientations = (_SQUARE if width == height else _OBLONG) if turns else (0,)
+    orientations = orientations_of(width, height) if turns else (0,)
     turned = np.full((8, len(found)), -1, dtype=np.int32)
     for number, tile in enumerate(found):
         for orientation in orientations:
@@ -125,10 +124,12 @@ def more_of_picture(
     """
     if columns * rows > MOST_CELLS or columns * rows * tile[0] * tile[1] > MOST_PIXELS:
         raise BadRecipe(f"{columns} x {rows} tiles are too many for one picture; ask for fewer.")
-    cut = in_tiles(picture, *tile, turns=turns)
-    examples: list[Example] = list(turns_of(cut.codes, cut.turned)) if turns else [cut.codes]
-    learned = learn(examples, size)
-    made = more_of(learned, rows, columns, seed, wraps=wraps, progress=progress)
+    cut = in_tiles(picture, *tile, turns=True)
+    turned: list[Example] = list(turns_of(cut.codes, cut.turned))
+    made = more_or_advice(
+        turned if turns else [cut.codes], size, rows, columns, seed, wraps=wraps,
+        turned=None if turns else turned, progress=progress,
+    )  # fmt: skip
     pixels = cut.tiles[made].swapaxes(1, 2).reshape(rows * tile[1], columns * tile[0], 4)
     # The codes of the example come before those of tiles that are only seen turned.
     first = np.unique(cut.codes, return_index=True)[1]

@@ -27,12 +27,15 @@ class Places:
         Of the array; where a ground goes round, without what it holds once more at its far border.
     sides, corners : (S, N) and (C, N) int32
         The neighbours over each of four or six sides, and over corners alone; -1 for none.
+    plain : bool
+        Whether neighbours over sides are those in the rows and columns of the array, and no others.
     """
 
     height: int
     width: int
     sides: NDArray[np.int32]
     corners: NDArray[np.int32]
+    plain: bool = True
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -138,7 +141,8 @@ def places_of(board: Board, on: On) -> Places:
     square = "corners" in board.painted
     sides = [beside(*step) for step in (SIDE_STEPS if square else SIDE_STEPS + SIX_SIDES)]
     corners = [beside(*step) for step in (CORNER_STEPS if square else ())]
-    return Places(height, width, np.array(sides), np.array(corners, dtype=np.int32).reshape(len(corners), ys.size))
+    around = np.array(corners, dtype=np.int32).reshape(len(corners), ys.size)
+    return Places(height, width, np.array(sides), around, square and board.stagger == (1, 1))
 
 
 def closed(values: NDArray[Any], shape: tuple[int, int]) -> NDArray[Any]:

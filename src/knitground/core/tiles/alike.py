@@ -6,10 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.tiles.tile import TileRef, orient, turned_further
-
-_SQUARE = range(8)
-_OBLONG = (0, 2, 4, 6)
+from knitground.core.tiles.tile import TileRef, orient, orientations_of, turned_further
 
 
 class Twin(NamedTuple):
@@ -107,9 +104,7 @@ def _as_twins(group: list[tuple[TileRef, int, bytes]]) -> list[Twin]:
 
 
 def _ways(pixels: NDArray[np.uint8], turned: bool) -> tuple[int, ...]:
-    if not turned:
-        return (0,)
-    return tuple(_SQUARE) if pixels.shape[0] == pixels.shape[1] else _OBLONG
+    return orientations_of(pixels.shape[1], pixels.shape[0]) if turned else (0,)
 
 
 def _look(pixels: NDArray[np.uint8]) -> bytes:

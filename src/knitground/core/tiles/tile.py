@@ -75,6 +75,23 @@ def cell_code(number: int, orientation: int = 0) -> int:
     return number | orientation << ORIENTATION_SHIFT
 
 
+def orientations_of(width: int, height: int) -> tuple[int, ...]:
+    """The orientations in which something so wide and high takes as much room as before (see `orient`)."""
+    return tuple(range(8)) if width == height else (0, 2, 4, 6)
+
+
+def turned_codes(codes: NDArray[np.int32], orientation: int) -> NDArray[np.int32]:
+    """Cell codes after each was turned further where it lies; bare cells and gaps stay what they are.
+
+    Parameters
+    ----------
+    codes : (...) int32
+    orientation : int
+    """
+    then = np.array([cell_code(0, turned_further(first, orientation)) for first in range(8)], dtype=np.int32)
+    return np.where(codes > 0, (codes & NUMBER_MASK) | then[(codes >> ORIENTATION_SHIFT) & 7], codes).astype(np.int32)
+
+
 def turned_further(first: int, then: int) -> int:
     """The orientation that comes of one orientation and another after it (see `orient`)."""
     # Mirroring after turning by q is turning by -q after mirroring.

@@ -1,5 +1,6 @@
 """More of a piece of the map: what lies in a rectangle of the layer is the example for all of it."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Annotated, Any, ClassVar, Literal
 
@@ -8,8 +9,9 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from knitground.core.errors import BadRecipe
-from knitground.core.grow.learning import Used, learn, more_of, usage
+from knitground.core.grow.learning import Used, more_or_advice, more_over_sides, usage
 from knitground.core.grow.steps.step import Canvas, Choice, Knob, Marks, Role, Step
+from knitground.core.tiles.tile import MIRRORED, turned_codes
 
 Place = Annotated[int, Field(ge=0, le=4096)]
 Size = Annotated[int, Field(ge=2, le=4096)]
@@ -24,6 +26,7 @@ class ExampleStep(Step):
     rows: Size = 12
     columns: Size = 12
     blocks: Literal[1, 2, 3] = field(default=2, kw_only=True)
+    turns: bool = field(default=False, kw_only=True)
     kind: Literal["example"] = field(default="example", kw_only=True)  # type: ignore[misc]
 
     title: ClassVar[str] = "More of a piece"
@@ -38,6 +41,7 @@ class ExampleStep(Step):
     )
     choices: ClassVar[tuple[Choice, ...]] = (
         Choice("blocks", "Alike", (("side by side", 1), ("in blocks of two", 2), ("in blocks of three", 3))),
+        Choice("turns", "Turned", (("as it lies only", False), ("turned and mirrored too", True))),
     )
 
     @property
@@ -59,6 +63,8 @@ class ExampleStep(Step):
     def marks(self, canvas: Canvas) -> Marks:
         height, width = canvas.shape
         values = canvas.values[:height, :width].astype(np.int32)
+        if not canvas.places.plain:
+            return self._over_sides(canvas, values)
         example = self._piece(values)
         if min(example.shape) < 2:
             raise BadRecipe("The piece that is the example lies off this ground; select another.")
@@ -66,7 +72,39 @@ class ExampleStep(Step):
         known = np.isin(values, np.unique(example))
         # What can't be told from the example is left alone, and what is held round about has to be in it.
         given[~canvas.may & ~known] = -1
-        return more_of(
-            learn([np.ascontiguousarray(example)], self.blocks), height, width, canvas.seed, wraps=all(canvas.wraps),
-            given=None if canvas.may.all() else given, progress=canvas.progress,
+        turned = list(_turned(example, canvas))
+        return more_or_advice(
+            turned if self.turns else turned[:1], self.blocks, height, width, canvas.seed, wraps=all(canvas.wraps),
+            turned=None if self.turns else turned[1:] and turned, given=None if canvas.may.all() else given,
+            progress=canvas.progress,
         )  # fmt: skip
+
+    def _over_sides(self, canvas: Canvas, values: NDArray[np.int32]) -> Marks:
+        """More where rows are staggered or cells have six sides: what lies over each side as it does in the example.
+
+        Parameters
+        ----------
+        values : (h, w) int32
+        """
+        if self.blocks > 1 or self.turns:
+            raise BadRecipe(
+                "On this grid a piece can be learned side by side and as it lies only; choose both, or another step."
+            )
+        inside = np.zeros(canvas.shape, dtype=bool)
+        inside[self.top : self.top + self.rows, self.left : self.left + self.columns] = True
+        return more_over_sides(
+            values, inside, canvas.places.sides, canvas.seed, free=canvas.may, progress=canvas.progress
+        )
+
+
+def _turned(example: NDArray[np.int32], canvas: Canvas) -> Iterator[NDArray[np.int32]]:
+    """The example as it lies, and after it in all the other orientations in which it can lie.
+
+    Parameters
+    ----------
+    example : (h, w) int32
+    """
+    for orientation in canvas.orientations:
+        codes = turned_codes(example, orientation) if canvas.tiles else example
+        codes = codes[:, ::-1] if orientation & MIRRORED else codes
+        yield np.ascontiguousarray(np.rot90(codes, -(orientation % 4)))

@@ -103,6 +103,8 @@ class Canvas:
     seed : int
     tiles : bool
         Whether the values are cell codes; on prop layers they are nothing, and only where something is laid counts.
+    orientations : ints
+        Those in which a piece of what lies there can be turned (see `orient`).
     """
 
     values: NDArray[Any]
@@ -114,6 +116,7 @@ class Canvas:
     tools: Tools
     tiles: bool = False
     progress: Progress = lambda share: None
+    orientations: tuple[int, ...] = (0,)
 
     @property
     def shape(self) -> tuple[int, int]:
