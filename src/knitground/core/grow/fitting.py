@@ -170,7 +170,7 @@ def _work(rules: Rules, field: Field, held: Held | None) -> "Work":
     heads = np.zeros(kernel.LEVELS + 7, dtype=np.int64)
     heads[: kernel.LEVELS] = -1
     lists = np.zeros((3, number), dtype=np.int32)
-    table, weighed = _table(rules.allowed, words), _weighed(rules.weights, words)
+    table, weighed = _table(rules.allowed, words), _weighed(rules.weights)
     allowed = np.zeros(table.shape[2], dtype=np.uint64)
     # One number for each domain is by far the commonest, and has loops of its own.
     parts = (0,) if words == 1 else np.zeros(words, dtype=np.uint8)
@@ -233,21 +233,23 @@ def _table(allowed: NDArray[np.bool_], words: int) -> NDArray[np.uint64]:
     """What neighbours may be, by each value of some bits, one direction after the other: see `Work.table`."""
     ways, count = allowed.shape[:2]
     bits = 8 if count <= _IN_EIGHTS else 4
-    table = np.zeros((64 // bits * words, 1 << bits, ways * words), dtype=np.uint64)
-    rows = np.zeros((64 * words, ways * words), dtype=np.uint64)
+    eights = -(-count // bits)
+    table = np.zeros((eights, 1 << bits, ways * words), dtype=np.uint64)
+    rows = np.zeros((bits * eights, ways * words), dtype=np.uint64)
     rows[:count] = np.concatenate([_packed(allowed[way], words) for way in range(ways)], axis=1)
-    together = rows.reshape(64 // bits * words, bits, ways * words)
+    together = rows.reshape(eights, bits, ways * words)
     for bit in range(bits):
         # All values with this as their highest bit are those without it, and this one's row.
         table[:, 1 << bit : 2 << bit] = table[:, : 1 << bit] | together[:, bit, None]
     return table
 
 
-def _weighed(weights: NDArray[np.float64], words: int) -> NDArray[np.float64]:
-    """The sums of weights and of weights times their logarithms, by each value of each eight: (8 words, 256, 2)."""
-    weights = np.pad(weights, (0, 64 * words - len(weights)))
+def _weighed(weights: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The sums of weights and of weights times their logarithms, by each value of each eight: (K / 8, 256, 2)."""
+    eights = -(-len(weights) // 8)
+    weights = np.pad(weights, (0, 8 * eights - len(weights)))
     bits = (np.arange(256)[:, None] >> np.arange(8)) & 1
-    both = np.stack([weights, weights * np.log2(np.maximum(weights, 1e-300))], axis=1).reshape(8 * words, 8, 2)
+    both = np.stack([weights, weights * np.log2(np.maximum(weights, 1e-300))], axis=1).reshape(eights, 8, 2)
     return np.ascontiguousarray(np.einsum("vb,cbk->cvk", bits.astype(np.float64), both))
 
 

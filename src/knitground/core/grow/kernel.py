@@ -33,6 +33,7 @@ _SHARPNESS = 6.0
 _ONE, _TO_LOG = 1023 << 52, 2.0**-52
 _FIRST_RADIUS, _WIDER, _LAST_RADIUS, _ROUND = 2, 12, 40, 4
 _PATIENCE = 300_000
+_FOUR = 4
 
 Array = NDArray[Any]
 
@@ -51,11 +52,11 @@ class Work(NamedTuple):
     heads : (LEVELS + 7,) int64
     beside : (D, N) int32
         The neighbour in each direction, -1 where there is none.
-    table : (8 W, 256, D W) or (16 W, 16, D W) uint64
+    table : (K / 8, 256, D W) or (K / 4, 16, D W) uint64
         What the neighbours in all directions may be, one after the other, by each eight or four bits of a domain.
     allowed : (D W,) uint64
         Room to work in.
-    weighed : (8 W, 256, 2) float64
+    weighed : (K / 8, 256, 2) float64
         The sum of the weights of an eight's patterns, and of weight times its logarithm.
     """
 
@@ -91,15 +92,13 @@ def _level(domain: Array, parts: Any, cell: int, weighed: Array) -> int:
     """How open a cell is: its entropy as the number of a list, -1 where one pattern is left."""
     total, spread, count = 0.0, 0.0, 0
     for word in range(len(parts)):
-        bits, eight = domain[cell, word], word * 8
-        if bits:
-            count += 2 if bits & (bits - np.uint64(1)) else 1
-        while bits:
-            value = int(bits & np.uint64(255))
+        bits = domain[cell, word]
+        count += (bits != np.uint64(0)) + ((bits & (bits - np.uint64(1))) != np.uint64(0))
+        for eight in range(word * 8, min(word * 8 + 8, weighed.shape[0])):
+            value = bits & np.uint64(255)
             total += weighed[eight, value, 0]
             spread += weighed[eight, value, 1]
             bits >>= np.uint64(8)
-            eight += 1
     if count < 2:
         return -1
     # The logarithm to base 2, but for a twelfth: the exponent, and the rest as a straight line.
@@ -135,12 +134,12 @@ def _chosen(domain: Array, parts: Any, cell: int, weighed: Array, number: float)
     """The pattern of a cell's domain that a number in [0, 1) falls on, by weight."""
     total = 0.0
     for word in range(len(parts)):
-        for part in range(8):
+        for part in range(min(8, len(weighed) - word * 8)):
             value = int((domain[cell, word] >> np.uint64(8 * part)) & np.uint64(255))
             total += weighed[word * 8 + part, value, 0]
     wanted, last = number * total, -1
     for word in range(len(parts)):
-        for part in range(8):
+        for part in range(min(8, len(weighed) - word * 8)):
             value = int((domain[cell, word] >> np.uint64(8 * part)) & np.uint64(255))
             eight = word * 8 + part
             if last >= 0 and wanted >= weighed[eight, value, 0]:
@@ -183,6 +182,21 @@ def _begin(heads: Array) -> None:
     heads[STEPS] += 1
 
 
+@njit(cache=True, inline="always")
+def _allowed_by_four(bits: Any, table: Array, allowed: Array) -> None:
+    """What the four neighbours of a cell may be, where a domain is one number: the commonest case by far."""
+    north = east = south = west = np.uint64(0)
+    # As often for every domain, which processors foresee.
+    for place in range(table.shape[0]):
+        value = bits & np.uint64(255)
+        north |= table[place, value, 0]
+        east |= table[place, value, 1]
+        south |= table[place, value, 2]
+        west |= table[place, value, 3]
+        bits >>= np.uint64(8)
+    allowed[0], allowed[1], allowed[2], allowed[3] = north, east, south, west
+
+
 @njit(cache=True)
 def _settle(
     domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array,
@@ -197,16 +211,19 @@ def _settle(
         cells[cell, WAITING] = 0
         if empty >= 0:
             continue
-        allowed[:] = np.uint64(0)
-        for word in range(words):
-            bits, place = domain[cell, word], word * lots
-            while bits:
-                value = int(bits & at_once)
-                if value:
-                    for number in range(ways * words):
-                        allowed[number] |= table[place, value, number]
-                bits >>= shift
-                place += 1
+        if allowed.shape[0] == _FOUR:
+            _allowed_by_four(domain[cell, 0], table, allowed)
+        else:
+            allowed[:] = np.uint64(0)
+            for word in range(words):
+                bits, place = domain[cell, word], word * lots
+                while bits:
+                    value = int(bits & at_once)
+                    if value:
+                        for number in range(ways * words):
+                            allowed[number] |= table[place, value, number]
+                    bits >>= shift
+                    place += 1
         for way in range(ways):
             other = beside[way, cell]
             # What is laid, and has told its neighbours what it allows, can't be forbidden by them.
@@ -226,23 +243,26 @@ def _settle(
                 empty = other
                 break
             if changed:
-                if cells[other, LEVEL] != CLOSED:
-                    _place(other, _level(domain, parts, other, weighed), cells, heads)
                 _ask(other, cells, lists, heads)
     return empty
 
 
 @njit(cache=True)
-def _take_back(
-    domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array, weighed: Array
-) -> None:
+def _take_back(domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array) -> None:
     """Makes all that the step at hand changed as it was."""
     for place in range(heads[CHANGED]):
         cell = lists[TRAIL, place]
         for word in range(len(parts)):
             domain[cell, word] = kept[place, word]
-        _place(cell, _level(domain, parts, cell, weighed), cells, heads)
-    _begin(heads)
+
+
+@njit(cache=True, inline="always")
+def _keep(domain: Array, parts: Any, cells: Array, lists: Array, heads: Array, weighed: Array) -> None:
+    """Lets all that the step at hand changed stay: each cell goes to the list of how open it is now."""
+    for place in range(heads[CHANGED]):
+        cell = lists[TRAIL, place]
+        if cells[cell, LEVEL] != CLOSED:
+            _place(cell, _level(domain, parts, cell, weighed), cells, heads)
 
 
 @njit(cache=True)
@@ -254,9 +274,9 @@ def _try(
     pattern = _chosen(domain, parts, cell, weighed, number)
     bit = np.uint64(1) << np.uint64(pattern % 64)
     cells[cell, TRIES] += 1
-    _begin(heads)
     empty = -1
     for turn in range(2):
+        _begin(heads)
         _remember(cell, domain, parts, kept, cells, lists, heads)
         if turn == 0:
             for word in range(len(parts)):
@@ -264,12 +284,12 @@ def _try(
             domain[cell, pattern // 64] = bit
         else:
             domain[cell, pattern // 64] &= ~bit
-        _place(cell, _level(domain, parts, cell, weighed), cells, heads)
         _ask(cell, cells, lists, heads)
         empty = _settle(domain, parts, kept, cells, lists, heads, beside, table, allowed, weighed)
         if empty < 0:
+            _keep(domain, parts, cells, lists, heads, weighed)
             return -1
-        _take_back(domain, parts, kept, cells, lists, heads, weighed)
+        _take_back(domain, parts, kept, cells, lists, heads)
     return empty
 
 
@@ -320,8 +340,10 @@ def _mend(
                 if beside[way, cell] >= 0:
                     _ask(beside[way, cell], cells, lists, heads)
         if _settle(domain, parts, kept, cells, lists, heads, beside, table, allowed, weighed) < 0:
+            _keep(domain, parts, cells, lists, heads, weighed)
             return True
-        _take_back(domain, parts, kept, cells, lists, heads, weighed)
+        _take_back(domain, parts, kept, cells, lists, heads)
+        _keep(domain, parts, cells, lists, heads, weighed)
         radius += 1
     return False
 
