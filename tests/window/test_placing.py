@@ -6,8 +6,10 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog
 
+from knitground.app.ground.light_page import LightPage
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.thing_notes import set_kind_property
+from knitground.core.layers.light import Light
 from knitground.core.tiles.notes import Property
 from making import SIDE, tile
 from window.finding import painted, press, says
@@ -199,3 +201,40 @@ def test_the_ground_never_goes_bare_while_definitions_change(demo):
     change_layer(demo.session.document, "long-roof", "cover", "fade", opacity=0.99)
     first = np.asarray(painted(view), dtype=int)
     assert (np.abs(first - before).max(axis=2) > 12).mean() < 0.05
+
+
+def test_a_light_is_placed_chosen_and_changed(placing, hand):
+    session, view = placing.session, placing.ground.view
+    add_layer(session.document, "ground", "Night", kind="shade")
+    press(placing.panels["ground"], "Light")
+    page = placing.panels["ground"].findChild(LightPage)
+    press(page, "New light")
+    hand.click(view, at(placing, 60, 50))
+    hand.click(view, at(placing, 100, 50))
+    assert [(one.form, one.light) for one in things(placing)] == [("point", Light())] * 2
+    session.choose(things=frozenset({things(placing)[0].id}))
+    page.reach.setValue(40)
+    page.flicker.setValue(30)
+    press(page, "Throws shadows")
+    assert [one.light for one in things(placing)] == [Light(reach=40, flicker=0.3, shadows=False), Light()]
+    view.grab()
+    assert session.clock.runs
+    press(page, "Shines")
+    assert things(placing)[0].light is None
+    assert not page.reach.isEnabled()
+    placing.undo()
+    assert things(placing)[0].light == Light(reach=40, flicker=0.3, shadows=False)
+
+
+def test_dragging_a_slider_of_a_light_is_one_step(placing, hand):
+    press(placing.panels["ground"], "Light")
+    page = placing.panels["ground"].findChild(LightPage)
+    press(page, "New light")
+    hand.click(placing.ground.view, at(placing, 60, 50))
+    page.softness.sliderPressed.emit()
+    for value in (70, 50, 20):
+        page.softness.setValue(value)
+    page.softness.sliderReleased.emit()
+    assert things(placing)[0].light.softness == 0.2
+    placing.undo()
+    assert things(placing)[0].light == Light()

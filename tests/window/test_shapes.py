@@ -2,8 +2,9 @@
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit, QToolButton
 
+from knitground.app.sheet.shape_kinds_dialog import ShapeKindsDialog
 from knitground.core.edits.notes import set_collision
 from knitground.core.tiles.notes import Point
 from making import tile
@@ -110,3 +111,50 @@ def test_what_blocks_is_seen_on_the_sheet_while_shapes_are_made(working, hand, c
     assert [one != other for one, other in zip(before, after, strict=True)] == [True, True, False]
     card.pages.show_page("Notes")
     assert colours() == before
+
+
+def test_shapes_of_another_kind_are_drawn_beside_those_that_stop_feet(working, hand, card, notes, monkeypatch):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    QApplication.processEvents()
+    page, view = card.shape, card.shape.view
+    draw(hand, view, (1, 1), (6, 1), (6, 4), (1, 1))
+    page.kind.activated.emit(1)
+    assert page.kind.currentText() == "Stops sight"
+    press(page, "All of it")
+    assert (notes(1, 1).shape("sight"), notes(1, 1).collision) == ("whole", (((1, 1), (6, 1), (6, 4)),))
+    view.grab()
+    monkeypatch.setattr(QInputDialog, "getText", lambda *of: ("Stops arrows", True))
+
+    def made(dialog) -> int:
+        dialog.show()
+        press(dialog, "New kind…")
+        name = next(field for field in dialog.findChildren(QLineEdit) if field.text() == "Stops sight")
+        name.setText("Stops light")
+        name.editingFinished.emit()
+        QApplication.processEvents()
+        take = [one for one in dialog.findChildren(QToolButton) if "Take this kind out" in one.toolTip()]
+        assert [one.isEnabled() for one in take] == [True]
+        dialog.close()
+        return 1
+
+    monkeypatch.setattr(ShapeKindsDialog, "exec", made)
+    page.kind.activated.emit(page.kind.count() - 1)
+    assert [page.kind.itemText(at) for at in range(page.kind.count())] == [
+        "Stops feet", "Stops light", "Stops arrows", "Kinds…",
+    ]  # fmt: skip
+    page.kind.activated.emit(2)
+    draw(hand, view, (2, 2), (5, 2), (5, 6), (2, 2))
+    assert set(notes(1, 1).all_shapes()) == {"feet", "sight", "stops-arrows"}
+    working.undo()
+    assert set(notes(1, 1).all_shapes()) == {"feet", "sight"}
+
+
+def test_each_kind_of_shapes_is_shown_over_the_ground_in_turn(working):
+    blocked = working.blocked
+    working.session.set_stage("ground")
+    for wanted in ("stops feet", "stops sight", "stops feet"):
+        blocked.next_kind()
+        assert wanted in says(working.ledger)
+        working.ground.view.grab()
+    assert blocked.shows_shapes

@@ -13,6 +13,7 @@ from knitground.core.edits.blocks import Block
 from knitground.core.edits.selecting import Selected
 from knitground.core.joins.layouts import Arrangement
 from knitground.core.joins.sets import Labels
+from knitground.core.layers.light import Light
 from knitground.core.tiles.tile import TileRef
 
 
@@ -74,6 +75,8 @@ class Choices:
         What things snap to: cell, half, pixel or free.
     thing_kind : str
         The kind of things that are placed next; empty for none.
+    light : Light, or None
+        How things that are placed next shine.
     turn, mirrored : float, bool
         How the next sprite is turned, in degrees, and whether it is mirrored.
     backdrop : str
@@ -114,6 +117,7 @@ class Choices:
     things: frozenset[str] = frozenset()
     snap: str = "cell"
     thing_kind: str = ""
+    light: Light | None = None
     turn: float = 0.0
     mirrored: bool = False
     backdrop: str = "checker"

@@ -5,6 +5,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 from knitground.app.known import known
 from knitground.core.project.derived import Derived
 from knitground.core.project.playing import Playing, playing
+from knitground.core.render.lights import STEP_MS
 from knitground.core.tiles.tile import TileRef
 
 _SHORTEST_TICK, _LONGEST_TICK = 16, 100
@@ -23,6 +24,7 @@ class Clock(QObject):
         self._timer.timeout.connect(self._look)
         self._held: int | None = None
         self._moment: tuple[int, ...] = ()
+        self._flickers = False
         self.playing: Playing | None = None
 
     @property
@@ -33,7 +35,7 @@ class Clock(QObject):
     @property
     def runs(self) -> bool:
         """Whether something moves."""
-        return self.playing is not None and bool(self.playing.frames) and self._held is None
+        return self._held is None and (self._flickers or (self.playing is not None and bool(self.playing.frames)))
 
     def follow(self, derived: Derived) -> None:
         """Takes over the animations of a document as it is now."""
@@ -41,6 +43,12 @@ class Clock(QObject):
             return
         self.playing = playing(derived)
         self._set_going()
+
+    def flicker(self, wanted: bool) -> None:
+        """Goes on for lights that flicker, or need not for them."""
+        if wanted != self._flickers:
+            self._flickers = wanted
+            self._set_going()
 
     def pause(self, wanted: bool) -> None:
         """Holds all animations, or lets them go on."""
@@ -56,12 +64,15 @@ class Clock(QObject):
 
     def _set_going(self) -> None:
         if self.runs:
-            self._timer.start(min(max(known(self.playing).shortest_ms // 2, _SHORTEST_TICK), _LONGEST_TICK))
+            shortest = known(self.playing).shortest_ms // 2 or _LONGEST_TICK
+            self._timer.start(min(max(shortest, _SHORTEST_TICK), STEP_MS // 2 if self._flickers else _LONGEST_TICK))
         else:
             self._timer.stop()
 
     def _look(self) -> None:
         moment = known(self.playing).moment(self.ms)
+        if self._flickers:
+            moment = *moment, self.ms // STEP_MS
         if moment != self._moment:
             self._moment = moment
             self.ticked.emit()

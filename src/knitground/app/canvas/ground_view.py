@@ -230,7 +230,8 @@ class GroundView(PixelView):
             complete = self._chunks.draw(painter, self._on_widget, seen, projection.size, detail, self.rendered)
             if detail.scale.cells == 1 and complete:
                 atlas = self._session.derived.atlas(knitted.ground)
-                self._moving.paint(painter, knitted, atlas, seen, detail, self._on_widget, self._draw_backdrop)
+                lights = self._session.derived.lights(knitted.ground)
+                self._moving.paint(painter, knitted, atlas, seen, detail, self._on_widget, self._draw_backdrop, lights)
             if not (complete and beyond):
                 self._soon.start()
             elif seen != self._seen_before:
@@ -389,5 +390,8 @@ class GroundView(PixelView):
                 layer: Any = ground.layer(layer_id)
                 area = ground.projection.bounds(cells).grown(*far)
                 area = area._replace(x=area.x + layer.offset_x, y=area.y + layer.offset_y)
+                self._chunks.touched(area, detail, self.rendered)
+        for ground_id, area in self._session.derived.relit:
+            if ground_id == ground.id:
                 self._chunks.touched(area, detail, self.rendered)
         self.update()

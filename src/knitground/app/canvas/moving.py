@@ -6,7 +6,7 @@ showed at a moment is kept until something else changes.
 """
 
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -23,6 +23,7 @@ from knitground.core.layers.layer import Layer
 from knitground.core.project.playing import Playing
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.compositor import render
+from knitground.core.render.lights import STEP_MS, Lights
 from knitground.core.render.scene import scene_of
 from knitground.core.render.things import reached_by
 
@@ -61,6 +62,7 @@ class Moving:
         detail: Detail,
         place: Callable[[QRectF], QRectF],
         backdrop: Callable[[QPainter, QRectF], None],
+        lights: Lights | None = None,
     ) -> None:
         """Draws all animated cells that are seen.
 
@@ -72,36 +74,47 @@ class Moving:
             Where on the widget a rectangle of the ground's pixels lies.
         backdrop : callable
             Draws what lies behind the ground on a part of the widget.
+        lights : Lights, optional
+            Those of the ground.
         """
         moved = self._clock.playing
-        if moved is None or not moved.frames or seen.is_empty:
+        flickering = [] if lights is None else [lights.room(one) for one in lights.lamps if one.light.flicker]
+        flickering = [room for room in flickering if not room.inside(seen).is_empty]
+        self._clock.flicker(bool(flickering))
+        if moved is None or seen.is_empty or not (moved.frames or flickering):
             return
-        key = knitted, atlas, seen, detail, moved
+        key = knitted, atlas, seen, detail, moved, lights
         if key != self._key:
             self.forget()
-            self._areas = list(_squares(knitted, atlas, seen, detail, moved))
+            self._areas = list(_squares(knitted, atlas, seen, detail, moved, flickering))
             self._key = key
-        for piece in self._pieces_at(moved.moment(self._clock.ms), knitted, atlas, detail, moved):
+        moment = moved.moment(self._clock.ms)
+        if flickering:
+            moment = *moment, self._clock.ms // STEP_MS
+        for piece in self._pieces_at(moment, knitted, atlas, detail, moved, lights):
             target = place(piece.place)
             # What was drawn before is covered, with the ground's own backdrop where the cell is transparent.
             backdrop(painter, target)
             painter.drawImage(target, piece.image)
 
     def _pieces_at(
-        self, moment: tuple[int, ...], knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing
-    ) -> list[_Piece]:
+        self, moment: tuple[int, ...], knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing,
+        lights: Lights | None,
+    ) -> list[_Piece]:  # fmt: skip
         if moment in self._moments:
             self._moments.move_to_end(moment)
             return self._moments[moment]
-        pieces = self._moments[moment] = list(self._made(knitted, atlas, detail, moved))
+        pieces = self._moments[moment] = list(self._made(knitted, atlas, detail, moved, lights))
         room = sum(piece.image.sizeInBytes() for piece in pieces)
         while len(self._moments) > 1 and len(self._moments) * room > _MOST_BYTES:
             self._moments.popitem(last=False)
         return pieces
 
-    def _made(self, knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing) -> Iterator[_Piece]:
+    def _made(
+        self, knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing, lights: Lights | None
+    ) -> Iterator[_Piece]:
         ms = self._clock.ms
-        scene = scene_of(knitted, atlas, exchange=moved.exchange_at(ms), frames=moved.shown(ms))
+        scene = scene_of(knitted, atlas, exchange=moved.exchange_at(ms), frames=moved.shown(ms), lights=lights, ms=ms)
         for area in self._areas:
             image = image_of(render(scene, area, detail.scale), premultiplied=True)
             yield _Piece(detail.on_ground(area), image)
@@ -121,23 +134,34 @@ def _moving_on(
             yield knitted.ground.projection.box(cells.top + row, cells.left + column).grown(*atlas.overhang)
 
 
-def _squares(knitted: Knitted, atlas: Atlas, seen: PixelRect, detail: Detail, moved: Playing) -> Iterator[PixelRect]:
-    """The parts of the view that hold something animated, in the pixels of the scale; those in a row as one."""
+def _squares(
+    knitted: Knitted, atlas: Atlas, seen: PixelRect, detail: Detail, moved: Playing, flickering: Sequence[PixelRect]
+) -> Iterator[PixelRect]:
+    """The parts of the view that hold something animated, in the pixels of the scale; those in a row as one.
+
+    Parameters
+    ----------
+    flickering : sequence of PixelRect
+        What is lit now more and now less.
+    """
     ground, far = knitted.ground, atlas.overhang
     cells = ground.projection.cells_in(seen.grown(far.right, far.bottom, far.left, far.top))
     if cells.is_empty or cells.height * cells.width > _LARGEST_VIEW:
         return
     spots: set[tuple[int, int]] = set()
-    for layer in ground.shown():
-        for box in _moving_on(layer, knitted, atlas, cells, seen, moved):
-            box = box._replace(x=box.x + layer.offset_x, y=box.y + layer.offset_y)
-            part = detail.reduced(box.inside(seen))
-            if not part.is_empty:
-                spots |= {
-                    (y, x)
-                    for y in range(part.y // _SQUARE, -(-part.bottom // _SQUARE))
-                    for x in range(part.x // _SQUARE, -(-part.right // _SQUARE))
-                }
+    boxes = [
+        box._replace(x=box.x + layer.offset_x, y=box.y + layer.offset_y)
+        for layer in ground.shown()
+        for box in _moving_on(layer, knitted, atlas, cells, seen, moved)
+    ]
+    for box in (*boxes, *flickering):
+        part = detail.reduced(box.inside(seen))
+        if not part.is_empty:
+            spots |= {
+                (y, x)
+                for y in range(part.y // _SQUARE, -(-part.bottom // _SQUARE))
+                for x in range(part.x // _SQUARE, -(-part.right // _SQUARE))
+            }
     for y, x in sorted(spots):
         if (y, x - 1) in spots:
             continue

@@ -84,7 +84,18 @@ def draw_frames(painter: QPainter, view: "GroundView", things: Iterable[Thing], 
         if len(path) == 1:
             path = [path[0] + QPointF(*far) for far in ((-9, -9), (9, -9), (9, 9), (-9, 9))]
         twice(painter, lambda path=path, thing=thing: _trace(painter, path, thing))  # type: ignore[misc]
+        if thing.light is not None:
+            _draw_reach(painter, view, thing, thing.light.reach)
     painter.restore()
+
+
+def _draw_reach(painter: QPainter, view: "GroundView", thing: Thing, reach: float) -> None:
+    """How far a light reaches."""
+    ground = view.knitted.ground if view.knitted is not None else None
+    squash = ground.tile_height / ground.tile_width if ground is not None and ground.isometric else 1.0
+    for pen in (QPen(_DARK, 2), QPen(theme().colour("thread"), 1, Qt.PenStyle.DashLine)):
+        painter.setPen(pen)
+        painter.drawEllipse(view.to_widget(thing.x, thing.y), reach * view.zoom, reach * squash * view.zoom)
 
 
 def knobs(view: "GroundView", thing: Thing, sizes: Sizes) -> dict[str, QPointF]:
@@ -135,7 +146,10 @@ def _draw_shape(painter: QPainter, path: list[QPointF], thing: Thing, colour: QC
     for pen in (QPen(_DARK, 3.5), QPen(colour, 2)):
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        if thing.form == "point":
+        if thing.form == "point" and thing.light is not None:
+            painter.setBrush(QColor(thing.light.colour))
+            painter.drawEllipse(path[0], _POINT, _POINT)
+        elif thing.form == "point":
             spot = path[0]
             for across, down in ((1, 1), (1, -1)):
                 far = QPointF(across * _POINT, down * _POINT)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QWidget
 
 from knitground.app.chosen_things import ChosenThings
 from knitground.app.ground.kind_page import KindPage
+from knitground.app.ground.light_page import LightPage
 from knitground.app.said import MIXED, SaidFields, fill, line
 from knitground.app.session import Session
 from knitground.app.widgets import (
@@ -70,16 +71,17 @@ class ThingCard(QWidget):
         self.mirrored = Tick("Mirrored", "Whether it is seen as in a mirror (M)")
         self.mirrored.clicked.connect(lambda on: self._change("mirror things", lambda one: replace(one, mirrored=on)))
         self.said = SaidFields(session, self, "the chosen things")
-        self.kinds = KindPage(session)
+        self.kinds, self.light = KindPage(session), LightPage(session)
         self.pages = Pages({
-            "Thing": self._thing_page(), "Notes": scrolling(self.said), "Lines up": self._lining(), "Kinds": self.kinds,
+            "Thing": self._thing_page(), "Notes": scrolling(self.said), "Light": self.light,
+            "Lines up": self._lining(), "Kinds": self.kinds,
         })  # fmt: skip
         self.pages.setFixedHeight(_PAGE)
         head = row(*self.pages.tabs.values(), None, self._title, spacing=4)
         self.setLayout(column(card(column(in_widget(head), self.pages, spacing=6), 10)))
         for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
-        session.on_choice(self.refresh, "ground_id", "layer_id", "things", "thing_kind")
+        session.on_choice(self.refresh, "ground_id", "layer_id", "things", "thing_kind", "light")
         self.refresh()
 
     def refresh(self, *_: object) -> None:
@@ -105,6 +107,7 @@ class ThingCard(QWidget):
         self.said.setEnabled(bool(chosen))
         self.said.show_said([set(one.tags) for one in chosen], [one.properties for one in chosen], inherited)
         self.kinds.refresh()
+        self.light.refresh()
 
     def add_tag(self, tag: str) -> None:
         """Gives the chosen things a tag."""

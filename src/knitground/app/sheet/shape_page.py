@@ -4,18 +4,32 @@ from collections.abc import Callable
 from typing import Literal
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QLabel, QSlider, QWidget
+from PySide6.QtWidgets import QButtonGroup, QSlider, QWidget
 
 from knitground.app.known import known
 from knitground.app.session import Session
+from knitground.app.sheet.shape_kinds_dialog import ShapeKindsDialog, patch_of
 from knitground.app.sheet.shape_view import ShapeView
-from knitground.app.widgets import Tick, button, column, icon_button, in_row, in_widget, quiet, row
+from knitground.app.widgets import (
+    ChoiceBox,
+    Tick,
+    button,
+    column,
+    fill_box,
+    icon_button,
+    in_row,
+    in_widget,
+    quiet,
+    row,
+)
 from knitground.core.edits.notes import notes_of, set_collision
 from knitground.core.errors import BadRequest
-from knitground.core.tiles.notes import Collision
+from knitground.core.tiles.notes import PLAIN, Collision
 from knitground.core.tiles.outline import checked, mirrored, trace
+from knitground.core.tiles.shape_kinds import FEET
 from knitground.core.tiles.tile import TileRef
 
+_MORE = "*kinds"
 _STEPS = 16
 _BY = 0.25
 
@@ -27,7 +41,11 @@ class ShapePage(QWidget):
         super().__init__()
         self._session = session
         self.refs: list[TileRef] = []
+        self._kind = FEET
         self.view = ShapeView(session, self.put)
+        self.kind = ChoiceBox("Kind of shapes")
+        self.kind.setToolTip("What the shapes stop: feet, sight, or what else the game asks for")
+        self.kind.activated.connect(self._choose_kind)
         self._choices = {}
         group = QButtonGroup(self)
         for name, title, tip in (
@@ -53,14 +71,14 @@ class ShapePage(QWidget):
         self._says = quiet()
         copy = button("Copy to all chosen", self.copy, "Give this tile's shape to all chosen tiles")
         side = column(
+            in_row(self.kind, None),
             row_of(*self._choices.values()),
             in_row(self.trace, self.simple, self.take, None),
             in_row(
                 icon_button("mirror_x", lambda: self._mirror(across=True), "Mirror the shape left to right"),
                 icon_button("mirror_y", lambda: self._mirror(across=False), "Mirror the shape top to bottom"),
-                copy, None,
+                copy, self._halves, None,
             ),
-            in_row(QLabel("Snap to"), self._halves, None),
             self._says,
             None,
             spacing=4,
@@ -75,28 +93,45 @@ class ShapePage(QWidget):
         self.setEnabled(bool(refs))
         ref = self._at_hand()
         document = self._session.document
-        collision = notes_of(document, ref).collision if ref else "none"
-        self.view.show_tile(self._session.derived.tile(ref) if ref else None, collision)
+        kinds = {kind.id: kind for kind in document.project.shape_kinds}
+        self._kind = self._kind if self._kind in kinds else FEET
+        fill_box(self.kind, [(one.name, one.id) for one in kinds.values()] + [("Kinds…", _MORE)], self._kind)
+        for number, one in enumerate(kinds.values()):
+            self.kind.setItemIcon(number, patch_of(one.colour))
+        notes = notes_of(document, ref) if ref else PLAIN
+        collision = notes.shape(self._kind)
+        others = [(kinds[kind].colour, shape) for kind, shape in notes.all_shapes().items() if kind != self._kind]
+        self.view.show_tile(
+            self._session.derived.tile(ref) if ref else None, collision, kinds[self._kind].colour, others
+        )
         kind = collision if isinstance(collision, str) else "shapes"
         self._choices[kind].setChecked(True)
-        others = sum(notes_of(document, other).collision != collision for other in refs)
-        self._says.setText(f"{others} of the {len(refs)} chosen tiles have another shape." if others else "")
+        differ = sum(notes_of(document, other).shape(self._kind) != collision for other in refs)
+        self._says.setText(f"{differ} of the {len(refs)} chosen tiles have another shape." if differ else "")
         self.take.setVisible(bool(self.view.proposed))
 
     def put(self, collision: Collision) -> None:
         """Gives the tile at hand another shape, if it can be one."""
         ref = self._at_hand()
         if ref is not None:
-            self._do(lambda: set_collision(self._session.document, {ref: _checked(collision)}))
+            self._do(lambda: set_collision(self._session.document, {ref: _checked(collision)}, self._kind))
 
     def _at_hand(self) -> TileRef | None:
         tile = self._session.choices.tile
         return tile if tile in self.refs else (self.refs[0] if self.refs else None)
 
+    def _choose_kind(self, index: int) -> None:
+        wanted = self.kind.itemData(index)
+        if wanted == _MORE:
+            ShapeKindsDialog(self.window(), self._session).exec()
+        else:
+            self._kind = wanted
+        self.show_tiles(self.refs)
+
     def _choose(self, kind: Literal["none", "whole", "shapes"]) -> None:
         if kind != "shapes":
             wanted: Collision = kind
-            self._do(lambda: set_collision(self._session.document, dict.fromkeys(self.refs, wanted)))
+            self._do(lambda: set_collision(self._session.document, dict.fromkeys(self.refs, wanted), self._kind))
         elif isinstance(self.view.collision, str):
             self._session.say("Click the points of the shape on the tile; click the first one again to close it.")
 
@@ -125,7 +160,7 @@ class ShapePage(QWidget):
         collision, size = self.view.collision, self.view.size_in_pixels
         sizes = {ref: known(self._session.derived.tile(ref)).shape[1::-1] for ref in self.refs}
         fitting = [ref for ref in self.refs if sizes[ref] == size or isinstance(collision, str)]
-        self._do(lambda: set_collision(self._session.document, dict.fromkeys(fitting, collision)))
+        self._do(lambda: set_collision(self._session.document, dict.fromkeys(fitting, collision), self._kind))
         left = len(self.refs) - len(fitting)
         more = f"; {left} of another size keep theirs" if left else ""
         self._session.say(f"{len(fitting)} tiles have this shape now{more}.")

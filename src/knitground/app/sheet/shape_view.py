@@ -1,9 +1,9 @@
 """A tile, magnified, with its collision shapes to draw and drag."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from knitground.app.guard import guarded
@@ -36,13 +36,18 @@ class ShapeView(QWidget):
         self.step = 1.0
         self.collision: Collision = "none"
         self.proposed: tuple[tuple[Point, ...], ...] = ()
+        self._colour: QColor = theme().colour("thread")
+        self._others: Sequence[tuple[str, Collision]] = ()
         self._pixels: Pixels | None = None
         self._begun: list[Point] = []
         self._held: tuple[int, int] | None = None
         self._pointer: Point | None = None
 
-    def show_tile(self, pixels: Pixels | None, collision: Collision) -> None:
-        """Shows a tile with its shape."""
+    def show_tile(
+        self, pixels: Pixels | None, collision: Collision, colour: str, others: Sequence[tuple[str, Collision]] = ()
+    ) -> None:
+        """Shows a tile with its shape in a colour, and the outlines of others in theirs."""
+        self._colour, self._others = QColor(colour), others
         if pixels is not self._pixels or collision != self.collision:
             self._begun, self._held, self.proposed = [], None, ()
         self._pixels, self.collision = pixels, collision
@@ -69,14 +74,15 @@ class ShapeView(QWidget):
         painter.drawImage(rect, image_of(self._pixels))
         self._paint_raster(painter, rect)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.collision == "whole":
-            self._paint_shape(painter, [Point(0, 0), Point(self.size_in_pixels[0], 0), Point(*self.size_in_pixels),
-                                        Point(0, self.size_in_pixels[1])], knots=False)  # fmt: skip
-        elif self.collision != "none":
-            for shape in self.collision:
-                self._paint_shape(painter, list(shape), knots=True)
-        for shape in self.proposed:
-            self._paint_shape(painter, list(shape), knots=True, colour="focus")
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for colour, other in self._others:
+            painter.setPen(QPen(QColor(colour), 1.5, Qt.PenStyle.DashLine))
+            for shape in self._outlines(other):
+                painter.drawPolygon(QPolygonF([self.to_widget(point) for point in shape]))
+        for shape in self._outlines(self.collision):
+            self._paint_shape(painter, shape, self._colour, knots=self.collision != "whole")
+        for proposed in self.proposed:
+            self._paint_shape(painter, list(proposed), theme().colour("focus"), knots=True)
         if self._begun:
             self._paint_begun(painter)
         elif self._pointer is not None and self.hasFocus():
@@ -205,15 +211,25 @@ class ShapeView(QWidget):
             y = rect.top() + row * scale
             painter.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y))
 
-    def _paint_shape(self, painter: QPainter, shape: list[Point], *, knots: bool, colour: str = "thread") -> None:
+    def _outlines(self, collision: Collision) -> list[list[Point]]:
+        """The corners of all that a shape covers."""
+        if isinstance(collision, str):
+            wide, high = self.size_in_pixels
+            whole = [Point(0, 0), Point(wide, 0), Point(wide, high), Point(0, high)]
+            return [whole] if collision == "whole" else []
+        return [list(shape) for shape in collision]
+
+    def _paint_shape(self, painter: QPainter, shape: list[Point], colour: QColor, *, knots: bool) -> None:
         places = [self.to_widget(point) for point in shape]
-        painter.setBrush(theme().colour(colour, 70))
-        for line, width in (("panel", 4), (colour, 2)):
-            painter.setPen(QPen(theme().colour(line), width))
+        veil = QColor(colour)
+        veil.setAlpha(70)
+        painter.setBrush(veil)
+        for line, width in ((theme().colour("panel"), 4), (colour, 2)):
+            painter.setPen(QPen(line, width))
             painter.drawPolygon(QPolygonF(places))
             painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setBrush(theme().colour("panel"))
-        painter.setPen(QPen(theme().colour(colour), 1.5))
+        painter.setPen(QPen(colour, 1.5))
         for place in places if knots else []:
             painter.drawEllipse(place, 3.5, 3.5)
 

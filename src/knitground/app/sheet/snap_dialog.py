@@ -25,7 +25,7 @@ class SnapDialog(QDialog):
         self.resize(560, 420)
         changes = would_snap(session.document, sheet_id)
         grid = PictureGrid("Shapes that would change", QSize(_SIDE, _SIDE))
-        grid.show_pictures([self._picture(ref, *both) for ref, both in changes.items()])
+        grid.show_pictures([self._picture(ref, *both) for (ref, _), both in changes.items()])
         count = len(changes)
         says = (
             f"{count} shape{'s' * (count != 1)} would be brought to the border of the tile, from the pale outline to "

@@ -104,7 +104,9 @@ class Preview:
         """The ground as it would be, with all that lies above; of a hidden layer only itself."""
         knitted, atlas = known(view.knitted), self._session.derived.atlas(known(self._session.ground))
         if layer.visible:
-            return scene_of(_Patched(knitted, layer.id, found), atlas)
+            return scene_of(
+                _Patched(knitted, layer.id, found), atlas, lights=self._session.derived.lights(knitted.ground)
+            )
         laid = np.where(found.changed, np.maximum(found.codes, 0), 0)
         items = TileItems(lambda cells: _part(laid, found.cells, cells))
         return Scene(knitted.ground.projection, (Drawn(layer, items),), atlas)
@@ -191,7 +193,10 @@ class AfterView:
             self._image = None
             # Where it can't be done, that is said when it is tried.
             with suppress(KnitGroundError):
-                scene = scene_of(After(knitted, changed(), ground()), session.derived.atlas(knitted.ground))
+                scene = scene_of(
+                    After(knitted, changed(), ground()), session.derived.atlas(knitted.ground),
+                    lights=session.derived.lights(knitted.ground),
+                )  # fmt: skip
                 self._image = image_of(render(scene, detail.reduced(area), detail.scale), premultiplied=True)
         if self._image is not None:
             painter.save()

@@ -137,7 +137,8 @@ class PlaceThing(ThingTool):
         chosen, tile = self.session.choices, self._tile(number)
         form: Form = "sprite" if tile is not None else "point"
         turn, mirrored = (chosen.turn, chosen.mirrored) if tile is not None else (0.0, False)
-        return Thing("new", *at, form, tile, turn=turn, mirrored=mirrored, kind=self.session.thing_kind)
+        kind, light = self.session.thing_kind, chosen.light
+        return Thing("new", *at, form, tile, turn=turn, mirrored=mirrored, kind=kind, light=light)
 
     def _tile(self, number: float) -> TileRef | None:
         """The tile in hand, or what the mix in hand throws."""

@@ -16,6 +16,7 @@ from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.layers.layer import Layer
 from knitground.core.project.document import Change
+from knitground.core.tiles.shape_kinds import FEET
 from knitground.core.walk.goals import marks_of
 from knitground.core.walk.reach import part_name
 from knitground.core.walk.room import USUAL_FOOT
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
 
 _MOST_CELLS = 96 * 96
 _AT_ONCE = 128 * 128
-_BLOCKS, _EDGE = QColor(190, 52, 60, 90), QColor(120, 20, 30)
+_VEIL = 90
 _PARTS = ("#2f7f8f", "#b8862b", "#8a5a9a", "#5a7d2a", "#3d5fa0", "#a0522d")
 
 
@@ -43,6 +44,7 @@ class Blocked(QObject):
         self.shows_shapes = self.shows_parts = False
         self._wanted: set[object] = set()
         self._shapes: tuple[object, Any] = None, None
+        self._kind = FEET
         self.survey: Survey | None = None
         self._stale: list[PixelRect] | None = None
         self._job: Job | None = None
@@ -55,6 +57,7 @@ class Blocked(QObject):
         """What one can look at."""
         return [
             Command("Show or hide what blocks", self.toggle_shapes, ("Shift+Z",), "ground"),
+            Command("Show the next kind of shapes", self.next_kind, ("Alt+Z",), "ground"),
             Command("What blocks…", self.choose_rules),
             Command("Show or hide what hangs together", self.toggle_parts, ("Shift+J",), "ground"),
         ]
@@ -68,6 +71,15 @@ class Blocked(QObject):
     def toggle_shapes(self) -> None:
         """Shows all that blocks over the ground, or hides it."""
         self.shows_shapes = not self.shows_shapes
+        self._view.update()
+
+    def next_kind(self) -> None:
+        """Shows the shapes of the next kind in place of those of the last."""
+        kinds = self._session.document.project.shape_kinds
+        at = next((number for number, one in enumerate(kinds) if one.id == self._kind), -1)
+        chosen = kinds[(at + self.shows_shapes) % len(kinds)]
+        self._kind, self.shows_shapes = chosen.id, True
+        self._session.say(f"Shown: {chosen.name.lower()}. Alt+Z shows the next kind, Shift+Z hides it.")
         self._view.update()
 
     def toggle_parts(self) -> None:
@@ -107,8 +119,10 @@ class Blocked(QObject):
             if cells.height * cells.width > _MOST_CELLS:
                 self._session.say("Zoom in to see what blocks; so many shapes at once would be a blur.")
             else:
-                painter.setPen(QPen(_EDGE, 1.5))
-                painter.setBrush(_BLOCKS)
+                colour = self._colour()
+                painter.setPen(QPen(colour.darker(160), 1.5))
+                colour.setAlpha(_VEIL)
+                painter.setBrush(colour)
                 painter.drawPath(path_of(self._union(seen), view))
         painter.restore()
 
@@ -123,12 +137,19 @@ class Blocked(QObject):
             if mask.any():
                 draw_cover(painter, view, "cells", Shape(cells, mask), QColor(mark.colour))
 
+    def _colour(self) -> QColor:
+        """The colour of the kind of shapes that is shown."""
+        kinds = self._session.document.project.shape_kinds
+        kind = next((one for one in kinds if one.id == self._kind), kinds[0])
+        self._kind = kind.id
+        return QColor(kind.colour)
+
     def _union(self, seen: PixelRect) -> Any:
         """What blocks in an area, kept as long as nothing changes."""
         ground = self._session.ground
-        about = self._session.document.state, seen, ground.id if ground is not None else ""
+        about = self._session.document.state, seen, ground.id if ground is not None else "", self._kind
         if self._shapes[0] != about and ground is not None:
-            self._shapes = about, Solids(self._session.derived, ground.id).union(seen)
+            self._shapes = about, Solids(self._session.derived, ground.id, self._kind).union(seen)
         return self._shapes[1]
 
     def _paint_parts(self, painter: QPainter, view: "GroundView", survey: Survey) -> None:

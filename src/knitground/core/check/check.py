@@ -22,6 +22,7 @@ from knitground.core.layers.thing import ThingKind
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
+from knitground.core.tiles.shape_kinds import FEET, ShapeKind
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.journey import Journey, KeptRoute, Route
 from knitground.core.walk.motion import Spot
@@ -39,7 +40,8 @@ class Finding:
     """Something that is wrong: in which stage to mend it, a sentence, and where it is.
 
     `subject` is the id of the sheet, set or ground; `layer`, `row` and `column` lead to a cell of a ground, or
-    `index` to an item of a list, or `tiles` to tiles of a sheet. `mend` says what to do.
+    `index` to an item of a list, or `tiles` to tiles of a sheet, and of these to the shapes of `shape_kind` where it is
+    about shapes. `mend` says what to do.
     """
 
     kind: str
@@ -53,6 +55,7 @@ class Finding:
     count: int = 1
     tiles: tuple[str, ...] = ()
     mend: str = ""
+    shape_kind: str = FEET
 
 
 class Facts(Protocol):
@@ -92,6 +95,9 @@ class Facts(Protocol):
 
     @property
     def thing_kinds(self) -> tuple[ThingKind, ...]: ...
+
+    @property
+    def shape_kinds(self) -> tuple[ShapeKind, ...]: ...
 
     def blocking_since(self, ground: Ground) -> tuple[Any, ...]:
         """What follows what blocks on a ground: other objects whenever it may differ."""

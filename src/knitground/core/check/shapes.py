@@ -11,6 +11,7 @@ from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.faults import NEAR, Size, gap_between, reaches, sticks_out, uneven, without_slivers
 from knitground.core.tiles.notes import PLAIN, Collision, TileNotes
+from knitground.core.tiles.shape_kinds import FEET, ShapeKind
 from knitground.core.tiles.tile import TileRef
 
 _SNAP = "The command “Snap shapes to the borders of their tiles…” shows what it would mend."
@@ -39,24 +40,31 @@ class Shaped(Protocol):
     def stitch_sets(self) -> tuple[StitchSet, ...]: ...
 
 
-def joined_shapes(facts: Shaped, sheet: Sheet) -> Shapes:
-    """The shapes of a sheet's tiles that are known to lie side by side, for they belong to a set."""
+def joined_shapes(facts: Shaped, sheet: Sheet, kind: str = FEET) -> Shapes:
+    """The shapes of a kind of a sheet's tiles that are known to lie side by side, for they belong to a set."""
     named = {ref for one in facts.join_sets for ref in one.labels} | {r for one in facts.stitch_sets for r in one.refs}
-    return {ref: one for ref, one in _shapes(facts, sheet).items() if ref in named}
+    return {ref: one for ref, one in _shapes(facts, sheet, kind).items() if ref in named}
 
 
-def _shapes(facts: Shaped, sheet: Sheet) -> Shapes:
+def _shapes(facts: Shaped, sheet: Sheet, kind: str) -> Shapes:
     cuts = {cut.id: cut for cut in sheet.cuts}
     return {
-        ref: (notes.collision, tile_size(cuts[ref.cut], ref.column, ref.row))
+        ref: (notes.shape(kind), tile_size(cuts[ref.cut], ref.column, ref.row))
         for ref, notes in facts.tiles.items()
-        if ref.sheet == sheet.id and ref.cut in cuts and notes.collision != "none"
+        if ref.sheet == sheet.id and ref.cut in cuts and notes.shape(kind) != "none"
     }
 
 
 def _find(facts: Facts, sheet: Sheet) -> Iterator[Finding]:
-    shapes = _shapes(facts, sheet)
-    joined = joined_shapes(facts, sheet)
+    for kind in facts.shape_kinds:
+        yield from _find_of(facts, sheet, kind)
+
+
+def _find_of(facts: Facts, sheet: Sheet, of: ShapeKind) -> Iterator[Finding]:
+    """Findings about the shapes of one kind."""
+    shapes = _shapes(facts, sheet, of.id)
+    joined = joined_shapes(facts, sheet, of.id)
+    named = "" if of.id == FEET else f" ({of.name.lower()})"
     for kind, sentence, wrong in (
         ("gap between shapes", "{count} a gap of up to {near:g} px to what lies beside", _gaps(joined)),
         ("step between shapes", "{count} up to {near:g} px higher or lower than what lies beside", set(uneven(joined))),
@@ -69,10 +77,11 @@ def _find(facts: Facts, sheet: Sheet) -> Iterator[Finding]:
             verb = {"gap between shapes": ("leaves", "leave"), "step between shapes": ("is", "are"),
                     "shape sticks out": ("sticks out", "stick out"), "sliver": ("is", "are")}[kind]  # fmt: skip
             count = f"{many(len(wrong), 'shape', 'shapes')} {verb[len(wrong) > 1]}"
-            says = f"{sheet.id}: {sentence.format(count=count, near=NEAR)}"
+            says = f"{sheet.id}: {sentence.format(count=count, near=NEAR)}{named}"
             yield Finding(
-                kind, "sheet", says, sheet.id, count=len(wrong), tiles=tuple(map(str, sorted(wrong))), mend=_MEND[kind]
-            )
+                kind, "sheet", says, sheet.id, count=len(wrong), tiles=tuple(map(str, sorted(wrong))),
+                mend=_MEND[kind], shape_kind=of.id,
+            )  # fmt: skip
 
 
 def _gaps(shapes: Shapes) -> set[TileRef]:
@@ -86,7 +95,7 @@ def _gaps(shapes: Shapes) -> set[TileRef]:
 
 
 def _depends(facts: Facts, sheet: Sheet) -> tuple[Any, ...]:
-    return sheet, facts.tiles, facts.join_sets, facts.stitch_sets
+    return sheet, facts.tiles, facts.join_sets, facts.stitch_sets, facts.shape_kinds
 
 
 CHECK = DefinitionCheck("shapes", lambda facts: facts.sheets, _depends, lambda *of: tuple(_find(*of)))
@@ -97,10 +106,10 @@ def _find_variants(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
     by_labels: dict[tuple[int, ...], list[TileRef]] = {}
     for ref, labels in join_set.labels.items():
         by_labels.setdefault(tuple(labels), []).append(ref)
-    differ = [refs for refs in by_labels.values() if len({_blocks(facts.tiles, ref) for ref in refs}) > 1]
+    differ = [refs for refs in by_labels.values() if len({blocks_as(facts.tiles, ref) for ref in refs}) > 1]
     if differ:
-        few = [min(refs, key=lambda ref: sum(_blocks(facts.tiles, ref) == _blocks(facts.tiles, one) for one in refs))
-               for refs in differ]  # fmt: skip
+        alike = {ref: blocks_as(facts.tiles, ref) for refs in differ for ref in refs}
+        few = [min(refs, key=lambda ref: sum(alike[ref] == alike[one] for one in refs)) for refs in differ]
         says = f"{join_set.name}: of {many(len(differ), 'tile', 'tiles')} the variants block differently"
         yield Finding(
             "variants block differently", "joins", says, join_set.id, count=len(differ),
@@ -108,9 +117,10 @@ def _find_variants(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def _blocks(tiles: Mapping[TileRef, Any], ref: TileRef) -> tuple[Collision, bool]:
+def blocks_as(tiles: Mapping[TileRef, TileNotes], ref: TileRef) -> tuple[Any, ...]:
+    """What a tile blocks, to be compared with what others do."""
     notes = tiles.get(ref, PLAIN)
-    return notes.collision, notes.walkable
+    return notes.walkable, *notes.all_shapes().items()
 
 
 VARIANTS = DefinitionCheck(

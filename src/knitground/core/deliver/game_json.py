@@ -28,12 +28,13 @@ from knitground.core.render.atlas import Atlas
 from knitground.core.render.compositor import MOST_PIXELS
 from knitground.core.render.pixels import straight
 from knitground.core.sheet.picture import encode_png
-from knitground.core.tiles.notes import PLAIN
+from knitground.core.tiles.notes import PLAIN, Collision
 from knitground.core.tiles.outline import turned
+from knitground.core.tiles.shape_kinds import FEET
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 
 FORMAT = "knitground-map"
-VERSION = 6
+VERSION = 7
 _HEADER = (
     "opacity", "tint", "offset_x", "offset_y", "parallax_x", "parallax_y", "stacking", "group",
 )  # fmt: skip
@@ -149,17 +150,25 @@ def _notes(derived: Derived, moved: Playing, used: NDArray[np.int32], atlas: Atl
             entry["properties"] = {name: one.value for name, one in notes.properties.items()}
         if not notes.walkable:
             entry["walkable"] = False
-        if notes.collision != "none" and tile is not None:
-            shape = turned(notes.collision, (tile.shape[1], tile.shape[0]), orientation)
-            entry["collision"] = (
-                shape if isinstance(shape, str) else [[list(point) for point in part] for part in shape]
-            )
+        if tile is not None:
+            shapes = {
+                kind: _written_shape(turned(shape, (tile.shape[1], tile.shape[0]), orientation))
+                for kind, shape in notes.all_shapes().items()
+            }
+            if FEET in shapes:
+                entry["collision"] = shapes.pop(FEET)
+            if shapes:
+                entry["shapes"] = shapes
         if notes.frames:
             codes = moved.all_frames(code).tolist()
             entry["frames"] = [[index[shown], one.ms] for shown, one in zip(codes, notes.frames, strict=True)]
         if entry:
             said[str(number)] = entry
     return said
+
+
+def _written_shape(shape: Collision) -> Any:
+    return shape if isinstance(shape, str) else [[list(point) for point in part] for part in shape]
 
 
 def _content(
@@ -180,11 +189,20 @@ def _content(
         "wraps_y": ground.wraps_y,
         **_said_of(ground),
         **_beside(derived.document.project.grounds, ground),
+        **_kinds_of_shapes(derived),
         "tileset": {"image": image, "columns": columns, "tiles": len(used)},
         "layers": [
             _layer(derived, ground, layer, layers.get(layer.id), written[layer.id], used) for layer in ground.shown()
         ],
     }
+
+
+def _kinds_of_shapes(derived: Derived) -> dict[str, Any]:
+    """What the kinds of shapes beside those that stop feet are called, where a tile has some."""
+    project = derived.document.project
+    used = {kind for notes in project.tiles.values() for kind in notes.shapes}
+    kinds = {kind.id: {"name": kind.name, "colour": kind.colour} for kind in project.shape_kinds if kind.id in used}
+    return {"shape_kinds": kinds} if kinds else {}
 
 
 def _said_of(ground: Ground) -> dict[str, Any]:

@@ -1,6 +1,7 @@
 """Things as a game loads them: where they are, what they are, and which picture of the tileset they show."""
 
 from collections.abc import Iterable
+from dataclasses import asdict
 from typing import Any
 
 from knitground.core.layers.thing import Thing, ThingKind, properties_of
@@ -32,6 +33,8 @@ def thing_content(thing: Thing, kinds: Iterable[ThingKind], seen: tuple[int, lis
         content["points"] = [list(point) for point in thing.points]
     if thing.tags:
         content["tags"] = list(thing.tags)
+    if thing.light is not None:
+        content["light"] = asdict(thing.light)
     properties = properties_of(thing, kinds)
     if properties:
         content["properties"] = {name: one.value for name, one in properties.items()}

@@ -7,13 +7,13 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from knitground.core.check.check import Finding
-from knitground.core.check.shapes import joined_shapes
-from knitground.core.edits.notes import note, notes_of, set_collision
+from knitground.core.check.shapes import blocks_as, joined_shapes
+from knitground.core.edits.notes import note, notes_of, reshape
 from knitground.core.errors import BadRequest
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import tile_size
 from knitground.core.tiles.faults import Size, levelled, snapped_to_borders, uneven, without_slivers
-from knitground.core.tiles.notes import Collision
+from knitground.core.tiles.notes import Collision, TileNotes
 from knitground.core.tiles.tile import TileRef
 
 _DONE = "Nothing is left to mend there."
@@ -55,17 +55,18 @@ def mend(document: Document, finding: Finding) -> int:
 
 def _reshape(document: Document, finding: Finding, change: Callable[[TileRef, Collision, Size], Collision]) -> int:
     """Gives the tiles of a finding other shapes, where that changes anything."""
-    shapes = {}
-    for ref in map(TileRef.parse, finding.tiles):
-        cut, before = document.project.cuts.get((ref.sheet, ref.cut)), notes_of(document, ref).collision
-        if cut is not None:
-            after = change(ref, before, tile_size(cut, ref.column, ref.row))
-            if after != before:
-                shapes[ref] = after
-    if not shapes:
+    cuts = document.project.cuts
+
+    def changed(ref: TileRef, kind: str, before: Collision) -> Collision:
+        cut = cuts.get((ref.sheet, ref.cut))
+        if cut is None or kind != finding.shape_kind:
+            return before
+        return change(ref, before, tile_size(cut, ref.column, ref.row))
+
+    count = reshape(document, map(TileRef.parse, finding.tiles), changed)
+    if not count:
         raise BadRequest(_DONE)
-    set_collision(document, shapes)
-    return len(shapes)
+    return count
 
 
 def _snap(document: Document, finding: Finding) -> int:
@@ -79,24 +80,28 @@ def _thin_out(document: Document, finding: Finding) -> int:
 def _level(document: Document, finding: Finding) -> int:
     project = document.project
     sheet = next((one for one in project.sheets if one.id == finding.subject), None)
-    heights = uneven(joined_shapes(project, sheet)) if sheet is not None else {}
+    heights = uneven(joined_shapes(project, sheet, finding.shape_kind)) if sheet is not None else {}
     return _reshape(document, finding, lambda ref, shape, size: levelled(shape, size, heights.get(ref, {})))
 
 
 def _as_most(document: Document, finding: Finding) -> int:
     """Lets tiles block as most of those do that stand in for them."""
     sets = [one for one in document.project.join_sets if one.id == finding.subject]
-    changes: dict[TileRef, tuple[Collision, bool]] = {}
+    changes: dict[TileRef, TileNotes] = {}
     for join_set, ref in ((one, TileRef.parse(text)) for one in sets for text in finding.tiles):
         alike = [one for one, labels in join_set.labels.items() if labels == join_set.labels.get(ref)]
-        votes = Counter((notes_of(document, one).collision, notes_of(document, one).walkable) for one in alike)
+        votes = Counter(blocks_as(document.project.tiles, one) for one in alike)
         if len(votes) > 1:
-            changes |= dict.fromkeys(alike, votes.most_common(1)[0][0])
+            most = votes.most_common(1)[0][0]
+            like = next(one for one in alike if blocks_as(document.project.tiles, one) == most)
+            changes |= dict.fromkeys(alike, notes_of(document, like))
     if not changes:
         raise BadRequest(_DONE)
     note(
         document, "blocking of variants", changes,
-        lambda ref, notes: replace(notes, collision=changes[ref][0], walkable=changes[ref][1]),
+        lambda ref, notes: replace(
+            notes, collision=changes[ref].collision, shapes=changes[ref].shapes, walkable=changes[ref].walkable
+        ),
     )  # fmt: skip
     return len(changes)
 

@@ -126,7 +126,7 @@ def why_not(project: Project, first: TileRef, twin: Twin, named: Collection[Tile
     ours, theirs = (replace(project.tiles.get(ref, PLAIN), weight=1.0) for ref in (first, twin.ref))
     if theirs not in (ours, PLAIN) and ours != PLAIN:
         return "the two are described differently"
-    if twin.orientation and theirs.collision not in ("none", "whole"):
+    if twin.orientation and any(not isinstance(shape, str) for shape in theirs.all_shapes().values()):
         return "it is a turned copy with a collision shape of its own"
     return ""
 

@@ -7,6 +7,7 @@ from typing import Any
 from knitground.core.errors import BadRequest
 from knitground.core.project.document import Document
 from knitground.core.tiles.notes import LONGEST_NAME, MOST_FRAMES, PLAIN, Collision, Frame, Property, TileNotes
+from knitground.core.tiles.shape_kinds import FEET
 from knitground.core.tiles.tile import TileRef
 
 
@@ -92,9 +93,29 @@ def remove_property(document: Document, refs: Iterable[TileRef], name: str) -> N
     note(document, f"remove property {name}", refs, without)
 
 
-def set_collision(document: Document, shapes: Mapping[TileRef, Collision]) -> None:
-    """Says what of some tiles blocks."""
-    note(document, "collision shape", shapes, lambda ref, notes: replace(notes, collision=shapes[ref]))
+def set_collision(document: Document, shapes: Mapping[TileRef, Collision], kind: str = FEET) -> None:
+    """Gives some tiles other shapes of a kind: of what stops feet, if not given."""
+    note(document, "collision shape", shapes, lambda ref, notes: notes.with_shape(kind, shapes[ref]))
+
+
+def reshape(document: Document, refs: Iterable[TileRef], change: Callable[[TileRef, str, Collision], Collision]) -> int:
+    """Changes the shapes of all kinds of some tiles, as one step; how many tiles changed.
+
+    Parameters
+    ----------
+    change : callable
+        Gives the new shape for a tile, a kind and the shape.
+    """
+    changed = {}
+    for ref in refs:
+        before = after = notes_of(document, ref)
+        for kind, shape in before.all_shapes().items():
+            after = after.with_shape(kind, change(ref, kind, shape))
+        if after != before:
+            changed[ref] = after
+    if changed:
+        note(document, "collision shape", changed, lambda ref, _: changed[ref])
+    return len(changed)
 
 
 def animate(document: Document, ref: TileRef, frames: Collection[Frame]) -> None:

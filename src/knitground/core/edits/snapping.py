@@ -1,6 +1,6 @@
 """Snapping collision shapes to the borders of their tiles, so that no hairline stays between neighbours."""
 
-from knitground.core.edits.notes import set_collision
+from knitground.core.edits.notes import reshape
 from knitground.core.errors import BadRequest
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import tile_size
@@ -9,15 +9,16 @@ from knitground.core.tiles.notes import Collision
 from knitground.core.tiles.tile import TileRef
 
 
-def would_snap(document: Document, sheet_id: str) -> dict[TileRef, tuple[Collision, Collision]]:
-    """The shapes of a sheet that snapping would change: as they are, and as they would be."""
+def would_snap(document: Document, sheet_id: str) -> dict[tuple[TileRef, str], tuple[Collision, Collision]]:
+    """The shapes of a sheet that snapping would change, by tile and kind: as they are, and as they would be."""
     found = {}
     for ref, notes in document.project.tiles.items():
         cut = document.project.cuts.get((ref.sheet, ref.cut))
         if ref.sheet == sheet_id and cut is not None:
-            after = snapped_to_borders(notes.collision, tile_size(cut, ref.column, ref.row))
-            if after != notes.collision:
-                found[ref] = notes.collision, after
+            for kind, before in notes.all_shapes().items():
+                after = snapped_to_borders(before, tile_size(cut, ref.column, ref.row))
+                if after != before:
+                    found[ref, kind] = before, after
     return found
 
 
@@ -32,5 +33,8 @@ def snap_shapes(document: Document, sheet_id: str) -> int:
     changes = would_snap(document, sheet_id)
     if not changes:
         raise BadRequest("All shapes of this sheet lie well on the borders of their tiles, or well inside.")
-    set_collision(document, {ref: after for ref, (_, after) in changes.items()})
+    reshape(
+        document, {ref for ref, _ in changes},
+        lambda ref, kind, shape: changes[ref, kind][1] if (ref, kind) in changes else shape,
+    )  # fmt: skip
     return len(changes)

@@ -124,7 +124,8 @@ class Layer(ABC):
     it moves with the view, 1 being as the ground does. Neighbouring layers with `stacking` "depth" are drawn together,
     cell by cell from the back to the front; the others one whole layer after another. `group` names the groups that it
     lies in, from the outermost, with slashes between. What of it blocks is what `solid` says: the shapes of its
-    tiles and things, all that lies on it, or nothing. It lies "under" or "over" a figure that walks, or as their feet
+    tiles and things, all that lies on it, or nothing; and all that lies on it keeps light off if it `stops_sight`,
+    else what of its tiles has such shapes. It lies "under" or "over" a figure that walks, or as their feet
     say; "auto" is by foot where things or tiles stand in depth, and else under it.
     """
 
@@ -142,6 +143,7 @@ class Layer(ABC):
     parallax_y: Parallax = field(default=1.0, kw_only=True)
     stacking: Stacking = field(default="whole", kw_only=True)
     solid: Solid = field(default="shapes", kw_only=True)
+    stops_sight: bool = field(default=False, kw_only=True)
     stands: Stands = field(default="auto", kw_only=True)
     group: Annotated[str, Field(max_length=400)] = field(default="", kw_only=True)
 

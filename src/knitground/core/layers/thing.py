@@ -12,6 +12,7 @@ from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import ConfigDict, Field, model_serializer, model_validator
 
+from knitground.core.layers.light import Light
 from knitground.core.sheet.picture import Colour
 from knitground.core.tiles.notes import LONGEST_NAME, MOST_POINTS, Property, Tag
 from knitground.core.tiles.tile import TileRef
@@ -79,6 +80,7 @@ class Thing:
     tags: tuple[Tag, ...] = ()
     properties: Properties = field(default_factory=dict)
     grown: Annotated[str, Field(max_length=80)] = ""
+    light: Light | None = None
 
     @model_validator(mode="after")
     def _whole(self) -> "Thing":

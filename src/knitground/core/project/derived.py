@@ -26,6 +26,7 @@ from knitground.core.project.model import Project, replaced
 from knitground.core.project.wool import ProjectWool
 from knitground.core.render.atlas import Atlas, slices_of
 from knitground.core.render.compositor import render
+from knitground.core.render.lights import Lamp, Lights, lamps_of
 from knitground.core.render.pixels import Pixels
 from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Exchange, Scene, scene_of
@@ -33,6 +34,7 @@ from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.slices import Slices
 from knitground.core.stitches.compiled import ReadySet, make_ready
 from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.shape_kinds import SIGHT
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 T = TypeVar("T")
@@ -55,8 +57,11 @@ class Derived:
         self._knitted: dict[str, Knitted] = {}
         self._cut: tuple[Any, Any, dict[tuple[str, str], Slices]] | None = None
         self._atlases: dict[tuple[int, int, Outline], Atlas] = {}
+        self._lights: dict[str, tuple[Ground, Lights | None]] = {}
         self.reached: list[Reached] = []
         """What the last change reached; definitions change everything."""
+        self.relit: list[tuple[str, PixelRect]] = []
+        """The pixels of grounds that are lit otherwise since, for something else stops sight."""
         document.listeners.insert(0, self._on_change)
 
     def close(self) -> None:
@@ -107,7 +112,28 @@ class Derived:
 
     def scene(self, knitted: Knitted, layers: Sequence[Layer] | None = None, exchange: Exchange | None = None) -> Scene:
         """What is drawn of a ground; see `scene_of`."""
-        return scene_of(knitted, self.atlas(knitted.ground), layers, exchange)
+        return scene_of(knitted, self.atlas(knitted.ground), layers, exchange, lights=self.lights(knitted.ground))
+
+    def lights(self, ground: Ground) -> Lights | None:
+        """What takes shade away on a ground; nothing where no thing on it shines."""
+        if ground.id not in self._lights or self._lights[ground.id][0] is not ground:
+            lamps = self._keep(("lamps", ground.id), (ground.layers,), lambda: lamps_of(ground.shown()))
+            self._lights[ground.id] = ground, self._lit(ground, lamps) if lamps else None
+        return self._lights[ground.id][1]
+
+    def _lit(self, ground: Ground, lamps: tuple[Lamp, ...]) -> Lights:
+        squash = ground.tile_height / ground.tile_width if ground.isometric else 1.0
+
+        def blocks(area: PixelRect) -> Any:
+            import shapely
+
+            from knitground.core.walk.solid import Solids  # slow to import, and needed for shadows only
+
+            if all(one.id != ground.id for one in self.document.project.grounds):
+                return shapely.Polygon()
+            return Solids(self, ground.id, SIGHT).union(area)
+
+        return Lights(lamps, squash, blocks, ground.tile_height / 2)
 
     def pixels(self, ground_id: str, area: PixelRect, scale: Scale = Scale()) -> Pixels:
         """Pixels of a part of a ground, its visible layers over one another; see `render`."""
@@ -241,9 +267,10 @@ class Derived:
         return {layer.id: layer.table(self) for layer in ground.layers if layer.knits}
 
     def _on_change(self, change: Change) -> None:
-        self.reached = []
+        self.reached, self.relit = [], []
         project, planes = self.document.project, self.document.state.planes
         if change.defined:
+            self._lights.clear()
             known: Mapping[str, Ground] = {ground.id: ground for ground in project.grounds}
             for ground_id, knitted in list(self._knitted.items()):
                 if ground_id not in known:
@@ -259,6 +286,17 @@ class Derived:
                 cells = knitted_now.touched(layer_id, plane, rect, planes[ground_id][layer_id])
                 self.reached += [Reached(ground_id, *one) for one in cells]
             self._reach_beyond(ground_id, layer_id, rect)
+        for ground_id, (ground, lights) in self._lights.items():
+            if lights is not None:
+                self._relight(ground_id, ground, lights)
+
+    def _relight(self, ground_id: str, ground: Ground, lights: Lights) -> None:
+        """Forgets the shadows near what changed on a ground."""
+        far = self.atlas(ground).overhang
+        for reached in self.reached:
+            if reached.ground == ground_id and not reached.cells.is_empty:
+                area = ground.projection.bounds(reached.cells).grown(*far)
+                self.relit += [(ground_id, room) for room in lights.touched(area)]
 
     def _reach_beyond(self, ground_id: str, layer_id: str, rect: CellRect) -> None:
         """Knits the maps beside one anew near what changed on it, a rectangle of a plane."""

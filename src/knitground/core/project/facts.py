@@ -19,6 +19,7 @@ from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
+from knitground.core.tiles.shape_kinds import ShapeKind
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.figure import Figure
 from knitground.core.walk.journey import Journey, KeptRoute, Route
@@ -96,6 +97,10 @@ class ProjectFacts:
     @property
     def thing_kinds(self) -> tuple[ThingKind, ...]:
         return self.derived.document.project.thing_kinds
+
+    @property
+    def shape_kinds(self) -> tuple[ShapeKind, ...]:
+        return self.derived.document.project.shape_kinds
 
     def blocking_since(self, ground: Ground) -> tuple[Any, ...]:
         project, planes = self.derived.document.project, self.derived.document.state.planes[ground.id]

@@ -23,6 +23,7 @@ from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.picture import Clearing, Colour, Sheet, cleared, decode_picture
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
+from knitground.core.tiles.shape_kinds import MOST_KINDS, USUAL_KINDS, ShapeKind
 from knitground.core.tiles.tile import TileRef, cell_code
 from knitground.core.walk.journey import KeptRoute
 
@@ -45,6 +46,7 @@ class Project:
     mixes: tuple[Mix, ...] = ()
     pair_sets: tuple[PairSet, ...] = ()
     thing_kinds: tuple[ThingKind, ...] = ()
+    shape_kinds: Annotated[tuple[ShapeKind, ...], Field(max_length=MOST_KINDS)] = USUAL_KINDS
     swatches: tuple[Swatch, ...] = ()
     colours: Mapping[Colour, Annotated[str, Field(max_length=200)]] = field(default_factory=dict)
     blocks: BlockRules = field(default_factory=BlockRules)

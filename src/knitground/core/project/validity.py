@@ -18,6 +18,7 @@ from knitground.core.project.by_hand import hand_key, masked
 from knitground.core.project.cells import Cells, read
 from knitground.core.project.model import Project
 from knitground.core.project.sound_stitches import problem_of_stitches
+from knitground.core.tiles.shape_kinds import FEET, SIGHT
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
 
 MOST_BYTES = 4 * 2**30
@@ -36,6 +37,7 @@ def check_whole(project: Project, name: str) -> None:
         ("mixes", project.mixes),
         ("pair sets and join sets", (*project.pair_sets, *project.join_sets)),
         ("kinds of things", project.thing_kinds),
+        ("kinds of shapes", project.shape_kinds),
         ("swatches", project.swatches),
         ("recipes", project.recipes),
         ("routes", project.routes),
@@ -49,6 +51,12 @@ def check_whole(project: Project, name: str) -> None:
             raise BadProject(f"{name}: two images of the collection “{sheet.id}” bear the same name; rename one.")
         if "/" in sheet.id or any("/" in cut.id for cut in sheet.cuts):
             raise BadProject(f"{name} has a sheet or cut whose id holds a slash; rename it.")
+    kinds = {kind.id for kind in project.shape_kinds}
+    if not {FEET, SIGHT} <= kinds:
+        raise BadProject(f"{name} lacks the kinds of shapes “{FEET}” and “{SIGHT}”; mend it or restore a copy.")
+    for ref, notes in project.tiles.items():
+        if FEET in notes.shapes or not set(notes.shapes) <= kinds:
+            raise BadProject(f"{name}: tile {ref} has shapes of a kind that is not there; mend or remove them.")
     for join_set in project.join_sets:
         if join_set.ground > len(join_set.terrains):
             raise BadProject(f"{name}: the ground of “{join_set.name}” is a terrain that is not there; mend it.")

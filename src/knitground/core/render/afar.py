@@ -35,7 +35,10 @@ def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
         flat_y, flat_x = np.broadcast_arrays(
             *scene.projection.place(xs[None, :] - drawn.layer.offset_x, ys[:, None] - drawn.layer.offset_y)
         )
-        _AFAR[drawn.items.verb](result, drawn, scene, flat_y, flat_x)
+        if isinstance(drawn.items, ShadeItems):
+            _shade_from_afar(result, drawn, scene, (flat_y, flat_x), (xs, ys))
+        else:
+            _tiles_from_afar(result, drawn, scene, flat_y, flat_x)
     size = area.height, _SAMPLES, area.width, _SAMPLES, 4
     mean = result.reshape(size).sum(axis=(1, 3), dtype=np.uint16)
     return np.asarray((mean + _SAMPLES) // _SAMPLES**2, dtype=np.uint8)
@@ -58,11 +61,8 @@ def _tiles_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, ys: Any, xs: An
     canvas[:] = over(colours, canvas)
 
 
-def _shade_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, ys: Any, xs: Any) -> None:
+def _shade_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, flat: tuple[Any, Any], at: tuple[Any, Any]) -> None:
     assert isinstance(drawn.items, ShadeItems)  # by its verb
-    colours = blended(drawn.items, scene.projection, ys, xs)
+    colours = blended(drawn.items, scene.projection, *flat)
     if colours is not None:
-        multiply(canvas, colours, drawn.layer)
-
-
-_AFAR = {"tiles": _tiles_from_afar, "shade": _shade_from_afar}
+        multiply(canvas, colours, drawn.layer, scene.lights.left(*at, scene.ms) if scene.lights is not None else None)

@@ -26,7 +26,7 @@ def before(scene: Scene, area: PixelRect, foot: float) -> Pixels:
         How far down the figure's foot is, in pixels of the ground.
     """
     kept = tuple(drawn for one in scene.layers if (drawn := _before(one, scene.projection, foot)) is not None)
-    return render(Scene(scene.projection, kept, scene.atlas), area, Scale())
+    return render(scene._replace(layers=kept, background=None), area, Scale())
 
 
 def shade_at(scene: Scene, x: float, y: float) -> tuple[float, float, float]:
@@ -37,14 +37,17 @@ def shade_at(scene: Scene, x: float, y: float) -> tuple[float, float, float]:
     spot = PixelRect(int(x), int(y), 1, 1).inside(PixelRect(0, 0, *scene.projection.size))
     if spot.is_empty:
         return 1.0, 1.0, 1.0
-    found = render(Scene(scene.projection, shades, scene.atlas, "#ffffff"), spot, Scale())[0, 0]
+    found = render(scene._replace(layers=shades, background="#ffffff"), spot, Scale())[0, 0]
     return tuple(float(part) / 255 for part in found[:3])  # type: ignore[return-value]
 
 
 def _before(one: Drawn, projection: Projection, foot: float) -> Drawn | None:
     """What of a layer stands before a figure; None where nothing can."""
     layer, items = one
-    if isinstance(items, ShadeItems) or layer.stands == "under":
+    if isinstance(items, ShadeItems):
+        # It lies on what stands before the figure as on all else.
+        return one
+    if layer.stands == "under":
         return None
     if layer.stands == "over":
         return one

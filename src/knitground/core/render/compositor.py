@@ -23,7 +23,7 @@ from knitground.core.render.afar import from_afar
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.layout import grids_of, layout_of
 from knitground.core.render.pixels import Pixels, lay, lay_background, modulated, straight
-from knitground.core.render.scale import Scale
+from knitground.core.render.scale import Scale, pixels_per
 from knitground.core.render.scene import Drawn, Scene
 from knitground.core.render.shading import shade
 from knitground.core.render.sprites import SpriteSheet, draw_flat, is_plain, reaching_into, tint_of
@@ -63,10 +63,15 @@ def render(
     canvas = np.zeros((area.height, area.width, 4), dtype=np.uint8) if below is None else below.copy()
     if scene.background is not None:
         lay_background(canvas, scene.background, area, small.size)
+    left = None
+    if scene.lights is not None and any(isinstance(one.items, ShadeItems) for one in scene.layers):
+        across, down = pixels_per(scene.projection, scale)
+        xs, ys = np.arange(area.x, area.right) + 0.5, np.arange(area.y, area.bottom) + 0.5
+        left = scene.lights.left(xs * across, ys * down, scene.ms)
     for group in _groups(scene.layers):
         layer, items = group[0]
         if isinstance(items, ShadeItems):
-            shade(canvas, layer, items, small, _moved(area, layer, scene, small))
+            shade(canvas, layer, items, small, _moved(area, layer, scene, small), left)
         else:
             _lay_group(canvas, group, scene, small, area)
     return canvas

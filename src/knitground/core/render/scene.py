@@ -12,6 +12,7 @@ from knitground.core.ground.ground import Ground
 from knitground.core.layers.items import DrawItems, ThingItems
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.render.atlas import Atlas
+from knitground.core.render.lights import Lights
 from knitground.core.render.things import showing
 from knitground.core.tiles.tile import EMPTY, TileRef
 
@@ -33,6 +34,9 @@ class Scene(NamedTuple):
     layers: tuple[Drawn, ...]
     atlas: Atlas
     background: str | None = None
+    lights: Lights | None = None
+    ms: int | None = None
+    """When, for lights that flicker; at their brightest if not given."""
 
 
 class Shown(Protocol):
@@ -64,6 +68,8 @@ def scene_of(
     layers: Sequence[Layer] | None = None,
     exchange: Exchange | None = None,
     frames: Mapping[TileRef, TileRef] | None = None,
+    lights: Lights | None = None,
+    ms: int | None = None,
 ) -> Scene:
     """The scene of a ground.
 
@@ -79,6 +85,10 @@ def scene_of(
         What is drawn in place of the tiles that lie there.
     frames : mapping, optional
         What things show in place of their tiles.
+    lights : Lights, optional
+        What takes shade away.
+    ms : int, optional
+        When, for lights that flicker.
     """
     shown = knitted.ground.shown() if layers is None else layers
     return Scene(
@@ -86,6 +96,8 @@ def scene_of(
         tuple(_drawn(knitted, layer, exchange, frames or {}) for layer in shown if layer.id in knitted.planes),
         atlas,
         knitted.ground.background if layers is None else None,
+        lights,
+        ms,
     )
 
 

@@ -25,7 +25,9 @@ _PLACES: Mapping[On, tuple[tuple[int, int], ...]] = {"corners": _CORNERS, "cells
 Colours = NDArray[np.float32]
 
 
-def shade(canvas: Pixels, layer: Layer, items: ShadeItems, small: Projection, area: PixelRect) -> None:
+def shade(
+    canvas: Pixels, layer: Layer, items: ShadeItems, small: Projection, area: PixelRect, left: Colours | None = None
+) -> None:
     """Multiplies what lies on a canvas by the colours of a shade layer.
 
     Parameters
@@ -34,6 +36,8 @@ def shade(canvas: Pixels, layer: Layer, items: ShadeItems, small: Projection, ar
         The pixels of `area`, premultiplied.
     small : Projection
         At the scale of the pixels.
+    left : (height, width, 3) float32, optional
+        How much of the shade lights leave; all of it if not given.
     """
     cells = small.cells_in(area)
     if cells.is_empty:
@@ -41,14 +45,16 @@ def shade(canvas: Pixels, layer: Layer, items: ShadeItems, small: Projection, ar
     numbers = small.board.around(items.numbers, items.on, _PLACES[items.on], cells)
     if not any(part.any() for part in numbers):
         return
-    multiply(canvas, _colours(numbers, (cells.top, cells.left), items, small, area), layer)
+    multiply(canvas, _colours(numbers, (cells.top, cells.left), items, small, area), layer, left)
 
 
-def multiply(canvas: Pixels, colours: Colours, layer: Layer) -> None:
-    """Multiplies premultiplied pixels by colours, (H, W, 3) in [0, 1], as a layer's tint and opacity say."""
+def multiply(canvas: Pixels, colours: Colours, layer: Layer, left: Colours | None = None) -> None:
+    """Multiplies premultiplied pixels by colours, (H, W, 3) in [0, 1], as a layer's tint and opacity and lights say."""
     if tint_of(layer) != (255, 255, 255) or layer.opacity != 1:
         tint = np.array(tint_of(layer), dtype=np.float32) / 255
         colours = np.asarray(1 + (colours * tint - 1) * np.float32(layer.opacity), dtype=np.float32)
+    if left is not None:
+        colours = np.asarray(1 + (colours - 1) * left, dtype=np.float32)
     np.multiply(canvas[..., :3], colours, out=colours)
     colours += 0.5
     canvas[..., :3] = colours

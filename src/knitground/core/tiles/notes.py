@@ -1,13 +1,14 @@
 """What the artist says of a tile, beyond where it lies: how often it comes, what it is, what blocks, how it moves."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import ConfigDict, Field, StrictBool, StrictFloat, StrictInt, StrictStr, model_serializer, model_validator
 
 from knitground.core.errors import BadRequest
 from knitground.core.sheet.cut import LARGEST_TILE
+from knitground.core.tiles.shape_kinds import FEET
 from knitground.core.tiles.tile import TileRef
 from knitground.core.written import only_what_is_said
 
@@ -69,7 +70,10 @@ class Frame:
 
 @dataclass(frozen=True)
 class TileNotes:
-    """What is said of a tile; one of which nothing is said weighs 1, can be walked on and stands still."""
+    """What is said of a tile; one of which nothing is said weighs 1, can be walked on and stands still.
+
+    `collision` is what stops feet; `shapes` holds the shapes of other kinds, by their ids.
+    """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
@@ -80,11 +84,29 @@ class TileNotes:
     )
     walkable: bool = True
     collision: Collision = "none"
+    shapes: Mapping[Annotated[str, Field(min_length=1, max_length=80)], Collision] = field(default_factory=dict)
     frames: Annotated[tuple[Frame, ...], Field(max_length=MOST_FRAMES)] = ()
 
     @model_serializer(mode="wrap")
     def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
         return only_what_is_said(self, handler)
+
+    def shape(self, kind: str = FEET) -> Collision:
+        """Its shape of a kind."""
+        return self.collision if kind == FEET else self.shapes.get(kind, "none")
+
+    def with_shape(self, kind: str, collision: Collision) -> "TileNotes":
+        """The same with another shape of a kind."""
+        if kind == FEET:
+            return replace(self, collision=collision)
+        others = {name: shape for name, shape in self.shapes.items() if name != kind}
+        kept = others if collision == "none" else {**others, kind: collision}
+        return replace(self, shapes=dict(sorted(kept.items())))
+
+    def all_shapes(self) -> dict[str, Collision]:
+        """All shapes that it has, by their kinds."""
+        feet: dict[str, Collision] = {} if self.collision == "none" else {FEET: self.collision}
+        return {**feet, **self.shapes}
 
 
 PLAIN = TileNotes()

@@ -21,6 +21,7 @@ from knitground.core.layers.thing import Corner, Thing, outline, properties_of, 
 from knitground.core.sheet.cut import stands_at, tile_size
 from knitground.core.tiles.notes import PLAIN, TileNotes
 from knitground.core.tiles.outline import turned
+from knitground.core.tiles.shape_kinds import FEET, SIGHT
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
 from knitground.core.walk.room import Foot, grown
 from knitground.core.walk.seen import Seen
@@ -63,10 +64,11 @@ class Solids:
     """What blocks on a ground, worked out for as much of it as is asked for.
 
     Made for one moment of a document: after a change another one is made, which takes over what did not change.
+    Of what stops something else than feet only shapes count, and no rules, marks or tiles that can't be walked on.
     """
 
-    def __init__(self, derived: Seen, ground_id: str) -> None:
-        self._derived = derived
+    def __init__(self, derived: Seen, ground_id: str, kind: str = FEET) -> None:
+        self._derived, self.kind = derived, kind
         self.knitted: Knitted = derived.knitted(ground_id)
         self.ground: Ground = self.knitted.ground
         self._rules: BlockRules = derived.document.project.blocks
@@ -95,7 +97,7 @@ class Solids:
             return grown(self.union(wide), foot)
         found: list[Any] = []
         for layer in self.ground.layers:
-            if layer.solid == "none":
+            if self._left_out(layer):
                 continue
             if layer.places_things:
                 found += [grown(piece.shape, foot) for piece in self._of_things(layer, wide)]
@@ -148,7 +150,7 @@ class Solids:
         across = down = 0
         size = self.ground.tile_width, self.ground.tile_height
         for ref, notes in self._derived.document.project.tiles.items():
-            if notes.collision != "none":
+            if notes.shape(self.kind) != "none":
                 drawn = self._derived.tile(ref)
                 if drawn is not None:
                     longest = max(drawn.shape[:2])
@@ -157,7 +159,7 @@ class Solids:
         return far[0], far[1], far[0], far[1]
 
     def _of_layer(self, layer: Layer, cells: CellRect, area: PixelRect) -> Iterator[Piece]:
-        if layer.solid == "none":
+        if self._left_out(layer):
             return
         if layer.places_things:
             yield from self._of_things(layer, area)
@@ -177,12 +179,14 @@ class Solids:
 
     def _blocking(self, layer: Layer, cells: CellRect) -> Iterator[tuple[_OfCode, NDArray[np.bool_]]]:
         if layer.marks_walking:
+            if self.kind != FEET:
+                return
             marks = self.knitted.planes[layer.id][layer.area_plane].read(cells)
             yield _OfCode((self._cell,), ("a mark",), True), marks == BLOCKED
             return
         codes = np.maximum(self.knitted.codes(layer.id, cells), 0)
         closed = self._closed_terrains(layer, cells)
-        whole = layer.solid == "whole"
+        whole = self._wholly(layer)
         for code in np.unique(codes).tolist():
             mine = codes == code
             if closed is not None:
@@ -190,6 +194,14 @@ class Solids:
                 mine &= ~closed
             if code:
                 yield self._whole(code) if whole else self._of_code(code), mine
+
+    def _left_out(self, layer: Layer) -> bool:
+        """Whether nothing of a layer counts."""
+        return self.kind == FEET and layer.solid == "none"
+
+    def _wholly(self, layer: Layer) -> bool:
+        """Whether all that lies on a layer counts, whatever its shapes say."""
+        return layer.stops_sight if self.kind == SIGHT else self.kind == FEET and layer.solid == "whole"
 
     def _of_code(self, code: int) -> _OfCode:
         """What blocks of a tile, as it is described."""
@@ -207,16 +219,18 @@ class Solids:
     def _described(self, code: int) -> _OfCode:
         project, ref = self._derived.document.project, self._derived.document.palette.ref(code & NUMBER_MASK)
         notes, name = project.tiles.get(ref, PLAIN), self._derived.tile_name(code)
-        if notes.collision == "whole" or self._blocks(notes) or (notes.collision == "none" and not notes.walkable):
+        collision = notes.shape(self.kind)
+        said = self.kind == FEET and (self._blocks(notes) or (collision == "none" and not notes.walkable))
+        if collision == "whole" or said:
             return _OfCode((self._cell,), (name,), True)
         cut = project.cuts.get((ref.sheet, ref.cut))
-        if cut is None or isinstance(notes.collision, str):
+        if cut is None or isinstance(collision, str):
             return _OfCode((), ())
         orientation = code >> ORIENTATION_SHIFT
         size = tile_size(cut, ref.column, ref.row)
         seen = size[::-1] if orientation & 1 else size
         left, top = stands_at(cut, seen, (self.ground.tile_width, self.ground.tile_height))
-        shapes = turned(notes.collision, size, orientation)
+        shapes = turned(collision, size, orientation)
         polygons = tuple(np.array(shape, dtype=np.float64) + np.array([left, top]) for shape in shapes)
         return _OfCode(polygons, tuple(f"{name}, shape {number}" for number in range(1, len(polygons) + 1)))
 
@@ -229,7 +243,7 @@ class Solids:
     def _closed_terrains(self, layer: Layer, cells: CellRect) -> NDArray[np.bool_] | None:
         """The cells that are wholly of a terrain that blocks, (height, width) bool; none where there is no such."""
         numbers = [one.number for one in self._rules.terrains if one.of == layer.set_id]
-        if not numbers or not layer.takes_terrains_of:
+        if not numbers or not layer.takes_terrains_of or self.kind != FEET:
             return None
         planes = self.knitted.planes[layer.id]
         bits = painted_bits(layer, self.ground.board, planes, cells)
@@ -239,7 +253,7 @@ class Solids:
     def _free(self, cells: CellRect) -> Any:
         """The cells on which one may walk whatever lies there, as one shape; none where there are none."""
         found = []
-        for layer in self.ground.layers:
+        for layer in self.ground.layers if self.kind == FEET else ():
             if layer.marks_walking and layer.solid != "none":
                 marks = self.knitted.planes[layer.id][layer.area_plane].read(cells)
                 corners = self._corners(np.argwhere(marks == FREE) + np.array([cells.top, cells.left]))
@@ -260,7 +274,7 @@ class Solids:
 
     def _polygons(self, thing: Thing, kinds: Sequence[Any]) -> list[Sequence[tuple[float, float]]]:
         """The shapes of a thing on the ground: those of its sprite, or its own if it is an area that blocks."""
-        said = properties_of(thing, kinds).get(BLOCKS)
+        said = properties_of(thing, kinds).get(BLOCKS if self.kind == FEET else f"{BLOCKS} {self.kind}")
         if said is not None and said.value is False:
             return []
         if thing.form != "sprite":
@@ -268,14 +282,16 @@ class Solids:
             return [outline(thing)] if blocks and thing.form in ("box", "round", "polygon") else []
         notes = self._derived.document.project.tiles.get(thing.tile, PLAIN) if thing.tile is not None else PLAIN
         wide, high = self._size(thing.tile)
-        if isinstance(notes.collision, str):
-            blocks = notes.collision == "whole" or not notes.walkable or (said is not None and said.value is True)
+        collision = notes.shape(self.kind)
+        if isinstance(collision, str):
+            closed = self.kind == FEET and not notes.walkable
+            blocks = collision == "whole" or closed or (said is not None and said.value is True)
             # A sprite that is taller than a cell stands on the ground with its lowest part alone.
             size = wide, min(high, self.ground.tile_height)
             return [outline(thing, size)] if blocks and wide and high else []
         # A sprite stands with the middle of its lower border where it lies.
         found: list[Sequence[tuple[float, float]]] = []
-        for shape in notes.collision:
+        for shape in collision:
             points = tuple(Corner(x - wide / 2, y - high) for x, y in shape)
             found.append(outline(replace(thing, form="polygon", tile=None, points=points)))
         return found
@@ -289,7 +305,8 @@ class Solids:
 
 
 BLOCKS = "blocks"
-"""The yes-or-no property by which a thing, or its kind, blocks or does not."""
+"""The yes-or-no property by which a thing, or its kind, blocks or does not; of other kinds of shapes with their id
+after it, as in "blocks sight"."""
 
 Progress = Callable[[float], None]
 
