@@ -29,6 +29,7 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import find_pieces
 from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
+from knitground.core.tiles.shape_kinds import SIGHT
 from knitground.core.tiles.tile import TileRef
 from terrace_ground import CORNER, HEIGHT, TERRACE, WIDTH
 from wall_stitches import PARAPET, SKYLIGHT, walls
@@ -122,8 +123,9 @@ def project() -> Project:
                 TileLayer("walls", "Walls", stacking="depth", group="House"),
                 TileLayer("doors", "Doors", stacking="depth", group="House"),
                 TileLayer("roof", "Roof", opacity=0.55, group="House"),
+                PropLayer("lamps", "Lamps", stacking="depth"),
                 ShadeLayer("evening", "Evening", (
-                    Terrain("Shadow", "S", "#7f83ad"), Terrain("Lamp light", "L", "#ffe0a6"),
+                    Terrain("Evening", "E", "#8d8fb4"), Terrain("Shadow", "S", "#6a6e9c"),
                 )),
             ), "diamond"),
             Ground(CHIMNEYS, "Chimneys", SIDE_WIDTH, SIDE_HEIGHT, 16, 16, (
@@ -206,6 +208,7 @@ def _said() -> dict[TileRef, TileNotes]:
                                  properties={"honey": Property("whole", 31), "swarms": Property("yes-no", True)})  # fmt: skip
     said[prop(1, 1)] = TileNotes(tags=("brick",), walkable=False, collision="whole")
     said |= {prop(column, row): TileNotes(walkable=False) for column, row in ((6, 0), (7, 0), (7, 1), (6, 1))}
+    said |= {part(*palm): TileNotes(tags=("plant",), shapes={SIGHT: "whole"}) for palm in ((5, 3), (4, 4))}
     said[prop(5, 2)] = TileNotes(tags=("bees",), frames=(Frame(prop(5, 2), 160), Frame(prop(6, 2), 160)))
     said[prop(6, 2)] = TileNotes(tags=("bees",), frames=(Frame(prop(6, 2), 160), Frame(prop(5, 2), 160)))
     said[STEAM] = TileNotes(frames=tuple(Frame(STEAM._replace(column=number), 150) for number in range(6)))

@@ -2,13 +2,18 @@
 
 from definitions import GLASSHOUSE, part
 from knitground.core.edits.painting import Hand, area, stroke
+from knitground.core.edits.placing import place
+from knitground.core.layers.light import Light
+from knitground.core.layers.thing import Thing
 from knitground.core.project.document import Document
 
 _TOP, _LEFT, _BOTTOM, _RIGHT = 3, 3, 9, 12
 """Cells of the house."""
 _DOOR = 7
 _SLABS, _LAWN = 1, 2
-_SHADOW, _LAMP = 1, 2
+_EVENING, _SHADOW = 1, 2
+_LAMPS = (((6.5, 7.5), "#ffd08a", 118.0), ((10.2, 6.4), "#ffb46a", 84.0), ((5.2, 13.6), "#a8d0ff", 76.0))
+"""Row and column, colour and reach of each."""
 _BEDS = [(5, 5), (5, 6), (5, 8), (5, 9), (7, 5), (7, 6)]
 _HONEY_BEDS = [(7, 9), (7, 10)]
 _PALMS = [(4, 4), (4, 11), (8, 4), (12, 2), (2, 13), (11, 13), (1, 2)]
@@ -57,9 +62,15 @@ def _roof(document: Document) -> None:
 
 
 def _evening(document: Document) -> None:
+    area(document, GLASSHOUSE, "evening", Hand(terrain=_EVENING), (0, 0), (14, 18))
     area(document, GLASSHOUSE, "evening", Hand(terrain=_SHADOW), (_BOTTOM + 2, _LEFT + 2), (_BOTTOM + 2, _RIGHT + 1))
     area(document, GLASSHOUSE, "evening", Hand(terrain=_SHADOW), (_TOP + 2, _RIGHT + 2), (_BOTTOM + 2, _RIGHT + 2))
-    area(document, GLASSHOUSE, "evening", Hand(terrain=_LAMP), (6, 8), (7, 9))
+    projection = next(one for one in document.project.grounds if one.id == GLASSHOUSE).projection
+    place(document, GLASSHOUSE, "lamps", [
+        Thing("new", *map(float, projection.point(*spot)), form="point", name="Lamp",
+              light=Light(colour, reach, flicker=0.2 * (colour == _LAMPS[1][1])))
+        for spot, colour, reach in _LAMPS
+    ])  # fmt: skip
 
 
 def _put(document: Document, layer: str, row: int, column: int, ref: object) -> None:
