@@ -13,7 +13,7 @@ from knitground.core.tiles.tile import TileRef
 
 CHIMNEYS = "chimneys"
 WIDTH, HEIGHT = 44, 18
-GUTTERS = ((12, 5, 9), (10, 10, 13), (12, 24, 29), (9, 31, 35), (7, 25, 28), (5, 20, 23))
+GUTTERS = ((12, 5, 9), (10, 10, 13), (12, 24, 29), (9, 31, 35), (7, 25, 28), (5, 20, 23), (11, 34, 36))
 """Row of each, and the columns from which to which it runs."""
 _WALLS = ((15, 0, 44), (13, 14, 20), (11, 15, 19), (13, 36, 44), (10, 38, 44), (14, 0, 3))
 """From which row down, and between which columns, there is wall."""
@@ -34,7 +34,7 @@ def ledges() -> tuple[Thing, ...]:
         *lines,
         Thing("30", 24.0, 210.0, "point", name="Hatch", kind="way-in"),
         Thing("31", 21.5 * _ROOF, 5 * _ROOF - 4.0, "point", name="Honey on the top gutter",
-              properties={"sweet": Property("yes-no", True)}),
+              properties={"role": Property("text", "goal"), "sweet": Property("yes-no", True)}),
     )  # fmt: skip
 
 

@@ -2,7 +2,7 @@
 
 import json
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, NoReturn
 
 import typer
 
@@ -102,9 +102,14 @@ def reach(
     from knitground.core.check.check import many
     from knitground.core.walk.graph import graph_of
     from knitground.core.walk.reach import part_name
+    from knitground.core.walk.side import seen_from_side
 
     derived = opened(project)
     chosen = named(derived.document.project.grounds, ground, "ground", project)
+    if seen_from_side(chosen):
+        if narrow is not None or ends:
+            raise BadRequest("--narrow and --dead-ends are for grounds seen from above; leave them out here.")
+        _reach_from_side(derived, chosen, start, figure, as_json=as_json)
     survey = _survey(project, derived, chosen, figure)
     begin = _begin(chosen, start, derived)
     mine = survey.reach.part_at(begin)
@@ -140,6 +145,46 @@ def reach(
             if not found:
                 typer.echo(f"no {says}")
     raise typer.Exit(BLOCKED if len(lost) else 0)
+
+
+def _reach_from_side(derived: Any, ground: "Ground", start: str | None, figure: str, *, as_json: bool) -> NoReturn:
+    """Tells which platforms of a ground seen from the side are reached, and where one doesn't get back."""
+    from knitground.core.check.check import many
+    from knitground.core.walk.figure import Figure
+    from knitground.core.walk.leaps import leaps_of
+    from knitground.core.walk.motion import Spot
+    from knitground.core.walk.side import BODY
+
+    body = f"{BODY.width:g}x{BODY.height:g}" if figure == USUAL_FOOT else figure
+    with progress("Trying all jumps") as report:
+        leaps = leaps_of(Figure(derived, ground, _foot(body), side=True), ground, report)
+    begin = _begin(ground, start, derived)
+    mine = leaps.below(begin, ground.projection.size[1])
+    if mine < 0:
+        raise BadRequest(f"A figure has nothing to stand on below {_at(ground, begin)}; begin elsewhere with --from.")
+    there, traps = leaps.reached(mine), leaps.traps(mine)
+    ends = [(Spot(*one.points[0].tolist()), Spot(*one.points[-1].tolist())) for one in leaps.platforms]
+    if as_json:
+        typer.echo(json.dumps({
+            "ground": ground.name, "from": _told(ground, begin),
+            "platforms": [
+                {"left": _told(ground, left), "right": _told(ground, right), "reached": number in there}
+                for number, (left, right) in enumerate(ends)
+            ],
+            "leaps": [
+                {"from": leap.start, "to": leap.end, "keys": [[leg.way, leg.ticks] for leg in leap.legs]}
+                for leap in leaps.leaps
+            ],
+            "traps": [_told(ground, leap.way[-1]) for leap in traps],
+        }, ensure_ascii=False, indent=1))  # fmt: skip
+    else:
+        for number, (left, right) in enumerate(ends):
+            state = "reached" if number in there else "no way was found"
+            typer.echo(f"platform {number + 1}, {_at(ground, left)} to {_at(ground, right)}: {state}")
+        for leap in traps:
+            typer.echo(f"who gets to {_at(ground, leap.way[-1])} was not found to get back")
+        typer.echo(f"{many(len(ends) - len(there), 'platform', 'platforms')} not reached from {_at(ground, begin)}")
+    raise typer.Exit(BLOCKED if len(there) < len(ends) else 0)
 
 
 def _tight(derived: Any, survey: "Survey", narrow: float | None, *, ends: bool) -> dict[str, tuple[str, "list[Tight]"]]:

@@ -11,6 +11,7 @@ from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.tools.preview import draw_cover
+from knitground.app.walk.leaping import Leaping
 from knitground.app.walk.rules_dialog import RulesDialog
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import Shape
@@ -45,6 +46,7 @@ class Blocked(QObject):
         self._wanted: set[object] = set()
         self._shapes: tuple[object, Any] = None, None
         self._kind = FEET
+        self.leaping = Leaping(session, view)
         self.survey: Survey | None = None
         self._stale: list[PixelRect] | None = None
         self._job: Job | None = None
@@ -109,7 +111,9 @@ class Blocked(QObject):
             return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.shows_parts:
+        if self.shows_parts and self.leaping.here:
+            self.leaping.paint(painter, view)
+        elif self.shows_parts:
             self._survey_anew()
             if self.survey is not None:
                 self._paint_parts(painter, view, self.survey)
@@ -189,7 +193,8 @@ class Blocked(QObject):
     def _survey_anew(self) -> None:
         """Looks again at what changed; a large ground beside the interface."""
         ground, derived = self._session.ground, self._session.derived
-        if not (self.shows_parts or self._wanted) or ground is None or self._job is not None:
+        parts = self.shows_parts and not self.leaping.here
+        if not (parts or self._wanted) or ground is None or self._job is not None:
             return
         if self.survey is not None and self._stale == []:
             return

@@ -25,6 +25,7 @@ from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.shape_kinds import FEET, ShapeKind
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.journey import Journey, KeptRoute, Route
+from knitground.core.walk.leaps import Leaps
 from knitground.core.walk.motion import Spot
 from knitground.core.walk.reach import Reach
 
@@ -113,6 +114,9 @@ class Facts(Protocol):
 
     def reach(self, ground: Ground) -> Reach:
         """What hangs together on a ground for a figure of the usual size."""
+
+    def leaps(self, ground: Ground) -> Leaps:
+        """What hangs together on a ground seen from the side, for a body of the usual size and strength."""
 
     def picture(self, sheet: Sheet) -> NDArray[np.uint8]:
         """A sheet's picture, (H, W, 4), with what counts as transparent made so.

@@ -6,6 +6,7 @@ from typing import Any
 from knitground.core.check.check import DefinitionCheck, Facts, Finding
 from knitground.core.ground.ground import Ground
 from knitground.core.walk.goals import GOAL, SPAWN, Mark, marks_of
+from knitground.core.walk.side import seen_from_side
 
 MOST_CELLS = 2**18
 """Larger grounds are not looked at: it would take minutes after every change."""
@@ -16,6 +17,7 @@ def _about(facts: Facts) -> Sequence[Ground]:
         ground
         for ground in facts.grounds
         if ground.height * ground.width <= MOST_CELLS
+        and not seen_from_side(ground)
         and any(mark.role == SPAWN for mark in marks_of(ground, facts.thing_kinds))
     ]
 
@@ -32,16 +34,17 @@ def _find(facts: Facts, ground: Ground) -> Iterator[Finding]:
     for mark, part in spawns:
         if part < 0:
             says = f"a figure of {size} has no room at “{mark.name}” of “{ground.name}”"
-            yield _finding(ground, mark, says, "Move it, or what blocks there.")
+            yield finding_at(ground, mark, says, "Move it, or what blocks there.")
     starts = {part for _, part in spawns if part >= 0}
     names = " or ".join(f"“{mark.name}”" for mark, part in spawns if part >= 0)
     for mark in marks:
         if mark.role == GOAL and starts and reach.part_at(mark.spot) not in starts:
             says = f"“{mark.name}” can't be reached from {names} on “{ground.name}” by a figure of {size}"
-            yield _finding(ground, mark, says, "Open a way, or show what blocks to see where it ends (Shift+Z).")
+            yield finding_at(ground, mark, says, "Open a way, or show what blocks to see where it ends (Shift+Z).")
 
 
-def _finding(ground: Ground, mark: Mark, says: str, mend: str) -> Finding:
+def finding_at(ground: Ground, mark: Mark, says: str, mend: str) -> Finding:
+    """A finding about a place that is something to a figure."""
     cell = ground.board.cell_at(*(float(n) for n in ground.projection.place(*mark.spot)))
     row, column = cell if cell is not None else (None, None)
     return Finding("reach", "ground", says, ground.id, mark.layer, row, column, mend=mend)

@@ -23,6 +23,7 @@ from knitground.core.tiles.shape_kinds import ShapeKind
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.figure import Figure
 from knitground.core.walk.journey import Journey, KeptRoute, Route
+from knitground.core.walk.leaps import Leaps, leaps_of
 from knitground.core.walk.motion import Spot
 from knitground.core.walk.reach import Reach
 from knitground.core.walk.room import USUAL_FOOT
@@ -121,6 +122,9 @@ class ProjectFacts:
 
     def reach(self, ground: Ground) -> Reach:
         return surveyed(self.derived, ground.id, USUAL_FOOT).reach
+
+    def leaps(self, ground: Ground) -> Leaps:
+        return leaps_of(Figure(self.derived, ground, side=True), ground)
 
     def picture(self, sheet: Sheet) -> NDArray[np.uint8]:
         """A sheet's picture with what counts as transparent made so.

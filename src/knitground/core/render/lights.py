@@ -11,8 +11,8 @@ from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageDraw
 
+from knitground.core.grid.filled import filled
 from knitground.core.grid.projection import PixelRect
 from knitground.core.layers.layer import Layer
 from knitground.core.layers.light import Light
@@ -155,18 +155,8 @@ def _drawn(shape: Any, xs: Axis, ys: Axis) -> Colours:
         Evenly spaced.
     ys : (H,) float64
     """
-    import shapely
-
     across = float(xs[-1] - xs[0]) / (len(xs) - 1) if len(xs) > 1 else 1.0
     down = float(ys[-1] - ys[0]) / (len(ys) - 1) if len(ys) > 1 else across
-    image = Image.new("L", (len(xs) * _FINE, len(ys) * _FINE))
-    draw = ImageDraw.Draw(image)
-    begin = np.array([xs[0] - across / 2, ys[0] - down / 2])
-    fine = np.array([across, down]) / _FINE
-    for part in shapely.get_parts(shape):
-        if isinstance(part, shapely.Polygon):
-            for ring, value in ((part.exterior, 255), *((hole, 0) for hole in part.interiors)):
-                spots = (shapely.get_coordinates(ring) - begin) / fine - 0.5
-                draw.polygon([tuple(spot) for spot in spots.tolist()], fill=value)
-    pixels = np.asarray(image, dtype=np.float32).reshape(len(ys), _FINE, len(xs), _FINE)
-    return np.asarray(pixels.mean(axis=(1, 3)) / 255, dtype=np.float32)
+    begin = float(xs[0]) - across / 2, float(ys[0]) - down / 2
+    inside = filled(shape, len(xs) * _FINE, len(ys) * _FINE, begin, (across / _FINE, down / _FINE))
+    return np.asarray(inside.reshape(len(ys), _FINE, len(xs), _FINE).mean(axis=(1, 3)), dtype=np.float32)

@@ -41,6 +41,9 @@ class Figure:
         The box by which it is blocked.
     side : bool
         Whether it is seen from the side.
+    edges : list of Edge
+        On which it can stand from above, if it is.
+    strength : Strength
     """
 
     def __init__(self, derived: Seen, ground: Ground, foot: Foot | None = None, *, side: bool | None = None) -> None:
@@ -49,8 +52,9 @@ class Figure:
         self.solids: Solids
         self.solids, self.mover = mover_on(derived, ground.id, self.foot, bounds_of(ground))
         self._length = speed(ground)
-        edges = edges_of(ground, derived.document.project.thing_kinds) if self.side else ()
-        self._from_side = SideMover(self.mover, edges, usual_strength(ground))
+        self.edges = edges_of(ground, derived.document.project.thing_kinds) if self.side else []
+        self.strength = usual_strength(ground)
+        self._from_side = SideMover(self.mover, self.edges, self.strength)
 
     def begin(self, spot: Spot) -> Going:
         """A figure at a place."""

@@ -15,6 +15,7 @@ TICKS = 120
 SKIN = 1e-3
 """How far off what it touches a figure stays, in pixels."""
 _TURNS = 4
+_CLOSE = 1.0
 _NUDGE = 4.0
 """How far beside its way a figure looks for a gap when it runs into a corner, in pixels."""
 _AROUND = 96
@@ -53,6 +54,8 @@ class _Near(NamedTuple):
     starts: Points
     along: Points
     normals: Points
+    low: Points
+    high: Points
 
 
 class Mover:
@@ -172,18 +175,22 @@ class Mover:
         edges, along, lengths = edges[kept], along[kept], lengths[kept]
         # Rings run anticlockwise about what is closed, in x to the right and y upwards; so the outside is on the right.
         normals = np.stack([along[:, 1], -along[:, 0]], axis=1) / lengths[:, None]
-        self._near = _Near(area, closed, edges[:, 0], along, normals)
+        self._near = _Near(area, closed, edges[:, 0], along, normals, edges.min(axis=1), edges.max(axis=1))
         shapely.prepare(closed)
         return self._near
 
 
 def _first_hit(near: _Near, place: Points, way: Points) -> tuple[float, Points | None]:
     """How much of a way is free, and the normal of what ends it; none where nothing does."""
-    into = near.normals @ way
-    facing = into < -1e-12
-    if not facing.any():
+    # Only edges near the way can end it.
+    low, high = np.minimum(place, place + way) - _CLOSE, np.maximum(place, place + way) + _CLOSE
+    close = np.flatnonzero(((near.high >= low) & (near.low <= high)).all(axis=1))
+    into = near.normals[close] @ way
+    facing = close[into < -1e-12]
+    into = into[into < -1e-12]
+    if not facing.size:
         return 1.0, None
-    starts, along, normals, into = near.starts[facing], near.along[facing], near.normals[facing], into[facing]
+    starts, along, normals = near.starts[facing], near.along[facing], near.normals[facing]
     away = ((place - starts) * normals).sum(axis=1)
     share = (SKIN - away) / into
     # Where on its line the foot would be as it touches it.

@@ -23,9 +23,10 @@ VIEW = "view"
 """The property of a ground that says that it is seen from the "side"."""
 _SOON = TICKS // 10
 """For how many steps a jump still counts."""
-_FLOOR = 0.6
+FLOOR = 0.6
 """How much a normal has to point up for what it belongs to be stood on: slopes up to about 53 degrees."""
-_FASTEST = 12.0
+FASTEST = 12.0
+"""How many pixels a step it falls at the most."""
 
 
 class Edge(NamedTuple):
@@ -123,7 +124,7 @@ class SideMover:
             # Who lets go of the key early jumps less high.
             falls *= 0.5
         spot, touched = self._run(now.spot, across * self._strength.run, stands)
-        spot, falls, stands, hit = self._fall(spot, min(falls, _FASTEST), key > 0, stands and not leaps)
+        spot, falls, stands, hit = self._fall(spot, min(falls, FASTEST), key > 0, stands and not leaps)
         return replace(
             now, spot=spot, falls=falls, stands=stands, since_ground=since_ground, since_jump=since_jump,
             jumps=wants, touched=touched or hit,
@@ -139,7 +140,7 @@ class SideMover:
                 break
             left *= 1 - went.share
             nx, ny = went.normal
-            if -ny < _FLOOR:
+            if -ny < FLOOR:
                 return place, Spot(place.x + (1 if across > 0 else -1), place.y)
             # As far along the slope as it would have gone on level ground.
             climbed = self._mover.straight(place, 0.0, -abs(left * nx / ny) - 2 * SKIN)
@@ -162,7 +163,7 @@ class SideMover:
             return went.spot, falls, False, None
         if falls < 0:
             return went.spot, 0.0, False, Spot(went.spot.x, went.spot.y - 1)
-        if -went.normal[1] >= _FLOOR:
+        if -went.normal[1] >= FLOOR:
             return went.spot, 0.0, True, None
         # It slips down what is too steep to be stood on.
         slid = self._mover.moved(spot, 0.0, falls)
