@@ -241,3 +241,21 @@ def test_a_tile_that_blocks_nowhere_walks_on_a_small_foot():
     assert dress_of(None, (16, 24)) == Dress(USUAL_FOOT, 8, 24 - USUAL_FOOT.height / 2)
     assert dress_of(None, (4, 3)).foot == Foot(4, 3)
     assert dress_of(TileNotes(collision="whole"), (8, 6)) == Dress(Foot(8, 6), 4, 3)
+
+
+def test_from_the_side_the_jumps_are_shown_and_tried_anew_after_a_change(walking, qtbot):
+    session, blocked = walking.session, walking.blocked
+    ground = replace(session.ground, properties={"view": Property("text", "side")})
+    session.document.define("side", replace(session.document.project, grounds=(ground,)))
+    blocked.toggle_parts()
+    walking.ground.view.grab()
+    qtbot.waitUntil(lambda: blocked.leaping.leaps is not None, timeout=20_000)
+    before = blocked.leaping.leaps
+    shown = painted(walking.ground.view)
+    poke(session.document, "things", "cells", np.s_[:, 10], 0)
+    walking.ground.view.grab()
+    qtbot.waitUntil(lambda: blocked.leaping.leaps is not before, timeout=20_000)
+    assert len(blocked.leaping.leaps.platforms) < len(before.platforms)
+    assert not np.array_equal(painted(walking.ground.view), shown)
+    blocked.toggle_parts()
+    walking.ground.view.grab()

@@ -17,6 +17,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet
+from knitground.core.layers.blocking import BlockRules
 from knitground.core.layers.layer import Laid, Layer, Planes
 from knitground.core.layers.thing import ThingKind
 from knitground.core.sheet.picture import Sheet
@@ -99,6 +100,9 @@ class Facts(Protocol):
 
     @property
     def shape_kinds(self) -> tuple[ShapeKind, ...]: ...
+
+    @property
+    def block_rules(self) -> BlockRules: ...
 
     def blocking_since(self, ground: Ground) -> tuple[Any, ...]:
         """What follows what blocks on a ground: other objects whenever it may differ."""

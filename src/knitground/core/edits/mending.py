@@ -7,6 +7,7 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from knitground.core.check.check import Finding
+from knitground.core.check.look_alikes import FORGOTTEN, STRAY, odd_ones
 from knitground.core.check.shapes import blocks_as, joined_shapes
 from knitground.core.edits.notes import note, notes_of, reshape
 from knitground.core.errors import BadRequest
@@ -106,11 +107,39 @@ def _as_most(document: Document, finding: Finding) -> int:
     return len(changes)
 
 
+def _as_look_alikes(document: Document, finding: Finding) -> int:
+    """Lets tiles block as those do that look most like them; shapes only go to tiles of the same size."""
+    project = document.project
+    sheet = next((one for one in project.sheets if one.id == finding.subject), None)
+    if sheet is None:
+        raise BadRequest(_DONE)
+    odd = odd_ones(sheet, document.state.pictures[sheet.id].cleared(sheet), project.tiles, project.blocks)
+    like = {ref: odd[ref] for ref in map(TileRef.parse, finding.tiles) if ref in odd}
+    sizes = {ref: tile_size(project.cuts[ref.sheet, ref.cut], ref.column, ref.row) for ref in {*like, *like.values()}}
+    like = {ref: other for ref, other in like.items() if sizes[ref] == sizes[other]}
+    if not like:
+        raise BadRequest(_DONE)
+
+    if finding.kind == STRAY and any(project.blocks.hold(notes_of(document, ref)) for ref in like):
+        raise BadRequest("A tag or a property lets them block; take that off, or change what blocks.")
+
+    def changed(ref: TileRef, notes: TileNotes) -> TileNotes:
+        other = notes_of(document, like[ref])
+        # What blocks by a tag does so as a whole.
+        by_rule = other.collision == "none" and project.blocks.hold(other)
+        return replace(notes, collision="whole" if by_rule else other.collision, walkable=other.walkable)
+
+    note(document, "blocking as look-alikes", like, changed)
+    return len(like)
+
+
 _TO_BORDERS = Mend("Snap these shapes to the borders of their tiles", _snap)
 MENDS: Mapping[str, Mend] = MappingProxyType({
     "gap between shapes": _TO_BORDERS,
     "shape sticks out": _TO_BORDERS,
     "step between shapes": Mend("Level these shapes with most of their neighbours", _level),
     "sliver": Mend("Take these slivers out", _thin_out),
+    FORGOTTEN: Mend("Let them block as those do that look like them", _as_look_alikes),
+    STRAY: Mend("Let them not block, as those that look like them", _as_look_alikes),
     "variants block differently": Mend("Let them block as most of their variants do", _as_most),
 })  # fmt: skip

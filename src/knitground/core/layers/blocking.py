@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.joins.sets import MOST_TERRAINS
-from knitground.core.tiles.notes import LONGEST_NAME, Property, Tag
+from knitground.core.tiles.notes import LONGEST_NAME, Property, Tag, TileNotes
 from knitground.core.written import only_what_is_said
 
 
@@ -39,3 +39,9 @@ class BlockRules:
     @model_serializer(mode="wrap")
     def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
         return only_what_is_said(self, handler)
+
+    def hold(self, notes: TileNotes) -> bool:
+        """Whether a tag or a property lets a tile block."""
+        if any(tag in self.tags for tag in notes.tags):
+            return True
+        return any(notes.properties.get(name) == value for name, value in self.properties.items())

@@ -11,6 +11,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet
+from knitground.core.layers.blocking import BlockRules
 from knitground.core.layers.layer import Laid, Planes
 from knitground.core.layers.thing import ThingKind
 from knitground.core.project.derived import Derived
@@ -102,6 +103,10 @@ class ProjectFacts:
     @property
     def shape_kinds(self) -> tuple[ShapeKind, ...]:
         return self.derived.document.project.shape_kinds
+
+    @property
+    def block_rules(self) -> BlockRules:
+        return self.derived.document.project.blocks
 
     def blocking_since(self, ground: Ground) -> tuple[Any, ...]:
         project, planes = self.derived.document.project, self.derived.document.state.planes[ground.id]

@@ -19,7 +19,7 @@ from knitground.core.layers.laying import painted_bits
 from knitground.core.layers.props import as_props
 from knitground.core.layers.thing import Corner, Thing, outline, properties_of, reach
 from knitground.core.sheet.cut import stands_at, tile_size
-from knitground.core.tiles.notes import PLAIN, TileNotes
+from knitground.core.tiles.notes import PLAIN
 from knitground.core.tiles.outline import turned
 from knitground.core.tiles.shape_kinds import FEET, SIGHT
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
@@ -220,7 +220,7 @@ class Solids:
         project, ref = self._derived.document.project, self._derived.document.palette.ref(code & NUMBER_MASK)
         notes, name = project.tiles.get(ref, PLAIN), self._derived.tile_name(code)
         collision = notes.shape(self.kind)
-        said = self.kind == FEET and (self._blocks(notes) or (collision == "none" and not notes.walkable))
+        said = self.kind == FEET and (self._rules.hold(notes) or (collision == "none" and not notes.walkable))
         if collision == "whole" or said:
             return _OfCode((self._cell,), (name,), True)
         cut = project.cuts.get((ref.sheet, ref.cut))
@@ -233,12 +233,6 @@ class Solids:
         shapes = turned(collision, size, orientation)
         polygons = tuple(np.array(shape, dtype=np.float64) + np.array([left, top]) for shape in shapes)
         return _OfCode(polygons, tuple(f"{name}, shape {number}" for number in range(1, len(polygons) + 1)))
-
-    def _blocks(self, notes: TileNotes) -> bool:
-        """Whether a tag or a property lets a tile block."""
-        if any(tag in self._rules.tags for tag in notes.tags):
-            return True
-        return any(notes.properties.get(name) == value for name, value in self._rules.properties.items())
 
     def _closed_terrains(self, layer: Layer, cells: CellRect) -> NDArray[np.bool_] | None:
         """The cells that are wholly of a terrain that blocks, (height, width) bool; none where there is no such."""
