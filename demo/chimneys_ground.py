@@ -18,6 +18,8 @@ GUTTERS = ((12, 5, 9), (10, 10, 13), (12, 24, 29), (9, 31, 35), (7, 25, 28), (5,
 _WALLS = ((15, 0, 44), (13, 14, 20), (11, 15, 19), (13, 36, 44), (10, 38, 44), (14, 0, 3))
 """From which row down, and between which columns, there is wall."""
 _STACKS = ((14, 10), (14, 23), (10, 17), (9, 41))
+_FAR = tuple((14, column) for column in (1, 4, 6, 9, 12, 15, 17, 20, 22, 25, 29, 31, 34, 37, 40, 42))
+"""Chimneys on the roofs behind, which pass by at half the speed."""
 _ROOF = 16
 
 
@@ -53,7 +55,8 @@ def lay_chimneys(document: Document) -> None:
     for row, left, right in GUTTERS:
         for plane, run in ground.board.edges(walk((row, left), (row, right))).items():
             document.paint("draw", CHIMNEYS, "gutters", plane, run, 1)
-    for row, column in _STACKS:
-        for up, tile in ((0, (1, 1)), (1, (1, 0))):
-            spot = row - up + 0.5, column + 0.5
-            stroke(document, CHIMNEYS, "chimneys", Hand(TileRef("props", "things", *tile)), spot, spot)
+    for layer, stacks in (("chimneys", _STACKS), ("far", _FAR)):
+        for row, column in stacks:
+            for up, tile in ((0, (1, 1)), (1, (1, 0))):
+                spot = row - up + 0.5, column + 0.5
+                stroke(document, CHIMNEYS, layer, Hand(TileRef("props", "things", *tile)), spot, spot)

@@ -129,6 +129,7 @@ def project() -> Project:
                 )),
             ), "diamond"),
             Ground(CHIMNEYS, "Chimneys", SIDE_WIDTH, SIDE_HEIGHT, 16, 16, (
+                TileLayer("far", "Far chimneys", opacity=0.35, parallax_x=0.5, solid="none"),
                 TileLayer("wall", "Wall", solid="whole"),
                 TerrainLayer("gutters", "Gutters", "gutters", "edge"),
                 TileLayer("chimneys", "Chimneys", solid="whole"),

@@ -16,6 +16,7 @@ from knitground.core.edits.notes import animate, set_collision, set_property
 from knitground.core.edits.placing import place
 from knitground.core.layers.thing import Thing
 from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
+from knitground.core.walk.camera import Screen
 from knitground.core.walk.dressed import Dress, dress_of
 from knitground.core.walk.motion import Spot
 from knitground.core.walk.room import USUAL_FOOT, Foot
@@ -259,3 +260,29 @@ def test_from_the_side_the_jumps_are_shown_and_tried_anew_after_a_change(walking
     assert not np.array_equal(painted(walking.ground.view), shown)
     blocked.toggle_parts()
     walking.ground.view.grab()
+
+
+def test_layers_scroll_at_their_own_speed_on_the_screen_of_the_game(walking, monkeypatch):
+    session, view = walking.session, walking.ground.view
+    view.set_zoom(4)
+    shade = add_layer(session.document, "ground", "Dusk", kind="shade")
+    poke(session.document, shade, "corners", np.s_[:, :8], 2)
+    walking.walker.begin(Spot(20.0, 40.0))
+    walking.walker._timer.stop()
+    plain = painted(view)
+    change_layer(session.document, "ground", "areas", "parallax", parallax_x=0.999)
+    assert np.abs(painted(view).astype(int) - plain).max() <= 2, "strip by strip it looks as drawn at once"
+    change_layer(session.document, "ground", "areas", "parallax", parallax_x=0.25)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *of, **more: ("48 x 32", True))
+    walking.walker.choose_screen()
+    assert session.document.project.screen == Screen(48, 32)
+    first = walking.walker.camera()
+    assert (first.width, first.height) == (48, 32)
+    framed = painted(view)
+    assert not np.array_equal(framed, plain)
+    hold(walking, Qt.Key.Key_Right, 90)
+    assert walking.walker.camera().x > first.x
+    monkeypatch.setattr(QInputDialog, "getText", lambda *of, **more: ("huge", True))
+    walking.walker.choose_screen()
+    assert "no size" in says(walking)
+    assert session.document.project.screen == Screen(48, 32)

@@ -10,20 +10,20 @@ from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPolygonF,
     QResizeEvent,
-    QTransform,
 )
 from PySide6.QtWidgets import QApplication
 
+from knitground.app.canvas.backdrop import Backdrop
 from knitground.app.canvas.beyond import Beyond
 from knitground.app.canvas.chunks import Chunks, detail_for
 from knitground.app.canvas.ground_marks import draw_axes, draw_grid, draw_mark, draw_measure, draw_rulers
 from knitground.app.canvas.moving import Moving
 from knitground.app.canvas.overview import Overview
 from knitground.app.canvas.pixel_view import PixelView
+from knitground.app.canvas.strips import Strips
 from knitground.app.canvas.thing_marks import draw_shapes
 from knitground.app.guard import guarded
 from knitground.app.session import Session
@@ -36,6 +36,7 @@ from knitground.core.ground.knitted import Knitted
 from knitground.core.project.document import Change, Document
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
+from knitground.core.render.scrolled import scrolls
 
 _RING_POINTS, _MANY = 48, 64
 
@@ -68,7 +69,7 @@ class GroundView(PixelView):
         self._proof: Knitted | None = None
         self._left: _Left | None = None
         self._mark: tuple[int, int] | None = None
-        self._outline: tuple[Projection, QPolygonF] | None = None
+        self._backdrop = Backdrop(self)
         self.tool: Tool | None = None
         self._drawn: tuple[str, Projection] | None = None
         self.grid = self.rulers = self.repeats = False
@@ -76,6 +77,9 @@ class GroundView(PixelView):
         """What other parts of the window draw over the ground."""
         self.overview = Overview(session, self)
         self._moving, self._beyond = Moving(session.clock), Beyond(session, self)
+        self._strips = Strips(session, self)
+        self.camera: Callable[[], PixelRect | None] = lambda: None
+        """What of the ground a game shows, while somebody walks."""
         session.clock.ticked.connect(self.update)
         session.changed.connect(self._on_change)
         session.opened.connect(self.show_again)
@@ -220,18 +224,24 @@ class GroundView(PixelView):
         knitted = self.knitted
         if knitted is None:
             return
-        self._draw_backdrop(painter, QRectF(self.rect()))
+        self._backdrop.draw(painter, QRectF(self.rect()))
         beyond = self._proof is not None or self._beyond.draw_beside(painter, knitted.ground)
         if self.repeats:
             beyond = self._beyond.draw_again(painter, knitted, self._chunks) and beyond
         seen, projection = self.seen_pixels(), knitted.ground.projection
         if not seen.is_empty:
             detail = detail_for(self.zoom, projection)
-            complete = self._chunks.draw(painter, self._on_widget, seen, projection.size, detail, self.rendered)
+            camera = self.camera() if scrolls(knitted.ground.shown()) else None
+            if camera is None:
+                complete = self._chunks.draw(painter, self._on_widget, seen, projection.size, detail, self.rendered)
+            else:
+                complete = self._strips.draw(painter, seen, detail, camera)
             if detail.scale.cells == 1 and complete:
                 atlas = self._session.derived.atlas(knitted.ground)
                 lights = self._session.derived.lights(knitted.ground)
-                self._moving.paint(painter, knitted, atlas, seen, detail, self._on_widget, self._draw_backdrop, lights)
+                self._moving.paint(
+                    painter, knitted, atlas, seen, detail, self._on_widget, self._backdrop.draw, lights, camera
+                )
             if not (complete and beyond):
                 self._soon.start()
             elif seen != self._seen_before:
@@ -239,7 +249,7 @@ class GroundView(PixelView):
                 self._seen_before = seen
                 self._ahead.start()
         if self.grid:
-            draw_grid(painter, self, knitted.ground, self._border())
+            draw_grid(painter, self, knitted.ground, self._backdrop.border())
         draw_shapes(painter, self, knitted.ground.shown(), self._session.document.project.thing_kinds)
         for overlay in self.overlays if self._works else ():
             overlay(painter, self)
@@ -325,37 +335,6 @@ class GroundView(PixelView):
         assert knitted is not None  # chunks are drawn of a ground alone
         return render(self._session.derived.scene(knitted), area, scale)
 
-    def _border(self) -> QPainterPath:
-        """The outline of all cells on the widget."""
-        path = QPainterPath()
-        knitted = self.knitted
-        if knitted is not None:
-            projection = knitted.ground.projection
-            if self._outline is None or self._outline[0] != projection:
-                # A ground of staggered rows has a border of thousands of corners, so it is made once.
-                self._outline = projection, QPolygonF([QPointF(*spot) for spot in projection.border()])
-            place = QTransform(self.zoom, 0, 0, self.zoom, self.origin.x(), self.origin.y())
-            path.addPolygon(place.map(self._outline[1]))
-            path.closeSubpath()
-        return path
-
-    def _draw_backdrop(self, painter: QPainter, part: QRectF) -> None:
-        """What lies behind the ground: its own sheet of paper, and the well round it."""
-        knitted = self.knitted
-        if knitted is None:
-            return
-        whole = self.rect_on_widget(0, 0, *self.content_size()).intersected(part)
-        corners = (part.topLeft(), part.topRight(), part.bottomLeft(), part.bottomRight())
-        inside = all(knitted.ground.board.holds(*self.spot_at(self.to_content(corner))) for corner in corners)
-        if inside or knitted.ground.outline == "box":
-            painter.fillRect(part if inside else whole, theme().colour("panel"))
-            return
-        painter.fillRect(part, theme().colour("well"))
-        painter.save()
-        painter.setClipRect(whole)
-        painter.fillPath(self._border(), theme().colour("panel"))
-        painter.restore()
-
     def _draw_anew(self) -> None:
         """Draws everything again: at once from nothing where cells lie elsewhere now, else over what is shown."""
         before, ground = self._drawn, self._session.ground
@@ -368,6 +347,7 @@ class GroundView(PixelView):
 
     def _on_change(self, change: Change) -> None:
         self._moving.forget()
+        self._strips.forget()
         self._beyond.changed(change)
         if self._proof is not None:
             return

@@ -25,6 +25,7 @@ from knitground.core.render.atlas import Atlas
 from knitground.core.render.compositor import render
 from knitground.core.render.lights import STEP_MS, Lights
 from knitground.core.render.scene import scene_of
+from knitground.core.render.scrolled import scrolled
 from knitground.core.render.things import reached_by
 
 _SQUARE = 32
@@ -63,6 +64,7 @@ class Moving:
         place: Callable[[QRectF], QRectF],
         backdrop: Callable[[QPainter, QRectF], None],
         lights: Lights | None = None,
+        camera: PixelRect | None = None,
     ) -> None:
         """Draws all animated cells that are seen.
 
@@ -76,6 +78,8 @@ class Moving:
             Draws what lies behind the ground on a part of the widget.
         lights : Lights, optional
             Those of the ground.
+        camera : PixelRect, optional
+            What the game shows, where layers move with it at speeds of their own.
         """
         moved = self._clock.playing
         flickering = [] if lights is None else [lights.room(one) for one in lights.lamps if one.light.flicker]
@@ -83,38 +87,44 @@ class Moving:
         self._clock.flicker(bool(flickering))
         if moved is None or seen.is_empty or not (moved.frames or flickering):
             return
-        key = knitted, atlas, seen, detail, moved, lights
+        shown = knitted.ground.shown()
+        if camera is not None:
+            shown = tuple(scrolled(layer, camera.x, camera.y) for layer in shown)
+        key = knitted, atlas, seen, detail, moved, lights, camera
         if key != self._key:
             self.forget()
-            self._areas = list(_squares(knitted, atlas, seen, detail, moved, flickering))
+            self._areas = list(_squares(shown, knitted, atlas, seen, detail, moved, flickering))
             self._key = key
         moment = moved.moment(self._clock.ms)
         if flickering:
             moment = *moment, self._clock.ms // STEP_MS
-        for piece in self._pieces_at(moment, knitted, atlas, detail, moved, lights):
+        for piece in self._pieces_at(moment, shown, knitted, atlas, detail, moved, lights):
             target = place(piece.place)
             # What was drawn before is covered, with the ground's own backdrop where the cell is transparent.
             backdrop(painter, target)
             painter.drawImage(target, piece.image)
 
     def _pieces_at(
-        self, moment: tuple[int, ...], knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing,
-        lights: Lights | None,
+        self, moment: tuple[int, ...], shown: Sequence[Layer], knitted: Knitted, atlas: Atlas, detail: Detail,
+        moved: Playing, lights: Lights | None,
     ) -> list[_Piece]:  # fmt: skip
         if moment in self._moments:
             self._moments.move_to_end(moment)
             return self._moments[moment]
-        pieces = self._moments[moment] = list(self._made(knitted, atlas, detail, moved, lights))
+        pieces = self._moments[moment] = list(self._made(shown, knitted, atlas, detail, moved, lights))
         room = sum(piece.image.sizeInBytes() for piece in pieces)
         while len(self._moments) > 1 and len(self._moments) * room > _MOST_BYTES:
             self._moments.popitem(last=False)
         return pieces
 
     def _made(
-        self, knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing, lights: Lights | None
-    ) -> Iterator[_Piece]:
+        self, shown: Sequence[Layer], knitted: Knitted, atlas: Atlas, detail: Detail, moved: Playing,
+        lights: Lights | None,
+    ) -> Iterator[_Piece]:  # fmt: skip
         ms = self._clock.ms
-        scene = scene_of(knitted, atlas, exchange=moved.exchange_at(ms), frames=moved.shown(ms), lights=lights, ms=ms)
+        scene = scene_of(
+            knitted, atlas, shown, exchange=moved.exchange_at(ms), frames=moved.shown(ms), lights=lights, ms=ms
+        )._replace(background=knitted.ground.background)
         for area in self._areas:
             image = image_of(render(scene, area, detail.scale), premultiplied=True)
             yield _Piece(detail.on_ground(area), image)
@@ -135,7 +145,13 @@ def _moving_on(
 
 
 def _squares(
-    knitted: Knitted, atlas: Atlas, seen: PixelRect, detail: Detail, moved: Playing, flickering: Sequence[PixelRect]
+    shown: Sequence[Layer],
+    knitted: Knitted,
+    atlas: Atlas,
+    seen: PixelRect,
+    detail: Detail,
+    moved: Playing,
+    flickering: Sequence[PixelRect],
 ) -> Iterator[PixelRect]:
     """The parts of the view that hold something animated, in the pixels of the scale; those in a row as one.
 
@@ -151,7 +167,7 @@ def _squares(
     spots: set[tuple[int, int]] = set()
     boxes = [
         box._replace(x=box.x + layer.offset_x, y=box.y + layer.offset_y)
-        for layer in ground.shown()
+        for layer in shown
         for box in _moving_on(layer, knitted, atlas, cells, seen, moved)
     ]
     for box in (*boxes, *flickering):

@@ -4,17 +4,21 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QElapsedTimer, QEvent, QObject, QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QImage, QKeyEvent, QPainter
+from PySide6.QtGui import QImage, QKeyEvent, QPainter, QPainterPath, QPen
+from PySide6.QtWidgets import QInputDialog
 
 from knitground.app.commands import Command
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.walk.costume import Costume
 from knitground.app.widgets import image_of
+from knitground.core.edits.screen import set_screen
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
 from knitground.core.project.document import Change
 from knitground.core.render.before import before, shade_at
+from knitground.core.render.scrolled import scrolled
+from knitground.core.walk.camera import camera, screen_of
 from knitground.core.walk.figure import Figure, Going
 from knitground.core.walk.goals import spawn_of, zones_at
 from knitground.core.walk.journey import WAYS, Route, Way
@@ -60,6 +64,7 @@ class Walker(QObject):
         self._since = QElapsedTimer()
         view.installEventFilter(self)
         view.overlays.append(self.paint)
+        view.camera = self.camera
         session.changed.connect(self._on_change)
         session.opened.connect(self.end)
         session.on_choice(self.end, "ground_id")
@@ -69,6 +74,7 @@ class Walker(QObject):
         return [
             Command("Walk on the ground, or end it", self.toggle, ("F5",), refused=self._no_ground),
             Command("Walk from the pointer", self.from_pointer, ("Shift+F5",), refused=self._no_ground),
+            Command("Screen of the game…", self.choose_screen),
             Command("Walk as the tile in hand, or as the beekeeper", self.change_costume, ("Alt+F5",)),
         ]
 
@@ -112,6 +118,29 @@ class Walker(QObject):
         place = self._view.to_content(QPointF(self._view.mapFromGlobal(self._view.cursor().pos())))
         self.end()
         self.begin(Spot(place.x(), place.y()))
+
+    def camera(self) -> PixelRect | None:
+        """What of the ground a game would show, or the view does where no screen was chosen; none if nobody walks."""
+        if self.spot is None:
+            return None
+        screen, view = self._session.document.project.screen, self._view
+        wide, high = view.width() / view.zoom, view.height() / view.zoom
+        if screen is not None:
+            wide, high = screen.width, screen.height
+        return camera(self.spot, view.content_size(), wide, high)
+
+    def choose_screen(self) -> None:
+        """Asks how much of a ground the game shows."""
+        document, window = self._session.document, self._view.window()
+        now = document.project.screen
+        typed, ok = QInputDialog.getText(
+            window, "Screen of the game", "Pixels of the ground that it shows; empty for none:",
+            text="" if now is None else f"{now.width} x {now.height}",
+        )  # fmt: skip
+        if ok:
+            self._session.attempt(lambda: set_screen(document, screen_of(typed)))
+            self._follow()
+            self._view.update()
 
     def begin(self, spot: Spot) -> None:
         """Puts the figure on the ground, where there is room nearest to a place."""
@@ -223,7 +252,10 @@ class Walker(QObject):
         pixels, low = look.pixels, spot.y + figure.foot.height / 2
         high, wide = pixels.shape[:2]
         left, top = round(spot.x - look.x), round(spot.y - look.y)
-        scene = self._session.derived.scene(knitted)
+        scene, shown = self._session.derived.scene(knitted), self.camera()
+        if shown is not None:
+            layers = (one._replace(layer=scrolled(one.layer, shown.x, shown.y)) for one in scene.layers)
+            scene = scene._replace(layers=tuple(layers))
         lit = pixels.astype(np.float32)
         lit[..., :3] *= shade_at(scene, spot.x, spot.y)
         place = view.rect_on_widget(left, top, wide, high)
@@ -237,6 +269,8 @@ class Walker(QObject):
         painter.restore()
         painter.drawImage(place, image_of(lit.astype(np.uint8)))
         painter.drawImage(*self._over(scene, PixelRect(left, top, wide, high), low, view))
+        if shown is not None and self._session.document.project.screen is not None:
+            _draw_frame(painter, view, shown)
 
     def _over(self, scene: "object", area: PixelRect, foot: float, view: "GroundView") -> tuple[QRectF, QImage]:
         inside = area.inside(PixelRect(0, 0, *view.content_size()))
@@ -262,13 +296,10 @@ class Walker(QObject):
 
     def _follow(self) -> None:
         """Keeps the figure in the middle, as far as the ground reaches."""
-        spot, view = self.spot, self._view
-        if spot is None:
+        view, shown = self._view, self.camera()
+        if shown is None:
             return
-        wide, high = view.content_size()
-        half_wide, half_high = view.width() / view.zoom / 2, view.height() / view.zoom / 2
-        x = min(max(spot.x, half_wide), wide - half_wide) if wide > 2 * half_wide else wide / 2
-        y = min(max(spot.y, half_high), high - half_high) if high > 2 * half_high else high / 2
+        x, y = shown.x + shown.width / 2, shown.y + shown.height / 2
         view.centre_on(round(x * view.zoom) / view.zoom, round(y * view.zoom) / view.zoom)
 
     def _look_anew(self) -> None:
@@ -303,6 +334,18 @@ class Walker(QObject):
         for name in sorted(zones - self._zones):
             self._session.say(f"Entered “{name}”.")
         self._zones = zones
+
+
+def _draw_frame(painter: QPainter, view: "GroundView", shown: PixelRect) -> None:
+    """What of the ground is on the game's screen; all else lies under a veil."""
+    inside, outside = QPainterPath(), QPainterPath()
+    inside.addRect(view.rect_on_widget(*shown))
+    outside.addRect(QRectF(view.rect()))
+    painter.fillPath(outside.subtracted(inside), theme().colour("well", 150))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for colour, width in (("panel", 4), ("thread", 2)):
+        painter.setPen(QPen(theme().colour(colour), width))
+        painter.drawPath(inside)
 
 
 def _no_room() -> None:

@@ -159,6 +159,8 @@ class Layer(ABC):
     """Whether something can be painted on it that covers cells or corners."""
     takes_terrains_of: ClassVar[Literal["join_sets", "stitch_sets", ""]] = ""
     """Which of the project's lists holds the set that lays its tiles."""
+    shades_below: ClassVar[bool] = False
+    """Whether it is a shade over what lies below."""
     owns_terrains: ClassVar[bool] = False
     """Whether what can be painted on it belongs to the layer itself; see `with_terrain`."""
     may_end: ClassVar[bool] = False

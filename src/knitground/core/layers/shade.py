@@ -35,6 +35,7 @@ class ShadeLayer(Layer):
     on: Literal["corners", "cells"] = "corners"
 
     title: ClassVar[str] = "shade layer"
+    shades_below: ClassVar[bool] = True
     owns_terrains: ClassVar[bool] = True
 
     @classmethod

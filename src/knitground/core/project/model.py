@@ -25,6 +25,7 @@ from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.shape_kinds import MOST_KINDS, USUAL_KINDS, ShapeKind
 from knitground.core.tiles.tile import TileRef, cell_code
+from knitground.core.walk.camera import Screen
 from knitground.core.walk.journey import KeptRoute
 
 T = TypeVar("T")
@@ -49,6 +50,7 @@ class Project:
     shape_kinds: Annotated[tuple[ShapeKind, ...], Field(max_length=MOST_KINDS)] = USUAL_KINDS
     swatches: tuple[Swatch, ...] = ()
     colours: Mapping[Colour, Annotated[str, Field(max_length=200)]] = field(default_factory=dict)
+    screen: Screen | None = None
     blocks: BlockRules = field(default_factory=BlockRules)
     recipes: tuple[Recipe, ...] = ()
     routes: tuple[KeptRoute, ...] = ()
