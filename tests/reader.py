@@ -6,6 +6,7 @@ from itertools import groupby
 from pathlib import Path
 
 import numpy as np
+import shapely
 from PIL import Image
 
 
@@ -99,5 +100,33 @@ def _shade(picture: Image.Image, layer: dict, content: dict, room: tuple[int, in
     down, right = np.clip(ys - y, 0, 1)[..., None], np.clip(xs - x, 0, 1)[..., None]
     upper = corners[y + 1, x + 1] * (1 - right) + corners[y + 1, x + 2] * right
     lower = corners[y + 2, x + 1] * (1 - right) + corners[y + 2, x + 2] * right
-    pixels[..., :3] *= (upper * (1 - down) + lower * down) / 255
+    shade = (upper * (1 - down) + lower * down) / 255
+    # What stands out over the border of the ground is in no shade.
+    shade[(ys < 0) | (xs < 0) | (ys >= content["height"]) | (xs >= content["width"])] = 1
+    pixels[..., :3] *= 1 - (1 - shade) * _left_by_lights(content, pixels.shape[:2], room)
     picture.paste(Image.fromarray(pixels.round().astype(np.uint8)))
+
+
+def _left_by_lights(content: dict, size: tuple[int, int], room: tuple[int, int]) -> np.ndarray:
+    """What lights leave of a shade, (H, W, 3)."""
+    ys, xs = np.mgrid[0 : size[0], 0 : size[1]] + 0.5
+    ys, xs = ys - room[1], xs - room[0]
+    left = np.ones((*size, 3))
+    flat = content["tile_width"] / content["tile_height"] if content["grid"] == "diamond" else 1
+    for thing in (one for layer in content["layers"] for one in layer.get("things", ()) if "light" in one):
+        light = thing["light"]
+        away = np.hypot(xs - thing["x"], (ys - thing["y"]) * flat)
+        share = np.clip((light["reach"] - away) / max(light["softness"] * light["reach"], 0.001), 0, 1)
+        bright = share**2 * (3 - 2 * share)
+        if "lit" in light:
+            inside = np.zeros(size)
+            for down in (-0.25, 0.25):
+                for across in (-0.25, 0.25):
+                    rings = [
+                        shapely.contains_xy(shapely.Polygon(ring), xs + across, ys + down) for ring in light["lit"]
+                    ]
+                    inside += np.logical_xor.reduce(rings) / 4
+            bright *= inside
+        colour = np.array([int(light["colour"][at : at + 2], 16) / 255 for at in (1, 3, 5)])
+        left *= 1 - bright[..., None] * colour
+    return left

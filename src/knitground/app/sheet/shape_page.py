@@ -30,6 +30,7 @@ from knitground.core.tiles.shape_kinds import FEET
 from knitground.core.tiles.tile import TileRef
 
 _MORE = "*kinds"
+_KIND = 132
 _STEPS = 16
 _BY = 0.25
 
@@ -46,6 +47,7 @@ class ShapePage(QWidget):
         self.kind = ChoiceBox("Kind of shapes")
         self.kind.setToolTip("What the shapes stop: feet, sight, or what else the game asks for")
         self.kind.activated.connect(self._choose_kind)
+        self.kind.setFixedWidth(_KIND)
         self._choices = {}
         group = QButtonGroup(self)
         for name, title, tip in (
@@ -71,13 +73,13 @@ class ShapePage(QWidget):
         self._says = quiet()
         copy = button("Copy to all chosen", self.copy, "Give this tile's shape to all chosen tiles")
         side = column(
-            in_row(self.kind, None),
+            in_row(self.kind, self._halves, None),
             row_of(*self._choices.values()),
             in_row(self.trace, self.simple, self.take, None),
             in_row(
                 icon_button("mirror_x", lambda: self._mirror(across=True), "Mirror the shape left to right"),
                 icon_button("mirror_y", lambda: self._mirror(across=False), "Mirror the shape top to bottom"),
-                copy, self._halves, None,
+                copy, None,
             ),
             self._says,
             None,

@@ -162,7 +162,7 @@ class Blocked(QObject):
         for key, room in reach.rooms.items():
             if room.area.inside(seen).is_empty:
                 continue
-            for piece, part in zip(room.pieces, reach.parts[key].tolist(), strict=True):
+            for piece, part in zip(room.pieces, reach.parts_in(key).tolist(), strict=True):
                 colour = QColor(_PARTS[part % len(_PARTS)])
                 colour.setAlpha(80)
                 painter.setBrush(colour)
@@ -177,7 +177,7 @@ class Blocked(QObject):
         for key, room in survey.reach.rooms.items():
             if room.area.inside(seen).is_empty:
                 continue
-            for piece, part in zip(room.pieces, survey.reach.parts[key].tolist(), strict=True):
+            for piece, part in zip(room.pieces, survey.reach.parts_in(key).tolist(), strict=True):
                 if piece.area > best.get(part, (0.0, (0.0, 0.0)))[0]:
                     middle = shapely.point_on_surface(piece)
                     best[part] = piece.area, (middle.x, middle.y)

@@ -41,7 +41,8 @@ def odd_ones(
     """
     refs, looks = _looks(sheet, picture)
     blocks = np.array([_blocks(tiles.get(ref, PLAIN), rules) for ref in refs], dtype=bool)
-    if len(refs) <= _AT_LEAST or len(refs) > _MOST or blocks.all() or not blocks.any():
+    # Where hardly anything blocks yet, nobody has forgotten anything.
+    if len(refs) > _MOST or blocks.all() or blocks.sum() < _AT_LEAST:
         return {}
     found: Any = cKDTree(looks).query(looks, k=min(_NEIGHBOURS + 1, len(refs)))
     away, near = found

@@ -26,6 +26,7 @@ from knitground.core.project.playing import Playing, playing
 from knitground.core.project.things_laid import things_laid
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.compositor import MOST_PIXELS
+from knitground.core.render.lights import lamp_name
 from knitground.core.render.pixels import straight
 from knitground.core.sheet.picture import encode_png
 from knitground.core.tiles.notes import PLAIN, Collision
@@ -175,7 +176,7 @@ def _content(
     derived: Derived, ground: Ground, layers: dict[str, NDArray[np.int32]], things: Mapping[str, Sequence[Thing]],
     used: NDArray[np.int32], columns: int, image: str,
 ) -> dict[str, Any]:  # fmt: skip
-    written = {name: _things(derived, ground, some, used, columns) for name, some in things.items()}
+    written = {name: _things(derived, ground, name, some, used, columns) for name, some in things.items()}
     return {
         "format": FORMAT,
         "version": VERSION,
@@ -256,13 +257,19 @@ def _things_on(derived: Derived, ground_id: str, layer: Layer) -> Sequence[Thing
 
 
 def _things(
-    derived: Derived, ground: Ground, things: Sequence[Thing], used: NDArray[np.int32], columns: int
+    derived: Derived, ground: Ground, layer_id: str, things: Sequence[Thing], used: NDArray[np.int32], columns: int
 ) -> list[dict[str, Any]]:
     """Things as they are written."""
     kinds, atlas = derived.sets.thing_kinds, derived.atlas(ground)
     refs = dict.fromkeys(one.tile for one in things if one.tile is not None)
     shown = {ref: _shown(atlas, used, columns, derived.code(ref)) for ref in refs}
-    return [thing_content(one, kinds, shown.get(one.tile) if one.tile else None) for one in things]
+    written = [thing_content(one, kinds, shown.get(one.tile) if one.tile else None) for one in things]
+    lights = derived.lights(ground)
+    for one, content in zip(things, written, strict=True):
+        reached = lights.covered(lamp_name(layer_id, one.id)) if lights is not None and one.light is not None else None
+        if reached is not None:
+            content["light"]["lit"] = [[list(corner) for corner in ring] for ring in reached]
+    return written
 
 
 def _shown(atlas: Atlas, used: NDArray[np.int32], columns: int, code: int) -> tuple[int, list[int]]:

@@ -41,10 +41,15 @@ class Lamp(NamedTuple):
     name: str
 
 
+def lamp_name(layer_id: str, thing_id: str) -> str:
+    """The name of the light of a thing on a layer."""
+    return f"{layer_id} {thing_id}"
+
+
 def lamps_of(layers: Iterable[Layer]) -> tuple[Lamp, ...]:
     """The lights on some layers."""
     return tuple(
-        Lamp(thing.x + layer.offset_x, thing.y + layer.offset_y, thing.light, f"{layer.id} {thing.id}")
+        Lamp(thing.x + layer.offset_x, thing.y + layer.offset_y, thing.light, lamp_name(layer.id, thing.id))
         for layer in layers
         if (props := as_props(layer)) is not None
         for thing in props.things
@@ -85,6 +90,24 @@ class Lights:
         far = math.ceil(lamp.light.reach) + 1
         down = math.ceil(lamp.light.reach * self._squash) + 1
         return PixelRect(math.floor(lamp.x) - far, math.floor(lamp.y) - down, 2 * far + 1, 2 * down + 1)
+
+    def covered(self, name: str) -> list[list[tuple[float, float]]] | None:
+        """The outlines of what a light reaches, for the light of this name; none where nothing keeps it off.
+
+        A place lies inside if it lies in an odd number of them; they are those of a square as large as the light.
+        """
+        lamp = next((one for one in self.lamps if one.name == name), None)
+        if lamp is None or not lamp.light.shadows or self._blocks(self.room(lamp)).is_empty:
+            return None
+        import shapely
+
+        rings = (
+            ring
+            for part in shapely.get_parts(self._seen_from(lamp))
+            if isinstance(part, shapely.Polygon)
+            for ring in (part.exterior, *part.interiors)
+        )
+        return [[(x, y) for x, y in np.round(shapely.get_coordinates(ring)[:-1], 2).tolist()] for ring in rings]
 
     def left(self, xs: Axis, ys: Axis, ms: int | None = None) -> Colours | None:
         """How much of a shade the lights leave; None where they leave all of it.

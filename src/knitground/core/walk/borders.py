@@ -26,7 +26,7 @@ def along_borders(reach: Reach, start: Spot, end: Spot) -> tuple[list[Spot], flo
         return None
     graph: Any = networkx.Graph()
     for key, room in reach.rooms.items():
-        mine = np.flatnonzero(reach.parts[key] == part)
+        mine = np.flatnonzero(reach.parts_in(key) == part)
         for number in mine.tolist():
             _add_piece(graph, room, number, [start, end])
     for key, room in reach.rooms.items():

@@ -111,7 +111,7 @@ def parts_at(reach: Reach, spots: NDArray[np.float64]) -> NDArray[np.intp]:
         mine = np.flatnonzero((keys == key).all(axis=1))
         for number, piece in enumerate(room.pieces):
             inside = shapely.intersects_xy(piece, spots[mine, 0], spots[mine, 1])
-            found[mine[inside]] = reach.parts[key][number]
+            found[mine[inside]] = reach.parts_in(key)[number]
     return found
 
 

@@ -61,17 +61,34 @@ class Reach:
     Attributes
     ----------
     rooms : mapping of (row, column) of an area to Room
-    parts : mapping of (row, column) of an area to (P,) int
-        The part of each piece, the largest being 0.
+    parts : (N,) int
+        The part of each piece of all areas, one after the other, the largest part being 0.
+    first : (A,) int
+        Where the pieces of each area begin among them.
     sizes : (parts,) float64
         In square pixels.
+    links : (L, 4) int32
+        Pieces of areas side by side that hang together: the number of an area, its piece, and the same of the other.
+    areas : mapping of (row, column) of an area to (P,) float64
+        How large its pieces are, in square pixels.
+    places : mapping of (row, column) of an area to int
+        The numbers of the areas.
     """
 
     foot: Foot
     side: tuple[int, int]
     rooms: dict[Key, Room]
-    parts: dict[Key, NDArray[np.intp]]
+    parts: NDArray[np.intp]
+    first: NDArray[np.intp]
     sizes: NDArray[np.float64]
+    links: NDArray[np.int32]
+    areas: dict[Key, NDArray[np.float64]]
+    places: dict[Key, int]
+
+    def parts_in(self, key: Key) -> NDArray[np.intp]:
+        """The part of each piece of an area, (P,) int."""
+        first = int(self.first[self.places[key]])
+        return self.parts[first : first + len(self.rooms[key].pieces)]
 
     def part_at(self, spot: Spot) -> int:
         """The part in which a place lies, -1 where the foot has no room."""
@@ -91,7 +108,7 @@ class Reach:
         if not room.pieces.size:
             return -1
         hit = np.flatnonzero(shapely.intersects_xy(room.pieces, spot.x, spot.y))
-        return int(self.parts[key][hit[0]]) if hit.size else -1
+        return int(self.parts_in(key)[hit[0]]) if hit.size else -1
 
 
 def areas_of(size: tuple[int, int], side: tuple[int, int]) -> dict[Key, PixelRect]:
@@ -132,36 +149,61 @@ def room_in(area: PixelRect, closed: Callable[[PixelRect], Any], bounds: Any, fo
     return Room(area, pieces, inner, *(_spans(pieces, line, 1 - number % 2) for number, line in enumerate(lines)))
 
 
-def joined(rooms: dict[Key, Room], foot: Foot, side: tuple[int, int]) -> Reach:
+def joined(rooms: dict[Key, Room], foot: Foot, side: tuple[int, int], before: Reach | None = None) -> Reach:
     """Puts the rooms of areas together.
 
     Parameters
     ----------
     side : (int, int)
         How wide and high an area is.
+    before : Reach, optional
+        An earlier one of the same areas, of which what holds of rooms that stayed the same is taken over.
     """
-    first, count = {}, 0
-    for key, room in rooms.items():
-        first[key] = count
-        count += len(room.pieces)
-    ones, others = [np.zeros(0, dtype=np.intp)], [np.zeros(0, dtype=np.intp)]
-    for key, room in rooms.items():
-        for other, far, near in (((key[0] + 1, key[1]), "bottom", "top"), ((key[0], key[1] + 1), "right", "left")):
-            if other in rooms:
-                one, two = _meeting(getattr(room, far), getattr(rooms[other], near))
-                ones.append(one + first[key])
-                others.append(two + first[other])
-    one, two = np.concatenate(ones), np.concatenate(others)
+    keys = list(rooms)
+    place = before.places if before is not None else {key: number for number, key in enumerate(keys)}
+    changed = keys if before is None else [key for key in keys if rooms[key] is not before.rooms[key]]
+    links = _links(rooms, place, changed, before.links if before is not None else np.zeros((0, 4), dtype=np.int32))
+    areas = dict(before.areas) if before is not None else {}
+    areas |= {key: np.asarray(shapely.area(rooms[key].pieces), dtype=np.float64) for key in changed}
+    counts = np.fromiter((len(room.pieces) for room in rooms.values()), dtype=np.intp, count=len(rooms))
+    first = np.cumsum(counts) - counts
+    count = int(counts.sum())
+    one, two = first[links[:, 0]] + links[:, 1], first[links[:, 2]] + links[:, 3]
     graph = sparse.csr_array((np.ones(len(one), dtype=np.int8), (one, two)), shape=(count, count))
     labels = csgraph.connected_components(graph, directed=False)[1] if count else np.zeros(0, dtype=np.intp)
-    pieces = [piece for room in rooms.values() for piece in room.pieces]
-    areas = np.asarray(shapely.area(np.array(pieces, dtype=object)), dtype=np.float64)
-    sizes = np.bincount(labels, weights=areas).astype(np.float64)
+    sizes = np.bincount(labels, weights=np.concatenate([areas[key] for key in keys])).astype(np.float64)
     order = np.argsort(-sizes, kind="stable")
     rank = np.empty(len(order), dtype=np.intp)
     rank[order] = np.arange(len(order))
-    parts = {key: rank[labels[first[key] : first[key] + len(room.pieces)]] for key, room in rooms.items()}
-    return Reach(foot, side, rooms, parts, sizes[order])
+    return Reach(foot, side, rooms, rank[labels], first, sizes[order], links, areas, place)
+
+
+def _links(
+    rooms: dict[Key, Room], place: dict[Key, int], changed: Sequence[Key], known: NDArray[np.int32]
+) -> NDArray[np.int32]:
+    """Which pieces of areas side by side hang together: (L, 4) int32, the areas and pieces by their numbers.
+
+    Parameters
+    ----------
+    changed : sequence of (int, int)
+        The areas whose room is another than in what is known.
+    known : (L, 4) int32
+    """
+    pairs = {
+        ((row - down, column - across), (row - down + 1, column - across) if way else (row - down, column - across + 1))
+        for row, column in changed
+        for way, down, across in ((True, 0, 0), (True, 1, 0), (False, 0, 0), (False, 0, 1))
+    }
+    found = []
+    for one, other in sorted(pair for pair in pairs if pair[0] in rooms and pair[1] in rooms):
+        below = one[0] != other[0]
+        ends = (rooms[one].bottom, rooms[other].top) if below else (rooms[one].right, rooms[other].left)
+        a, b = _meeting(*ends)
+        found.append(np.stack([np.full(len(a), place[one]), a, np.full(len(a), place[other]), b], axis=1))
+    renewed = np.zeros(len(rooms), dtype=bool)
+    renewed[[place[key] for key in changed]] = True
+    kept = known[~(renewed[known[:, 0]] | renewed[known[:, 2]])]
+    return np.concatenate([kept, *found]).astype(np.int32)
 
 
 def _meeting(one: Spans, other: Spans) -> tuple[NDArray[np.intp], NDArray[np.intp]]:

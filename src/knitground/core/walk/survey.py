@@ -30,11 +30,14 @@ class Survey:
     bounds : shapely.Polygon
         The ground in pixels; the foot stays on it.
     reach : Reach
+    size : (int, int)
+        Of the ground, in pixels.
     """
 
     solids: Solids
     bounds: Any
     reach: Reach
+    size: tuple[int, int]
 
     @property
     def foot(self) -> Foot:
@@ -101,23 +104,29 @@ def surveyed(
     checked_foot(foot)
     solids = Solids(derived, ground_id)
     projection = solids.ground.projection
-    side = SIDE * projection.tile_width, SIDE * projection.tile_height
-    bounds = bounds_of(solids.ground)
-    areas = areas_of(projection.size, side)
-    known: dict[Key, Room] = {}
-    if before is not None and before.reach.foot == foot and set(before.reach.rooms) == set(areas):
-        stale = _touched(areas, changed, foot)
-        known = {key: room for key, room in before.reach.rooms.items() if key not in stale}
-    rooms = dict(known)
-    missing = [key for key in areas if key not in known]
-    for number, key in enumerate(missing):
-        rooms[key] = room_in(areas[key], lambda area: solids.closed(area, foot), bounds, foot)
+    side, size = (SIDE * projection.tile_width, SIDE * projection.tile_height), projection.size
+    if before is not None and (before.reach.foot, before.size) != (foot, size):
+        before = None
+    bounds = before.bounds if before is not None else bounds_of(solids.ground)
+    rooms: dict[Key, Room] = dict(before.reach.rooms) if before is not None else {}
+    missing = (
+        {key: rooms[key].area for key in _touched(changed, foot, side) if key in rooms}
+        if before is not None
+        else areas_of(size, side)
+    )
+    for number, (key, area) in enumerate(missing.items()):
+        rooms[key] = room_in(area, lambda part: solids.closed(part, foot), bounds, foot)
         progress((number + 1) / len(missing))
-    return Survey(solids, bounds, joined({key: rooms[key] for key in areas}, foot, side))
+    reach = joined(rooms, foot, side, before.reach if before is not None else None)
+    return Survey(solids, bounds, reach, size)
 
 
-def _touched(areas: dict[Key, PixelRect], changed: Iterable[PixelRect], foot: Foot) -> set[Key]:
+def _touched(changed: Iterable[PixelRect], foot: Foot, side: tuple[int, int]) -> set[Key]:
     """The areas in which room may differ where something changed."""
     far = int(max(foot)) + 2
-    wide = [rect.grown(far, far, far, far) for rect in changed]
-    return {key for key, area in areas.items() if any(not area.inside(rect).is_empty for rect in wide)}
+    return {
+        (row, column)
+        for rect in changed
+        for row in range((rect.y - far) // side[1], (rect.bottom + far - 1) // side[1] + 1)
+        for column in range((rect.x - far) // side[0], (rect.right + far - 1) // side[0] + 1)
+    }
