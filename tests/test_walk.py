@@ -19,6 +19,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.tiles.notes import Point, Property, TileNotes
 from knitground.core.walk.borders import along_borders
+from knitground.core.walk.figure import Figure
 from knitground.core.walk.graph import graph_of, way_between
 from knitground.core.walk.journey import (
     WAYS,
@@ -32,6 +33,7 @@ from knitground.core.walk.motion import Mover, Spot
 from knitground.core.walk.room import Foot
 from knitground.core.walk.solid import Solids
 from knitground.core.walk.survey import surveyed
+from knitground.core.walk.wayfinding import find_way
 from making import SIDE, make_document, poke, tile
 
 POST, SLOPE, WALL, LOW = tile(1, 1), tile(2, 1), tile(3, 1), tile(4, 1)
@@ -287,3 +289,75 @@ def test_a_survey_that_follows_an_edit_is_the_one_made_anew(seed, row, column):
     assert [after.reach.part_at(Spot(*spot)) for spot in spots.tolist()] == [
         fresh.reach.part_at(Spot(*spot)) for spot in spots.tolist()
     ]
+
+
+def gone_round(seed: int = 0, *, x: bool = True, y: bool = True, share: float = 0.25) -> Document:
+    """A strewn ground that goes round."""
+    document = strewn(seed, share, (20, 16))
+    ground = replace(document.project.grounds[0], wraps_x=x, wraps_y=y)
+    document.define("round", replace(document.project, grounds=(ground,)))
+    return document
+
+
+def test_who_walks_over_a_border_comes_in_at_the_other_side_unless_something_stands_there():
+    document = with_shapes(10, 8)
+    walker = Figure(Derived(document), document.project.grounds[0], FOOT)
+    assert walker.travel(Spot(70, 30), (Leg(way="E", ticks=60),)).end.x == pytest.approx(80 - 2, abs=0.01)
+    ground = replace(document.project.grounds[0], wraps_x=True)
+    document.define("round", replace(document.project, grounds=(ground,)))
+    walker = Figure(Derived(document), ground, FOOT)
+    journey = walker.travel(Spot(70, 30), (Leg(way="E", ticks=60),))
+    assert journey.end == pytest.approx((70 + 60 / 3 - 80, 30), abs=0.01)
+    assert not journey.stopped
+    assert walker.travel(Spot(40, 60), (Leg(way="S", ticks=60),)).end.y == pytest.approx(64 - 1.5, abs=0.01)
+    poke(document, "things", "cells", np.s_[3, 0], document.palette.code(WALL))
+    blocked = Figure(Derived(document), ground, FOOT).travel(Spot(70, 28), (Leg(way="E", ticks=60),))
+    assert blocked.end.x == pytest.approx(80 - 2, abs=0.01)
+    assert len(blocked.stopped) == 1
+
+
+@settings(max_examples=6, deadline=None)
+@given(seed=st.integers(0, 2**20), ways=st.lists(st.sampled_from(list(WAYS)), min_size=8, max_size=30))
+def test_parts_hang_together_over_the_borders_as_one_walks(seed, ways):
+    document = gone_round(seed)
+    derived, ground = Derived(document), document.project.grounds[0]
+    survey = surveyed(derived, "ground", FOOT)
+    figure = Figure(derived, ground, FOOT)
+    now = figure.begin(figure.mover.nearest(Spot(80.0, 60.0)))
+    if not figure.mover.fits(now.spot):
+        return
+    part = survey.reach.part_at(now.spot)
+    for way in ways:
+        for _ in range(60):
+            now = figure.tick(now, way)
+        assert 0 <= now.spot.x <= 160
+        assert 0 <= now.spot.y <= 128
+        assert survey.reach.part_at(now.spot) == part
+
+
+def test_a_way_leads_over_the_border_where_that_is_shorter_and_the_graph_does_too():
+    document = with_shapes(20, 12)
+    ground = replace(document.project.grounds[0], wraps_x=True, wraps_y=True)
+    document.define("round", replace(document.project, grounds=(ground,)))
+    derived = Derived(document)
+    survey = surveyed(derived, "ground", FOOT)
+    found = find_way(derived, survey, Spot(12, 44), Spot(148, 44))
+    assert found.cost == pytest.approx(24, abs=0.5)
+    assert [len(line) > 1 for line in found.lines] == [True, True]
+    graph = graph_of(derived, survey, neighbours=4)
+    assert len(graph.ways) == 4 * 20 * 12
+    assert graph.lengths == pytest.approx(SIDE)
+    poke(document, "things", "cells", np.s_[:, 0], document.palette.code(WALL))
+    closed = Derived(document)
+    far = find_way(closed, surveyed(closed, "ground", FOOT), Spot(12, 44), Spot(148, 44))
+    assert far.cost == pytest.approx(136, abs=1)
+    assert len(far.lines) == 1
+
+
+def test_a_survey_of_a_ground_that_goes_round_follows_an_edit_at_its_border():
+    document = gone_round(7, share=0.3)
+    before = surveyed(Derived(document), "ground", FOOT)
+    poke(document, "things", "cells", np.s_[5:9, 19], document.palette.code(WALL))
+    changed = [PixelRect(19 * SIDE, 5 * SIDE, SIDE, 4 * SIDE)]
+    after = surveyed(Derived(document), "ground", FOOT, before, changed)
+    assert after.reach.sizes == pytest.approx(surveyed(Derived(document), "ground", FOOT).reach.sizes)

@@ -111,8 +111,8 @@ class Wayfinder(QObject):
             return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.found is not None and self.found.spots:
-            way = QPolygonF([view.to_widget(spot.x, spot.y) for spot in self.found.spots])
+        for line in self.found.lines if self.found is not None else ():
+            way = QPolygonF([view.to_widget(spot.x, spot.y) for spot in line])
             for colour, width in ((QColor(30, 26, 22, 220), 6.0), (QColor(250, 246, 238), 3.0)):
                 painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
                 painter.drawPolyline(way)

@@ -1,7 +1,7 @@
 """The figure that walks on a ground, seen from above or from the side as the ground says."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
 from knitground.core.ground.ground import Ground
@@ -63,10 +63,15 @@ class Figure:
     def tick(self, now: Any, way: Way) -> Going:
         """One step on."""
         if self.side:
-            then: Going = self._from_side.tick(now, way)
-            return then
+            then: Moving = self._from_side.tick(now, way)
+            home = self._home(then.spot)
+            return then if home == then.spot else replace(then, spot=home)
         went = self.mover.walked(now.spot, *step_of(way, self._length))
-        return _FromAbove(went.spot, went.touched)
+        return _FromAbove(self._home(went.spot), went.touched)
+
+    def _home(self, spot: Spot) -> Spot:
+        """Where somebody comes in who goes out over a border at which the ground goes round."""
+        return Spot(*self.solids.round.home(*spot))
 
     def travel(self, start: Spot, legs: Sequence[Leg]) -> Journey:
         """Where a route leads it, and what it runs into first on each leg."""

@@ -15,6 +15,7 @@ from knitground.core.tiles.tile import NUMBER_MASK
 from knitground.core.walk.borders import along_borders
 from knitground.core.walk.motion import SKIN, Spot
 from knitground.core.walk.reach import Reach
+from knitground.core.walk.room import Round
 from knitground.core.walk.seen import Seen
 from knitground.core.walk.survey import Survey
 
@@ -78,21 +79,21 @@ def graph_of(derived: Seen, survey: Survey, neighbours: int = 8) -> Graph:
     cost = _costs(derived, survey)[rows, columns]
     steps = list(SIDE_STEPS) if "corners" in board.painted else [*SIDE_STEPS, *SIX_SIDES]
     open_sides: dict[tuple[int, int], NDArray[np.bool_]] = {}
-    ways = []
+    ways, around = [], survey.reach.around
     for step in steps:
-        ends = _beside(board, ys, xs, step)
+        ends = _beside(board, ys, xs, step, around)
         free = (ends >= 0) & (part >= 0)
         free[free] = part[ends[free]] == part[free]
         free[free] = _straight(survey.reach, spots[free], spots[ends[free]])
         open_sides[step] = free
         ways.append(np.stack([np.flatnonzero(free), ends[free]], axis=1))
     for down, across in CORNER_STEPS if neighbours == 8 and "corners" in board.painted else ():
-        ends = _beside(board, ys, xs, (down, across))
+        ends = _beside(board, ys, xs, (down, across), around)
         free = (ends >= 0) & open_sides[down, 0] & open_sides[0, across]
         free[free] = (part[ends[free]] == part[free]) & _straight(survey.reach, spots[free], spots[ends[free]])
         ways.append(np.stack([np.flatnonzero(free), ends[free]], axis=1))
     found = np.concatenate(ways) if ways else np.zeros((0, 2), dtype=np.intp)
-    far = np.hypot(*(spots[found[:, 1]] - spots[found[:, 0]]).T)
+    far = _far(around, spots[found[:, 0]], spots[found[:, 1]])
     lengths = far * (cost[found[:, 0]] + cost[found[:, 1]]) / 2
     cells = np.stack([rows, columns], axis=1)
     return Graph(cells[there], spots[there], part[there], cost[there], number[found], lengths)
@@ -115,15 +116,46 @@ def parts_at(reach: Reach, spots: NDArray[np.float64]) -> NDArray[np.intp]:
     return found
 
 
-def _beside(board: Any, ys: NDArray[Any], xs: NDArray[Any], step: tuple[int, int]) -> NDArray[np.intp]:
-    """The number of the cell a step from each, -1 for none; not over borders at which the ground goes round."""
+def _beside(board: Any, ys: NDArray[Any], xs: NDArray[Any], step: tuple[int, int], around: Round) -> NDArray[np.intp]:
+    """The number of the cell a step from each, -1 for none."""
     rows, columns = board.stored("cells", ys + step[0], xs + step[1])
+    rows = rows if around.height is None else rows % board.height
+    columns = columns if around.width is None else columns % board.width
     there = (rows >= 0) & (rows < board.height) & (columns >= 0) & (columns < board.width)
     return np.where(there, rows * board.width + columns, -1)
 
 
+def _far(around: Round, starts: NDArray[np.float64], ends: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How far places are from others, the shorter way round, (N,) float64."""
+    return np.asarray(np.hypot(*(around.nearest(starts, ends) - starts).T))
+
+
 def _straight(reach: Reach, starts: NDArray[np.float64], ends: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """Whether the straight ways between places lie in the room, (N,) bool."""
+    """Whether the straight ways between places, the shorter way round, lie in the room, (N,) bool."""
+    near = reach.around.nearest(starts, ends)
+    over = near != ends
+    free = np.zeros(len(starts), dtype=bool)
+    here = ~over.any(axis=1)
+    free[here] = _straight_here(reach, starts[here], ends[here])
+    for axis, period in enumerate(reach.around):
+        # What goes over two borders at once, at a corner of the ground, is left out.
+        mine = np.flatnonzero(over[:, axis] & ~over[:, 1 - axis])
+        if period is None or not mine.size:
+            continue
+        one, other = starts[mine], near[mine]
+        # A skin's width before the border, for the very border belongs to no room for sure.
+        border = np.where(other[:, axis] > one[:, axis], period - 4 * SKIN, 4 * SKIN)
+        share = (border - one[:, axis]) / (other[:, axis] - one[:, axis])
+        middle = one + share[:, None] * (other - one)
+        middle[:, axis] = border
+        again = middle.copy()
+        again[:, axis] = period - border
+        free[mine] = _straight_here(reach, one, middle) & _straight_here(reach, again, ends[mine])
+    return free
+
+
+def _straight_here(reach: Reach, starts: NDArray[np.float64], ends: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Whether the straight ways between places on the ground itself lie in the room, (N,) bool."""
     lines: Any = shapely.linestrings(np.stack([starts, ends], axis=1)) if len(starts) else np.zeros(0, dtype=object)
     covered = np.zeros(len(starts))
     lengths: Any = shapely.length(lines)
@@ -196,6 +228,7 @@ def _way_on(
     across, down = int(width / step[0]), int(height / step[1])
     if across * down > MOST_PLACES:
         return None
+    around = survey.reach.around
     grid = np.stack(np.meshgrid(np.arange(across), np.arange(down)), axis=-1).reshape(-1, 2)
     spots = np.concatenate([(grid + 0.5) * step, [start, end]])
     mine = parts_at(survey.reach, spots) == part
@@ -203,6 +236,8 @@ def _way_on(
     ones, others = [], []
     for right, below in ((1, 0), (0, 1), (1, 1), (1, -1)):
         x, y = grid[:, 0] + right, grid[:, 1] + below
+        x = x if around.width is None else x % across
+        y = y if around.height is None else y % down
         there = (x < across) & (y >= 0) & (y < down)
         first = np.flatnonzero(there)
         second = (y * across + x)[there]
@@ -218,7 +253,7 @@ def _way_on(
     free = _straight(survey.reach, spots[one], spots[other])
     one, other = one[free], other[free]
     dear = _dear_at(derived, survey, spots)
-    far = np.hypot(*(spots[other] - spots[one]).T) * (dear[one] + dear[other]) / 2
+    far = _far(around, spots[one], spots[other]) * (dear[one] + dear[other]) / 2
     graph = sparse.csr_array((far, (one, other)), shape=(len(spots), len(spots)))
     costs, before = csgraph.dijkstra(graph, directed=False, indices=np.array(len(spots) - 2), return_predecessors=True)
     if not np.isfinite(costs[-1]):

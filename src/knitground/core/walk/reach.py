@@ -17,7 +17,7 @@ from scipy.sparse import csgraph
 
 from knitground.core.grid.projection import PixelRect
 from knitground.core.walk.motion import SKIN, Spot
-from knitground.core.walk.room import Foot, outside_of
+from knitground.core.walk.room import ENDS, Foot, Round, outside_of
 
 SIDE = 16
 """How many cells an area is wide and high."""
@@ -73,6 +73,8 @@ class Reach:
         How large its pieces are, in square pixels.
     places : mapping of (row, column) of an area to int
         The numbers of the areas.
+    around : Round
+        At which borders one comes in at the other side.
     """
 
     foot: Foot
@@ -84,6 +86,7 @@ class Reach:
     links: NDArray[np.int32]
     areas: dict[Key, NDArray[np.float64]]
     places: dict[Key, int]
+    around: Round
 
     def parts_in(self, key: Key) -> NDArray[np.intp]:
         """The part of each piece of an area, (P,) int."""
@@ -149,7 +152,9 @@ def room_in(area: PixelRect, closed: Callable[[PixelRect], Any], bounds: Any, fo
     return Room(area, pieces, inner, *(_spans(pieces, line, 1 - number % 2) for number, line in enumerate(lines)))
 
 
-def joined(rooms: dict[Key, Room], foot: Foot, side: tuple[int, int], before: Reach | None = None) -> Reach:
+def joined(
+    rooms: dict[Key, Room], foot: Foot, side: tuple[int, int], before: Reach | None = None, around: Round = ENDS
+) -> Reach:
     """Puts the rooms of areas together.
 
     Parameters
@@ -158,11 +163,14 @@ def joined(rooms: dict[Key, Room], foot: Foot, side: tuple[int, int], before: Re
         How wide and high an area is.
     before : Reach, optional
         An earlier one of the same areas, of which what holds of rooms that stayed the same is taken over.
+    around : Round
+        Where the first areas lie beside the last.
     """
     keys = list(rooms)
     place = before.places if before is not None else {key: number for number, key in enumerate(keys)}
     changed = keys if before is None else [key for key in keys if rooms[key] is not before.rooms[key]]
-    links = _links(rooms, place, changed, before.links if before is not None else np.zeros((0, 4), dtype=np.int32))
+    known = before.links if before is not None else np.zeros((0, 4), dtype=np.int32)
+    links = _links(rooms, place, changed, known, around)
     areas = dict(before.areas) if before is not None else {}
     areas |= {key: np.asarray(shapely.area(rooms[key].pieces), dtype=np.float64) for key in changed}
     counts = np.fromiter((len(room.pieces) for room in rooms.values()), dtype=np.intp, count=len(rooms))
@@ -175,11 +183,11 @@ def joined(rooms: dict[Key, Room], foot: Foot, side: tuple[int, int], before: Re
     order = np.argsort(-sizes, kind="stable")
     rank = np.empty(len(order), dtype=np.intp)
     rank[order] = np.arange(len(order))
-    return Reach(foot, side, rooms, rank[labels], first, sizes[order], links, areas, place)
+    return Reach(foot, side, rooms, rank[labels], first, sizes[order], links, areas, place, around)
 
 
 def _links(
-    rooms: dict[Key, Room], place: dict[Key, int], changed: Sequence[Key], known: NDArray[np.int32]
+    rooms: dict[Key, Room], place: dict[Key, int], changed: Sequence[Key], known: NDArray[np.int32], around: Round
 ) -> NDArray[np.int32]:
     """Which pieces of areas side by side hang together: (L, 4) int32, the areas and pieces by their numbers.
 
@@ -189,14 +197,21 @@ def _links(
         The areas whose room is another than in what is known.
     known : (L, 4) int32
     """
+    rows, columns = (1 + max((key[axis] for key in rooms), default=0) for axis in (0, 1))
+
+    def home(row: int, column: int) -> Key:
+        return (
+            row % rows if around.height is not None else row,
+            column % columns if around.width is not None else column,
+        )
+
     pairs = {
-        ((row - down, column - across), (row - down + 1, column - across) if way else (row - down, column - across + 1))
+        (home(row - down, column - across), home(row - down + below, column - across + 1 - below), below)
         for row, column in changed
-        for way, down, across in ((True, 0, 0), (True, 1, 0), (False, 0, 0), (False, 0, 1))
+        for below, down, across in ((1, 0, 0), (1, 1, 0), (0, 0, 0), (0, 0, 1))
     }
     found = []
-    for one, other in sorted(pair for pair in pairs if pair[0] in rooms and pair[1] in rooms):
-        below = one[0] != other[0]
+    for one, other, below in sorted(pair for pair in pairs if pair[0] in rooms and pair[1] in rooms):
         ends = (rooms[one].bottom, rooms[other].top) if below else (rooms[one].right, rooms[other].left)
         a, b = _meeting(*ends)
         found.append(np.stack([np.full(len(a), place[one]), a, np.full(len(a), place[other]), b], axis=1))

@@ -17,6 +17,39 @@ from knitground.core.grid.projection import PixelRect
 Points = NDArray[np.float64]
 
 
+class Round(NamedTuple):
+    """How wide and high a ground is at whose borders it goes on at the other side; None where it ends there."""
+
+    width: int | None
+    height: int | None
+
+    def shifts(self) -> list[tuple[int, int]]:
+        """Where the ground lies once more, itself first."""
+        across = (0,) if self.width is None else (0, -self.width, self.width)
+        down = (0,) if self.height is None else (0, -self.height, self.height)
+        return [(x, y) for y in down for x in across]
+
+    def home(self, x: float, y: float) -> tuple[float, float]:
+        """A place as it lies on the ground itself."""
+        return x if self.width is None else x % self.width, y if self.height is None else y % self.height
+
+    def nearest(self, starts: Points, ends: Points) -> Points:
+        """Places as they lie nearest to others, beyond the border if that is nearer; (N, 2) float64.
+
+        Parameters
+        ----------
+        starts, ends : (N, 2) float64
+        """
+        found = ends.copy()
+        for axis, period in enumerate(self):
+            if period is not None:
+                found[:, axis] -= np.round((ends[:, axis] - starts[:, axis]) / period) * period
+        return found
+
+
+ENDS = Round(None, None)
+
+
 class Foot(NamedTuple):
     """Width and height, in pixels, of the box on which a figure stands."""
 

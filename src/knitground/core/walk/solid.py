@@ -23,7 +23,7 @@ from knitground.core.tiles.notes import PLAIN
 from knitground.core.tiles.outline import turned
 from knitground.core.tiles.shape_kinds import FEET, SIGHT
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
-from knitground.core.walk.room import Foot, grown
+from knitground.core.walk.room import Foot, Round, grown
 from knitground.core.walk.seen import Seen
 
 FREE, BLOCKED = 2, 1
@@ -76,6 +76,7 @@ class Solids:
         self._grown: dict[tuple[int, Foot], list[Any]] = {}
         self._cell = np.array(_cell_outline(self.ground), dtype=np.float64)
         self.overhang = self._overhang()
+        self.round = round_of(self.ground)
 
     def union(self, area: PixelRect) -> Any:
         """All that blocks in an area, as one shape of as few polygons as there can be; it may reach beyond.
@@ -87,7 +88,18 @@ class Solids:
         return shapely.union_all(np.array([piece.shape for piece in self.pieces(area)], dtype=object))
 
     def closed(self, area: PixelRect, foot: Foot) -> Any:
-        """All places in an area at which the middle of a foot cannot be; see `knitground.core.walk.room.grown`."""
+        """All places in an area at which the middle of a foot cannot be; see `knitground.core.walk.room.grown`.
+
+        What lies beyond a border at which the ground goes round counts as it lies at the other side.
+        """
+        found = [
+            translate(part, across, down)
+            for across, down in self.round.shifts()
+            if not (part := self._closed_here(area._replace(x=area.x - across, y=area.y - down), foot)).is_empty
+        ]
+        return found[0] if len(found) == 1 else shapely.union_all(np.array(found, dtype=object))
+
+    def _closed_here(self, area: PixelRect, foot: Foot) -> Any:
         far = int(max(foot)) + 1
         wide = area.grown(far, far, far, far)
         cells = self.ground.board.clip(self.ground.projection.cells_in(self._wider(wide)))
@@ -132,6 +144,13 @@ class Solids:
 
     def pieces(self, area: PixelRect) -> list[Piece]:
         """What blocks in an area, piece by piece; those that reach into it are among them."""
+        return [
+            piece._replace(shape=translate(piece.shape, across, down)) if across or down else piece
+            for across, down in self.round.shifts()
+            for piece in self._pieces_here(area._replace(x=area.x - across, y=area.y - down))
+        ]
+
+    def _pieces_here(self, area: PixelRect) -> list[Piece]:
         cells = self.ground.board.clip(self.ground.projection.cells_in(self._wider(area)))
         if cells.is_empty:
             return []
@@ -303,6 +322,13 @@ BLOCKS = "blocks"
 after it, as in "blocks sight"."""
 
 Progress = Callable[[float], None]
+
+
+def round_of(ground: Ground) -> Round:
+    """At which borders somebody who walks comes in at the other side: where a square ground goes round."""
+    width, height = ground.projection.size
+    square = ground.grid == "square"
+    return Round(width if square and ground.wraps_x else None, height if square and ground.wraps_y else None)
 
 
 def _cell_outline(ground: Ground) -> list[tuple[float, float]]:

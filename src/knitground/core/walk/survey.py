@@ -11,9 +11,9 @@ from knitground.core.grid.projection import PixelRect
 from knitground.core.ground.ground import Ground
 from knitground.core.walk.motion import Mover
 from knitground.core.walk.reach import SIDE, Reach, Room, areas_of, joined, room_in
-from knitground.core.walk.room import Foot
+from knitground.core.walk.room import ENDS, Foot, Round
 from knitground.core.walk.seen import Seen
-from knitground.core.walk.solid import Piece, Solids
+from knitground.core.walk.solid import Piece, Solids, round_of
 
 Progress = Callable[[float], None]
 Key = tuple[int, int]
@@ -73,8 +73,13 @@ def checked_foot(foot: Foot) -> Foot:
 
 
 def bounds_of(ground: Ground) -> Any:
-    """The ground in pixels, as a polygon; a foot stays on it."""
-    return shapely.Polygon(ground.projection.border()).buffer(0)
+    """The ground in pixels, as a polygon; a foot stays on it. Where it goes round it lies beside itself once more."""
+    here, around = shapely.Polygon(ground.projection.border()).buffer(0), round_of(ground)
+    if around == ENDS:
+        return here
+    left, top, right, bottom = here.bounds
+    across, down = around.width or 0, around.height or 0
+    return shapely.box(left - across, top - down, right + across, bottom + down)
 
 
 def mover_on(derived: Seen, ground_id: str, foot: Foot, bounds: Any) -> tuple[Solids, Mover]:
@@ -110,23 +115,25 @@ def surveyed(
     bounds = before.bounds if before is not None else bounds_of(solids.ground)
     rooms: dict[Key, Room] = dict(before.reach.rooms) if before is not None else {}
     missing = (
-        {key: rooms[key].area for key in _touched(changed, foot, side) if key in rooms}
+        {key: rooms[key].area for key in _touched(changed, foot, side, solids.round) if key in rooms}
         if before is not None
         else areas_of(size, side)
     )
     for number, (key, area) in enumerate(missing.items()):
         rooms[key] = room_in(area, lambda part: solids.closed(part, foot), bounds, foot)
         progress((number + 1) / len(missing))
-    reach = joined(rooms, foot, side, before.reach if before is not None else None)
+    reach = joined(rooms, foot, side, before.reach if before is not None else None, solids.round)
     return Survey(solids, bounds, reach, size)
 
 
-def _touched(changed: Iterable[PixelRect], foot: Foot, side: tuple[int, int]) -> set[Key]:
-    """The areas in which room may differ where something changed."""
+def _touched(changed: Iterable[PixelRect], foot: Foot, side: tuple[int, int], around: Round) -> set[Key]:
+    """The areas in which room may differ where something changed, those at the other side of the ground among them."""
     far = int(max(foot)) + 2
     return {
         (row, column)
-        for rect in changed
+        for whole in changed
+        for across, down in around.shifts()
+        for rect in (whole._replace(x=whole.x + across, y=whole.y + down),)
         for row in range((rect.y - far) // side[1], (rect.bottom + far - 1) // side[1] + 1)
         for column in range((rect.x - far) // side[0], (rect.right + far - 1) // side[0] + 1)
     }

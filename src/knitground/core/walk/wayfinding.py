@@ -1,8 +1,10 @@
 """The way between two places, told to somebody who looks for one."""
 
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from knitground.core.walk.graph import way_between
 from knitground.core.walk.motion import Spot
@@ -21,11 +23,14 @@ class Found(NamedTuple):
     cost : float
         What it costs; as much as it is long, in pixels, where no tile is dear.
     says : str
+    lines : tuple of tuples of Spot
+        The way as it is drawn: where it goes over a border and comes in at the other side, it begins anew.
     """
 
     spots: tuple[Spot, ...]
     cost: float
     says: str
+    lines: tuple[tuple[Spot, ...], ...] = ()
 
 
 def find_way(derived: Seen, survey: Survey, start: Spot, end: Spot) -> Found:
@@ -35,14 +40,37 @@ def find_way(derived: Seen, survey: Survey, start: Spot, end: Spot) -> Found:
         if part < 0:
             return Found((), np.inf, f"There is no room for a figure where the way {where}; choose a place beside it.")
     way = way_between(derived, survey, start, end)
+    if way is None and parts[0] == parts[1]:
+        says = "Both places hang together over a border, but by less room than a way could be told in."
+        return Found((), np.inf, says)
     if way is None:
         one, other = (part_name(part) for part in parts)
         return Found((), np.inf, f"No way leads there: it begins in part {one} and ends in part {other}.")
     spots, cost = way
     places = np.array(spots)
-    pixels = float(np.hypot(*np.diff(places, axis=0).T).sum())
+    near = survey.reach.around.nearest(places[:-1], places[1:])
+    pixels = float(np.hypot(*(near - places[:-1]).T).sum())
     ground = survey.solids.ground
     cells = max(1, round(pixels / np.sqrt(ground.tile_width * ground.tile_height)))
     says = f"A way of {pixels:.0f} pixels, some {cells} {'cell' if cells == 1 else 'cells'}"
     dear = abs(cost - pixels) > 0.5
-    return Found(tuple(spots), cost, f"{says}; it costs {cost:.0f}." if dear else f"{says}.")
+    says = f"{says}; it costs {cost:.0f}." if dear else f"{says}."
+    return Found(tuple(spots), cost, says, tuple(_lines(spots, near)))
+
+
+def _lines(spots: Sequence[Spot], near: NDArray[np.float64]) -> Iterator[tuple[Spot, ...]]:
+    """A way in pieces, each of which leads a step beyond the border over which it goes.
+
+    Parameters
+    ----------
+    near : (N - 1, 2) float64
+        Where each of the places after the first lies, seen from the one before.
+    """
+    line = [spots[0]]
+    for end, seen in zip(spots[1:], near.tolist(), strict=True):
+        line.append(Spot(*seen))
+        if line[-1] != end:
+            yield tuple(line)
+            before = line[-2]
+            line = [Spot(before.x + end.x - seen[0], before.y + end.y - seen[1]), end]
+    yield tuple(line)
