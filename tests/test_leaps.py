@@ -23,7 +23,9 @@ from knitground.core.walk.figure import Figure
 from knitground.core.walk.leaps import Leaps, leaps_of
 from knitground.core.walk.motion import Spot
 from knitground.core.walk.room import Foot
+from knitground.core.walk.side import usual_strength
 from knitground.core.walk.side_graph import side_graph
+from knitground.core.walk.wayfinding import find_way_from_side
 from making import SIDE, poke
 from test_cli import fails_with_one_sentence, knitground
 from test_walk import SLOPE, WALL, strewn, with_shapes
@@ -185,6 +187,19 @@ def test_the_delivered_graph_is_directed_and_leads_where_the_jumps_do(tmp_path):
     found = leaps(document)
     ways = side_graph(found, document.project.grounds[0], 0.4)
     assert len(ways.ways) == len(ways.ticks) == len(ways.keys)
+
+
+def test_a_way_from_the_side_leads_over_leaps_and_not_back_out_of_a_pit():
+    document = from_side(PIT)
+    found, ground = leaps(document), document.project.grounds[0]
+    top, low = Spot(20, 12), Spot(60, 44)
+    strength = usual_strength(ground)
+    down = find_way_from_side(found, ground, strength, top, low)
+    assert "with 1 leap." in down.says
+    assert down.spots[-1].y > down.spots[0].y + 20
+    assert down.cost > 0
+    assert "No way was found" in find_way_from_side(found, ground, strength, low, top).says
+    assert find_way_from_side(found, ground, strength, top, Spot(36, 12)).cost == pytest.approx(16 / 0.4 / 120, rel=0.3)
 
 
 def test_reach_tells_platforms_on_the_command_line(tmp_path):

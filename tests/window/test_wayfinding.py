@@ -81,13 +81,20 @@ def test_narrow_places_are_shown_and_followed(asking, qtbot):
     assert not np.array_equal(painted(asking.ground.view), plain)
 
 
-def test_no_way_is_looked_for_on_a_ground_seen_from_the_side(asking):
+def test_from_the_side_the_way_is_one_of_runs_and_leaps(asking, qtbot):
     asking.wayfinder.end()
     session = asking.session
     ground = replace(session.ground, properties={"view": Property("text", "side")})
     session.document.define("side", replace(session.document.project, grounds=(ground,)))
-    action = asking.commands.action("Find the way between two places")
-    assert not action.isEnabled()
-    assert "seen from the side" in action.toolTip()
+    height = ground.projection.size[1]
+    poke(session.document, "things", "cells", np.s_[:, :], 0)
+    poke(session.document, "things", "cells", np.s_[-2:, 10:], session.document.palette.code(WALL))
     asking.wayfinder.toggle()
-    assert not asking.wayfinder.asks
+    click(asking, 30, height - 9)
+    click(asking, 110, height - 30)
+    qtbot.waitUntil(lambda: asking.wayfinder.found is not None, timeout=20_000)
+    assert "1 leap." in asking.wayfinder.found.says
+    assert asking.wayfinder.found.spots[-1].x > 80
+    plain = painted(asking.ground.view)
+    asking.wayfinder.end()
+    assert not np.array_equal(painted(asking.ground.view), plain)

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QPointF, Qt
+from PySide6.QtCore import QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from knitground.app.jobs import Job
@@ -24,6 +24,9 @@ _ARROW = 7.0
 
 class Leaping(QObject):
     """Looks through a ground beside the interface, and draws what was found until something changes."""
+
+    tried = Signal()
+    """All jumps were tried anew."""
 
     def __init__(self, session: Session, view: "GroundView") -> None:
         super().__init__(view)
@@ -46,6 +49,11 @@ class Leaping(QObject):
         if self._job is not None:
             self._job.cancel()
         self._job, self.leaps, self._stale = None, None, True
+
+    def look(self) -> Leaps | None:
+        """What is known of the ground as it is now; none while it is looked through."""
+        self._look()
+        return self.leaps if self._job is None else None
 
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         """Draws platforms in the colour of whether they are reached, and the jumps by which they are."""
@@ -84,6 +92,7 @@ class Leaping(QObject):
 
     def _take(self, leaps: Leaps) -> None:
         self._job, self.leaps = None, leaps
+        self.tried.emit()
         self._view.update()
 
     def _give_up(self, _: str) -> None:

@@ -14,8 +14,8 @@ from knitground.app.theme.colours import theme
 from knitground.app.walk.blocked import Blocked
 from knitground.core.project.document import Change
 from knitground.core.walk.motion import Spot
-from knitground.core.walk.side import seen_from_side
-from knitground.core.walk.wayfinding import Found, find_way
+from knitground.core.walk.side import usual_strength
+from knitground.core.walk.wayfinding import Found, find_way, find_way_from_side
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -39,6 +39,7 @@ class Wayfinder(QObject):
         view.installEventFilter(self)
         view.overlays.append(self.paint)
         blocked.surveyed.connect(self._find)
+        blocked.leaping.tried.connect(self._find)
         session.changed.connect(self._on_change)
         session.opened.connect(self.end)
         session.on_choice(self.end, "ground_id")
@@ -49,13 +50,7 @@ class Wayfinder(QObject):
 
     def _refused(self) -> str:
         ground = self._session.ground
-        if ground is None:
-            return "There is no ground to find a way on yet; make one first."
-        return (
-            "This ground is seen from the side; ways are found on those seen from above."
-            if seen_from_side(ground)
-            else ""
-        )
+        return "There is no ground to find a way on yet; make one first." if ground is None else ""
 
     def toggle(self) -> None:
         """Takes clicks from now on, or no longer."""
@@ -130,6 +125,11 @@ class Wayfinder(QObject):
         """Looks for the way, as soon as the ground is looked through; on a large ground beside the interface."""
         ground = self._session.ground
         if len(self.spots) < 2 or ground is None or self.found is not None or self._job is not None:
+            return
+        if self._blocked.leaping.here:
+            leaps, (start, end) = self._blocked.leaping.look(), self.spots
+            if leaps is not None:
+                self._take(None, find_way_from_side(leaps, ground, usual_strength(ground), start, end))
             return
         survey = self._blocked.look()
         if survey is None:

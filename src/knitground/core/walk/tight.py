@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
+from shapely.affinity import translate
 
 from knitground.core.walk.goals import Mark
 from knitground.core.walk.motion import Spot
@@ -46,6 +47,9 @@ def tight_places(survey: Survey, spare: float) -> list[Tight]:
     pieces = [piece for room in survey.reach.rooms.values() for piece in room.pieces]
     # Areas meet along their borders; what is narrower than a skin's width there is no gap.
     whole = shapely.union_all([piece.buffer(_CLOSE, join_style="mitre") for piece in pieces])
+    around = survey.reach.around
+    # Where the ground goes round, what lies beyond its borders counts, too.
+    whole = shapely.union_all([translate(whole, *shift) for shift in around.shifts()])
     wide = whole.buffer(-spare / 2, join_style="mitre").buffer(spare / 2 + _CLOSE, join_style="mitre")
     found = []
     for part in shapely.get_parts(whole.difference(wide)):
@@ -53,6 +57,8 @@ def tight_places(survey: Survey, spare: float) -> list[Tight]:
             continue
         touched = shapely.get_parts(part.buffer(4 * _CLOSE).intersection(wide))
         middle = shapely.point_on_surface(part)
+        if around.home(middle.x, middle.y) != (middle.x, middle.y):
+            continue
         box = shapely.get_coordinates(shapely.minimum_rotated_rectangle(part))
         length = float(np.hypot(*np.diff(box, axis=0).T).max())
         found.append(Tight(Spot(middle.x, middle.y), part, int((shapely.area(touched) > 0).sum()), length))

@@ -1,15 +1,22 @@
 """The way between two places, told to somebody who looks for one."""
 
 from collections.abc import Iterator, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import sparse
+from scipy.sparse import csgraph
 
+from knitground.core.ground.ground import Ground
 from knitground.core.walk.graph import way_between
-from knitground.core.walk.motion import Spot
+from knitground.core.walk.leaps import Leaps
+from knitground.core.walk.motion import TICKS, Spot
 from knitground.core.walk.reach import part_name
 from knitground.core.walk.seen import Seen
+from knitground.core.walk.side import Strength
+from knitground.core.walk.side_graph import side_graph
 from knitground.core.walk.survey import Survey
 
 
@@ -56,6 +63,41 @@ def find_way(derived: Seen, survey: Survey, start: Spot, end: Spot) -> Found:
     dear = abs(cost - pixels) > 0.5
     says = f"{says}; it costs {cost:.0f}." if dear else f"{says}."
     return Found(tuple(spots), cost, says, tuple(_lines(spots, near)))
+
+
+def find_way_from_side(leaps: Leaps, ground: Ground, strength: Strength, start: Spot, end: Spot) -> Found:
+    """The quickest way between what is stood on below two places of a ground seen from the side, or why there is none.
+
+    Its cost is in seconds.
+    """
+    ends = [leaps.below(spot, ground.projection.size[1]) for spot in (start, end)]
+    for platform, where in zip(ends, ("begins", "ends"), strict=True):
+        if platform < 0:
+            return Found((), np.inf, f"There is nothing to stand on below where the way {where}; choose another place.")
+    graph = side_graph(leaps, ground, strength.run)
+    first, last = (
+        int(np.where(graph.platform == platform, np.abs(graph.spots[:, 0] - spot.x), np.inf).argmin())
+        for platform, spot in zip(ends, (start, end), strict=True)
+    )
+    count = len(graph.spots)
+    links = sparse.csr_array((np.maximum(graph.ticks, 1e-6), tuple(graph.ways.T)), shape=(count, count))
+    ticks, before = csgraph.dijkstra(links, indices=np.array(first), return_predecessors=True)
+    if not np.isfinite(ticks[last]):
+        return Found((), np.inf, "No way was found there by running, jumping and falling.")
+    places = [last]
+    while places[-1] != first:
+        places.append(int(before[places[-1]]))
+    places.reverse()
+    numbers = {(one, other): number for number, (one, other) in enumerate(graph.ways.tolist())}
+    runs = len(graph.ways) - len(leaps.leaps)
+    spots, flown = [Spot(*graph.spots[first].tolist())], 0
+    for pair in pairwise(places):
+        leap = numbers[pair] - runs
+        flown += leap >= 0
+        spots += leaps.leaps[leap].way if leap >= 0 else [Spot(*graph.spots[pair[1]].tolist())]
+    seconds = float(ticks[last]) / TICKS
+    says = f"A way of {seconds:.1f} seconds with {flown} {'leap' if flown == 1 else 'leaps'}."
+    return Found(tuple(spots), seconds, says, (tuple(spots),))
 
 
 def _lines(spots: Sequence[Spot], near: NDArray[np.float64]) -> Iterator[tuple[Spot, ...]]:
