@@ -6,13 +6,17 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog
 
+from knitground.app.ground.figure_page import FigurePage
 from knitground.app.ground.light_page import LightPage
+from knitground.app.widgets import Tick
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.thing_notes import set_kind_property
 from knitground.core.layers.light import Light
 from knitground.core.tiles.notes import Property
+from knitground.core.walk.goals import spawn_of
+from knitground.core.walk.side import edges_of, seen_from_side
 from making import SIDE, tile
-from window.finding import painted, press, says
+from window.finding import named, painted, press, says
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
@@ -238,3 +242,35 @@ def test_dragging_a_slider_of_a_light_is_one_step(placing, hand):
     assert things(placing)[0].light.softness == 0.2
     placing.undo()
     assert things(placing)[0].light == Light()
+
+
+def test_what_a_thing_is_to_a_figure_is_said_in_plain_words(placing, hand):
+    session, view = placing.session, placing.ground.view
+    hand.click(view, at(placing, 60, 50))
+    placing.ground.choose_tool("area")
+    session.choose(form="line", snap="free")
+    hand.drag(view, at(placing, 20, 80), at(placing, 40, 80), at(placing, 60, 80))
+    press(placing.panels["ground"], "Figure")
+    page = placing.panels["ground"].findChild(FigurePage)
+    assert page.holds.isEnabled()
+    assert not page.blocks.isEnabled()
+    press(page, "Holds from above")
+    assert edges_of(session.ground, ()) != []
+    sprite = things(placing)[0].id
+    session.choose(things=frozenset({sprite}))
+    page.role.activated.emit(1)
+    assert page.role.currentText() == "where it comes in"
+    assert spawn_of(session.ground, ()) is not None
+    press(page, "Blocks")
+    page.role.activated.emit(0)
+    assert {name: one.value for name, one in things(placing)[0].properties.items()} == {"blocks": True}
+    press(page, "Blocks")
+    assert things(placing)[0].properties == {}
+
+
+def test_a_ground_is_seen_from_the_side_by_a_tick(placing):
+    press(placing.panels["ground"], "Seen from the side")
+    assert seen_from_side(placing.session.ground)
+    placing.undo()
+    assert not seen_from_side(placing.session.ground)
+    assert not named(placing.panels["ground"], Tick, "Seen from the side").isChecked()

@@ -49,6 +49,7 @@ from knitground.core.edits.grounds import (
     furnish_ground,
     move_ground,
     remove_ground,
+    set_view,
     set_wraps,
 )
 from knitground.core.edits.layers import put_own_terrain
@@ -60,6 +61,7 @@ from knitground.core.grid.projection import PixelRect
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.joins.sets import Terrain
 from knitground.core.tiles.tile import TileRef
+from knitground.core.walk.side import seen_from_side
 
 _BLOCK = "*block"
 _SIDE = 190
@@ -95,6 +97,10 @@ class GroundPanel(StagePanel):
             box = Tick(text, "The ground meets itself at this border, and is knit and painted on beyond it")
             box.clicked.connect(lambda checked, name=field: self._set_wrap(name, checked))
             self._wraps[field] = box
+        self._side_view = Tick(
+            "Seen from the side", "A figure runs, jumps and falls on it (F5), instead of walking about"
+        )
+        self._side_view.clicked.connect(self._set_view)
         more = icon_button("more", lambda: self._menu(more), "More to do with this ground")
         new = button("New ground", self.new_ground, "Make a map", icon_name="plus")
         self._resize = button("Name and size…", self._edit, "Rename this ground or change its size")
@@ -105,6 +111,7 @@ class GroundPanel(StagePanel):
                 self._size,
                 in_row(self._resize, more),
                 *self._wraps.values(),
+                self._side_view,
                 new,
                 heading("Lays"),
                 self._layer_hint,
@@ -146,6 +153,8 @@ class GroundPanel(StagePanel):
         for field, box in self._wraps.items():
             box.setVisible(ground is not None)
             box.setChecked(ground is not None and getattr(ground, field))
+        self._side_view.setVisible(ground is not None)
+        self._side_view.setChecked(ground is not None and seen_from_side(ground))
         self._size.setText(
             f"{ground.width} x {ground.height} cells of {ground.tile_width} x {ground.tile_height} px"
             + (f"\n{GRIDS[ground.grid].title}" if ground.grid != "square" else "")
@@ -345,6 +354,10 @@ class GroundPanel(StagePanel):
         session, axis = self._session, field.removeprefix("wraps_")
         session.attempt(lambda: set_wraps(session.document, session.choices.ground_id, **{axis: wraps}))
         self.refresh()
+
+    def _set_view(self, side: bool) -> None:
+        session = self._session
+        session.attempt(lambda: set_view(session.document, session.choices.ground_id, side=side))
 
     def _change_own(self, number: int, terrain: Terrain | None) -> None:
         """Exchanges or takes out something that the layer at hand can be painted with, if it owns that."""

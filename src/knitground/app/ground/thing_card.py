@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QWidget
 
 from knitground.app.chosen_things import ChosenThings
+from knitground.app.ground.figure_page import FigurePage
 from knitground.app.ground.kind_page import KindPage
 from knitground.app.ground.light_page import LightPage
 from knitground.app.said import MIXED, SaidFields, fill, line
@@ -71,10 +72,10 @@ class ThingCard(QWidget):
         self.mirrored = Tick("Mirrored", "Whether it is seen as in a mirror (M)")
         self.mirrored.clicked.connect(lambda on: self._change("mirror things", lambda one: replace(one, mirrored=on)))
         self.said = SaidFields(session, self, "the chosen things")
-        self.kinds, self.light = KindPage(session), LightPage(session)
+        self.kinds, self.light, self.figure = KindPage(session), LightPage(session), FigurePage(session)
         self.pages = Pages({
             "Thing": self._thing_page(), "Notes": scrolling(self.said), "Light": self.light,
-            "Lines up": self._lining(), "Kinds": self.kinds,
+            "Figure": self.figure,            "Lines up": self._lining(), "Kinds": self.kinds,
         })  # fmt: skip
         self.pages.setFixedHeight(_PAGE)
         head = row(*self.pages.tabs.values(), None, self._title, spacing=4)
@@ -108,6 +109,7 @@ class ThingCard(QWidget):
         self.said.show_said([set(one.tags) for one in chosen], [one.properties for one in chosen], inherited)
         self.kinds.refresh()
         self.light.refresh()
+        self.figure.refresh()
 
     def add_tag(self, tag: str) -> None:
         """Gives the chosen things a tag."""

@@ -12,6 +12,8 @@ from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id
 from knitground.core.project.by_hand import with_hands
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
+from knitground.core.tiles.notes import Property
+from knitground.core.walk.side import VIEW
 
 FIRST_SIZE = (48, 36)
 """Columns and rows of a ground that nobody gave a size."""
@@ -158,6 +160,14 @@ def remove_ground(document: Document, ground_id: str) -> None:
         ),
         planes={name: planes for name, planes in document.state.planes.items() if name != ground_id},
     )
+
+
+def set_view(document: Document, ground_id: str, *, side: bool) -> None:
+    """Says that a ground is seen from the side, or from above."""
+    ground = by_id(document.project.grounds, ground_id)
+    kept = {name: one for name, one in ground.properties.items() if name != VIEW}
+    properties = kept | ({VIEW: Property("text", "side")} if side else {})
+    put(document, "view of a ground", "grounds", replace(ground, properties=properties))
 
 
 def set_wraps(document: Document, ground_id: str, *, x: bool | None = None, y: bool | None = None) -> None:

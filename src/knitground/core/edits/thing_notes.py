@@ -10,7 +10,7 @@ from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
 from knitground.core.layers.props import as_props
-from knitground.core.layers.thing import ThingKind
+from knitground.core.layers.thing import Thing, ThingKind
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id
 from knitground.core.tiles.notes import Property
@@ -44,6 +44,19 @@ def set_thing_property(
         document, ground_id, layer_id, ids, f"property {name}",
         lambda thing: replace(thing, properties=_with(thing.properties, name, value)),
     )  # fmt: skip
+
+
+def say_of_things(
+    document: Document, ground_id: str, layer_id: str, ids: Collection[str], name: str, value: Property
+) -> None:
+    """Lets a property hold for things; one that says nothing is kept only where their kind says something."""
+    kinds = {kind.id: kind.properties for kind in document.project.thing_kinds}
+
+    def said(thing: Thing) -> Thing:
+        needed = bool(value.value) or name in kinds.get(thing.kind, {})
+        return replace(thing, properties=_with(thing.properties, name, value if needed else None))
+
+    change(document, ground_id, layer_id, ids, f"property {name}", said)
 
 
 def add_kind(document: Document, name: str) -> str:

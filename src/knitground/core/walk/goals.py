@@ -33,7 +33,7 @@ def marks_of(ground: Ground, kinds: Iterable[ThingKind]) -> Iterator[Mark]:
     for layer in ground.layers:
         props = as_props(layer)
         for thing in props.things if props is not None else ():
-            role = _role(thing, kinds)
+            role = role_of(thing, kinds)
             if role in (SPAWN, GOAL):
                 name = thing.name or f"{role} {thing.id}"
                 yield Mark(role, name, Spot(thing.x + layer.offset_x, thing.y + layer.offset_y), layer.id, thing.id)
@@ -56,7 +56,8 @@ def zones_at(ground: Ground, kinds: Iterable[ThingKind], spot: Spot) -> Iterator
                     yield thing.name or names.get(thing.kind, f"a {thing.form}")
 
 
-def _role(thing: Thing, kinds: tuple[ThingKind, ...]) -> str:
+def role_of(thing: Thing, kinds: Iterable[ThingKind]) -> str:
+    """What a thing is to a figure: a way in, a goal, or nothing."""
     said: Property | None = properties_of(thing, kinds).get(ROLE)
     if said is not None:
         return str(said.value).lower()
