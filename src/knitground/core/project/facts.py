@@ -40,6 +40,8 @@ class ProjectFacts:
     def __init__(self, derived: Derived) -> None:
         self.derived = derived
         self._known: dict[str, tuple[tuple[Any, ...], Any]] = {}
+        self.pulse: Callable[[], None] = lambda: None
+        """Called again and again while something long is looked at; may raise to stop it."""
         self._sizes_since: tuple[object, NDArray[np.int32]] = object(), np.zeros((0, 2), dtype=np.int32)
 
     def at_this_moment(self) -> "ProjectFacts":
@@ -126,10 +128,10 @@ class ProjectFacts:
         return f"{piece.says} on “{piece.layer}”" if piece is not None else "the border of the ground"
 
     def reach(self, ground: Ground) -> Reach:
-        return surveyed(self.derived, ground.id, USUAL_FOOT).reach
+        return surveyed(self.derived, ground.id, USUAL_FOOT, progress=lambda share: self.pulse()).reach
 
     def leaps(self, ground: Ground) -> Leaps:
-        return leaps_of(Figure(self.derived, ground, side=True), ground)
+        return leaps_of(Figure(self.derived, ground, side=True), ground, lambda share: self.pulse())
 
     def picture(self, sheet: Sheet) -> NDArray[np.uint8]:
         """A sheet's picture with what counts as transparent made so.

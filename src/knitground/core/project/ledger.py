@@ -159,6 +159,7 @@ class Ledger:
 
         def look(progress: Progress) -> Answers:
             answers, done = Answers(time, {}, {}), 0
+            facts.pulse = lambda: progress(done / total)
             for name, thing in slow:
                 definition = next(one for one in DEFINITION_CHECKS if one.name == name)
                 made_from = definition.depends(facts, thing)
