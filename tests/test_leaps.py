@@ -199,6 +199,8 @@ def test_a_way_from_the_side_leads_over_leaps_and_not_back_out_of_a_pit():
     assert down.spots[-1].y > down.spots[0].y + 20
     assert down.cost > 0
     assert "No way was found" in find_way_from_side(found, ground, strength, low, top).says
+    on_tile = find_way_from_side(found, ground, strength, Spot(20, 2 * SIDE + 2), low)
+    assert on_tile.spots[0] == down.spots[0], "who points at the floor means what stands on it"
     assert find_way_from_side(found, ground, strength, top, Spot(36, 12)).cost == pytest.approx(16 / 0.4 / 120, rel=0.3)
 
 

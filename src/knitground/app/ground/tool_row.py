@@ -302,7 +302,8 @@ class ToolRow(QWidget):
             ref = next((part.tile for part in mix.parts if part.tile), None)
             self._lays.setText(f"{mix.name}, throw {session.choices.throw}")
         else:
-            self._lays.setText(f"{ref.sheet} {ref.column}, {ref.row}" if ref else "no tile chosen")
+            bare = "a light" if session.choices.light and session.props is not None else "no tile chosen"
+            self._lays.setText(f"{ref.sheet} {ref.column}, {ref.row}" if ref else bare)
         pixels = session.derived.tile(ref) if ref else None
         self._picture.show_tile(None if pixels is None else np.array(pixels))
 

@@ -15,7 +15,7 @@ from knitground.core.walk.leaps import Leaps
 from knitground.core.walk.motion import TICKS, Spot
 from knitground.core.walk.reach import part_name
 from knitground.core.walk.seen import Seen
-from knitground.core.walk.side import Strength
+from knitground.core.walk.side import BODY, Strength
 from knitground.core.walk.side_graph import side_graph
 from knitground.core.walk.survey import Survey
 
@@ -70,7 +70,9 @@ def find_way_from_side(leaps: Leaps, ground: Ground, strength: Strength, start: 
 
     Its cost is in seconds.
     """
-    ends = [leaps.below(spot, ground.projection.size[1]) for spot in (start, end)]
+    # One points at what a body stands on, or at its upper half, as well as at where its middle is.
+    lift = BODY.height / 2 + ground.tile_height / 2
+    ends = [leaps.below(Spot(spot.x, spot.y - lift), ground.projection.size[1]) for spot in (start, end)]
     for platform, where in zip(ends, ("begins", "ends"), strict=True):
         if platform < 0:
             return Found((), np.inf, f"There is nothing to stand on below where the way {where}; choose another place.")
