@@ -1,5 +1,7 @@
 """Learning from an example: what comes out is made of what the example holds, and nothing else."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -9,8 +11,13 @@ from PIL import Image
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.learning import CannotGoOn, learn, more_of, more_or_advice, turns_of, usage
 from knitground.core.grow.pictured import in_tiles
-from making import png, sheet_of_tiles
+from knitground.core.grow.places import places_of
+from knitground.core.grow.steps import ExampleStep, NoiseStep
+from knitground.core.project.derived import Derived
+from knitground.core.tiles.tile import NUMBER_MASK, cell_code
+from making import make_document, png, poke, sheet_of_tiles, tile
 from test_cli import fails_with_one_sentence, knitground
+from test_steps import laid
 
 
 def coast(size: int, seed: int) -> np.ndarray:
@@ -126,3 +133,40 @@ def test_what_cannot_be_learned_is_told_in_one_sentence(tmp_path, arguments, say
     result = knitground("learn", tmp_path / "small.png", *arguments, "-o", tmp_path / "large.png")
     assert says in fails_with_one_sentence(result)
     assert not (tmp_path / "large.png").exists()
+
+
+def test_more_of_a_piece_of_tiles_turns_the_tiles_with_it():
+    document, code = make_document(12, 12), Derived(make_document()).code(tile(2, 3))
+    # A row of tiles in a bare piece: only turned does it go down as well as across.
+    poke(document, "things", "cells", np.s_[2, 0:4], code)
+    piece = {"top": 0, "left": 0, "rows": 4, "columns": 4, "blocks": 2}
+    as_it_lies = laid(document, ExampleStep("things", **piece), seed=2)
+    assert set(np.unique(as_it_lies).tolist()) <= {0, code}
+    rows = {tuple(row) for row in as_it_lies.tolist()}
+    assert rows <= {(0,) * 12, (code,) * 12}
+    turned = laid(document, ExampleStep("things", **piece, turns=True), seed=2)
+    seen = np.unique(turned[turned > 0])
+    assert set(seen.tolist()) <= {cell_code(code & NUMBER_MASK, orientation) for orientation in range(8)}
+    lying = np.isin(turned, [cell_code(code, orientation) for orientation in (0, 2, 4, 6)])
+    assert not (lying[:, :-1] & (turned[:, 1:] == 0)).any()
+
+
+@pytest.mark.parametrize("grid", ["staggered", "hex-pointed", "hex-flat"])
+def test_more_of_a_piece_holds_over_every_side_on_any_grid(grid):
+    document = make_document(24, 18)
+    ground = replace(document.project.grounds[0], grid=grid)
+    document.define("grid", replace(document.project, grounds=(ground,)))
+    start = NoiseStep("walls", 1, scale=5.0, elsewhere=0, amount=0.3, band=2, band_amount=0.3)
+    before = laid(document, start)
+    found = laid(document, start, ExampleStep("walls", top=4, left=4, rows=9, columns=9, blocks=1))
+    sides = places_of(ground.board, "cells").sides
+    piece = np.zeros(before.shape, dtype=bool)
+    piece[4:13, 4:13] = True
+    assert len(np.unique(found)) > 1
+    for beside in sides:
+        one = np.flatnonzero(beside >= 0)
+        within = one[piece.ravel()[one] & piece.ravel()[beside[one]]]
+        seen = set(zip(before.ravel()[within].tolist(), before.ravel()[beside[within]].tolist(), strict=True))
+        assert set(zip(found.ravel()[one].tolist(), found.ravel()[beside[one]].tolist(), strict=True)) <= seen
+    with pytest.raises(BadRecipe, match="side by side"):
+        laid(document, start, ExampleStep("walls", blocks=2))

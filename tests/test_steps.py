@@ -36,7 +36,6 @@ from knitground.core.grow.steps import (
 )
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.tiles.tile import NUMBER_MASK, cell_code
 from making import add_sheet, make_document, plane_of, png, poke, tile
 
 PARTS = (MixPart(tile(2, 3), 3), MixPart(tile(5, 3), 1), MixPart(tile(7, 3), 1))
@@ -272,43 +271,6 @@ def test_more_of_a_piece_holds_only_what_the_piece_holds():
     blocks = [{window.tobytes() for window in np.lib.stride_tricks.sliding_window_view(plane, (2, 2)).reshape(-1, 4)}
               for plane in (found.astype(np.uint8), example)]  # fmt: skip
     assert blocks[0] <= blocks[1]
-
-
-def test_more_of_a_piece_of_tiles_turns_the_tiles_with_it():
-    document, code = make_document(12, 12), Derived(make_document()).code(tile(2, 3))
-    # A row of tiles in a bare piece: only turned does it go down as well as across.
-    poke(document, "things", "cells", np.s_[2, 0:4], code)
-    piece = {"top": 0, "left": 0, "rows": 4, "columns": 4, "blocks": 2}
-    as_it_lies = laid(document, ExampleStep("things", **piece), seed=2)
-    assert set(np.unique(as_it_lies).tolist()) <= {0, code}
-    rows = {tuple(row) for row in as_it_lies.tolist()}
-    assert rows <= {(0,) * 12, (code,) * 12}
-    turned = laid(document, ExampleStep("things", **piece, turns=True), seed=2)
-    seen = np.unique(turned[turned > 0])
-    assert set(seen.tolist()) <= {cell_code(code & NUMBER_MASK, orientation) for orientation in range(8)}
-    lying = np.isin(turned, [cell_code(code, orientation) for orientation in (0, 2, 4, 6)])
-    assert not (lying[:, :-1] & (turned[:, 1:] == 0)).any()
-
-
-@pytest.mark.parametrize("grid", ["staggered", "hex-pointed", "hex-flat"])
-def test_more_of_a_piece_holds_over_every_side_on_any_grid(grid):
-    document = make_document(24, 18)
-    ground = replace(document.project.grounds[0], grid=grid)
-    document.define("grid", replace(document.project, grounds=(ground,)))
-    start = NoiseStep("walls", 1, scale=5.0, elsewhere=0, amount=0.3, band=2, band_amount=0.3)
-    before = laid(document, start)
-    found = laid(document, start, ExampleStep("walls", top=4, left=4, rows=9, columns=9, blocks=1))
-    sides = places_of(ground.board, "cells").sides
-    piece = np.zeros(before.shape, dtype=bool)
-    piece[4:13, 4:13] = True
-    assert len(np.unique(found)) > 1
-    for beside in sides:
-        one = np.flatnonzero(beside >= 0)
-        within = one[piece.ravel()[one] & piece.ravel()[beside[one]]]
-        seen = set(zip(before.ravel()[within].tolist(), before.ravel()[beside[within]].tolist(), strict=True))
-        assert set(zip(found.ravel()[one].tolist(), found.ravel()[beside[one]].tolist(), strict=True)) <= seen
-    with pytest.raises(BadRecipe, match="side by side"):
-        laid(document, start, ExampleStep("walls", blocks=2))
 
 
 def test_bright_parts_of_a_picture_become_terrain():

@@ -33,7 +33,6 @@ _SHARPNESS = 6.0
 _ONE, _TO_LOG = 1023 << 52, 2.0**-52
 _FIRST_RADIUS, _WIDER, _LAST_RADIUS, _ROUND = 2, 12, 40, 4
 _PATIENCE = 300_000
-_FOUR = 4
 
 Array = NDArray[Any]
 
@@ -182,21 +181,6 @@ def _begin(heads: Array) -> None:
     heads[STEPS] += 1
 
 
-@njit(cache=True, inline="always")
-def _allowed_by_four(bits: Any, table: Array, allowed: Array) -> None:
-    """What the four neighbours of a cell may be, where a domain is one number: the commonest case by far."""
-    north = east = south = west = np.uint64(0)
-    # As often for every domain, which processors foresee.
-    for place in range(table.shape[0]):
-        value = bits & np.uint64(255)
-        north |= table[place, value, 0]
-        east |= table[place, value, 1]
-        south |= table[place, value, 2]
-        west |= table[place, value, 3]
-        bits >>= np.uint64(8)
-    allowed[0], allowed[1], allowed[2], allowed[3] = north, east, south, west
-
-
 @njit(cache=True)
 def _settle(
     domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array,
@@ -211,19 +195,16 @@ def _settle(
         cells[cell, WAITING] = 0
         if empty >= 0:
             continue
-        if allowed.shape[0] == _FOUR:
-            _allowed_by_four(domain[cell, 0], table, allowed)
-        else:
-            allowed[:] = np.uint64(0)
-            for word in range(words):
-                bits, place = domain[cell, word], word * lots
-                while bits:
-                    value = int(bits & at_once)
-                    if value:
-                        for number in range(ways * words):
-                            allowed[number] |= table[place, value, number]
-                    bits >>= shift
-                    place += 1
+        allowed[:] = np.uint64(0)
+        for word in range(words):
+            bits, place = domain[cell, word], word * lots
+            while bits:
+                value = int(bits & at_once)
+                if value:
+                    for number in range(ways * words):
+                        allowed[number] |= table[place, value, number]
+                bits >>= shift
+                place += 1
         for way in range(ways):
             other = beside[way, cell]
             # What is laid, and has told its neighbours what it allows, can't be forbidden by them.
