@@ -19,7 +19,7 @@ from knitground.core.layers.light import Light
 from knitground.core.layers.thing import Thing
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.render.lights import STEP_MS, lamps_of, strength
+from knitground.core.render.lights import STEP_MS, dimmest, lamps_of, strength
 from knitground.core.render.scale import Scale
 from knitground.core.tiles.shape_kinds import SIGHT
 from knitground.core.walk.sight import seen_from
@@ -27,6 +27,7 @@ from making import make_document, poke, tile
 
 WHITE = Light(colour="#ffffff", reach=40.0, softness=0.5)
 SHADE = 0x4A
+XS = np.arange(120) + 0.5
 
 
 def shaded(*lights: Thing, grid: str = "square") -> Document:
@@ -180,7 +181,12 @@ def test_flicker_comes_and_goes_and_is_the_same_again():
     assert max(first) <= 1
     assert max(first) - min(first) > 0.3
     assert first == [strength(one, ms + 1) for ms in times]
-    assert strength(one, None) == 1
+    assert strength(one._replace(light=WHITE), 500) == 1
+    full, low = (
+        Derived(document).lights(document.project.grounds[0]).left(XS, XS, levels) for levels in (None, dimmest([one]))
+    )
+    assert (full <= low + 1e-6).all()
+    assert low[60, 80] == pytest.approx(1 - (1 - full[60, 80]) * 0.4, abs=1e-3)
 
 
 def test_lights_are_kept_and_delivered(tmp_path):

@@ -12,10 +12,11 @@ from knitground.app.widgets import Tick
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.thing_notes import set_kind_property
 from knitground.core.layers.light import Light
+from knitground.core.render.lights import STEP_MS, lamps_of, strength
 from knitground.core.tiles.notes import Property
 from knitground.core.walk.goals import spawn_of
 from knitground.core.walk.side import edges_of, seen_from_side
-from making import SIDE, tile
+from making import SIDE, poke, tile
 from window.finding import named, painted, press, says
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
@@ -221,7 +222,8 @@ def test_a_light_is_placed_chosen_and_changed(placing, hand):
     page.flicker.setValue(30)
     press(page, "Throws shadows")
     assert [one.light for one in things(placing)] == [Light(reach=40, flicker=0.3, shadows=False), Light()]
-    view.grab()
+    for _ in range(2):
+        view.grab()
     assert session.clock.runs
     press(page, "Shines")
     assert things(placing)[0].light is None
@@ -274,3 +276,36 @@ def test_a_ground_is_seen_from_the_side_by_a_tick(placing):
     placing.undo()
     assert not seen_from_side(placing.session.ground)
     assert not named(placing.panels["ground"], Tick, "Seen from the side").isChecked()
+
+
+def test_a_light_that_flickers_grows_and_fades_as_much_as_it_says(placing, hand):
+    session, view = placing.session, placing.ground.view
+    props = session.props.id
+    shade = add_layer(session.document, "ground", "Night", kind="shade")
+    poke(session.document, shade, "corners", np.s_[:], 2)
+    session.choose(layer_id=props)
+    press(placing.panels["ground"], "Light")
+    press(placing.panels["ground"], "New light")
+    hand.click(view, at(placing, 60, 50))
+    placing.panels["ground"].findChild(LightPage).reach.setValue(50)
+    painted(view)
+    steady = painted(view).astype(int)
+    placing.panels["ground"].findChild(LightPage).flicker.setValue(60)
+    session.clock.pause(True)
+    painted(view)
+    shown = []
+    for step in range(12):
+        session.clock._held = step * STEP_MS
+        shown.append(painted(view).astype(int))
+    ground = session.ground
+    (one,) = lamps_of(ground.layers)
+    spot = view.to_widget(64, 54).toPoint()
+    bright = [int(picture[spot.y(), spot.x(), 0]) for picture in shown]
+    levels = [strength(one, step * STEP_MS) for step in range(12)]
+    full = int(steady[spot.y(), spot.x(), 0])
+    dark = (np.array(bright) - full) / (np.array(levels) - 1)
+    assert dark == pytest.approx(np.median(dark), rel=0.1, abs=2)
+    assert max(bright) <= full + 1
+    assert max(bright) - min(bright) > 10
+    far = view.to_widget(60, 50 + 60).toPoint()
+    assert all((picture[far.y(), far.x()] == steady[far.y(), far.x()]).all() for picture in shown)

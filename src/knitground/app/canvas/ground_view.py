@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QApplication
 from knitground.app.canvas.backdrop import Backdrop
 from knitground.app.canvas.beyond import Beyond
 from knitground.app.canvas.chunks import Chunks, detail_for
+from knitground.app.canvas.glows import Glows
 from knitground.app.canvas.ground_marks import draw_axes, draw_grid, draw_mark, draw_measure, draw_rulers
 from knitground.app.canvas.moving import Moving
 from knitground.app.canvas.overview import Overview
@@ -77,7 +78,7 @@ class GroundView(PixelView):
         """What other parts of the window draw over the ground."""
         self.overview = Overview(session, self)
         self._moving, self._beyond = Moving(session.clock), Beyond(session, self)
-        self._strips = Strips(session, self)
+        self._strips, self._glows = Strips(session, self), Glows(session.clock)
         self.camera: Callable[[], PixelRect | None] = lambda: None
         """What of the ground a game shows, while somebody walks."""
         session.clock.ticked.connect(self.update)
@@ -107,6 +108,7 @@ class GroundView(PixelView):
         self._proof = proof
         self._chunks.clear()
         self._moving.forget()
+        self._glows.forget()
         if keep_place:
             self.update()
         else:
@@ -125,6 +127,7 @@ class GroundView(PixelView):
         self._chunks.clear()
         self._beyond.forget()
         self._moving.forget()
+        self._glows.forget()
         self._mark = None
         self.replace_content()
 
@@ -242,6 +245,10 @@ class GroundView(PixelView):
                 self._moving.paint(
                     painter, knitted, atlas, seen, detail, self._on_widget, self._backdrop.draw, lights, camera
                 )
+                if camera is None:
+                    self._glows.paint(
+                        painter, knitted, atlas, lights, seen, detail, self._on_widget, self._backdrop.draw
+                    )
             if not (complete and beyond):
                 self._soon.start()
             elif seen != self._seen_before:
@@ -347,6 +354,7 @@ class GroundView(PixelView):
 
     def _on_change(self, change: Change) -> None:
         self._moving.forget()
+        self._glows.forget()
         self._strips.forget()
         self._beyond.changed(change)
         if self._proof is not None:

@@ -23,7 +23,7 @@ from knitground.core.layers.layer import Layer
 from knitground.core.project.playing import Playing
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.compositor import render
-from knitground.core.render.lights import STEP_MS, Lights
+from knitground.core.render.lights import Lights
 from knitground.core.render.scene import scene_of
 from knitground.core.render.scrolled import scrolled
 from knitground.core.render.things import reached_by
@@ -82,10 +82,7 @@ class Moving:
             What the game shows, where layers move with it at speeds of their own.
         """
         moved = self._clock.playing
-        flickering = [] if lights is None else [lights.room(one) for one in lights.lamps if one.light.flicker]
-        flickering = [room for room in flickering if not room.inside(seen).is_empty]
-        self._clock.flicker(bool(flickering))
-        if moved is None or seen.is_empty or not (moved.frames or flickering):
+        if moved is None or not moved.frames or seen.is_empty:
             return
         shown = knitted.ground.shown()
         if camera is not None:
@@ -93,12 +90,9 @@ class Moving:
         key = knitted, atlas, seen, detail, moved, lights, camera
         if key != self._key:
             self.forget()
-            self._areas = list(_squares(shown, knitted, atlas, seen, detail, moved, flickering))
+            self._areas = list(_squares(shown, knitted, atlas, seen, detail, moved))
             self._key = key
-        moment = moved.moment(self._clock.ms)
-        if flickering:
-            moment = *moment, self._clock.ms // STEP_MS
-        for piece in self._pieces_at(moment, shown, knitted, atlas, detail, moved, lights):
+        for piece in self._pieces_at(moved.moment(self._clock.ms), shown, knitted, atlas, detail, moved, lights):
             target = place(piece.place)
             # What was drawn before is covered, with the ground's own backdrop where the cell is transparent.
             backdrop(painter, target)
@@ -123,7 +117,7 @@ class Moving:
     ) -> Iterator[_Piece]:  # fmt: skip
         ms = self._clock.ms
         scene = scene_of(
-            knitted, atlas, shown, exchange=moved.exchange_at(ms), frames=moved.shown(ms), lights=lights, ms=ms
+            knitted, atlas, shown, exchange=moved.exchange_at(ms), frames=moved.shown(ms), lights=lights
         )._replace(background=knitted.ground.background)
         for area in self._areas:
             image = image_of(render(scene, area, detail.scale), premultiplied=True)
@@ -145,39 +139,24 @@ def _moving_on(
 
 
 def _squares(
-    shown: Sequence[Layer],
-    knitted: Knitted,
-    atlas: Atlas,
-    seen: PixelRect,
-    detail: Detail,
-    moved: Playing,
-    flickering: Sequence[PixelRect],
+    shown: Sequence[Layer], knitted: Knitted, atlas: Atlas, seen: PixelRect, detail: Detail, moved: Playing
 ) -> Iterator[PixelRect]:
-    """The parts of the view that hold something animated, in the pixels of the scale; those in a row as one.
-
-    Parameters
-    ----------
-    flickering : sequence of PixelRect
-        What is lit now more and now less.
-    """
+    """The parts of the view that hold something animated, in the pixels of the scale; those in a row as one."""
     ground, far = knitted.ground, atlas.overhang
     cells = ground.projection.cells_in(seen.grown(far.right, far.bottom, far.left, far.top))
     if cells.is_empty or cells.height * cells.width > _LARGEST_VIEW:
         return
     spots: set[tuple[int, int]] = set()
-    boxes = [
-        box._replace(x=box.x + layer.offset_x, y=box.y + layer.offset_y)
-        for layer in shown
-        for box in _moving_on(layer, knitted, atlas, cells, seen, moved)
-    ]
-    for box in (*boxes, *flickering):
-        part = detail.reduced(box.inside(seen))
-        if not part.is_empty:
-            spots |= {
-                (y, x)
-                for y in range(part.y // _SQUARE, -(-part.bottom // _SQUARE))
-                for x in range(part.x // _SQUARE, -(-part.right // _SQUARE))
-            }
+    for layer in shown:
+        for box in _moving_on(layer, knitted, atlas, cells, seen, moved):
+            box = box._replace(x=box.x + layer.offset_x, y=box.y + layer.offset_y)
+            part = detail.reduced(box.inside(seen))
+            if not part.is_empty:
+                spots |= {
+                    (y, x)
+                    for y in range(part.y // _SQUARE, -(-part.bottom // _SQUARE))
+                    for x in range(part.x // _SQUARE, -(-part.right // _SQUARE))
+                }
     for y, x in sorted(spots):
         if (y, x - 1) in spots:
             continue

@@ -65,4 +65,6 @@ def _shade_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, flat: tuple[Any
     assert isinstance(drawn.items, ShadeItems)  # by its verb
     colours = blended(drawn.items, scene.projection, *flat)
     if colours is not None:
-        multiply(canvas, colours, drawn.layer, scene.lights.left(*at, scene.ms) if scene.lights is not None else None)
+        multiply(
+            canvas, colours, drawn.layer, scene.lights.left(*at, scene.levels) if scene.lights is not None else None
+        )

@@ -67,7 +67,7 @@ def render(
     if scene.lights is not None and any(isinstance(one.items, ShadeItems) for one in scene.layers):
         across, down = pixels_per(scene.projection, scale)
         xs, ys = np.arange(area.x, area.right) + 0.5, np.arange(area.y, area.bottom) + 0.5
-        left = scene.lights.left(xs * across, ys * down, scene.ms)
+        left = scene.lights.left(xs * across, ys * down, scene.levels)
     for group in _groups(scene.layers):
         layer, items = group[0]
         if isinstance(items, ShadeItems):

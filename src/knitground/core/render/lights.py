@@ -6,7 +6,7 @@ share of what the others leave. So shade becomes brighter round lights and nothi
 
 import math
 import zlib
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -109,7 +109,7 @@ class Lights:
         )
         return [[(x, y) for x, y in np.round(shapely.get_coordinates(ring)[:-1], 2).tolist()] for ring in rings]
 
-    def left(self, xs: Axis, ys: Axis, ms: int | None = None) -> Colours | None:
+    def left(self, xs: Axis, ys: Axis, levels: Mapping[str, float] | None = None) -> Colours | None:
         """How much of a shade the lights leave; None where they leave all of it.
 
         Parameters
@@ -117,8 +117,8 @@ class Lights:
         xs : (W,) float64
             Evenly spaced columns, in pixels of the ground.
         ys : (H,) float64
-        ms : int, optional
-            When, for lights that flicker; at their brightest if not given.
+        levels : mapping of name to float, optional
+            How strongly lights shine, from 0 to 1; those not named as strongly as they can.
 
         Returns
         -------
@@ -132,7 +132,7 @@ class Lights:
             top, bottom = np.searchsorted(ys, [room.y, room.bottom])
             if first >= last or top >= bottom:
                 continue
-            bright = self._bright(lamp, xs[first:last], ys[top:bottom]) * np.float32(strength(lamp, ms))
+            bright = self._bright(lamp, xs[first:last], ys[top:bottom]) * np.float32((levels or {}).get(lamp.name, 1.0))
             colour = np.array([int(lamp.light.colour[at : at + 2], 16) / 255 for at in (1, 3, 5)], dtype=np.float32)
             if left is None:
                 left = np.ones((len(ys), len(xs), 3), dtype=np.float32)
@@ -159,9 +159,14 @@ class Lights:
         return self._seen[lamp]
 
 
-def strength(lamp: Lamp, ms: int | None) -> float:
-    """How strongly a light shines at a moment: 1 if it does not flicker, and where no moment is given."""
-    if ms is None or not lamp.light.flicker:
+def dimmest(lamps: Iterable[Lamp]) -> dict[str, float]:
+    """How strongly lights that flicker shine at the least, by their names."""
+    return {lamp.name: 1 - lamp.light.flicker for lamp in lamps if lamp.light.flicker}
+
+
+def strength(lamp: Lamp, ms: int) -> float:
+    """How strongly a light shines at a moment, from 0 to 1: 1 if it does not flicker."""
+    if not lamp.light.flicker:
         return 1.0
     # Rounds of different lengths that do not fit into one another look like none, and are the same on every machine.
     at = ms // STEP_MS * STEP_MS + zlib.crc32(lamp.name.encode()) % 100_000

@@ -35,8 +35,8 @@ class Scene(NamedTuple):
     atlas: Atlas
     background: str | None = None
     lights: Lights | None = None
-    ms: int | None = None
-    """When, for lights that flicker; at their brightest if not given."""
+    levels: Mapping[str, float] | None = None
+    """How strongly lights shine, by their names; others, and all if not given, as strongly as they can."""
 
 
 class Shown(Protocol):
@@ -69,7 +69,6 @@ def scene_of(
     exchange: Exchange | None = None,
     frames: Mapping[TileRef, TileRef] | None = None,
     lights: Lights | None = None,
-    ms: int | None = None,
 ) -> Scene:
     """The scene of a ground.
 
@@ -87,8 +86,6 @@ def scene_of(
         What things show in place of their tiles.
     lights : Lights, optional
         What takes shade away.
-    ms : int, optional
-        When, for lights that flicker.
     """
     shown = knitted.ground.shown() if layers is None else layers
     return Scene(
@@ -97,7 +94,6 @@ def scene_of(
         atlas,
         knitted.ground.background if layers is None else None,
         lights,
-        ms,
     )
 
 
