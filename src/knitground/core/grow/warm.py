@@ -20,6 +20,8 @@ def warm_up() -> None:
     from knitground.core.grow.unlike import unlike
 
     field = rect_field(2, 2, SIDE_STEPS, wraps=False)
-    fill(Rules(np.ones((4, 2, 2), dtype=bool), np.ones(2)), field, None, 1)
+    # There are loops for few patterns, and others for more than fit one number.
+    for count in (2, 65):
+        fill(Rules(np.ones((4, count, count), dtype=bool), np.ones(count)), field, None, 1)
     unlike(field.beside, np.ones(2), np.zeros(4))
     _Known.warm = True
