@@ -28,7 +28,7 @@ from knitground.core.walk.survey import bounds_of
 MOST_PIXELS = 2**24
 """Of larger grounds nothing is told: it would take minutes."""
 _LONGEST = 300
-_TRIES = 8
+_TRIES = 6
 _MEETS, _ROUGHLY = 2.0, 5.0
 _SETTLE = 12
 _CLIMB = 1.3
