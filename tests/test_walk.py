@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from knitground.core.edits.layers import add_layer, change_layer
-from knitground.core.edits.notes import set_collision, set_walkable
+from knitground.core.edits.notes import add_tag, set_collision, set_walkable
 from knitground.core.edits.placing import place
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import inside_polygon
@@ -20,7 +20,7 @@ from knitground.core.project.document import Document
 from knitground.core.tiles.notes import Point, Property, TileNotes
 from knitground.core.walk.borders import along_borders
 from knitground.core.walk.figure import Figure
-from knitground.core.walk.graph import graph_of, way_between
+from knitground.core.walk.graph import cost_of, graph_of, way_between
 from knitground.core.walk.journey import (
     WAYS,
     Journey,
@@ -361,3 +361,29 @@ def test_a_survey_of_a_ground_that_goes_round_follows_an_edit_at_its_border():
     changed = [PixelRect(19 * SIDE, 5 * SIDE, SIDE, 4 * SIDE)]
     after = surveyed(Derived(document), "ground", FOOT, before, changed)
     assert after.reach.sizes == pytest.approx(surveyed(Derived(document), "ground", FOOT).reach.sizes)
+
+
+@pytest.mark.parametrize(
+    ("notes", "cost"),
+    [
+        (TileNotes(tags=("mud", "cost 2.5")), 2.5),
+        (TileNotes(tags=("cost:3",)), 3.0),
+        (TileNotes(tags=("cost 9",), properties={"cost": Property("whole", 4)}), 4.0),
+        (TileNotes(tags=("costly", "cost many")), None),
+        (TileNotes(properties={"cost": Property("text", "much")}), None),
+    ],
+)
+def test_what_is_dear_is_said_by_a_property_or_a_tag(notes, cost):
+    assert cost_of(notes) == cost
+
+
+def test_a_way_goes_round_what_is_dear():
+    document = with_shapes(20, 12)
+    mud = tile(6, 1)
+    poke(document, "things", "cells", np.s_[2:10, 8:12], document.palette.code(mud))
+    direct = way_between(Derived(document), surveyed(Derived(document), "ground", FOOT), Spot(44, 44), Spot(124, 44))
+    add_tag(document, [mud], "cost 6")
+    derived = Derived(document)
+    spots, _ = way_between(derived, surveyed(derived, "ground", FOOT), Spot(44, 44), Spot(124, 44))
+    assert not any(64 < spot.x < 96 and 16 < spot.y < 80 for spot in spots)
+    assert any(64 < spot.x < 96 and 16 < spot.y < 80 for spot in direct[0])

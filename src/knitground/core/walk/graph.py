@@ -1,5 +1,6 @@
 """The graph of walkable places: cells in whose middle a figure has room, and the straight ways between them."""
 
+import re
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -11,6 +12,7 @@ from scipy.sparse import csgraph
 from knitground.core.errors import BadRequest
 from knitground.core.grow.agreeing import CORNER_STEPS, SIDE_STEPS
 from knitground.core.grow.places import SIX_SIDES
+from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.tile import NUMBER_MASK
 from knitground.core.walk.borders import along_borders
 from knitground.core.walk.motion import SKIN, Spot
@@ -22,6 +24,7 @@ from knitground.core.walk.survey import Survey
 COST = "cost"
 """The property of a tile that says how many times as dear it is to cross as plain ground."""
 MOST_PLACES = 2**20
+_COST_TAG = re.compile(rf"{COST}[ :=](\d{{1,6}}(?:\.\d{{1,3}})?)")
 _FINEST = 4
 
 
@@ -182,14 +185,19 @@ def _within(area: Any, low: NDArray[np.float64], high: NDArray[np.float64]) -> N
     )
 
 
+def cost_of(notes: TileNotes) -> float | None:
+    """How many times as dear a tile is to cross, by its property or by a tag such as "cost 3"; none where none says."""
+    said = notes.properties.get(COST)
+    if said is not None and said.kind in ("whole", "number"):
+        return float(said.value)
+    found = (_COST_TAG.fullmatch(tag) for tag in notes.tags)
+    return next((float(match[1]) for match in found if match is not None), None)
+
+
 def _costs(derived: Seen, survey: Survey) -> NDArray[np.float64]:
     """What it costs to cross a pixel of each cell, (H, W) float64: the dearest of its tiles, 1 where none says."""
     ground, knitted = survey.solids.ground, survey.solids.knitted
-    said = {
-        ref: float(notes.properties[COST].value)
-        for ref, notes in derived.document.project.tiles.items()
-        if COST in notes.properties and notes.properties[COST].kind in ("whole", "number")
-    }
+    said = {ref: cost for ref, notes in derived.document.project.tiles.items() if (cost := cost_of(notes)) is not None}
     costs = np.ones((ground.height, ground.width))
     if not said:
         return costs
