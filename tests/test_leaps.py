@@ -98,12 +98,13 @@ def test_a_goal_to_which_no_jump_leads_is_a_finding_and_one_that_is_jumped_to_is
     assert (told[0].column, told[0].row) == (13, 1)
 
 
-def test_a_place_to_come_in_over_nothing_is_a_finding():
-    document = from_side(["....", "....", "...."], at(1, 1, "Hatch", "spawn"))
-    floor = [one for one in all_findings(Derived(document)) if one.kind == "reach"]
-    # The lower border of the ground holds, too.
-    assert not floor
-    assert len(leaps(document).platforms) == 1
+@pytest.mark.parametrize(("column", "told"), [(1, 0), (9, 1)])
+def test_a_place_to_come_in_over_nothing_is_a_finding(column, told):
+    # The lower border of the ground holds, too; beside it nothing does.
+    document = from_side(["....", "....", "...."], at(column, 1, "Hatch", "spawn"))
+    found = [one for one in all_findings(Derived(document)) if one.kind == "reach"]
+    assert len(found) == told
+    assert all("nothing to stand on lies below “Hatch”" in one.sentence for one in found)
 
 
 def test_one_way_edges_are_jumped_onto_from_below_and_dropped_through():

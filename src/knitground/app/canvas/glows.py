@@ -38,8 +38,8 @@ class _Glow(NamedTuple):
 class Glows:
     """Draws what flickers in a part of a ground."""
 
-    def __init__(self, clock: Clock) -> None:
-        self._clock = clock
+    def __init__(self, clock: Clock, moves_in: Callable[[PixelRect], bool]) -> None:
+        self._clock, self._moves_in = clock, moves_in
         self._kept: OrderedDict[tuple[Any, ...], _Glow] = OrderedDict()
 
     def forget(self) -> None:
@@ -78,7 +78,8 @@ class Glows:
         self, knitted: Knitted, atlas: Atlas, lights: Lights, lamp: Lamp, area: PixelRect, detail: Detail
     ) -> _Glow:
         moved, ms = self._clock.playing, self._clock.ms
-        key = lamp, detail, area, moved.moment(ms) if moved is not None else ()
+        # Where nothing is animated the two pictures do for good.
+        key = lamp, detail, area, moved.moment(ms) if moved is not None and self._moves_in(area) else ()
         if key in self._kept:
             self._kept.move_to_end(key)
             return self._kept[key]

@@ -78,7 +78,7 @@ class GroundView(PixelView):
         """What other parts of the window draw over the ground."""
         self.overview = Overview(session, self)
         self._moving, self._beyond = Moving(session.clock), Beyond(session, self)
-        self._strips, self._glows = Strips(session, self), Glows(session.clock)
+        self._strips, self._glows = Strips(session, self), Glows(session.clock, self._moving.moves_in)
         self.camera: Callable[[], PixelRect | None] = lambda: None
         """What of the ground a game shows, while somebody walks."""
         session.clock.ticked.connect(self.update)

@@ -49,6 +49,10 @@ class Moving:
         self._areas: list[PixelRect] = []
         self._moments: OrderedDict[tuple[int, ...], list[_Piece]] = OrderedDict()
 
+    def moves_in(self, area: PixelRect) -> bool:
+        """Whether something animated was seen in an area, in pixels of the scale, when it was painted last."""
+        return any(not one.inside(area).is_empty for one in self._areas)
+
     def forget(self) -> None:
         """Something changed: what was drawn is no longer true."""
         self._key = ()
@@ -83,6 +87,8 @@ class Moving:
         """
         moved = self._clock.playing
         if moved is None or not moved.frames or seen.is_empty:
+            self.forget()
+            self._areas = []
             return
         shown = knitted.ground.shown()
         if camera is not None:

@@ -39,9 +39,11 @@ def odd_ones(
     odd : mapping of tile to tile
         Of those that do not block only such as are mostly solid.
     """
+    # Where hardly anything blocks yet, nobody has forgotten anything, and nothing has to be looked at.
+    if sum(ref.sheet == sheet.id and _blocks(notes, rules) for ref, notes in tiles.items()) < _AT_LEAST:
+        return {}
     refs, looks = _looks(sheet, picture)
     blocks = np.array([_blocks(tiles.get(ref, PLAIN), rules) for ref in refs], dtype=bool)
-    # Where hardly anything blocks yet, nobody has forgotten anything.
     if len(refs) > _MOST or blocks.all() or blocks.sum() < _AT_LEAST:
         return {}
     found: Any = cKDTree(looks).query(looks, k=min(_NEIGHBOURS + 1, len(refs)))

@@ -6,7 +6,7 @@ P. Merrell, "Example-based model synthesis", ACM SIGGRAPH Symposium on Interacti
 looks like the example in every small neighbourhood.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -185,7 +185,7 @@ def _no_way(around: str, alike: str) -> CannotGoOn:
 
 def more_or_advice(
     examples: list[Example], block: int, height: int, width: int, seed: int, *, wraps: bool = False,
-    turned: list[Example] | None = None, given: NDArray[np.int32] | None = None,
+    turned: Callable[[], list[Example]] | None = None, given: NDArray[np.int32] | None = None,
     progress: Progress = lambda share: None,
 ) -> NDArray[np.int32]:  # fmt: skip
     """As `learn` and `more_of`; where there is no way, what little else was asked for would do, found by trying it.
@@ -195,8 +195,8 @@ def more_or_advice(
     examples : list of (H, W) int32
     block : int
         1 to 3, see `learn`.
-    turned : list of (H, W) int32, optional
-        The examples in all orientations, where those could be asked for and were not.
+    turned : callable, optional
+        Gives the examples in all orientations, where those could be asked for and were not.
 
     Raises
     ------
@@ -220,7 +220,7 @@ def more_or_advice(
         return made(examples, block, wraps)
     except CannotGoOn as problem:
         ways = ["without going round"] if wraps and goes_on(examples, block, False) else []
-        if turned and goes_on(turned, block, wraps):
+        if turned and goes_on(turned(), block, wraps):
             ways.append("with turned and mirrored tiles too")
         for less in range(block - 1, 0, -1):
             if goes_on(examples, less, wraps):

@@ -124,12 +124,15 @@ def more_of_picture(
     """
     if columns * rows > MOST_CELLS or columns * rows * tile[0] * tile[1] > MOST_PIXELS:
         raise BadRecipe(f"{columns} x {rows} tiles are too many for one picture; ask for fewer.")
-    cut = in_tiles(picture, *tile, turns=True)
-    turned: list[Example] = list(turns_of(cut.codes, cut.turned))
+    cut = in_tiles(picture, *tile, turns=turns)
+
+    def turned() -> list[Example]:
+        return list(turns_of(*in_tiles(picture, *tile, turns=True)[::2]))
+
+    examples = list(turns_of(cut.codes, cut.turned)) if turns else [cut.codes]
     made = more_or_advice(
-        turned if turns else [cut.codes], size, rows, columns, seed, wraps=wraps,
-        turned=None if turns else turned, progress=progress,
-    )  # fmt: skip
+        examples, size, rows, columns, seed, wraps=wraps, turned=None if turns else turned, progress=progress
+    )
     pixels = cut.tiles[made].swapaxes(1, 2).reshape(rows * tile[1], columns * tile[0], 4)
     # The codes of the example come before those of tiles that are only seen turned.
     first = np.unique(cut.codes, return_index=True)[1]

@@ -73,10 +73,10 @@ class ExampleStep(Step):
         # What can't be told from the example is left alone, and what is held round about has to be in it.
         given[~canvas.may & ~known] = -1
         turned = list(_turned(example, canvas))
+        more = None if self.turns or len(turned) == 1 else lambda: turned
         return more_or_advice(
             turned if self.turns else turned[:1], self.blocks, height, width, canvas.seed, wraps=all(canvas.wraps),
-            turned=None if self.turns else turned[1:] and turned, given=None if canvas.may.all() else given,
-            progress=canvas.progress,
+            turned=more, given=None if canvas.may.all() else given, progress=canvas.progress,
         )  # fmt: skip
 
     def _over_sides(self, canvas: Canvas, values: NDArray[np.int32]) -> Marks:
