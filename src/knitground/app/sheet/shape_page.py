@@ -30,7 +30,7 @@ from knitground.core.tiles.shape_kinds import FEET
 from knitground.core.tiles.tile import TileRef
 
 _MORE = "*kinds"
-_KIND = 132
+_KIND = 150
 _STEPS = 16
 _BY = 0.25
 

@@ -111,7 +111,8 @@ class PropLayer(Layer):
         return ThingItems(self.things, self.order == "foot")
 
     def why(self, place: Place, source: Source) -> str:
-        return f"a layer of {len(self.things)} things"
+        count = len(self.things)
+        return f"a layer of {count} thing{'s' if count != 1 else ''}"
 
 
 def as_props(layer: Layer) -> PropLayer | None:
