@@ -286,3 +286,17 @@ def test_layers_scroll_at_their_own_speed_on_the_screen_of_the_game(walking, mon
     walking.walker.choose_screen()
     assert "no size" in says(walking)
     assert session.document.project.screen == Screen(48, 32)
+
+
+def test_who_stops_the_trying_of_jumps_gets_it_again_after_a_change(walking, qtbot):
+    session, leaping = walking.session, walking.blocked.leaping
+    ground = replace(session.ground, properties={"view": Property("text", "side")})
+    session.document.define("side", replace(session.document.project, grounds=(ground,)))
+    walking.blocked.toggle_parts()
+    assert leaping.look() is None
+    leaping._job.cancel()
+    qtbot.waitUntil(lambda: leaping._job is None, timeout=20_000)
+    if leaping.leaps is None:
+        assert leaping.look() is None
+    poke(session.document, "things", "cells", np.s_[:, 10], 0)
+    qtbot.waitUntil(lambda: leaping.look() is not None, timeout=20_000)

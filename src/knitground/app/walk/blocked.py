@@ -1,6 +1,7 @@
 """What blocks, and what hangs together for a figure, drawn over the ground."""
 
 from collections.abc import Callable, Iterator
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 import shapely
@@ -208,14 +209,23 @@ class Blocked(QObject):
         if ground.height * ground.width <= _AT_ONCE:
             self.survey = work(lambda share: None)
             return
-        self._job = self._session.run(Job("Looking at what hangs together", work), self._take)
-        self._job.failed.connect(lambda sentence: self._forget())
+        job = Job("Looking at what hangs together", work)
+        job.failed.connect(lambda sentence: self._forget())
+        job.ended.connect(partial(self._end, job))
+        self._job = job
+        self._session.run(job, self._take)
 
     def _take(self, survey: Survey) -> None:
         self._job = None
         self.survey = survey
         self.surveyed.emit()
         self._view.update()
+
+    def _end(self, job: Job) -> None:
+        """Who stopped it does not want it shown; asking again looks again."""
+        if self._job is job:
+            self.shows_parts = False
+            self._forget()
 
     def _forget(self, *_: object) -> None:
         if self._job is not None:

@@ -1,17 +1,18 @@
 """Platforms and the jumps between them, drawn over a ground that is seen from the side."""
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QPointF, Qt, Signal
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.core.project.document import Change
 from knitground.core.walk.figure import Figure
 from knitground.core.walk.goals import spawn_of
-from knitground.core.walk.leaps import Leap, Leaps, leaps_of
+from knitground.core.walk.leaps import Leaps, leaps_of
 from knitground.core.walk.side import BODY, seen_from_side
 
 if TYPE_CHECKING:
@@ -32,6 +33,7 @@ class Leaping(QObject):
         super().__init__(view)
         self._session, self._view = session, view
         self.leaps: Leaps | None = None
+        self._ways: list[QPolygonF] = []
         self._job: Job | None = None
         self._stale = True
         session.changed.connect(self._on_change)
@@ -66,9 +68,10 @@ class Leaping(QObject):
         there = leaps.reached(start) if start >= 0 else frozenset(range(len(leaps.platforms)))
         traps = {id(leap) for leap in leaps.traps(start)} if start >= 0 else set()
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for leap in leaps.leaps:
+        place = QTransform(view.zoom, 0, 0, view.zoom, view.origin.x(), view.origin.y())
+        for leap, way in zip(leaps.leaps, self._ways, strict=True):
             if leap.start in there:
-                _draw_leap(painter, view, leap, _TRAP if id(leap) in traps else _REACHED)
+                _draw_leap(painter, place.map(way), _TRAP if id(leap) in traps else _REACHED)
         low = BODY.height / 2
         for number, one in enumerate(leaps.platforms):
             line = QPolygonF([view.to_widget(x, y + low) for x, y in one.points.tolist()])
@@ -87,16 +90,21 @@ class Leaping(QObject):
             there = frozen.knitted(name).ground
             return leaps_of(Figure(frozen, there, side=True), there, progress)
 
-        self._job = self._session.run(Job("Trying all jumps", work), self._take)
-        self._job.failed.connect(self._give_up)
+        job = Job("Trying all jumps", work)
+        job.ended.connect(partial(self._end, job))
+        self._job = job
+        self._session.run(job, self._take)
 
     def _take(self, leaps: Leaps) -> None:
         self._job, self.leaps = None, leaps
+        self._ways = [QPolygonF([QPointF(*spot) for spot in (*leap.way[::3], leap.way[-1])]) for leap in leaps.leaps]
         self.tried.emit()
         self._view.update()
 
-    def _give_up(self, _: str) -> None:
-        self._job = None
+    def _end(self, job: Job) -> None:
+        """It may have been stopped, too; then it is tried again after the next change."""
+        if self._job is job:
+            self._job = None
 
     def _on_change(self, change: Change) -> None:
         ground = self._session.ground
@@ -105,12 +113,11 @@ class Leaping(QObject):
         self._stale |= bool(mine)
 
 
-def _draw_leap(painter: QPainter, view: "GroundView", leap: Leap, colour: QColor) -> None:
-    """The way of a body, with an arrow where it lands."""
-    way = QPolygonF([view.to_widget(*spot) for spot in leap.way[::3]] + [view.to_widget(*leap.way[-1])])
+def _draw_leap(painter: QPainter, way: QPolygonF, colour: QColor) -> None:
+    """The way of a body on the widget, with an arrow where it lands."""
     veiled = QColor(colour)
     veiled.setAlpha(170)
     painter.setPen(QPen(veiled, 1.5))
     painter.drawPolyline(way)
-    tip = view.to_widget(*leap.way[-1])
+    tip = way.last()
     painter.drawPolyline(QPolygonF([tip + QPointF(-_ARROW / 2, -_ARROW), tip, tip + QPointF(_ARROW / 2, -_ARROW)]))
