@@ -11,7 +11,7 @@ from pathlib import Path
 HERE = Path(__file__).resolve().parent
 sys.path.insert(0, str(HERE))
 
-from knitground.core.deliver import game_json, png  # noqa: E402
+from knitground.core.deliver import EXPORTERS  # noqa: E402
 from knitground.core.errors import KnitGroundError  # noqa: E402
 from knitground.core.project.derived import Derived  # noqa: E402
 from knitground.core.project.document import Document  # noqa: E402
@@ -49,9 +49,9 @@ def run_chain(out: Path) -> None:
     lay(document)
     derived = Derived(document)
     ground = document.project.grounds[0].id
-    png.deliver(derived, ground, out / "ground.png")
-    game_json.deliver(derived, ground, out / "ground.json", tileset=out / "tileset.png")
-    print(f"wrote ground.png, ground.json and tileset.png to {out}")
+    for kind in ("png", "json"):
+        EXPORTERS[kind].write(derived, ground, out / f"ground{EXPORTERS[kind].ending}")
+    print(f"wrote ground.png, ground.json and ground-tileset.png to {out}")
 
 
 def main() -> int:

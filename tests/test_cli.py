@@ -220,7 +220,7 @@ def test_the_demo_chain_runs_from_the_sheets_alone(tmp_path):
         [sys.executable, HERE / "demo" / "make_demo.py", "--out", tmp_path], capture_output=True, text=True, check=False
     )
     assert result.returncode == 0, result.stderr
-    assert sorted(path.name for path in tmp_path.iterdir()) == ["ground.json", "ground.png", "tileset.png"]
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["ground-tileset.png", "ground.json", "ground.png"]
     knitground("render", DEMO, "-o", tmp_path / "saved.png")
     assert (tmp_path / "saved.png").read_bytes() == (tmp_path / "ground.png").read_bytes()
 

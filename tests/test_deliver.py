@@ -27,7 +27,7 @@ from making import SIDE, poke, rectangle, tile, with_stitches
 def delivered(document, tmp_path) -> tuple[dict, np.ndarray]:
     """The delivered JSON and the pixels of its tileset."""
     written = EXPORTERS["json"].write(Derived(document), "ground", tmp_path / "map.json", lambda share: None)
-    assert [path.name for path in written] == ["map.json", "map-tileset.png"]
+    assert [path.name for path in written] == ["map-tileset.png", "map.json"]
     content = json.loads((tmp_path / "map.json").read_text())
     return content, np.asarray(Image.open(tmp_path / content["tileset"]["image"]))
 

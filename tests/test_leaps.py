@@ -10,7 +10,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from knitground.core.deliver import graphml
+from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.placing import place
 from knitground.core.grid.filled import filled
@@ -175,7 +175,7 @@ def test_random_play_gets_nowhere_that_is_not_told(seed):
 
 def test_the_delivered_graph_is_directed_and_leads_where_the_jumps_do(tmp_path):
     document = from_side(PIT)
-    graphml.deliver(Derived(document), "ground", tmp_path / "g.graphml")
+    EXPORTERS["graphml"].write(Derived(document), "ground", tmp_path / "g.graphml")
     graph = networkx.read_graphml(tmp_path / "g.graphml")
     assert graph.is_directed()
     spots = {(data["x"], data["y"]): node for node, data in graph.nodes(data=True)}

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from knitground.core.deliver import game_json, png
+from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.grounds import add_ground, move_ground, set_wraps
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.painting import Hand, area, stroke
@@ -126,10 +126,10 @@ def test_a_background_lies_below_all_layers_and_is_delivered(tmp_path):
         pixels = derived.pixels("ground", part, scale)
         assert not pixels[0, 0].any()
         assert pixels[-1, -1].tolist() == [0x33, 0x66, 0x99, 255]
-    png.deliver(derived, "ground", tmp_path / "map.png")
+    EXPORTERS["png"].write(derived, "ground", tmp_path / "map.png")
     picture = decode_picture((tmp_path / "map.png").read_bytes(), "map.png")
     assert picture[0, 0].tolist() == [0x33, 0x66, 0x99, 255]
     assert picture[2 * SIDE + 1, 2 * SIDE + 1].tolist() != [0x33, 0x66, 0x99, 255]
-    game_json.deliver(derived, "ground", tmp_path / "map.json")
+    EXPORTERS["json"].write(derived, "ground", tmp_path / "map.json")
     content = json.loads((tmp_path / "map.json").read_text())
     assert (content["background"], content["tags"]) == ("#336699", ["roof"])

@@ -17,9 +17,9 @@ def test_the_demo_runs_without_a_window_from_any_folder(tmp_path):
     result = run(TOP / "start-demo", "--headless", "--out", "delivered", cwd=tmp_path)
     assert result.returncode == 0, result.stderr
     assert sorted(path.name for path in (tmp_path / "delivered").iterdir()) == [
+        "ground-tileset.png",
         "ground.json",
         "ground.png",
-        "tileset.png",
     ]
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from knitground.core.deliver import game_json
+from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.mending import mend
 from knitground.core.edits.notes import notes_of, set_collision, set_walkable
 from knitground.core.edits.shape_kinds import add_shape_kind, change_shape_kind, remove_shape_kind
@@ -103,7 +103,7 @@ def test_all_kinds_are_delivered_turned_as_their_tile_is(document, tmp_path):
     poke(document, "things", "cells", np.s_[2, 2], document.palette.code(tile(1, 1), 1))
     set_collision(document, {tile(1, 1): box(0, 0, 4, 8)}, SIGHT)
     set_collision(document, {tile(1, 1): "whole"})
-    game_json.deliver(Derived(document), "ground", tmp_path / "map.json")
+    EXPORTERS["json"].write(Derived(document), "ground", tmp_path / "map.json")
     held = json.loads((tmp_path / "map.json").read_text())
     (said,) = [one for one in held["tiles"].values() if "shapes" in one]
     assert said["collision"] == "whole"

@@ -3,45 +3,28 @@
 A new exporter is a module here and a line in `EXPORTERS`.
 """
 
-from collections.abc import Callable
-from pathlib import Path
-from typing import NamedTuple
-
 from knitground.core.deliver import game_json, graphml, png
-from knitground.core.project.derived import Derived
-
-Progress = Callable[[float], None]
-
-
-class Exporter(NamedTuple):
-    """How to write a ground.
-
-    What it makes in a few words and in more, the ending of its file, and the function that does it.
-    """
-
-    title: str
-    about: str
-    ending: str
-    write: Callable[[Derived, str, Path, Progress], list[Path]]
-
+from knitground.core.deliver.exporter import Exporter
 
 EXPORTERS = {
     "png": Exporter(
-        "One picture of the whole ground",
-        "The visible layers laid over one another, pixel for pixel.",
+        "Pictures",
+        "The visible layers laid over one another, pixel for pixel: as a whole, by layer, by group, or in pages.",
         ".png",
-        png.deliver,
+        png.make,
+        png.PngOptions,
     ),
     "json": Exporter(
         "JSON and a tileset picture, for a game to load",
         "Rows of tile numbers per layer, and a picture with just the tiles that are used. 0 is an empty cell.",
         ".json",
-        game_json.deliver,
+        game_json.make,
+        game_json.JsonOptions,
     ),
     "graphml": Exporter(
         "GraphML: the graph of walkable places",
         "Cells in which a figure has room, the ways between them and what they cost, for path finding.",
         ".graphml",
-        graphml.deliver,
+        graphml.make,
     ),
 }

@@ -1,21 +1,18 @@
 """GraphML (U. Brandes and others, 2002): the graph of walkable places of a ground, for path finding in a game."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from io import BytesIO
-from pathlib import Path
 from typing import Any
 
+from knitground.core.deliver.exporter import File, Order
 from knitground.core.ground.ground import Ground
-from knitground.core.project.atomic import write_atomically
 from knitground.core.project.derived import Derived
 from knitground.core.walk.motion import TICKS
 from knitground.core.walk.side import seen_from_side
 
 
-def deliver(
-    derived: Derived, ground_id: str, path: Path, progress: Callable[[float], None] = lambda share: None
-) -> list[Path]:
-    """Writes the graph: nodes with `x`, `y` (cell), `cost` and `part`, edges with `cost`; returns the files written.
+def make(order: Order) -> Iterator[File]:
+    """The graph: nodes with `x`, `y` (cell), `at_x`, `at_y` (middle, in units), `cost` and `part`, edges with `cost`.
 
     Of a ground seen from the side the edges are directed, and tell what `keys` are held.
 
@@ -23,20 +20,21 @@ def deliver(
     ------
     BadRequest
         If the ground is too large.
-    CannotWrite
-        If the file cannot be written.
     """
     # Slow to import, and needed here alone.
     import networkx
 
-    ground = derived.knitted(ground_id).ground
+    ground = order.derived.knitted(order.ground_id).ground
     made = _from_side if seen_from_side(ground) else _from_above
-    graph = made(derived, ground, progress)
+    graph = made(order.derived, ground, order.progress)
+    for _, node in graph.nodes(data=True):
+        box = ground.projection.box(node["y"], node["x"])
+        node["at_x"] = (box.x + box.width / 2) / order.per_unit
+        node["at_y"] = (box.y + box.height / 2) / order.per_unit
+    graph.graph["pixels_per_unit"] = order.per_unit
     data = BytesIO()
     networkx.write_graphml(graph, data)
-    write_atomically(path, data.getvalue())
-    progress(1.0)
-    return [path]
+    yield File(order.name("", ".graphml"), data.getvalue())
 
 
 def _from_above(derived: Derived, ground: Ground, progress: Callable[[float], None]) -> Any:
