@@ -154,7 +154,7 @@ class MadeMap:
         sprites = set(with_frames(np.array(sorted(shown), dtype=np.int32), self.playing).tolist())
         said = {}
         for number, code in enumerate(self.pictures.used.tolist(), start=1):
-            entry = {"large": True} if self.pictures.is_large(code) else {}
+            entry: dict[str, Any] = {"large": True} if self.pictures.is_large(code) else {}
             if code in sprites:
                 page, place = self.pictures.sprite(code)
                 entry |= {"picture": place} | ({"image": page} if page else {})

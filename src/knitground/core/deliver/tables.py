@@ -1,0 +1,111 @@
+"""CSV (RFC 4180): a file for each layer, a line for each row of the map; things as a list.
+
+Numbers of tiles are those of the JSON of the same ground, and a table beside them tells which tile each is.
+"""
+
+import csv
+import io
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from knitground.core.deliver.exporter import File, Order
+from knitground.core.deliver.game_json import JsonOptions, MadeMap
+from knitground.core.edits.colours import name_of
+from knitground.core.edits.rows import rows_of
+from knitground.core.layers.layer import Layer
+from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
+
+
+@dataclass(frozen=True)
+class CsvOptions:
+    """What can be chosen of tables."""
+
+    holds: Annotated[
+        Literal["numbers", "names", "painted"],
+        Field(
+            title="Holds",
+            description="numbers of the tiles that lie there, their names, or the names of what was painted",
+        ),
+    ] = "numbers"
+
+
+_THING_COLUMNS = ("id", "name", "kind", "form", "x", "y", "width", "height", "turn", "scale", "mirrored", "tile")
+
+
+def make(order: Order) -> Iterator[File]:
+    """A table for each layer that shows, and with numbers one of the tiles that they stand for."""
+    said: CsvOptions = order.options
+    made = MadeMap(order._replace(options=JsonOptions()))
+    taken: set[str] = set()
+    for layer in made.ground.shown():
+        if layer.places_things:
+            lines: Iterable[Sequence[Any]] = _things(made, layer)
+        elif layer.id in made.codes and said.holds == "painted":
+            text = rows_of(order.derived.document, order.ground_id, layer.id)
+            yield File(order.name(_unlike(layer.name, taken), ".csv"), text.encode())
+            continue
+        elif layer.id in made.codes:
+            lines = _rows(made, layer, said.holds)
+        else:
+            lines = _painted(made, layer, said.holds)
+        yield File(order.name(_unlike(layer.name, taken), ".csv"), _csv(lines))
+    if said.holds == "numbers":
+        yield File(order.name(_unlike("tiles", taken), ".csv"), _csv(_tiles(made)))
+
+
+def _unlike(name: str, taken: set[str]) -> str:
+    """The name, with a number behind it where another table has it."""
+    number, found = 1, name
+    while found in taken:
+        number += 1
+        found = f"{name} {number}"
+    taken.add(found)
+    return found
+
+
+def _rows(made: MadeMap, layer: Layer, holds: str) -> Iterable[Sequence[Any]]:
+    numbers = made.numbers(made.codes[layer.id])
+    if holds == "numbers":
+        return list(numbers.tolist())
+    names = ["", *(_tile_name(made, code) for code in made.pictures.used.tolist())]
+    return list(np.array(names, dtype=object)[numbers].tolist())
+
+
+def _painted(made: MadeMap, layer: Layer, holds: str) -> Iterable[Sequence[Any]]:
+    """The numbers or names of what is painted on a layer that lays no tiles."""
+    plane = np.asarray(made.derived.knitted(made.ground.id).planes[layer.id][layer.area_plane])
+    if holds == "numbers":
+        return list(plane.tolist())
+    document = made.derived.document
+    names = ["", *(name_of(document, layer, number) for number in range(1, int(plane.max(initial=0)) + 1))]
+    return list(np.array(names, dtype=object)[plane].tolist())
+
+
+def _things(made: MadeMap, layer: Layer) -> Iterator[list[Any]]:
+    yield list(_THING_COLUMNS)
+    for thing in made.written_things(layer):
+        yield [thing.get(name, "") for name in _THING_COLUMNS]
+
+
+def _tiles(made: MadeMap) -> Iterator[list[Any]]:
+    """Which tile each number stands for."""
+    yield ["number", "sheet", "cut", "column", "row", "quarter turns", "mirrored first"]
+    for number, code in enumerate(made.pictures.used.tolist(), start=1):
+        ref, turn = made.derived.document.palette.ref(code & NUMBER_MASK), code >> ORIENTATION_SHIFT
+        yield [number, ref.sheet, ref.cut, ref.column, ref.row, turn & 3, int(turn >= 4)]
+
+
+def _tile_name(made: MadeMap, code: int) -> str:
+    turn = code >> ORIENTATION_SHIFT
+    name = str(made.derived.document.palette.ref(code & NUMBER_MASK))
+    return f"{name} turned {turn}" if turn else name
+
+
+def _csv(lines: Iterable[Sequence[Any]]) -> bytes:
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\n").writerows(lines)
+    return out.getvalue().encode()
