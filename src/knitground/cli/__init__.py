@@ -13,7 +13,8 @@ from typing import Annotated, Any
 import typer
 from typer.core import TyperGroup
 
-from knitground.cli.grounds import check, deliver, knit, render
+from knitground.cli.delivering import TAKES_MORE, deliver, render
+from knitground.cli.grounds import check, knit
 from knitground.cli.growing import fill, grow, learn, quality
 from knitground.cli.joins import coverage, infer, proof, sets
 from knitground.cli.pictures import colours, map_from_picture, rows
@@ -104,10 +105,11 @@ def schema() -> None:
 
 
 for command in (
-    cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, deliver, map_from_picture, colours,
+    cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, map_from_picture, colours,
     rows, stitch, learn, fill, quality, walk, reach,
 ):  # fmt: skip
     app.command()(command)
+app.command(context_settings=TAKES_MORE)(deliver)
 
 
 def main() -> None:

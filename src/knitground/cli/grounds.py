@@ -1,38 +1,12 @@
-"""The commands about grounds: knitting, growing, checking, drawing and delivering them."""
+"""The commands about grounds: knitting and checking them."""
 
 import json
-from typing import Annotated
 
 import typer
 
-from knitground.cli.common import AsJson, GroundName, Output, ProjectFolder, named, opened, output_file, plain, progress
-from knitground.core.errors import BadRequest, readable
+from knitground.cli.common import AsJson, ProjectFolder, opened, plain, progress
 
 FINDINGS = 1
-
-
-def render(project: ProjectFolder, output: Output, ground: GroundName = None) -> None:
-    """Draw a ground as a PNG."""
-    deliver(project, "png", output, ground)
-
-
-def deliver(
-    project: ProjectFolder,
-    to: Annotated[str, typer.Option("--to", metavar="FORMAT", help="png, json or graphml")],
-    output: Output,
-    ground: GroundName = None,
-) -> None:
-    """Deliver a ground as a picture, as JSON with a tileset picture beside it, or as the graph of walkable places."""
-    from knitground.core.deliver import EXPORTERS
-
-    if to not in EXPORTERS:
-        raise BadRequest(f"There is no format “{readable(to)}” to deliver to; choose one of {', '.join(EXPORTERS)}.")
-    path = output_file(output)
-    derived = opened(project)
-    chosen = named(derived.document.project.grounds, ground, "ground", project).id
-    with progress("Delivering") as report:
-        written = EXPORTERS[to].write(derived, chosen, path, report)
-    typer.echo("wrote " + " and ".join(readable(path) for path in written))
 
 
 def check(project: ProjectFolder, as_json: AsJson = False) -> None:

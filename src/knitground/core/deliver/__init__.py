@@ -82,5 +82,6 @@ EXPORTERS = {
         ".json",
         tileset.make,
         tileset.TilesetOptions,
+        of_project=True,
     ),
 }

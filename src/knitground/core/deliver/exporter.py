@@ -1,5 +1,6 @@
 """What an exporter is: files made of a ground, in memory; who asked for them puts them in their places."""
 
+import posixpath
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -49,8 +50,8 @@ class NoOptions:
 class Exporter(NamedTuple):
     """How to make the files of a ground.
 
-    What it makes in a few words and in more, the ending of its first file, what can be chosen, and the function that
-    makes the files one after another.
+    What it makes in a few words and in more, the ending of its first file, the function that makes the files one after
+    another, what can be chosen, and whether it holds the project as a whole, whatever the ground.
     """
 
     title: str
@@ -58,6 +59,7 @@ class Exporter(NamedTuple):
     ending: str
     make: Callable[[Order], Iterator[File]]
     options: type = NoOptions
+    of_project: bool = False
 
     def write(
         self,
@@ -96,6 +98,11 @@ def named_after(path: Path, ending: str) -> Namer:
         return f"{path.stem}{'-' * bool(part)}{plain_name(part)}{file_ending}"
 
     return name
+
+
+def relative_to(name: str, other: str) -> str:
+    """The name of another file as the first one names it."""
+    return posixpath.relpath(other, posixpath.dirname(name) or ".")
 
 
 def plain_name(text: str) -> str:

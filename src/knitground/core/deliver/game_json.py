@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from knitground.core.deliver.exporter import File, Order
+from knitground.core.deliver.exporter import File, Order, relative_to
 from knitground.core.deliver.json_text import json_text, packed
 from knitground.core.deliver.things import thing_content
 from knitground.core.deliver.tile_notes import tile_content, with_frames
@@ -80,6 +80,7 @@ class MadeMap:
 
     def __init__(self, order: Order) -> None:
         self.derived, self._said, self._per_unit = order.derived, order.options, order.per_unit
+        self._name = order.name
         knitted = self.derived.knitted(order.ground_id)
         self.ground: Ground = knitted.ground
         self.codes: dict[str, Codes] = {}
@@ -122,7 +123,8 @@ class MadeMap:
     def content(self) -> dict[str, Any]:
         """All that the JSON holds."""
         ground, pictures = self.ground, self.pictures
-        images = {"image": self.images[0]} | ({"images": self.images} if len(self.images) > 1 else {})
+        beside = [relative_to(self._name("", ".json"), image) for image in self.images]
+        images = {"image": beside[0]} | ({"images": beside} if len(beside) > 1 else {})
         edges = {"edge": pictures.edge} if pictures.edge else {}
         flags = {"turned": "flags"} if self._said.turned == "flags" else {}
         return {

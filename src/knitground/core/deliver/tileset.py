@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field
 
-from knitground.core.deliver.exporter import File, Order
+from knitground.core.deliver.exporter import File, Order, relative_to
 from knitground.core.deliver.tile_notes import tile_content
 from knitground.core.errors import BadRequest
 from knitground.core.project.derived import Derived
@@ -146,7 +146,7 @@ def _content(
         "format": FORMAT,
         "version": VERSION,
         "name": project.name,
-        "images": list(names),
+        "images": [relative_to(order.name("", ".json"), name) for name in names],
         "edge": order.options.edge,
         "pixels_per_unit": order.per_unit,
         "shape_kinds": {kind.id: {"name": kind.name, "colour": kind.colour} for kind in project.shape_kinds},

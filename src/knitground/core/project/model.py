@@ -19,6 +19,7 @@ from knitground.core.joins.sets import JoinSet
 from knitground.core.layers.blocking import BlockRules
 from knitground.core.layers.layer import Name, Planes
 from knitground.core.layers.thing import ThingKind
+from knitground.core.project.delivery import MOST_DELIVERIES, Delivery
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.picture import Clearing, Colour, Sheet, cleared, decode_picture
 from knitground.core.stitches.rules import StitchSet
@@ -55,6 +56,7 @@ class Project:
     recipes: tuple[Recipe, ...] = ()
     routes: tuple[KeptRoute, ...] = ()
     grounds: tuple[Ground, ...] = ()
+    deliveries: Annotated[tuple[Delivery, ...], Field(max_length=MOST_DELIVERIES)] = ()
 
     @property
     def cuts(self) -> dict[tuple[str, str], Cut]:

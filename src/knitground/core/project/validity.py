@@ -42,6 +42,7 @@ def check_whole(project: Project, name: str) -> None:
         ("recipes", project.recipes),
         ("routes", project.routes),
         ("grounds", project.grounds),
+        ("deliveries", project.deliveries),
     ):
         _check_ids(things, kind, name)
     for sheet in project.sheets:
