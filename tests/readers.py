@@ -5,6 +5,7 @@ import os
 import shutil
 import subprocess
 import tempfile
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -31,10 +32,16 @@ needs_validator = pytest.mark.skipif(
 )
 
 
-def run(*command: object, cwd: Path | None = None, **env: str) -> str:
+def run(*command: object, cwd: Path | None = None, within: int = 60, **env: str) -> str:
     """What a program prints; a test that waits for it in vain fails."""
     result = subprocess.run(
-        [*map(str, command)], capture_output=True, text=True, timeout=60, check=True, cwd=cwd, env={**os.environ, **env}
+        [*map(str, command)],
+        capture_output=True,
+        text=True,
+        timeout=within,
+        check=True,
+        cwd=cwd,
+        env={**os.environ, **env},
     )
     return result.stdout
 
@@ -52,9 +59,13 @@ def painted(path: Path, tmp_path: Path) -> np.ndarray:
     """What a paint program makes of a layered file, (H, W, 4)."""
     flat = tmp_path / "flat.png"
     # It takes what begins with a slash for an option.
-    # A second one at the same time would hand its work to the first, and wait.
+    # A second one at the same time would hand its work to the first, and now and then it waits for nothing.
     with FileLock(Path(tempfile.gettempdir()) / "knitground-tests-paint.lock"):
-        run("lazpaint", path.name, flat.name, cwd=tmp_path, QT_QPA_PLATFORM="offscreen", HOME=str(tmp_path))
+        for _ in range(4):
+            with suppress(subprocess.TimeoutExpired):
+                paths = path.name, flat.name
+                run("lazpaint", *paths, cwd=tmp_path, within=12, QT_QPA_PLATFORM="offscreen", HOME=str(tmp_path))
+                break
     return np.asarray(Image.open(flat).convert("RGBA"))
 
 
