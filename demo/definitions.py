@@ -24,6 +24,7 @@ from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.thing import Corner, Thing, ThingKind
 from knitground.core.layers.tiles import TileLayer
+from knitground.core.project.delivery import Delivery
 from knitground.core.project.model import Project
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet
@@ -99,6 +100,14 @@ def project() -> Project:
                 FloodStep("plants", mix="meadow", where=Where("cover", MOSS)),
                 ScatterStep("pots", mix="pots", apart=3.5, where=Where("cover", GRAVEL)),
             ), alive=True),
+        ),
+        deliveries=(
+            Delivery("game", "For the game", "json", when="save", unit=16.0, options={"edge": 1}),
+            Delivery("poster", "Poster of the roof", "png", ("long-roof",), pattern="{ground}-poster",
+                     options={"scale": 2}),
+            Delivery("layers", "Layers to paint over", "ora", ("glasshouse",), pattern="paint/{ground}"),
+            Delivery("steam", "Steam and bees", "gif", ("long-roof",), folder="delivered/moving",
+                     options={"left": 144, "top": 400, "width": 128, "height": 96, "seconds": 3.0, "scale": 2}),
         ),
         grounds=(
             Ground(GROUND, "Long Roof", 64, 48, 16, 16, (

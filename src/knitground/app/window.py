@@ -79,13 +79,15 @@ class Window(QMainWindow):
         stitches = StitchesPanel(self.session, self._tabs())
         stitches.follow(self.ground.view)
         stitches.table.cell_wanted.connect(self.ground.show_cell)
+        delivered = DeliverPanel(self.session)
+        self.keeper.saved.connect(delivered.runs.saved)
         self.panels: dict[str, StagePanel] = {
             "sheet": SheetPanel(self.session, self._tabs()),
             "joins": JoinsPanel(self.session, self._tabs()),
             "stitches": stitches,
             "ground": GroundPanel(self.session, self._tabs()),
             "grow": GrowPanel(self.session, self._tabs(), self.trial),
-            "deliver": DeliverPanel(self.session),
+            "deliver": delivered,
         }
         self._stack = QStackedWidget()
         for panel in self.panels.values():

@@ -1,79 +1,173 @@
-"""Stage 6: each way to deliver as a card."""
+"""Stage 6: the list of deliveries, and what each of them is."""
 
 from pathlib import Path
 
-from PySide6.QtCore import QUrl
-from PySide6.QtGui import QDesktopServices
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMenu
 
 from knitground.app.commands import Command
+from knitground.app.deliver.delivery_card import DeliveryCard
+from knitground.app.deliver.runs import Runs
 from knitground.app.jobs import Job
+from knitground.app.known import with_id
 from knitground.app.session import Session
 from knitground.app.stage import StagePanel
-from knitground.app.widgets import button, card, column, heading, in_row, quiet
+from knitground.app.widgets import button, card, column, heading, in_row, quiet, scrolling
 from knitground.core.deliver import EXPORTERS
+from knitground.core.edits.delivering import add_delivery
+from knitground.core.project.delivery import Delivery
 from knitground.core.project.model import fresh_id
+
+_WHEN = {"asked": "when asked", "save": "on every save", "change": "on every change"}
 
 
 class DeliverPanel(StagePanel):
-    """The left half while the ground is delivered."""
+    """The left half while grounds are handed over."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._what, self._done = quiet(), quiet()
-        self._done.setOpenExternalLinks(False)
-        self._done.linkActivated.connect(lambda link: QDesktopServices.openUrl(QUrl(link)))
-        self._buttons = []
-        cards = []
-        for name, exporter in EXPORTERS.items():
-            go = button(
-                f"Deliver {name.upper()}…",
-                lambda n=name: self.ask(n),  # type: ignore[misc]
-                f"Write {exporter.title.lower()}",
-                name="primary",
-            )
-            self._buttons.append(go)
-            cards.append(card(column(heading(exporter.title), quiet(exporter.about), in_row(go, None))))
-        layout = column(heading("Deliver"), self._what, *cards, self._done, None, spacing=12)
+        self.runs = Runs(session)
+        self.list = QListWidget()
+        self.list.setObjectName("cards")
+        self.list.setAccessibleName("Deliveries")
+        self.list.setMaximumHeight(190)
+        self.list.setToolTip("Return or a double click runs a delivery")
+        self.list.currentItemChanged.connect(lambda *_: self._show_card())
+        self.list.itemActivated.connect(lambda item: self.runs.run(item.data(Qt.ItemDataRole.UserRole)))
+        self.card = DeliveryCard(session, self.runs)
+        self._frame = card(column(self.card))
+        self._hint = quiet()
+        self._new = button("New delivery", self.offer, "Keep a delivery with the project", icon_name="plus")
+        self._run = button("Run", self.run_chosen, "Write the files of the chosen delivery", name="primary")
+        self._all = button("Run all", self.run_all, "Write the files of all deliveries (Alt+Shift+E)")
+        layout = column(
+            in_row(heading("Deliveries"), None, self._new, self._run, self._all),
+            self._hint,
+            self.list,
+            scrolling(self._frame),
+            spacing=10,
+        )
         layout.setContentsMargins(12, 12, 12, 12)
+        layout.setStretch(3, 1)
         self.setLayout(layout)
-        for signal in (session.defined, session.opened):
+        for signal in (session.defined, session.opened, self.runs.changed):
             signal.connect(self.refresh)
-        session.on_choice(self.refresh, "ground_id")
         self.refresh()
 
+    @property
+    def chosen(self) -> Delivery | None:
+        """The delivery that is chosen in the list."""
+        item = self.list.currentItem()
+        name = "" if item is None else item.data(Qt.ItemDataRole.UserRole)
+        return with_id(self._session.document.project.deliveries, name)
+
     def refresh(self, *_: object) -> None:
-        """Says what would be delivered."""
-        ground = self._session.ground
-        for go in self._buttons:
-            go.setEnabled(ground is not None)
-        if ground is None:
-            self._what.setText("There is no ground to deliver yet.")
-            return
-        width, height = ground.projection.size
-        cells = f"{ground.width} x {ground.height} cells"
-        self._what.setText(f"“{ground.name}”, {cells}, {width} x {height} px; hidden layers stay out.")
+        """Shows the deliveries that there are."""
+        kept = self._session.document.project.deliveries
+        wanted = self.chosen.id if self.chosen is not None else ""
+        self.list.blockSignals(True)
+        self.list.clear()
+        for one in kept:
+            item = QListWidgetItem(f"{one.name}   {self._told(one)}\n{self.runs.last_time(one)}")
+            item.setData(Qt.ItemDataRole.UserRole, one.id)
+            self.list.addItem(item)
+            if one.id == wanted or self.list.currentItem() is None:
+                self.list.setCurrentItem(item)
+        self.list.blockSignals(False)
+        for widget in (self.list, self._run, self._all):
+            widget.setVisible(bool(kept))
+        self._hint.setText(self._hinted(bool(kept)))
+        self._hint.setVisible(bool(self._hint.text()))
+        self._show_card()
+
+    def _told(self, one: Delivery) -> str:
+        """What a delivery is, in a few words."""
+        if self.runs.is_running(one.id):
+            return "running…"
+        return f"{one.format.upper()} into {one.folder}, {_WHEN[one.when]}"
+
+    def _hinted(self, kept: bool) -> str:
+        if not kept:
+            return (
+                "A delivery is kept with the project: a format, what goes into it and where to. It is run when you "
+                "ask, on every save, or on every change. Make the first one with “New "
+                "delivery”; Ctrl+E writes a PNG once."
+            )
+        if self._session.document.folder is None:
+            return "Save the project first: deliveries lie beside it."
+        return ""
+
+    def _show_card(self) -> None:
+        chosen = self.chosen
+        self._frame.setVisible(chosen is not None)
+        if chosen is not None:
+            self.card.show_delivery(chosen)
+
+    def offer(self) -> None:
+        """Lets one choose the format of a new delivery."""
+        menu = QMenu(self)
+        for name, exporter in EXPORTERS.items():
+            menu.addAction(exporter.title, lambda name=name: self.add(name))  # type: ignore[misc]
+        menu.popup(self._new.mapToGlobal(self._new.rect().bottomLeft()))
+
+    def add(self, kind: str) -> None:
+        """Keeps a new delivery of a format, and chooses it."""
+        name = EXPORTERS[kind].title.partition(" (")[0]
+        taken = {one.name for one in self._session.document.project.deliveries}
+        number, free = 1, name
+        while free in taken:
+            number += 1
+            free = f"{name} {number}"
+        made = self._session.attempt(lambda: add_delivery(self._session.document, free, kind))
+        if made is not None:
+            self.choose(made)
+
+    def choose(self, delivery_id: str) -> None:
+        """Chooses a delivery of the list."""
+        for number in range(self.list.count()):
+            if self.list.item(number).data(Qt.ItemDataRole.UserRole) == delivery_id:
+                self.list.setCurrentRow(number)
+
+    def run_chosen(self) -> None:
+        """Runs the chosen delivery."""
+        if self.chosen is not None:
+            self.runs.run(self.chosen.id)
+
+    def run_all(self) -> None:
+        """Runs all deliveries."""
+        self.runs.run(*(one.id for one in self._session.document.project.deliveries))
 
     def commands(self) -> list[Command]:
         keys = {"png": ("Ctrl+E",), "json": ("Ctrl+Shift+E",)}
 
-        def deliver(name: str) -> Command:
+        def once(name: str) -> Command:
             return Command(
                 f"Deliver {name.upper()}…", lambda: self._ask_here(name), keys.get(name, ()), refused=self._no_ground
             )
 
-        return [deliver(name) for name in EXPORTERS]
+        return [
+            *(once(name) for name in EXPORTERS),
+            Command("Run all deliveries", self.run_all, ("Alt+Shift+E",), refused=self._none_kept),
+            Command("New delivery…", self._offer_here),
+        ]
+
+    def _none_kept(self) -> str:
+        return "" if self._session.document.project.deliveries else "No delivery is kept yet; make one in stage 6."
 
     def _no_ground(self) -> str:
         return "" if self._session.ground else "There is no ground to deliver yet."
+
+    def _offer_here(self) -> None:
+        self._session.set_stage("deliver")
+        self.offer()
 
     def _ask_here(self, name: str) -> None:
         self._session.set_stage("deliver")
         self.ask(name)
 
     def ask(self, name: str) -> None:
-        """Asks where to, and delivers."""
+        """Asks where to, and delivers the ground at hand once."""
         exporter, ground = EXPORTERS[name], self._session.ground
         if ground is None:
             self._session.say(self._no_ground())
@@ -88,7 +182,7 @@ class DeliverPanel(StagePanel):
             self.deliver(name, path if path.suffix else path.with_suffix(exporter.ending))
 
     def deliver(self, name: str, path: Path) -> Job:
-        """Delivers to a file, beside the interface; work may go on meanwhile."""
+        """Delivers the ground at hand to a file once, beside the interface; work may go on meanwhile."""
         exporter, ground_id = EXPORTERS[name], self._session.choices.ground_id
         # The ground as it is now, whatever is painted while this runs.
         derived = self._session.derived.at_this_moment()
@@ -97,5 +191,4 @@ class DeliverPanel(StagePanel):
 
     def _on_done(self, written: list[Path]) -> None:
         names = " and ".join(path.name for path in written)
-        self._done.setText(f"Wrote {names} to <a href='{written[0].parent.as_uri()}'>{written[0].parent}</a>")
-        self._session.say(f"Wrote {names}.")
+        self._session.say(f"Wrote {names} to {written[0].parent}.")

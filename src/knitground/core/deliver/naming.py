@@ -11,8 +11,8 @@ PARTS = ("project", "ground", "part")
 _EMPTY = "map"
 
 
-def check_pattern(pattern: str) -> None:
-    """Raises BadRequest where a pattern can't make names of files."""
+def checked_pattern(pattern: str) -> str:
+    """The pattern, if it can make names of files; raises BadRequest if it can't."""
     try:
         fields = [field for _, field, *rest in string.Formatter().parse(pattern) if field is not None or any(rest)]
     except ValueError:
@@ -28,6 +28,7 @@ def check_pattern(pattern: str) -> None:
                 f"“{readable(pattern)}” would lead out of the folder or to no name; write names with single slashes "
                 "between, as in maps/{ground}."
             )
+    return pattern
 
 
 def namer(pattern: str, words: Mapping[str, str], taken: set[str]) -> Namer:
@@ -36,7 +37,7 @@ def namer(pattern: str, words: Mapping[str, str], taken: set[str]) -> Namer:
     Parameters
     ----------
     pattern : str
-        One that `check_pattern` lets pass. What a file holds goes behind a hyphen if there is no place for it.
+        One that `checked_pattern` lets pass. What a file holds goes behind a hyphen if there is no place for it.
     words : mapping
         What stands for ``project`` and ``ground``.
     taken : set of str

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from knitground.core.deliver import EXPORTERS
 from knitground.core.deliver.exporter import Exporter, File, Order, Progress
-from knitground.core.deliver.naming import check_pattern, inside_folder, namer
+from knitground.core.deliver.naming import checked_pattern, inside_folder, namer
 from knitground.core.deliver.options import checked_options
 from knitground.core.deliver.picked import has_any, picked
 from knitground.core.errors import BadRequest, readable
@@ -81,7 +81,7 @@ def files_of(derived: Derived, delivery: Delivery, progress: Progress = lambda s
         If there is no such format or option, or nothing to deliver.
     """
     exporter = exporter_of(delivery)
-    check_pattern(delivery.pattern)
+    checked_pattern(delivery.pattern)
     options = checked_options(exporter.options, delivery.options)
     grounds = grounds_of(derived, delivery)
     project, taken = derived.document.project, set[str]()

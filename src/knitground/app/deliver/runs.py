@@ -1,0 +1,165 @@
+"""Running deliveries from the window: when asked, on every save, and a second after the hand rests."""
+
+from datetime import datetime
+from typing import NamedTuple
+
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+
+from knitground.app.jobs import Job
+from knitground.app.known import with_id
+from knitground.app.session import Session
+from knitground.core.deliver.run import Planned, folder_of, is_outside, look, run, summary
+from knitground.core.errors import told
+from knitground.core.project.delivery import Delivery
+
+REST_MS = 1000
+"""How long nothing is changed before what follows every change is written."""
+_TRUSTED = "deliveries/trusted"
+
+
+class Result(NamedTuple):
+    """What came of a run."""
+
+    sentence: str
+    failed: bool
+    at: datetime
+
+
+class Runs(QObject):
+    """Runs deliveries one after another, and remembers how each went."""
+
+    changed = Signal()
+    looked = Signal(str, object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.results: dict[str, Result] = {}
+        self._waiting: list[str] = []
+        self._running: Job | None = None
+        self._look: Job | None = None
+        self._rest = QTimer(self, singleShot=True, interval=REST_MS)
+        self._rest.timeout.connect(lambda: self._by_itself(("change",)))
+        session.changed.connect(self._on_change)
+        session.opened.connect(self._forget)
+
+    def _forget(self) -> None:
+        self.results, self._waiting = {}, []
+        self._rest.stop()
+
+    def _on_change(self, *_: object) -> None:
+        if any(one.when == "change" for one in self._session.document.project.deliveries):
+            self._rest.start()
+
+    def saved(self) -> None:
+        """The project was saved: what follows every save, or every change, is written."""
+        self._by_itself(("save", "change"))
+
+    def _by_itself(self, when: tuple[str, ...]) -> None:
+        document = self._session.document
+        if document.folder is None or document.locked:
+            return
+        for one in document.project.deliveries:
+            if one.when not in when:
+                continue
+            if self.is_trusted(one):
+                self._take(one.id)
+            else:
+                self._keep(one, "It writes outside the project's folder: run it once by hand first.", True)
+
+    def is_trusted(self, delivery: Delivery) -> bool:
+        """Whether a delivery may write by itself: into the project's folder, or where it was run by hand before."""
+        folder = self._session.document.folder
+        if not is_outside(delivery, folder):
+            return True
+        return str(folder_of(delivery, folder).resolve()) in self._trusted()
+
+    def _trusted(self) -> list[str]:
+        kept = QSettings().value(_TRUSTED, [], list) or []
+        return [str(name) for name in kept] if isinstance(kept, list) else []
+
+    def run(self, *delivery_ids: str) -> None:
+        """Runs deliveries that somebody asked for."""
+        folder = self._session.document.folder
+        for delivery_id in delivery_ids:
+            one = with_id(self._session.document.project.deliveries, delivery_id)
+            if one is None:
+                continue
+            if folder is not None and is_outside(one, folder):
+                where = self._session.attempt(lambda one=one: str(folder_of(one, folder).resolve()))  # type: ignore[misc]
+                if where is not None:
+                    QSettings().setValue(_TRUSTED, sorted({*self._trusted(), where}))
+            self._take(delivery_id)
+
+    def is_running(self, delivery_id: str) -> bool:
+        """Whether a delivery is being run, or waits for others."""
+        return delivery_id in self._waiting
+
+    def _take(self, delivery_id: str) -> None:
+        # What runs is the first; once more behind it, for what changed since, but not twice.
+        if delivery_id not in self._waiting[1:]:
+            self._waiting.append(delivery_id)
+        if self._running is None:
+            self._next()
+        self.changed.emit()
+
+    def _next(self) -> None:
+        document = self._session.document
+        while self._waiting:
+            one = with_id(document.project.deliveries, self._waiting[0])
+            if one is not None:
+                break
+            self._waiting.pop(0)
+        else:
+            self._running = None
+            self.changed.emit()
+            return
+        # The project as it is now, whatever is painted while this runs.
+        derived, folder = self._session.derived.at_this_moment(), document.folder
+        delivery = one
+        job = Job(f"Delivering “{delivery.name}”", lambda progress: run(derived, delivery, folder, progress))
+        job.refused.connect(lambda problem: self._keep(delivery, str(problem), True))
+        job.ended.connect(lambda: self._ended(document))
+        self._running = job
+        self._session.run(job, lambda done: self._keep(delivery, summary(done), False))
+
+    def _ended(self, document: object) -> None:
+        if document is self._session.document and self._waiting:
+            self._waiting.pop(0)
+        self._running = None
+        self._next()
+
+    def _keep(self, delivery: Delivery, sentence: str, failed: bool) -> None:
+        if with_id(self._session.document.project.deliveries, delivery.id) is not None:
+            self.results[delivery.id] = Result(sentence, failed, datetime.now())
+            self.changed.emit()
+
+    def look(self, delivery: Delivery) -> None:
+        """Finds out what a delivery would write; `looked` tells its id and the files, or a sentence."""
+        if self._look is not None:
+            self._look.cancel()
+        derived, folder = self._session.derived.at_this_moment(), self._session.document.folder
+        self._look = Job("Looking what is written", lambda progress: look(derived, delivery, folder, progress))
+
+        def found(planned: list[Planned]) -> None:
+            self.looked.emit(delivery.id, planned)
+
+        self._look.succeeded.connect(found)
+        self._look.failed.connect(lambda sentence: self.looked.emit(delivery.id, sentence))
+        self._look.start()
+
+    def last_time(self, delivery: Delivery) -> str:
+        """When a delivery was written last, and how that went, as far as is known."""
+        result = self.results.get(delivery.id)
+        if result is not None:
+            return f"{result.at:%H:%M:%S}  {result.sentence}"
+        try:
+            folder = folder_of(delivery, self._session.document.folder)
+            times = [one.stat().st_mtime for one in folder.iterdir() if one.is_file()]
+        except Exception as problem:
+            if told(problem) is None and not isinstance(problem, ValueError):
+                raise
+            return "not run yet"
+        return (
+            f"its folder was written to {datetime.fromtimestamp(max(times)):%d.%m.%Y %H:%M}" if times else "not run yet"
+        )
