@@ -88,6 +88,8 @@ class DeliverPanel(StagePanel):
         return f"{one.format.upper()} into {one.folder}, {_WHEN[one.when]}"
 
     def _hinted(self, kept: bool) -> str:
+        if not self._session.document.project.grounds:
+            return "There is no ground to deliver yet; make one in the Ground stage (Ctrl+4)."
         if not kept:
             return (
                 "A delivery is kept with the project: a format, what goes into it and where to. It is run when you "

@@ -1,0 +1,93 @@
+"""The list of deliveries, by mouse and keyboard."""
+
+import json
+
+import numpy as np
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QPushButton
+
+from knitground.core.edits.delivering import add_delivery
+from making import poke, tile
+from window.finding import named, open_menu, says, take
+
+
+def opened(window, tmp_path):
+    """The window at its last stage, with a project that lies somewhere."""
+    window.session.document.save(tmp_path / "project")
+    window.session.set_stage("deliver")
+    return window.panels["deliver"], tmp_path / "project"
+
+
+def test_a_delivery_is_made_changed_and_run(working, tmp_path, qtbot):
+    panel, folder = opened(working, tmp_path)
+    assert "New delivery" in says(panel)
+    QTest.mouseClick(named(panel, QPushButton, "New delivery"), Qt.MouseButton.LeftButton)
+    take(open_menu(), "JSON for games")
+    card = panel.card
+    qtbot.waitUntil(lambda: "ground.json" in says(card), timeout=5000)
+    assert "2 of 2 new or changed" in says(card)
+    card.pattern.selectAll()
+    QTest.keyClicks(card.pattern, "map-{{ground}")
+    QTest.keyClick(card.pattern, Qt.Key.Key_Return)
+    assert card.pattern.text() == "{ground}", "what makes no name is put back"
+    card.pattern.selectAll()
+    QTest.keyClicks(card.pattern, "map-{ground}")
+    QTest.keyClick(card.pattern, Qt.Key.Key_Return)
+    edge = card.options.controls["edge"]
+    edge.lineEdit().selectAll()
+    QTest.keyClicks(edge, "2")
+    QTest.keyClick(edge, Qt.Key.Key_Return)
+    QTest.mouseClick(named(panel, QPushButton, "Run"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "wrote 2 files" in panel.list.item(0).text(), timeout=5000)
+    content = json.loads((folder / "delivered" / "map-ground.json").read_text())
+    assert content["tileset"]["edge"] == 2
+    assert working.session.document.project.deliveries[0].options == {"edge": 2}
+    working.session.document.undo()
+    assert card.options.controls["edge"].value() == 0
+
+
+def test_saving_and_resting_write_what_follows_them(working, tmp_path, qtbot):
+    _, folder = opened(working, tmp_path)
+    document = working.session.document
+    add_delivery(document, "Saved", "png", when="save", pattern="saved")
+    assert working.keeper.save()
+    qtbot.waitUntil(lambda: (folder / "delivered" / "saved.png").exists(), timeout=5000)
+    add_delivery(document, "Followed", "csv", when="change", pattern="{part}")
+    followed = folder / "delivered" / "things.csv"
+    qtbot.waitUntil(followed.exists, timeout=5000)
+    before = followed.read_text()
+    poke(document, "things", "cells", np.s_[2:5, 2:5], document.palette.code(tile(6, 3)))
+    qtbot.waitUntil(lambda: followed.read_text() != before, timeout=5000)
+
+
+def test_what_lies_outside_is_not_written_by_itself_before_it_was_run_by_hand(working, tmp_path, qtbot):
+    panel, _ = opened(working, tmp_path)
+    document, outside = working.session.document, tmp_path / "game"
+    made = add_delivery(document, "Game", "png", when="save", folder=str(outside))
+    assert working.keeper.save()
+    qtbot.waitUntil(lambda: "run it once by hand" in panel.list.item(0).text(), timeout=5000)
+    assert not outside.exists()
+    panel.choose(made)
+    panel.run_chosen()
+    qtbot.waitUntil(lambda: "wrote 1 file" in panel.list.item(0).text(), timeout=5000)
+    (outside / "ground.png").unlink()
+    assert working.keeper.save()
+    qtbot.waitUntil((outside / "ground.png").exists, timeout=5000)
+
+
+def test_what_cannot_be_written_is_told_where_it_stands_and_grounds_and_layers_are_ticked(working, tmp_path, qtbot):
+    panel, folder = opened(working, tmp_path)
+    (folder / "delivered").write_text("in the way")
+    panel.add("png")
+    panel.run_all()
+    qtbot.waitUntil(lambda: "could not be written" in panel.list.item(0).text(), timeout=5000)
+    for menu_button, entry, field in ((panel.card.grounds, 0, "grounds"), (panel.card.layers, 0, "layers")):
+        menu = menu_button.menu()
+        menu.popup(panel.mapToGlobal(QPoint(5, 5)))
+        menu.actions()[entry].trigger()
+        menu.close()
+        assert len(getattr(working.session.document.project.deliveries[0], field)) == 1
+    QTest.mouseClick(named(panel, QPushButton, "Remove"), Qt.MouseButton.LeftButton)
+    assert not working.session.document.project.deliveries
+    assert panel.list.isHidden()
