@@ -136,6 +136,8 @@ class MadeMap:
             "height": ground.height,
             "tile_width": ground.tile_width,
             "tile_height": ground.tile_height,
+            "picture_width": ground.projection.size[0],
+            "picture_height": ground.projection.size[1],
             "pixels_per_unit": self._per_unit,
             "wraps_x": ground.wraps_x,
             "wraps_y": ground.wraps_y,
@@ -188,7 +190,9 @@ class MadeMap:
         return content | self._rows(np.asarray(plane).astype(np.int64))
 
     def _rows(self, numbers: NDArray[np.int64]) -> dict[str, Any]:
-        return {"packed": packed(numbers)} if self._said.packed else {"rows": numbers.tolist()}
+        if self._said.packed:
+            return {"columns": numbers.shape[1], "packed": packed(numbers)}
+        return {"rows": numbers.tolist()}
 
     def written_things(self, layer: Layer) -> list[dict[str, Any]]:
         """The things on a layer as they are written."""

@@ -21,6 +21,8 @@ from knitground.core.layers.props import as_props
 STEP_MS = 80
 """How often a flickering light changes."""
 _FINE = 2
+_ASIDE = (0.0037, 0.0023)
+"""How far outlines of what is lit lie aside, in pixels, so that no point that is asked for lies on one."""
 _WAVES = ((0.0037, 0.5), (0.0091, 0.3), (0.0223, 0.2))
 Axis = NDArray[np.floating[Any]]
 Colours = NDArray[np.float32]
@@ -107,7 +109,7 @@ class Lights:
             if isinstance(part, shapely.Polygon)
             for ring in (part.exterior, *part.interiors)
         )
-        return [[(x, y) for x, y in np.round(shapely.get_coordinates(ring)[:-1], 2).tolist()] for ring in rings]
+        return [[(x, y) for x, y in np.round(shapely.get_coordinates(ring)[:-1], 4).tolist()] for ring in rings]
 
     def left(self, xs: Axis, ys: Axis, levels: Mapping[str, float] | None = None) -> Colours | None:
         """How much of a shade the lights leave; None where they leave all of it.
@@ -152,10 +154,13 @@ class Lights:
 
     def _seen_from(self, lamp: Lamp) -> Any:
         if lamp not in self._seen:
+            import shapely
+
             from knitground.core.walk.sight import seen_from  # slow to import, and needed for shadows only
 
             far = math.ceil(lamp.light.reach) + 1
-            self._seen[lamp] = seen_from(lamp.x, lamp.y, far, self._blocks(self.room(lamp)), self._into)
+            seen = seen_from(lamp.x, lamp.y, far, self._blocks(self.room(lamp)), self._into)
+            self._seen[lamp] = shapely.transform(seen, lambda corners: corners + _ASIDE)
         return self._seen[lamp]
 
 
