@@ -1,0 +1,142 @@
+"""The two readers that ship as examples draw what is delivered, each from the files alone."""
+
+import base64
+import importlib.util
+import shutil
+from collections.abc import Iterator
+from dataclasses import replace
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+import readers
+from browser import Browser, a_browser, served
+from knitground.core.deliver import EXPORTERS
+from knitground.core.edits.layers import put_layer
+from knitground.core.layers.props import PropLayer
+from knitground.core.layers.thing import Thing
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from making import SIDE, poke, tile
+
+TOP = Path(__file__).resolve().parents[1]
+READERS = TOP / "share" / "readers"
+GROUNDS = ("long-roof", "glasshouse", "chimneys", "terrace", "comb")
+WAYS = ({}, {"packed": True, "turned": "flags", "edge": 1, "side": 256})
+
+
+@cache
+def demo() -> Derived:
+    return Derived(Document.load(TOP / "demo" / "apiary"))
+
+
+def unkind(document: Document) -> Derived:
+    """Layers that are moved, tinted and half clear, drawn by depth, with things that are turned and scaled."""
+    areas, _, walls, things = document.project.grounds[0].layers
+    rng = np.random.default_rng(3)
+    codes = [document.palette.code(tile(column, 3)) for column in (3, 4, 6, 9)]
+    turned = [code | turn << 24 for code in codes for turn in range(8)]
+    poke(document, "things", "cells", np.s_[:, :], rng.choice([0, 0, *turned], size=(15, 20)))
+    put_layer(document, "ground", "x", replace(areas, opacity=0.7, tint="#ffd0a0"))
+    put_layer(document, "ground", "x", replace(things, offset_x=5, offset_y=-3, stacking="depth", opacity=0.6))
+    placed = tuple(
+        Thing(str(number), float(x), float(y), tile=tile(6, 3), turn=float(turn), scale=float(scale),
+              mirrored=bool(number % 2))
+        for number, (x, y, turn, scale) in enumerate(
+            zip(rng.uniform(-5, 170, 40), rng.uniform(-5, 130, 40), rng.uniform(0, 359, 40) * (rng.random(40) < 0.6),
+                rng.choice([1.0, 1.0, 2.5, 0.5], 40), strict=True)
+        )
+    )  # fmt: skip
+    project = document.project
+    ground = project.grounds[0]
+    props = PropLayer("props", "Props", placed, order="hand", stacking="depth", tint="#a0ffd0", offset_x=-7)
+    layers = (*(one for one in ground.layers if one.id != walls.id), props)
+    state = document.state
+    planes = {layer.id: state.planes["ground"].get(layer.id, {}) for layer in layers}
+    grounds = (replace(ground, layers=layers, background="#203040"),)
+    state = state._replace(project=replace(project, grounds=grounds), planes={"ground": planes})
+    return Derived(Document(state, document.palette))
+
+
+def delivered(derived: Derived, ground: str, folder: Path, options: dict) -> np.ndarray:
+    """Writes the JSON of a ground, and gives its picture."""
+    EXPORTERS["json"].write(derived, ground, folder / "map.json", options=options)
+    EXPORTERS["png"].write(derived, ground, folder / "map.png")
+    return np.asarray(Image.open(folder / "map.png"))
+
+
+def by_python(path: Path) -> np.ndarray:
+    spec = importlib.util.spec_from_file_location("knitground_reader", READERS / "knitground_reader.py")
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module.draw(path)
+
+
+@pytest.mark.parametrize("options", WAYS, ids=["plain", "packed"])
+@pytest.mark.parametrize("ground", GROUNDS)
+def test_the_python_reader_draws_the_demo(ground, options, tmp_path):
+    expected = delivered(demo(), ground, tmp_path, options)
+    assert readers.apart(by_python(tmp_path / "map.json"), expected).max() <= 1
+
+
+@pytest.mark.parametrize("options", WAYS, ids=["plain", "packed"])
+def test_the_python_reader_draws_what_is_moved_tinted_turned_and_deep(options, document, tmp_path):
+    expected = delivered(unkind(document), "ground", tmp_path, options)
+    assert expected.shape[:2] == (15 * SIDE, 20 * SIDE)
+    assert readers.apart(by_python(tmp_path / "map.json"), expected).max() <= 2
+
+
+@pytest.fixture(scope="module")
+def page(tmp_path_factory) -> Iterator[Browser]:
+    with a_browser(tmp_path_factory.mktemp("profile")) as browser:
+        yield browser
+
+
+def by_page(page: Browser, folder: Path) -> np.ndarray:
+    """What the page draws of a map, as it keeps it before it is shown."""
+    shutil.copy(READERS / "knitground_reader.html", folder / "reader.html")
+    with served(folder) as address:
+        page.open(f"{address}/reader.html?map=map.json")
+        page.wait_for("reader.shown.world !== null")
+        width, height = page.value("[reader.shown.world.said.picture_width, reader.shown.world.said.picture_height]")
+        text = page.value(
+            f"(() => {{ const area = {{x: 0, y: 0, width: {width}, height: {height}}};"
+            "const { data } = reader.draw(reader.shown.world, area, null, false);"
+            "let text = ''; for (let at = 0; at < data.length; at += 32768)"
+            "  text += String.fromCharCode(...data.subarray(at, at + 32768)); return btoa(text); })()"
+        )
+    return np.frombuffer(base64.b64decode(text), np.uint8).reshape(height, width, 4)
+
+
+def apart_premultiplied(found: np.ndarray, expected: np.ndarray) -> float:
+    """By how many levels premultiplied pixels differ from a picture's."""
+    alpha = expected[..., 3:] / 255
+    shown = np.concatenate([expected[..., :3] * alpha, expected[..., 3:]], axis=2)
+    return float(np.abs(found.astype(float) - shown).max())
+
+
+@readers.needs("chromium")
+@pytest.mark.parametrize("ground", GROUNDS)
+def test_the_page_draws_the_demo(ground, page, tmp_path):
+    expected = delivered(demo(), ground, tmp_path, WAYS[GROUNDS.index(ground) % 2])
+    assert apart_premultiplied(by_page(page, tmp_path), expected) <= 1
+
+
+@readers.needs("chromium")
+@pytest.mark.parametrize("options", WAYS, ids=["plain", "packed"])
+def test_the_page_draws_what_is_moved_tinted_turned_and_deep(options, page, document, tmp_path):
+    expected = delivered(unkind(document), "ground", tmp_path, options)
+    assert apart_premultiplied(by_page(page, tmp_path), expected) <= 2
+
+
+@readers.needs("chromium")
+def test_the_page_says_what_is_missing(page, tmp_path):
+    delivered(demo(), "chimneys", tmp_path, {})
+    (tmp_path / "map-tileset.png").unlink()
+    shutil.copy(READERS / "knitground_reader.html", tmp_path / "reader.html")
+    with served(tmp_path) as address:
+        page.open(f"{address}/reader.html?map=map.json")
+        page.wait_for("document.getElementById('say').textContent.includes('map-tileset.png is missing')")
