@@ -180,7 +180,7 @@ def test_impossible_cuts_get_a_sentence(sheet, arguments, says):
     ("arguments", "says"),
     [
         (["render", DEMO, "--ground", "Nowhere", "-o", "x.png"], "Long Roof"),
-        (["deliver", DEMO, "--to", "gif", "-o", "x.gif"], "png, json"),
+        (["deliver", DEMO, "--to", "clay", "-o", "x.clay"], "png, json"),
         (["render", DEMO, "-o", "/proc/nowhere/x.png"], "could not be written"),
         (["render", HERE / "docs", "-o", "x.png"], "no project"),
         (["polish"], "No such command"),

@@ -21,6 +21,7 @@ from knitground.cli.pictures import colours, map_from_picture, rows
 from knitground.cli.sheets import cut, guess, repack
 from knitground.cli.stitches import stitch
 from knitground.cli.walking import reach, walk
+from knitground.cli.watching import watch
 from knitground.core.errors import BadRequest, readable, told
 
 DONE, CANNOT, STOPPED = 0, 2, 130
@@ -106,7 +107,7 @@ def schema() -> None:
 
 for command in (
     cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, map_from_picture, colours,
-    rows, stitch, learn, fill, quality, walk, reach,
+    rows, stitch, learn, fill, quality, walk, reach, watch,
 ):  # fmt: skip
     app.command()(command)
 app.command(context_settings=TAKES_MORE)(deliver)

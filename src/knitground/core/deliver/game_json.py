@@ -4,7 +4,7 @@ The tileset holds just the tiles that the ground uses, turned ones as tiles of t
 nothing but an index: 0 is an empty cell, n the n-th tile of the picture, row by row.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
@@ -27,7 +27,7 @@ from knitground.core.project.playing import playing
 from knitground.core.project.things_laid import things_laid
 from knitground.core.render.lights import lamp_name
 from knitground.core.sheet.picture import encode_png
-from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
+from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
 
 FORMAT = "knitground-map"
 VERSION = 8
@@ -120,8 +120,8 @@ class MadeMap:
         turns = np.where(plain == codes, 0, codes >> ORIENTATION_SHIFT)
         return np.where(codes > 0, found | turns << ORIENTATION_SHIFT, 0)
 
-    def content(self) -> dict[str, Any]:
-        """All that the JSON holds."""
+    def content(self, *, rows: bool = True) -> dict[str, Any]:
+        """All that the JSON holds; without the rows of layers where they come from elsewhere."""
         ground, pictures = self.ground, self.pictures
         beside = [relative_to(self._name("", ".json"), image) for image in self.images]
         images = {"image": beside[0]} | ({"images": beside} if len(beside) > 1 else {})
@@ -148,7 +148,7 @@ class MadeMap:
                 **images, "columns": pictures.columns, "rows": pictures.rows, "tiles": len(pictures.used),
                 **pictures.room._asdict(), **edges, **flags,
             },
-            "layers": [self.layer(layer) for layer in ground.shown()],
+            "layers": [self.layer(layer) | (self.rows(layer) if rows else {}) for layer in ground.shown()],
             "tiles": self.tiles(),
         }  # fmt: skip
 
@@ -168,16 +168,13 @@ class MadeMap:
         return said
 
     def layer(self, layer: Layer) -> dict[str, Any]:
-        """A layer: what its header says beyond the usual, and its rows of tiles; or of numbers and what they mean."""
+        """A layer without its rows: what its header says beyond the usual, what numbers mean, and its things."""
         plain = type(layer).__dataclass_fields__
         said = {name: getattr(layer, name) for name in _HEADER if getattr(layer, name) != plain[name].default}
         content: dict[str, Any] = {"name": layer.name, **said}
         things = self.written_things(layer)
-        codes = self.codes.get(layer.id)
-        if codes is not None:
-            if things:
-                content["things"] = things
-            return content | self._rows(self.numbers(codes))
+        if layer.id in self.codes:
+            return content | ({"things": things} if things else {})
         content["kind"] = layer.kind
         props = as_props(layer)
         if props is not None:
@@ -186,32 +183,46 @@ class MadeMap:
         if layer.area_plane != "corners":
             content["on"] = layer.area_plane
         content["colours"] = [one.colour for one in layer.terrains(self.derived.sets)]
-        plane = self.derived.knitted(self.ground.id).planes[layer.id][layer.area_plane]
-        return content | self._rows(np.asarray(plane).astype(np.int64))
+        return content
 
-    def _rows(self, numbers: NDArray[np.int64]) -> dict[str, Any]:
+    def held(self, layer: Layer) -> NDArray[np.int64] | None:
+        """The numbers that a layer holds, row by row; None if it holds things."""
+        if layer.id in self.codes:
+            return self.numbers(self.codes[layer.id])
+        if layer.places_things:
+            return None
+        plane = self.derived.knitted(self.ground.id).planes[layer.id][layer.area_plane]
+        return np.asarray(plane).astype(np.int64)
+
+    def rows(self, layer: Layer) -> dict[str, Any]:
+        """The rows of a layer as they are written."""
+        numbers = self.held(layer)
+        if numbers is None:
+            return {}
         if self._said.packed:
             return {"columns": numbers.shape[1], "packed": packed(numbers)}
         return {"rows": numbers.tolist()}
 
     def written_things(self, layer: Layer) -> list[dict[str, Any]]:
         """The things on a layer as they are written."""
-        derived, things = self.derived, self.things[layer.id]
-        kinds = derived.sets.thing_kinds
-        lights = derived.lights(self.ground)
-        written = []
-        for one in things:
-            seen = None
-            if one.tile is not None:
-                code = derived.code(one.tile)
-                seen = self.pictures.number(code), self.pictures.sprite(code)[1]
-            content = thing_content(one, kinds, seen)
-            if lights is not None and one.light is not None:
-                reached = lights.covered(lamp_name(layer.id, one.id))
-                if reached is not None:
-                    content["light"]["lit"] = [[list(corner) for corner in ring] for ring in reached]
-            written.append(content)
-        return written
+
+        def seen(ref: TileRef) -> tuple[int, list[int]]:
+            code = self.derived.code(ref)
+            return self.pictures.number(code), self.pictures.sprite(code)[1]
+
+        return [written_thing(self.derived, self.ground, layer, one, seen) for one in self.things[layer.id]]
+
+
+def written_thing(
+    derived: Derived, ground: Ground, layer: Layer, thing: Thing, seen: Callable[[TileRef], tuple[int, list[int]]]
+) -> dict[str, Any]:
+    """A thing as it is written, with what its light reaches; `seen` tells the number and place of a tile's picture."""
+    lights = derived.lights(ground)
+    content = thing_content(thing, derived.sets.thing_kinds, None if thing.tile is None else seen(thing.tile))
+    reached = lights.covered(lamp_name(layer.id, thing.id)) if lights is not None and thing.light is not None else None
+    if reached is not None:
+        content["light"]["lit"] = [[list(corner) for corner in ring] for ring in reached]
+    return content
 
 
 def things_on(derived: Derived, ground_id: str, layer: Layer) -> Sequence[Thing]:
