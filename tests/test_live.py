@@ -2,9 +2,9 @@
 
 import json
 import socket
-import threading
 import urllib.error
 import urllib.request
+from contextlib import ExitStack
 from dataclasses import replace
 
 import numpy as np
@@ -290,15 +290,14 @@ def test_who_has_no_business_here_is_refused(link):
 
 
 def test_readers_and_messages_are_limited(link):
-    games = [connect(link.socket_address, max_size=2**26) for _ in range(MOST_READERS)]
-    with pytest.raises(InvalidStatus) as refused, connect(link.socket_address):
-        pass
-    assert refused.value.response.status_code == 503
-    games[0].send("x" * (MOST_BYTES + 1))
-    with pytest.raises(ConnectionClosed):
-        [games[0].recv(timeout=10) for _ in range(5)]
-    for game in games:
-        game.close()
+    with ExitStack() as all_of_them:
+        games = [all_of_them.enter_context(connect(link.socket_address, max_size=2**26)) for _ in range(MOST_READERS)]
+        with pytest.raises(InvalidStatus) as refused, connect(link.socket_address):
+            pass
+        assert refused.value.response.status_code == 503
+        games[0].send("x" * (MOST_BYTES + 1))
+        with pytest.raises(ConnectionClosed):
+            [games[0].recv(timeout=10) for _ in range(5)]
 
 
 def test_the_address_gives_the_page_and_a_taken_port_the_next_one(link, document):
@@ -325,13 +324,16 @@ def test_only_this_machine_is_served(link):
 
 
 def test_a_reader_that_never_reads_keeps_nobody_waiting(link, document):
-    lazy = connect(link.socket_address, max_size=2**26, max_queue=1)
-    with connect(link.socket_address, max_size=2**26) as quick:
-        [quick.recv(timeout=10) for _ in range(2)]
-        code = document.palette.code(tile(6, 3))
-        done = threading.Event()
-        for number in range(60):
-            poke(document, "things", "cells", np.s_[number % 15, number % 20], code)
-        done.set()
-        assert json.loads(quick.recv(timeout=10))["type"] in ("tiles", "cells")
-    lazy.close()
+    with socket.create_connection(("127.0.0.1", link.port)) as lazy:
+        path = link.socket_address.partition(str(link.port))[2]
+        lazy.sendall(
+            f"GET {path} HTTP/1.1\r\nHost: 127.0.0.1\r\nUpgrade: websocket\r\nConnection: Upgrade\r\n"
+            "Sec-WebSocket-Version: 13\r\nSec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n".encode()
+        )
+        assert lazy.recv(12) == b"HTTP/1.1 101"
+        with connect(link.socket_address, max_size=2**26, close_timeout=0.2) as quick:
+            [quick.recv(timeout=10) for _ in range(2)]
+            code = document.palette.code(tile(6, 3))
+            for number in range(60):
+                poke(document, "things", "cells", np.s_[number % 15, number % 20], code)
+            assert json.loads(quick.recv(timeout=10))["type"] in ("tiles", "cells")

@@ -1,11 +1,13 @@
 """The list of deliveries, by mouse and keyboard."""
 
 import json
+import threading
 
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
+from websockets.sync.client import connect
 
 from knitground.core.edits.delivering import add_delivery
 from making import poke, tile
@@ -91,3 +93,41 @@ def test_what_cannot_be_written_is_told_where_it_stands_and_grounds_and_layers_a
     QTest.mouseClick(named(panel, QPushButton, "Remove"), Qt.MouseButton.LeftButton)
     assert not working.session.document.project.deliveries
     assert panel.list.isHidden()
+
+
+def test_what_is_painted_is_followed_live_and_the_game_points_at_places(working, hand, tmp_path, qtbot):
+    panel, _ = opened(working, tmp_path)
+    live = panel.live
+    QTest.mouseClick(live.tick, Qt.MouseButton.LeftButton, pos=QPoint(8, 14))
+    assert live.link.address in says(live)
+    heard: list[dict] = []
+
+    def game(address: str) -> None:
+        with connect(address, max_size=2**26) as socket:
+            for text in socket:
+                heard.append(json.loads(text))
+                if heard[-1]["type"] in ("cells", "tiles"):
+                    socket.send(json.dumps({"type": "here", "x": 80, "y": 60}))
+                    socket.send(json.dumps({"type": "look", "x": 20, "y": 100}))
+
+    follower = threading.Thread(target=game, args=(live.link.socket_address,), daemon=True)
+    follower.start()
+    qtbot.waitUntil(lambda: [one["type"] for one in heard] == ["hello", "whole"], timeout=5000)
+    qtbot.waitUntil(lambda: "1 follows" in says(live), timeout=5000)
+    working.session.set_stage("ground")
+    working.session.choose(layer_id="things", tile=tile(6, 3))
+    hand.on_ground((4, 4))
+    qtbot.waitUntil(lambda: any(one["type"] == "cells" for one in heard), timeout=5000)
+    qtbot.wait(100)
+    assert live.here is None, "it may not point here yet"
+    working.session.set_stage("deliver")
+    QTest.mouseClick(live.points, Qt.MouseButton.LeftButton, pos=QPoint(8, 14))
+    hand.on_ground((4, 6))
+    view = working.ground.view
+    qtbot.waitUntil(
+        lambda: live.here is not None and abs(view.to_widget(20, 100).x() - view.width() / 2) < 2, timeout=5000
+    )
+    QTest.mouseClick(live.tick, Qt.MouseButton.LeftButton, pos=QPoint(8, 14))
+    follower.join(timeout=5)
+    assert not follower.is_alive()
+    assert live.link is None

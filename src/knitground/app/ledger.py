@@ -160,12 +160,16 @@ class LedgerBar(QWidget):
 
     def _start_job(self, job: Job) -> None:
         self._job = job
-        job.progressed.connect(lambda share: self._progress.setValue(int(share * 100)))
+        # A method of the window's own: work that outlives the window tells nobody.
+        job.progressed.connect(self._show_progress)
         job.ended.connect(self._end_job)
         self._progress.setValue(0)
         self._progress.setToolTip(job.title)
         self._progress.setVisible(True)
         self._cancel.setVisible(True)
+
+    def _show_progress(self, share: float) -> None:
+        self._progress.setValue(int(share * 100))
 
     def _end_job(self) -> None:
         self._job = None

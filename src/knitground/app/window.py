@@ -81,6 +81,8 @@ class Window(QMainWindow):
         stitches.table.cell_wanted.connect(self.ground.show_cell)
         delivered = DeliverPanel(self.session)
         self.keeper.saved.connect(delivered.runs.saved)
+        delivered.live.show_on(self.ground.view)
+        self._delivered = delivered
         self.panels: dict[str, StagePanel] = {
             "sheet": SheetPanel(self.session, self._tabs()),
             "joins": JoinsPanel(self.session, self._tabs()),
@@ -286,6 +288,7 @@ class Window(QMainWindow):
         if not self.keeper.may_close():
             event.ignore()
             return
+        self._delivered.live.stop()
         self.session.wait_for_checks()
         self.keeper.closed()
         settings = QSettings()

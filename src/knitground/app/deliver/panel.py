@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMenu
 
 from knitground.app.commands import Command
 from knitground.app.deliver.delivery_card import DeliveryCard
+from knitground.app.deliver.live_switch import LiveSwitch
 from knitground.app.deliver.runs import Runs
 from knitground.app.jobs import Job
 from knitground.app.known import with_id
@@ -38,6 +39,7 @@ class DeliverPanel(StagePanel):
         self.card = DeliveryCard(session, self.runs)
         self._frame = card(column(self.card))
         self._hint = quiet()
+        self.live = LiveSwitch(session)
         self._new = button("New delivery", self.offer, "Keep a delivery with the project", icon_name="plus")
         self._run = button("Run", self.run_chosen, "Write the files of the chosen delivery", name="primary")
         self._all = button("Run all", self.run_all, "Write the files of all deliveries (Alt+Shift+E)")
@@ -46,6 +48,7 @@ class DeliverPanel(StagePanel):
             self._hint,
             self.list,
             scrolling(self._frame),
+            self.live,
             spacing=10,
         )
         layout.setContentsMargins(12, 12, 12, 12)
@@ -152,6 +155,7 @@ class DeliverPanel(StagePanel):
             *(once(name) for name in EXPORTERS),
             Command("Run all deliveries", self.run_all, ("Alt+Shift+E",), refused=self._none_kept),
             Command("New delivery…", self._offer_here),
+            Command("Switch the live link on or off", self._switch_here, refused=self._no_ground),
         ]
 
     def _none_kept(self) -> str:
@@ -163,6 +167,10 @@ class DeliverPanel(StagePanel):
     def _offer_here(self) -> None:
         self._session.set_stage("deliver")
         self.offer()
+
+    def _switch_here(self) -> None:
+        self._session.set_stage("deliver")
+        self.live.tick.toggle()
 
     def _ask_here(self, name: str) -> None:
         self._session.set_stage("deliver")

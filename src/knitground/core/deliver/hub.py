@@ -154,8 +154,7 @@ class Hub:
                         if reader.ground == name:
                             reader.add(what)
                             reader.wake()
-            # Of another project nothing is known yet.
-            if change.defined and (derived is not None or self.hello() != before):
+            if change.defined and self.hello() != before:
                 for reader in self._readers:
                     reader.greet()
                     reader.wake()

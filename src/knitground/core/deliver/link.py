@@ -29,6 +29,8 @@ USUAL_PORT = 17440
 MOST_READERS = 8
 MOST_BYTES = 2**14
 _MORE_PORTS = 20
+_PATIENCE_S = 0.5
+"""How long a reader is waited for that does not answer when the link ends."""
 _HERE = ("127.0.0.1", "localhost")
 _PAGE = "knitground_reader.html"
 Said = Callable[[dict[str, Any]], None]
@@ -66,8 +68,8 @@ class Link:
         """What a game connects to."""
         return f"ws://{HOST}:{self.port}/?token={self.token}"
 
-    def start(self, port: int = USUAL_PORT) -> None:
-        """Begins to serve, on the next free port if this one is taken.
+    def start(self, port: int = USUAL_PORT) -> int:
+        """Begins to serve, on the next free port if this one is taken; returns the port.
 
         Raises
         ------
@@ -81,7 +83,7 @@ class Link:
             try:
                 self._server = asyncio.run_coroutine_threadsafe(self._serving(tried), self._loop).result()
                 self.port = tried
-                return
+                return tried
             except OSError as problem:
                 if problem.errno not in (errno.EADDRINUSE, errno.EACCES):
                     self._end()
@@ -92,7 +94,7 @@ class Link:
     async def _serving(self, port: int) -> Server:
         return await serve(
             self._follow, HOST, port, process_request=self._admit, max_size=MOST_BYTES, max_queue=4,
-            server_header=None, ping_interval=20,
+            server_header=None, ping_interval=20, close_timeout=_PATIENCE_S,
         )  # fmt: skip
 
     def stop(self) -> None:
