@@ -39,6 +39,7 @@ class DeliveryCard(QWidget):
         self.layers = _menu_button("Layers", "Which layers of them; as they show on the ground if none is ticked")
         self.options = OptionForm(self._choose_option)
         self._about, self._writes = quiet(), quiet()
+        self.gone = button("Remove", self._remove, "Take the chosen delivery out of the list; its files stay")
         self._soon = QTimer(self, singleShot=True, interval=_LOOK_MS)
         self._soon.timeout.connect(self._look)
         self._connect()
@@ -91,8 +92,7 @@ class DeliveryCard(QWidget):
                 grid.addWidget(second, row, 3)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
-        gone = button("Remove", self._remove, "Take this delivery out of the list; its files stay")
-        parts = self._about, in_widget(grid), self.options, self._writes, in_row(None, gone), None
+        parts = self._about, in_widget(grid), self.options, self._writes, None
         self.setLayout(column(*parts, spacing=8))
 
     @property

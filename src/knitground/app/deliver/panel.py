@@ -19,6 +19,7 @@ from knitground.core.edits.delivering import add_delivery
 from knitground.core.project.delivery import Delivery
 from knitground.core.project.model import fresh_id
 
+_MOST_ROWS = 5
 _WHEN = {"asked": "when asked", "save": "on every save", "change": "on every change"}
 
 
@@ -30,9 +31,8 @@ class DeliverPanel(StagePanel):
         self._session = session
         self.runs = Runs(session)
         self.list = QListWidget()
-        self.list.setObjectName("cards")
+        self.list.setObjectName("deliveries")
         self.list.setAccessibleName("Deliveries")
-        self.list.setMaximumHeight(190)
         self.list.setToolTip("Return or a double click runs a delivery")
         self.list.currentItemChanged.connect(lambda *_: self._show_card())
         self.list.itemActivated.connect(lambda item: self.runs.run(item.data(Qt.ItemDataRole.UserRole)))
@@ -44,7 +44,7 @@ class DeliverPanel(StagePanel):
         self._run = button("Run", self.run_chosen, "Write the files of the chosen delivery", name="primary")
         self._all = button("Run all", self.run_all, "Write the files of all deliveries (Alt+Shift+E)")
         layout = column(
-            in_row(heading("Deliveries"), None, self._new, self._run, self._all),
+            in_row(heading("Deliveries"), None, self._new, self.card.gone, self._run, self._all),
             self._hint,
             self.list,
             scrolling(self._frame),
@@ -77,8 +77,10 @@ class DeliverPanel(StagePanel):
             self.list.addItem(item)
             if one.id == wanted or self.list.currentItem() is None:
                 self.list.setCurrentItem(item)
+        rows = sum(self.list.sizeHintForRow(number) for number in range(min(_MOST_ROWS, len(kept))))
+        self.list.setFixedHeight(rows + 4)
         self.list.blockSignals(False)
-        for widget in (self.list, self._run, self._all):
+        for widget in (self.list, self._run, self._all, self.card.gone):
             widget.setVisible(bool(kept))
         self._hint.setText(self._hinted(bool(kept)))
         self._hint.setVisible(bool(self._hint.text()))

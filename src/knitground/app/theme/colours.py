@@ -145,6 +145,8 @@ def _style_sheet(t: Theme) -> str:
     QListWidget::item:selected {{ background: {t.focus}; color: {t.panel}; }}
     QListWidget::indicator {{ width: 12px; height: 12px; border: 2px solid {t.quiet}; border-radius: 4px; background: {t.panel}; }}
     QListWidget::indicator:checked {{ background: {t.thread}; border-color: {t.thread}; }}
+    QListWidget#deliveries::item {{ border: 2px solid transparent; padding: 3px 8px; }}
+    QListWidget#deliveries::item:selected {{ background: {t.panel}; border-color: {t.thread}; color: {t.ink}; }}
     QListWidget#cards::item {{ border: 2px solid transparent; padding: 0; }}
     QListWidget#cards::item:selected {{ background: {t.panel}; border-color: {t.thread}; }}
     QListWidget::item:hover:!selected {{ background: {t.window}; }}
