@@ -15,6 +15,8 @@ from PIL import Image
 import readers
 from browser import Browser, a_browser, served
 from knitground.core.deliver import EXPORTERS
+from knitground.core.deliver.hub import Hub
+from knitground.core.deliver.link import Link
 from knitground.core.edits.layers import put_layer
 from knitground.core.layers.props import PropLayer
 from knitground.core.layers.thing import Thing
@@ -25,6 +27,13 @@ from making import SIDE, poke, tile
 TOP = Path(__file__).resolve().parents[1]
 READERS = TOP / "share" / "readers"
 GROUNDS = ("long-roof", "glasshouse", "chimneys", "terrace", "comb")
+DRAWN = """(() => {
+  const { said } = reader.shown.world, area = { x: 0, y: 0, width: said.picture_width, height: said.picture_height };
+  const { data } = reader.draw(reader.shown.world, area, null, false);
+  let text = "";
+  for (let at = 0; at < data.length; at += 32768) text += String.fromCharCode(...data.subarray(at, at + 32768));
+  return btoa(text);
+})()"""
 WAYS = ({}, {"packed": True, "turned": "flags", "edge": 1, "side": 256})
 
 
@@ -102,12 +111,7 @@ def by_page(page: Browser, folder: Path) -> np.ndarray:
         page.open(f"{address}/reader.html?map=map.json")
         page.wait_for("reader.shown.world !== null")
         width, height = page.value("[reader.shown.world.said.picture_width, reader.shown.world.said.picture_height]")
-        text = page.value(
-            f"(() => {{ const area = {{x: 0, y: 0, width: {width}, height: {height}}};"
-            "const { data } = reader.draw(reader.shown.world, area, null, false);"
-            "let text = ''; for (let at = 0; at < data.length; at += 32768)"
-            "  text += String.fromCharCode(...data.subarray(at, at + 32768)); return btoa(text); })()"
-        )
+        text = page.value(DRAWN)
     return np.frombuffer(base64.b64decode(text), np.uint8).reshape(height, width, 4)
 
 
@@ -140,3 +144,27 @@ def test_the_page_says_what_is_missing(page, tmp_path):
     with served(tmp_path) as address:
         page.open(f"{address}/reader.html?map=map.json")
         page.wait_for("document.getElementById('say').textContent.includes('map-tileset.png is missing')")
+
+
+@readers.needs("chromium")
+def test_the_page_follows_what_is_drawn_live(page, document, tmp_path):
+    derived = unkind(document)
+    worked = derived.document
+    hub = Hub(derived)
+    worked.listeners.append(hub.update)
+    link = Link(hub, hub.follow, lambda said: None, lambda: None)
+    link.start()
+    try:
+        page.open(link.address)
+        page.wait_for("reader.shown.world !== null")
+        poke(worked, "things", "cells", np.s_[2:9, 3:12], worked.palette.code(tile(2, 3)))
+        poke(worked, "areas", "corners", np.s_[4:8, 2:15], 3)
+        props = worked.project.grounds[0].layer("props")
+        changed = (replace(props.things[3], x=40.0, tile=tile(5, 3)), *props.things[9:])
+        put_layer(worked, "ground", "move", replace(props, things=changed))
+        page.wait_for(f"reader.shown.world.layers.at(-1).things.length === {len(changed)}")
+        expected = delivered(Derived(worked), "ground", tmp_path, {})
+        found = np.frombuffer(base64.b64decode(page.value(DRAWN)), np.uint8).reshape(expected.shape)
+        assert apart_premultiplied(found, expected) <= 1
+    finally:
+        link.stop()
