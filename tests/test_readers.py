@@ -18,8 +18,10 @@ from knitground.core.deliver import EXPORTERS
 from knitground.core.deliver.hub import Hub
 from knitground.core.deliver.link import Link
 from knitground.core.edits.layers import put_layer
+from knitground.core.grid.plane import Plane
 from knitground.core.layers.props import PropLayer
 from knitground.core.layers.thing import Thing
+from knitground.core.layers.walking import WalkLayer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from making import SIDE, poke, tile
@@ -62,9 +64,11 @@ def unkind(document: Document) -> Derived:
     project = document.project
     ground = project.grounds[0]
     props = PropLayer("props", "Props", placed, order="hand", stacking="depth", tint="#a0ffd0", offset_x=-7)
-    layers = (*(one for one in ground.layers if one.id != walls.id), props)
+    marks = WalkLayer("marks", "Marks")
+    layers = (*(one for one in ground.layers if one.id != walls.id), marks, props)
     state = document.state
     planes = {layer.id: state.planes["ground"].get(layer.id, {}) for layer in layers}
+    planes["marks"] = {"cells": Plane.of(rng.integers(0, 3, (15, 20), dtype=np.uint8))}
     grounds = (replace(ground, layers=layers, background="#203040"),)
     state = state._replace(project=replace(project, grounds=grounds), planes={"ground": planes})
     return Derived(Document(state, document.palette))

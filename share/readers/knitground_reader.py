@@ -156,8 +156,9 @@ def draw(path):
     deep = [layer.get("stacking") == "depth" and "colours" not in layer for layer in world.said["layers"]]
     for _, some in groupby(range(len(deep)), lambda n: "depth" if deep[n] else n):
         mine = [world.said["layers"][n] for n in some]
-        if "colours" in mine[0]:
+        if mine[0].get("kind") == "shade":
             world.shade(mine[0], canvas)
+        if "colours" in mine[0]:
             continue
         sheet, pieces = np.zeros_like(canvas), [p for n, layer in enumerate(mine) for p in world.pieces(layer, n)]
         for _, number, pixels, x, y in sorted(pieces, key=lambda one: one[:2]) if len(mine) > 1 else pieces:

@@ -98,11 +98,19 @@ def new(folder: Annotated[Path, typer.Argument(help="where to make it; must be e
 
 
 @app.command()
-def schema() -> None:
-    """Print the JSON Schema of the project file."""
+def schema(
+    delivered: Annotated[bool, typer.Option("--delivered", help="of the JSON for games")] = False,
+    tileset: Annotated[bool, typer.Option("--tileset", help="of the JSON of a tileset alone")] = False,
+    live: Annotated[bool, typer.Option("--live", help="of the messages of the live link")] = False,
+) -> None:
+    """Print the JSON Schema of the project file, or of something that is delivered."""
+    from knitground.core.deliver.schema import LIVE, MAP, TILESET
     from knitground.core.project.file import schema as project_schema
 
-    typer.echo(json.dumps(project_schema(), indent=2, ensure_ascii=False))
+    if delivered + tileset + live > 1:
+        raise BadRequest("Give one of --delivered, --tileset and --live; each has a schema of its own.")
+    found = MAP if delivered else TILESET if tileset else LIVE if live else project_schema()
+    typer.echo(json.dumps(found, indent=2, ensure_ascii=False))
 
 
 for command in (

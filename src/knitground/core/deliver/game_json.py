@@ -182,7 +182,8 @@ class MadeMap:
             return content | by_hand | {"things": things}
         if layer.area_plane != "corners":
             content["on"] = layer.area_plane
-        content["colours"] = [one.colour for one in layer.terrains(self.derived.sets)]
+        terrains = layer.terrains(self.derived.sets)
+        content |= {"names": [one.name for one in terrains], "colours": [one.colour for one in terrains]}
         return content
 
     def held(self, layer: Layer) -> NDArray[np.int64] | None:

@@ -12,6 +12,7 @@ import secrets
 import sys
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
@@ -104,7 +105,9 @@ class Link:
 
             async def close() -> None:
                 server.close(close_connections=True)
-                await server.wait_closed()
+                # A browser may keep a connection open on which it never says anything.
+                with suppress(TimeoutError):
+                    await asyncio.wait_for(server.wait_closed(), 2 * _PATIENCE_S)
 
             asyncio.run_coroutine_threadsafe(close(), self._loop).result(timeout=5)
             self._server = None
