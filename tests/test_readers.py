@@ -1,5 +1,6 @@
 """The two readers that ship as examples draw what is delivered, each from the files alone."""
 
+import ast
 import base64
 import importlib.util
 import shutil
@@ -172,3 +173,18 @@ def test_the_page_follows_what_is_drawn_live(page, document, tmp_path):
         assert apart_premultiplied(found, expected) <= 1
     finally:
         link.stop()
+
+
+def test_the_python_reader_is_short_and_needs_nothing_of_ours():
+    text = (READERS / "knitground_reader.py").read_text()
+    tree = ast.parse(text)
+    told = {
+        line
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef) and ast.get_docstring(node)
+        for line in range(node.body[0].lineno, node.body[0].end_lineno + 1)
+    }
+    code = [line for number, line in enumerate(text.splitlines(), 1) if line.strip() and number not in told]
+    assert len(code) < 150
+    names = {alias.name for node in ast.walk(tree) if isinstance(node, ast.Import) for alias in node.names}
+    assert names == {"base64", "json", "sys", "zlib", "numpy"}

@@ -46,8 +46,7 @@ class Map:
             column, away = np.floor(across).astype(int), 2 * (across - np.floor(across)) - 1
             above = (y - row * 0.75 * h) * 4 / h < np.abs(away)
             column = np.where(above, column + np.where(away < 0, (row & 1) - 1, row & 1), column)
-            row = row - above
-            return (row, column, 0, 0) if grid == "hex-pointed" else (column, row, 0, 0)
+            return (row - above, column, 0, 0) if grid == "hex-pointed" else (column, row - above, 0, 0)
         down, right = y / h, x / w
         if grid != "square":
             across, along = 2 * x / w - (self.rows if grid == "diamond" else 1), 2 * y / h
@@ -57,8 +56,8 @@ class Map:
 
     def numbers(self, layer):
         """The rows of a layer; those of shades on corners may be one more than the map's, and longer by one."""
-        if "rows" in layer:
-            return np.array(layer["rows"], dtype=np.int64)
+        if "packed" not in layer:
+            return np.array(layer.get("rows", np.zeros((0, 0))), dtype=np.int64)
         flat = np.frombuffer(zlib.decompress(base64.b64decode(layer["packed"])), dtype="<u4")
         return flat.astype(np.int64).reshape(-1, layer["columns"])
 
@@ -66,12 +65,11 @@ class Map:
         """The cell of a tile in the tileset; what is turned there fills just its map's cell."""
         t, turn, edge = self.tiles, number >> 24, self.tiles.get("edge", 0)
         page, place = divmod((number & 0xFFFFFF) - 1, t["columns"] * t["rows"])
-        y, x = place // t["columns"] * (t["cell_height"] + 2 * edge), place % t["columns"] * (t["cell_width"] + 2 * edge)
-        cell = self.pages[page][y + edge : y + edge + t["cell_height"], x + edge : x + edge + t["cell_width"]]
-        if turn:
-            part = np.s_[t["origin_y"] : t["origin_y"] + self.h, t["origin_x"] : t["origin_x"] + self.w]
-            cell, art = cell.copy(), cell[part]
-            cell[part] = np.rot90(art[:, ::-1] if turn & 4 else art, -(turn & 3))
+        high, wide = t["cell_height"], t["cell_width"]
+        y, x = (place // t["columns"] * (high + 2 * edge) + edge, place % t["columns"] * (wide + 2 * edge) + edge)
+        cell = self.pages[page][y : y + high, x : x + wide].copy()
+        art = cell[t["origin_y"] :, t["origin_x"] :][: self.h, : self.w]
+        art[:] = np.rot90(art[:, ::-1] if turn & 4 else art.copy(), -(turn & 3)) if turn else art
         return cell
 
     def sprite(self, thing):
@@ -96,7 +94,7 @@ class Map:
             last = max(last, thing["y"]) if layer.get("order") == "hand" else thing["y"]
             pixels, x, y = self.sprite(thing)
             yield last - self.h + down, number, pixels, x + right, y + down
-        rows = self.numbers(layer) if layer.get("kind") != "props" else np.zeros((0, 0))
+        rows = self.numbers(layer)
         cells = [(*self.corner(*at), int(rows[at])) for at in zip(*(n.tolist() for n in np.nonzero(rows)), strict=True)]
         apart = self.grid == "square" and layer.get("stacking") != "depth"
         for x, y, tile in sorted(cells, key=lambda one: (apart and one[2] in self.large, one[1], one[0])):
@@ -114,12 +112,12 @@ class Map:
             if self.grid == "staggered":
                 r, c = r + c, c - (r + c + 1) // 2 + ((r + c) & 1 if corners else 0)
             if not (dy or dx):
-                stored = (row + column, column - (row + column + 1) // 2) if self.grid == "staggered" else (row, column)
-                there = (np.array(stored) >= 0).all(axis=0) & (stored[0] < self.rows) & (stored[1] < self.said["width"])
+                s = (row + column, column - (row + column + 1) // 2) if self.grid == "staggered" else (row, column)
+                there = (s[0] >= 0) & (s[1] >= 0) & (s[0] < self.rows) & (s[1] < self.said["width"])
             share = (down if dy else 1 - down) * (right if dx else 1 - right) if corners else 1.0
             found += colours[numbers[r % numbers.shape[0], c % numbers.shape[1]]] * np.asarray(share)[..., None]
         tint = np.array(colour(layer.get("tint", "#ffffff"))) / 255
-        lacks = np.where(there[..., None], (1 - found * tint) * layer.get("opacity", 1), 1 - 1.0)
+        lacks = np.where(there[..., None], (1 - found * tint) * layer.get("opacity", 1), 0.0)
         canvas[..., :3] = np.floor(canvas[..., :3] * (1 - lacks * self.left_by_lights(x, y)) + 0.5)
 
     def left_by_lights(self, x, y):
@@ -127,8 +125,7 @@ class Map:
         left, flat = np.ones((*x.shape, 3)), self.w / self.h if self.grid in ("diamond", "staggered") else 1
         for layer, thing in [(la, t) for la in self.said["layers"] for t in la.get("things", ()) if "light" in t]:
             light = thing["light"]
-            at = thing["x"] + layer.get("offset_x", 0), thing["y"] + layer.get("offset_y", 0)
-            away = light["reach"] - np.hypot(x - at[0], (y - at[1]) * flat)
+            away = light["reach"] - np.hypot(x - thing["x"] - layer.get("offset_x", 0), (y - thing["y"] - layer.get("offset_y", 0)) * flat)
             share = np.clip(away / max(light["softness"] * light["reach"], 1e-3), 0, 1)
             left *= 1 - (share**2 * (3 - 2 * share) * lit(light, *x.shape))[..., None] * colour(light["colour"]) / 255
         return left
@@ -141,8 +138,7 @@ def lit(light, height, width):
     crossed = np.zeros((2 * height, 2 * width + 1), dtype=int)
     for ring in light["lit"]:
         for (x0, y0), (x1, y1) in zip(np.array(ring) * 2, np.roll(ring, -1, axis=0) * 2, strict=True):
-            low, high = (int(np.clip(np.ceil(end - 0.5), 0, 2 * height)) for end in sorted((y0, y1)))
-            rows = np.arange(low, high)
+            rows = np.arange(*(int(np.clip(np.ceil(end - 0.5), 0, 2 * height)) for end in sorted((y0, y1))))
             x = x0 + (rows + 0.5 - y0) / (y1 - y0 or 1) * (x1 - x0)
             np.add.at(crossed, (rows, np.clip(np.ceil(x - 0.5), 0, 2 * width).astype(int)), 1)
     return (np.cumsum(crossed[:, :-1], axis=1) & 1).reshape(height, 2, width, 2).mean(axis=(1, 3))
@@ -156,9 +152,8 @@ def draw(path):
     deep = [layer.get("stacking") == "depth" and "colours" not in layer for layer in world.said["layers"]]
     for _, some in groupby(range(len(deep)), lambda n: "depth" if deep[n] else n):
         mine = [world.said["layers"][n] for n in some]
-        if mine[0].get("kind") == "shade":
-            world.shade(mine[0], canvas)
         if "colours" in mine[0]:
+            world.shade(mine[0], canvas) if mine[0]["kind"] == "shade" else None
             continue
         sheet, pieces = np.zeros_like(canvas), [p for n, layer in enumerate(mine) for p in world.pieces(layer, n)]
         for _, number, pixels, x, y in sorted(pieces, key=lambda one: one[:2]) if len(mine) > 1 else pieces:

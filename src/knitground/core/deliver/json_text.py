@@ -29,7 +29,7 @@ def packed(numbers: NDArray[np.int64]) -> str:
     numbers : (H, W) int64
         From 0 to 2^32 - 1.
     """
-    return base64.b64encode(zlib.compress(numbers.astype("<u4").tobytes(), 9)).decode("ascii")
+    return base64.b64encode(zlib.compress(numbers.astype("<u4").tobytes())).decode("ascii")
 
 
 def _layer(layer: dict[str, Any]) -> str:
