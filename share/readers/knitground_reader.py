@@ -1,6 +1,6 @@
 """Draws a map that Knit Ground delivered as JSON. Needs NumPy and Pillow, and nothing of Knit Ground.
 
-    python knitground_reader.py MAP.json OUT.png      or      picture = draw("MAP.json")  -> (H, W, 4) uint8
+python knitground_reader.py MAP.json OUT.png      or      picture = draw("MAP.json")  -> (H, W, 4) uint8
 """
 
 import base64
@@ -124,8 +124,8 @@ class Map:
         """How much of a shade the lights leave; each takes its colour's share of what the others leave."""
         left, flat = np.ones((*x.shape, 3)), self.w / self.h if self.grid in ("diamond", "staggered") else 1
         for layer, thing in [(la, t) for la in self.said["layers"] for t in la.get("things", ()) if "light" in t]:
-            light = thing["light"]
-            away = light["reach"] - np.hypot(x - thing["x"] - layer.get("offset_x", 0), (y - thing["y"] - layer.get("offset_y", 0)) * flat)
+            light, dx, dy = thing["light"], thing["x"] + layer.get("offset_x", 0), thing["y"] + layer.get("offset_y", 0)
+            away = light["reach"] - np.hypot(x - dx, (y - dy) * flat)
             share = np.clip(away / max(light["softness"] * light["reach"], 1e-3), 0, 1)
             left *= 1 - (share**2 * (3 - 2 * share) * lit(light, *x.shape))[..., None] * colour(light["colour"]) / 255
         return left
