@@ -33,6 +33,8 @@ _MORE_PORTS = 20
 _PATIENCE_S = 0.5
 """How long a reader is waited for that does not answer when the link ends."""
 _HERE = ("127.0.0.1", "localhost")
+_NO_PAGE = (None, "null", "file://")
+"""Where programs come from, and pages that were opened as files."""
 _PAGE = "knitground_reader.html"
 Said = Callable[[dict[str, Any]], None]
 
@@ -114,16 +116,22 @@ class Link:
             self._end()
 
     def _end(self) -> None:
+        async def leave() -> None:
+            others = asyncio.all_tasks() - {asyncio.current_task()}
+            for one in others:
+                one.cancel()
+            await asyncio.gather(*others, return_exceptions=True)
+
+        asyncio.run_coroutine_threadsafe(leave(), self._loop).result(timeout=5)
         self._loop.call_soon_threadsafe(self._loop.stop)
         self._thread.join(timeout=5)
+        self._loop.close()
 
     def _admit(self, connection: ServerConnection, request: Request) -> Response | None:
         """Refuses who has no business here; gives the page to a browser that asks for it."""
-        host = request.headers.get("Host", "")
-        if urlsplit(f"//{host}").hostname not in _HERE or not _is_near(request.headers.get("Origin")):
-            return connection.respond(
-                http.HTTPStatus.FORBIDDEN, "Only programs and pages of this machine may follow.\n"
-            )
+        host, origin = request.headers.get("Host", ""), request.headers.get("Origin")
+        if not (_is_near(f"//{host}") and (origin in _NO_PAGE or _is_near(origin or ""))):
+            return connection.respond(http.HTTPStatus.FORBIDDEN, "Only what runs on this machine may follow.\n")
         token = parse_qs(urlsplit(request.path).query).get("token", [""])[0]
         if not secrets.compare_digest(token.encode(), self.token.encode()):
             return connection.respond(
@@ -139,7 +147,8 @@ class Link:
         ready = asyncio.Event()
 
         def wake() -> None:
-            self._loop.call_soon_threadsafe(ready.set)
+            with suppress(RuntimeError):  # the link has ended
+                self._loop.call_soon_threadsafe(ready.set)
 
         reader = Reader(wake)
         self.hub.join(reader)
@@ -197,12 +206,10 @@ def _understood(text: str | bytes) -> dict[str, Any] | None:
     return None
 
 
-def _is_near(origin: str | None) -> bool:
-    """Whether a page or a host is of this machine: so is a page opened as a file, and what is no page at all."""
-    if origin in (None, "null", "file://"):
-        return True
+def _is_near(address: str) -> bool:
+    """Whether an address is of this machine."""
     try:
-        return urlsplit(origin or "").hostname in _HERE
+        return urlsplit(address).hostname in _HERE
     except ValueError:
         return False
 
