@@ -159,7 +159,7 @@ class MadeMap:
         said = {}
         for number, code in enumerate(self.pictures.used.tolist(), start=1):
             entry: dict[str, Any] = {"large": True} if self.pictures.is_large(code) else {}
-            if code in sprites:
+            if code in sprites or not self.pictures.fills_its_cell(code):
                 page, place = self.pictures.sprite(code)
                 entry |= {"picture": place} | ({"image": page} if page else {})
             entry |= tile_content(self.derived, self.playing, code, self.pictures.number)

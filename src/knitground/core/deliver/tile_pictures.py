@@ -84,6 +84,11 @@ class TilePictures:
         inside = left >= 0 and top >= 0 and left + pixels.shape[1] <= self._atlas.tile_width
         return not (inside and top + pixels.shape[0] <= self._atlas.tile_height)
 
+    def fills_its_cell(self, code: int) -> bool:
+        """Whether a tile takes just the box of its map's cell."""
+        pixels, left, top = self._atlas.sprite(code)
+        return (left, top, *pixels.shape[:2]) == (0, 0, self._atlas.tile_height, self._atlas.tile_width)
+
     def drawn(self) -> Iterator[Pixels]:
         """The pictures one after another, (H, W, 4) uint8 with straight alpha."""
         room, edge, each = self.room, self.edge, self.columns * self.rows
