@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 from websockets.sync.client import connect
 
+from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.delivering import add_delivery
 from making import poke, tile
 from window.finding import named, open_menu, says, take
@@ -131,3 +132,13 @@ def test_what_is_painted_is_followed_live_and_the_game_points_at_places(working,
     follower.join(timeout=5)
     assert not follower.is_alive()
     assert live.link is None
+
+
+def test_a_delivered_map_and_a_layered_picture_open_in_the_window(demo, tmp_path, qtbot):
+    derived = demo.session.derived
+    EXPORTERS["json"].write(derived, "chimneys", tmp_path / "map.json")
+    EXPORTERS["ora"].write(derived, "terrace", tmp_path / "terrace.ora")
+    assert demo.keeper.open_path(tmp_path / "map.json")
+    assert [one.name for one in demo.session.document.project.grounds] == ["Chimneys"]
+    assert demo.keeper.open_path(tmp_path / "terrace.ora")
+    qtbot.waitUntil(lambda: len(demo.session.document.project.sheets) == 4, timeout=5000)

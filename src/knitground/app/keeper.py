@@ -11,7 +11,9 @@ from knitground.app.jobs import Job
 from knitground.app.scribe import Scribe
 from knitground.app.session import Session
 from knitground.app.watcher import Watcher
+from knitground.core.deliver.taking_back import is_delivered_map, project_from_map
 from knitground.core.edits.importing import Read, add_collection, images_in, insert_image, read_collection, read_image
+from knitground.core.edits.painted import add_as_sheets
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
 from knitground.core.project.atomic import clear_halves
 from knitground.core.project.collecting import collect
@@ -21,6 +23,7 @@ from knitground.core.project.journal import drop, left_behind, replay
 from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import Picture
 from knitground.core.project.saving import save_project
+from knitground.core.sheet.openraster import PaintedLayer, is_openraster, read_layers
 from knitground.core.sheet.picture import Sheet, read_file
 
 MOST_RECENT = 8
@@ -75,7 +78,8 @@ class Keeper(QObject):
         if (self._session.attempt(lambda: file.exists() and file.stat().st_size) or 0) > _AT_ONCE_BYTES:
             self._opening = self._session.run(Job("Opening", lambda report: Document.load(path)), self._take_over)
             return True
-        document = self._session.attempt(lambda: Document.load(path))
+        delivered = path.suffix == ".json" and self._session.attempt(lambda: is_delivered_map(read_file(path)))
+        document = self._session.attempt(lambda: project_from_map(path) if delivered else Document.load(path))
         if document is not None:
             self._take_over(document)
         return document is not None
@@ -85,6 +89,10 @@ class Keeper(QObject):
         data = self._session.attempt(lambda: read_file(path))
         if data is None:
             return False
+        if is_openraster(data):
+            job = Job("Reading the layers", lambda report: read_layers(data, path.name))
+            self._session.run(job, self._add_layers)
+            return True
         if len(data) > _AT_ONCE_BYTES // 2 or path.suffix.lower() in (".gif", ".apng", ".webp"):
             # What moves may be small as a file and large once it is read.
             job = Job("Reading the sheet", lambda report: read_image(path.name, data))
@@ -154,6 +162,12 @@ class Keeper(QObject):
         else:
             self._watcher.follow_origin(made, path)
             self._session.say(f"{read.name} is cut by a first guess; drag the round handles to set it right.")
+
+    def _add_layers(self, layers: list[PaintedLayer]) -> None:
+        made = self._session.attempt(lambda: add_as_sheets(self._session.document, layers))
+        if made:
+            self._show_sheet(made[0])
+            self._session.say(f"Its {len(made)} layers are a sheet each, cut by a first guess.")
 
     def _show_sheet(self, sheet_id: str) -> None:
         self._session.set_stage("sheet")

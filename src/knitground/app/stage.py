@@ -11,6 +11,7 @@ from knitground.core.check.check import Finding
 
 _HEIGHT = 32
 IMAGES = "Images (*.png *.gif *.webp *.bmp)"
+SHEETS = "Images (*.png *.gif *.webp *.bmp *.ora)"
 
 
 class StagePanel(QWidget):
@@ -108,6 +109,6 @@ class SheetTabs(QWidget):
 
     def ask(self) -> None:
         """Asks for a file to add."""
-        name, _ = QFileDialog.getOpenFileName(self, "Add a sprite sheet", "", IMAGES)
+        name, _ = QFileDialog.getOpenFileName(self, "Add a sprite sheet", "", SHEETS)
         if name:
             self.add_wanted.emit(name)

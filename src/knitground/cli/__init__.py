@@ -17,7 +17,7 @@ from knitground.cli.delivering import TAKES_MORE, deliver, render
 from knitground.cli.grounds import check, knit
 from knitground.cli.growing import fill, grow, learn, quality
 from knitground.cli.joins import coverage, infer, proof, sets
-from knitground.cli.pictures import colours, map_from_picture, rows
+from knitground.cli.pictures import colours, from_map, from_ora, map_from_picture, rows
 from knitground.cli.sheets import cut, guess, repack
 from knitground.cli.stitches import stitch
 from knitground.cli.walking import reach, walk
@@ -114,8 +114,8 @@ def schema(
 
 
 for command in (
-    cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, map_from_picture, colours,
-    rows, stitch, learn, fill, quality, walk, reach, watch,
+    cut, guess, repack, infer, sets, coverage, proof, knit, grow, check, render, map_from_picture, from_map, from_ora,
+    colours, rows, stitch, learn, fill, quality, walk, reach, watch,
 ):  # fmt: skip
     app.command()(command)
 app.command(context_settings=TAKES_MORE)(deliver)

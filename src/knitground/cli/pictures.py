@@ -23,19 +23,75 @@ def map_from_picture(
 ) -> None:
     """Make a project from a drawn map: a sheet with each of its tiles once, and a ground that looks like it."""
     from knitground.core.edits.drawn import project_of
-    from knitground.core.sheet.cut import LARGEST_TILE
     from knitground.core.sheet.picture import decode_picture, read_file
 
-    width, height = pair(tile, "--tile", "x")
-    if not min(width, height) >= 1 or max(width, height) > LARGEST_TILE:
-        raise BadRequest(f"--tile {readable(tile)} is out of range; give pixels from 1 to {LARGEST_TILE}, as in 16x16.")
-    if output.exists() and (not output.is_dir() or any(output.iterdir())):
-        raise BadRequest(f"{readable(output)} is there already and not empty; choose another folder.")
+    width, height = _tile_size(tile)
+    _check_empty(output)
     document = project_of(picture.stem, decode_picture(read_file(picture), picture.name), width, height)
     document.save(output)
     ground, (sheet,) = document.project.grounds[0], document.project.sheets
     count = len({ref for ref in document.palette.refs if ref.sheet == sheet.id})
     typer.echo(f"made {readable(output)}: {ground.width} x {ground.height} cells of {count} different tiles")
+
+
+def from_map(
+    source: Annotated[Path, typer.Argument(metavar="MAP.json", help="a map delivered as JSON, its pictures beside it")],
+    output: Annotated[Path, typer.Option("-o", "--output", metavar="FOLDER", help="the project to make")],
+) -> None:
+    """Make a project of a delivered map: the same cells, things and properties, on layers of tiles."""
+    from knitground.core.deliver.taking_back import project_from_map
+
+    _check_empty(output)
+    document = project_from_map(source)
+    document.save(output)
+    ground = document.project.grounds[0]
+    typer.echo(f"made {readable(output)}: {ground.width} x {ground.height} cells on {len(ground.layers)} layers")
+
+
+def from_ora(
+    source: Annotated[Path, typer.Argument(metavar="FILE.ora", help="a layered picture of a paint program")],
+    output: Annotated[Path, typer.Option("-o", "--output", metavar="FOLDER", help="the project to make")],
+    tile: Annotated[
+        str | None, typer.Option("--tile", metavar="WxH", help="the layers are drawn maps of tiles this large")
+    ] = None,
+) -> None:
+    """Make a project of an OpenRaster file: a sheet for each layer, or with --tile a ground with as many layers."""
+    from dataclasses import replace
+
+    from knitground.core.edits.painted import add_as_map, add_as_sheets
+    from knitground.core.project.document import Document
+    from knitground.core.sheet.openraster import read_layers
+    from knitground.core.sheet.picture import read_file
+
+    size = None if tile is None else _tile_size(tile)
+    _check_empty(output)
+    layers = read_layers(read_file(source), source.name)
+    document = Document()
+    document.define("name", replace(document.project, name=source.stem[:80] or "Untitled"))
+    if size is None:
+        made = add_as_sheets(document, layers)
+        said = f"{len(made)} sheet{'s' * (len(made) != 1)}"
+    else:
+        add_as_map(document, source.stem, layers, *size)
+        ground = document.project.grounds[0]
+        said = f"{ground.width} x {ground.height} cells on {len(ground.layers)} layers"
+    document.save(output)
+    typer.echo(f"made {readable(output)}: {said}")
+
+
+def _tile_size(tile: str) -> tuple[int, int]:
+    from knitground.core.sheet.cut import LARGEST_TILE
+
+    width, height = pair(tile, "--tile", "x")
+    if not min(width, height) >= 1 or max(width, height) > LARGEST_TILE:
+        raise BadRequest(f"--tile {readable(tile)} is out of range; give pixels from 1 to {LARGEST_TILE}, as in 16x16.")
+    return width, height
+
+
+def _check_empty(output: Path) -> None:
+    """Raises BadRequest where a new project would lie among other things."""
+    if output.exists() and (not output.is_dir() or any(output.iterdir())):
+        raise BadRequest(f"{readable(output)} is there already and not empty; choose another folder.")
 
 
 def colours(

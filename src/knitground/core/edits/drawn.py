@@ -138,20 +138,31 @@ def add_drawn(document: Document, name: str, found: Found) -> str:
     if not len(found.tiles):
         raise BadRequest("Nothing is to be seen on the picture; choose one that is not wholly transparent.")
     height, width = found.tiles.shape[1:3]
-    columns = min(len(found.tiles), max(1, min(math.isqrt(4 * len(found.tiles)), LARGEST_TILE // width)))
-    sheet = _sheet(found.tiles, columns)
+    sheet = _sheet(found.tiles, _columns(found.tiles))
     rows, across = found.numbers.shape
     with document.step("add a drawn map"):
         sheet_id = insert_sheet(document, f"{name}.png", Picture(encode_png(sheet), sheet), Cut(_CUT, width, height))
         ground = add_ground(document, name[:80] or "Map", across, rows, (width, height))
         layer = add_layer(document, ground, "Tiles")
-        refs = [TileRef(sheet_id, _CUT, number % columns, number // columns) for number in range(len(found.tiles))]
-        codes = [0, *(document.palette.code(ref) for ref in refs)]
-        turned = np.array([document.palette.code(refs[0], way) for way in range(8)])
-        laid = np.array(codes, dtype=np.int32)[found.numbers]
-        laid |= np.where(found.numbers > 0, (turned - turned[0])[found.orientations], 0).astype(np.int32)
-        document.put_planes("lay the map", ground, {layer: {"cells": Plane.of(laid)}})
+        put_drawn(document, ground, layer, sheet_id, found)
     return ground
+
+
+def put_drawn(document: Document, ground_id: str, layer_id: str, sheet_id: str, found: Found) -> None:
+    """Lays what was found on a drawn map on a tile layer, by the sheet that `add_drawn` made of its tiles."""
+    columns = _columns(found.tiles)
+    refs = [TileRef(sheet_id, _CUT, number % columns, number // columns) for number in range(len(found.tiles))]
+    codes = [0, *(document.palette.code(ref) for ref in refs)]
+    turned = np.array([document.palette.code(refs[0], way) for way in range(8)])
+    laid = np.array(codes, dtype=np.int32)[found.numbers]
+    laid |= np.where(found.numbers > 0, (turned - turned[0])[found.orientations], 0).astype(np.int32)
+    document.put_planes("lay the map", ground_id, {layer_id: {"cells": Plane.of(laid)}})
+
+
+def _columns(tiles: NDArray[np.uint8]) -> int:
+    """How many (n, h, w, 4) tiles stand side by side on their sheet."""
+    width = int(tiles.shape[2])
+    return min(len(tiles), max(1, min(math.isqrt(4 * len(tiles)), LARGEST_TILE // width)))
 
 
 def _sheet(tiles: NDArray[np.uint8], columns: int) -> NDArray[np.uint8]:

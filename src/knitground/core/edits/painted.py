@@ -1,0 +1,77 @@
+"""The layers of a paint program's file: as a sheet each, or together as a drawn map with as many layers."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from knitground.core.edits.drawn import Found, add_drawn, find_tiles, put_drawn
+from knitground.core.edits.layers import add_layer, put_layer
+from knitground.core.edits.sheets import insert_sheet, read_sheet
+from knitground.core.errors import BadRequest
+from knitground.core.project.document import Document
+from knitground.core.sheet.openraster import PaintedLayer
+from knitground.core.sheet.picture import encode_png
+
+
+def add_as_sheets(document: Document, layers: Sequence[PaintedLayer]) -> list[str]:
+    """Adds each layer that shows something as a sheet, cut by a first guess, as one step; returns their ids.
+
+    Raises
+    ------
+    BadRequest
+        If no layer shows anything.
+    """
+    shown = [one for one in layers if one.pixels[..., 3].any()]
+    if not shown:
+        raise BadRequest("No layer of the file shows anything; paint on one, and save it again.")
+    made = []
+    with document.step("add painted layers"):
+        for one in shown:
+            name = f"{one.name.replace('/', ' ')}.png"
+            picture, cut = read_sheet(name, encode_png(one.pixels))
+            made.append(insert_sheet(document, name, picture, cut))
+    return made
+
+
+def add_as_map(document: Document, name: str, layers: Sequence[PaintedLayer], width: int, height: int) -> str:
+    """Adds a ground on which each layer is one of tiles, and a sheet with each of their tiles once; returns its id.
+
+    Parameters
+    ----------
+    name : str
+        Of the ground and the sheet.
+    width, height : int
+        Of a tile, in pixels.
+
+    Raises
+    ------
+    BadRequest
+        As `find_tiles`, or if no layer shows anything.
+    """
+    shown = [one for one in layers if one.pixels[..., 3].any()]
+    if not shown:
+        raise BadRequest("No layer of the file shows anything; paint on one, and save it again.")
+    # Under one another they are one picture, whose tiles are found together.
+    found = find_tiles(np.concatenate([one.pixels for one in shown]), width, height)
+    rows = shown[0].pixels.shape[0] // height
+    parts = [
+        Found(found.tiles, *(part[place * rows : (place + 1) * rows] for part in (found.numbers, found.orientations)))
+        for place in range(len(shown))
+    ]
+    with document.step("add a painted map"):
+        ground_id = add_drawn(document, name, parts[0])
+        first = next(one for one in document.project.grounds if one.id == ground_id).layers[0]
+        sheet = document.project.sheets[-1].id
+        ids = [first.id, *(add_layer(document, ground_id, one.name[:80] or "Layer") for one in shown[1:])]
+        for layer_id, part in zip(ids[1:], parts[1:], strict=True):
+            put_drawn(document, ground_id, layer_id, sheet, part)
+        for layer_id, one in zip(ids, shown, strict=True):
+            ground = next(one for one in document.project.grounds if one.id == ground_id)
+            *groups, last = one.name.split("/")
+            said = replace(
+                ground.layer(layer_id), name=last[:80] or "Layer", group="/".join(groups)[:400], visible=one.visible,
+                opacity=one.opacity,
+            )  # fmt: skip
+            put_layer(document, ground_id, "name painted layer", said)
+    return ground_id
