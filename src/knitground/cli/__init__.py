@@ -41,7 +41,6 @@ class OpenByDefault(TyperGroup):
 
 app = typer.Typer(
     cls=OpenByDefault,
-    add_completion=False,
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
     context_settings={"help_option_names": ["-h", "--help"]},

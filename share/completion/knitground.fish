@@ -1,0 +1,1 @@
+complete --command knitground --no-files --arguments "(env _KNITGROUND_COMPLETE=complete_fish _TYPER_COMPLETE_FISH_ACTION=get-args _TYPER_COMPLETE_ARGS=(commandline -cp) knitground)" --condition "env _KNITGROUND_COMPLETE=complete_fish _TYPER_COMPLETE_FISH_ACTION=is-args _TYPER_COMPLETE_ARGS=(commandline -cp) knitground"
