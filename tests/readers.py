@@ -1,5 +1,6 @@
 """Programs that never heard of this one, opening what it delivers; tests that need one are skipped where it is not."""
 
+import importlib.util
 import json
 import os
 import shutil
@@ -14,6 +15,7 @@ from filelock import FileLock
 from PIL import Image
 
 VALIDATOR = Path(__file__).resolve().parents[1] / ".venv" / "node" / "node_modules" / "gltf-validator"
+READERS = Path(__file__).resolve().parents[1] / "share" / "readers"
 CHROMIUM = (
     "chromium", "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--hide-scrollbars",
@@ -77,6 +79,14 @@ def issues_of_gltf(path: Path) -> dict:
         ".then(r=>console.log(JSON.stringify(r)))"
     )
     return json.loads(run("node", "-e", script))
+
+
+def drawn(path: Path) -> np.ndarray:
+    """What the reader in Python that ships draws of a delivered map, (H, W, 4) with straight alpha."""
+    spec = importlib.util.spec_from_file_location("knitground_reader", READERS / "knitground_reader.py")
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module.draw(path)
 
 
 def apart(one: np.ndarray, other: np.ndarray) -> np.ndarray:

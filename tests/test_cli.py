@@ -14,12 +14,12 @@ import numpy as np
 import pytest
 from PIL import Image
 
+import readers
 from knitground.cli import main
 from knitground.core.edits.growing import grow
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from making import DEMO, png, sheet_of_tiles, with_labels_removed
-from reader import drawn
 
 HERE = Path(__file__).resolve().parents[1]
 
@@ -101,12 +101,9 @@ def test_a_game_can_draw_the_ground_from_the_delivered_json_alone(tmp_path, grou
     result = knitground("deliver", DEMO, "--to", "json", "--ground", ground, "-o", tmp_path / "map.json")
     assert result.returncode == 0
     whole = np.asarray(Image.open(tmp_path / "whole.png")).astype(int)
-    found = drawn(tmp_path / "map.json").astype(int)
+    found = readers.drawn(tmp_path / "map.json").astype(int)
     assert found.shape == whole.shape
-    apart = np.abs(found - whole).max(axis=2)
-    # A quarter of a pixel on the very border of a shadow may be told either way.
-    assert apart.max() <= (20 if ground == "Glasshouse" else 4)
-    assert (apart > 4).mean() < 2e-4
+    assert readers.apart(found, whole).max() <= 1
     content = json.loads((tmp_path / "map.json").read_text())
     frames = [notes["frames"] for notes in content["tiles"].values() if len(notes.get("frames", ())) == 6]
     assert [[ms for _, ms in one] for one in frames[:1]] == ([[150] * 6] if ground == "Long Roof" else [])

@@ -26,7 +26,7 @@ from knitground.core.project.file import FILE_NAME, load_project
 from knitground.core.render.compositor import render
 from knitground.core.render.pixels import straight
 from making import CORNERED, make_document, plane_of, poke, tile
-from reader import drawn
+from readers import drawn
 
 WIDE, HIGH = 16, 13
 HEXAGONS = [grid for grid in GRIDS if grid not in CORNERED]

@@ -2,7 +2,6 @@
 
 import ast
 import base64
-import importlib.util
 import shutil
 from collections.abc import Iterator
 from dataclasses import replace
@@ -28,7 +27,6 @@ from knitground.core.project.document import Document
 from making import SIDE, poke, tile
 
 TOP = Path(__file__).resolve().parents[1]
-READERS = TOP / "share" / "readers"
 GROUNDS = ("long-roof", "glasshouse", "chimneys", "terrace", "comb")
 DRAWN = """(() => {
   const { said } = reader.shown.world, area = { x: 0, y: 0, width: said.picture_width, height: said.picture_height };
@@ -82,25 +80,18 @@ def delivered(derived: Derived, ground: str, folder: Path, options: dict) -> np.
     return np.asarray(Image.open(folder / "map.png"))
 
 
-def by_python(path: Path) -> np.ndarray:
-    spec = importlib.util.spec_from_file_location("knitground_reader", READERS / "knitground_reader.py")
-    module = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(module)
-    return module.draw(path)
-
-
 @pytest.mark.parametrize("options", WAYS, ids=["plain", "packed"])
 @pytest.mark.parametrize("ground", GROUNDS)
 def test_the_python_reader_draws_the_demo(ground, options, tmp_path):
     expected = delivered(demo(), ground, tmp_path, options)
-    assert readers.apart(by_python(tmp_path / "map.json"), expected).max() <= 1
+    assert readers.apart(readers.drawn(tmp_path / "map.json"), expected).max() <= 1
 
 
 @pytest.mark.parametrize("options", WAYS, ids=["plain", "packed"])
 def test_the_python_reader_draws_what_is_moved_tinted_turned_and_deep(options, document, tmp_path):
     expected = delivered(unkind(document), "ground", tmp_path, options)
     assert expected.shape[:2] == (15 * SIDE, 20 * SIDE)
-    assert readers.apart(by_python(tmp_path / "map.json"), expected).max() <= 1
+    assert readers.apart(readers.drawn(tmp_path / "map.json"), expected).max() <= 1
 
 
 @pytest.fixture(scope="module")
@@ -111,7 +102,7 @@ def page(tmp_path_factory) -> Iterator[Browser]:
 
 def by_page(page: Browser, folder: Path) -> np.ndarray:
     """What the page draws of a map, as it keeps it before it is shown."""
-    shutil.copy(READERS / "knitground_reader.html", folder / "reader.html")
+    shutil.copy(readers.READERS / "knitground_reader.html", folder / "reader.html")
     with served(folder) as address:
         page.open(f"{address}/reader.html?map=map.json")
         page.wait_for("reader.shown.world !== null")
@@ -145,7 +136,7 @@ def test_the_page_draws_what_is_moved_tinted_turned_and_deep(options, page, docu
 def test_the_page_says_what_is_missing(page, tmp_path):
     delivered(demo(), "chimneys", tmp_path, {})
     (tmp_path / "map-tileset.png").unlink()
-    shutil.copy(READERS / "knitground_reader.html", tmp_path / "reader.html")
+    shutil.copy(readers.READERS / "knitground_reader.html", tmp_path / "reader.html")
     with served(tmp_path) as address:
         page.open(f"{address}/reader.html?map=map.json")
         page.wait_for("document.getElementById('say').textContent.includes('map-tileset.png is missing')")
@@ -176,7 +167,7 @@ def test_the_page_follows_what_is_drawn_live(page, document, tmp_path):
 
 
 def test_the_python_reader_is_short_and_needs_nothing_of_ours():
-    text = (READERS / "knitground_reader.py").read_text()
+    text = (readers.READERS / "knitground_reader.py").read_text()
     tree = ast.parse(text)
     told = {
         line

@@ -38,7 +38,7 @@ class DeliveryCard(QWidget):
         self.grounds = _menu_button("Grounds", "Which grounds go into it")
         self.layers = _menu_button("Layers", "Which layers of them; as they show on the ground if none is ticked")
         self.options = OptionForm(self._choose_option)
-        self._about, self._writes = quiet(), quiet()
+        self._about, self.writes = quiet(), quiet()
         self.gone = button("Remove", self._remove, "Take the chosen delivery out of the list; its files stay")
         self._soon = QTimer(self, singleShot=True, interval=_LOOK_MS)
         self._soon.timeout.connect(self._look)
@@ -92,7 +92,7 @@ class DeliveryCard(QWidget):
                 grid.addWidget(second, row, 3)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
-        parts = self._about, in_widget(grid), self.options, self._writes, None
+        parts = self._about, in_widget(grid), self.options, self.writes, None
         self.setLayout(column(*parts, spacing=8))
 
     @property
@@ -125,7 +125,7 @@ class DeliveryCard(QWidget):
         if exporter is not None:
             self.options.show_options(exporter.options, delivery.options)
         if fresh:
-            self._writes.setText("Looking what it writes…")
+            self.writes.setText("Looking what it writes…")
         self._soon.start()
 
     def _look(self) -> None:
@@ -136,15 +136,14 @@ class DeliveryCard(QWidget):
         if delivery_id != self._id:
             return
         if isinstance(found, str):
-            self._writes.setText(found)
+            self.writes.setText(found)
             return
-        folder = Path(found[0].path).parent if found else Path()
         names = ", ".join(f"{one.path.name} ({said_size(one.size)})" for one in found[:_MOST_TOLD])
         more = f" and {len(found) - _MOST_TOLD} more" if len(found) > _MOST_TOLD else ""
         changed = sum(one.changed for one in found)
         state = "all as they lie there" if not changed else f"{changed} of {len(found)} new or changed"
         total = said_size(sum(one.size for one in found))
-        self._writes.setText(f"Writes {names}{more}: {total}, {state}, into {folder}")
+        self.writes.setText(f"Writes {names}{more}: {total}, {state}.")
 
     def _change(self, **said: Any) -> None:
         if self.delivery is not None:
