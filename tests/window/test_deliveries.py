@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QPushButton
 from websockets.sync.client import connect
 
 from knitground.core.deliver import EXPORTERS
-from knitground.core.edits.delivering import add_delivery
+from knitground.core.edits.delivering import add_delivery, set_option
+from knitground.core.project.document import Document
 from making import poke, tile
 from window.finding import named, open_menu, says, take
 
@@ -43,11 +44,16 @@ def test_a_delivery_is_made_changed_and_run(working, tmp_path, qtbot):
     QTest.keyClick(edge, Qt.Key.Key_Return)
     QTest.mouseClick(named(panel, QPushButton, "Run"), Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "wrote 2 files" in panel.list.item(0).text(), timeout=5000)
+    assert working.keeper.save()
+    working.session.open(Document.load(folder))
+    assert "wrote 2 files" in panel.list.item(0).text(), "it is remembered"
     content = json.loads((folder / "delivered" / "map-ground.json").read_text())
     assert content["tileset"]["edge"] == 2
     assert working.session.document.project.deliveries[0].options == {"edge": 2}
-    working.session.document.undo()
+    set_option(working.session.document, working.session.document.project.deliveries[0].id, "edge", 0, 0)
     assert card.options.controls["edge"].value() == 0
+    working.session.document.undo()
+    assert card.options.controls["edge"].value() == 2
 
 
 def test_saving_and_resting_write_what_follows_them(working, tmp_path, qtbot):
@@ -77,6 +83,15 @@ def test_what_lies_outside_is_not_written_by_itself_before_it_was_run_by_hand(wo
     (outside / "ground.png").unlink()
     assert working.keeper.save()
     qtbot.waitUntil((outside / "ground.png").exists, timeout=5000)
+
+
+def test_options_that_no_box_can_hold_are_told_when_they_are_run(working, tmp_path, qtbot):
+    panel, _ = opened(working, tmp_path)
+    wrong = {"edge": 2**31 - 1, "turned": "sideways", "side": -5.5, "wool": True}
+    add_delivery(working.session.document, "Odd", "json", options=wrong, unit=1e-9)
+    panel.run_all()
+    qtbot.waitUntil(lambda: "no option “wool”" in panel.list.item(0).text(), timeout=5000)
+    qtbot.waitUntil(lambda: "wool" in says(panel.card), timeout=5000)
 
 
 def test_what_cannot_be_written_is_told_where_it_stands_and_grounds_and_layers_are_ticked(working, tmp_path, qtbot):

@@ -42,8 +42,9 @@ class DeliveryCard(QWidget):
         self.gone = button("Remove", self._remove, "Take the chosen delivery out of the list; its files stay")
         self._soon = QTimer(self, singleShot=True, interval=_LOOK_MS)
         self._soon.timeout.connect(self._look)
-        self._connect()
+        # First of all they have a place: what is filled shows, and without one it would be a window of its own.
         self._put_together()
+        self._connect()
         runs.looked.connect(self._show_files)
 
     def _connect(self) -> None:

@@ -5,7 +5,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QDoubleSpinBox, QGridLayout, QLabel, QLineEdit, QSpinBox, QWidget
 
-from knitground.app.widgets import ChoiceBox, Tick, clear, fill_box, number
+from knitground.app.widgets import ChoiceBox, Tick, clear, number
 from knitground.core.deliver.options import Choice, choices_of
 
 _COLUMNS = 2
@@ -59,7 +59,8 @@ def _sentence(about: str) -> str:
 
 def _choice(one: Choice, changed: Callable[[Choice, Any], None]) -> QWidget:
     box = ChoiceBox(one.title)
-    fill_box(box, [(_sentence(name), name) for name in one.among], str(one.plain))
+    for name in one.among:
+        box.addItem(_sentence(name), name)
     box.activated.connect(lambda index: changed(one, box.itemData(index)))
     return box
 
@@ -98,8 +99,9 @@ def _show_choice(control: Any, value: Any) -> None:
 
 
 def _show_number(control: QSpinBox | QDoubleSpinBox, value: Any) -> None:
+    # A file may say what no box can hold; the format tells of it when it is run.
     if isinstance(value, int | float):
-        control.setValue(value)  # type: ignore[arg-type]
+        control.setValue(min(max(value, control.minimum()), control.maximum()))  # type: ignore[arg-type]
 
 
 _MAKERS: dict[str, Callable[[Choice, Callable[[Choice, Any], None]], QWidget]] = {

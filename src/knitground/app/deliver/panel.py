@@ -1,8 +1,10 @@
 """Stage 6: the list of deliveries, and what each of them is."""
 
+import html
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QUrl
+from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMenu
 
 from knitground.app.commands import Command
@@ -38,7 +40,9 @@ class DeliverPanel(StagePanel):
         self.list.itemActivated.connect(lambda item: self.runs.run(item.data(Qt.ItemDataRole.UserRole)))
         self.card = DeliveryCard(session, self.runs)
         self._frame = card(column(self.card))
-        self._hint = quiet()
+        self._hint, self._done = quiet(), quiet()
+        self._done.setOpenExternalLinks(False)
+        self._done.linkActivated.connect(lambda link: QDesktopServices.openUrl(QUrl(link)))
         self.live = LiveSwitch(session)
         self._new = button("New delivery", self.offer, "Keep a delivery with the project", icon_name="plus")
         self._run = button("Run", self.run_chosen, "Write the files of the chosen delivery", name="primary")
@@ -47,13 +51,15 @@ class DeliverPanel(StagePanel):
             in_row(heading("Deliveries"), None, self._new, self.card.gone, self._run, self._all),
             self._hint,
             self.list,
+            self._done,
             scrolling(self._frame),
             self.live,
             spacing=10,
         )
         layout.setContentsMargins(12, 12, 12, 12)
-        layout.setStretch(3, 1)
+        layout.setStretch(4, 1)
         self.setLayout(layout)
+        self._done.setVisible(False)
         for signal in (session.defined, session.opened, self.runs.changed):
             signal.connect(self.refresh)
         self.refresh()
@@ -203,4 +209,7 @@ class DeliverPanel(StagePanel):
 
     def _on_done(self, written: list[Path]) -> None:
         names = " and ".join(path.name for path in written)
-        self._session.say(f"Wrote {names} to {written[0].parent}.")
+        folder = written[0].parent
+        self._done.setText(f"Wrote {html.escape(names)} to <a href='{folder.as_uri()}'>{html.escape(str(folder))}</a>")
+        self._done.setVisible(True)
+        self._session.say(f"Wrote {names}.")

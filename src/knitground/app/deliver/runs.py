@@ -1,5 +1,7 @@
 """Running deliveries from the window: when asked, on every save, and a second after the hand rests."""
 
+import hashlib
+import json
 from datetime import datetime
 from typing import NamedTuple
 
@@ -9,7 +11,6 @@ from knitground.app.jobs import Job
 from knitground.app.known import with_id
 from knitground.app.session import Session
 from knitground.core.deliver.run import Planned, folder_of, is_outside, look, run, summary
-from knitground.core.errors import told
 from knitground.core.project.delivery import Delivery
 
 REST_MS = 1000
@@ -44,7 +45,7 @@ class Runs(QObject):
         session.opened.connect(self._forget)
 
     def _forget(self) -> None:
-        self.results, self._waiting = {}, []
+        self.results, self._waiting = self._remembered(), []
         self._rest.stop()
 
     def _on_change(self, *_: object) -> None:
@@ -132,6 +133,7 @@ class Runs(QObject):
     def _keep(self, delivery: Delivery, sentence: str, failed: bool) -> None:
         if with_id(self._session.document.project.deliveries, delivery.id) is not None:
             self.results[delivery.id] = Result(sentence, failed, datetime.now())
+            self._remember()
             self.changed.emit()
 
     def look(self, delivery: Delivery) -> None:
@@ -149,17 +151,33 @@ class Runs(QObject):
         self._look.start()
 
     def last_time(self, delivery: Delivery) -> str:
-        """When a delivery was written last, and how that went, as far as is known."""
+        """When a delivery was run last from this account, and how that went."""
         result = self.results.get(delivery.id)
-        if result is not None:
-            return f"{result.at:%H:%M:%S}  {result.sentence}"
-        try:
-            folder = folder_of(delivery, self._session.document.folder)
-            times = [one.stat().st_mtime for one in folder.iterdir() if one.is_file()]
-        except Exception as problem:
-            if told(problem) is None and not isinstance(problem, ValueError):
-                raise
+        if result is None:
             return "not run yet"
+        day = "" if result.at.date() == datetime.now().date() else f"{result.at:%d.%m.%Y} "
+        return f"{day}{result.at:%H:%M:%S}  {result.sentence}"
+
+    @property
+    def _place(self) -> str:
+        """Under which name the results of the open project are remembered."""
+        folder = self._session.document.folder
         return (
-            f"its folder was written to {datetime.fromtimestamp(max(times)):%d.%m.%Y %H:%M}" if times else "not run yet"
+            "" if folder is None else f"deliveries/results/{hashlib.sha1(str(folder.resolve()).encode()).hexdigest()}"
         )
+
+    def _remembered(self) -> dict[str, Result]:
+        """What is known of earlier runs."""
+        try:
+            kept = json.loads(str(QSettings().value(self._place, "{}"))) if self._place else {}
+            return {
+                str(name): Result(str(sentence), bool(failed), datetime.fromisoformat(at))
+                for name, (sentence, failed, at) in kept.items()
+            }
+        except (ValueError, TypeError, AttributeError):
+            return {}
+
+    def _remember(self) -> None:
+        if self._place:
+            kept = {name: (one.sentence, one.failed, one.at.isoformat()) for name, one in self.results.items()}
+            QSettings().setValue(self._place, json.dumps(kept))

@@ -13,7 +13,12 @@ from knitground.core.written import only_what_is_said
 MOST_DELIVERIES = 100
 USUAL_PATTERN = "{ground}"
 
-Option = bool | int | float | Annotated[str, Field(max_length=1000)]
+Option = (
+    bool
+    | Annotated[int, Field(ge=-(2**31), lt=2**31)]
+    | Annotated[float, Field(allow_inf_nan=False)]
+    | Annotated[str, Field(max_length=1000)]
+)
 Options = Mapping[Annotated[str, Field(max_length=80)], Option]
 UnitOf = Literal["pixels", "cells"]
 When = Literal["asked", "save", "change"]
