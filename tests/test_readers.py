@@ -18,13 +18,18 @@ from knitground.core.deliver import EXPORTERS
 from knitground.core.deliver.hub import Hub
 from knitground.core.deliver.link import Link
 from knitground.core.edits.layers import put_layer
+from knitground.core.grid import GRIDS
 from knitground.core.grid.plane import Plane
+from knitground.core.joins.sets import Terrain
+from knitground.core.layers.light import Light
 from knitground.core.layers.props import PropLayer
+from knitground.core.layers.shade import ShadeLayer
 from knitground.core.layers.thing import Thing
+from knitground.core.layers.tiles import TileLayer
 from knitground.core.layers.walking import WalkLayer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from making import SIDE, poke, tile
+from making import CORNERED, SIDE, make_document, poke, tile
 
 TOP = Path(__file__).resolve().parents[1]
 GROUNDS = ("long-roof", "glasshouse", "chimneys", "terrace", "comb")
@@ -179,3 +184,46 @@ def test_the_python_reader_is_short_and_needs_nothing_of_ours():
     assert len(code) < 150
     names = {alias.name for node in ast.walk(tree) if isinstance(node, ast.Import) for alias in node.names}
     assert names == {"base64", "json", "sys", "zlib", "numpy"}
+
+
+def on_grid(grid: str, *, wraps: bool) -> Derived:
+    """A ground of a kind of grid with all sorts of tiles, things and shades, and lamps that something keeps off."""
+    document = make_document(10, 8, grid)
+    state, rng = document.state, np.random.default_rng(7)
+    ground = replace(document.project.grounds[0], wraps_x=wraps, wraps_y=wraps, tile_width=2 * SIDE)
+    board, on = ground.board, "corners" if grid in CORNERED else "cells"
+    shades = tuple(Terrain(name, name[0], colour) for name, colour in (("Dusk", "#6070a0"), ("Cold", "#a0c0ff")))
+    shade = ShadeLayer("shade", "Shade", shades, on=on, opacity=0.8, tint="#ffe0d0")
+    lamp = Light("#ffc080", 40.0, 0.7)
+    things = tuple(
+        Thing(str(number), float(x), float(y), tile=tile(6, 3), light=lamp if number % 3 == 0 else None)
+        for number, (x, y) in enumerate(zip(rng.uniform(0, 150, 9), rng.uniform(0, 60, 9), strict=True))
+    )
+    layers = (
+        TileLayer("low", "Low"),
+        shade,
+        TileLayer("high", "High", stacking="depth", stops_sight=True, offset_y=-4),
+        PropLayer("props", "Props", things, stacking="depth"),
+    )
+    codes = [document.palette.code(tile(column, 3)) for column in (3, 4, 6, 9)]
+    planes = {layer.id: dict(layer.blank(board, document.project)) for layer in layers}
+    for name, chosen in (("low", [*codes, codes[0] | 4 << 24]), ("high", [0, 0, 0, codes[2] | 2 << 24])):
+        planes[name]["cells"] = Plane.of(rng.choice(np.array(chosen, dtype=np.int32), board.shape("cells")))
+    planes["shade"][on] = Plane.of(rng.integers(0, 3, board.shape(on), dtype=np.uint8))
+    project = replace(document.project, grounds=(replace(ground, layers=layers),))
+    return Derived(Document(state._replace(project=project, planes={"ground": planes}), document.palette))
+
+
+@pytest.mark.parametrize("wraps", [False, True], ids=["ends", "goes round"])
+@pytest.mark.parametrize("grid", GRIDS)
+def test_the_python_reader_draws_every_grid(grid, wraps, tmp_path):
+    expected = delivered(on_grid(grid, wraps=wraps), "ground", tmp_path, {})
+    assert readers.apart(readers.drawn(tmp_path / "map.json"), expected).max() <= 1
+
+
+@readers.needs("chromium")
+@pytest.mark.parametrize("wraps", [False, True], ids=["ends", "goes round"])
+@pytest.mark.parametrize("grid", GRIDS)
+def test_the_page_draws_every_grid(grid, wraps, page, tmp_path):
+    expected = delivered(on_grid(grid, wraps=wraps), "ground", tmp_path, {})
+    assert apart_premultiplied(by_page(page, tmp_path), expected) <= 1

@@ -105,7 +105,8 @@ class Map:
         """Multiplies what lies below by colours on cells, or blended between corners, but for what lights take."""
         y, x = np.mgrid[: canvas.shape[0], : canvas.shape[1]] + 0.5
         row, column, down, right = self.cells(x - layer.get("offset_x", 0), y - layer.get("offset_y", 0))
-        colours, numbers = np.array([colour(c) for c in ("#ffffff", *layer["colours"])]) / 255, self.numbers(layer)
+        tinted = [colour(c) * colour(layer.get("tint", "#ffffff")) / 255 for c in layer["colours"]]
+        colours, numbers = np.array([[255, 255, 255], *tinted]) / 255, self.numbers(layer)
         corners, found, there = layer.get("on") != "cells", np.zeros((*row.shape, 3)), True
         for dy, dx in ((0, 0), (0, 1), (1, 0), (1, 1)) if corners else ((0, 0),):
             r, c = row + dy, column + dx
@@ -116,8 +117,7 @@ class Map:
                 there = (s[0] >= 0) & (s[1] >= 0) & (s[0] < self.rows) & (s[1] < self.said["width"])
             share = (down if dy else 1 - down) * (right if dx else 1 - right) if corners else 1.0
             found += colours[numbers[r % numbers.shape[0], c % numbers.shape[1]]] * np.asarray(share)[..., None]
-        tint = np.array(colour(layer.get("tint", "#ffffff"))) / 255
-        lacks = np.where(there[..., None], (1 - found * tint) * layer.get("opacity", 1), 0.0)
+        lacks = np.where(there[..., None], (1 - found) * layer.get("opacity", 1), 0.0)
         canvas[..., :3] = np.floor(canvas[..., :3] * (1 - lacks * self.left_by_lights(x, y)) + 0.5)
 
     def left_by_lights(self, x, y):

@@ -58,6 +58,8 @@ def deliver(
     if to is None:
         if ctx.args:
             raise BadRequest(f"There is no option {readable(ctx.args[0])}; see --help.")
+        if output is not None or ground is not None or layers:
+            raise BadRequest("Where to, which ground and which layers go with --to; what is kept says that itself.")
         _kept(project, every, kept, look)
         return
     if to not in EXPORTERS:

@@ -17,6 +17,7 @@ from knitground.core.deliver.json_text import json_text, packed
 from knitground.core.deliver.things import thing_content
 from knitground.core.deliver.tile_notes import tile_content, with_frames
 from knitground.core.deliver.tile_pictures import TilePictures
+from knitground.core.grid.rect import CellRect
 from knitground.core.ground.beside import at_borders
 from knitground.core.ground.ground import Ground
 from knitground.core.layers.layer import Layer
@@ -193,7 +194,8 @@ class MadeMap:
         if layer.places_things:
             return None
         plane = self.derived.knitted(self.ground.id).planes[layer.id][layer.area_plane]
-        return np.asarray(plane).astype(np.int64)
+        # Where a ground goes round, the first line stands for the last one, whatever is kept there.
+        return self.ground.board.read(plane, CellRect(0, 0, *plane.shape)).astype(np.int64)
 
     def rows(self, layer: Layer) -> dict[str, Any]:
         """The rows of a layer as they are written."""

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from functools import partial
 
 from knitground.core.deliver.live import Different, LiveMap, Message
-from knitground.core.errors import readable
+from knitground.core.errors import KnitGroundError, readable
 from knitground.core.grid.rect import CellRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Change
@@ -126,7 +126,10 @@ class Hub:
         """Makes ready what readers wait for; where the project is worked on, for it asks what follows from it."""
         with self._lock:
             for name in {one.ground for one in self._readers} - self._live.keys() - {""}:
-                self._live[name] = LiveMap(self._derived, name)
+                try:
+                    self._live[name] = LiveMap(self._derived, name)
+                except KnitGroundError as problem:
+                    self._tell(name, str(problem))
             for reader in self._readers:
                 reader.wake()
 
@@ -149,6 +152,11 @@ class Hub:
                 except KeyError:
                     self._gone(name)
                     continue
+                except KnitGroundError as problem:
+                    # What can't be told is no reason for the work to stop.
+                    del self._live[name]
+                    self._tell(name, str(problem))
+                    continue
                 if what != Different():
                     for reader in self._readers:
                         if reader.ground == name:
@@ -158,6 +166,14 @@ class Hub:
                 for reader in self._readers:
                     reader.greet()
                     reader.wake()
+
+    def _tell(self, ground: str, sentence: str) -> None:
+        """Why a ground can't be followed; it is begun anew once somebody asks for it again."""
+        for reader in self._readers:
+            if reader.ground == ground:
+                reader.say(sentence)
+                reader.begin(ground)
+                reader.wake()
 
     def _gone(self, name: str) -> None:
         """The readers of a ground that is there no more follow the first one."""

@@ -148,13 +148,15 @@ class LiveMap:
     def _after_painting(self, change: Change) -> Different:
         places = {layer.id: place for place, layer in enumerate(self._layers)}
         before = len(self._tiles)
-        rects = [
+        rects: list[tuple[int, CellRect | None]] = [
             (places[one.layer], one.cells)
             for one in self._derived.reached
             if one.ground == self.ground_id and one.layer in places and self._is_coded(places[one.layer])
         ]
+        # Where a ground goes round, what lies on its first line does so on the last one, too.
+        around = self._ground.wraps_x or self._ground.wraps_y
         rects += [
-            (places[one.layer], one.rect)
+            (places[one.layer], None if around else one.rect)
             for one in change.touched
             if one.ground == self.ground_id
             and one.layer in places
@@ -183,7 +185,7 @@ class LiveMap:
         if self._is_coded(place):
             now = self._numbered(np.maximum(knitted.codes(layer.id, part), 0))
         else:
-            now = np.asarray(knitted.planes[layer.id][layer.area_plane])[part.rows, part.columns].astype(np.int64)
+            now = knitted.ground.board.read(knitted.planes[layer.id][layer.area_plane], part).astype(np.int64)
         changed = kept[part.rows, part.columns] != now
         kept[part.rows, part.columns] = now
         return [(place, one) for one in _blocks_of(changed, part)]

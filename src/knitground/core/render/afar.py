@@ -10,7 +10,7 @@ from knitground.core.layers.items import ShadeItems, ThingItems, TileItems
 from knitground.core.render.pixels import Pixels, modulated, over
 from knitground.core.render.scale import Scale, pixels_per
 from knitground.core.render.scene import Drawn, Scene
-from knitground.core.render.shading import blended, multiply
+from knitground.core.render.shading import blended, multiply, tinted
 from knitground.core.render.sprites import is_plain, tint_of
 from knitground.core.render.things import things_from_afar
 
@@ -63,8 +63,7 @@ def _tiles_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, ys: Any, xs: An
 
 def _shade_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, flat: tuple[Any, Any], at: tuple[Any, Any]) -> None:
     assert isinstance(drawn.items, ShadeItems)  # by its verb
-    colours = blended(drawn.items, scene.projection, *flat)
+    colours = blended(tinted(drawn.items, drawn.layer), scene.projection, *flat)
     if colours is not None:
-        multiply(
-            canvas, colours, drawn.layer, scene.lights.left(*at, scene.levels) if scene.lights is not None else None
-        )
+        left = scene.lights.left(*at, scene.levels) if scene.lights is not None else None
+        multiply(canvas, colours, drawn.layer.opacity, left)

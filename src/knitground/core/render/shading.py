@@ -6,6 +6,7 @@ takes whole.
 """
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
@@ -45,14 +46,23 @@ def shade(
     numbers = small.board.around(items.numbers, items.on, _PLACES[items.on], cells)
     if not any(part.any() for part in numbers):
         return
-    multiply(canvas, _colours(numbers, (cells.top, cells.left), items, small, area), layer, left)
+    colours = _colours(numbers, (cells.top, cells.left), tinted(items, layer), small, area)
+    multiply(canvas, colours, layer.opacity, left)
 
 
-def multiply(canvas: Pixels, colours: Colours, layer: Layer, left: Colours | None = None) -> None:
-    """Multiplies premultiplied pixels by colours, (H, W, 3) in [0, 1], as a layer's tint and opacity and lights say."""
-    if tint_of(layer) != (255, 255, 255) or layer.opacity != 1:
-        tint = np.array(tint_of(layer), dtype=np.float32) / 255
-        colours = np.asarray(1 + (colours * tint - 1) * np.float32(layer.opacity), dtype=np.float32)
+def tinted(items: ShadeItems, layer: Layer) -> ShadeItems:
+    """A shade in the tint of its layer; where there is no shade, there is nothing to be tinted."""
+    if tint_of(layer) == (255, 255, 255):
+        return items
+    colours = (items.colours * (np.array(tint_of(layer)) / 255)).astype(np.float32)
+    colours[0] = 1
+    return replace(items, colours=colours)
+
+
+def multiply(canvas: Pixels, colours: Colours, opacity: float, left: Colours | None = None) -> None:
+    """Multiplies premultiplied pixels by colours, (H, W, 3) in [0, 1], as a layer's opacity and lights say."""
+    if opacity != 1:
+        colours = np.asarray(1 + (colours - 1) * np.float32(opacity), dtype=np.float32)
     if left is not None:
         colours = np.asarray(1 + (colours - 1) * left, dtype=np.float32)
     np.multiply(canvas[..., :3], colours, out=colours)
