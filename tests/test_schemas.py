@@ -79,3 +79,11 @@ def test_a_map_that_lacks_something_or_has_too_much_is_refused(chance):
     else:
         content[chance.choice(["width", "grid", "layers", "tileset", "wraps_x"])] = chance.choice([None, -1, "x", 1.5])
     assert not CHECKS["map"].is_valid(content)
+
+
+@pytest.mark.parametrize(
+    ("name", "file"), [("map", "delivered-map"), ("tileset", "delivered-tileset"), ("live", "live-link")]
+)
+def test_the_schemas_that_ship_are_current(name, file):
+    shipped = json.loads((DEMO.parents[1] / "docs" / f"{file}.schema.json").read_text())
+    assert shipped == json.loads(json.dumps(SCHEMAS[name]))
