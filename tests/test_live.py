@@ -1,5 +1,6 @@
 """The live link: what a reader is told is the newest state of the map, and who has no business here is refused."""
 
+import base64
 import json
 import socket
 import urllib.error
@@ -24,7 +25,9 @@ from knitground.core.layers.thing import Thing
 from knitground.core.project.delivery import Delivery
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Change, Document
-from making import poke, tile
+from knitground.core.project.model import Picture
+from knitground.core.sheet.picture import decode_picture, encode_png
+from making import SIDE, poke, tile
 
 
 class Follower:
@@ -66,6 +69,14 @@ class Follower:
         if "order" in message:
             layer["things"] = [kept[name] for name in message["order"]]
 
+    def defined(self, message: dict) -> None:
+        layers = [
+            {**header, **{k: old[k] for k in ("rows", "things") if k in old}}
+            for header, old in zip(message["map"]["layers"], self.map["layers"], strict=True)
+        ]
+        kept = {name: self.map[name] for name in ("tileset", "tiles")}
+        self.map = {**message["map"], **kept, "layers": layers}
+
     def said(self, message: dict) -> None:
         self.sentence = message["sentence"]
 
@@ -79,8 +90,13 @@ def as_delivered(document: Document) -> dict:
 def same_map(follower: Follower, document: Document) -> None:
     """What a follower keeps is what would be delivered now, though tiles may have other numbers."""
     expected, renumbered = as_delivered(document), {}
+    apart = ("layers", "tiles", "tileset")
+    assert {k: v for k, v in follower.map.items() if k not in apart} == {
+        k: v for k, v in expected.items() if k not in apart
+    }
     for mine, theirs in zip(follower.map["layers"], expected["layers"], strict=True):
-        assert mine["name"] == theirs["name"]
+        headers = [{k: v for k, v in one.items() if k not in ("rows", "things")} for one in (mine, theirs)]
+        assert headers[0] == headers[1]
         if "rows" in theirs and "kind" not in theirs:
             for one, other in zip(np.ravel(mine["rows"]).tolist(), np.ravel(theirs["rows"]).tolist(), strict=True):
                 assert renumbered.setdefault(one, other) == other
@@ -175,6 +191,38 @@ def test_definitions_tell_what_they_did_and_no_more(followed):
     put_layer(document, "ground", "hide", replace(document.project.grounds[0].layers[0], visible=False))
     assert [message["type"] for message in follower.listen()] == ["whole"]
     same_map(follower, document)
+
+
+def test_what_is_said_of_a_layer_is_told_without_what_lies_on_it(followed):
+    document, follower = followed
+    poke(document, "areas", "corners", np.s_[3:9, 3:9], 2)
+    follower.listen()
+    areas = document.project.grounds[0].layers[0]
+    put_layer(document, "ground", "x", replace(areas, opacity=0.5, tint="#ff8800", offset_x=3, name="Else"))
+    ground = document.project.grounds[0]
+    named = replace(ground, name="Other", background="#102030", tags=("cold",))
+    document.define("x", replace(document.project, grounds=(named,)))
+    messages = follower.listen()
+    assert [one["type"] for one in messages] == ["hello", "defined"]
+    assert len(json.dumps(messages)) < 2000
+    same_map(follower, document)
+    late = Follower(follower.hub)
+    late.listen()
+    same_map(late, document)
+
+
+def test_a_redrawn_sheet_tells_the_pictures_that_look_otherwise(followed):
+    document, follower = followed
+    poke(document, "things", "cells", np.s_[2, 2], document.palette.code(tile(6, 3)))
+    follower.listen()
+    pixels = document.state.pictures["art"].pixels.copy()
+    pixels[3 * SIDE : 4 * SIDE, 6 * SIDE : 7 * SIDE] = (1, 2, 3, 255)
+    document.redrawn(document.project.sheets[0], Picture(encode_png(pixels), pixels))
+    (message,) = follower.listen()
+    assert message["type"] == "tiles"
+    assert [one["number"] for one in message["tiles"]] == [follower.map["layers"][3]["rows"][2][2]]
+    drawn = decode_picture(base64.b64decode(message["tiles"][0]["png"]), "x")
+    assert (drawn == (1, 2, 3, 255)).all()
 
 
 def test_things_are_told_one_by_one(followed):

@@ -123,33 +123,18 @@ class MadeMap:
 
     def content(self, *, rows: bool = True) -> dict[str, Any]:
         """All that the JSON holds; without the rows of layers where they come from elsewhere."""
-        ground, pictures = self.ground, self.pictures
+        pictures = self.pictures
         beside = [relative_to(self._name("", ".json"), image) for image in self.images]
         images = {"image": beside[0]} | ({"images": beside} if len(beside) > 1 else {})
         edges = {"edge": pictures.edge} if pictures.edge else {}
         flags = {"turned": "flags"} if self._said.turned == "flags" else {}
         return {
-            "format": FORMAT,
-            "version": VERSION,
-            "name": ground.name,
-            "grid": ground.grid,
-            "width": ground.width,
-            "height": ground.height,
-            "tile_width": ground.tile_width,
-            "tile_height": ground.tile_height,
-            "picture_width": ground.projection.size[0],
-            "picture_height": ground.projection.size[1],
-            "pixels_per_unit": self._per_unit,
-            "wraps_x": ground.wraps_x,
-            "wraps_y": ground.wraps_y,
-            **_said_of(ground),
-            **_beside(self.derived.document.project.grounds, ground),
-            **_kinds_of_shapes(self.derived),
+            **header_of(self.derived, self.ground, self._per_unit),
             "tileset": {
                 **images, "columns": pictures.columns, "rows": pictures.rows, "tiles": len(pictures.used),
                 **pictures.room._asdict(), **edges, **flags,
             },
-            "layers": [self.layer(layer) | (self.rows(layer) if rows else {}) for layer in ground.shown()],
+            "layers": [self.layer(layer) | (self.rows(layer) if rows else {}) for layer in self.ground.shown()],
             "tiles": self.tiles(),
         }  # fmt: skip
 
@@ -169,23 +154,10 @@ class MadeMap:
         return said
 
     def layer(self, layer: Layer) -> dict[str, Any]:
-        """A layer without its rows: what its header says beyond the usual, what numbers mean, and its things."""
-        plain = type(layer).__dataclass_fields__
-        said = {name: getattr(layer, name) for name in _HEADER if getattr(layer, name) != plain[name].default}
-        content: dict[str, Any] = {"name": layer.name, **said}
+        """A layer without its rows: its header, and its things."""
+        content = layer_header(self.derived, layer, coded=layer.id in self.codes)
         things = self.written_things(layer)
-        if layer.id in self.codes:
-            return content | ({"things": things} if things else {})
-        content["kind"] = layer.kind
-        props = as_props(layer)
-        if props is not None:
-            by_hand = {"order": "hand"} if props.order == "hand" else {}
-            return content | by_hand | {"things": things}
-        if layer.area_plane != "corners":
-            content["on"] = layer.area_plane
-        terrains = layer.terrains(self.derived.sets)
-        content |= {"names": [one.name for one in terrains], "colours": [one.colour for one in terrains]}
-        return content
+        return content | ({"things": things} if things or layer.places_things else {})
 
     def held(self, layer: Layer) -> NDArray[np.int64] | None:
         """The numbers that a layer holds, row by row; None if it holds things."""
@@ -214,6 +186,45 @@ class MadeMap:
             return self.pictures.number(code), self.pictures.sprite(code)[1]
 
         return [written_thing(self.derived, self.ground, layer, one, seen) for one in self.things[layer.id]]
+
+
+def header_of(derived: Derived, ground: Ground, per_unit: float) -> dict[str, Any]:
+    """What is said of a map before its tileset, layers and tiles."""
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "name": ground.name,
+        "grid": ground.grid,
+        "width": ground.width,
+        "height": ground.height,
+        "tile_width": ground.tile_width,
+        "tile_height": ground.tile_height,
+        "picture_width": ground.projection.size[0],
+        "picture_height": ground.projection.size[1],
+        "pixels_per_unit": per_unit,
+        "wraps_x": ground.wraps_x,
+        "wraps_y": ground.wraps_y,
+        **_said_of(ground),
+        **_beside(derived.document.project.grounds, ground),
+        **_kinds_of_shapes(derived),
+    }
+
+
+def layer_header(derived: Derived, layer: Layer, *, coded: bool) -> dict[str, Any]:
+    """What the header of a layer says beyond the usual, and what its numbers mean where they are no tiles."""
+    plain = type(layer).__dataclass_fields__
+    content: dict[str, Any] = {"name": layer.name}
+    content |= {name: getattr(layer, name) for name in _HEADER if getattr(layer, name) != plain[name].default}
+    if coded:
+        return content
+    content["kind"] = layer.kind
+    props = as_props(layer)
+    if props is not None:
+        return content | ({"order": "hand"} if props.order == "hand" else {})
+    if layer.area_plane != "corners":
+        content["on"] = layer.area_plane
+    terrains = layer.terrains(derived.sets)
+    return content | {"names": [one.name for one in terrains], "colours": [one.colour for one in terrains]}
 
 
 def written_thing(

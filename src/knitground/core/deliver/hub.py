@@ -25,6 +25,7 @@ class Reader:
         self.wake = wake
         self.ground = ""
         self._hello = self._whole = True
+        self._defined = False
         self._sentence = ""
         self._cells: dict[int, list[CellRect]] = {}
         self._tiles: set[int] = set()
@@ -32,7 +33,7 @@ class Reader:
 
     def begin(self, ground: str) -> None:
         """Follows a ground, from the beginning."""
-        self.ground, self._whole = ground, True
+        self.ground, self._whole, self._defined = ground, True, False
         self._cells, self._tiles, self._things = {}, set(), set()
 
     def greet(self) -> None:
@@ -48,6 +49,7 @@ class Reader:
         if what.all or self._whole:
             self.begin(self.ground)
             return
+        self._defined |= what.said
         for place, rect in what.cells:
             waiting = self._cells.setdefault(place, [])
             waiting.append(rect)
@@ -66,11 +68,14 @@ class Reader:
             return [partial(_itself, one) for one in plain]
         begun = live.joined() if self._whole else []
         if not self._whole:
+            if self._defined:
+                plain.append(live.defined_message())
             if self._tiles:
                 plain.append(live.tiles_message(self._tiles))
             plain += [live.cells_message(place, rect) for place, rects in self._cells.items() for rect in rects]
             plain += live.things_messages(self._things)
-        self._whole, self._cells, self._tiles, self._things = False, {}, set(), set()
+        self._whole = self._defined = False
+        self._cells, self._tiles, self._things = {}, set(), set()
         return [*(partial(_itself, one) for one in plain), *begun]
 
 
@@ -88,6 +93,7 @@ class Hub:
         self._lock = threading.RLock()
         self._live: dict[str, LiveMap] = {}
         self._readers: list[Reader] = []
+        self._greeting = self.hello()
 
     @property
     def count(self) -> int:
@@ -143,7 +149,6 @@ class Hub:
     def update(self, change: Change, derived: Derived | None = None) -> None:
         """Tells a change of the project to those who follow it, after what follows from it was told."""
         with self._lock:
-            before = self.hello()
             if derived is not None:
                 self._derived = derived
             for name, live in list(self._live.items()):
@@ -162,7 +167,8 @@ class Hub:
                         if reader.ground == name:
                             reader.add(what)
                             reader.wake()
-            if change.defined and self.hello() != before:
+            before, self._greeting = self._greeting, self.hello()
+            if self._greeting != before:
                 for reader in self._readers:
                     reader.greet()
                     reader.wake()

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.deliver.exporter import Order
-from knitground.core.deliver.game_json import JsonOptions, MadeMap, things_on, written_thing
+from knitground.core.deliver.game_json import JsonOptions, MadeMap, header_of, layer_header, things_on, written_thing
 from knitground.core.deliver.tile_notes import tile_content, with_frames
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground, by_id
@@ -32,12 +32,13 @@ Message = dict[str, Any]
 
 
 class Different(NamedTuple):
-    """What became different: all of it, or rectangles of layers, tiles by their numbers, and things of layers.
+    """What became different: all of it, or what is said of it, rectangles of layers, tiles by their numbers, things.
 
     Layers are told by their place among those that show, the lowest first.
     """
 
     all: bool = False
+    said: bool = False
     cells: tuple[Cells, ...] = ()
     tiles: frozenset[int] = frozenset()
     things: frozenset[tuple[int, str]] = frozenset()
@@ -131,16 +132,26 @@ class LiveMap:
         ground = by_id(derived.document.project.grounds, self.ground_id)
         if not change.defined:
             return self._after_painting(change)
-        if self._framed(ground) != self._frame:
+        if _lies(ground) != _lies(self._ground):
             self._begin()
             return Different(all=True)
+        frame = self._framed(ground)
+        said, self._frame = frame != self._frame, frame
         self._ground, self._layers = ground, ground.shown()
+        if said:
+            self._content = self._header()
         before = len(self._tiles)
-        things = self._changed_things()
+        things = self._changed_things(anew=said)
         cells = [found for place in range(len(self._layers)) for found in self._compared(place, None)]
         tiles = {number for number in range(1, before + 1) if self._looks_otherwise(number)}
         self._retold |= tiles
-        return Different(False, tuple(cells), frozenset(tiles | self._new(before)), frozenset(things))
+        return Different(False, said, tuple(cells), frozenset(tiles | self._new(before)), frozenset(things))
+
+    def _header(self) -> Message:
+        """What is said of the map now; the tileset and the notes of tiles are those that readers know."""
+        content = header_of(self._derived, self._ground, self._content["pixels_per_unit"])
+        layers = [layer_header(self._derived, layer, coded=self._is_coded(n)) for n, layer in enumerate(self._layers)]
+        return content | {"tileset": self._content["tileset"], "layers": layers, "tiles": self._content["tiles"]}
 
     def _new(self, before: int) -> set[int]:
         return set(range(before + 1, len(self._tiles) + 1))
@@ -166,7 +177,7 @@ class LiveMap:
         cells = [found for place, rect in rects for found in self._compared(place, rect)]
         relit = any(ground == self.ground_id for ground, _ in self._derived.relit)
         things = self._changed_things(relit=True) if relit else set()
-        return Different(False, tuple(cells), frozenset(self._new(before)), frozenset(things))
+        return Different(False, False, tuple(cells), frozenset(self._new(before)), frozenset(things))
 
     def _is_coded(self, place: int) -> bool:
         layer = self._layers[place]
@@ -225,15 +236,20 @@ class LiveMap:
         self._looks[number - 1] = look
         return not same
 
-    def _changed_things(self, *, relit: bool = False) -> set[tuple[int, str]]:
-        """Takes over the things of all layers; which became others, came or went."""
+    def _changed_things(self, *, relit: bool = False, anew: bool = False) -> set[tuple[int, str]]:
+        """Takes over the things of all layers; which became others, came or went.
+
+        Those that shine are looked at again if they were `relit`, all of them `anew` if what is said of kinds may have
+        changed.
+        """
         found = set()
         for place, layer in enumerate(self._layers):
             old = self._things[place]
             new = {}
             for one in things_on(self._derived, self.ground_id, layer):
                 known = old.get(one.id)
-                if known is not None and (known[0] is one or known[0] == one) and not (relit and one.light is not None):
+                same = known is not None and (known[0] is one or known[0] == one)
+                if known is not None and same and not (anew or (relit and one.light is not None)):
                     new[one.id] = known
                     continue
                 said = written_thing(self._derived, self._ground, layer, one, self._seen)
@@ -248,6 +264,12 @@ class LiveMap:
         number = self._number(self._derived.code(ref))
         look = self._looks[number - 1]
         return number, [0, 0, look.pixels.shape[1], look.pixels.shape[0]]
+
+    def defined_message(self) -> Message:
+        """What is said of the map and its layers as it is now, without what lies on them."""
+        said = {name: value for name, value in self._content.items() if name not in ("tileset", "tiles")}
+        bare = [{name: value for name, value in one.items() if name != "things"} for one in self._content["layers"]]
+        return {"type": "defined", "ground": self.ground_id, "map": said | {"layers": bare}}
 
     def cells_message(self, place: int, rect: CellRect) -> Message:
         """The numbers of a rectangle of a layer as they are now."""
@@ -282,6 +304,12 @@ class LiveMap:
                 message["order"] = list(things)
             messages.append(message)
         return messages
+
+
+def _lies(ground: Ground) -> Any:
+    """All of a ground that tells where things lie; if it changes, the whole is told anew."""
+    shown = tuple((one.id, one.kind, one.area_plane) for one in ground.shown())
+    return ground.board, ground.grid, ground.tile_width, ground.tile_height, shown
 
 
 def _blocks_of(changed: NDArray[np.bool_], part: CellRect) -> list[CellRect]:

@@ -179,6 +179,12 @@ def _message(kind: str, needed: dict[str, Any], more: dict[str, Any] | None = No
 _AT = {"ground": _NAME, "layer": _COUNT}
 _GROUND = _object({"id": _NAME, "name": _NAME})
 _NEW_TILE = _object({"number": _SIDE, "left": _WHOLE, "top": _WHOLE, "png": _NAME, "notes": _TILE})
+_SAID = {
+    **{name: value for name, value in MAP.items() if name not in ("$schema", "title")},
+    "properties": {name: one for name, one in MAP["properties"].items() if name not in ("tileset", "tiles", "layers")}
+    | {"layers": _list({"type": "object"})},
+    "required": [name for name in MAP["required"] if name not in ("tileset", "tiles")],
+}
 _POINTS = {"x": _NUMBER, "y": _NUMBER}
 LIVE: Schema = {
     "$schema": _DIALECT,
@@ -190,6 +196,7 @@ LIVE: Schema = {
         _message("cells", {**_AT, "top": _COUNT, "left": _COUNT, "rows": _list(_list(_COUNT, 1), 1)}),
         _message("tiles", {"ground": _NAME, "tiles": _list(_NEW_TILE, 1)}),
         _message("things", {**_AT, "put": _list(_THING), "gone": _list(_NAME)}, {"order": _list(_NAME)}),
+        _message("defined", {"ground": _NAME, "map": _SAID}),
         _message("said", {"sentence": _NAME}),
         _message("want", {"ground": _NAME}),
         _message("look", _POINTS, {"ground": _NAME}),
