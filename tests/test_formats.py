@@ -235,3 +235,15 @@ def test_packed_rectangles_never_overlap_and_need_not_all_fit_one_picture():
         taken[page][y - 2 : y + height + 2, x - 2 : x + width + 2] += 1
     assert all(page.max() == 1 for page in taken)
     assert sum(int(page.sum()) for page in taken) == sum((w + 4) * (h + 4) for w, h in sizes)
+
+
+def test_things_in_tables_lie_in_units(tmp_path):
+    lines = []
+    for per_unit in (1.0, 16.0):
+        paths = EXPORTERS["csv"].write(demo(), "long-roof", tmp_path / f"{per_unit:g}.csv", per_unit=per_unit)
+        yard = next(path for path in paths if path.stem.endswith("yard"))
+        lines.append(list(csv.DictReader(yard.open())))
+    assert lines[0]
+    for one, other in zip(*lines, strict=True):
+        assert float(one["x"]) == pytest.approx(16 * float(other["x"]))
+        assert one["id"] == other["id"]

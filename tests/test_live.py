@@ -83,8 +83,8 @@ class Follower:
 
 def as_delivered(document: Document) -> dict:
     """The map as it would be delivered now."""
-    files = {file.name: file.data for file in files_of(Derived(document), Delivery("d", "D", "json"))}
-    return json.loads(files["ground.json"])
+    files = files_of(Derived(document), Delivery("d", "D", "json"))
+    return next(json.loads(file.data) for file in files if file.name.endswith(".json"))
 
 
 def same_map(follower: Follower, document: Document) -> None:

@@ -4,6 +4,7 @@ import json
 import threading
 
 import numpy as np
+from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
@@ -11,8 +12,9 @@ from websockets.sync.client import connect
 
 from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.delivering import add_delivery, set_option
+from knitground.core.edits.selecting import boxed
 from knitground.core.project.document import Document
-from making import poke, tile
+from making import SIDE, poke, tile
 from window.finding import named, open_menu, says, take
 
 
@@ -83,6 +85,20 @@ def test_what_lies_outside_is_not_written_by_itself_before_it_was_run_by_hand(wo
     (outside / "ground.png").unlink()
     assert working.keeper.save()
     qtbot.waitUntil((outside / "ground.png").exists, timeout=5000)
+
+
+def test_a_piece_is_what_is_selected(working, tmp_path, qtbot):
+    panel, folder = opened(working, tmp_path)
+    panel.add("gif")
+    QTest.mouseClick(panel.card.piece, Qt.MouseButton.LeftButton)
+    assert not working.session.document.project.deliveries[0].options
+    board = working.session.ground.board
+    working.session.select(boxed(board, (2.5, 3.5), (4.5, 7.5)))
+    QTest.mouseClick(panel.card.piece, Qt.MouseButton.LeftButton)
+    panel.run_chosen()
+    qtbot.waitUntil(lambda: "wrote 1 file" in panel.list.item(0).text(), timeout=5000)
+    with Image.open(folder / "delivered" / "ground.gif") as image:
+        assert image.size == (5 * SIDE, 3 * SIDE)
 
 
 def test_options_that_no_box_can_hold_are_told_when_they_are_run(working, tmp_path, qtbot):

@@ -14,13 +14,15 @@ from knitground.app.session import Session
 from knitground.app.widgets import ChoiceBox, button, column, fill_box, in_row, in_widget, quiet
 from knitground.core.deliver import EXPORTERS
 from knitground.core.deliver.naming import checked_pattern
-from knitground.core.deliver.options import Choice, checked_options
+from knitground.core.deliver.options import Choice, checked_options, choices_of
 from knitground.core.deliver.run import Planned, said_size
 from knitground.core.edits.delivering import change_delivery, remove_delivery, set_option
+from knitground.core.grid.projection import PixelRect
 from knitground.core.project.delivery import Delivery
 
 _LOOK_MS = 400
 _MOST_TOLD = 6
+_PIECE = ("left", "top", "width", "height")
 _WHEN = [("When I ask", "asked"), ("On every save", "save"), ("On every change", "change")]
 _UNITS = [("pixels are a unit", "pixels"), ("units are a cell", "cells")]
 
@@ -38,6 +40,7 @@ class DeliveryCard(QWidget):
         self.grounds = _menu_button("Grounds", "Which grounds go into it")
         self.layers = _menu_button("Layers", "Which layers of them; as they show on the ground if none is ticked")
         self.options = OptionForm(self._choose_option)
+        self.piece = button("Take what is selected", self._take_piece, "The piece is what is selected on the ground")
         self._about, self.writes = quiet(), quiet()
         self.gone = button("Remove", self._remove, "Take the chosen delivery out of the list; its files stay")
         self._soon = QTimer(self, singleShot=True, interval=_LOOK_MS)
@@ -93,7 +96,7 @@ class DeliveryCard(QWidget):
                 grid.addWidget(second, row, 3)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
-        parts = self._about, in_widget(grid), self.options, self.writes, None
+        parts = self._about, in_widget(grid), self.options, in_row(self.piece, None), self.writes, None
         self.setLayout(column(*parts, spacing=8))
 
     @property
@@ -125,6 +128,7 @@ class DeliveryCard(QWidget):
         self.options.setVisible(exporter is not None)
         if exporter is not None:
             self.options.show_options(exporter.options, delivery.options)
+        self.piece.setVisible(exporter is not None and _takes_piece(exporter.options))
         if fresh:
             self.writes.setText("Looking what it writes…")
         self._soon.start()
@@ -174,6 +178,16 @@ class DeliveryCard(QWidget):
         self._session.attempt(act)
         self.options.show_options(kind, known(self.delivery).options)
 
+    def _take_piece(self) -> None:
+        """Lets the piece be the pixels of the cells that are selected."""
+        selected, ground, delivery = self._session.selected, self._session.ground, self.delivery
+        if selected is None or ground is None or delivery is None:
+            self._session.say("Nothing is selected; select cells on the ground first (S).")
+            return
+        area = ground.projection.bounds(selected.shape.window).inside(PixelRect(0, 0, *ground.projection.size))
+        piece = dict(zip(_PIECE, (area.x, area.y, area.width, area.height), strict=True))
+        self._change(grounds=(ground.id,), options={**delivery.options, **piece})
+
     def _ask_folder(self) -> None:
         project = self._session.document.folder
         chosen = QFileDialog.getExistingDirectory(self, "Write into which folder?", str(project or Path.home()))
@@ -200,6 +214,11 @@ class DeliveryCard(QWidget):
     def _remove(self) -> None:
         if self.delivery is not None:
             self._session.attempt(lambda: remove_delivery(self._session.document, self._id))
+
+
+def _takes_piece(kind: type) -> bool:
+    """Whether a format can hold a piece of a ground."""
+    return set(_PIECE) <= {one.name for one in choices_of(kind)}
 
 
 def _menu_button(name: str, tip: str) -> QPushButton:

@@ -35,6 +35,8 @@ class CsvOptions:
 
 _THING_COLUMNS = ("id", "name", "kind", "form", "x", "y", "width", "height", "turn", "scale", "mirrored", "tile")
 
+_LENGTHS = ("x", "y", "width", "height")
+
 
 def make(order: Order) -> Iterator[File]:
     """A table for each layer that shows, and with numbers one of the tiles that they stand for."""
@@ -43,7 +45,7 @@ def make(order: Order) -> Iterator[File]:
     taken: set[str] = set()
     for layer in made.ground.shown():
         if layer.places_things:
-            lines: Iterable[Sequence[Any]] = _things(made, layer)
+            lines: Iterable[Sequence[Any]] = _things(made, layer, order.per_unit)
         elif layer.id in made.codes and said.holds == "painted":
             text = rows_of(order.derived.document, order.ground_id, layer.id)
             yield File(order.name(_unlike(layer.name, taken), ".csv"), text.encode())
@@ -85,10 +87,12 @@ def _painted(made: MadeMap, layer: Layer, holds: str) -> Iterable[Sequence[Any]]
     return list(np.array(names, dtype=object)[plane].tolist())
 
 
-def _things(made: MadeMap, layer: Layer) -> Iterator[list[Any]]:
+def _things(made: MadeMap, layer: Layer, per_unit: float) -> Iterator[list[Any]]:
+    """The things of a layer, places and sizes in units of the game."""
     yield list(_THING_COLUMNS)
     for thing in made.written_things(layer):
-        yield [thing.get(name, "") for name in _THING_COLUMNS]
+        told = thing | {name: thing[name] / per_unit for name in _LENGTHS if name in thing}
+        yield [told.get(name, "") for name in _THING_COLUMNS]
 
 
 def _tiles(made: MadeMap) -> Iterator[list[Any]]:
