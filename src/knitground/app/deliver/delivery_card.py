@@ -146,9 +146,11 @@ class DeliveryCard(QWidget):
         names = ", ".join(f"{one.path.name} ({said_size(one.size)})" for one in found[:_MOST_TOLD])
         more = f" and {len(found) - _MOST_TOLD} more" if len(found) > _MOST_TOLD else ""
         changed = sum(one.changed for one in found)
-        state = "all as they lie there" if not changed else f"{changed} of {len(found)} new or changed"
-        total = said_size(sum(one.size for one in found))
-        self.writes.setText(f"Writes {names}{more}: {total}, {state}.")
+        state = (
+            "as before" if not changed else "new or changed" if changed == len(found) else f"{changed} of them changed"
+        )
+        total = f": {said_size(sum(one.size for one in found))}" if len(found) > 1 else ""
+        self.writes.setText(f"Writes {names}{more}{total}, {state}.")
 
     def _change(self, **said: Any) -> None:
         if self.delivery is not None:

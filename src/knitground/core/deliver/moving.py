@@ -39,7 +39,6 @@ class MovingOptions:
         float, Field(title="Seconds", description="how long it is at the most", ge=0.1, le=120, allow_inf_nan=False)
     ] = 6.0
     scale: Scale = 1
-    background: Background = "ground"
     left: Annotated[int, Field(title="Left", description="where the piece begins", ge=0, le=2**24)] = 0
     top: Annotated[int, Field(title="Top", description="where the piece begins", ge=0, le=2**24)] = 0
     width: Annotated[
@@ -48,6 +47,7 @@ class MovingOptions:
     height: Annotated[
         int, Field(title="Height", description="of the piece in pixels; 0 for all that there is", ge=0, le=2**24)
     ] = 0
+    background: Background = "ground"
 
 
 class Frame(NamedTuple):
