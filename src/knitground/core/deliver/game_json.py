@@ -32,8 +32,9 @@ from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
 
 FORMAT = "knitground-map"
 VERSION = 8
-_HEADER = (
-    "opacity", "tint", "offset_x", "offset_y", "parallax_x", "parallax_y", "stacking", "group",
+HEADER = (
+    "opacity", "tint", "offset_x", "offset_y", "parallax_x", "parallax_y", "stacking", "group", "solid", "stops_sight",
+    "stands",
 )  # fmt: skip
 Codes = NDArray[np.int32]
 
@@ -214,7 +215,7 @@ def layer_header(derived: Derived, layer: Layer, *, coded: bool) -> dict[str, An
     """What the header of a layer says beyond the usual, and what its numbers mean where they are no tiles."""
     plain = type(layer).__dataclass_fields__
     content: dict[str, Any] = {"name": layer.name}
-    content |= {name: getattr(layer, name) for name in _HEADER if getattr(layer, name) != plain[name].default}
+    content |= {name: getattr(layer, name) for name in HEADER if getattr(layer, name) != plain[name].default}
     if coded:
         return content
     content["kind"] = layer.kind

@@ -3,10 +3,11 @@
 They are written by hand, so that what is written is checked against something else than the code that writes it.
 """
 
-from typing import Any
+from typing import Any, get_args
 
 from knitground.core.deliver import game_json, tileset
 from knitground.core.grid import GRIDS
+from knitground.core.layers.layer import Solid, Stands
 
 Schema = dict[str, Any]
 _DIALECT = "https://json-schema.org/draft/2020-12/schema"
@@ -93,6 +94,9 @@ _LAYER = _object(
         "parallax_y": _NUMBER,
         "stacking": {"enum": ["whole", "depth"]},
         "group": _TEXT,
+        "solid": {"enum": list(get_args(Solid))},
+        "stops_sight": {"const": True},
+        "stands": {"enum": list(get_args(Stands))},
         "order": {"const": "hand"},
         "on": {"enum": ["cells"]},
         "colours": _list(_COLOUR),

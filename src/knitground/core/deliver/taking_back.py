@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import TypeAdapter, ValidationError
 
-from knitground.core.deliver.game_json import FORMAT, VERSION
+from knitground.core.deliver.game_json import FORMAT, HEADER, VERSION
 from knitground.core.deliver.schema import MAP
 from knitground.core.errors import BadProject, readable
 from knitground.core.grid import GRIDS
@@ -38,7 +38,6 @@ from knitground.core.tiles.notes import PLAIN, TileNotes
 from knitground.core.tiles.shape_kinds import USUAL_KINDS
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
-_SHARED = ("opacity", "tint", "offset_x", "offset_y", "parallax_x", "parallax_y", "stacking", "group")
 _COLOURED = "#3f7f8f"
 Said = dict[str, Any]
 
@@ -227,7 +226,7 @@ class _Back:
         return self.refs[number]
 
     def _layer(self, layer_id: str, said: Said) -> Layer:
-        header = {name: said[name] for name in _SHARED if name in said} | {"id": layer_id, "name": said["name"]}
+        header = {name: said[name] for name in HEADER if name in said} | {"id": layer_id, "name": said["name"]}
         kind = said.get("kind", "tiles")
         if kind == "props":
             order = said.get("order", "foot")
