@@ -68,7 +68,7 @@ def unkind(document: Document) -> Derived:
     project = document.project
     ground = project.grounds[0]
     props = PropLayer("props", "Props", placed, order="hand", stacking="depth", tint="#a0ffd0", offset_x=-7)
-    marks = WalkLayer("marks", "Marks")
+    marks = WalkLayer("marks", "Marks", stacking="depth")
     layers = (*(one for one in ground.layers if one.id != walls.id), marks, props)
     state = document.state
     planes = {layer.id: state.planes["ground"].get(layer.id, {}) for layer in layers}

@@ -94,7 +94,7 @@ class Map:
             last = max(last, thing["y"]) if layer.get("order") == "hand" else thing["y"]
             pixels, x, y = self.sprite(thing)
             yield last - self.h + down, number, pixels, x + right, y + down
-        rows = self.numbers(layer)
+        rows = self.numbers({} if layer.get("kind") == "walk" else layer)
         cells = [(*self.corner(*at), int(rows[at])) for at in zip(*(n.tolist() for n in np.nonzero(rows)), strict=True)]
         apart = self.grid == "square" and layer.get("stacking") != "depth"
         for x, y, tile in sorted(cells, key=lambda one: (apart and one[2] in self.large, one[1], one[0])):
@@ -149,11 +149,11 @@ def draw(path):
     world = Map(path)
     canvas = np.zeros((world.said["picture_height"], world.said["picture_width"], 4), dtype=np.int64)
     canvas[:] = (*colour(world.said["background"]), 255) if "background" in world.said else 0
-    deep = [layer.get("stacking") == "depth" and "colours" not in layer for layer in world.said["layers"]]
+    deep = [layer.get("stacking") == "depth" and layer.get("kind") != "shade" for layer in world.said["layers"]]
     for _, some in groupby(range(len(deep)), lambda n: "depth" if deep[n] else n):
         mine = [world.said["layers"][n] for n in some]
-        if "colours" in mine[0]:
-            world.shade(mine[0], canvas) if mine[0]["kind"] == "shade" else None
+        if mine[0].get("kind") == "shade":
+            world.shade(mine[0], canvas)
             continue
         sheet, pieces = np.zeros_like(canvas), [p for n, layer in enumerate(mine) for p in world.pieces(layer, n)]
         for _, number, pixels, x, y in sorted(pieces, key=lambda one: one[:2]) if len(mine) > 1 else pieces:

@@ -46,7 +46,7 @@ def make(order: Order) -> Iterator[File]:
     for layer in made.ground.shown():
         if layer.places_things:
             lines: Iterable[Sequence[Any]] = _things(made, layer, order.per_unit)
-        elif layer.id in made.codes and said.holds == "painted":
+        elif layer.id in made.codes and said.holds == "painted" and not layer.takes_runs:
             text = rows_of(order.derived.document, order.ground_id, layer.id)
             yield File(order.name(_unlike(layer.name, taken), ".csv"), text.encode())
             continue
@@ -70,6 +70,7 @@ def _unlike(name: str, taken: set[str]) -> str:
 
 
 def _rows(made: MadeMap, layer: Layer, holds: str) -> Iterable[Sequence[Any]]:
+    # What is painted in runs along edges has no row of cells; there the names of its tiles stand.
     numbers = made.numbers(made.codes[layer.id])
     if holds == "numbers":
         return list(numbers.tolist())
