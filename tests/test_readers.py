@@ -217,7 +217,7 @@ def on_grid(grid: str, *, wraps: bool) -> Derived:
 @pytest.mark.parametrize("wraps", [False, True], ids=["ends", "goes round"])
 @pytest.mark.parametrize("grid", GRIDS)
 def test_the_python_reader_draws_every_grid(grid, wraps, tmp_path):
-    expected = delivered(on_grid(grid, wraps=wraps), "ground", tmp_path, {})
+    expected = delivered(on_grid(grid, wraps=wraps), "ground", tmp_path, WAYS[wraps])
     assert readers.apart(readers.drawn(tmp_path / "map.json"), expected).max() <= 1
 
 
@@ -225,5 +225,5 @@ def test_the_python_reader_draws_every_grid(grid, wraps, tmp_path):
 @pytest.mark.parametrize("wraps", [False, True], ids=["ends", "goes round"])
 @pytest.mark.parametrize("grid", GRIDS)
 def test_the_page_draws_every_grid(grid, wraps, page, tmp_path):
-    expected = delivered(on_grid(grid, wraps=wraps), "ground", tmp_path, {})
+    expected = delivered(on_grid(grid, wraps=wraps), "ground", tmp_path, WAYS[wraps])
     assert apart_premultiplied(by_page(page, tmp_path), expected) <= 1

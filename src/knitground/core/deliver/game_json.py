@@ -107,9 +107,16 @@ class MadeMap:
         laid = np.unique(np.concatenate([sprites, *(np.unique(codes) for codes in self.codes.values())]))
         self._flagged = np.array([], dtype=np.int32)
         if self._said.turned == "flags":
-            known = TilePictures(atlas, laid[laid > 0])
+            # Only what fills its cell, turned and as it was drawn, is the same when the whole cell is turned.
+            plain = np.union1d(laid[laid > 0], laid[laid > 0] & NUMBER_MASK)
+            known = TilePictures(atlas, plain)
             self._flagged = np.array(
-                [code for code in laid.tolist() if code > NUMBER_MASK and not known.is_large(code)], dtype=np.int32
+                [
+                    code
+                    for code in laid.tolist()
+                    if code > NUMBER_MASK and known.fills_its_cell(code) and known.fills_its_cell(code & NUMBER_MASK)
+                ],
+                dtype=np.int32,
             )
             laid = np.union1d(np.setdiff1d(laid, self._flagged), self._flagged & NUMBER_MASK)
         used = with_frames(laid[laid > 0].astype(np.int32), self.playing)
