@@ -26,7 +26,7 @@ PAGES = sorted((SHARE / "man").glob("*.1"))
 def wheel(tmp_path_factory) -> zipfile.ZipFile:
     sources, out = tmp_path_factory.mktemp("sources"), tmp_path_factory.mktemp("wheel")
     for name in ("src", "share"):
-        shutil.copytree(TOP / name, sources / name, ignore=shutil.ignore_patterns("__pycache__", "*.egg-info"))
+        shutil.copytree(TOP / name, sources / name, ignore=shutil.ignore_patterns("*.egg-info"))
     for name in ("pyproject.toml", "README.md", "LICENSE"):
         shutil.copy(TOP / name, sources)
     readers.run(sys.executable, "-m", "build", "--wheel", "--no-isolation", "--outdir", out, sources, within=120)
