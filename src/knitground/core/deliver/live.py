@@ -85,6 +85,8 @@ class LiveMap:
         self._looks = [self._look(tile) for tile in self._tiles]
         self._retold: set[int] = set()
         self._rows = [made.held(layer) for layer in self._layers]
+        self._raw = {n: made.codes[one.id].copy() for n, one in enumerate(self._layers) if one.id in made.codes}
+        self._codes_of = palette
         contents = self._content["layers"]
         self._things = [
             {one.id: (one, said) for one, said in zip(made.things[layer.id], content.get("things", ()), strict=False)}
@@ -193,13 +195,30 @@ class LiveMap:
         part = whole if rect is None else rect.inside(whole)
         if part.is_empty:
             return []
-        if self._is_coded(place):
-            now = self._numbered(np.maximum(knitted.codes(layer.id, part), 0))
-        else:
-            now = knitted.ground.board.read(knitted.planes[layer.id][layer.area_plane], part).astype(np.int64)
-        changed = kept[part.rows, part.columns] != now
-        kept[part.rows, part.columns] = now
-        return [(place, one) for one in _blocks_of(changed, part)]
+        if not self._is_coded(place):
+            plane = knitted.planes[layer.id][layer.area_plane]
+            now = knitted.ground.board.read(plane, part).astype(np.int64)
+            changed = kept[part.rows, part.columns] != now
+            kept[part.rows, part.columns] = now
+            return [(place, one) for one in _blocks_of(changed, part)]
+        # Codes are compared before anything is looked up, which takes far longer.
+        codes, known = np.maximum(knitted.codes(layer.id, part), 0), self._known_codes(place)
+        blocks = _blocks_of(known[part.rows, part.columns] != codes, part)
+        known[part.rows, part.columns] = codes
+        for one in blocks:
+            kept[one.rows, one.columns] = self._numbered(known[one.rows, one.columns])
+        return [(place, one) for one in blocks]
+
+    def _known_codes(self, place: int) -> NDArray[np.int32]:
+        """The cell codes of a layer as readers know them; another project may give the same tiles other codes."""
+        palette, rows = self._derived.document.palette, self._rows[place]
+        assert rows is not None, "a layer of things has no cells"
+        if self._codes_of is not palette:
+            self._raw, self._codes_of = {}, palette
+        if place not in self._raw:
+            codes = np.array([0, *(palette.code(*tile) for tile in self._tiles)], dtype=np.int32)
+            self._raw[place] = codes[rows]
+        return self._raw[place]
 
     def _numbered(self, codes: NDArray[np.int32]) -> NDArray[np.int64]:
         """The numbers of cell codes; those that are new to readers get the next ones, their frames among them."""
