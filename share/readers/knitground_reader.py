@@ -80,8 +80,8 @@ class Map:
         cos, sin, tiny = np.cos(turn) * scale, np.sin(turn) * scale, 1e-6 if turn or scale != 1 else 0
         ends = np.array([(u * cos - v * sin, u * sin + v * cos) for u in (-wide / 2, wide / 2) for v in (-high, 0)])
         first, (width, height) = ends.min(axis=0), np.maximum(1, np.ceil(np.ptp(ends, axis=0) - 1e-6)).astype(int)
-        right, down = np.arange(width)[None] + 0.5 + first[0], np.arange(height)[:, None] + 0.5 + first[1]
-        u, v = (right * cos + down * sin) / scale**2 + tiny, (down * cos - right * sin) / scale**2 - tiny
+        x, y = np.arange(width)[None] + 0.5 + first[0], np.arange(height)[:, None] + 0.5 + first[1]
+        u, v = (x * cos + y * sin) / scale**2 + tiny, (y * cos - x * sin) / scale**2 - tiny
         column, row = np.floor((-u if flip else u) + wide / 2).astype(int), np.floor(v + high).astype(int)
         inside = (column >= 0) & (column < wide) & (row >= 0) & (row < high)
         left, top = np.floor([thing["x"] + first[0] + 0.5, thing["y"] + first[1] + 0.5]).astype(int)
@@ -89,7 +89,7 @@ class Map:
 
     def pieces(self, layer, number):
         """What lies on a layer, from the back to the front: how far down it begins, number, pixels, x and y."""
-        right, down, last = layer.get("offset_x", 0), layer.get("offset_y", 0), -np.inf
+        down, right, last = layer.get("offset_y", 0), layer.get("offset_x", 0), -np.inf
         for thing in (one for one in layer.get("things", ()) if layer.get("kind") == "props" and "picture" in one):
             last = max(last, thing["y"]) if layer.get("order") == "hand" else thing["y"]
             pixels, x, y = self.sprite(thing)

@@ -124,8 +124,8 @@ class _Built:
 
     def _quad(self, x: float, y: float, wide: float, high: float, z: float) -> Floats:
         """The corners of a rectangle of pixels, (4, 3): upper left, upper right, lower right, lower left."""
-        unit = self._order.per_unit
-        left, right, top, bottom = x / unit, (x + wide) / unit, -y / unit, -(y + high) / unit
+        size = self._order.per_unit
+        left, right, top, bottom = x / size, (x + wide) / size, -y / size, -(y + high) / size
         return np.array([[left, top, z], [right, top, z], [right, bottom, z], [left, bottom, z]], dtype=np.float32)
 
     def _uv(self, page: int, x: int, y: int, wide: int, high: int) -> Floats:
@@ -135,7 +135,7 @@ class _Built:
 
     def _thing(self, piece: Piece, z: float) -> int:
         """A node for a thing, standing where it stands."""
-        thing, unit = piece.thing, self._order.per_unit
+        thing, size = piece.thing, self._order.per_unit
         assert thing is not None
         page, (x, y, wide, high) = self._made.pictures.sprite(self._code(piece))
         quad = self._quad(-wide / 2, -high, wide, high, 0.0)
@@ -147,7 +147,7 @@ class _Built:
             one for one in self._made.written_things(piece.layer) if one["id"] == thing.id
         )  # fmt: skip
         place = {
-            "translation": [piece.x / unit, -piece.y / unit, z],
+            "translation": [piece.x / size, -piece.y / size, z],
             "rotation": [0.0, 0.0, math.sin(turn / 2), math.cos(turn / 2)],
             "scale": [across, thing.scale, 1.0],
         }
@@ -170,10 +170,10 @@ class _Built:
         return found
 
     def _lines(self, rings: Sequence[Sequence[tuple[float, float]]], z: float, *, closed: bool = True) -> int:
-        unit = self._order.per_unit
+        size = self._order.per_unit
         ends: list[tuple[float, float, float]] = []
         for ring in rings:
-            corners = [(x / unit, -y / unit, z) for x, y in ring]
+            corners = [(x / size, -y / size, z) for x, y in ring]
             pairs = zip(corners, [*corners[1:], *([corners[0]] if closed else [])], strict=False)
             ends += [end for pair in pairs for end in pair]
         return self._glb.lines(np.array(ends, dtype=np.float32))
