@@ -2,6 +2,7 @@
 
 import ast
 import base64
+import json
 import shutil
 from collections.abc import Iterator
 from dataclasses import replace
@@ -20,6 +21,7 @@ from knitground.core.deliver.link import Link
 from knitground.core.edits.layers import put_layer
 from knitground.core.grid import GRIDS
 from knitground.core.grid.plane import Plane
+from knitground.core.grid.projection import PixelRect
 from knitground.core.joins.sets import Terrain
 from knitground.core.layers.light import Light
 from knitground.core.layers.props import PropLayer
@@ -29,17 +31,22 @@ from knitground.core.layers.tiles import TileLayer
 from knitground.core.layers.walking import WalkLayer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.playing import playing
+from knitground.core.render.compositor import render
+from knitground.core.render.scene import scene_of
+from knitground.core.render.scrolled import scrolled
 from making import CORNERED, SIDE, make_document, poke, tile
 
 TOP = Path(__file__).resolve().parents[1]
 GROUNDS = ("long-roof", "glasshouse", "chimneys", "terrace", "comb")
-DRAWN = """(() => {
-  const { said } = reader.shown.world, area = { x: 0, y: 0, width: said.picture_width, height: said.picture_height };
-  const { data } = reader.draw(reader.shown.world, area, null, false);
+DRAWN = """((area, ms, scrolled) => {
+  const { said } = reader.shown.world;
+  area ??= { x: 0, y: 0, width: said.picture_width, height: said.picture_height };
+  const { data } = reader.draw(reader.shown.world, area, ms, scrolled);
   let text = "";
   for (let at = 0; at < data.length; at += 32768) text += String.fromCharCode(...data.subarray(at, at + 32768));
   return btoa(text);
-})()"""
+})"""
 WAYS = ({}, {"packed": True, "turned": "flags", "edge": 1, "side": 256})
 
 
@@ -112,7 +119,7 @@ def by_page(page: Browser, folder: Path) -> np.ndarray:
         page.open(f"{address}/reader.html?map=map.json")
         page.wait_for("reader.shown.world !== null")
         width, height = page.value("[reader.shown.world.said.picture_width, reader.shown.world.said.picture_height]")
-        text = page.value(DRAWN)
+        text = page.value(f"{DRAWN}(null, null, false)")
     return np.frombuffer(base64.b64decode(text), np.uint8).reshape(height, width, 4)
 
 
@@ -165,7 +172,9 @@ def test_the_page_follows_what_is_drawn_live(page, document, tmp_path):
         put_layer(worked, "ground", "move", replace(props, things=changed))
         page.wait_for(f"reader.shown.world.layers.at(-1).things.length === {len(changed)}")
         expected = delivered(Derived(worked), "ground", tmp_path, {})
-        found = np.frombuffer(base64.b64decode(page.value(DRAWN)), np.uint8).reshape(expected.shape)
+        found = np.frombuffer(base64.b64decode(page.value(f"{DRAWN}(null, null, false)")), np.uint8).reshape(
+            expected.shape
+        )
         assert apart_premultiplied(found, expected) <= 1
     finally:
         link.stop()
@@ -227,3 +236,43 @@ def test_the_python_reader_draws_every_grid(grid, wraps, tmp_path):
 def test_the_page_draws_every_grid(grid, wraps, page, tmp_path):
     expected = delivered(on_grid(grid, wraps=wraps), "ground", tmp_path, WAYS[wraps])
     assert apart_premultiplied(by_page(page, tmp_path), expected) <= 1
+
+
+def part_of(page: Browser, area: PixelRect, ms: int | None, *, scrolled: bool) -> np.ndarray:
+    """What the open page draws of a part of its map at a moment, premultiplied."""
+    said = json.dumps({"x": area.x, "y": area.y, "width": area.width, "height": area.height})
+    text = page.value(f"{DRAWN}({said}, {json.dumps(ms)}, {json.dumps(scrolled)})")
+    return np.frombuffer(base64.b64decode(text), np.uint8).reshape(area.height, area.width, 4)
+
+
+@readers.needs("chromium")
+def test_the_page_shows_what_moves_and_what_scrolls_by_itself(page, tmp_path):
+    derived = demo()
+    for ground in ("long-roof", "chimneys"):
+        delivered(derived, ground, tmp_path, {})
+        by_page(page, tmp_path)
+        knitted, atlas = derived.knitted(ground), derived.atlas(derived.knitted(ground).ground)
+        for left, ms in ((40, None), (40, 150), (130, 460)):
+            area, moved = PixelRect(left, 90, 300, 200), playing(derived)
+            layers = [scrolled(layer, area.x, area.y) for layer in knitted.ground.shown()]
+            frames, shown = ({}, None) if ms is None else (moved.shown(ms), moved.exchange_at(ms))
+            scene = scene_of(knitted, atlas, layers, shown, frames, derived.lights(knitted.ground))
+            scene = scene._replace(background=knitted.ground.background)
+            found = part_of(page, area, ms, scrolled=True)
+            assert np.abs(found.astype(int) - render(scene, area).astype(int)).max() <= 1
+
+
+@readers.needs("chromium")
+def test_files_are_dropped_on_the_page(page, tmp_path):
+    expected = delivered(demo(), "chimneys", tmp_path, {})
+    page.open((readers.READERS / "knitground_reader.html").as_uri())
+    files = {path.name: base64.b64encode(path.read_bytes()).decode() for path in tmp_path.glob("map*")}
+    page.value(
+        "((files) => { const carried = new DataTransfer();"
+        "for (const [name, text] of Object.entries(files))"
+        "  carried.items.add(new File([Uint8Array.from(atob(text), (c) => c.charCodeAt(0))], name));"
+        f"dispatchEvent(new DragEvent('drop', {{ dataTransfer: carried }})); }})({json.dumps(files)})"
+    )
+    page.wait_for("reader.shown.world !== null")
+    whole = part_of(page, PixelRect(0, 0, expected.shape[1], expected.shape[0]), None, scrolled=False)
+    assert apart_premultiplied(whole, expected) <= 1
