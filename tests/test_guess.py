@@ -33,7 +33,12 @@ def test_most_first_guesses_are_exact_and_nearly_all_among_the_first_three():
 
 @pytest.mark.parametrize(
     ("name", "cut", "place"),
-    [("roofs", (16, 16, 0, 0, 0, 0), 1), ("trims", (16, 16, 0, 0, 0, 0), 3), ("props", (16, 16, 3, 3, 2, 2), 1)],
+    [
+        ("roofs", (16, 16, 0, 0, 0, 0), 1),
+        ("trims", (16, 16, 0, 0, 0, 0), 1),
+        ("glasshouse", (32, 40, 0, 0, 2, 2), 1),
+        ("props", (16, 16, 3, 3, 2, 2), 1),
+    ],
 )
 def test_the_sheets_of_the_demo_are_guessed(name, cut, place):
     picture = np.asarray(Image.open(DEMO / "sheets" / f"{name}.png").convert("RGBA"))
@@ -135,3 +140,16 @@ def test_small_art_in_the_middle_of_large_cells_is_not_a_grid_that_begins_inside
                 row * inner : (row + 1) * inner, column * inner : (column + 1) * inner
             ]
     assert (32, 32, 0, 0, 0, 0) in [numbers(guess) for guess in guess_cuts(sheet)[:3]]
+
+
+def test_wide_gutters_of_one_colour_are_gutters_to_their_last_line():
+    rng = np.random.default_rng(4)
+    size, margin, spacing = 22, 3, 4
+    sheet = np.zeros((4 * size + 3 * spacing + 2 * margin, 5 * size + 4 * spacing + 2 * margin, 4), dtype=np.uint8)
+    sheet[:] = (255, 0, 255, 255)
+    for row in range(4):
+        for column in range(5):
+            y, x = margin + row * (size + spacing), margin + column * (size + spacing)
+            colour = np.array([(60, 120, 190), (220, 190, 120)][(row + column) % 2])
+            sheet[y : y + size, x : x + size, :3] = colour + rng.integers(-14, 14, (size, size, 1))
+    assert numbers(guess_cuts(sheet)[0]) == (size, size, margin, margin, spacing, spacing)

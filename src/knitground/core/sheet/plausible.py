@@ -22,60 +22,61 @@ from knitground.core.sheet.profile import SMALLEST_TILE
 
 AXIS_WEIGHTS = {
     # How clearly art breaks off at the borders: by itself, against the clearest of the axis, and by what is lacking.
-    "shows": 3.031,
-    "share_of_clearest": 6.256,
-    "behind_clearest": 0.170,
+    "shows": 2.819,
+    "share_of_clearest": 5.517,
+    "behind_clearest": 0.053,
     # How clearly a half, a third, or twice the pitch shows.
-    "half_shows": -1.552,
-    "third_shows": 0.264,
-    "double_shows": 1.823,
-    "every_other_only": -3.787,
-    "every_other_bare": -4.399,
-    "repeats": 0.533,
-    "single": -0.655,
+    "half_shows": -2.012,
+    "third_shows": 0.006,
+    "double_shows": -0.298,
+    "every_other_only": -1.366,
+    "every_other_bare": -5.549,
+    "repeats": 0.374,
+    "single": -2.490,
     # What lies in the gutters, and how much clear room is inside the tiles.
-    "gutter_filled": -1.441,
-    "gutter_not_clear": -2.190,
+    "gutter_filled": -1.247,
+    "gutter_not_clear": -2.853,
     "padding": 0.200,
-    "padding_unspaced": 0.495,
-    "padding_uneven": -1.668,
-    "gutter_wider": -1.940,
+    "padding_unspaced": 0.345,
+    "padding_uneven": -1.907,
+    "gutter_wider": -1.832,
+    "begins_inside": -0.825,
     # Which numbers are usual.
-    "very_usual": 0.807,
-    "usual": 1.290,
-    "small": -1.834,
-    "of_16": 0.120,
-    "of_8": 1.120,
-    "of_4": -1.556,
-    "odd": -0.295,
-    "odd_unspaced": -0.439,
-    "fits_with_margin": 1.423,
-    "fits": 1.051,
-    "fits_with_gutter": -0.397,
-    "much_left": -0.298,
-    "some_left": -0.192,
-    "no_margin": 1.038,
-    "margin_like_spacing": 1.258,
-    "wide_margin": -0.215,
-    "spacing_1": 1.736,
-    "spacing_2": 2.425,
-    "spacing_3": 1.792,
-    "spacing_more": 2.306,
+    "very_usual": 0.664,
+    "usual": 1.837,
+    "small": -2.947,
+    "of_16": -0.153,
+    "of_8": 1.009,
+    "of_4": -1.520,
+    "odd": -0.624,
+    "odd_unspaced": -0.043,
+    "fits_with_margin": 1.104,
+    "fits": 0.309,
+    "fits_with_gutter": -0.643,
+    "much_left": -0.379,
+    "some_left": -0.680,
+    "no_margin": 1.350,
+    "margin_like_spacing": 1.522,
+    "wide_margin": 0.042,
+    "spacing_1": 1.180,
+    "spacing_2": 2.056,
+    "spacing_3": 1.955,
+    "spacing_more": 2.305,
 }
 PAIR_WEIGHTS = {
-    "square": 2.008,
-    "twice_as_wide": 1.120,
-    "twice_as_high": 2.265,
-    "usual_proportion": 1.034,
-    "very_long": -0.757,
-    "same_pitch": 1.909,
-    "same_spacing": 4.592,
-    "same_margin": 5.682,
-    "one_unspaced": -1.511,
-    "both_fit": 1.282,
-    "neither_fits": 0.251,
-    "both_usual": 0.062,
-    "art_alone": 0.744,
+    "square": 2.866,
+    "twice_as_wide": 2.152,
+    "twice_as_high": 2.279,
+    "usual_proportion": 1.817,
+    "very_long": 0.294,
+    "same_pitch": 1.875,
+    "same_spacing": 4.298,
+    "same_margin": 5.545,
+    "one_unspaced": -1.534,
+    "both_fit": 2.210,
+    "neither_fits": -0.349,
+    "both_usual": -0.596,
+    "art_alone": 1.595,
 }
 
 
@@ -190,7 +191,16 @@ def _gutters(fold: Fold, axis: Axis) -> dict[str, float]:
         "padding_unspaced": padding if axis.spacing == 0 else 0.0,
         "padding_uneven": min(1, abs(before - after) / (4 + before + after)),
         "gutter_wider": float(axis.spacing > 0 and before + after > 0),
+        "begins_inside": _begins(fold, axis, before, after) if axis.spacing and before and after else 0.0,
     }
+
+
+def _begins(fold: Fold, axis: Axis, before: int, after: int) -> float:
+    """How suddenly art begins and ends inside the tiles, behind clear room on both sides: there the tiles begin."""
+    if before + after >= axis.tile:
+        return 0.0
+    first, last = ((axis.margin + place) % axis.pitch for place in (before, axis.tile - 1 - after))
+    return float(min(fold.full[first], fold.full[last]))
 
 
 def _numbers(axis: Axis, length: int) -> dict[str, float]:
