@@ -1,13 +1,16 @@
 """The guess of a cut over many made-up sheets, and on special ones."""
 
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PIL import Image
 
+from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.gutters import gutter_colour
 from making import DEMO, sheet_of_tiles
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
@@ -153,3 +156,17 @@ def test_wide_gutters_of_one_colour_are_gutters_to_their_last_line():
             colour = np.array([(60, 120, 190), (220, 190, 120)][(row + column) % 2])
             sheet[y : y + size, x : x + size, :3] = colour + rng.integers(-14, 14, (size, size, 1))
     assert numbers(guess_cuts(sheet)[0]) == (size, size, margin, margin, spacing, spacing)
+
+
+def test_what_fills_the_gutters_is_told_where_tiles_stand_on_it():
+    sheet = np.zeros((2 * 20 + 3 * 2, 3 * 20 + 4 * 2, 4), dtype=np.uint8)
+    sheet[:] = (255, 0, 255, 255)
+    cut = Cut("x", 20, 20, 2, 2, 2, 2)
+    sheet[8:16, 30:38, :3] = (90, 80, 70)
+    assert gutter_colour(sheet, cut) == "#ff00ff"
+    for row in range(2):
+        for column in range(3):
+            sheet[2 + row * 22 : 22 + row * 22, 2 + column * 22 : 22 + column * 22, :3] = (90, 80, 70)
+    assert gutter_colour(sheet, cut) is None, "lines that are ruled between tiles"
+    assert gutter_colour(np.zeros_like(sheet), cut) is None, "clear already"
+    assert gutter_colour(sheet, replace(cut, margin_x=90)) is None, "a cut that doesn't fit"

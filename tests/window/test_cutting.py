@@ -300,3 +300,22 @@ def test_a_new_ground_is_of_the_tiles_at_hand_and_never_of_a_cut_that_has_none(w
     window.session.document.redrawn(panel.view.sheet, window.session.document.state.pictures["two"])
     panel.cut_card.grid.boxes["margin_x"].setValue(1)
     assert new() == (8, 8)
+
+
+def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_path):
+    pixels = np.zeros((2 * 20 + 3 * 4, 4 * 20 + 5 * 4, 4), dtype=np.uint8)
+    pixels[:] = (255, 0, 255, 255)
+    rng = np.random.default_rng(1)
+    for row in range(2):
+        for column in range(4):
+            y, x = 4 + row * 24, 4 + column * 24
+            part = slice(y, y + 20), slice(x, x + 20)
+            pixels[part][..., :3] = rng.integers(60, 120, (20, 20, 3)) if row or column else (255, 0, 255)
+    (tmp_path / "s.png").write_bytes(png(pixels))
+    window.session.set_stage("sheet")
+    assert window.keeper.open_path(tmp_path / "s.png")
+    card = window.panels["sheet"].cut_card
+    assert card.key.isVisible()
+    press(card, "Make #ff00ff clear")
+    assert window.session.document.project.sheets[0].keys == ("#ff00ff",)
+    assert not card.key.isVisible()

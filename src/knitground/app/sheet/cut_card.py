@@ -10,6 +10,11 @@ from knitground.app.sheet.grid_page import GridPage
 from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.widgets import Pages, button, card, column, in_widget, row
+from knitground.core.edits.cuts import set_clearing
+from knitground.core.render.pixels import Pixels
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.gutters import gutter_colour
+from knitground.core.sheet.picture import Sheet
 from knitground.core.tiles.tile import TileRef
 
 _PAGE = 176
@@ -32,7 +37,11 @@ class CutCard(QWidget):
         self.add = button("Part", self._draw_part, "Cut a part of the picture by numbers of its own: draw a rectangle",
                           icon_name="plus")  # fmt: skip
         self.add.setCheckable(True)
+        self.key = button("", self._clear_key, "This colour fills all gutters, and tiles stand on it")
+        self._key = ""
+        self._looked_at: tuple[Pixels | None, Cut | None] = None, None
         head = row(*self.pages.tabs.values(), None, spacing=2)
+        head.addWidget(self.key)
         head.addWidget(self.grid.loose)
         head.addWidget(self.add)
         layout = column(spacing=8)
@@ -50,6 +59,22 @@ class CutCard(QWidget):
             self.clear.pick.setChecked(False)
         for page in (self.grid, self.part, self.clear, self.stand):
             page.refresh()
+        self._propose(sheet)
+
+    def _propose(self, sheet: Sheet) -> None:
+        """Offers to make clear what fills the gutters, where nothing is clear yet."""
+        pixels = self._session.document.state.pictures[sheet.id].pixels
+        known, cut = self._looked_at
+        if self._view.cut is not None and not (known is pixels and cut == self._view.cut):
+            self._looked_at = pixels, self._view.cut
+            self._key = gutter_colour(pixels, self._view.cut) or ""
+        self.key.setText(f"Make {self._key} clear")
+        self.key.setVisible(bool(self._key) and not sheet.keys)
+
+    def _clear_key(self) -> None:
+        sheet = self._view.sheet
+        if sheet is not None:
+            self._session.attempt(lambda: set_clearing(self._session.document, sheet.id, keys=[self._key]))
 
     def _tiles(self) -> list[TileRef]:
         """The tiles of the cut at hand."""
