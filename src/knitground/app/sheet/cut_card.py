@@ -42,6 +42,7 @@ class CutCard(QWidget):
         self._looked_at: tuple[Pixels | None, Cut | None] = None, None
         head = row(*self.pages.tabs.values(), None, spacing=2)
         head.addWidget(self.key)
+        head.addSpacing(8)
         head.addWidget(self.grid.loose)
         head.addWidget(self.add)
         layout = column(spacing=8)
