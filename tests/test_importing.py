@@ -8,11 +8,20 @@ import pytest
 from PIL import Image
 
 from knitground.core.edits.animations import add_frames, line_from
-from knitground.core.edits.importing import add_collection, images_in, insert_image, read_collection, read_image
+from knitground.core.edits.importing import (
+    add_collection,
+    extend_collection,
+    images_in,
+    images_of,
+    insert_image,
+    read_collection,
+    read_image,
+)
 from knitground.core.edits.notes import animate
 from knitground.core.edits.redrawing import read_again, take_over, watched
 from knitground.core.errors import BadProject, BadSheet
 from knitground.core.grid.rect import CellRect
+from knitground.core.project.collecting import collect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.playing import Playing, playing
@@ -151,6 +160,33 @@ def test_a_collection_is_saved_as_its_images_and_comes_back(folder, tmp_path):
     again = Document.load(tmp_path / "p")
     assert again.project == document.project
     assert np.array_equal(again.state.pictures[name].pixels, document.state.pictures[name].pixels)
+
+
+def extended(document: Document, name: str, *paths: Path) -> int:
+    files = read_collection(paths, images_of(document, name))
+    return extend_collection(document, name, files, collect(files))
+
+
+def test_images_are_put_into_a_collection_that_there_is(folder, tmp_path):
+    document, name = collected(folder)
+    document.save(tmp_path / "p")
+    poke(document, "things", "cells", np.s_[3, 3], document.palette.code(TileRef(name, "wide", 0, 0)))
+    before = document.project
+    (tmp_path / "new").mkdir()
+    (tmp_path / "new" / "wide.png").write_bytes(png(solid(60, 8, 9, 9, 9)))
+    (tmp_path / "new" / "round.png").write_bytes(png(solid(3, 3, 1, 2, 3)))
+    assert extended(document, name, *sorted((tmp_path / "new").iterdir())) == 2
+    derived = Derived(document)
+    assert (derived.tile(TileRef(name, "wide", 0, 0)) == (0, 255, 0, 255)).all(), "the old ones stay what they are"
+    assert derived.tile(TileRef(name, "wide-2", 0, 0)).shape == (8, 60, 4)
+    assert (derived.tile(TileRef(name, "round", 0, 0)) == (1, 2, 3, 255)).all()
+    document.save()
+    again = Document.load(tmp_path / "p")
+    assert again.project == document.project
+    assert Derived(again).tile(TileRef(name, "wide-2", 0, 0)).shape == (8, 60, 4)
+    document.undo()
+    assert document.project == before
+    assert Derived(document).tile(TileRef(name, "round", 0, 0)) is None
 
 
 def test_an_image_of_another_size_moves_no_other_tile(folder, tmp_path):

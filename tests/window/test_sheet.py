@@ -3,7 +3,7 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel, QPushButton, QSpinBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton, QSpinBox
 
 from making import png, sheet_of_tiles
 from window.finding import open_menu, press, says, take
@@ -203,3 +203,17 @@ def test_the_picture_is_drawn_sharp(window, strange):
                 np.abs(np.array([colour.red(), colour.green(), colour.blue()]) - pixels[3, 3 + x, :3].astype(int)).max()
                 <= 1
             )
+
+
+def test_more_images_go_into_a_collection(window, tmp_path, monkeypatch, qtbot):
+    for name, side in (("one", 8), ("two", 12), ("three", 20)):
+        (tmp_path / f"{name}.png").write_bytes(png(np.full((side, side, 4), 200, dtype=np.uint8)))
+    window.session.set_stage("sheet")
+    window.keeper.add_images([tmp_path / "one.png", tmp_path / "two.png"])
+    sheets = lambda: window.session.document.project.sheets  # noqa: E731
+    qtbot.waitUntil(lambda: len(sheets()) == 1, timeout=5000)
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *args: ([str(tmp_path / "three.png")], ""))
+    press(window.panels["sheet"], "Add a sprite sheet")
+    take(open_menu(), "More images")
+    qtbot.waitUntil(lambda: len(sheets()[0].images) == 3, timeout=5000)
+    assert [cut.id for cut in sheets()[0].cuts] == ["one", "two", "three"]

@@ -12,7 +12,16 @@ from knitground.app.scribe import Scribe
 from knitground.app.session import Session
 from knitground.app.watcher import Watcher
 from knitground.core.deliver.taking_back import is_delivered_map, project_from_map
-from knitground.core.edits.importing import Read, add_collection, images_in, insert_image, read_collection, read_image
+from knitground.core.edits.importing import (
+    Read,
+    add_collection,
+    extend_collection,
+    images_in,
+    images_of,
+    insert_image,
+    read_collection,
+    read_image,
+)
 from knitground.core.edits.painted import add_as_sheets
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
 from knitground.core.project.atomic import clear_halves
@@ -121,6 +130,26 @@ class Keeper(QObject):
             if made is not None:
                 self._show_sheet(made)
                 self._session.say(f"{len(files)} images are one tileset now; each is a tile of its own size.")
+
+        self._session.run(Job("Reading the images", read), done)
+
+    def add_more_images(self, sheet_id: str, paths: list[Path]) -> None:
+        """Puts image files into a collection that there is; read beside the interface."""
+        document = self._session.document
+        known = images_of(document, sheet_id)
+
+        def read(report: Callable[[float], None]) -> tuple[dict[str, bytes], Picture]:
+            files = read_collection(paths, known)
+            report(0.5)
+            return files, collect(files)
+
+        def done(found: tuple[dict[str, bytes], Picture]) -> None:
+            if document is not self._session.document or images_of(document, sheet_id) != known:
+                return
+            count = self._session.attempt(lambda: extend_collection(document, sheet_id, *found))
+            if count is not None:
+                self._show_sheet(sheet_id)
+                self._session.say(f"{count} image{'s' * (count != 1)} more; all others stay what they are.")
 
         self._session.run(Job("Reading the images", read), done)
 

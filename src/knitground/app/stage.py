@@ -5,6 +5,7 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QFileDialog, QMenu, QScrollArea, QWidget
 
 from knitground.app.commands import Command
+from knitground.app.known import with_id
 from knitground.app.session import Session
 from knitground.app.widgets import button, clear, icon_button, in_widget, row
 from knitground.core.check.check import Finding
@@ -48,6 +49,7 @@ class SheetTabs(QWidget):
 
     add_wanted = Signal(str)
     collection_wanted = Signal(list)
+    more_wanted = Signal(str, list)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -93,6 +95,9 @@ class SheetTabs(QWidget):
         menu.addAction("A sprite sheet, GIF or APNG…", self.ask)
         menu.addAction("Several images as one tileset…", self.ask_images)
         menu.addAction("A folder of images as one tileset…", self.ask_folder)
+        sheet = with_id(self._session.document.project.sheets, self._session.choices.sheet_id)
+        if sheet is not None and sheet.images:
+            menu.addAction(f"More images for “{sheet.id}”…", lambda: self.ask_more(sheet.id))
         menu.popup(self._plus.mapToGlobal(self._plus.rect().bottomLeft()))
 
     def ask_images(self) -> None:
@@ -100,6 +105,12 @@ class SheetTabs(QWidget):
         names, _ = QFileDialog.getOpenFileNames(self, "Images of a tileset", "", IMAGES)
         if names:
             self.collection_wanted.emit(names)
+
+    def ask_more(self, sheet_id: str) -> None:
+        """Asks for image files that are to go into a collection."""
+        names, _ = QFileDialog.getOpenFileNames(self, f"More images for {sheet_id}", "", IMAGES)
+        if names:
+            self.more_wanted.emit(sheet_id, names)
 
     def ask_folder(self) -> None:
         """Asks for a folder whose images are to be one tileset."""

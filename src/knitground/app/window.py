@@ -117,6 +117,9 @@ class Window(QMainWindow):
         made = SheetTabs(self.session)
         made.add_wanted.connect(lambda name: self.keeper.add_sheet_file(Path(name)))
         made.collection_wanted.connect(lambda names: self.keeper.add_images([Path(name) for name in names]))
+        made.more_wanted.connect(
+            lambda sheet, names: self.keeper.add_more_images(sheet, [Path(name) for name in names])
+        )
         return made
 
     def _header(self) -> QWidget:

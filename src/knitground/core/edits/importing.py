@@ -8,9 +8,10 @@ from typing import NamedTuple
 from knitground.core.edits.animations import add_frames
 from knitground.core.edits.sheets import insert_sheet, read_sheet
 from knitground.core.errors import BadSheet
+from knitground.core.ground.ground import by_id
 from knitground.core.project.collecting import MOST_IMAGES, collect, laid_out
 from knitground.core.project.document import Document
-from knitground.core.project.model import Picture, fresh_id
+from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.frames import Shown, count_frames, decode_frames
 from knitground.core.sheet.picture import Sheet, encode_png, read_file
@@ -58,11 +59,11 @@ def images_in(folder: Path) -> list[Path]:
     return found
 
 
-def read_collection(paths: Sequence[Path]) -> dict[str, bytes]:
-    """The bytes of some image files by names that are told apart, each as a PNG; raises BadSheet."""
-    if len(paths) > MOST_IMAGES:
-        raise BadSheet(f"{len(paths)} images are too many for one collection; choose up to {MOST_IMAGES}.")
-    files: dict[str, bytes] = {}
+def read_collection(paths: Sequence[Path], known: Mapping[str, bytes] | None = None) -> dict[str, bytes]:
+    """The bytes of image files by names that are told apart, each as a PNG, behind those known; raises BadSheet."""
+    files = dict(known or {})
+    if len(paths) + len(files) > MOST_IMAGES:
+        raise BadSheet(f"{len(paths)} images are too many for one collection; it holds up to {MOST_IMAGES}.")
     for path in paths:
         stem, number = _plain(path.stem), 1
         name = stem
@@ -92,6 +93,35 @@ def add_collection(document: Document, name: str, files: Mapping[str, bytes], pi
         pictures={**document.state.pictures, sheet_id: picture},
     )
     return sheet_id
+
+
+def images_of(document: Document, sheet_id: str) -> dict[str, bytes]:
+    """The files of the images of a collection, by their names."""
+    sheet = by_id(document.project.sheets, sheet_id)
+    names = [PurePath(image).name for image in sheet.images]
+    return dict(zip(names, document.state.pictures[sheet_id].files, strict=True))
+
+
+def extend_collection(document: Document, sheet_id: str, files: Mapping[str, bytes], picture: Picture) -> int:
+    """Puts more images into a collection, behind those that it has; returns how many.
+
+    Parameters
+    ----------
+    files : mapping of name to bytes
+        Those of `images_of` first, and then the new ones.
+    picture : Picture
+        Of all of them.
+    """
+    sheet = by_id(document.project.sheets, sheet_id)
+    folder = PurePath(sheet.images[0]).parent
+    images = (*sheet.images, *(str(folder / name) for name in list(files)[len(sheet.images) :]))
+    extended = laid_out(replace(sheet, images=images), picture)
+    document.define(
+        f"add images to {sheet_id}",
+        replace(document.project, sheets=replaced(document.project.sheets, extended)),
+        pictures={**document.state.pictures, sheet_id: picture},
+    )
+    return len(images) - len(sheet.images)
 
 
 def _plain(stem: str) -> str:
