@@ -105,8 +105,11 @@ def test_options_that_no_box_can_hold_are_told_when_they_are_run(working, tmp_pa
     panel, _ = opened(working, tmp_path)
     wrong = {"edge": 2**31 - 1, "turned": "sideways", "side": -5.5, "wool": True}
     add_delivery(working.session.document, "Odd", "json", options=wrong, unit=1e-9)
+    add_delivery(working.session.document, "Nowhere", "png", folder=" ", when="save")
     panel.run_all()
     qtbot.waitUntil(lambda: "no option “wool”" in panel.list.item(0).text(), timeout=5000)
+    qtbot.waitUntil(lambda: "no folder to write to" in panel.list.item(1).text(), timeout=5000)
+    assert working.keeper.save()
     qtbot.waitUntil(lambda: "wool" in says(panel.card), timeout=5000)
 
 

@@ -11,6 +11,7 @@ from knitground.app.jobs import Job
 from knitground.app.known import with_id
 from knitground.app.session import Session
 from knitground.core.deliver.run import Planned, folder_of, is_outside, look, run, summary
+from knitground.core.errors import BadRequest
 from knitground.core.project.delivery import Delivery
 
 REST_MS = 1000
@@ -70,10 +71,16 @@ class Runs(QObject):
 
     def is_trusted(self, delivery: Delivery) -> bool:
         """Whether a delivery may write by itself: into the project's folder, or where it was run by hand before."""
-        folder = self._session.document.folder
-        if not is_outside(delivery, folder):
+        if not is_outside(delivery, self._session.document.folder):
             return True
-        return str(folder_of(delivery, folder).resolve()) in self._trusted()
+        return self._where(delivery) in self._trusted()
+
+    def _where(self, delivery: Delivery) -> str:
+        """The folder of a delivery, however it is linked; nothing if it has none."""
+        try:
+            return str(folder_of(delivery, self._session.document.folder).resolve())
+        except (OSError, RuntimeError, ValueError, BadRequest):
+            return ""
 
     def _trusted(self) -> list[str]:
         kept = QSettings().value(_TRUSTED, [], list) or []
@@ -86,10 +93,8 @@ class Runs(QObject):
             one = with_id(self._session.document.project.deliveries, delivery_id)
             if one is None:
                 continue
-            if folder is not None and is_outside(one, folder):
-                where = self._session.attempt(lambda one=one: str(folder_of(one, folder).resolve()))  # type: ignore[misc]
-                if where is not None:
-                    QSettings().setValue(_TRUSTED, sorted({*self._trusted(), where}))
+            if folder is not None and is_outside(one, folder) and (where := self._where(one)):
+                QSettings().setValue(_TRUSTED, sorted({*self._trusted(), where}))
             self._take(delivery_id)
 
     def is_running(self, delivery_id: str) -> bool:

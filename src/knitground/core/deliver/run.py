@@ -57,7 +57,7 @@ def is_outside(delivery: Delivery, project_folder: Path | None) -> bool:
         return True
     try:
         return not folder_of(delivery, project_folder).resolve().is_relative_to(project_folder.resolve())
-    except (OSError, RuntimeError):
+    except (OSError, RuntimeError, ValueError, BadRequest):
         return True
 
 
