@@ -111,7 +111,9 @@ class Link:
                 with suppress(TimeoutError):
                     await asyncio.wait_for(server.wait_closed(), 2 * _PATIENCE_S)
 
-            asyncio.run_coroutine_threadsafe(close(), self._loop).result(timeout=5)
+            # Whoever does not let go by then goes with the thread.
+            with suppress(TimeoutError):
+                asyncio.run_coroutine_threadsafe(close(), self._loop).result(timeout=5)
             self._server = None
             self._end()
 
@@ -122,17 +124,19 @@ class Link:
                 one.cancel()
             await asyncio.gather(*others, return_exceptions=True)
 
-        asyncio.run_coroutine_threadsafe(leave(), self._loop).result(timeout=5)
+        with suppress(TimeoutError):
+            asyncio.run_coroutine_threadsafe(leave(), self._loop).result(timeout=5)
         self._loop.call_soon_threadsafe(self._loop.stop)
         self._thread.join(timeout=5)
-        self._loop.close()
+        if not self._thread.is_alive():
+            self._loop.close()
 
     def _admit(self, connection: ServerConnection, request: Request) -> Response | None:
         """Refuses who has no business here; gives the page to a browser that asks for it."""
         host, origin = request.headers.get("Host", ""), request.headers.get("Origin")
         if not (_is_near(f"//{host}") and (origin in _NO_PAGE or _is_near(origin or ""))):
             return connection.respond(http.HTTPStatus.FORBIDDEN, "Only what runs on this machine may follow.\n")
-        token = parse_qs(urlsplit(request.path).query).get("token", [""])[0]
+        token = parse_qs(request.path.partition("?")[2]).get("token", [""])[0]
         if not secrets.compare_digest(token.encode(), self.token.encode()):
             return connection.respond(
                 http.HTTPStatus.UNAUTHORIZED, "The token is missing or wrong; take the address shown.\n"
@@ -152,25 +156,30 @@ class Link:
 
         reader = Reader(wake)
         self.hub.join(reader)
-        self._changed()
-        ready.set()
-        await asyncio.to_thread(self._need)
         hearing = asyncio.create_task(self._hear(connection, reader))
         try:
+            self._changed()
+            ready.set()
+            await asyncio.to_thread(self._need)
             while not hearing.done():
                 waiting = asyncio.create_task(ready.wait())
                 await asyncio.wait({waiting, hearing}, return_when=asyncio.FIRST_COMPLETED)
                 waiting.cancel()
                 ready.clear()
                 # Messages are made where nothing else waits for them; sending waits for the reader.
-                for message in await asyncio.to_thread(self.hub.messages, reader):
-                    await connection.send(json.dumps(message, ensure_ascii=False, separators=(",", ":")))
+                for text in await asyncio.to_thread(self._texts, reader):
+                    await connection.send(text)
         except ConnectionClosed:
             pass  # it went
         finally:
             hearing.cancel()
             self.hub.leave(reader)
             self._changed()
+
+    def _texts(self, reader: Reader) -> list[str]:
+        """What a reader is to be told now, as it is sent."""
+        messages = self.hub.messages(reader)
+        return [json.dumps(message, ensure_ascii=False, separators=(",", ":")) for message in messages]
 
     async def _hear(self, connection: ServerConnection, reader: Reader) -> None:
         """What a reader says: which ground it wants, where to look, where the player is."""
