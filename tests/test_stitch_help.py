@@ -60,7 +60,10 @@ def test_on_the_proof_every_stitch_that_can_fire_does(draw, count):
     sure = [replace(one, chance=100.0) for one in stitches]
     alone = Derived(documented(one_course("p", "P", MARKS, *sure)))
     dead = {one.index for one in dead_stitches(alone.table(alone.document.project.stitch_sets[-1]))}
-    assert fires(knitted) == set(range(count)) - dead - set(proof.lacking)
+    assert set(range(count)) - dead - set(proof.lacking) <= fires(knitted)
+    # One that others hide when they are sure may fire where they do so by chance.
+    hidden = {one.index for one in dead_stitches(derived.table(derived.document.project.stitch_sets[-1]))}
+    assert not fires(knitted) & hidden
     # Off the map lies what stands at the border, which may be more than a sign off the map and a mark allow together;
     # such a sign of an earlier stitch, too, may lead to an arrangement that no plan can give.
     signs = [any("x" in row for row in one.charts[0].rows) for one in stitches]

@@ -13,7 +13,7 @@ from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
-from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.guess import Guess, guess_cuts
 from knitground.core.sheet.isometric import with_shape
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import kept_in_place
@@ -35,14 +35,27 @@ def add_cut(document: Document, sheet_id: str, region: Rect) -> str:
     _refuse_collection(sheet)
     if min(region.width, region.height) < _SMALLEST_PART:
         raise BadRequest(f"A part of {region.width} x {region.height} pixels is too small; draw a larger rectangle.")
-    guesses = guess_cuts(_part(_seen(document, sheet), region), most=1)
+    guess = _guess_on(_part(_seen(document, sheet), region))
     near = sheet.cuts[-1] if sheet.cuts else Cut("", 16, 16)
     plain = Cut("", min(near.tile_width, region.width), min(near.tile_height, region.height))
     name = fresh_id(f"part {len(sheet.cuts) + 1}", sheet.cuts)
-    cut = replace(guesses[0].as_cut(name) if guesses else plain, id=name, region=region)
+    cut = replace(guess.as_cut(name) if guess else plain, id=name, region=region)
     cut = _tightened(cut, _part(_seen(document, sheet), region))
     put(document, "add part", "sheets", replace(sheet, cuts=(*sheet.cuts, cut)))
     return name
+
+
+def _guess_on(part: NDArray[np.uint8]) -> Guess | None:
+    """The surest guess on a part: how roughly it was drawn round what is to be seen must not count as a margin."""
+    rows, columns = np.flatnonzero(part[..., 3].any(axis=1)), np.flatnonzero(part[..., 3].any(axis=0))
+    guesses = guess_cuts(part, most=1)
+    if len(rows):
+        seen = np.ascontiguousarray(part[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1])
+        guesses += [
+            replace(one, margin_x=one.margin_x + int(columns[0]), margin_y=one.margin_y + int(rows[0]))
+            for one in (guess_cuts(seen, most=1) if min(seen.shape[:2]) >= _SMALLEST_PART else ())
+        ]
+    return max(guesses, key=lambda one: one.confidence, default=None)
 
 
 def remove_cut(document: Document, sheet_id: str, cut_id: str) -> None:
