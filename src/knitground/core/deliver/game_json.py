@@ -123,7 +123,17 @@ class MadeMap:
         return TilePictures(atlas, used, self._said.edge, self._said.side)
 
     def numbers(self, codes: Codes) -> NDArray[np.int64]:
-        """The numbers of (H, W) cell codes as they stand in rows; 0 for none."""
+        """The numbers of (H, W) cell codes as they stand in rows; 0 for none.
+
+        Parameters
+        ----------
+        codes : (H, W) int32
+
+        Returns
+        -------
+        numbers : (H, W) int64
+            From 1, with the turn in the bits above where tiles are told by flags.
+        """
         plain = np.where(np.isin(codes, self._flagged), codes & NUMBER_MASK, codes)
         found = np.searchsorted(self.pictures.used, plain) + 1
         turns = np.where(plain == codes, 0, codes >> ORIENTATION_SHIFT)
@@ -168,7 +178,13 @@ class MadeMap:
         return content | ({"things": things} if things or layer.places_things else {})
 
     def held(self, layer: Layer) -> NDArray[np.int64] | None:
-        """The numbers that a layer holds, row by row; None if it holds things."""
+        """The numbers that a layer holds, row by row; None if it holds things.
+
+        Returns
+        -------
+        numbers : (rows, columns) int64
+            Of cells, or of what its area is painted on.
+        """
         if layer.id in self.codes:
             return self.numbers(self.codes[layer.id])
         if layer.places_things:

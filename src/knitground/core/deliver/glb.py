@@ -89,7 +89,20 @@ class Glb:
         return len(self._gltf.materials) - 1
 
     def quads(self, corners: Floats, uvs: Floats, material: int) -> int:
-        """Rectangles as one part of a mesh: (N, 4, 3) corners, and (N, 4, 2) where they lie on the picture."""
+        """Rectangles as one part of a mesh: (N, 4, 3) corners, and (N, 4, 2) where they lie on the picture.
+
+        Parameters
+        ----------
+        corners : (N, 4, 3) float32
+            Upper left, upper right, lower right, lower left, in units of the game.
+        uvs : (N, 4, 2) float32
+            The same on the picture, from 0 to 1.
+        material : int
+
+        Returns
+        -------
+        part : int
+        """
         count = len(corners)
         indices = (np.arange(count, dtype=np.uint32)[:, None] * 4 + _CORNERS.astype(np.uint32)).reshape(-1)
         attributes = Attributes(
@@ -100,7 +113,17 @@ class Glb:
         return len(self._parts) - 1
 
     def lines(self, ends: Floats) -> int:
-        """Lines as one part of a mesh: (2 N, 3) ends, two for each."""
+        """Lines as one part of a mesh: (2 N, 3) ends, two for each.
+
+        Parameters
+        ----------
+        ends : (2 N, 3) float32
+            Two for each line, in units of the game.
+
+        Returns
+        -------
+        part : int
+        """
         attributes = Attributes(POSITION=self._numbers(ends, VEC3, bounds=True))
         self._parts.append(Primitive(attributes=attributes, mode=LINES))
         return len(self._parts) - 1

@@ -186,7 +186,17 @@ def _fewer(colours: Pixels) -> Pixels:
 
 
 def nearest(colours: Pixels) -> Callable[[np.ndarray[tuple[int], np.dtype[np.int64]]], Pixels]:
-    """A function that gives the number of the nearest of (N, 3) colours, from 1, for packed ones; 0 for -1."""
+    """A function that gives the number of the nearest of (N, 3) colours, from 1, for packed ones; 0 for -1.
+
+    Parameters
+    ----------
+    colours : (N, 3) uint8
+
+    Returns
+    -------
+    number : callable
+        From (M,) int64, packed as 0xrrggbb, to (M,) uint8.
+    """
     from scipy.spatial import KDTree
 
     tree = KDTree(colours.astype(np.float64)) if len(colours) else None

@@ -49,7 +49,19 @@ def check_scale(order: Order, scale: int) -> None:
 
 
 def backed(pixels: Pixels, background: str) -> Pixels:
-    """A picture, (H, W, 4) uint8 with straight alpha, over a colour if one is named."""
+    """A picture, (H, W, 4) uint8 with straight alpha, over a colour if one is named.
+
+    Parameters
+    ----------
+    pixels : (H, W, 4) uint8
+        Straight alpha.
+    background : str
+        As in the options; what is no colour changes nothing.
+
+    Returns
+    -------
+    pixels : (H, W, 4) uint8
+    """
     if not background.startswith("#"):
         return pixels
     colour = np.array([int(background[at : at + 2], 16) for at in (1, 3, 5)] + [255], dtype=np.uint32)
@@ -59,5 +71,15 @@ def backed(pixels: Pixels, background: str) -> Pixels:
 
 
 def enlarged(pixels: Pixels, scale: int) -> Pixels:
-    """A picture with each pixel as a square of so many."""
+    """A picture with each pixel as a square of so many.
+
+    Parameters
+    ----------
+    pixels : (H, W, 4) uint8
+    scale : int
+
+    Returns
+    -------
+    pixels : (H * scale, W * scale, 4) uint8
+    """
     return pixels if scale == 1 else pixels.repeat(scale, axis=0).repeat(scale, axis=1)

@@ -90,7 +90,13 @@ class TilePictures:
         return (left, top, *pixels.shape[:2]) == (0, 0, self._atlas.tile_height, self._atlas.tile_width)
 
     def drawn(self) -> Iterator[Pixels]:
-        """The pictures one after another, (H, W, 4) uint8 with straight alpha."""
+        """The pictures one after another, (H, W, 4) uint8 with straight alpha.
+
+        Yields
+        ------
+        picture : (H, W, 4) uint8
+            Straight alpha.
+        """
         room, edge, each = self.room, self.edge, self.columns * self.rows
         for page in range(self.pages):
             mine = self.used[page * each : (page + 1) * each].tolist()

@@ -45,7 +45,17 @@ def region(derived: Derived, ground: Ground, where: Where, laid: Mapping[str, Pl
 
 
 def shown_codes(derived: Derived, ground: Ground, layer: Layer, laid: Mapping[str, Planes]) -> NDArray[np.int32]:
-    """The tiles that a layer shows where all layers are as given, (height, width) int32."""
+    """The tiles that a layer shows where all layers are as given, (height, width) int32.
+
+    Parameters
+    ----------
+    laid : mapping of layer to planes
+        What is painted, (height, width) each.
+
+    Returns
+    -------
+    codes : (height, width) int32
+    """
     if layer.holds_tiles:
         return np.asarray(laid[layer.id][layer.area_plane])
     return derived.with_planes(ground.id, laid).knitted(ground.id).codes(layer.id, ground.board.whole)

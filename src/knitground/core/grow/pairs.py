@@ -60,7 +60,12 @@ class PairSet:
 
     @property
     def allowed(self) -> NDArray[np.bool_]:
-        """Whether the second may lie north, east, south and west of the first, (4, K, K) bool."""
+        """Whether the second may lie north, east, south and west of the first, (4, K, K) bool.
+
+        Returns
+        -------
+        allowed : (4, K, K) bool
+        """
         count = len(self.tiles)
         east, south = (
             np.array([[sign == "x" for sign in row] for row in rows], dtype=bool).reshape(count, count)

@@ -87,7 +87,12 @@ def runs_of(shape: Shape) -> tuple[CellRun, ...]:
 
 
 def mask_of(runs: Iterable[CellRun], height: int, width: int) -> NDArray[np.bool_]:
-    """Which cells of a ground are in some runs, (height, width) bool."""
+    """Which cells of a ground are in some runs, (height, width) bool.
+
+    Returns
+    -------
+    mask : (height, width) bool
+    """
     mask = np.zeros((height, width), dtype=bool)
     for row, left, right in runs:
         if row < height:

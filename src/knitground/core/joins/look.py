@@ -54,7 +54,12 @@ def seen_colours(tiles: NDArray[np.uint8], shape: TileShape) -> Floats:
 
 
 def place_windows(kind: JoinKind, height: int, width: int) -> Floats:
-    """How much each pixel counts for each place of a join kind, (P, h, w); each window adds up to one."""
+    """How much each pixel counts for each place of a join kind, (P, h, w); each window adds up to one.
+
+    Returns
+    -------
+    windows : (P, h, w) float64
+    """
     y, x = (np.arange(height) + 0.5) / height, (np.arange(width) + 0.5) / width
     windows = []
     if kind != "edge":

@@ -152,7 +152,16 @@ class Derived:
         return found
 
     def tile(self, ref: TileRef) -> Pixels | None:
-        """Pixels of one tile, (height, width, 4) uint8 with straight alpha; none where its sheet lacks it."""
+        """Pixels of one tile, (height, width, 4) uint8 with straight alpha; none where its sheet lacks it.
+
+        Parameters
+        ----------
+        ref : TileRef
+
+        Returns
+        -------
+        pixels : (height, width, 4) uint8, or None
+        """
         slices = self.sliced().get((ref.sheet, ref.cut))
         return slices.tile(ref.column, ref.row) if slices else None
 

@@ -226,7 +226,18 @@ class Atlas:
         return page[self.slots[number]], int(self.lefts[number]), int(self.tops[number])
 
     def tile_at(self, ref: TileRef, level: int) -> Pixels | None:
-        """A tile as it lies on its sheet at 1 / 2**level of its size, (h, w, 4) uint8; None where there is none."""
+        """A tile as it lies on its sheet at 1 / 2**level of its size, (h, w, 4) uint8; None where there is none.
+
+        Parameters
+        ----------
+        ref : TileRef
+        level : int
+
+        Returns
+        -------
+        pixels : (h, w, 4) uint8, or None
+            Premultiplied alpha.
+        """
         key = ref, level
         if key not in self._tiles:
             slices = self._sliced.get((ref.sheet, ref.cut))

@@ -60,7 +60,18 @@ def tinted(items: ShadeItems, layer: Layer) -> ShadeItems:
 
 
 def multiply(canvas: Pixels, colours: Colours, opacity: float, left: Colours | None = None) -> None:
-    """Multiplies premultiplied pixels by colours, (H, W, 3) in [0, 1], as a layer's opacity and lights say."""
+    """Multiplies premultiplied pixels by colours, (H, W, 3) in [0, 1], as a layer's opacity and lights say.
+
+    Parameters
+    ----------
+    canvas : (H, W, 4) uint8
+        Changed in place.
+    colours : (H, W, 3) float32
+        May be changed.
+    opacity : float
+    left : (H, W, 3) float32, optional
+        How much of the shade lights leave.
+    """
     if opacity != 1:
         colours = np.asarray(1 + (colours - 1) * np.float32(opacity), dtype=np.float32)
     if left is not None:
@@ -71,7 +82,17 @@ def multiply(canvas: Pixels, colours: Colours, opacity: float, left: Colours | N
 
 
 def blended(items: ShadeItems, small: Projection, ys: Any, xs: Any) -> Colours | None:
-    """Colours of a shade layer at flat places, (H, W, 3), blended between corners; None where there are none."""
+    """Colours of a shade layer at flat places, (H, W, 3), blended between corners; None where there are none.
+
+    Parameters
+    ----------
+    ys, xs : (H, W) float64
+        Flat places.
+
+    Returns
+    -------
+    colours : (H, W, 3) float32, or None
+    """
     if items.on == "cells":
         return _by_cell(items, small, ys, xs)
     top, left = int(np.floor(ys.min())), int(np.floor(xs.min()))

@@ -57,7 +57,19 @@ class Folded:
         return self._folds[pitch]
 
     def short(self, pitch: int, margins: NDArray[np.intp], spacings: NDArray[np.intp]) -> NDArray[np.float64]:
-        """How far continuity falls short at the borders of tiles, in standard errors; broadcasts."""
+        """How far continuity falls short at the borders of tiles, in standard errors; broadcasts.
+
+        Parameters
+        ----------
+        pitch : int
+            In pixels.
+        margins, spacings : (...) intp
+            In pixels; of shapes that broadcast.
+
+        Returns
+        -------
+        short : (...) float64
+        """
         continuity = self.at(pitch).continuity
         borders = (continuity[margins % pitch] + continuity[(margins - spacings) % pitch]) / 2
         return np.asarray((self.mean - borders) / self._deviation * np.sqrt(self.lines / pitch))

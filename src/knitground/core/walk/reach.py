@@ -89,7 +89,17 @@ class Reach:
     around: Round
 
     def parts_in(self, key: Key) -> NDArray[np.intp]:
-        """The part of each piece of an area, (P,) int."""
+        """The part of each piece of an area, (P,) int.
+
+        Parameters
+        ----------
+        key : Key
+            Of the area.
+
+        Returns
+        -------
+        parts : (P,) intp
+        """
         first = int(self.first[self.places[key]])
         return self.parts[first : first + len(self.rooms[key].pieces)]
 

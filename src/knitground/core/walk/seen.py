@@ -20,7 +20,16 @@ class Seen(Protocol):
         """The tiles of a ground."""
 
     def tile(self, ref: TileRef) -> NDArray[np.uint8] | None:
-        """Pixels of one tile, (height, width, 4) uint8 with straight alpha; none where its sheet lacks it."""
+        """Pixels of one tile, (height, width, 4) uint8 with straight alpha; none where its sheet lacks it.
+
+        Parameters
+        ----------
+        ref : TileRef
+
+        Returns
+        -------
+        pixels : (height, width, 4) uint8, or None
+        """
 
     def tile_name(self, code: int) -> str:
         """What a cell code is called in sentences."""
