@@ -79,3 +79,8 @@ def test_where_there_is_nothing_to_look_at_it_says_so(window, qtbot):
 def test_colours_are_called_what_one_would_call_them_and_no_two_alike():
     words = in_words([np.array(colour) for colour in ((216, 192, 142), (98, 150, 60), (99, 151, 61), (20, 20, 28))])
     assert words == ["sandy", "leafy green", "leafy green 2", "night dark"]
+
+
+def test_return_takes_all_that_was_found(trims, hand):
+    hand.key(trims.panels["joins"].view, Qt.Key.Key_Return)
+    assert len(names(trims)) == 2

@@ -129,7 +129,11 @@ class DeliveryCard(QWidget):
         if exporter is not None:
             self.options.show_options(exporter.options, delivery.options)
         self.piece.setVisible(exporter is not None and _takes_piece(exporter.options))
-        if fresh:
+        if self._session.document.folder is None and not Path(delivery.folder).is_absolute():
+            # Where it writes to is not known yet; the sentence over the list says what to do.
+            self.writes.setText("")
+            return
+        if fresh or not self.writes.text():
             self.writes.setText("Looking what it writes…")
         self._soon.start()
 

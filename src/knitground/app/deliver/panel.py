@@ -108,7 +108,7 @@ class DeliverPanel(StagePanel):
                 "delivery”; Ctrl+E writes a PNG once."
             )
         if self._session.document.folder is None:
-            return "Save the project first: deliveries lie beside it."
+            return "Save the project first (Ctrl+S): deliveries lie beside it."
         return ""
 
     def _show_card(self) -> None:

@@ -153,6 +153,9 @@ class SearchMode(SheetMode):
         if event.key() == Qt.Key.Key_Escape:
             self._searching.drop()
             return True
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._searching.take()
+            return True
         return False
 
 
@@ -171,7 +174,12 @@ class SearchCard:
                 self._says,
                 in_row(
                     self._name,
-                    button("Take all", lambda: searching.take(), "Add all these sets to the project", name="primary"),
+                    button(
+                        "Take all",
+                        lambda: searching.take(),
+                        "Add all these sets to the project (Return on the sheet)",
+                        name="primary",
+                    ),
                     button("Drop", searching.drop, "Leave the project as it is (Escape)"),
                 ),
                 None,
