@@ -122,6 +122,7 @@ class DeliverPanel(StagePanel):
         menu = QMenu(self)
         for name, exporter in EXPORTERS.items():
             menu.addAction(exporter.title, lambda name=name: self.add(name))  # type: ignore[misc]
+        menu.setActiveAction(menu.actions()[0])
         menu.popup(self._new.mapToGlobal(self._new.rect().bottomLeft()))
 
     def add(self, kind: str) -> None:

@@ -45,17 +45,18 @@ class Glb:
 
     Parameters
     ----------
-    said : mapping
-        Name and extras of the scene.
+    name : str
+    extras : mapping
+        What else is said of the scene.
     """
 
-    def __init__(self, said: dict[str, Any]) -> None:
+    def __init__(self, name: str, extras: dict[str, Any]) -> None:
         self._data = bytearray()
         self._parts: list[Primitive] = []
         self._gltf = GLTF2(
             asset=Asset(version="2.0", generator="Knit Ground"),
             scene=0,
-            scenes=[Scene(name=said["name"], nodes=[], extras=said["extras"])],
+            scenes=[Scene(name=name, nodes=[], extras=extras)],
             samplers=[Sampler(magFilter=NEAREST, minFilter=NEAREST, wrapS=CLAMP_TO_EDGE, wrapT=CLAMP_TO_EDGE)],
             extensionsUsed=[_UNLIT],
         )

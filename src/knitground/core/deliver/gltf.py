@@ -4,7 +4,6 @@ A unit is as large as the delivery says. The map lies in the plane of x and y, i
 upwards; each layer is a little nearer than the one below. Tiles are not lit, and their pixels stay sharp.
 """
 
-import json
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -15,7 +14,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from knitground.core.deliver.exporter import File, Order
-from knitground.core.deliver.game_json import JsonOptions, MadeMap
+from knitground.core.deliver.game_json import JsonOptions, MadeMap, header_of
 from knitground.core.deliver.parts import parts_of, together
 from knitground.core.deliver.pictures import scene_on
 from knitground.core.deliver.placing import Piece, pieces_of
@@ -56,7 +55,7 @@ class _Built:
         from knitground.core.deliver.glb import Glb  # slow to import
 
         self._order, self._made, self._step = order, made, step
-        self._glb = Glb({"name": made.ground.name, **_extras_of(made)})
+        self._glb = Glb(made.ground.name, header_of(order.derived, made.ground, order.per_unit))
         self._pages, self._sizes = [], []
         for pixels in made.pictures.drawn():
             self._pages.append(self._glb.material("tiles", encode_png(pixels)))
@@ -88,7 +87,10 @@ class _Built:
             tiles, sprites = ([one for one in own if (one.thing is None) == plain] for plain in (True, False))
             flat = len(mine) == 1 and not any(self._made.pictures.is_large(self._code(one)) for one in tiles)
             heights = [z if flat else depths[id(one)] for one in tiles]
-            children = [self._thing(one, depths[id(one)]) for one in sprites]
+            written = {one["id"]: one for one in self._made.written_things(layer)} if sprites else {}
+            children = [
+                self._thing(one, depths[id(one)], written[one.thing.id]) for one in sprites if one.thing is not None
+            ]
             children += self._outlines(layer, z)
             self._glb.node(layer.name, self._tiles(layer, tiles, heights), children, _extras(layer))
 
@@ -133,8 +135,8 @@ class _Built:
         left, right, top, bottom = x / width, (x + wide) / width, y / height, (y + high) / height
         return np.array([[left, top], [right, top], [right, bottom], [left, bottom]], dtype=np.float32)
 
-    def _thing(self, piece: Piece, z: float) -> int:
-        """A node for a thing, standing where it stands."""
+    def _thing(self, piece: Piece, z: float, written: dict[str, Any]) -> int:
+        """A node for a thing, standing where it stands, with what is written of it."""
         thing, size = piece.thing, self._order.per_unit
         assert thing is not None
         page, (x, y, wide, high) = self._made.pictures.sprite(self._code(piece))
@@ -143,9 +145,6 @@ class _Built:
                                self._tinted(self._pages[page], piece.layer))  # fmt: skip
         turn = -math.radians(thing.turn)
         across = -thing.scale if thing.mirrored else thing.scale
-        written = next(
-            one for one in self._made.written_things(piece.layer) if one["id"] == thing.id
-        )  # fmt: skip
         place = {
             "translation": [piece.x / size, -piece.y / size, z],
             "rotation": [0.0, 0.0, math.sin(turn / 2), math.cos(turn / 2)],
@@ -218,14 +217,6 @@ class _Built:
 def _linear(level: float) -> float:
     """A level of sRGB as light (IEC 61966-2-1)."""
     return float(level / 12.92 if level <= 0.04045 else ((level + 0.055) / 1.055) ** 2.4)
-
-
-def _extras_of(made: MadeMap) -> dict[str, Any]:
-    """What the JSON for games says of the ground itself."""
-    content = made.content()
-    said = {name: value for name, value in content.items() if name not in ("layers", "tiles", "tileset")}
-    known: dict[str, Any] = json.loads(json.dumps(said))
-    return {"extras": known}
 
 
 def _extras(layer: Layer) -> dict[str, Any]:

@@ -83,8 +83,7 @@ def together(layers: Sequence[Layer]) -> list[list[Layer]]:
 
     def key(numbered: tuple[int, Layer]) -> object:
         number, layer = numbered
-        deep = layer.stacking == "depth" and not layer.shades_below
-        return ("depth", layer.visible, layer.group) if deep else number
+        return ("depth", layer.visible, layer.group) if layer.stands_in_depth else number
 
     return [[layer for _, layer in some] for _, some in groupby(enumerate(layers), key)]
 

@@ -200,6 +200,11 @@ class Layer(ABC):
         """The plane that areas are painted on."""
 
     @property
+    def stands_in_depth(self) -> bool:
+        """Whether it is drawn together with neighbours of the same kind, from the back to the front."""
+        return self.stacking == "depth" and not self.shades_below
+
+    @property
     def sprites(self) -> tuple[TileRef, ...]:
         """The tiles that things on it show."""
         return ()

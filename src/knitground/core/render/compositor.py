@@ -123,8 +123,7 @@ def _groups(layers: Sequence[Drawn]) -> Iterator[list[Drawn]]:
 
     def key(numbered: tuple[int, Drawn]) -> Any:
         number, drawn = numbered
-        together = drawn.layer.stacking == "depth" and drawn.items.verb != "shade"
-        return "depth" if together else number
+        return "depth" if drawn.layer.stands_in_depth else number
 
     for _, group in groupby(enumerate(layers), key):
         yield [drawn for _, drawn in group]
