@@ -40,6 +40,8 @@ class Runs(QObject):
         self._waiting: list[str] = []
         self._running: Job | None = None
         self._look: Job | None = None
+        self._looking = False
+        self._next_look: Delivery | None = None
         self._rest = QTimer(self, singleShot=True, interval=REST_MS)
         self._rest.timeout.connect(lambda: self._by_itself(("change",)))
         session.changed.connect(self._on_change)
@@ -143,8 +145,11 @@ class Runs(QObject):
 
     def look(self, delivery: Delivery) -> None:
         """Finds out what a delivery would write; `looked` tells its id and the files, or a sentence."""
-        if self._look is not None:
+        if self._looking and self._look is not None:
+            # One look at a time, however often something changes; the next begins when this one has stopped.
+            self._next_look = delivery
             self._look.cancel()
+            return
         derived, folder = self._session.derived.at_this_moment(), self._session.document.folder
         self._look = Job("Looking what is written", lambda progress: look(derived, delivery, folder, progress))
 
@@ -153,7 +158,14 @@ class Runs(QObject):
 
         self._look.succeeded.connect(found)
         self._look.failed.connect(lambda sentence: self.looked.emit(delivery.id, sentence))
+        self._look.ended.connect(self._look_again)
+        self._looking = True
         self._look.start()
+
+    def _look_again(self) -> None:
+        delivery, self._next_look, self._looking = self._next_look, None, False
+        if delivery is not None:
+            self.look(delivery)
 
     def last_time(self, delivery: Delivery) -> str:
         """When a delivery was run last from this account, and how that went."""
