@@ -18,6 +18,7 @@ MOST_CELLS = 2**23
 _IN_EIGHTS = 512
 _SLICE, _BLOCK, _TURNS = 20_000, 32, 3
 _WITH_CORNERS, _FEW_ENOUGH = 8, 1024
+_KNOWN = 4096
 
 Progress = Callable[[float], None]
 
@@ -158,6 +159,7 @@ def fill(
 def _work(rules: Rules, field: Field, held: Held | None) -> "Work":
     """All that the compiled loops work on."""
     from knitground.core.grow import kernel
+    from knitground.core.grow.domains import LEVELS
 
     count, number = len(rules.weights), field.beside.shape[1]
     words = -(-count // 64)
@@ -167,14 +169,14 @@ def _work(rules: Rules, field: Field, held: Held | None) -> "Work":
         domain[held.cells] = _packed(held.may, words)
     cells = np.zeros((number, 8), dtype=np.int32)
     cells[:, kernel.LEVEL] = kernel.CLOSED
-    heads = np.zeros(kernel.LEVELS + 7, dtype=np.int64)
-    heads[: kernel.LEVELS] = -1
+    heads = np.zeros(LEVELS + 7, dtype=np.int64)
+    heads[:LEVELS] = -1
     lists = np.zeros((3, number), dtype=np.int32)
     table, weighed = _table(rules.allowed, words), _weighed(rules.weights)
-    allowed = np.zeros(table.shape[2], dtype=np.uint64)
+    known = np.zeros((_KNOWN >> (words - 1).bit_length(), words + table.shape[2] + 1), dtype=np.uint64)
     # One number for each domain is by far the commonest, and has loops of its own.
     parts = (0,) if words == 1 else np.zeros(words, dtype=np.uint8)
-    return kernel.Work(domain, parts, np.zeros_like(domain), cells, lists, heads, field.beside, table, allowed, weighed)
+    return kernel.Work(domain, parts, np.zeros_like(domain), cells, lists, heads, field.beside, table, known, weighed)
 
 
 def _needed(rules: Rules, field: Field) -> tuple[Rules, Field]:

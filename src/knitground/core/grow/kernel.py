@@ -14,10 +14,9 @@ Graphics 17 (2011): what cannot be laid is taken out with its neighbourhood and 
 from typing import Any, NamedTuple
 
 import numpy as np
-from numba import njit
-from numpy.typing import NDArray
 
-LEVELS = 64
+from knitground.core.grow.domains import LEVELS, Array, chosen, compiled, inlined, level, looked_up, number_at
+
 DONE, MORE, STUCK = 0, 1, 2
 CLOSED = -2
 BEFORE, AFTER, LEVEL, WAITING, STEP, MARK, TRIES = range(7)
@@ -29,12 +28,8 @@ RING, TRAIL, REGION = range(3)
 FIRST, LAST, CHANGED, STEPS, BLOCK, MARKS, BUDGET = range(LEVELS, LEVELS + 7)
 """Behind the heads of the lists of cells by level: the ends of the ring, how many cells the step at hand changed, the
 number of steps, of blocks opened and of regions so far, and how many cells may be laid again for this block."""
-_SHARPNESS = 6.0
-_ONE, _TO_LOG = 1023 << 52, 2.0**-52
 _FIRST_RADIUS, _WIDER, _LAST_RADIUS, _ROUND = 2, 12, 40, 4
 _PATIENCE = 300_000
-
-Array = NDArray[Any]
 
 
 class Work(NamedTuple):
@@ -53,8 +48,9 @@ class Work(NamedTuple):
         The neighbour in each direction, -1 where there is none.
     table : (K / 8, 256, D W) or (K / 4, 16, D W) uint64
         What the neighbours in all directions may be, one after the other, by each eight or four bits of a domain.
-    allowed : (D W,) uint64
-        Room to work in.
+    known : (M, W + D W + 1) uint64
+        What was worked out already of some domains, each at the place that its bits lead to: the domain, what the
+        neighbours in all directions may be, and one more than its level. Few different ones come up again and again.
     weighed : (K / 8, 256, 2) float64
         The sum of the weights of an eight's patterns, and of weight times its logarithm.
     """
@@ -67,45 +63,11 @@ class Work(NamedTuple):
     heads: Array
     beside: Array
     table: Array
-    allowed: Array
+    known: Array
     weighed: Array
 
 
-@njit(cache=True, inline="always")
-def _number_at(seed: int, row: int, column: int) -> Any:
-    """A number in [0, 1) for one cell, by the mixing of `knitground.core.chance`."""
-    value = np.uint32(np.uint32(row) * np.uint32(0x9E3779B1)) ^ np.uint32(seed)
-    for part in range(2):
-        if part == 1:
-            value = np.uint32(value ^ np.uint32(np.uint32(column) * np.uint32(0x85EBCA77)))
-        value = np.uint32(value ^ (value >> np.uint32(16)))
-        value = np.uint32(value * np.uint32(0x7FEB352D))
-        value = np.uint32(value ^ (value >> np.uint32(15)))
-        value = np.uint32(value * np.uint32(0x846CA68B))
-        value = np.uint32(value ^ (value >> np.uint32(16)))
-    return value / 4294967296.0
-
-
-@njit(cache=True, inline="always")
-def _level(domain: Array, parts: Any, cell: int, weighed: Array) -> int:
-    """How open a cell is: its entropy as the number of a list, -1 where one pattern is left."""
-    total, spread, count = 0.0, 0.0, 0
-    for word in range(len(parts)):
-        bits = domain[cell, word]
-        count += (bits != np.uint64(0)) + ((bits & (bits - np.uint64(1))) != np.uint64(0))
-        for eight in range(word * 8, min(word * 8 + 8, weighed.shape[0])):
-            value = bits & np.uint64(255)
-            total += weighed[eight, value, 0]
-            spread += weighed[eight, value, 1]
-            bits >>= np.uint64(8)
-    if count < 2:
-        return -1
-    # The logarithm to base 2, but for a twelfth: the exponent, and the rest as a straight line.
-    log = (np.float64(total).view(np.int64) - _ONE) * _TO_LOG
-    return min(LEVELS - 1, max(0, int((log - spread / total) * _SHARPNESS)))
-
-
-@njit(cache=True, inline="always")
+@inlined
 def _place(cell: int, level: int, cells: Array, heads: Array) -> None:
     """Moves an open cell to the list of another level; -1 takes it out of all."""
     old = cells[cell, LEVEL]
@@ -128,32 +90,7 @@ def _place(cell: int, level: int, cells: Array, heads: Array) -> None:
         heads[level] = cell
 
 
-@njit(cache=True)
-def _chosen(domain: Array, parts: Any, cell: int, weighed: Array, number: float) -> int:
-    """The pattern of a cell's domain that a number in [0, 1) falls on, by weight."""
-    total = 0.0
-    for word in range(len(parts)):
-        for part in range(min(8, len(weighed) - word * 8)):
-            value = int((domain[cell, word] >> np.uint64(8 * part)) & np.uint64(255))
-            total += weighed[word * 8 + part, value, 0]
-    wanted, last = number * total, -1
-    for word in range(len(parts)):
-        for part in range(min(8, len(weighed) - word * 8)):
-            value = int((domain[cell, word] >> np.uint64(8 * part)) & np.uint64(255))
-            eight = word * 8 + part
-            if last >= 0 and wanted >= weighed[eight, value, 0]:
-                wanted -= weighed[eight, value, 0]
-                continue
-            for bit in range(8):
-                if value >> bit & 1:
-                    last = eight * 8 + bit
-                    wanted -= weighed[eight, 1 << bit, 0]
-                    if wanted < 0.0:
-                        return last
-    return last
-
-
-@njit(cache=True, inline="always")
+@inlined
 def _remember(cell: int, domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array) -> None:
     """Keeps what a cell was before the step at hand changed it."""
     if cells[cell, STEP] != heads[STEPS]:
@@ -165,7 +102,7 @@ def _remember(cell: int, domain: Array, parts: Any, kept: Array, cells: Array, l
         heads[CHANGED] = count + 1
 
 
-@njit(cache=True, inline="always")
+@inlined
 def _ask(cell: int, cells: Array, lists: Array, heads: Array) -> None:
     """Queues a cell whose neighbours have to be looked at."""
     if not cells[cell, WAITING]:
@@ -175,36 +112,26 @@ def _ask(cell: int, cells: Array, lists: Array, heads: Array) -> None:
         heads[LAST] = last + 1 if last + 1 < lists.shape[1] else 0
 
 
-@njit(cache=True, inline="always")
+@inlined
 def _begin(heads: Array) -> None:
     heads[CHANGED] = 0
     heads[STEPS] += 1
 
 
-@njit(cache=True)
+@compiled
 def _settle(
     domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array,
-    allowed: Array, weighed: Array,
+    known: Array, weighed: Array,
 ) -> int:  # fmt: skip
     """Takes out of domains what no neighbour allows, until nothing changes; a cell that runs empty, or -1."""
-    words, ways, empty, bits_at_once = len(parts), beside.shape[0], -1, 8 if table.shape[1] == 256 else 4
-    at_once, shift, lots = np.uint64(table.shape[1] - 1), np.uint64(bits_at_once), 64 // bits_at_once
+    words, ways, empty = len(parts), beside.shape[0], -1
     while heads[FIRST] != heads[LAST] or cells[lists[RING, heads[FIRST]], WAITING]:
         cell = lists[RING, heads[FIRST]]
         heads[FIRST] = heads[FIRST] + 1 if heads[FIRST] + 1 < lists.shape[1] else 0
         cells[cell, WAITING] = 0
         if empty >= 0:
             continue
-        allowed[:] = np.uint64(0)
-        for word in range(words):
-            bits, place = domain[cell, word], word * lots
-            while bits:
-                value = int(bits & at_once)
-                if value:
-                    for number in range(ways * words):
-                        allowed[number] |= table[place, value, number]
-                bits >>= shift
-                place += 1
+        place = looked_up(domain, parts, cell, known, table, weighed)
         for way in range(ways):
             other = beside[way, cell]
             # What is laid, and has told its neighbours what it allows, can't be forbidden by them.
@@ -213,7 +140,7 @@ def _settle(
             changed, left = False, False
             for part in range(words):
                 old = domain[other, part]
-                new = old & allowed[way * words + part]
+                new = old & known[place, words + way * words + part]
                 if new != old:
                     if not changed:
                         changed = True
@@ -228,7 +155,7 @@ def _settle(
     return empty
 
 
-@njit(cache=True)
+@compiled
 def _take_back(domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array) -> None:
     """Makes all that the step at hand changed as it was."""
     for place in range(heads[CHANGED]):
@@ -237,22 +164,24 @@ def _take_back(domain: Array, parts: Any, kept: Array, cells: Array, lists: Arra
             domain[cell, word] = kept[place, word]
 
 
-@njit(cache=True, inline="always")
-def _keep(domain: Array, parts: Any, cells: Array, lists: Array, heads: Array, weighed: Array) -> None:
+@inlined
+def _keep(
+    domain: Array, parts: Any, cells: Array, lists: Array, heads: Array, known: Array, table: Array, weighed: Array,
+) -> None:  # fmt: skip
     """Lets all that the step at hand changed stay: each cell goes to the list of how open it is now."""
     for place in range(heads[CHANGED]):
         cell = lists[TRAIL, place]
         if cells[cell, LEVEL] != CLOSED:
-            _place(cell, _level(domain, parts, cell, weighed), cells, heads)
+            _place(cell, level(domain, parts, cell, known, table, weighed), cells, heads)
 
 
-@njit(cache=True)
+@compiled
 def _try(
     domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array,
-    allowed: Array, weighed: Array, cell: int, number: float,
+    known: Array, weighed: Array, cell: int, number: float,
 ) -> int:  # fmt: skip
     """Chooses a pattern for a cell, or takes it out of the cell's domain; a cell at which neither can be, or -1."""
-    pattern = _chosen(domain, parts, cell, weighed, number)
+    pattern = chosen(domain, parts, cell, weighed, number)
     bit = np.uint64(1) << np.uint64(pattern % 64)
     cells[cell, TRIES] += 1
     empty = -1
@@ -266,15 +195,15 @@ def _try(
         else:
             domain[cell, pattern // 64] &= ~bit
         _ask(cell, cells, lists, heads)
-        empty = _settle(domain, parts, kept, cells, lists, heads, beside, table, allowed, weighed)
+        empty = _settle(domain, parts, kept, cells, lists, heads, beside, table, known, weighed)
         if empty < 0:
-            _keep(domain, parts, cells, lists, heads, weighed)
+            _keep(domain, parts, cells, lists, heads, known, table, weighed)
             return -1
         _take_back(domain, parts, kept, cells, lists, heads)
     return empty
 
 
-@njit(cache=True)
+@compiled
 def _region(centre: int, radius: int, cells: Array, lists: Array, heads: Array, beside: Array) -> int:
     """Cells within some steps of one, written to a list; how many."""
     heads[MARKS] += 1
@@ -295,10 +224,10 @@ def _region(centre: int, radius: int, cells: Array, lists: Array, heads: Array, 
     return count
 
 
-@njit(cache=True)
+@compiled
 def _mend(
     domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array,
-    allowed: Array, weighed: Array, start: Array, empty: int,
+    known: Array, weighed: Array, start: Array, empty: int,
 ) -> bool:  # fmt: skip
     """Takes out what lies round a cell that nothing fits, as far as needed, to be laid again; False if that fails."""
     radius = _FIRST_RADIUS + min(cells[empty, TRIES], _WIDER)
@@ -314,31 +243,31 @@ def _mend(
                 _remember(cell, domain, parts, kept, cells, lists, heads)
                 for word in range(len(parts)):
                     domain[cell, word] = start[cell, word]
-                _place(cell, _level(domain, parts, cell, weighed), cells, heads)
+                _place(cell, level(domain, parts, cell, known, table, weighed), cells, heads)
             cells[cell, TRIES] += place < inner
             _ask(cell, cells, lists, heads)
             for way in range(beside.shape[0]):
                 if beside[way, cell] >= 0:
                     _ask(beside[way, cell], cells, lists, heads)
-        if _settle(domain, parts, kept, cells, lists, heads, beside, table, allowed, weighed) < 0:
-            _keep(domain, parts, cells, lists, heads, weighed)
+        if _settle(domain, parts, kept, cells, lists, heads, beside, table, known, weighed) < 0:
+            _keep(domain, parts, cells, lists, heads, known, table, weighed)
             return True
         _take_back(domain, parts, kept, cells, lists, heads)
-        _keep(domain, parts, cells, lists, heads, weighed)
+        _keep(domain, parts, cells, lists, heads, known, table, weighed)
         radius += 1
     return False
 
 
-@njit(cache=True)
+@compiled
 def run(
     domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array,
-    allowed: Array, weighed: Array, start: Array, places: Array, order: Array, bounds: Array, steps: int, seed: int,
+    known: Array, weighed: Array, start: Array, places: Array, order: Array, bounds: Array, steps: int, seed: int,
 ) -> tuple[int, int]:  # fmt: skip
     """Lays up to so many cells; DONE, MORE or STUCK, and the cell at which it is stuck.
 
     Parameters
     ----------
-    domain, kept, cells, lists, heads, beside, table, allowed, weighed
+    domain, kept, cells, lists, heads, beside, table, known, weighed
         The fields of `Work`.
     start : (N, W) uint64
         What each cell may hold before anything is chosen.
@@ -363,23 +292,23 @@ def run(
             for place in range(bounds[block + 1] - 1, bounds[block] - 1, -1):
                 cell = order[place]
                 cells[cell, LEVEL] = -1
-                _place(cell, _level(domain, parts, cell, weighed), cells, heads)
+                _place(cell, level(domain, parts, cell, known, table, weighed), cells, heads)
             heads[BLOCK] += 1
             heads[BUDGET] = _PATIENCE
             continue
         cell = heads[lowest]
-        number = _number_at(seed + cells[cell, TRIES] * 7919, places[cell, 0], places[cell, 1])
-        empty = _try(domain, parts, kept, cells, lists, heads, beside, table, allowed, weighed, cell, number)
-        if empty < 0 or _mend(domain, parts, kept, cells, lists, heads, beside, table, allowed, weighed, start, empty):
+        number = number_at(seed + cells[cell, TRIES] * 7919, places[cell, 0], places[cell, 1])
+        empty = _try(domain, parts, kept, cells, lists, heads, beside, table, known, weighed, cell, number)
+        if empty < 0 or _mend(domain, parts, kept, cells, lists, heads, beside, table, known, weighed, start, empty):
             continue
         return STUCK, empty
     return MORE, -1
 
 
-@njit(cache=True)
+@compiled
 def make_ready(
     domain: Array, parts: Any, kept: Array, cells: Array, lists: Array, heads: Array, beside: Array, table: Array,
-    allowed: Array, weighed: Array, narrowed: Array,
+    known: Array, weighed: Array, narrowed: Array,
 ) -> int:  # fmt: skip
     """Makes all domains consistent before anything is chosen; a cell at which demands disagree, or -1. See `Work`.
 
@@ -391,4 +320,4 @@ def make_ready(
     _begin(heads)
     for cell in narrowed:
         _ask(cell, cells, lists, heads)
-    return int(_settle(domain, parts, kept, cells, lists, heads, beside, table, allowed, weighed))
+    return int(_settle(domain, parts, kept, cells, lists, heads, beside, table, known, weighed))
