@@ -76,7 +76,7 @@ def test_a_sheet_becomes_a_painted_area_with_lone_tile_line_and_inner_corner(bed
     press(panel, "Paint with it")
     assert (beds.session.ground.tile_width, beds.session.layer.title) == (SIDE, "cell layer")
     assert beds.ground.view.tool.name == "draw"
-    assert "lays cells of" in says(beds.ground)
+    assert "lays cells" in says(beds.ground)
     beds.ground.view.set_zoom(2)
     beds.ground.view.centre_on(160, 140)
     beds.session.choose(radius=0)
@@ -150,7 +150,7 @@ def test_two_terrains_of_one_set_lie_over_another_layers_ground_with_clear_borde
     beds.ground.choose_tool("draw")
     hand.on_ground((5, 5), (5, 6))
     session.choose(terrain=2)
-    assert "lays cells of" in says(beds.ground)
+    assert "lays cells" in says(beds.ground)
     hand.on_ground((5, 7))
     assert laid(beds, 5, 7) == (0, 0, 0, 0, 0, 0, 0, 0, 2)
     # Terrain 1 knows no border with terrain 2, so it ends there as it does where nothing lies.

@@ -38,7 +38,7 @@ def test_a_step_is_kept_within_what_was_selected_for_it(growing):
     assert laid[3:9, 4:12].any()
     laid[3:9, 4:12] = False
     assert not laid.any()
-    pick(box, "all of the ground")
+    pick(box, "the ground")
     assert (things(growing) > 0)[12:].any()
 
 

@@ -134,7 +134,8 @@ def test_shapes_of_another_kind_are_drawn_beside_those_that_stop_feet(working, h
         name.editingFinished.emit()
         QApplication.processEvents()
         take = [one for one in dialog.findChildren(QToolButton) if "Take this kind out" in one.toolTip()]
-        assert [one.isEnabled() for one in take] == [True]
+        assert [one.isEnabled() for one in take] == [False, False, True]
+        assert "Every project has this kind" in take[0].toolTip()
         dialog.close()
         return 1
 

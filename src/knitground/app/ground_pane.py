@@ -6,6 +6,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QInputDialog, QLabel, QPushButton, QSplitter, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.ground.tool_row import ToolRow
@@ -35,6 +36,7 @@ TOOLS_FOR_THINGS: tuple[type[ThingTool], ...] = (
 )  # fmt: skip
 
 _TITLE = 260
+_PROOF_ALONE = "The proof has no layers; change over to the ground (Tab) to work on them."
 
 
 class GroundPane(QWidget):
@@ -48,6 +50,7 @@ class GroundPane(QWidget):
         self.setObjectName("half")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setAccessibleName("Ground")
         self._session = session
         self.view = GroundView(session)
         self.second: GroundView | None = None
@@ -275,7 +278,7 @@ class GroundPane(QWidget):
         self._empty.setVisible(nothing)
         self.view.setVisible(not nothing)
         self._views.setVisible(not nothing)
-        self.layers.setEnabled(not self.view.shows_proof)
+        allow(self.layers, _PROOF_ALONE if self.view.shows_proof else "")
         self.tools.refresh()
 
     def _follow_proof(self, changed: bool) -> None:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QInputDialog, QMenu, QVBoxLayout, QWidget
 
+from knitground.app.allowed import NO_GROUND, a_menu, allow, allow_entry
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.ground.coloured import paint_by_picture, paint_by_rows, write_picture, write_rows
@@ -70,7 +71,7 @@ class LayersColumn(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
         self._plus = icon_button("plus", self.open_add_menu, "Add a layer on top")
-        self.add_menu = QMenu(self)
+        self.add_menu = a_menu(self)
         layout.addWidget(self._plus, 0, Qt.AlignmentFlag.AlignHCenter)
         layout.addWidget(scrolling(inner), 1)
         self._mark = QFrame(inner)
@@ -88,7 +89,7 @@ class LayersColumn(QWidget):
 
     def _refresh(self, *_: object) -> None:
         ground = self._session.ground
-        self._plus.setEnabled(ground is not None)
+        allow(self._plus, "" if ground is not None else NO_GROUND)
         shown = (
             ground.layers if ground else (), self._session.choices.layer_id, self._session.document,
             frozenset(self._folded),
@@ -141,7 +142,7 @@ class LayersColumn(QWidget):
         self._refresh()
 
     def _group_menu(self, path: str) -> QMenu:
-        menu, document, ground_id = QMenu(self), self._session.document, self._session.choices.ground_id
+        menu, document, ground_id = a_menu(self), self._session.document, self._session.choices.ground_id
         menu.addAction("Fold, or unfold", lambda: self._fold(path))
         menu.addAction("Rename the group…", lambda: self._rename_group(path))
         menu.addAction("Take the group apart", lambda: regroup(document, ground_id, path, path.rpartition("/")[0]))
@@ -251,7 +252,7 @@ class LayersColumn(QWidget):
             session.choose(layer_id=layer_id)
 
     def _menu(self, layer: Layer) -> QMenu:
-        menu, ground = QMenu(self), self._session.ground
+        menu, ground = a_menu(self), self._session.ground
         place = [one.id for one in known(ground).layers].index(layer.id)
         document = self._session.document
         menu.addAction("Rename…", lambda: self._rename(layer))
@@ -260,9 +261,9 @@ class LayersColumn(QWidget):
         menu.addAction("Show alone, or all again", lambda: self._show_alone(layer))
         menu.addAction("Move the last stroke here", lambda: self._session.attempt(lambda: self._take_stroke(layer)))
         up = menu.addAction("Move up", lambda: move_layer(document, known(ground).id, layer.id, place + 1))
-        up.setEnabled(place + 1 < len(known(ground).layers))
+        allow_entry(up, "" if place + 1 < len(known(ground).layers) else "It is the uppermost already.")
         down = menu.addAction("Move down", lambda: move_layer(document, known(ground).id, layer.id, place - 1))
-        down.setEnabled(place > 0)
+        allow_entry(down, "" if place > 0 else "It is the lowest already.")
         menu.addSeparator()
         if layer.takes_areas:
             for title, act in _EXCHANGES:

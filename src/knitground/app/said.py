@@ -167,6 +167,7 @@ def line(width: int, tip: str, done: Callable[[], None]) -> QLineEdit:
     field = QLineEdit()
     field.setFixedWidth(width)
     field.setToolTip(tip)
+    field.setAccessibleName(tip)
 
     def leave() -> None:
         if field.isModified():

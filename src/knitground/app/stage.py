@@ -1,11 +1,12 @@
 """What the left half of every stage is made of: sheet tabs, a sheet view, cards."""
 
-from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QWheelEvent
-from PySide6.QtWidgets import QFileDialog, QMenu, QScrollArea, QWidget
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtWidgets import QFileDialog, QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.commands import Command
 from knitground.app.known import with_id
+from knitground.app.scrolled_row import ScrolledRow
 from knitground.app.session import Session
 from knitground.app.widgets import button, clear, icon_button, in_widget, row
 from knitground.core.check.check import Finding
@@ -26,24 +27,6 @@ class StagePanel(QWidget):
         """Leads to what a finding of its stage is about."""
 
 
-class _Row(QScrollArea):
-    """A row that is moved sideways by the wheel where it is too long."""
-
-    def __init__(self, inside: QWidget) -> None:
-        super().__init__()
-        self.setWidgetResizable(True)
-        self.setWidget(inside)
-        self.setFixedHeight(_HEIGHT)
-        self.setMinimumWidth(120)
-        for policy in (self.setHorizontalScrollBarPolicy, self.setVerticalScrollBarPolicy):
-            policy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        bar = self.horizontalScrollBar()
-        bar.setValue(bar.value() - event.angleDelta().y() // 2)
-        event.accept()
-
-
 class SheetTabs(QWidget):
     """One button per sheet, and a plus."""
 
@@ -55,11 +38,14 @@ class SheetTabs(QWidget):
         super().__init__()
         self._session = session
         self._layout = row(spacing=4)
-        self._row = _Row(in_widget(self._layout))
+        self._row = ScrolledRow(in_widget(self._layout), _HEIGHT)
         self._plus = icon_button(
             "plus", self._offer, "Add a sprite sheet or single images (or drop them on the window)"
         )
-        outer = row(self._row, self._plus, spacing=4)
+        self._all = icon_button("down", self._list, "All sheets, where they don't fit the row")
+        self._row.horizontalScrollBar().rangeChanged.connect(lambda _, most: self._all.setVisible(most > 0))
+        self._all.hide()
+        outer = row(self._row, self._all, self._plus, spacing=4)
         outer.setStretch(0, 1)
         self.setLayout(outer)
         self._shown: tuple[object, ...] = ()
@@ -74,6 +60,7 @@ class SheetTabs(QWidget):
         if shown == self._shown:
             return
         self._shown = shown
+        self._row.kept = None
         clear(self._layout)
         for sheet in sheets:
             tab = button(
@@ -86,12 +73,22 @@ class SheetTabs(QWidget):
             tab.setChecked(sheet.id == self._session.choices.sheet_id)
             self._layout.addWidget(tab)
             if tab.isChecked():
+                self._row.kept = tab
                 # The row gets its width once it is laid out.
-                QTimer.singleShot(0, tab, lambda shown=tab: self._row.ensureWidgetVisible(shown))
+                QTimer.singleShot(0, tab, self._row.show_kept)
         self._layout.addStretch(1)
 
+    def _list(self) -> None:
+        menu = a_menu(self)
+        for sheet in self._session.document.project.sheets:
+            entry = menu.addAction(sheet.id)
+            entry.triggered.connect(lambda _=False, name=sheet.id: self._session.choose(sheet_id=name))
+            entry.setCheckable(True)
+            entry.setChecked(sheet.id == self._session.choices.sheet_id)
+        menu.popup(self._all.mapToGlobal(self._all.rect().bottomLeft()))
+
     def _offer(self) -> None:
-        menu = QMenu(self)
+        menu = a_menu(self)
         menu.addAction("A sprite sheet, GIF or APNG…", self.ask)
         menu.addAction("Several images as one tileset…", self.ask_images)
         menu.addAction("A folder of images as one tileset…", self.ask_folder)

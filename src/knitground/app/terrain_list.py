@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QColorDialog, QInputDialog, QMenu, QVBoxLayout, QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.guard import guarded
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import clear, draw_button_frame, draw_thread
@@ -82,7 +83,7 @@ class TerrainList(QWidget):
             self._layout.addWidget(entry)
 
     def _menu(self, entry: TerrainButton, number: int) -> QMenu:
-        menu = QMenu(entry)
+        menu = a_menu(entry)
         menu.addAction("Rename…", lambda: self._rename(entry.terrain, number))
         menu.addAction("Letter…", lambda: self._letter(entry.terrain, number))
         menu.addAction("Colour…", lambda: self._recolour(entry.terrain, number))

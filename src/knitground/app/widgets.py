@@ -4,8 +4,8 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QBrush, QColor, QHelpEvent, QImage, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import (
     QAbstractButton,
     QBoxLayout,
@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
     QStyleOptionComboBox,
     QStylePainter,
     QToolButton,
+    QToolTip,
     QVBoxLayout,
     QWidget,
 )
@@ -151,25 +152,41 @@ class ChoiceBox(QComboBox):
 
     opening = Signal()
 
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setToolTip(name)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(8)
+
     def showPopup(self) -> None:
         self.opening.emit()
         super().showPopup()
 
-    def __init__(self, name: str) -> None:
-        super().__init__()
-        self.setAccessibleName(name)
-        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.setMinimumContentsLength(8)
+    def event(self, event: QEvent) -> bool:
+        if (
+            event.type() == QEvent.Type.ToolTip
+            and isinstance(event, QHelpEvent)
+            and self._elided() != self.currentText()
+        ):
+            QToolTip.showText(event.globalPos(), f"{self.currentText()}\n{self.toolTip()}", self)
+            return True
+        return super().event(event)
+
+    def _elided(self) -> str:
+        """What there is room for of the text."""
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        room = self.style().subControlRect(
+            QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
+        )
+        return self.fontMetrics().elidedText(self.currentText(), Qt.TextElideMode.ElideRight, room.width() - 4)
 
     @guarded
     def paintEvent(self, event: QPaintEvent) -> None:
         option, painter = QStyleOptionComboBox(), QStylePainter(self)
         self.initStyleOption(option)
-        room = self.style().subControlRect(
-            QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self
-        )
-        text = option.currentText
-        option.currentText = self.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room.width() - 4)
+        option.currentText = self._elided()
         painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
         painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
         middle = self.height() / 2

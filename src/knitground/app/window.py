@@ -4,8 +4,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QSettings, QSize
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QShowEvent
-from PySide6.QtWidgets import QFrame, QMainWindow, QMenu, QSplitter, QStackedWidget, QWidget
+from PySide6.QtWidgets import QFrame, QMainWindow, QSplitter, QStackedWidget, QWidget
 
+from knitground.app.allowed import a_menu, allow_entry
 from knitground.app.commands import Command, Commands
 from knitground.app.deliver.panel import DeliverPanel
 from knitground.app.finder import Finder
@@ -34,7 +35,15 @@ from knitground.core.check.check import Finding
 from knitground.core.project.file import FILE_NAME
 
 _SIDE_OF_HEADER = 200
+_STAGE = 612
 _IN_PROJECT_MENU = ("New project", "Open a project…", "Save", "Save in another folder…", "Add a sprite sheet…")
+
+
+class _Stages(QStackedWidget):
+    """The left halves of all stages, one shown; none of them moves the divider by what it holds."""
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(_STAGE, super().minimumSizeHint().height())
 
 
 class Window(QMainWindow):
@@ -91,7 +100,7 @@ class Window(QMainWindow):
             "grow": GrowPanel(self.session, self._tabs(), self.trial),
             "deliver": delivered,
         }
-        self._stack = QStackedWidget()
+        self._stack = _Stages()
         for panel in self.panels.values():
             self._stack.addWidget(panel)
         define = QFrame()
@@ -220,7 +229,7 @@ class Window(QMainWindow):
 
     def _project_menu(self) -> None:
         self.commands.refresh()
-        menu = QMenu(self)
+        menu = a_menu(self)
         for name in _IN_PROJECT_MENU:
             menu.addAction(self.commands.action(name))
         recent = [path for path in self.keeper.recent() if path != self.session.document.folder]
@@ -261,7 +270,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{document.project.name}{changed}{only} – Knit Ground")
         self.commands.refresh()
         for action in self._on_trial:
-            action.setEnabled(self.trial.running)
+            allow_entry(action, "" if self.trial.running else "Nothing is being tried.")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):

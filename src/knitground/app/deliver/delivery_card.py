@@ -5,8 +5,9 @@ from typing import Any
 
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QDoubleSpinBox, QFileDialog, QGridLayout, QLabel, QLineEdit, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QDoubleSpinBox, QFileDialog, QGridLayout, QLabel, QLineEdit, QPushButton, QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.deliver.option_form import OptionForm
 from knitground.app.deliver.runs import Runs
 from knitground.app.known import known, with_id
@@ -231,7 +232,7 @@ def _menu_button(name: str, tip: str) -> QPushButton:
     made = button("", lambda: None, tip)
     made.setAccessibleName(name)
     made.setStyleSheet("text-align: left;")
-    made.setMenu(QMenu(made))
+    made.setMenu(a_menu(made))
     return made
 
 

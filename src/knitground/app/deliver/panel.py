@@ -5,8 +5,9 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QDesktopServices
-from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMenu
+from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem
 
+from knitground.app.allowed import a_menu
 from knitground.app.commands import Command
 from knitground.app.deliver.delivery_card import DeliveryCard
 from knitground.app.deliver.live_switch import LiveSwitch
@@ -119,7 +120,7 @@ class DeliverPanel(StagePanel):
 
     def offer(self) -> None:
         """Lets one choose the format of a new delivery."""
-        menu = QMenu(self)
+        menu = a_menu(self)
         for name, exporter in EXPORTERS.items():
             menu.addAction(exporter.title, lambda name=name: self.add(name))  # type: ignore[misc]
         menu.setActiveAction(menu.actions()[0])

@@ -5,6 +5,7 @@ from dataclasses import replace
 from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QColorDialog, QDialog, QDialogButtonBox, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.known import known
 from knitground.app.said import SaidFields
 from knitground.app.session import Session
@@ -70,5 +71,5 @@ class AboutGround(QDialog):
         patch = QPixmap(16, 16)
         patch.fill(QColor(ground.background) if ground.background else QColor(0, 0, 0, 0))
         self._colour.setIcon(QIcon(patch))
-        self._none.setEnabled(ground.background is not None)
+        allow(self._none, "" if ground.background is not None else "There is no colour behind this ground.")
         self.said.show_said([set(ground.tags)], [ground.properties])

@@ -4,6 +4,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLabel, QSpinBox, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.widgets import ChoiceBox, column, fill_box, in_widget, number, quiet, set_quietly
@@ -72,7 +73,7 @@ class BesideDialog(QDialog):
             at = there.get(border)
             fill_box(self.maps[border], [("No map", ""), *others], at.ground if at else "")
             set_quietly(self.shifts[border], at.shift if at else 0)
-            self.shifts[border].setEnabled(at is not None)
+            allow(self.shifts[border], "" if at is not None else "Choose the map that lies there first.")
 
 
 def _fits(ground: Ground, other: Ground) -> bool:

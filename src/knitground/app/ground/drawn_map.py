@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QFormLayout, QLabel, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.ground.usual_cell import usual_cell
 from knitground.app.jobs import Job
 from knitground.app.session import Session
@@ -53,7 +54,7 @@ class DrawnMapDialog(QDialog):
         fits = not width % across and not height % down
         cells = f"{width // across} x {height // down} cells. Tiles that are alike, turned ones too, are kept once."
         self._says.setText(cells if fits else f"{width} x {height} pixels are no whole number of such tiles.")
-        self._buttons.button(QDialogButtonBox.StandardButton.Ok).setEnabled(fits)
+        allow(self._buttons.button(QDialogButtonBox.StandardButton.Ok), "" if fits else self._says.text())
 
 
 def add_drawn_map(parent: QWidget, session: Session) -> None:

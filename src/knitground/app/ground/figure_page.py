@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QLabel, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.chosen_things import ChosenThings
 from knitground.app.session import Session
 from knitground.app.widgets import ChoiceBox, Tick, column, fill_box, in_row, quiet
@@ -48,17 +49,11 @@ class FigurePage(QWidget):
         self.blocks.setChecked(BLOCKS in said and said[BLOCKS].value is True)
         self.holds.setChecked(ONE_WAY in said and said[ONE_WAY].value is True)
         forms = {one.form for one in chosen}
-        self.role.setEnabled(bool(chosen))
-        self.blocks.setEnabled(bool(chosen) and forms <= {*_SHAPES, "sprite"})
-        self.holds.setEnabled(forms == {"line"})
-        self.blocks.setToolTip(
-            "A figure can't walk through it" if self.blocks.isEnabled() else "Boxes, rounds, polygons and sprites block"
-        )
-        self.holds.setToolTip(
-            "From the side a figure stands on this line, and jumps through it from below"
-            if self.holds.isEnabled()
-            else "Lines hold from above; draw one with Area (A)"
-        )
+        none = "" if chosen else "Choose a thing on the map first."
+        allow(self.role, none)
+        fits = forms <= {*_SHAPES, "sprite"}
+        allow(self.blocks, none or ("" if fits else "Only boxes, rounds, polygons and sprites block."))
+        allow(self.holds, none or ("" if forms == {"line"} else "Only lines hold from above; draw one with Area (A)."))
         self._says.setText("" if chosen else "No thing is chosen; click one with Select (S).")
 
     def _set(self, name: str, kind: PropertyKind, value: str | bool) -> None:

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QColorDialog, QLabel, QSlider, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.chosen_things import ChosenThings
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, button, column, in_row, number, quiet, set_quietly
@@ -54,8 +55,9 @@ class LightPage(QWidget):
         light, some = self._light, bool(self._chosen.ids)
         for tick, on in ((self.shines, light is not None), (self.shadows, light is not None and light.shadows)):
             tick.setChecked(on)
+        why_not = "" if light is not None else "Tick “Shines” first." if some else "Choose a thing on the map first."
         for part in self._parts:
-            part.setEnabled(light is not None)
+            allow(part, why_not)
         shown = light or Light()
         patch = QPixmap(14, 14)
         patch.fill(QColor(shown.colour))

@@ -6,8 +6,9 @@ from dataclasses import replace
 
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QIcon, QPixmap
-from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
+from PySide6.QtWidgets import QInputDialog, QWidget
 
+from knitground.app.allowed import NO_GROUND, a_menu, allow, allow_entry
 from knitground.app.canvas.chunks import detail_for
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -64,7 +65,7 @@ from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.side import seen_from_side
 
 _BLOCK = "*block"
-_SIDE = 190
+_SIDE = 194
 _PICTURE = (48, 36)
 _MOST_PICTURED = 256 * 256
 
@@ -149,7 +150,7 @@ class GroundPanel(StagePanel):
         """Shows the ground and what is at hand."""
         project, ground, layer = self._session.document.project, self._session.ground, self._session.layer
         fill_box(self._grounds, [(one.name, one.id) for one in project.grounds], self._session.choices.ground_id)
-        self._resize.setEnabled(ground is not None)
+        allow(self._resize, "" if ground is not None else NO_GROUND)
         for field, box in self._wraps.items():
             box.setVisible(ground is not None)
             box.setChecked(ground is not None and getattr(ground, field))
@@ -229,10 +230,9 @@ class GroundPanel(StagePanel):
 
     def _menu(self, below: QWidget) -> None:
         """What can be done with the ground besides."""
-        menu = QMenu(self)
+        menu = a_menu(self)
         for command in self.commands()[1:10]:
-            entry = menu.addAction(command.name, command.act)
-            entry.setEnabled(not command.refused())
+            allow_entry(menu.addAction(command.name, command.act), command.refused())
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
 
     def _duplicate(self, ground_id: str) -> None:

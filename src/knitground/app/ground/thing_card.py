@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.chosen_things import ChosenThings
 from knitground.app.ground.figure_page import FigurePage
 from knitground.app.ground.kind_page import KindPage
@@ -34,6 +35,7 @@ from knitground.core.tiles.notes import Property
 
 _PAGE = 156
 _NEW = "*new"
+_NO_THING = "Choose a thing on the map first."
 _SIDES: tuple[tuple[str, Side, str], ...] = (
     ("Left", "left", "Left sides on one line"),
     ("Centre", "centre", "Middles under one another"),
@@ -97,7 +99,7 @@ class ThingCard(QWidget):
                             else f"{chosen[0].form} {chosen[0].id}")  # fmt: skip
         names = list(dict.fromkeys(thing.name for thing in chosen))
         fill(self.name, names[0] if len(names) == 1 else "", MIXED if len(names) > 1 else "name")
-        self.name.setEnabled(bool(chosen))
+        allow(self.name, "" if chosen else _NO_THING)
         self._show_kinds(chosen)
         self._show_numbers(chosen)
         inherited = {}
@@ -105,7 +107,7 @@ class ThingCard(QWidget):
         for kind in self._session.document.project.thing_kinds:
             if kinds == {kind.id}:
                 inherited = dict(kind.properties)
-        self.said.setEnabled(bool(chosen))
+        allow(self.said, "" if chosen else _NO_THING)
         self.said.show_said([set(one.tags) for one in chosen], [one.properties for one in chosen], inherited)
         self.kinds.refresh()
         self.light.refresh()
@@ -195,12 +197,13 @@ class ThingCard(QWidget):
         self._sides.setVisible(shapes)
         for field, box in self.numbers.items():
             box.blockSignals(True)
-            box.setEnabled(first is not None or (bool(chosen) and field in ("turn", "scale")))
+            several = "" if first or field in ("turn", "scale") else "Choose a single thing to set this."
+            allow(box, several if chosen else _NO_THING)
             if chosen:
                 value = getattr(chosen[0], field)
                 box.setValue(value * 100 if field == "scale" else value)
             box.blockSignals(False)
-        self.mirrored.setEnabled(bool(chosen))
+        allow(self.mirrored, "" if chosen else _NO_THING)
         self.mirrored.setChecked(any(thing.mirrored for thing in chosen))
 
     def _set_number(self, field: str, value: float) -> None:

@@ -16,7 +16,7 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import icon
 from knitground.app.tools import Tool
-from knitground.app.widgets import Elided, TilePicture, draw_thread, icon_button, row
+from knitground.app.widgets import Elided, TilePicture, column, draw_thread, icon_button, in_widget, row
 from knitground.core.edits.forms import FORMS
 from knitground.core.edits.painting import on_points
 from knitground.core.edits.symmetry import WAYS as SYMMETRIES
@@ -120,9 +120,10 @@ class ToolRow(QWidget):
         self._runs = icon_button("run", lambda: None, "Lay runs along edges instead of areas (W)")
         self._runs.setCheckable(True)
         self._runs.clicked.connect(lambda checked: self._session.choose(runs=checked))
-        self._verb, self._where = Elided("lays"), Elided()
-        for label in (self._verb, self._where):
-            label.setObjectName("quiet")
+        self._verb, self._where = "lays", ""
+        self._says = Elided()
+        self._says.setObjectName("quiet")
+        told = in_widget(column(None, self._lays, self._says, None, spacing=0))
         bar = row(
             *self._buttons.values(),
             self._form,
@@ -135,15 +136,13 @@ class ToolRow(QWidget):
             self._radius,
             self._density,
             self._runs,
-            self._verb,
             self._picture,
             self._thread,
-            self._lays,
-            self._where,
+            told,
             self._again,
-            None,
             spacing=3,
         )
+        bar.setStretchFactor(told, 1)
         bar.setContentsMargins(0, 0, 0, 0)
         self.setLayout(bar)
 
@@ -214,8 +213,8 @@ class ToolRow(QWidget):
         """What of a terrain a gesture lays: points between cells, cells, or runs along edges."""
         hand = self._session.hand
         if layer.lays_runs(hand.runs):
-            return "lays runs of"
-        return "lays points of" if on_points(layer, hand) else "lays cells of"
+            return "lays runs"
+        return "lays points" if on_points(layer, hand) else "lays cells"
 
     def _show_density(self, density: float) -> None:
         self._density.setValue(round(density * 100))
@@ -254,7 +253,13 @@ class ToolRow(QWidget):
         self._snap.setAccessibleName(f"Snaps to {SNAPPED[self._session.snap]}")
 
     def _show_laid(self) -> None:
-        """What is in hand, and what is done with it."""
+        """What is in hand, and what is done with it where."""
+        self._show_at_hand()
+        self._says.setText(f"{self._verb} {self._where}".strip())
+        for label in (self._lays, self._says):
+            label.setToolTip(label.text())
+
+    def _show_at_hand(self) -> None:
         session, layer, tool = self._session, self._session.layer, self._view.tool
         self._show_options()
         self._show_layer(layer)
@@ -264,25 +269,25 @@ class ToolRow(QWidget):
         by_tile = pins or layer is None or layer.holds_tiles
         terrains = () if pins else session.terrains_of(layer)
         if tool is not None and tool.lays_tile:
-            self._verb.setText(tool.verb)
+            self._verb = tool.verb
             self._show_tile(session.mix if session.choices.lays_mix else None)
             self._show_parts(self._picture, self._lays, *([self._again] if session.choices.lays_mix else []))
         elif tool is not None and tool.verb:
-            self._verb.setText(tool.verb)
+            self._verb = tool.verb
             self._show_parts()
         elif terrains:
             terrain: Terrain = terrains[min(session.choices.terrain, len(terrains)) - 1]
-            self._verb.setText(self._lays_what(known(layer)))
+            self._verb = self._lays_what(known(layer))
             self._thread.colour = terrain.colour
             self._thread.update()
             self._lays.setText(terrain.name)
             self._show_parts(self._thread, self._lays)
         elif layer is None:
-            self._verb.setText("lays")
+            self._verb = "lays"
             self._lays.setText("nothing: no layer")
             self._show_parts(self._lays)
         else:
-            self._verb.setText("pins" if pins else "lays")
+            self._verb = "pins" if pins else "lays"
             mixes = by_tile and session.choices.lays_mix and not pins
             self._show_tile(session.mix if mixes else None)
             if session.pattern is not None and not pins:
@@ -309,10 +314,9 @@ class ToolRow(QWidget):
 
     def _show_layer(self, layer: Layer | None) -> None:
         """The layer that is worked on, and why nothing can be laid there or would be seen."""
-        self._where.setVisible(layer is not None)
+        self._where = ""
         if layer is None:
             return
         doubt = ", locked" if layer.locked else ", hidden" if not layer.visible else ""
         tool = self._view.tool
-        self._where.setText((tool.where(layer) if tool else f"on {layer.name}") + doubt)
-        self._where.setToolTip(f"What is laid goes to the layer “{layer.name}”{doubt}.")
+        self._where = (tool.where(layer) if tool else f"on {layer.name}") + doubt

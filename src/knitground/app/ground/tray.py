@@ -5,8 +5,9 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, QPoint, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QApplication, QInputDialog, QMenu, QToolTip, QWidget
+from PySide6.QtWidgets import QApplication, QInputDialog, QToolTip, QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.clipboard import BLOCK, clip
 from knitground.app.commands import Command
 from knitground.app.guard import guarded
@@ -27,7 +28,7 @@ from knitground.core.edits.keeping import (
 from knitground.core.errors import BadRequest
 from knitground.core.ground.swatch import TRAY_COLUMNS, Swatch
 
-_SLOT, _GAP = 45, 3
+_SLOT, _GAP = 44, 3
 _NAME = 16
 _ROWS_AT_LEAST = 9
 
@@ -102,7 +103,7 @@ class TrayView(QWidget):
         self._at = self._place(event.pos())
         swatch = self._lying(self._at)
         if swatch is not None:
-            menu = QMenu(self)
+            menu = a_menu(self)
             menu.addAction("Take in hand", lambda: self._session.attempt(lambda: self.take(swatch)))
             menu.addAction("Copy for another project", lambda: self._session.attempt(lambda: self._copy(swatch)))
             menu.addAction("Rename…", lambda: self._rename(swatch))

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 
+from knitground.app.allowed import NO_STEPS, allow
 from knitground.app.grow.trial import Trial
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, button
@@ -35,7 +36,7 @@ class Alive:
     def refresh(self) -> None:
         """Shows the recipe as it is."""
         recipe = self._recipe()
-        self.tick.setEnabled(recipe is not None and bool(recipe.steps))
+        allow(self.tick, "" if recipe is not None and recipe.steps else NO_STEPS)
         self.tick.setChecked(recipe is not None and recipe.alive)
         alive = recipe is not None and recipe.alive
         self.by_hand = changed_by_hand(self._session.document, recipe) if recipe is not None and alive else 0

@@ -9,6 +9,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QDialog, QInputDialog, QLabel, QSlider, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.picture_grid import PictureGrid
 from knitground.app.session import Session
 from knitground.app.widgets import (
@@ -113,12 +114,13 @@ class PairsDialog(QDialog):
         """Shows the pairs as they are."""
         sets, shown = self._session.document.project.pair_sets, self.pair_set
         fill_box(self._sets, [(one.name, one.id) for one in sets], shown.id if shown else "")
-        self._gone.setEnabled(shown is not None)
+        allow(self._gone, "" if shown is not None else "There are no pairs yet.")
         layer, at = self._session.layer, self.tiles.at
-        self._layer.setEnabled(layer is not None and (layer.knits or layer.holds_tiles))
+        reads = layer is not None and (layer.knits or layer.holds_tiles)
+        allow(self._layer, "" if reads else "Choose a layer that holds tiles first.")
         self._layer.setText(f"Read off “{layer.name}”" if layer is not None else "Read off a layer")
         pictures = [self._picture(one) for one in shown.tiles] if shown else []
-        self._pixels.setEnabled(bool(pictures))
+        allow(self._pixels, "" if pictures else "Put tiles in first.")
         images = [None if one is None else image_of(one) for one in pictures]
         self.tiles.show_pictures(images, says="Put tiles in, or read them off a layer.")
         at = self.tiles.at

@@ -2,8 +2,9 @@
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel, QMenu
+from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel
 
+from knitground.app.allowed import NO_GROUND, a_menu, allow
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
@@ -38,7 +39,7 @@ class GrowPanel(StagePanel):
         self.bar = MixBar(session)
         self.bar.part_chosen.connect(self.refresh)
         self._mixes = ChoiceBox("Mix")
-        self._mixes.setMinimumWidth(104)
+        self._mixes.setMinimumWidth(96)
         self._mixes.activated.connect(lambda index: session.choose(mix_id=self._mixes.itemData(index)))
         new = button("New mix", self._new_mix, "Make a weighted group of tiles", icon_name="plus")
         self._more = button("Add…", self._offer, "Put bare cells, another mix, or a block of the tray into the mix")
@@ -104,12 +105,14 @@ class GrowPanel(StagePanel):
             [(one.name, one.id) for one in self._session.document.project.mixes],
             self._session.choices.mix_id,
         )
-        self._more.setEnabled(mix is not None)
-        self._do.setEnabled(mix is not None)
+        no_mix = "" if mix is not None else "Make a mix first."
+        allow(self._more, no_mix)
+        allow(self._do, no_mix)
         for laying in (self._use, self._live):
-            laying.setEnabled(mix is not None and bool(mix.parts) and self._session.ground is not None)
+            bare = no_mix or ("" if mix is not None and mix.parts else "Put a tile into the mix first.")
+            allow(laying, bare or ("" if self._session.ground is not None else NO_GROUND))
         part = min(self.bar.part, len(mix.parts) - 1) if mix else -1
-        self.weight.setEnabled(part >= 0)
+        allow(self.weight, no_mix or ("" if part >= 0 else "Put a tile into the mix first."))
         if mix is not None and part >= 0:
             ground = self._session.ground
             comes = share_told(mix, part, ground.width * ground.height if ground else 0)
@@ -154,7 +157,7 @@ class GrowPanel(StagePanel):
     def _offer(self) -> None:
         """Lists what else can be put into the mix."""
         project, mix = self._session.document.project, self._session.mix
-        menu = QMenu(self)
+        menu = a_menu(self)
         entries = [("Bare cells", MixPart(None))]
         entries += [(f"Mix “{one.name}”", MixPart(None, mix=one.id)) for one in project.mixes if one is not mix]
         entries += [(f"“{one.name}” of the tray", MixPart(None, swatch=one.id)) for one in project.swatches]
@@ -166,7 +169,7 @@ class GrowPanel(StagePanel):
 
     def _offer_acts(self) -> None:
         """Lists what can be done with the mix."""
-        menu = QMenu(self)
+        menu = a_menu(self)
         acts: list[tuple[str, Callable[[], object]]] = [
             ("Throw again where it lies", self._throw_laid),
             ("Throw again, but hold what is selected", lambda: self._throw_laid(hold=True)),

@@ -5,8 +5,9 @@ from dataclasses import replace
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QInputDialog, QMenu, QScrollArea, QWidget
+from PySide6.QtWidgets import QInputDialog, QScrollArea, QWidget
 
+from knitground.app.allowed import NO_GROUND, NO_STEPS, a_menu, allow
 from knitground.app.commands import Command
 from knitground.app.grow.alive import Alive
 from knitground.app.grow.pairs_dialog import PairsDialog
@@ -24,6 +25,7 @@ from knitground.app.widgets import (
     column,
     fill_box,
     heading,
+    icon_button,
     in_row,
     in_widget,
     number,
@@ -54,8 +56,8 @@ class RecipeCard(QWidget):
         self._chosen = 0
         self._recipes = ChoiceBox("Recipe")
         self._recipes.activated.connect(lambda index: self._choose(self._recipes.itemData(index)))
-        self._new = button("New recipe", self._make, "Make another list of steps for this ground", icon_name="plus")
-        self._gone = button("Remove", self._remove, "Take this recipe out; what it laid stays")
+        self._new = icon_button("plus", self._make, "New recipe: another list of steps for this ground")
+        self._gone = icon_button("close", self._remove, "Remove this recipe; what it laid stays")
         self.strip = StepStrip()
         self.strip.chosen.connect(self._show_step)
         self.strip.moved.connect(lambda step, to: self._change(lambda one: moved(one, step, to), to))
@@ -171,10 +173,12 @@ class RecipeCard(QWidget):
             self._seed, self._again, self._nine, self._try, self._copy, self._on, self._once_more,
         )  # fmt: skip
         for widget in of_steps:
-            widget.setEnabled(bool(steps))
-        self._gone.setEnabled(recipe is not None and recipe.id in [one.id for one in mine])
-        self._add.setEnabled(ground is not None and len(steps) < MOST_STEPS)
-        self._new.setEnabled(ground is not None)
+            allow(widget, "" if steps else NO_STEPS)
+        own = recipe is not None and recipe.id in [one.id for one in mine]
+        allow(self._gone, "" if own else "It belongs to another ground." if recipe else "There is no recipe yet.")
+        full = "" if len(steps) < MOST_STEPS else f"A recipe has at most {MOST_STEPS} steps."
+        allow(self._add, full if ground is not None else NO_GROUND)
+        allow(self._new, "" if ground is not None else NO_GROUND)
         self._try.setVisible(not running)
         for widget in (self._again, self._keep, self._drop):
             widget.setVisible(running)
@@ -290,7 +294,7 @@ class RecipeCard(QWidget):
 
     def _offer(self) -> None:
         """Lists the kinds of steps."""
-        menu = QMenu(self)
+        menu = a_menu(self)
         for kind in KINDS:
             entry = menu.addAction(f"{kind.title}: {kind.says}")
             entry.triggered.connect(lambda _=False, kind=kind: self._add_step(kind))

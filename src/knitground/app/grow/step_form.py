@@ -36,7 +36,7 @@ class StepForm(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(6)
         self._grid.setHorizontalSpacing(8)
-        for column, stretch in ((1, 3), (3, 3), (5, 2)):
+        for column, stretch in ((1, 4), (3, 4), (5, 1)):
             self._grid.setColumnStretch(column, stretch)
         self.setLayout(self._grid)
 
@@ -87,7 +87,7 @@ class StepForm(QWidget):
         slider.valueChanged.connect(lambda value, knob=knob: self._slid(knob, value))
         value = quiet()
         value.setWordWrap(False)
-        value.setFixedWidth(64)
+        value.setFixedWidth(48)
         self._sliders[knob.name], self._values[knob.name] = slider, value
         for column, widget in ((4, QLabel(knob.title)), (5, slider), (6, value)):
             self._grid.addWidget(widget, line, column)
@@ -135,7 +135,7 @@ class StepForm(QWidget):
         fill_box(box, entries, "" if value is None else str(value))
 
     def _fill_cells(self, step: Step) -> None:
-        entries = [("all of the ground", _EVERYWHERE)]
+        entries = [("the ground", _EVERYWHERE)]
         if step.cells is not None:
             entries.append((f"{cells_said(step.cells)} selected for it", _KEPT))
         if self._selected() is not None:

@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QDialog, QGridLayout, QProgressBar, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.guard import guarded
 from knitground.app.jobs import Job
 from knitground.app.session import Session
@@ -27,13 +28,13 @@ class _Throw(QAbstractButton):
         self.setFixedSize(QSize(_WIDTH, _HEIGHT))
         self.setAccessibleName(f"Throw {number + 1}")
         self.setToolTip(f"Try this throw ({number + 1})")
-        self.setEnabled(False)
+        allow(self, "It is still being thrown.")
         self._image: QImage | None = None
 
     def show_throw(self, pixels: Pixels) -> None:
         """Shows a small picture, (h, w, 4) uint8 premultiplied."""
         self._image = image_of(pixels, premultiplied=True)
-        self.setEnabled(True)
+        allow(self, "")
         self.update()
 
     @guarded

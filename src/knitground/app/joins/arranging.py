@@ -2,8 +2,9 @@
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
+from PySide6.QtWidgets import QInputDialog, QWidget
 
+from knitground.app.allowed import a_menu, allow_entry
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -26,7 +27,7 @@ class Arranging:
 
     def open_menu(self, below: QWidget) -> None:
         """What blocks can be labelled in one go, below a button."""
-        menu, session, join_set = QMenu(below), self._session, self._session.join_set
+        menu, session, join_set = a_menu(below), self._session, self._session.join_set
         for one in (*known_arrangements(), *session.document.project.arrangements):
             if join_set is not None and one.kind == join_set.kind:
                 menu.addAction(one.name, lambda a=one: self._take_arrangement(a))  # type: ignore[misc]
@@ -34,7 +35,8 @@ class Arranging:
             menu.addAction("Quarters in a block of 2 x 3: make 47 of them…", self._from_quarters)
         menu.addSeparator()
         learn = menu.addAction("Learn the arrangement of the chosen cells…", self._learn)
-        learn.setEnabled(join_set is not None and any(ref in join_set.labels for ref in session.choices.selection))
+        labelled = join_set is not None and any(ref in join_set.labels for ref in session.choices.selection)
+        allow_entry(learn, "" if labelled else "Choose labelled tiles on the sheet first.")
         menu.popup(below.mapToGlobal(below.rect().topLeft()))
 
     def _from_quarters(self) -> None:

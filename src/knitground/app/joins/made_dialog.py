@@ -5,6 +5,7 @@ from PySide6.QtCore import QSize
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidgetItem, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.widgets import button, column, image_of, in_row, quiet
 from knitground.core.joins.make import MadeTile
 from knitground.core.joins.sets import JoinSet, letters
@@ -70,4 +71,4 @@ class MadeDialog(QDialog):
     def _count(self) -> None:
         count = len(self.list.selectedItems())
         self._add_them.setText("Add 1 tile" if count == 1 else f"Add {count} tiles")
-        self._add_them.setEnabled(count > 0)
+        allow(self._add_them, "" if count > 0 else "Choose at least one of them.")

@@ -4,8 +4,9 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QInputDialog, QMenu, QStackedWidget, QWidget
+from PySide6.QtWidgets import QInputDialog, QStackedWidget, QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
 from knitground.app.joins.arranging import Arranging
@@ -352,7 +353,7 @@ class JoinsPanel(StagePanel):
         return []
 
     def _new_menu(self, below: QWidget) -> None:
-        menu, session = QMenu(self), self._session
+        menu, session = a_menu(self), self._session
         menu.addAction("Corner joins: areas that meet", lambda: self._new_set("corner"))
         menu.addAction("Edge joins: lines that go on", lambda: self._new_set("edge"))
         menu.addAction("Full joins: corners and edges", lambda: self._new_set("full"))

@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QSizePolicy, QWidget
 
+from knitground.app.allowed import NO_TILE, allow
 from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.joins.variant_bar import VariantBar
 from knitground.app.known import known
@@ -43,7 +44,7 @@ class TileCard:
         """Shows the tile as it is."""
         session, ref = self._session, self._session.choices.tile
         known = ref is not None and session.derived.tile(ref) is not None
-        self.weight.setEnabled(known)
+        allow(self.weight, "" if known else NO_TILE)
         self.marks.update()
         self.bar.refresh()
         if ref is None or not known:

@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QWidget
 
+from knitground.app.allowed import OF_IMAGES, allow
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.session import Session
 from knitground.app.sheet.clear_page import ClearPage
@@ -54,7 +55,7 @@ class CutCard(QWidget):
         sheet = self._view.sheet
         if sheet is None or self._view.cut is None:
             return
-        self.add.setEnabled(not sheet.images)
+        allow(self.add, OF_IMAGES if sheet.images else "")
         self.add.setChecked(self._mode.draws_part)
         if self._mode.picks_colour is None:
             self.clear.pick.setChecked(False)

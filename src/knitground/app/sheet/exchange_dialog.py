@@ -4,6 +4,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
@@ -84,9 +85,9 @@ class ExchangeDialog(QDialog):
         except KnitGroundError as problem:
             self._wanted = None
             self._says.setText(str(problem))
-            self.take.setEnabled(False)
+            allow(self.take, str(problem))
             return
-        self.take.setEnabled(True)
+        allow(self.take, "")
         old, new = self._sheet.cuts[0], self._wanted.sheet.cuts[0]
         resized = (old.tile_width, old.tile_height) != (new.tile_width, new.tile_height)
         self.grounds.setVisible(resized and not old.pieces)

@@ -5,8 +5,9 @@ from dataclasses import replace
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QGridLayout, QLabel, QMenu, QSpinBox, QStackedWidget, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QSpinBox, QStackedWidget, QWidget
 
+from knitground.app.allowed import OF_IMAGES, a_menu, allow
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.jobs import Job
 from knitground.app.known import known
@@ -113,10 +114,11 @@ class GridPage(QWidget):
             set_quietly(box, getattr(cut, name))
         set_quietly(self._gap, cut.gap)
         self._numbers.setCurrentIndex(1 if cut.pieces else 0)
-        self._numbers.setEnabled(not sheet.images)
+        allow(self._numbers, OF_IMAGES if sheet.images else "")
         self.loose.setChecked(bool(cut.pieces))
-        self.loose.setEnabled(not sheet.images)
-        self._guess_button.setEnabled(not cut.pieces and not sheet.images)
+        allow(self.loose, OF_IMAGES if sheet.images else "")
+        loose = "Loose pieces have no numbers to guess." if cut.pieces else ""
+        allow(self._guess_button, OF_IMAGES if sheet.images else loose)
         width, height = self._view.content_size()
         if sheet.images:
             self._summary.setText(f"A collection of {len(sheet.images)} images; each is a tile of its own size.")
@@ -238,7 +240,7 @@ class GridPage(QWidget):
             self._session.say("No grid shows on this sheet; drag the first tile's corners instead.")
             return
         self._take(sheet_id, *found[0][:2])
-        menu = QMenu(self)
+        menu = a_menu(self)
         for cut, reason, confidence in found[:5]:
             text = (
                 f"{cut.tile_width} x {cut.tile_height}, margin {cut.margin_x}, {cut.margin_y}, "

@@ -5,8 +5,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
-from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMenu, QWidget
+from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QWidget
 
+from knitground.app.allowed import NO_TILE, a_menu, allow, allow_entry
 from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -89,7 +90,7 @@ class MotionPage(QWidget):
         self.refs = refs
         tile = self._session.choices.tile
         self.ref = tile if tile in refs else (refs[0] if refs else None)
-        self.setEnabled(self.ref is not None)
+        allow(self, "" if self.ref is not None else NO_TILE)
         frames = self._frames()
         kept = {self.frames.row(item) for item in self.frames.selectedItems()}
         listed = [self.frames.item(place).data(Qt.ItemDataRole.UserRole) for place in range(self.frames.count())]
@@ -107,7 +108,7 @@ class MotionPage(QWidget):
         lasts = sum(frame.ms for frame in frames)
         self._says.setText(f"{len(frames)} frames, {lasts} ms" if frames else "It stands still.")
         for thing in (self.ms, self._earlier, self._later, self._remove):
-            thing.setEnabled(bool(frames))
+            allow(thing, "" if frames else "It has no frames yet; make some first.")
         self._show_ms()
         self._tick()
 
@@ -141,9 +142,10 @@ class MotionPage(QWidget):
         self._tick()
 
     def _offer(self) -> None:
-        menu = QMenu(self)
+        menu = a_menu(self)
         several = len(self.refs) > 1
-        menu.addAction("The chosen tiles, in reading order", self.of_chosen).setEnabled(several)
+        in_order = menu.addAction("The chosen tiles, in reading order", self.of_chosen)
+        allow_entry(in_order, "" if several else "Choose several tiles first: hold Ctrl and click them.")
         menu.addAction("The tiles from this one along its row", lambda: self.of_line(down=False))
         menu.addAction("The tiles from this one down its column", lambda: self.of_line(down=True))
         menu.addSeparator()

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QWidget
 
+from knitground.app.allowed import NO_TILE, allow
 from knitground.app.said import MIXED, SaidFields, fill, line
 from knitground.app.session import Session
 from knitground.app.widgets import (
@@ -53,7 +54,7 @@ class NotesPage(QWidget):
     def show_tiles(self, refs: list[TileRef]) -> None:
         """Shows what is said of some tiles."""
         self.refs = refs
-        self.setEnabled(bool(refs))
+        allow(self, "" if refs else NO_TILE)
         document = self._session.document
         weights = shared(document, refs, lambda notes: notes.weight) or [1.0]
         fill(self.weight, f"{weights[0]:g}" if refs and len(weights) == 1 else "", MIXED if refs else "")

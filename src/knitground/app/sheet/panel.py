@@ -3,8 +3,9 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtWidgets import QButtonGroup, QFileDialog, QMenu, QStackedLayout, QStackedWidget, QWidget
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QStackedLayout, QStackedWidget, QWidget
 
+from knitground.app.allowed import OF_IMAGES, a_menu, allow_entry
 from knitground.app.canvas.select_mode import SelectMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
@@ -198,9 +199,10 @@ class SheetPanel(StagePanel):
         self.show_work("Cut" if self._works["Tiles"].isChecked() else "Tiles")
 
     def _offer(self) -> None:
-        menu = QMenu(self)
+        menu = a_menu(self)
         menu.addAction("Tiles that look the same…", self.show_twins)
-        menu.addAction("Exchange the picture…", self.exchange).setEnabled(not known(self.view.sheet).images)
+        exchanged = menu.addAction("Exchange the picture…", self.exchange)
+        allow_entry(exchanged, OF_IMAGES if known(self.view.sheet).images else "")
         menu.addAction("Pack anew…", self.pack_anew)
         menu.addSeparator()
         menu.addAction("Take this sheet out of the project", self._remove)

@@ -5,6 +5,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QGridLayout, QLabel, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, TilePicture, button, column, in_widget, number, quiet, row
@@ -87,7 +88,7 @@ class RepackDialog(QDialog):
             self._says.setText(f"{width} x {height} px.{copies}")
             self._picture.show_tile(packed.pixels)
         for thing in (self.write, self.use):
-            thing.setEnabled(packed is not None)
+            allow(thing, "" if packed is not None else "The sheet has to be packed first.")
 
     def move_over(self) -> None:
         """Lets the project use the sheet."""

@@ -4,6 +4,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QColorDialog, QDialog, QInputDialog, QLineEdit, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.session import Session
 from knitground.app.widgets import button, clear, column, icon_button, in_row, in_widget, quiet, scrolling
 from knitground.core.edits.shape_kinds import add_shape_kind, change_shape_kind, remove_shape_kind
@@ -60,10 +61,7 @@ class ShapeKindsDialog(QDialog):
         colour.setAccessibleName(f"Colour of {kind.name}")
         colour.setIcon(patch_of(kind.colour))
         take = icon_button("close", lambda: self._remove(kind), "Take this kind out, and its shapes with it")
-        usual = kind.id in (FEET, SIGHT)
-        take.setEnabled(not usual)
-        if usual:
-            take.setToolTip("Every project has this kind")
+        allow(take, "Every project has this kind." if kind.id in (FEET, SIGHT) else "")
         return in_row(name, colour, take)
 
     def _add(self) -> None:

@@ -6,6 +6,7 @@ from typing import Literal
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QSlider, QWidget
 
+from knitground.app.allowed import NO_TILE, allow
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.shape_kinds_dialog import ShapeKindsDialog, patch_of
@@ -92,7 +93,7 @@ class ShapePage(QWidget):
     def show_tiles(self, refs: list[TileRef]) -> None:
         """Shows the shape of the tile at hand, and whether the others differ."""
         self.refs = refs
-        self.setEnabled(bool(refs))
+        allow(self, "" if refs else NO_TILE)
         ref = self._at_hand()
         document = self._session.document
         kinds = {kind.id: kind for kind in document.project.shape_kinds}

@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.picture_grid import PictureGrid
 from knitground.app.session import Session
 from knitground.app.widgets import column, image_of, quiet, scrolling
@@ -35,7 +36,7 @@ class SnapDialog(QDialog):
         )
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         snap = buttons.addButton("Snap", QDialogButtonBox.ButtonRole.AcceptRole)
-        snap.setEnabled(bool(changes))
+        allow(snap, "" if changes else says)
         buttons.accepted.connect(self._snap)
         buttons.rejected.connect(self.reject)
         layout = column(quiet(says), scrolling(grid), buttons)

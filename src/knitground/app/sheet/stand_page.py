@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QToolButton, QWidget
 
+from knitground.app.allowed import NO_TILE, allow
 from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import BOX
@@ -112,7 +113,7 @@ class StandPage(QWidget):
         self._session, self._chosen = session, chosen
         self.picture = Standing(self)
         self._says = quiet()
-        self._says.setMinimumWidth(76)
+        self._says.setMinimumWidth(72)
         self._says.setToolTip("Parts beyond the cell are drawn over its neighbours")
         self.anchors: dict[Anchor, QToolButton] = {}
         points = QGridLayout()
@@ -146,7 +147,7 @@ class StandPage(QWidget):
         offsets = column(
             QLabel("Offset"), in_row(self._offset_x), in_row(self._offset_y), self.isometric, None, spacing=4
         )
-        layout = row(self.picture, spacing=12)
+        layout = row(self.picture, spacing=8)
         layout.addLayout(knots)
         layout.addLayout(offsets)
         layout.addLayout(column(self._says, in_row(self.foot, None), None), 1)
@@ -184,7 +185,7 @@ class StandPage(QWidget):
     def refresh(self) -> None:
         """Shows the anchor as it is."""
         cut, cuts = self.cut, cuts_of(self.document, self._chosen())
-        self.setEnabled(cut is not None)
+        allow(self, "" if cut is not None else NO_TILE)
         if cut is None:
             self.picture.update()
             return

@@ -2,8 +2,9 @@
 
 from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QMenu, QWidget
+from PySide6.QtWidgets import QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.guard import guarded
 from knitground.app.known import known
@@ -149,7 +150,7 @@ class TileCard(QWidget):
         if not tags:
             self._session.say("No tile bears a tag yet.")
             return
-        menu = QMenu(self)
+        menu = a_menu(self)
         for tag in tags:
             refs = frozenset(ref for ref, notes in tiles.items() if tag in notes.tags)
             menu.addAction(f"{tag}   {len(refs)}", lambda chosen=refs: self._choose(chosen))  # type: ignore[misc]

@@ -4,6 +4,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QListWidget, QListWidgetItem, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -42,7 +43,7 @@ class TwinsDialog(QDialog):
         layout.setContentsMargins(16, 16, 16, 16)
         self.setLayout(layout)
         self._groups: list[list[Twin]] = []
-        self.merge.setEnabled(False)
+        allow(self.merge, "The tiles are still being compared.")
         self._show()
 
     def _show(self) -> None:
@@ -78,9 +79,8 @@ class TwinsDialog(QDialog):
             if count
             else "No two tiles look the same."
         )
-        self.merge.setEnabled(
-            any(len(group) - 1 > sum(twin.ref in staying for twin in group) for group in self._groups)
-        )
+        some = any(len(group) - 1 > sum(twin.ref in staying for twin in group) for group in self._groups)
+        allow(self.merge, "" if some else "There is nothing to merge.")
 
     def _pictures(self, group: list[Twin]) -> QIcon:
         strip = QPixmap(_MOST * (_SIDE + 4), _SIDE)

@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.session import Session
 from knitground.app.stitches.chart_editor import ChartEditor
 from knitground.app.stitches.live import layer_of
@@ -129,7 +130,7 @@ class ChartPage(QWidget):
         owner = self._session.stitch_set
         if owner is None:
             return
-        menu = QMenu(self)
+        menu = a_menu(self)
         for title, found in self._views_to_add(owner):
             menu.addAction(title, partial(self._add, found))
         menu.addSeparator()

@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.session import Session
 from knitground.core.edits.stitching import course_added, course_copied, course_moved, with_course
 from knitground.core.stitches.rules import StitchSet
@@ -21,7 +22,7 @@ class Courses:
     def menu(self, number: int) -> QMenu:
         """What can be done with one of them."""
         owner = self._session.stitch_set
-        menu = QMenu(self._parent)
+        menu = a_menu(self._parent)
         menu.addAction("Add a course below…", lambda: self._add(number))
         if owner is not None and number < len(owner.courses):
             menu.addAction("Rename this course…", lambda: self.rename(number))

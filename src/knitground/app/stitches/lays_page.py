@@ -5,11 +5,12 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QRectF, Signal
+from PySide6.QtCore import QRectF, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QInputDialog, QWidget
 
 from knitground.app.guard import guarded
+from knitground.app.scrolled_row import ScrolledRow
 from knitground.app.session import Session
 from knitground.app.stitches.pieces import picture_of, told
 from knitground.app.widgets import (
@@ -94,12 +95,14 @@ class LaysPage(QWidget):
         mirror = icon_button("symmetry_across", lambda: self._turn(4), "Lay the tile mirrored")
         block = button("Block from selection", self._take_block, "Lay what is selected on the ground, as one block")
         out = icon_button("close", self._remove, "Take this piece out")
+        self._row = ScrolledRow(in_widget(self._pieces), _PICTURE)
+        first = in_row(self._row, turn, mirror, out)
         self.setLayout(
             column(
-                in_row(in_widget(self._pieces), None, turn, mirror, out),
-                in_row(self._ways, None),
+                first,
+                in_row(self._ways, self._thing, None),
                 self._says,
-                in_row(quiet("onto"), self._onto, quiet("mix"), self._mix, self._thing, None),
+                in_row(quiet("onto"), self._onto, quiet("mix"), self._mix, None),
                 in_row(quiet("right"), self._across, quiet("down"), self._down, block, None),
                 None,
                 spacing=6,
@@ -173,6 +176,7 @@ class LaysPage(QWidget):
         self.refresh()
 
     def _show_pieces(self, pieces: tuple[Piece, ...]) -> None:
+        self._row.kept = None
         clear(self._pieces)
         self._group = QButtonGroup(self)
         for place, piece in enumerate(pieces):
@@ -183,7 +187,11 @@ class LaysPage(QWidget):
             entry.clicked.connect(lambda _=False, one=place: self._choose(one))
             self._group.addButton(entry)
             self._pieces.addWidget(entry)
+            if entry.isChecked():
+                self._row.kept = entry
+                QTimer.singleShot(0, entry, self._row.show_kept)
         self._pieces.addWidget(icon_button("plus", self.add, "Lay something else besides"))
+        self._pieces.addStretch(1)
 
     def _choose(self, place: int) -> None:
         self._at = place

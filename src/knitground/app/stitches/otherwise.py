@@ -4,8 +4,9 @@ from dataclasses import replace
 from functools import partial
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import QMenu, QWidget
+from PySide6.QtWidgets import QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.session import Session
 from knitground.app.stitches.pieces import picture_of, told
 from knitground.app.widgets import TilePicture, button, row
@@ -40,7 +41,7 @@ class Otherwise(QWidget):
 
     def _offer(self) -> None:
         session, tile = self._session, self._session.choices.tile
-        menu = QMenu(self)
+        menu = a_menu(self)
         if tile is not None:
             name = f"{tile.sheet} {tile.column}, {tile.row}"
             menu.addAction(f"Lay the tile at hand ({name})", lambda: self._put(Piece(tile)))

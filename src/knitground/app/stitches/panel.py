@@ -6,6 +6,7 @@ from dataclasses import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QInputDialog, QSplitter
 
+from knitground.app.allowed import allow
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
@@ -171,7 +172,7 @@ class StitchesPanel(StagePanel):
             fill_box(self._sets, [(one.name, one.id) for one in project.stitch_sets], session.choices.stitch_set_id)
             for part in (self._more, self._paint):
                 part.setVisible(owner is not None)
-            self._tools.setEnabled(owner is not None)
+            allow(self._tools, "" if owner is not None else "Make a stitch set first.")
             self._hint.setText(_EXPLAINED if owner is None else _HINT if owner.stitches else _FIRST)
             self.list.show_set(owner, session.choices.stitch_id, project.sheets, project.mixes, session.document)
             self._show_states()

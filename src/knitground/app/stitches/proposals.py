@@ -6,6 +6,7 @@ from functools import partial
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QListWidget, QListWidgetItem, QMenu, QWidget
 
+from knitground.app.allowed import a_menu
 from knitground.app.session import Session
 from knitground.app.stitches.row import StitchRow
 from knitground.app.widgets import column, quiet
@@ -70,7 +71,7 @@ class Proposals(QDialog):
 
 def offer(parent: QWidget, session: Session, taken: Taken) -> QMenu:
     """A menu of what stitches can be had from; `taken` is called with those that are taken."""
-    menu = QMenu(parent)
+    menu = a_menu(parent)
     menu.addAction("The example that is selected on the ground…", lambda: from_example(parent, session, taken))
     for one in session.document.project.join_sets:
         for number, terrain in enumerate(one.terrains, start=1):

@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QGridLayout, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.guard import guarded
 from knitground.app.jobs import Job
 from knitground.app.session import Session
@@ -21,15 +22,16 @@ from knitground.app.widgets import (
     draw_button_frame,
     fitted,
     image_of,
-    in_row,
     in_widget,
     quiet,
+    row,
     scrolling,
 )
 from knitground.core.edits.neighbourhoods import Found, stitch_for, table_of
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, orient
 
 _MOST = 120
+_NONE_CHOSEN = "Choose a neighbourhood first."
 _COLUMNS = 5
 _WIDE, _HIGH, _CHART = 79, 62, 36
 
@@ -100,9 +102,11 @@ class TablePage(QWidget):
         self._grid.setSpacing(4)
         self._says = quiet()
         self._make = button("Make a stitch of it", self._make_stitch, "A stitch that fits just this neighbourhood")
-        self._make.setEnabled(False)
+        allow(self._make, _NONE_CHOSEN)
         inside = in_widget(column(in_widget(self._grid), None))
-        layout = column(in_row(self._says, None, self._make), scrolling(inside), spacing=4)
+        top = row(self._says, self._make)
+        top.setStretch(0, 1)
+        layout = column(in_widget(top), scrolling(inside), spacing=4)
         layout.setStretch(1, 1)
         self.setLayout(layout)
         session.changed.connect(lambda _: self.refresh())
@@ -156,7 +160,7 @@ class TablePage(QWidget):
             if found
             else "No plan of it is painted yet."
         )
-        self._make.setEnabled(False)
+        allow(self._make, _NONE_CHOSEN)
 
     def _picture(self, code: int) -> NDArray[np.uint8] | None:
         if code <= 0:
@@ -167,7 +171,7 @@ class TablePage(QWidget):
     def _choose(self, chosen: _Entry) -> None:
         for entry in self.entries:
             entry.setChecked(entry is chosen)
-        self._make.setEnabled(True)
+        allow(self._make, "")
         found = chosen.found
         if any(ground.id == found.ground for ground in self._session.document.project.grounds):
             self._session.choose(ground_id=found.ground, layer_id=found.layer)

@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QLineEdit, QWidget
 
+from knitground.app.allowed import allow
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, column, in_row, number, quiet, set_quietly
 from knitground.core.stitches.rules import FARTHEST_APART, Places, Stitch
@@ -62,10 +63,10 @@ class WhenPage(QWidget):
         self.setLayout(
             column(
                 in_row(self._name, self._group, quiet("chance"), self._chance),
-                in_row(quiet("apart"), self._apart, self._chequered, ticks["spares_blocks"], None),
-                in_row(quiet("every"), self._rows, quiet("rows, from row"), self._first_row, None),
+                in_row(quiet("apart"), self._apart, ticks["spares_blocks"], ticks["as_drawn"], None),
+                in_row(quiet("every"), self._rows, quiet("rows, from row"), self._first_row, self._chequered, None),
                 in_row(quiet("every"), self._columns, quiet("columns, from column"), self._first_column, None),
-                in_row(ticks["turns"], ticks["mirrors_x"], ticks["mirrors_y"], ticks["as_drawn"], None),
+                in_row(ticks["turns"], ticks["mirrors_x"], ticks["mirrors_y"], None),
                 None,
                 spacing=4,
             )
@@ -74,7 +75,7 @@ class WhenPage(QWidget):
     def refresh(self) -> None:
         """Shows the stitch at hand."""
         stitch = self._session.stitch
-        self.setEnabled(stitch is not None)
+        allow(self, "" if stitch is not None else "Choose a stitch in the list first.")
         if stitch is None:
             return
         if not self._name.hasFocus():

@@ -1,8 +1,9 @@
 """Recording what a figure walks, and letting it walk that again."""
 
 from PySide6.QtCore import QObject, QPoint
-from PySide6.QtWidgets import QInputDialog, QMenu
+from PySide6.QtWidgets import QInputDialog
 
+from knitground.app.allowed import a_menu
 from knitground.app.commands import Command
 from knitground.app.session import Session
 from knitground.app.walk.walker import Walker
@@ -55,7 +56,7 @@ class Routes(QObject):
 
     def offer(self) -> None:
         """Lists the routes of this ground, to walk one again or take it out."""
-        menu = QMenu(self._walker.view)
+        menu = a_menu(self._walker.view)
         mine = self._mine()
         for one in mine:
             walk = menu.addAction(f"Walk “{one.name}”")
