@@ -3,37 +3,90 @@
 import pytest
 from PySide6.QtWidgets import QAbstractButton
 
-from knitground.app.allowed import why_not
+from knitground.app.allowed import allow, allow_entry, why_not
+from knitground.app.widgets import button, in_row
+from knitground.core.edits.layers import add_layer
 from knitground.core.project.document import Document
-from window.finding import halves
+from making import add_sheet, make_document, png, sheet_of_tiles
+from window.finding import entry, halves, layer_button, menu_of, named, open_menu, press
 from window.looking import controls, cut_off, pages, told
 
 
-@pytest.fixture(params=["the demo", "nothing"])
-def either(window, request):
-    """The window on the demo, and on a project in which there is nothing yet."""
-    if request.param == "the demo":
-        return request.getfixturevalue("demo")
-    window.session.open(Document())
+@pytest.fixture(params=["the demo", "the demo on a low screen", "nothing"])
+def any_window(window, request):
+    """The window on the demo, on a screen of 1440 lines at 200 %, and on a project in which there is nothing yet."""
+    if request.param == "nothing":
+        window.session.open(Document())
+        return window
+    demo = request.getfixturevalue("demo")
+    if "low" in request.param:
+        demo.resize(1280, 690)
+    return demo
+
+
+@pytest.fixture
+def crowded(window):
+    """The window on 40 sheets and 40 layers of long names."""
+    document = make_document()
+    while len(document.project.sheets) < 40:
+        add_sheet(document, f"of a rather long name {len(document.project.sheets)}.png", png(sheet_of_tiles(2, 2)))
+    while (count := len(document.project.grounds[0].layers)) < 40:
+        add_layer(document, "ground", f"What hangs in the air {count}")
+    window.session.open(document)
     return window
 
 
-def test_everything_has_a_name_and_what_cannot_be_used_says_why(either):
-    for where in pages(either):
-        for one in controls(either):
+def test_everything_is_named_and_whole_and_what_cannot_be_used_says_why(any_window, qtbot):
+    size, sizes = any_window.size(), halves(any_window).sizes()
+    for where in pages(any_window):
+        # What a page holds is laid out once it shows.
+        qtbot.wait(1)
+        for one in controls(any_window):
             named = one.accessibleName() or (isinstance(one, QAbstractButton) and one.text())
             assert named, f"{where}: {told(one)} in {told(one.parentWidget())} has no name"
-            assert one.isEnabled() or why_not(one) in one.toolTip() != "", f"{where}: {told(one)} doesn't say why not"
+            assert one.isEnabled() or (why_not(one) and why_not(one) in one.toolTip()), f"{where}: {told(one)}"
+        assert cut_off(any_window) == [], where
+        assert (any_window.size(), halves(any_window).sizes()) == (size, sizes), where
 
 
-def test_nothing_is_cut_off_and_the_halves_stay(either, qtbot):
-    sizes = halves(either).sizes()
-    for where in pages(either):
-        qtbot.wait(1)
-        assert cut_off(either) == [], (
-            where,
-            either.ground.tools._says.width(),
-            either.ground.tools._says.sizeHint(),
-            either.ground.width(),
-        )
-        assert halves(either).sizes() == sizes, where
+def test_many_sheets_and_layers_of_long_names_find_room_and_what_is_chosen_shows(crowded, qtbot):
+    session, sizes = crowded.session, halves(crowded).sizes()
+    sheets = [sheet.id for sheet in session.document.project.sheets]
+    assert (len(sheets), len(session.ground.layers)) == (40, 40)
+    for stage in ("sheet", "joins", "ground", "grow"):
+        session.set_stage(stage)
+        for at in (0, 20, 39):
+            session.choose(layer_id=session.ground.layers[at].id)
+            session.choose(sheet_id=sheets[at])
+            tab = named(crowded.panels[stage], QAbstractButton, sheets[at])
+            chosen = layer_button(crowded, session.ground.layers[at].name)
+            for one in (tab, chosen):
+                qtbot.waitUntil(lambda one=one: one.visibleRegion().boundingRect() == one.rect(), timeout=1000)
+            # Names of any length end in dots in the row of tools.
+            assert [one for one in cut_off(crowded) if "Elided" not in one] == []
+            assert halves(crowded).sizes() == sizes
+    press(crowded.panels["grow"], "All sheets")
+    entry(open_menu(), sheets[7]).trigger()
+    assert session.choices.sheet_id == sheets[7]
+
+
+def test_what_is_not_allowed_says_why_and_forgets_it_again(window, qtbot):
+    inner, outer = button("Do", lambda: None, "Does it"), None
+    outer = in_row(inner)
+    allow(outer, "Do something else first.")
+    allow(inner, "There is nothing to do.")
+    assert inner.toolTip() == "Does it\nThere is nothing to do."
+    allow(inner, "")
+    assert (inner.isEnabled(), inner.toolTip()) == (False, "Does it\nDo something else first.")
+    inner.setToolTip("Does that")
+    allow(outer, "")
+    assert (inner.isEnabled(), inner.toolTip(), inner.accessibleDescription()) == (True, "Does that", "")
+
+
+def test_entries_of_menus_say_why_they_cannot_be_chosen(demo):
+    demo.session.choose(layer_id=demo.session.ground.layers[-1].id)
+    menu = menu_of(layer_button(demo, demo.session.ground.layers[-1].name))
+    up = entry(menu, "Move up")
+    assert (up.isEnabled(), up.toolTip(), menu.toolTipsVisible()) == (False, "It is the uppermost already.", True)
+    assert allow_entry(up, "").isEnabled()
+    menu.close()

@@ -73,7 +73,9 @@ class LayersColumn(QWidget):
         self._plus = icon_button("plus", self.open_add_menu, "Add a layer on top")
         self.add_menu = a_menu(self)
         layout.addWidget(self._plus, 0, Qt.AlignmentFlag.AlignHCenter)
-        layout.addWidget(scrolling(inner), 1)
+        self._area = scrolling(inner)
+        self._area.verticalScrollBar().rangeChanged.connect(self._show_chosen)
+        layout.addWidget(self._area, 1)
         self._mark = QFrame(inner)
         self._mark.setFixedSize(WIDTH - 12, 3)
         self._mark.hide()
@@ -100,6 +102,7 @@ class LayersColumn(QWidget):
         self._shown = shown
         clear(self._stack)
         pictures = {button.layer.id: button.picture for button in self._buttons}
+        at_keys = next((button.layer.id for button in self._buttons if button.hasFocus()), None)
         self._buttons = []
         before: list[str] = []
         for layer in reversed(ground.layers if ground else ()):
@@ -120,7 +123,18 @@ class LayersColumn(QWidget):
             entry.customContextMenuRequested.connect(lambda at, e=entry: self._menu(e.layer).popup(e.mapToGlobal(at)))
             self._stack.addWidget(entry)
             self._buttons.append(entry)
+            if layer.id == at_keys:
+                entry.setFocus()
         self._stack.addStretch(1)
+        # The column knows how long it is once it is laid out.
+        QTimer.singleShot(0, self._area, self._show_chosen)
+
+    def _show_chosen(self, *_: object) -> None:
+        chosen = self._session.choices.layer_id
+        self._stack.activate()
+        for entry in self._buttons:
+            if entry.layer.id == chosen:
+                self._area.ensureWidgetVisible(entry)
 
     def _hides(self, group: str) -> bool:
         """Whether a group, or one round it, is folded."""

@@ -14,6 +14,7 @@ from PySide6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMe
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from knitground.app.focus_ring import FocusRings
 from knitground.app.theme.colours import follow_system
 from knitground.app.theme.icons import app_icon
 from knitground.app.window import Window
@@ -32,6 +33,8 @@ def make_application() -> QApplication:
     app.setOrganizationName("knitground")
     app.setDesktopFileName("knitground")
     app.setWindowIcon(QIcon(app_icon()))
+    if app.findChild(FocusRings) is None:
+        FocusRings(app)
     return app
 
 

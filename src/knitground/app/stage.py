@@ -1,6 +1,6 @@
 """What the left half of every stage is made of: sheet tabs, a sheet view, cards."""
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from knitground.app.allowed import a_menu
@@ -60,7 +60,7 @@ class SheetTabs(QWidget):
         if shown == self._shown:
             return
         self._shown = shown
-        self._row.kept = None
+        self._row.keep_in_view(None)
         clear(self._layout)
         for sheet in sheets:
             tab = button(
@@ -73,9 +73,7 @@ class SheetTabs(QWidget):
             tab.setChecked(sheet.id == self._session.choices.sheet_id)
             self._layout.addWidget(tab)
             if tab.isChecked():
-                self._row.kept = tab
-                # The row gets its width once it is laid out.
-                QTimer.singleShot(0, tab, self._row.show_kept)
+                self._row.keep_in_view(tab)
         self._layout.addStretch(1)
 
     def _list(self) -> None:

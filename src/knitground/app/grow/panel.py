@@ -27,6 +27,8 @@ from knitground.core.grow.mix import Mix, MixPart, share_told
 from knitground.core.project.model import fresh_id
 from knitground.core.tiles.tile import TileRef
 
+_STRIP = 80
+
 
 class GrowPanel(StagePanel):
     """The left half while things are left to chance."""
@@ -71,6 +73,8 @@ class GrowPanel(StagePanel):
             )
         )
         recipe = card(column(self.recipe))
+        # On a low screen the form scrolls and the sheet becomes a strip.
+        self.view.setMinimumHeight(_STRIP)
         layout = column(mix, tabs, self.view, recipe)
         layout.setStretch(2, 1)
         self.setLayout(layout)

@@ -42,7 +42,7 @@ from knitground.core.grow.steps import KINDS
 from knitground.core.grow.steps.step import Step
 from knitground.core.project.model import fresh_id
 
-_FORM = 134
+_FORM = 60
 
 
 class RecipeCard(QWidget):

@@ -36,7 +36,7 @@ class StepForm(QWidget):
         self._grid.setContentsMargins(0, 0, 0, 0)
         self._grid.setVerticalSpacing(6)
         self._grid.setHorizontalSpacing(8)
-        for column, stretch in ((1, 4), (3, 4), (5, 1)):
+        for column, stretch in ((1, 4), (3, 4), (5, 2)):
             self._grid.setColumnStretch(column, stretch)
         self.setLayout(self._grid)
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QRectF, QTimer, Signal
+from PySide6.QtCore import QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QInputDialog, QWidget
 
@@ -176,7 +176,7 @@ class LaysPage(QWidget):
         self.refresh()
 
     def _show_pieces(self, pieces: tuple[Piece, ...]) -> None:
-        self._row.kept = None
+        self._row.keep_in_view(None)
         clear(self._pieces)
         self._group = QButtonGroup(self)
         for place, piece in enumerate(pieces):
@@ -188,8 +188,7 @@ class LaysPage(QWidget):
             self._group.addButton(entry)
             self._pieces.addWidget(entry)
             if entry.isChecked():
-                self._row.kept = entry
-                QTimer.singleShot(0, entry, self._row.show_kept)
+                self._row.keep_in_view(entry)
         self._pieces.addWidget(icon_button("plus", self.add, "Lay something else besides"))
         self._pieces.addStretch(1)
 

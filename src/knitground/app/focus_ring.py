@@ -1,0 +1,81 @@
+"""Where the keyboard is: a ring on what has the focus, for who goes about by keys.
+
+It shows once somebody has pressed Tab, and goes when the mouse is used: whoever points knows where they are.
+"""
+
+from PySide6.QtCore import QEvent, QObject, QRectF, Qt
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QApplication, QWidget
+
+from knitground.app.guard import guarded
+from knitground.app.theme.colours import theme
+
+_GOES_ON = (Qt.Key.Key_Tab, Qt.Key.Key_Backtab)
+_WIDTH, _ROUND = 2.0, 5.0
+
+
+class FocusRing(QWidget):
+    """A ring along the border of a part of the window, in two colours so that it stands out on all of them."""
+
+    def __init__(self, on: QWidget) -> None:
+        super().__init__(on)
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+        self.setGeometry(on.rect())
+        self.show()
+        self.raise_()
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for colour, inside in (("panel", _WIDTH / 2), ("focus", 1.5 * _WIDTH)):
+            painter.setPen(QPen(theme().colour(colour), _WIDTH))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(inside, inside, -inside, -inside), _ROUND, _ROUND)
+
+
+class FocusRings(QObject):
+    """Puts the ring on whatever has the focus, in all windows of the program."""
+
+    def __init__(self, app: QApplication) -> None:
+        super().__init__(app)
+        self._by_keys = False
+        self._on: QWidget | None = None
+        self._ring: FocusRing | None = None
+        app.focusChanged.connect(self._move)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        kind = event.type()
+        if kind == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() in _GOES_ON:
+            self._by_keys = True
+        elif kind == QEvent.Type.MouseButtonPress:
+            self._by_keys = False
+            self._take_off()
+        elif kind == QEvent.Type.Resize and self._ring is not None and self._on is not None:
+            self._ring.setGeometry(self._on.rect())
+        return False
+
+    def _move(self, _: QWidget | None, now: QWidget | None) -> None:
+        self._take_off()
+        if self._on is not None:
+            self._on.removeEventFilter(self)
+            self._on.destroyed.disconnect(self._forget)
+        self._on = now
+        if now is None:
+            return
+        now.installEventFilter(self)
+        now.destroyed.connect(self._forget)
+        if QApplication.mouseButtons() != Qt.MouseButton.NoButton:
+            self._by_keys = False
+        if self._by_keys:
+            self._ring = FocusRing(now)
+
+    def _take_off(self) -> None:
+        if self._ring is not None:
+            self._ring.hide()
+            self._ring.deleteLater()
+            self._ring = None
+
+    def _forget(self) -> None:
+        """What had the focus is gone, and the ring with it."""
+        self._on = self._ring = None
