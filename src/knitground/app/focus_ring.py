@@ -6,6 +6,7 @@ It shows once somebody has pressed Tab, and goes when the mouse is used: whoever
 from PySide6.QtCore import QEvent, QObject, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QWidget
+from shiboken6 import isValid
 
 from knitground.app.guard import guarded
 from knitground.app.theme.colours import theme
@@ -57,25 +58,20 @@ class FocusRings(QObject):
 
     def _move(self, _: QWidget | None, now: QWidget | None) -> None:
         self._take_off()
-        if self._on is not None:
+        if self._on is not None and isValid(self._on):
             self._on.removeEventFilter(self)
-            self._on.destroyed.disconnect(self._forget)
         self._on = now
         if now is None:
             return
         now.installEventFilter(self)
-        now.destroyed.connect(self._forget)
         if QApplication.mouseButtons() != Qt.MouseButton.NoButton:
             self._by_keys = False
         if self._by_keys:
             self._ring = FocusRing(now)
 
     def _take_off(self) -> None:
-        if self._ring is not None:
+        # What had the focus may be gone, and the ring with it.
+        if self._ring is not None and isValid(self._ring):
             self._ring.hide()
             self._ring.deleteLater()
-            self._ring = None
-
-    def _forget(self) -> None:
-        """What had the focus is gone, and the ring with it."""
-        self._on = self._ring = None
+        self._ring = None
