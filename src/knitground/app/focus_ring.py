@@ -43,7 +43,8 @@ class FocusRings(QObject):
         self._by_keys = False
         self._on: QWidget | None = None
         self._ring: FocusRing | None = None
-        app.focusChanged.connect(self._move)
+        # That which lost the focus may be gone by now, so nobody asks which it was.
+        app.focusObjectChanged.connect(self._move)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind = event.type()
@@ -56,7 +57,8 @@ class FocusRings(QObject):
             self._ring.setGeometry(self._on.rect())
         return False
 
-    def _move(self, _: QWidget | None, now: QWidget | None) -> None:
+    def _move(self, _: QObject | None) -> None:
+        now = QApplication.focusWidget()
         self._take_off()
         if self._on is not None and isValid(self._on):
             self._on.removeEventFilter(self)
