@@ -3,7 +3,7 @@
 It shows once somebody has pressed Tab, and goes when the mouse is used: whoever points knows where they are.
 """
 
-from PySide6.QtCore import QEvent, QObject, QRectF, Qt
+from PySide6.QtCore import QEvent, QObject, QRectF, Qt, Slot
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QWidget
 from shiboken6 import isValid
@@ -36,15 +36,17 @@ class FocusRing(QWidget):
 
 
 class FocusRings(QObject):
-    """Puts the ring on whatever has the focus, in all windows of the program."""
+    """Puts the ring on whatever has the focus, in all windows of the program.
+
+    What has the focus is asked for whenever that matters and not kept: a window that was closed would not be thrown
+    away for as long as something in it is held on to here.
+    """
 
     def __init__(self, app: QApplication) -> None:
         super().__init__(app)
         self._by_keys = False
-        self._on: QWidget | None = None
         self._ring: FocusRing | None = None
-        # That which lost the focus may be gone by now, so nobody asks which it was.
-        app.focusObjectChanged.connect(self._move)
+        app.focusChanged.connect(self._move)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind = event.type()
@@ -53,23 +55,22 @@ class FocusRings(QObject):
         elif kind == QEvent.Type.MouseButtonPress:
             self._by_keys = False
             self._take_off()
-        elif kind == QEvent.Type.Resize and self._ring is not None and self._on is not None:
-            self._ring.setGeometry(self._on.rect())
+        elif kind == QEvent.Type.Resize and self._ring is not None and isValid(self._ring):
+            ringed = self._ring.parentWidget()
+            if ringed is watched:
+                self._ring.setGeometry(ringed.rect())
         return False
 
-    def _move(self, _: QObject | None) -> None:
-        now = QApplication.focusWidget()
+    @Slot()
+    def _move(self) -> None:
         self._take_off()
-        if self._on is not None and isValid(self._on):
-            self._on.removeEventFilter(self)
-        self._on = now
-        if now is None:
-            return
-        now.installEventFilter(self)
         if QApplication.mouseButtons() != Qt.MouseButton.NoButton:
             self._by_keys = False
-        if self._by_keys:
-            self._ring = FocusRing(now)
+        now = QApplication.focusWidget()
+        if now is not None:
+            now.installEventFilter(self)
+            if self._by_keys:
+                self._ring = FocusRing(now)
 
     def _take_off(self) -> None:
         # What had the focus may be gone, and the ring with it.
