@@ -48,6 +48,8 @@ class Finder(QDialog):
                 item.setData(Qt.ItemDataRole.UserRole, action)
                 if not action.isEnabled():
                     item.setFlags(Qt.ItemFlag.NoItemFlags)
+                    item.setText(f"{name}: {action.toolTip()}")
+                    item.setToolTip(action.toolTip())
                 self._list.addItem(item)
         self._list.setCurrentRow(0)
 

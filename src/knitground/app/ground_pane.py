@@ -36,7 +36,7 @@ TOOLS_FOR_THINGS: tuple[type[ThingTool], ...] = (
 )  # fmt: skip
 
 _TITLE = 260
-_PROOF_ALONE = "The proof has no layers; change over to the ground (Tab) to work on them."
+_PROOF_ALONE = "The proof has no layers; change over to the ground (Ctrl+P) to work on them."
 
 
 class GroundPane(QWidget):

@@ -1,7 +1,7 @@
 """What the left half of every stage is made of: sheet tabs, a sheet view, cards."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from knitground.app.allowed import a_menu
 from knitground.app.commands import Command
@@ -61,6 +61,7 @@ class SheetTabs(QWidget):
             return
         self._shown = shown
         self._row.keep_in_view(None)
+        at_keys = self._row.isAncestorOf(focus) if (focus := QApplication.focusWidget()) is not None else False
         clear(self._layout)
         for sheet in sheets:
             tab = button(
@@ -74,6 +75,8 @@ class SheetTabs(QWidget):
             self._layout.addWidget(tab)
             if tab.isChecked():
                 self._row.keep_in_view(tab)
+                if at_keys:
+                    tab.setFocus()
         self._layout.addStretch(1)
 
     def _list(self) -> None:

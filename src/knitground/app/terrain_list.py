@@ -71,6 +71,7 @@ class TerrainList(QWidget):
         if self._shown == (terrains, current):
             return
         self._shown = (terrains, current)
+        at_keys = any(entry.hasFocus() for entry in self.findChildren(TerrainButton))
         clear(self._layout)
         for number, terrain in enumerate(terrains, start=1):
             entry = TerrainButton(terrain, number == min(current, len(terrains)))
@@ -81,6 +82,8 @@ class TerrainList(QWidget):
                 lambda at, e=entry, n=number: self._menu(e, n).popup(e.mapToGlobal(at))
             )
             self._layout.addWidget(entry)
+            if at_keys and entry.isChecked():
+                entry.setFocus()
 
     def _menu(self, entry: TerrainButton, number: int) -> QMenu:
         menu = a_menu(entry)

@@ -2,11 +2,12 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QSettings, QSize
+from PySide6.QtCore import QByteArray, QSettings, QSize, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QShowEvent
 from PySide6.QtWidgets import QFrame, QMainWindow, QSplitter, QStackedWidget, QWidget
 
 from knitground.app.allowed import a_menu, allow_entry
+from knitground.app.canvas.key_pointer import KeyPointer
 from knitground.app.commands import Command, Commands
 from knitground.app.deliver.panel import DeliverPanel
 from knitground.app.finder import Finder
@@ -23,6 +24,7 @@ from knitground.app.sheet.panel import SheetPanel
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
+from knitground.app.tab_order import go_on
 from knitground.app.theme.colours import undressed
 from knitground.app.theme.icons import app_icon
 from knitground.app.walk.blocked import Blocked
@@ -85,6 +87,7 @@ class Window(QMainWindow):
         self.blocked = Blocked(self.session, self.ground.view)
         self.tightness = Tightness(self.session, self.ground.view, self.blocked)
         self.wayfinder = Wayfinder(self.session, self.ground.view, self.blocked)
+        self.pointer = KeyPointer(self.session, self.ground.view, self)
         stitches = StitchesPanel(self.session, self._tabs())
         stitches.follow(self.ground.view)
         stitches.table.cell_wanted.connect(self.ground.show_cell)
@@ -158,6 +161,7 @@ class Window(QMainWindow):
             self.blocked,
             self.tightness,
             self.wayfinder,
+            self.pointer,
             self.trial,
             self.ledger,
         ):
@@ -223,6 +227,7 @@ class Window(QMainWindow):
         """Opens the command finder below its button."""
         self.commands.refresh()
         finder = Finder(self, self.commands.actions)
+        finder.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         corner = self._find.mapToGlobal(self._find.rect().bottomRight())
         finder.move(corner.x() - finder.width(), corner.y() + 4)
         finder.show()
@@ -271,6 +276,9 @@ class Window(QMainWindow):
         self.commands.refresh()
         for action in self._on_trial:
             allow_entry(action, "" if self.trial.running else "Nothing is being tried.")
+
+    def focusNextPrevChild(self, onwards: bool) -> bool:
+        return go_on(self, back=not onwards) or super().focusNextPrevChild(onwards)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):

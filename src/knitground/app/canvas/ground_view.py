@@ -1,6 +1,7 @@
 """The ground, always live."""
 
 from collections.abc import Callable
+from math import floor
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -39,7 +40,7 @@ from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
 from knitground.core.render.scrolled import scrolls
 
-_RING_POINTS, _MANY = 48, 64
+_RING_POINTS, _MANY, _FAR = 48, 64, 5
 
 
 class _Left(NamedTuple):
@@ -205,6 +206,15 @@ class GroundView(PixelView):
         if self.tool is not None:
             self.tool.hover(spot if self._works else None)
             self.update()
+
+    def beside(self, point: QPointF, step: tuple[int, int], *, far: bool) -> QPointF:
+        if self.knitted is None:
+            return point
+        (row, column), (down, right), steps = self.spot_at(point), step, _FAR if far else 1
+        ground = self.knitted.ground
+        to = min(max(0, floor(row) + down * steps), ground.height - 1)
+        along = min(max(0, floor(column) + right * steps), ground.width - 1)
+        return QPointF(*ground.projection.point(to + 0.5, along + 0.5))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

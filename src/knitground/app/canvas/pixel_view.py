@@ -129,6 +129,10 @@ class PixelView(QWidget):
     def hovered(self, point: QPointF | None) -> None:
         """The pointer moved without a button, or left (None)."""
 
+    def beside(self, point: QPointF, step: tuple[int, int], *, far: bool) -> QPointF:
+        """The point of the content where one is after a step (down, right) by keys; a far one with Shift."""
+        raise NotImplementedError
+
     def showEvent(self, event: object) -> None:
         if not self._placed:
             self.place_first()

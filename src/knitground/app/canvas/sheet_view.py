@@ -16,6 +16,7 @@ from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut, CutGrid, region_of, tile_at, tile_rect
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
+from knitground.core.sheet.stepping import place_beside
 from knitground.core.tiles.tile import TileRef
 
 OUTLINE = QColor(22, 17, 15)
@@ -213,6 +214,13 @@ class SheetView(PixelView):
     def hovered(self, point: QPointF | None) -> None:
         self.mode.hover(self, point)
         self.update()
+
+    def beside(self, point: QPointF, step: tuple[int, int], *, far: bool) -> QPointF:
+        down, right = step
+        if self.cut is None:
+            return point
+        place = place_beside(self.cut, self.content_size(), (point.x(), point.y()), (right, down), whole=far)
+        return QPointF(*place)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if not self.mode.key(self, event):

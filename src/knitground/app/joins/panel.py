@@ -164,8 +164,9 @@ class JoinsPanel(StagePanel):
         self._session.attempt(lambda: self.reading.begin(refs or self._filled_cells(), how.wanted, how.shape))
 
     def find_sets(self) -> None:
-        """Looks for sets on the cut at hand."""
+        """Looks for sets on the cut at hand; Return on the sheet takes them."""
         sheet = self.view.sheet
+        self.view.setFocus()
         self._session.attempt(lambda: self.searching.begin(self.view.slices, sheet.id if sheet else ""))
 
     def make_missing(self) -> None:

@@ -214,6 +214,8 @@ class StitchList(QListWidget):
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
         if event.key() == Qt.Key.Key_Delete and isinstance(what, str):
             self.removed.emit(what)
+        elif event.key() == Qt.Key.Key_Space and what is not None:
+            self._turn_over(what)
         elif step and event.modifiers() & Qt.KeyboardModifier.AltModifier and what is not None:
             if isinstance(what, str):
                 self.stepped.emit(what, step)
@@ -232,6 +234,15 @@ class StitchList(QListWidget):
     def _on_item(self, item: QListWidgetItem | None) -> None:
         if item is not None and isinstance(item.data(_WHAT), str):
             self.chosen.emit(item.data(_WHAT))
+
+    def _turn_over(self, what: str | int) -> None:
+        """Switches a stitch or a course on if it is off, and off if it is on."""
+        if self._set is None:
+            return
+        if isinstance(what, str):
+            self._switch(what, not next(one for one in self._set.stitches if one.id == what).active)
+        else:
+            self._switch_course(what, not self._set.courses[what].active)
 
     def _switch(self, stitch_id: str, on: bool) -> None:
         if self._set is not None:

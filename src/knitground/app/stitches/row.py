@@ -88,7 +88,9 @@ class StitchRow(QWidget):
     def __init__(self, session: Session, number: int, stitch: Stitch, stitch_set: StitchSet) -> None:
         super().__init__()
         self.stitch = stitch
-        self._switch = Tick("", "Whether it counts")
+        self._switch = Tick("", "Whether it counts (Space)")
+        # The list is gone through by arrow keys; a stop for each of its rows would make Tab useless.
+        self._switch.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self._switch.setFixedWidth(20)
         self._switch.setChecked(stitch.active)
         self._switch.toggled.connect(self.switched)
@@ -173,6 +175,7 @@ class Heading(QWidget):
         switch.setChecked(active)
         switch.setAccessibleName(f"Course {name} runs")
         switch.toggled.connect(self.switched)
+        switch.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         title = Elided(f"Course {number + 1}: {name}")
         title.setObjectName("heading")
         title.setToolTip("Courses run one after another; a double click gives another name")

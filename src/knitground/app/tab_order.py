@@ -1,0 +1,76 @@
+"""Where Tab goes: through the window as one reads it, whenever its parts were made.
+
+Qt goes by the order in which parts came to be, so that what is put in later, a tab of a sheet or a layer, would come
+last of all. Here layouts tell the order.
+"""
+
+from collections.abc import Iterator
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractScrollArea,
+    QAbstractSpinBox,
+    QApplication,
+    QComboBox,
+    QLayout,
+    QScrollArea,
+    QWidget,
+)
+
+
+def go_on(window: QWidget, *, back: bool = False) -> bool:
+    """Moves the focus to the next stop of a window, or the one before; False if there is none."""
+    found = list(stops(window))
+    if not found:
+        return False
+    now = QApplication.focusWidget()
+    step = -1 if back else 1
+    at = found.index(now) + step if now in found else min(step, 0)
+    reason = Qt.FocusReason.BacktabFocusReason if back else Qt.FocusReason.TabFocusReason
+    found[at % len(found)].setFocus(reason)
+    return True
+
+
+def stops(window: QWidget) -> Iterator[QWidget]:
+    """All that Tab stops at, in the order in which it does; of buttons that exclude one another, the one that is on."""
+    for part in _within(window):
+        if not part.isVisible() or part.isWindow():
+            continue
+        if part.isEnabled() and part.focusPolicy() & Qt.FocusPolicy.TabFocus and _is_stop(part):
+            yield part
+        if not isinstance(part, QAbstractSpinBox | QComboBox):
+            yield from stops(part)
+
+
+def _is_stop(part: QWidget) -> bool:
+    # What only scrolls is no stop: what stands in it is.
+    if type(part) is QScrollArea or (isinstance(part, QScrollArea) and part.widget() is not None):
+        return False
+    group = part.group() if isinstance(part, QAbstractButton) else None
+    if group is None or not group.exclusive() or group.checkedButton() is None:
+        return True
+    return part.hasFocus() or group.checkedButton() is part
+
+
+def _within(part: QWidget) -> list[QWidget]:
+    """The parts right inside of one, in order."""
+    if isinstance(part, QScrollArea):
+        inside = part.widget()
+        return [] if inside is None else [inside]
+    if isinstance(part, QAbstractScrollArea):
+        part = part.viewport()
+    layout = part.layout()
+    found = [] if layout is None else list(_laid_out(layout))
+    rest = [one for one in part.children() if isinstance(one, QWidget) and one not in found]
+    return found + sorted(rest, key=lambda one: (one.y(), one.x()))
+
+
+def _laid_out(layout: QLayout) -> Iterator[QWidget]:
+    for place in range(layout.count()):
+        item = layout.itemAt(place)
+        widget, inner = (item.widget(), item.layout()) if item is not None else (None, None)
+        if widget is not None:
+            yield widget
+        elif inner is not None:
+            yield from _laid_out(inner)

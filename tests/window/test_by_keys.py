@@ -1,0 +1,193 @@
+"""A whole project by keyboard alone, from an empty window to files for a game."""
+
+import shutil
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLineEdit
+
+from knitground.app.finder import Finder
+from knitground.app.tab_order import stops
+from making import DEMO, plane_of
+
+NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
+
+
+class Keys:
+    """A keyboard, and nothing else."""
+
+    def __init__(self, window, qtbot) -> None:
+        self.window, self.qtbot = window, qtbot
+
+    def press(self, *keys: Qt.Key, modifier=NONE) -> None:
+        if QApplication.activeWindow() is None:
+            # As a window manager does once a dialog is gone.
+            self.window.activateWindow()
+        for key in keys:
+            QTest.keyClick(QApplication.activePopupWidget() or QApplication.focusWidget() or self.window, key, modifier)
+            QApplication.processEvents()
+
+    def type(self, text: str) -> None:
+        QTest.keyClicks(QApplication.focusWidget(), text)
+
+    def hold(self, key: Qt.Key, *meanwhile: Qt.Key) -> None:
+        QTest.keyPress(QApplication.focusWidget(), key)
+        self.press(*meanwhile)
+        QTest.keyRelease(QApplication.focusWidget(), key)
+
+    def find(self, command: str) -> None:
+        """Does a command by the finder."""
+        self.press(Qt.Key.Key_K, modifier=CONTROL)
+        finder = next(one for one in self.window.findChildren(Finder) if one.isVisible())
+        QTest.keyClicks(finder.findChild(QLineEdit), command)
+        QTest.keyClick(finder, Qt.Key.Key_Return)
+        QApplication.processEvents()
+
+    def go_to(self, name: str) -> None:
+        """Presses Tab until something of that name has the focus."""
+        for _ in range(150):
+            at = QApplication.focusWidget()
+            if at is not None and name in (at.accessibleName(), getattr(at, "text", str)()):
+                return
+            self.press(Qt.Key.Key_Tab)
+        found = [one.accessibleName() or getattr(one, "text", str)() for one in stops(self.window)]
+        raise AssertionError(f"no Tab leads to {name}, but to {found}")
+
+    def in_dialog(self, answer) -> None:
+        """Answers the dialog that comes next."""
+
+        def when_there() -> None:
+            dialog = QApplication.activeModalWidget()
+            if isinstance(dialog, QDialog):
+                answer(dialog)
+            else:
+                QTimer.singleShot(20, when_there)
+
+        QTimer.singleShot(20, when_there)
+
+
+@pytest.fixture
+def keys(window, qtbot):
+    window.activateWindow()
+    window.ground.take_focus()
+    return Keys(window, qtbot)
+
+
+def test_from_an_empty_window_to_a_delivered_map(window, keys, tmp_path, qtbot, monkeypatch):
+    session = window.session
+    sheet = shutil.copy(DEMO / "sheets" / "roofs.png", tmp_path)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_, **__: (str(sheet), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: (str(tmp_path / "mine"), ""))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_, **__: str(tmp_path / "mine"))
+
+    # 1: the sheet and its cut.
+    keys.press(Qt.Key.Key_I, modifier=CONTROL)
+    qtbot.waitUntil(lambda: bool(session.document.project.sheets), timeout=10_000)
+    keys.go_to("tile width")
+    assert session.document.project.sheets[0].cuts[0].tile_width == 16
+
+    # 2: join sets, found and taken.
+    keys.press(Qt.Key.Key_2, modifier=CONTROL)
+    keys.find("Find sets on this cut")
+    qtbot.waitUntil(lambda: bool(window.panels["joins"].searching.proposed), timeout=20_000)
+    keys.press(Qt.Key.Key_Return)
+    assert len(session.document.project.join_sets) == 1
+    keys.in_dialog(lambda dialog: QTest.keyClick(dialog, Qt.Key.Key_Return))
+    keys.go_to("Paint with it")
+    keys.press(Qt.Key.Key_Space)
+    assert session.layer.knits
+
+    # 3: a stroke of the second terrain, from cell to cell.
+    keys.press(Qt.Key.Key_4, modifier=CONTROL)
+    before = plane_of(session.document, session.layer.id, "corners", session.ground.id).copy()
+    session.choose(terrain=2)
+    window.ground.take_focus()
+    keys.press(Qt.Key.Key_F9)
+    assert window.pointer.on is window.ground.view
+    keys.hold(Qt.Key.Key_Space, Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Down)
+    after = plane_of(session.document, session.layer.id, "corners", session.ground.id)
+    assert 3 <= np.count_nonzero(before != after) <= 12
+    assert len(session.document.history.done) >= 3
+    keys.press(Qt.Key.Key_Escape)
+    assert window.pointer.on is None
+
+    # 4: a set of stitches with a mark, and what its first stitch lays.
+    keys.press(Qt.Key.Key_3, modifier=CONTROL)
+    keys.in_dialog(lambda dialog: QTest.keyClick(dialog, Qt.Key.Key_Return))
+    keys.go_to("New stitch set")
+    keys.press(Qt.Key.Key_Space)
+    keys.go_to("Add a stitch")
+    keys.press(Qt.Key.Key_Space)
+    keys.go_to("Sheet")
+    keys.press(Qt.Key.Key_F9, Qt.Key.Key_Right, Qt.Key.Key_Space, Qt.Key.Key_Escape)
+    (made,) = session.document.project.stitch_sets
+    assert made.stitches[0].pieces[0].tile is not None
+
+    # 5: a mix of two tiles, and a recipe with a step that is kept.
+    keys.press(Qt.Key.Key_5, modifier=CONTROL)
+    keys.in_dialog(lambda dialog: QTest.keyClick(dialog, Qt.Key.Key_Return))
+    keys.go_to("New recipe: another list of steps for this ground")
+    keys.press(Qt.Key.Key_Space)
+    keys.go_to("Add a step")
+    keys.press(Qt.Key.Key_Space)
+    keys.press(Qt.Key.Key_Down, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: window.trial.running, timeout=10_000)
+    keys.go_to("Keep")
+    keys.press(Qt.Key.Key_Space)
+    assert not np.array_equal(after, plane_of(session.document, session.layer.id, "corners", session.ground.id))
+    assert session.document.project.recipes[0].steps
+
+    # 6: saved, and a delivery that is run.
+    keys.press(Qt.Key.Key_S, modifier=CONTROL)
+    qtbot.waitUntil(lambda: not session.document.changed, timeout=10_000)
+    keys.press(Qt.Key.Key_6, modifier=CONTROL)
+    keys.find("New delivery")
+    keys.press(Qt.Key.Key_Return)
+    assert len(session.document.project.deliveries) == 1
+    keys.go_to("Run")
+    keys.press(Qt.Key.Key_Space)
+    written = tmp_path / "mine"
+    qtbot.waitUntil(lambda: any(written.rglob("*.png")), timeout=20_000)
+
+
+def test_labels_are_painted_on_the_sheet_by_keys(working, qtbot):
+    """Of the nine places of a tile its upper left corner and the one to the right of it, at one stroke."""
+    session, view = working.session, working.panels["joins"].view
+    session.set_stage("joins")
+    session.choose(terrain=2)
+    ref = session.choices.tile or next(iter(session.join_set.labels))
+    session.choose(tile=ref)
+    before = session.join_set.labels[ref]
+    working.activateWindow()
+    keys = Keys(working, qtbot)
+    view.setFocus()
+    keys.press(Qt.Key.Key_F9)
+    middle = view.rect_of(ref).center()
+    for _ in range(80):
+        cross = working.pointer._cross.geometry().center()
+        right, down = middle.x() - cross.x(), middle.y() - cross.y()
+        if abs(right) <= 2 and abs(down) <= 2:
+            break
+        if abs(right) > 2:
+            keys.press(Qt.Key.Key_Right if right > 0 else Qt.Key.Key_Left)
+        if abs(down) > 2:
+            keys.press(Qt.Key.Key_Down if down > 0 else Qt.Key.Key_Up)
+    keys.press(Qt.Key.Key_Up, Qt.Key.Key_Left, Qt.Key.Key_Space)
+    after = session.join_set.labels[ref]
+    assert [at for at, (old, new) in enumerate(zip(before, after, strict=True)) if old != new] in ([0], [])
+    assert after[0] == 2
+    keys.press(Qt.Key.Key_Escape)
+    session.document.undo()
+
+
+def test_moving_the_mouse_points_by_it_again(working, hand):
+    working.ground.view.setFocus()
+    QTest.keyClick(working.ground.view, Qt.Key.Key_F9)
+    assert working.pointer.on is working.ground.view
+    hand.move(working.ground.view, hand.cell(3, 3))
+    assert working.pointer.on is None
+    QTest.keyClick(working.ground.view, Qt.Key.Key_F9)
+    QTest.keyClick(working.ground.view, Qt.Key.Key_F9)
+    assert working.pointer.on is None
