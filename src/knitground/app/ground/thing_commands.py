@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ConfigDict, TypeAdapter, ValidationError
 
 from knitground.app.chosen_things import ChosenThings
 from knitground.app.clipboard import clip, clipped
@@ -29,7 +29,7 @@ from knitground.core.layers.thing import Thing, shifted
 
 _MIME = "application/x-knitground-things+json"
 _FORMAT = "knitground-things"
-_THINGS = TypeAdapter(tuple[Thing, ...])
+_THINGS = TypeAdapter(tuple[Thing, ...], config=ConfigDict(defer_build=True))
 _NOTHING = "No thing is chosen; click one with Select (S) first."
 _ORDERS: tuple[tuple[str, Step, str], ...] = (
     ("Chosen things one further to the front", "up", "Alt+Up"),

@@ -4,9 +4,9 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from PIL import Image
-from scipy.spatial import cKDTree
 
 from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
 from knitground.core.errors import BadSheet
@@ -46,7 +46,7 @@ def odd_ones(
     blocks = np.array([_blocks(tiles.get(ref, PLAIN), rules) for ref in refs], dtype=bool)
     if len(refs) > _MOST or blocks.all() or blocks.sum() < _AT_LEAST:
         return {}
-    found: Any = cKDTree(looks).query(looks, k=min(_NEIGHBOURS + 1, len(refs)))
+    found: Any = scipy.spatial.cKDTree(looks).query(looks, k=min(_NEIGHBOURS + 1, len(refs)))
     away, near = found
     odd = {}
     for number, ref in enumerate(refs):

@@ -57,7 +57,7 @@ class ClipThing:
 class Clip:
     """A block as it is written: cells as rows of x and dashes, the tiles that it names, its pieces, its things."""
 
-    __pydantic_config__ = ConfigDict(extra="forbid")
+    __pydantic_config__ = ConfigDict(extra="forbid", defer_build=True)
 
     cells: _Rows
     tiles: tuple[TileRef, ...]

@@ -5,9 +5,8 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from knitground.core.grid.board import Board, On
 from knitground.core.grow.agreeing import CORNER_STEPS, SIDE_STEPS
@@ -107,13 +106,13 @@ class Places:
         one, other = self.links
         both = mask.ravel()[one] & mask.ravel()[other]
         number = mask.size
-        graph = sparse.csr_array((both[both].astype(np.int8), (one[both], other[both])), shape=(number, number))
-        labels = csgraph.connected_components(graph, directed=False)[1]
+        graph = scipy.sparse.csr_array((both[both].astype(np.int8), (one[both], other[both])), shape=(number, number))
+        labels = scipy.sparse.csgraph.connected_components(graph, directed=False)[1]
         found = np.zeros(number, dtype=np.int32)
         found[mask.ravel()] = np.unique(labels[mask.ravel()], return_inverse=True)[1] + 1
         return int(found.max(initial=0)), found.reshape(mask.shape)
 
-    def graph(self, cost: NDArray[np.float64]) -> sparse.csr_array:
+    def graph(self, cost: NDArray[np.float64]) -> "scipy.sparse.csr_array":
         """Ways between places side by side; each costs what it costs to enter the place at its end.
 
         Parameters
@@ -123,7 +122,7 @@ class Places:
         """
         one, other = self.links
         number = cost.size
-        return sparse.csr_array((cost.ravel()[other], (one, other)), shape=(number, number))
+        return scipy.sparse.csr_array((cost.ravel()[other], (one, other)), shape=(number, number))
 
 
 def places_of(board: Board, on: On) -> Places:
@@ -178,7 +177,7 @@ def linked(places: Places, mask: Mask, cost: NDArray[np.float64]) -> Mask:
         return mask
     graph = places.graph(np.where(mask, 1e-6, cost))
     starts = np.flatnonzero(mask)
-    away, before, source = csgraph.dijkstra(graph, indices=starts, min_only=True, return_predecessors=True)
+    away, before, source = scipy.sparse.csgraph.dijkstra(graph, indices=starts, min_only=True, return_predecessors=True)
     one, other = places.links
     reached = np.isfinite(away[one]) & np.isfinite(away[other])
     one, other = one[reached], other[reached]
@@ -191,8 +190,8 @@ def linked(places: Places, mask: Mask, cost: NDArray[np.float64]) -> Mask:
     # The shortest way between each two parts comes first, and the others are left out.
     first = np.unique(np.stack(ends)[:, order], axis=1, return_index=True)[1]
     kept = order[first]
-    tree = csgraph.minimum_spanning_tree(
-        sparse.csr_array((length[kept], (ends[0][kept], ends[1][kept])), shape=(count, count))
+    tree = scipy.sparse.csgraph.minimum_spanning_tree(
+        scipy.sparse.csr_array((length[kept], (ends[0][kept], ends[1][kept])), shape=(count, count))
     ).tocoo()
     shortest = {(int(ends[0][way]), int(ends[1][way])): (int(one[way]), int(other[way])) for way in kept}
     found = mask.ravel().copy()

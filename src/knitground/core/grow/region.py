@@ -5,9 +5,9 @@ from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from pydantic import ConfigDict, Field, model_serializer
-from scipy import ndimage
 
 from knitground.core.grid.shapes import Shape
 from knitground.core.joins.sets import MOST_TERRAINS
@@ -108,7 +108,7 @@ def cells_said(runs: Iterable[CellRun]) -> str:
 
 def spots_of(shape: Shape) -> tuple[Spot, ...]:
     """The middles of the parts of a shape, those with the most cells first where there are too many."""
-    parts, _ = ndimage.label(shape.mask, np.ones((3, 3)))
+    parts, _ = scipy.ndimage.label(shape.mask, np.ones((3, 3)))
     found = []
     for cells in (np.argwhere(parts == number) for number in range(1, parts.max(initial=0) + 1)):
         nearest = cells[np.abs(cells - cells.mean(axis=0)).sum(axis=1).argmin()]

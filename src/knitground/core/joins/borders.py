@@ -3,8 +3,8 @@
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
 
 from knitground.core.joins.look import seen_colours
 from knitground.core.sheet.cut import TileShape
@@ -54,7 +54,7 @@ def _steps(seen: Floats) -> Floats:
     ----------
     seen : (K, h, w, 4) float64
     """
-    smooth = gaussian_filter1d(seen, _ALONG, axis=1, mode="nearest")
+    smooth = scipy.ndimage.gaussian_filter1d(seen, _ALONG, axis=1, mode="nearest")
     last, first = smooth[:, :, -1], smooth[:, :, 0]
     apart = np.stack([np.linalg.norm(one[None] - first, axis=-1).mean(axis=1) for one in last])
     inside = np.linalg.norm(np.diff(smooth, axis=2), axis=-1).mean(axis=1)

@@ -36,7 +36,7 @@ _SURROGATE = re.compile(rb"\\u[dD][89a-fA-F]")
 class ProjectFile:
     """What the JSON document holds."""
 
-    __pydantic_config__ = ConfigDict(extra="forbid", title="Knit Ground project")
+    __pydantic_config__ = ConfigDict(extra="forbid", title="Knit Ground project", defer_build=True)
 
     format: Literal["knitground-project"]
     version: Annotated[int, Field(ge=OLDEST, le=VERSION)]

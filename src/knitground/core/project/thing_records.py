@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from pydantic import TypeAdapter
+from pydantic import ConfigDict, TypeAdapter
 
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer
@@ -13,7 +13,7 @@ from knitground.core.layers.thing import Thing
 from knitground.core.project.delta import FieldChange
 from knitground.core.project.model import State, replaced
 
-_THINGS: TypeAdapter[tuple[Thing, ...]] = TypeAdapter(tuple[Thing, ...])
+_THINGS: TypeAdapter[tuple[Thing, ...]] = TypeAdapter(tuple[Thing, ...], config=ConfigDict(defer_build=True))
 
 
 def split_off(change: FieldChange) -> tuple[FieldChange | None, list[dict[str, Any]]]:

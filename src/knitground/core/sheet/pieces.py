@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import LARGEST_TILE, MOST_PIECES, Rect
@@ -36,14 +36,16 @@ def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
     """
     seen = picture[..., 3] > 0
     # A window of `gap + 1` pixels to the left and above makes parts touch that are no further apart than the gap.
-    joined = ndimage.maximum_filter(seen, size=gap + 1, origin=-((gap + 1) // 2), mode="constant") if gap else seen
-    labels, count = ndimage.label(joined, structure=np.ones((3, 3)))
+    joined = (
+        scipy.ndimage.maximum_filter(seen, size=gap + 1, origin=-((gap + 1) // 2), mode="constant") if gap else seen
+    )
+    labels, count = scipy.ndimage.label(joined, structure=np.ones((3, 3)))
     if not count:
         raise BadSheet("Nothing on this sheet can be seen; name its key colour, or choose another picture.")
     if count > 4 * MOST_PIECES:
         raise BadSheet(f"{count} shapes are too many; raise the gap, or name the key colour of this sheet.")
     found = []
-    for slices in ndimage.find_objects(np.where(seen, labels, 0), max_label=count):
+    for slices in scipy.ndimage.find_objects(np.where(seen, labels, 0), max_label=count):
         if slices is not None:
             rows, columns = slices
             wide, high = columns.stop - columns.start, rows.stop - rows.start

@@ -3,8 +3,8 @@
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from knitground.core.chance import chance, chance_bits, choose, seed_for
 from knitground.core.stitches.cloth import Cloth
@@ -220,7 +220,7 @@ def _doubt_near(cloth: Cloth, fits: Mask, apart: int) -> None:
     """Where others that may be there or not would come too near, it is doubtful what is laid."""
     doubtful = fits & cloth.unsure
     if doubtful.any():
-        near = ndimage.maximum_filter(doubtful.reshape(cloth.window.shape), 2 * apart + 1, mode="constant")
+        near = scipy.ndimage.maximum_filter(doubtful.reshape(cloth.window.shape), 2 * apart + 1, mode="constant")
         cloth.unsure |= near.reshape(-1) & fits
 
 
@@ -241,7 +241,7 @@ def _thinned(cloth: Cloth, fits: Mask, stitch: Stitch) -> Mask:
     board, grid = window.board, order.reshape(window.shape)
     for axis, round_about in ((0, board.wraps_y and window.rect.height == board.height),
                               (1, board.wraps_x and window.rect.width == board.width)):  # fmt: skip
-        grid = ndimage.minimum_filter1d(
+        grid = scipy.ndimage.minimum_filter1d(
             grid, 2 * stitch.apart + 1, axis, mode="wrap" if round_about else "constant",
             cval=np.inf,
         )  # fmt: skip

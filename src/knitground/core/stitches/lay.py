@@ -9,8 +9,8 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from knitground.core.grid.board import Board
 from knitground.core.grid.rect import CellRect
@@ -194,5 +194,5 @@ def _doubt(cloth: Cloth, far: int, back: int) -> None:
     unsure = cloth.unsure.reshape(cloth.window.shape)
     if back and unsure.any():
         back = back * max(cloth.window.board.stagger) + max(cloth.window.board.stagger) - 1
-        unsure = ndimage.maximum_filter(unsure, 2 * back + 1, mode="constant")
+        unsure = scipy.ndimage.maximum_filter(unsure, 2 * back + 1, mode="constant")
     cloth.unsure = (unsure | cloth.window.rim(far)).reshape(-1)

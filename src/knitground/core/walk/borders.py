@@ -5,7 +5,6 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import Any
 
-import networkx
 import numpy as np
 import shapely
 
@@ -21,6 +20,9 @@ def along_borders(reach: Reach, start: Spot, end: Spot) -> tuple[list[Spot], flo
     It is not the shortest there is, but there is always one: every border hangs together, holes are joined to what lies
     nearest to them, and pieces of two areas meet where they touch.
     """
+    # Graphs are slow to import, and this is the last way to be tried.
+    import networkx
+
     part = reach.part_at(start)
     if part < 0 or part != reach.part_at(end):
         return None

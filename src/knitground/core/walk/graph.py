@@ -4,10 +4,9 @@ import re
 from typing import Any, NamedTuple
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from knitground.core.errors import BadRequest
 from knitground.core.grow.agreeing import CORNER_STEPS, SIDE_STEPS
@@ -262,8 +261,10 @@ def _way_on(
     one, other = one[free], other[free]
     dear = _dear_at(derived, survey, spots)
     far = _far(around, spots[one], spots[other]) * (dear[one] + dear[other]) / 2
-    graph = sparse.csr_array((far, (one, other)), shape=(len(spots), len(spots)))
-    costs, before = csgraph.dijkstra(graph, directed=False, indices=np.array(len(spots) - 2), return_predecessors=True)
+    graph = scipy.sparse.csr_array((far, (one, other)), shape=(len(spots), len(spots)))
+    costs, before = scipy.sparse.csgraph.dijkstra(
+        graph, directed=False, indices=np.array(len(spots) - 2), return_predecessors=True
+    )
     if not np.isfinite(costs[-1]):
         return None
     place, found = len(spots) - 1, list[Spot]()

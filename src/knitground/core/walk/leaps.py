@@ -9,9 +9,8 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from knitground.core.errors import BadRequest
 from knitground.core.grid.filled import filled
@@ -71,19 +70,19 @@ class Leaps:
                     best, nearest = number, away
         return best
 
-    def _links(self) -> sparse.csr_array:
+    def _links(self) -> "scipy.sparse.csr_array":
         count = len(self.platforms)
         ends = np.array([(leap.start, leap.end) for leap in self.leaps], dtype=np.intp).reshape(-1, 2)
-        return sparse.csr_array((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(count, count))
+        return scipy.sparse.csr_array((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(count, count))
 
     def reached(self, start: int) -> frozenset[int]:
         """All platforms that can be got to from one, itself among them."""
-        found = csgraph.breadth_first_order(self._links(), start, directed=True, return_predecessors=False)
+        found = scipy.sparse.csgraph.breadth_first_order(self._links(), start, directed=True, return_predecessors=False)
         return frozenset(int(one) for one in found)
 
     def traps(self, start: int) -> list[Leap]:
         """Ways from where one can still get back to a platform to where one can't; one for each such place."""
-        count, groups = csgraph.connected_components(self._links(), directed=True, connection="strong")
+        count, groups = scipy.sparse.csgraph.connected_components(self._links(), directed=True, connection="strong")
         there = self.reached(start)
         entered: dict[int, Leap] = {}
         for leap in self.leaps:

@@ -10,10 +10,9 @@ from string import ascii_uppercase
 from typing import Any, NamedTuple
 
 import numpy as np
+import scipy
 import shapely
 from numpy.typing import NDArray
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from knitground.core.grid.projection import PixelRect
 from knitground.core.walk.motion import SKIN, Spot
@@ -187,8 +186,10 @@ def joined(
     first = np.cumsum(counts) - counts
     count = int(counts.sum())
     one, two = first[links[:, 0]] + links[:, 1], first[links[:, 2]] + links[:, 3]
-    graph = sparse.csr_array((np.ones(len(one), dtype=np.int8), (one, two)), shape=(count, count))
-    labels = csgraph.connected_components(graph, directed=False)[1] if count else np.zeros(0, dtype=np.intp)
+    graph = scipy.sparse.csr_array((np.ones(len(one), dtype=np.int8), (one, two)), shape=(count, count))
+    labels = (
+        scipy.sparse.csgraph.connected_components(graph, directed=False)[1] if count else np.zeros(0, dtype=np.intp)
+    )
     sizes = np.bincount(labels, weights=np.concatenate([areas[key] for key in keys])).astype(np.float64)
     order = np.argsort(-sizes, kind="stable")
     rank = np.empty(len(order), dtype=np.intp)

@@ -3,9 +3,8 @@
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from knitground.core.ground.ground import Ground
 from knitground.core.walk.leaps import Leaps
@@ -75,8 +74,12 @@ def side_graph(leaps: Leaps, ground: Ground, run: float) -> SideGraph:
 
 def _parts(ways: NDArray[np.intp], count: int) -> NDArray[np.intp]:
     """Which places hang together to and fro, (N,) int, the largest part being 0."""
-    links = sparse.csr_array((np.ones(len(ways)), (ways[:, 0], ways[:, 1])), shape=(count, count))
-    labels = csgraph.connected_components(links, directed=True, connection="strong")[1] if count else np.zeros(0, int)
+    links = scipy.sparse.csr_array((np.ones(len(ways)), (ways[:, 0], ways[:, 1])), shape=(count, count))
+    labels = (
+        scipy.sparse.csgraph.connected_components(links, directed=True, connection="strong")[1]
+        if count
+        else np.zeros(0, int)
+    )
     order = np.argsort(-np.bincount(labels), kind="stable") if count else np.zeros(0, dtype=np.intp)
     rank = np.empty(len(order), dtype=np.intp)
     rank[order] = np.arange(len(order))

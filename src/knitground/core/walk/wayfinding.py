@@ -5,9 +5,8 @@ from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from knitground.core.ground.ground import Ground
 from knitground.core.walk.graph import way_between
@@ -82,8 +81,8 @@ def find_way_from_side(leaps: Leaps, ground: Ground, strength: Strength, start: 
         for platform, spot in zip(ends, (start, end), strict=True)
     )
     count = len(graph.spots)
-    links = sparse.csr_array((np.maximum(graph.ticks, 1e-6), tuple(graph.ways.T)), shape=(count, count))
-    ticks, before = csgraph.dijkstra(links, indices=np.array(first), return_predecessors=True)
+    links = scipy.sparse.csr_array((np.maximum(graph.ticks, 1e-6), tuple(graph.ways.T)), shape=(count, count))
+    ticks, before = scipy.sparse.csgraph.dijkstra(links, indices=np.array(first), return_predecessors=True)
     if not np.isfinite(ticks[last]):
         return Found((), np.inf, "No way was found there by running, jumping and falling.")
     places = [last]

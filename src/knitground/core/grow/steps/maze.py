@@ -4,9 +4,8 @@ from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
+import scipy
 from pydantic import Field
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from knitground.core.grow.steps.step import Canvas, Knob, Marks, Role, Share, Step
 
@@ -52,8 +51,8 @@ class MazeStep(Step):
             links += [(axis, one, other) for one, other in zip(crossings[there], others[there], strict=True)]
         axes, ones, others = np.array(links, dtype=np.intp).reshape(-1, 3).T
         weight = drawn.ravel()[(ones * 2 + axes) % drawn.size] + 1e-6 * (1 + np.arange(len(ones))) / max(1, len(ones))
-        graph = sparse.csr_array((weight + 0.01, (ones, others)), shape=(crossings.size,) * 2)
-        tree = csgraph.minimum_spanning_tree(graph).tocoo()
+        graph = scipy.sparse.csr_array((weight + 0.01, (ones, others)), shape=(crossings.size,) * 2)
+        tree = scipy.sparse.csgraph.minimum_spanning_tree(graph).tocoo()
         kept = set(zip(tree.row.tolist(), tree.col.tolist(), strict=True))
         rows, columns = (np.arange(count) * pitch + (0 if round_about else self.walls)
                          for count, round_about in zip((down, across), wraps, strict=True))  # fmt: skip

@@ -4,9 +4,8 @@ from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
+import scipy
 from pydantic import Field
-from scipy import sparse
-from scipy.sparse import csgraph
 
 from knitground.core.grow.places import Mask, linked
 from knitground.core.grow.region import Spots
@@ -76,7 +75,7 @@ class PathStep(Step):
         graph = canvas.places.graph(cost)
         if not spots and canvas.wraps[1 if self.goes == "across" else 0]:
             graph = _cut(canvas, graph, down=self.goes == "down")
-        before = csgraph.dijkstra(graph, indices=np.array(first), return_predecessors=True)[1]
+        before = scipy.sparse.csgraph.dijkstra(graph, indices=np.array(first), return_predecessors=True)[1]
         way, place = np.zeros(height * width, dtype=bool), last
         while place >= 0:
             way[place] = True
@@ -97,10 +96,10 @@ class PathStep(Step):
         return begin, (height - 1) * width + end
 
 
-def _cut(canvas: Canvas, graph: sparse.csr_array, *, down: bool) -> sparse.csr_array:
+def _cut(canvas: Canvas, graph: "scipy.sparse.csr_array", *, down: bool) -> "scipy.sparse.csr_array":
     """A graph of ways that do not step over the border at which they begin and end."""
     width = canvas.shape[1]
     found = graph.tocoo()
     one, other = (found.row // width, found.col // width) if down else (found.row % width, found.col % width)
     near = np.abs(one - other) <= 2
-    return sparse.csr_array((found.data[near], (found.row[near], found.col[near])), shape=graph.shape)
+    return scipy.sparse.csr_array((found.data[near], (found.row[near], found.col[near])), shape=graph.shape)
