@@ -12,7 +12,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-import measure  # noqa: E402
+import measure
 
 DEMO = Path(__file__).resolve().parents[1] / "demo" / "apiary"
 _SHOWN = """

@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
+from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.grid.runs import connected_run
 from knitground.core.grid.shapes import Shape, cropped, walk
@@ -246,3 +247,26 @@ def test_stitches_see_the_plan_go_on_beyond_the_border(document):
     codes = derived.knitted("ground").codes("walls", CellRect(0, 0, 15, 20))
     top = document.palette.code(document.project.stitch_sets[0].stitches[1].pieces[0].tile)
     assert (codes[-1] == top).all()
+
+
+def test_the_nearest_that_a_plane_holds_is_as_looking_at_all_cells_tells():
+    random = np.random.Generator(np.random.PCG64(8))
+    for share in (0.0, 0.00002, 0.001):
+        cells = (random.random((300, 420)) < share).astype(np.uint8)
+        plane = Plane.of(cells)
+        for top, left in random.integers(0, 280, (12, 2)).tolist():
+            rect = CellRect(top, left, 15, 9)
+            found = plane.nearest(rect)
+            if not cells.any() or cells[top : top + 15, left : left + 9].any():
+                assert found is None
+                continue
+            rows, columns = np.nonzero(cells)
+            away = np.hypot(rows - (top + 7.5), columns - (left + 4.5))
+            assert found is not None
+            assert np.hypot(found.top - (top + 7.5), found.left - (left + 4.5)) == away.min()
+
+
+def test_the_values_of_a_plane_are_told_in_order_however_large_they_are():
+    for values in ([[3, 1], [7, 3]], [[1 << 28, 5], [5, 1 << 28]], [[-2, 4], [0, -2]]):
+        cells = np.array(values, dtype=np.int32)
+        assert np.array_equal(Plane.of(cells).unique(), np.unique(cells))

@@ -15,11 +15,14 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from knitground.app.focus_ring import FocusRings
+from knitground.app.jobs import Job
 from knitground.app.theme.colours import follow_system
 from knitground.app.theme.icons import app_icon
 from knitground.app.window import Window
+from knitground.core.ahead import bring_in
 from knitground.core.errors import told
 
+_AHEAD_MS, _TURN_S = 300, 0.0005
 _log = logging.getLogger(__name__)
 
 
@@ -40,6 +43,8 @@ def make_application() -> QApplication:
 
 def open_window(app: QApplication, path: Path | None) -> Window:
     """The window, shown, on a project or sheet if one is given."""
+    # Work beside the interface must not keep it waiting: it would, for as long as this, each time that Qt was called.
+    sys.setswitchinterval(_TURN_S)
     window = Window()
     # Dressing the finished window once is much quicker than dressing each part as it is put in its place.
     follow_system(app)
@@ -48,6 +53,8 @@ def open_window(app: QApplication, path: Path | None) -> Window:
         window.keeper.open_path(path)
     # What start has made stays as long as the window; looking through it for garbage would take 50 ms of a frame.
     gc.freeze()
+    ahead = Job("Bringing libraries in", lambda report: bring_in())
+    QTimer.singleShot(_AHEAD_MS, window, lambda: ahead.start())
     return window
 
 

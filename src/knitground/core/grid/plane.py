@@ -158,17 +158,29 @@ class Plane:
     def nearest(self, rect: CellRect, bare: int = 0) -> CellRect | None:
         """Where something else than `bare` lies nearest to a rectangle, by blocks; None if it does inside, or nowhere.
 
-        The cost follows the blocks that differ from one another.
+        Blocks are looked at from the nearest one on, and those that are one another only once.
         """
         if (self.read(rect.inside(CellRect(0, 0, *self.shape))) != bare).any():
             return None
-        middle = np.array([rect.top + rect.height / 2, rect.left + rect.width / 2])
-        held: dict[int, bool] = {}
+        middle = rect.top + rect.height / 2, rect.left + rect.width / 2
+        blocks = sorted(
+            (
+                (_away(place, middle), place, block)
+                for block, place in zip(self._blocks, _rects(self.shape), strict=True)
+            ),
+            key=lambda one: one[0],
+        )
+        empty: set[int] = set()
         best, least = None, np.inf
-        for block, place in zip(self._blocks, _rects(self.shape), strict=True):
-            if not held.setdefault(id(block), bool((block != bare).any())):
+        for far, place, block in blocks:
+            if far >= least:
+                break
+            if id(block) in empty:
                 continue
             rows, columns = np.nonzero(block != bare)
+            if not rows.size:
+                empty.add(id(block))
+                continue
             away = np.hypot(rows + place.top - middle[0], columns + place.left - middle[1])
             if away.min() < least:
                 least, nearest = float(away.min()), int(away.argmin())
@@ -221,6 +233,13 @@ def _rects(shape: tuple[int, int]) -> Iterator[CellRect]:
     for row in range(-(-shape[0] // BLOCK)):
         for column in range(-(-shape[1] // BLOCK)):
             yield _block_rect(row, column, shape)
+
+
+def _away(place: CellRect, spot: tuple[float, float]) -> float:
+    """How far the nearest cell of a rectangle can be from a spot."""
+    down = max(place.top - spot[0], spot[0] - (place.top + place.height - 1), 0.0)
+    across = max(place.left - spot[1], spot[1] - (place.left + place.width - 1), 0.0)
+    return float(np.hypot(down, across))
 
 
 def _block_rect(row: int, column: int, shape: tuple[int, int]) -> CellRect:
