@@ -46,6 +46,24 @@ def test_a_traced_outline_covers_exactly_what_is_seen_and_what_it_encloses(mask)
         assert shapely.Polygon(shape).is_valid
 
 
+@given(
+    place=st.lists(st.tuples(st.integers(1, 20), st.integers(1, 20), st.integers(2, 8), st.integers(2, 8)), max_size=5)
+)
+def test_holes_that_one_could_stand_in_stay_open_and_small_ones_are_filled(place):
+    mask = np.ones((24, 24), dtype=bool)
+    for top, left, height, width in place:
+        mask[top : min(top + height, 23), left : min(left + width, 23)] = False
+    shapes = trace(picture(mask))
+    labels, count = ndimage.label(~mask)
+    inside = covered(shapes, *mask.shape)
+    assert inside[mask].all()
+    for number in range(1, count + 1):
+        hole = labels == number
+        assert inside[hole].all() == (hole.sum() < 16)
+        assert inside[hole].any() == (hole.sum() < 16)
+    assert sum(shapely.Polygon(shape).area for shape in shapes) == pytest.approx(inside.sum())
+
+
 @given(mask=masks, simplify=st.floats(0, 3))
 @example(
     mask=np.pad(np.array([[1, 0, 1, 0], [1, 0, 1, 1]], bool), ((0, 3), (0, 3)), constant_values=True), simplify=2.5

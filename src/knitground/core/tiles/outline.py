@@ -14,13 +14,16 @@ if TYPE_CHECKING:
 
 MOST_SHAPES = 64
 _LEAST_STRAY = 0.1
-_SMALLEST = 1.0
+_SMALLEST, _LEAST_HOLE = 1.0, 16.0
 
 Shapes = tuple[tuple[Point, ...], ...]
 
 
 def trace(pixels: NDArray[np.uint8], simplify: float = 0.0) -> Shapes:
-    """Polygons round what can be seen of a tile; holes are filled.
+    """Polygons round what can be seen of a tile.
+
+    A hole that somebody could stand in stays open: what is round it is cut in two through its middle, as polygons have
+    no holes. Smaller ones are filled.
 
     Parameters
     ----------
@@ -41,7 +44,10 @@ def trace(pixels: NDArray[np.uint8], simplify: float = 0.0) -> Shapes:
     import shapely  # slow to import, and not needed until something is traced
 
     found = shapely.union_all(_runs(pixels[..., 3] > 0))
-    parts = [shapely.Polygon(part.exterior) for part in shapely.get_parts(found) if part.area >= _SMALLEST]
+    whole = [part for part in shapely.get_parts(found) if part.area >= _SMALLEST]
+    parts = [piece for part in whole for piece in _without_holes(part)]
+    if len(parts) > MOST_SHAPES:
+        parts = [shapely.Polygon(part.exterior) for part in whole]
     traced = []
     for part in sorted(parts, key=lambda one: -one.area)[:MOST_SHAPES]:
         outline = _points(_simplified(part, simplify))
@@ -104,6 +110,23 @@ def checked(shapes: Iterable[Iterable[Point]]) -> Shapes:
             raise BadRequest("The outline crosses itself or has no area; move the point so that it does not.")
         kept.append(points)
     return tuple(kept)
+
+
+def _without_holes(part: "shapely.Polygon") -> "list[shapely.Polygon]":
+    """A polygon, cut through the middles of its larger holes until none is left."""
+    import shapely
+
+    holes = [ring for ring in part.interiors if shapely.Polygon(ring).area >= _LEAST_HOLE]
+    if not holes:
+        return [shapely.Polygon(part.exterior)]
+    left, top, right, bottom = part.bounds
+    # On whole pixels, but in a hole that is one wide.
+    first, last = holes[0].bounds[0], holes[0].bounds[2]
+    middle = float((first + last) // 2) if last - first > 1 else (first + last) / 2
+    open_ = shapely.Polygon(part.exterior, holes)
+    halves = (open_ & shapely.box(left, top, middle, bottom), open_ & shapely.box(middle, top, right, bottom))
+    pieces = [cast("shapely.Polygon", piece) for half in halves for piece in shapely.get_parts(half)]
+    return [one for piece in pieces if piece.area >= _SMALLEST for one in _without_holes(piece)]
 
 
 def _simplified(part: "shapely.Polygon", allowed: float) -> "shapely.Geometry":
