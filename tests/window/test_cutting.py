@@ -228,7 +228,9 @@ def test_a_sheet_is_exchanged_only_after_its_mapping_was_shown(window, panel, tm
 
     def look() -> None:
         dialog = QApplication.activeModalWidget()
-        assert isinstance(dialog, ExchangeDialog)
+        if not isinstance(dialog, ExchangeDialog):
+            QTimer.singleShot(20, look)
+            return
         seen["says"], seen["count"] = says(dialog), dialog.list.count()
         dialog.way.setCurrentIndex(1)
         dialog.way.activated.emit(1)

@@ -64,6 +64,7 @@ class SheetView(PixelView):
         """Where each sheet was looked at when another took its place."""
         self._made_from: object = None
         self._image = QImage()
+        self._lines: dict[str, tuple[object, object, list[QRectF]]] = {}
         self._revealed: TileRef | None = None
         session.defined.connect(self._refresh)
         session.on_choice(
@@ -269,10 +270,15 @@ class SheetView(PixelView):
                     painter.drawPolygon(foot)
 
     def _rects_in_view(self, slices: Slices) -> list[QRectF]:
-        """Where those tiles of a cut lie that are in view."""
-        cells = self._cells_in(slices, self.visible_content())
-        rects = [self.rect_on_widget(*tile_rect(slices.cut, *cell)) for cell in cells]
-        return [rect for rect in rects if rect.intersects(QRectF(self.rect()))]
+        """Where those tiles of a cut lie that are in view; kept while the view stays where it is."""
+        seen = (self.origin, self.zoom, self.size())
+        of, before, rects = self._lines.get(slices.cut.id, (None, None, []))
+        if of is not slices or before != seen:
+            cells = self._cells_in(slices, self.visible_content())
+            every = [self.rect_on_widget(*tile_rect(slices.cut, *cell)) for cell in cells]
+            rects = [rect for rect in every if rect.intersects(QRectF(self.rect()))]
+            self._lines[slices.cut.id] = slices, seen, rects
+        return rects
 
     def _cells_in(self, slices: Slices, room: QRectF) -> list[tuple[int, int]]:
         """Columns and rows of the tiles of a cut that a rectangle of the picture may touch."""

@@ -73,6 +73,8 @@ class TileCard(QWidget):
     def __init__(self, session: Session, view: SheetView) -> None:
         super().__init__()
         self._session, self._view = session, view
+        self._asked: tuple[object, ...] = (None,) * 4
+        self._refs: list[TileRef] = []
         self.picture = Neighbourhood(session, view)
         self.notes = NotesPage(session)
         self.shape = ShapePage(session)
@@ -95,8 +97,13 @@ class TileCard(QWidget):
     def refs(self) -> list[TileRef]:
         """The chosen tiles that there are, or the one at hand."""
         session = self._session
-        chosen = session.choices.selection or ({session.choices.tile} if session.choices.tile else set())
-        return sorted(session.derived.usable(chosen), key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
+        chosen = session.choices.selection or frozenset({session.choices.tile} if session.choices.tile else ())
+        asked = (chosen, session.choices.tile, session.document.project.sheets, session.document)
+        if not all(one is other for one, other in zip(asked, self._asked, strict=True)):
+            self._asked = asked
+            usable = session.derived.usable(chosen)
+            self._refs = sorted(usable, key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
+        return self._refs
 
     def refresh(self) -> None:
         """Shows the tiles as they are."""

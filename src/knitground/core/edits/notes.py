@@ -51,7 +51,15 @@ def set_walkable(document: Document, refs: Iterable[TileRef], walkable: bool) ->
 def add_tag(document: Document, refs: Iterable[TileRef], tag: str) -> None:
     """Gives some tiles a tag."""
     tag = checked_tag(tag)
-    note(document, "tag", refs, lambda _, notes: replace(notes, tags=tuple(sorted({*notes.tags, tag}))))
+    made: dict[int, TileNotes] = {}
+
+    def tagged(_: TileRef, notes: TileNotes) -> TileNotes:
+        # Of most tiles nothing is said yet, or the same.
+        if id(notes) not in made:
+            made[id(notes)] = replace(notes, tags=tuple(sorted({*notes.tags, tag})))
+        return made[id(notes)]
+
+    note(document, "tag", refs, tagged)
 
 
 def checked_tag(tag: str) -> str:
