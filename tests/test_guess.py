@@ -164,6 +164,8 @@ def test_what_fills_the_gutters_is_told_where_tiles_stand_on_it():
     cut = Cut("x", 20, 20, 2, 2, 2, 2)
     sheet[8:16, 30:38, :3] = (90, 80, 70)
     assert gutter_colour(sheet, cut) == "#ff00ff"
+    sheet[22:24, 10:16, :3] = sheet[10:12, 43:46, :3] = (20, 20, 20)
+    assert gutter_colour(sheet, cut) == "#ff00ff", "a caption across gutters"
     for row in range(2):
         for column in range(3):
             sheet[2 + row * 22 : 22 + row * 22, 2 + column * 22 : 22 + column * 22, :3] = (90, 80, 70)

@@ -3,8 +3,9 @@
 import numpy as np
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
+from PySide6.QtWidgets import QApplication, QComboBox, QDialog, QLineEdit, QPushButton
 
+from knitground.app.ground.new_ground import GroundDialog
 from knitground.core.edits.importing import add_collection
 from knitground.core.edits.notes import add_tag, set_property, set_weight
 from knitground.core.grid.rect import CellRect as Cells
@@ -251,3 +252,33 @@ def test_images_of_a_collection_are_let_stand_several_at_once(working, hand):
     working.undo()
     working.undo()
     assert offsets() == before
+
+
+def diamond(width: int, height: int, rise: int = 0) -> np.ndarray:
+    """A diamond of half its width, with sides as high as is said below it."""
+    pixels = np.zeros((height + rise, width, 4), dtype=np.uint8)
+    rows, columns = np.mgrid[0:height, 0:width] + 0.5
+    inside = np.abs(rows / height * 2 - 1) + np.abs(columns / width * 2 - 1) <= 1
+    for down in range(rise + 1):
+        pixels[down : down + height][inside] = (120 + down, 90, 60, 255)
+    return pixels
+
+
+def test_images_that_stand_on_diamonds_get_an_isometric_ground_of_their_size(window, tmp_path, qtbot, monkeypatch):
+    folder = tmp_path / "harbour"
+    folder.mkdir()
+    pole = np.zeros((50, 20, 4), dtype=np.uint8)
+    pole[:, 8:12] = (90, 70, 50, 255)
+    for name, pixels in {
+        "a-crate": diamond(32, 16, 10), "b-quay": diamond(48, 24), "c-sand": diamond(48, 24), "d-pole": pole,
+        "e-wall": diamond(48, 24, 36),
+    }.items():  # fmt: skip
+        (folder / f"{name}.png").write_bytes(png(pixels))
+    window.keeper.add_images([folder])
+    qtbot.waitUntil(lambda: len(window.session.document.project.sheets) == 1, timeout=5000)
+    (sheet,) = window.session.document.project.sheets
+    assert [cut.shape for cut in sheet.cuts] == ["isometric", "isometric", "isometric", "square", "isometric"]
+    monkeypatch.setattr(GroundDialog, "exec", lambda dialog: QDialog.DialogCode.Accepted)
+    window.commands.action("New ground…").trigger()
+    ground = window.session.ground
+    assert (ground.grid, ground.tile_width, ground.tile_height) == ("diamond", 48, 24)

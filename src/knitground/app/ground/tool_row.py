@@ -283,8 +283,8 @@ class ToolRow(QWidget):
             self._lays.setText(terrain.name)
             self._show_parts(self._thread, self._lays)
         elif layer is None:
-            self._verb = "lays"
-            self._lays.setText("nothing: no layer")
+            self._verb = "no layer to work on"
+            self._lays.setText("lays nothing")
             self._show_parts(self._lays)
         else:
             self._verb = "pins" if pins else "lays"

@@ -2,9 +2,10 @@
 
 from itertools import islice
 
+from knitground.app.known import with_id
 from knitground.app.session import Session
 from knitground.core.grid import GRIDS, GridKind
-from knitground.core.sheet.isometric import usual_extent
+from knitground.core.sheet.isometric import usual_diamond, usual_extent
 from knitground.core.sheet.slices import Slices
 
 _USUAL = (16, 16)
@@ -12,9 +13,10 @@ _LOOKED_AT = 64
 
 
 def usual_grid(session: Session) -> GridKind:
-    """Isometric if the tile at hand is."""
+    """Isometric if the tile at hand is, or some image of the collection at hand."""
     at_hand = _at_hand(session)
-    return "diamond" if at_hand is not None and at_hand.cut.shape == "isometric" else "square"
+    isometric = at_hand is not None and at_hand.cut.shape == "isometric"
+    return "diamond" if isometric or _diamonds(session) else "square"
 
 
 def usual_cell(session: Session, grid: GridKind) -> tuple[int, int]:
@@ -28,12 +30,21 @@ def usual_cell(session: Session, grid: GridKind) -> tuple[int, int]:
     if GRIDS[grid].outline in ("pointed", "lying") and best is not None:
         extent = usual_extent(best.cell(*cell) for cell in islice(best.cells(), _LOOKED_AT))
         return extent or _USUAL
+    if GRIDS[grid].outline == "diamond" and (diamond := usual_diamond(_diamonds(session))) is not None:
+        return diamond
     if at_hand is not None and at_hand.cut.shape == "isometric" and GRIDS[grid].outline == "diamond":
         return at_hand.cut.tile_width, max(1, at_hand.cut.tile_width // 2)
     if not grids:
         return _USUAL
     cut = (at_hand if at_hand in grids else grids[0]).cut
     return cut.tile_width, cut.tile_height
+
+
+def _diamonds(session: Session) -> list[tuple[int, int]]:
+    """The sizes of those images of the collection at hand that stand on diamonds."""
+    sheet = with_id(session.document.project.sheets, session.choices.sheet_id)
+    cuts = sheet.cuts if sheet is not None and sheet.images else ()
+    return [(cut.tile_width, cut.tile_height) for cut in cuts if cut.shape == "isometric"]
 
 
 def _at_hand(session: Session) -> Slices | None:

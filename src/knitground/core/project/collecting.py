@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.project.model import Picture
-from knitground.core.sheet.cut import LARGEST_TILE, Cut, Rect
+from knitground.core.sheet.cut import LARGEST_TILE, Cut, Rect, TileShape
+from knitground.core.sheet.isometric import stands_on_diamond
 from knitground.core.sheet.picture import LARGEST_SIDE, MOST_PIXELS, Sheet, decode_picture
 from knitground.core.sheet.pieces import find_pieces, kept_in_place
 from knitground.core.sheet.shelves import shelved
@@ -43,7 +44,7 @@ def collect(files: Mapping[str, bytes]) -> Picture:
         raise BadSheet("All images of this collection together are too large; make two collections of them.")
     pixels = np.zeros((height, width, 4), dtype=np.uint8)
     for image, place in zip(images, places, strict=True):
-        pixels[place.y : place.y + place.height, place.x : place.x + place.width] = image
+        pixels[_within(place)] = image
     return Picture(tuple(files.values()), pixels, tuple(places))
 
 
@@ -52,12 +53,19 @@ def laid_out(sheet: Sheet, picture: Picture) -> Sheet:
     if not sheet.images:
         return replace(sheet, cuts=tuple(_found_again(sheet, cut, picture) for cut in sheet.cuts))
     known = {cut.id: cut for cut in sheet.cuts}
+    standing = [stands_on_diamond(picture.pixels[_within(place)]) for place in picture.places]
     cuts = []
-    for file, place in zip(sheet.images, picture.places, strict=True):
+    for file, place, on_diamond in zip(sheet.images, picture.places, standing, strict=True):
         name = image_name(file)
-        cut = known.get(name) or Cut(name, place.width, place.height, anchor="bottom")
+        # A single one may look so by chance.
+        shape: TileShape = "isometric" if on_diamond and sum(standing) > 1 else "square"
+        cut = known.get(name) or Cut(name, place.width, place.height, anchor="bottom", shape=shape)
         cuts.append(replace(cut, tile_width=place.width, tile_height=place.height, region=place))
     return replace(sheet, cuts=tuple(cuts))
+
+
+def _within(place: Rect) -> tuple[slice, slice]:
+    return slice(place.y, place.y + place.height), slice(place.x, place.x + place.width)
 
 
 def _found_again(sheet: Sheet, cut: Cut, picture: Picture) -> Cut:

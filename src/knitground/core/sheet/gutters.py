@@ -7,7 +7,7 @@ from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, tile_rect
 from knitground.core.sheet.slices import Slices
 
-_NEARLY_ALL = 0.995
+_NEARLY_ALL = 0.95
 _LOOKED_AT = 768
 
 
@@ -36,10 +36,12 @@ def gutter_colour(pixels: NDArray[np.uint8], cut: Cut) -> str | None:
     found = pixels[beside]
     if not len(found) or not corners:
         return None
-    # If nearly all are of one colour, so is the one in the middle but for bad luck.
-    red, green, blue, alpha = (int(part) for part in found[len(found) // 2])
-    share = (found == found[len(found) // 2]).all(axis=1).mean()
-    stands = any((corner == found[len(found) // 2]).all() for corner in corners)
+    # Captions and other art may lie across gutters.
+    colours, counts = np.unique(np.ascontiguousarray(found).view(np.uint32), return_counts=True)
+    most = colours[counts.argmax() : counts.argmax() + 1].view(np.uint8)
+    red, green, blue, alpha = (int(part) for part in most)
+    share = counts.max() / len(found)
+    stands = any((corner == most).all() for corner in corners)
     if alpha < 255 or share < _NEARLY_ALL or not stands:
         return None
     return f"#{red:02x}{green:02x}{blue:02x}"

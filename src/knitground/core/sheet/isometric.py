@@ -33,11 +33,37 @@ def shape_of(picture: NDArray[np.uint8], cut: Cut) -> TileShape:
         return "square"
     feet = alpha[:, :, cut.tile_height - high :].reshape(-1, high, cut.tile_width)[:_MOST_TILES]
     feet = feet[feet.any(axis=(1, 2))]
-    if len(feet) < 2:
-        return "square"
-    rows, columns = np.mgrid[0:high, 0 : cut.tile_width] + 0.5
+    return _shape_of_feet(feet) if len(feet) > 1 else "square"
+
+
+def stands_on_diamond(image: NDArray[np.uint8]) -> bool:
+    """Whether a single image, (h, w, 4) uint8, stands on a diamond half as high as it is wide."""
+    height, width = image.shape[:2]
+    high = width // 2
+    if width < _SMALLEST or height < high:
+        return False
+    return _shape_of_feet(image[None, height - high :, :, 3] > 0) == "isometric"
+
+
+def usual_diamond(sizes: Iterable[tuple[int, int]]) -> tuple[int, int] | None:
+    """The most common of some widths and heights that are those of a diamond; None if none is.
+
+    Those as high as half their width, give or take a pixel, lie flat; taller ones stand on one of that width.
+    """
+    sizes = list(sizes)
+    flat = Counter((width, height) for width, height in sizes if abs(2 * height - width) <= 2)
+    if flat:
+        return flat.most_common(1)[0][0]
+    wide = Counter(width for width, _ in sizes)
+    return (width := wide.most_common(1)[0][0], max(1, width // 2)) if wide else None
+
+
+def _shape_of_feet(feet: NDArray[np.bool_]) -> TileShape:
+    """What shape the lowest parts of some tiles tell, (N, high, width), half as high as wide."""
+    high, width = feet.shape[1:]
+    rows, columns = np.mgrid[0:high, 0:width] + 0.5
     # One pixel of leeway: artists draw the steps of a diamond in several ways.
-    away = np.abs(rows - high / 2) / (high / 2) + np.abs(columns - cut.tile_width / 2) / (cut.tile_width / 2)
+    away = np.abs(rows - high / 2) / (high / 2) + np.abs(columns - width / 2) / (width / 2)
     # Only the lower half tells: walls and blocks rise over the upper one.
     lower = rows > high / 2
     beside, within = lower & (away > 1 + 2 / high), lower & (away < 1)
