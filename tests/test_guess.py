@@ -124,7 +124,7 @@ def test_a_size_that_no_tile_has_is_one_with_a_gutter():
 
 def test_the_confidence_is_how_often_the_first_guess_is_right():
     told, right = 0.0, 0
-    seeds = range(3200, 3224)
+    seeds = range(3200, 3214)
     for seed in seeds:
         sheet, truth, _ = unkind_case(seed)
         guesses = guess_cuts(sheet)

@@ -20,6 +20,7 @@ class Keys:
 
     def __init__(self, window, qtbot) -> None:
         self.window, self.qtbot = window, qtbot
+        self.expected = 0
 
     def press(self, *keys: Qt.Key, modifier=NONE) -> None:
         if QApplication.activeWindow() is None:
@@ -55,17 +56,19 @@ class Keys:
         found = [one.accessibleName() or getattr(one, "text", str)() for one in stops(self.window)]
         raise AssertionError(f"no Tab leads to {name}, but to {found}")
 
-    def in_dialog(self, answer) -> None:
-        """Answers the dialog that comes next."""
+    def accept_next(self) -> None:
+        """Presses Return in the dialog that comes next; there has to be one."""
+        self.expected += 1
 
-        def when_there() -> None:
+        def when_there(patience: int = 200) -> None:
             dialog = QApplication.activeModalWidget()
             if isinstance(dialog, QDialog):
-                answer(dialog)
-            else:
-                QTimer.singleShot(20, when_there)
+                self.expected -= 1
+                QTest.keyClick(dialog, Qt.Key.Key_Return)
+            elif patience:
+                QTimer.singleShot(20, self.window, lambda: when_there(patience - 1))
 
-        QTimer.singleShot(20, when_there)
+        when_there()
 
 
 @pytest.fixture
@@ -94,7 +97,6 @@ def test_from_an_empty_window_to_a_delivered_map(window, keys, tmp_path, qtbot, 
     qtbot.waitUntil(lambda: bool(window.panels["joins"].searching.proposed), timeout=20_000)
     keys.press(Qt.Key.Key_Return)
     assert len(session.document.project.join_sets) == 1
-    keys.in_dialog(lambda dialog: QTest.keyClick(dialog, Qt.Key.Key_Return))
     keys.go_to("Paint with it")
     keys.press(Qt.Key.Key_Space)
     assert session.layer.knits
@@ -115,7 +117,7 @@ def test_from_an_empty_window_to_a_delivered_map(window, keys, tmp_path, qtbot, 
 
     # 4: a set of stitches with a mark, and what its first stitch lays.
     keys.press(Qt.Key.Key_3, modifier=CONTROL)
-    keys.in_dialog(lambda dialog: QTest.keyClick(dialog, Qt.Key.Key_Return))
+    keys.accept_next()
     keys.go_to("New stitch set")
     keys.press(Qt.Key.Key_Space)
     keys.go_to("Add a stitch")
@@ -127,7 +129,7 @@ def test_from_an_empty_window_to_a_delivered_map(window, keys, tmp_path, qtbot, 
 
     # 5: a mix of two tiles, and a recipe with a step that is kept.
     keys.press(Qt.Key.Key_5, modifier=CONTROL)
-    keys.in_dialog(lambda dialog: QTest.keyClick(dialog, Qt.Key.Key_Return))
+    keys.accept_next()
     keys.go_to("New recipe: another list of steps for this ground")
     keys.press(Qt.Key.Key_Space)
     keys.go_to("Add a step")
@@ -146,6 +148,7 @@ def test_from_an_empty_window_to_a_delivered_map(window, keys, tmp_path, qtbot, 
     keys.find("New delivery")
     keys.press(Qt.Key.Key_Return)
     assert len(session.document.project.deliveries) == 1
+    assert keys.expected == 0
     keys.go_to("Run")
     keys.press(Qt.Key.Key_Space)
     written = tmp_path / "mine"

@@ -229,7 +229,7 @@ def test_a_sheet_is_exchanged_only_after_its_mapping_was_shown(window, panel, tm
     def look() -> None:
         dialog = QApplication.activeModalWidget()
         if not isinstance(dialog, ExchangeDialog):
-            QTimer.singleShot(20, look)
+            QTimer.singleShot(20, window, look)
             return
         seen["says"], seen["count"] = says(dialog), dialog.list.count()
         dialog.way.setCurrentIndex(1)

@@ -70,6 +70,7 @@ class GroundDialog(QDialog):
         form = QFormLayout(self)
         self.name = QLineEdit(name)
         self.name.setMaxLength(80)
+        self.name.setAccessibleName("Name")
         form.addRow("Name", self.name)
         self._tile: list[QSpinBox] = []
         self._grid = ChoiceBox("Grid")
