@@ -24,7 +24,7 @@ def numbers(guess) -> tuple[int, ...]:
 
 def test_most_first_guesses_are_exact_and_nearly_all_among_the_first_three():
     first = among = 0
-    seeds = range(600, 620)
+    seeds = range(600, 614)
     for seed in seeds:
         sheet, truth, _ = make_case(seed)
         cuts = [numbers(guess) for guess in guess_cuts(sheet)]

@@ -206,7 +206,7 @@ def test_what_is_laid_is_what_the_rules_say(grid, draw, wraps):
 
 @pytest.mark.parametrize("grid", CORNERED)
 @given(draw=st.randoms(use_true_random=False), wraps=st.tuples(st.booleans(), st.booleans()))
-@settings(patient, max_examples=18)
+@settings(patient, max_examples=10)
 def test_laying_anew_what_an_edit_reaches_is_as_laying_all(grid, draw, wraps):
     size = 2 * draw.randint(4, 12), 2 * draw.randint(4, 12)
     document = a_document(draw, a_set(draw), grid, wraps, size)

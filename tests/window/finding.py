@@ -8,7 +8,7 @@ from PySide6.QtGui import QAction, QContextMenuEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QMenu, QSplitter, QWidget
 
-from knitground.app.layer_button import LayerButton
+from knitground.app.layers.layer_button import LayerButton
 
 W = TypeVar("W", bound=QWidget)
 

@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLineEdit
 
 from knitground.app.finder import Finder
-from knitground.app.tab_order import stops
+from knitground.app.keys.tab_order import stops
 from making import DEMO, plane_of
 
 NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier

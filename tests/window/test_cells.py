@@ -5,9 +5,9 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QInputDialog
 
-from knitground.app.ground.layer_dialog import LayerDialog
 from knitground.app.joins.marks import place_at, stitch_line
 from knitground.app.joins.tile_marks import TileMarks
+from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.core.edits.layers import add_layer, move_layer
 from knitground.core.edits.sets import label_tiles
 from knitground.core.edits.sheets import set_cut

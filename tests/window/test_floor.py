@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QDoubleSpinBox, QFileDialog, QPushButton, QSlider
 
 from knitground.app.commands import Command, Commands
-from knitground.app.ground.layer_dialog import LayerDialog
+from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.main import open_window
 from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import add_layer

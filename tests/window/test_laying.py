@@ -7,8 +7,8 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog
 
-from knitground.app.group_button import GroupButton
-from knitground.app.layer_button import LayerButton
+from knitground.app.layers.group_button import GroupButton
+from knitground.app.layers.layer_button import LayerButton
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.things import put
 from knitground.core.tiles.tile import TileRef

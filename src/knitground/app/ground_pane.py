@@ -11,7 +11,7 @@ from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.ground.tool_row import ToolRow
 from knitground.app.grow.trial import Trial
-from knitground.app.layers_column import LayersColumn
+from knitground.app.layers.column import LayersColumn
 from knitground.app.session import Session
 from knitground.app.tools import Tool
 from knitground.app.tools.area import Area

@@ -14,8 +14,8 @@ from PySide6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMe
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from knitground.app.focus_ring import FocusRings
 from knitground.app.jobs import Job
+from knitground.app.keys.focus_ring import FocusRings
 from knitground.app.theme.colours import follow_system
 from knitground.app.theme.icons import app_icon
 from knitground.app.window import Window

@@ -7,7 +7,6 @@ from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIc
 from PySide6.QtWidgets import QFrame, QMainWindow, QSplitter, QStackedWidget, QWidget
 
 from knitground.app.allowed import a_menu, allow_entry
-from knitground.app.canvas.key_pointer import KeyPointer
 from knitground.app.commands import Command, Commands
 from knitground.app.deliver.panel import DeliverPanel
 from knitground.app.finder import Finder
@@ -17,6 +16,8 @@ from knitground.app.grow.panel import GrowPanel
 from knitground.app.grow.trial import Trial
 from knitground.app.joins.panel import JoinsPanel
 from knitground.app.keeper import Keeper
+from knitground.app.keys.pointer import KeyPointer
+from knitground.app.keys.tab_order import go_on
 from knitground.app.known import known
 from knitground.app.ledger import LedgerBar
 from knitground.app.session import STAGES, Session
@@ -24,7 +25,6 @@ from knitground.app.sheet.panel import SheetPanel
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
-from knitground.app.tab_order import go_on
 from knitground.app.theme.colours import undressed
 from knitground.app.theme.icons import app_icon
 from knitground.app.walk.blocked import Blocked

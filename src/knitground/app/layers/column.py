@@ -13,10 +13,10 @@ from knitground.app.allowed import NO_GROUND, a_menu, allow, allow_entry
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.ground.coloured import paint_by_picture, paint_by_rows, write_picture, write_rows
-from knitground.app.ground.layer_dialog import LayerDialog
-from knitground.app.group_button import GroupButton
 from knitground.app.known import known
-from knitground.app.layer_button import WIDTH, LayerButton
+from knitground.app.layers.group_button import GroupButton
+from knitground.app.layers.layer_button import WIDTH, LayerButton
+from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import clear, icon_button, image_of, scrolling

@@ -1,0 +1,1 @@
+"""Going about the window by keys alone."""

@@ -1,0 +1,1 @@
+"""The layers of the ground at hand, in a column of small pictures."""
