@@ -73,11 +73,9 @@ class JoinsPanel(StagePanel):
         self._arranging = Arranging(session, self.view, self._five, self.make_missing)
         self._build_set()
         self._chart = CoverageChart(session)
-        left = column(tabs, self.view, self._actions())
+        left = column(tabs, self.view, self._actions(), self._cards())
         left.setStretch(1, 1)
-        work = row(in_widget(left), self._side(), spacing=8)
-        work.setStretch(0, 1)
-        layout = column(in_widget(work), self._cards())
+        layout = row(in_widget(left), self._side(), spacing=8)
         layout.setStretch(0, 1)
         self.setLayout(layout)
         for signal in (session.defined, session.opened, self.reading.changed, self.searching.changed):

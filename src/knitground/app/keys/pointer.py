@@ -1,15 +1,15 @@
 """Working on the ground and on sheets by keys alone: a pointer that arrow keys move, and that Space sets down."""
 
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QWidget
 
 from knitground.app.canvas.pixel_view import PixelView
+from knitground.app.canvas.sheet_view import OUTLINE
 from knitground.app.commands import Command
 from knitground.app.guard import guarded
 from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.app.theme.colours import theme
 
 _STEPS = {
     Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Up: (-1, 0), Qt.Key.Key_Down: (1, 0),
@@ -18,7 +18,7 @@ _BUTTONS = {
     Qt.Key.Key_Space: Qt.MouseButton.LeftButton, Qt.Key.Key_Delete: Qt.MouseButton.RightButton,
     Qt.Key.Key_Backspace: Qt.MouseButton.RightButton,
 }  # fmt: skip
-_MARGIN, _SIDE = 24, 25
+_MARGIN, _SIDE = 24, 35
 _SAYS = (
     "Arrow keys point (with Shift in larger steps), Space does what a click does and draws while it is held, "
     "Delete does what the right button does; Escape ends it."
@@ -38,10 +38,13 @@ class _Cross(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter, middle = QPainter(self), QPointF(_SIDE / 2, _SIDE / 2)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for colour, width in (("panel", 4.0), ("focus", 2.0)):
-            painter.setPen(QPen(theme().colour(colour), width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        # Art may be of any colour: dark round light stands out on all of them.
+        for colour, width in ((OUTLINE, 5.0), (QColor("white"), 2.0)):
+            painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(middle, 7.0, 7.0)
             for x, y in ((1, 0), (-1, 0), (0, 1), (0, -1)):
-                painter.drawLine(middle + QPointF(3 * x, 3 * y), middle + QPointF(9 * x, 9 * y))
+                painter.drawLine(middle + QPointF(7 * x, 7 * y), middle + QPointF(14 * x, 14 * y))
 
 
 class KeyPointer(QObject):
