@@ -32,6 +32,7 @@ from knitground.core.grow.steps.noise import NoiseStep
 from knitground.core.joins.sets import Terrain
 from knitground.core.layers.stitched import PLAN
 from knitground.core.layers.thing import Thing
+from knitground.core.project.delivery import Delivery
 from knitground.core.project.document import Document
 from knitground.core.tiles.notes import Property
 from knitground.core.walk.side import VIEW
@@ -80,7 +81,8 @@ def old_project() -> Document:
         for n, one in enumerate((ground, *others))
     )
     grounds = (replace(ground, layers=layers, properties=said), *others)
-    document.define("grounds", replace(document.project, grounds=grounds, recipes=recipes))
+    handed = (Delivery("game", "Game", "json"), Delivery("rows", "Rows", "csv", ("ground",)))
+    document.define("grounds", replace(document.project, grounds=grounds, recipes=recipes, deliveries=handed))
     return document
 
 
@@ -175,6 +177,12 @@ def main() -> None:
     redrawn = png(sheet_of_tiles(16, 4, seed=9))
     tell("redraw the sheet beside it", lambda: art.write_bytes(redrawn), lambda: True, 3.0)
     tell("save", window.keeper.save, lambda: not session.document.changed)
+    runs = window.panels["deliver"].runs
+    tell(
+        "deliver all",
+        lambda: runs.run("game", "rows"),
+        lambda: not (runs.is_running("game") or runs.is_running("rows")),
+    )
     os._exit(0)
 
 

@@ -3,6 +3,7 @@
 import base64
 import json
 import zlib
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
@@ -35,11 +36,27 @@ def packed(numbers: NDArray[np.int64]) -> str:
 def _layer(layer: dict[str, Any]) -> str:
     named = {name: value for name, value in layer.items() if name not in ("rows", "things")}
     said = [f"{json.dumps(name)}: {_short(value)}" for name, value in named.items()]
-    for held in ("things", "rows"):
-        if held in layer:
-            lines = ",\n   ".join(json.dumps(row, ensure_ascii=False, separators=(",", ":")) for row in layer[held])
-            said.append(f'"{held}": [\n   {lines}\n  ]')
+    if "things" in layer:
+        lines = (json.dumps(thing, ensure_ascii=False, separators=(",", ":")) for thing in layer["things"])
+        said.append(_lines("things", lines))
+    if "rows" in layer:
+        words = _Words()
+        said.append(_lines("rows", (f"[{','.join(map(words.__getitem__, row))}]" for row in layer["rows"])))
     return "  {" + ", ".join(said) + "}"
+
+
+def _lines(name: str, lines: Iterable[str]) -> str:
+    """A list of a layer, an entry on each line."""
+    held = ",\n   ".join(lines)
+    return f'"{name}": [\n   {held}\n  ]'
+
+
+class _Words(dict[int, str]):
+    """Numbers as they are written, each of which is made once: there are many cells, and few numbers."""
+
+    def __missing__(self, number: int) -> str:
+        word = self[number] = json.dumps(number)
+        return word
 
 
 def _short(value: Any) -> str:

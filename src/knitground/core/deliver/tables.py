@@ -112,5 +112,8 @@ def _tile_name(made: MadeMap, code: int) -> str:
 
 def _csv(lines: Iterable[Sequence[Any]]) -> bytes:
     out = io.StringIO()
-    csv.writer(out, lineterminator="\n").writerows(lines)
+    writer = csv.writer(out, lineterminator="\n")
+    for line in lines:
+        # All at once would let nobody else in until a large map is written.
+        writer.writerow(line)
     return out.getvalue().encode()
