@@ -1,10 +1,13 @@
 """What has to hold on every page of every stage."""
 
 import pytest
-from PySide6.QtWidgets import QAbstractButton
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QListWidget
 
 from knitground.app.allowed import allow, allow_entry, why_not
 from knitground.app.widgets import button, in_row
+from knitground.core.check.check import Finding
 from knitground.core.edits.layers import add_layer
 from knitground.core.project.document import Document
 from making import add_sheet, make_document, png, sheet_of_tiles
@@ -89,3 +92,26 @@ def test_entries_of_menus_say_why_they_cannot_be_chosen(demo):
     assert (up.isEnabled(), up.toolTip(), menu.toolTipsVisible()) == (False, "It is the uppermost already.", True)
     assert allow_entry(up, "").isEnabled()
     menu.close()
+
+
+def test_three_hundred_findings_are_searched_and_the_one_found_is_led_to(working, qtbot):
+    went: list[Finding] = []
+    working.session.go_to.connect(went.append)
+    working.session.findings = tuple(
+        Finding("gap", "ground", f"There is no tile at {n}, {n}", "ground", row=n % 15, column=n % 20)
+        for n in range(300)
+    )
+    working.ledger.open_list()
+    popup = QApplication.activePopupWidget()
+    assert cut_off(popup) == []
+    line, listed = named(popup, QLineEdit, "Search the findings"), named(popup, QListWidget, "Findings")
+    QTest.keyClicks(line, "nowhere")
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    assert went == []
+    line.clear()
+    QTest.keyClicks(line, "tile 217")
+    assert [listed.item(n).text() for n in range(300) if not listed.item(n).isHidden()] == [
+        "Ground:  There is no tile at 217, 217"
+    ]
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    assert [one.sentence for one in went] == ["There is no tile at 217, 217"]

@@ -4,6 +4,7 @@ from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtWidgets import (
     QFrame,
     QLabel,
+    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QProgressBar,
@@ -22,6 +23,7 @@ from knitground.core.edits.mending import mend, mend_of
 from knitground.core.edits.painting import Spot
 
 _SHOWN_MS = 6000
+_MANY = 12
 _PROBLEM_MS = 12000
 
 
@@ -81,6 +83,8 @@ class LedgerBar(QWidget):
         popup.setObjectName("card")
         entries = QListWidget()
         entries.setWordWrap(True)
+        entries.setAccessibleName("Findings")
+        entries.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         for finding in self._session.findings:
             item = QListWidgetItem(f"{finding.stage.capitalize()}:  {finding.sentence}")
             item.setToolTip(finding.mend)
@@ -95,9 +99,12 @@ class LedgerBar(QWidget):
         _offer(mends, None)
         layout = QVBoxLayout(popup)
         layout.setContentsMargins(8, 8, 8, 8)
+        count = len(self._session.findings)
+        if count > _MANY:
+            layout.addWidget(_search(entries, count))
         layout.addWidget(entries)
         layout.addWidget(mends)
-        popup.resize(560, min(360, 80 + 34 * max(1, len(self._session.findings))))
+        popup.resize(560, min(360, 80 + 34 * max(1, count)))
         popup.move(self.mapToGlobal(QPoint(8, -popup.height() - 4)))
         popup.show()
         entries.setFocus()
@@ -179,6 +186,28 @@ class LedgerBar(QWidget):
     def _stop(self) -> None:
         if self._job is not None:
             self._job.cancel()
+
+
+def _search(entries: QListWidget, count: int) -> QLineEdit:
+    """A line that leaves only those findings in the list that hold all words typed."""
+    line = QLineEdit()
+    line.setPlaceholderText(f"Search {count} findings")
+    line.setAccessibleName("Search the findings")
+
+    def look(text: str) -> None:
+        words = text.lower().split()
+        every = [entries.item(number) for number in range(entries.count())]
+        for item in every:
+            item.setHidden(not all(word in item.text().lower() for word in words))
+        entries.setCurrentRow(next((number for number, item in enumerate(every) if not item.isHidden()), -1))
+
+    def go() -> None:
+        if entries.currentRow() >= 0:
+            entries.itemActivated.emit(entries.currentItem())
+
+    line.textChanged.connect(look)
+    line.returnPressed.connect(go)
+    return line
 
 
 def _offer(mends: QPushButton, item: QListWidgetItem | None) -> None:
