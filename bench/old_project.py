@@ -42,7 +42,7 @@ from stitch_cases import drawn_stitch
 SIDE, STITCHES, THINGS, GROUNDS, STEPS = 2048, 400, 5_000, 10, 60
 
 
-def old_project() -> Document:
+def aged_project() -> Document:
     """The project, as it might lie on the disk of somebody who has worked on it for years."""
     random = np.random.Generator(np.random.PCG64(11))
     document = make_document(SIDE, SIDE)
@@ -126,7 +126,7 @@ class Clock:
 def main() -> None:
     """Prints the longest wait for each thing that is done."""
     folder = Path(tempfile.mkdtemp()) / "old"
-    old_project().save(folder)
+    aged_project().save(folder)
     size = sum(path.stat().st_size for path in folder.rglob("*") if path.is_file())
     print(f"{SIDE} x {SIDE}, {STITCHES} stitches, {THINGS} things, {STEPS} steps: {size / 2**20:.1f} MB")
     window = open_window(make_application(), None)

@@ -85,14 +85,14 @@ def cut_off(root: QWidget) -> list[str]:
     found = [f"{told(one)}: {words(one)}" for one in shown(root) if _too_narrow(one)]
     for one in controls(root):
         seen = one.visibleRegion().boundingRect()
-        if not _scrolls(one) and (seen.width() < one.width() or seen.height() < one.height()):
+        if not _inside(one, QAbstractScrollArea) and (seen.width() < one.width() or seen.height() < one.height()):
             found.append(f"{told(one)}: {seen.width()} x {seen.height()} of {one.width()} x {one.height()}")
     return found
 
 
 def _too_narrow(one: QWidget) -> bool:
     text = words(one)
-    if not text or _in_list(one):
+    if not text or _inside(one, QAbstractItemView):
         return False
     room = one.fontMetrics().horizontalAdvance(text)
     if isinstance(one, Elided):
@@ -115,20 +115,9 @@ def _given(one: QWidget) -> set[str]:
     return {thing.name for kind in kinds for thing in kind}
 
 
-def _in_list(one: QWidget) -> bool:
-    """Names that people give are of any length; in lists they end in dots."""
+def _inside(one: QWidget, kind: type[QWidget]) -> bool:
+    """Whether something lies in a list, where names end in dots, or in what scrolls."""
     above = one.parentWidget()
-    while above is not None:
-        if isinstance(above, QAbstractItemView):
-            return True
+    while above is not None and not isinstance(above, kind):
         above = above.parentWidget()
-    return False
-
-
-def _scrolls(one: QWidget) -> bool:
-    above = one.parentWidget()
-    while above is not None:
-        if isinstance(above, QAbstractScrollArea):
-            return True
-        above = above.parentWidget()
-    return False
+    return above is not None

@@ -217,10 +217,9 @@ class SheetView(PixelView):
         self.update()
 
     def beside(self, point: QPointF, step: tuple[int, int], *, far: bool) -> QPointF:
-        down, right = step
         if self.cut is None:
             return point
-        place = place_beside(self.cut, self.content_size(), (point.x(), point.y()), (right, down), whole=far)
+        place = place_beside(self.cut, self.content_size(), (point.x(), point.y()), step[::-1], whole=far)
         return QPointF(*place)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -69,6 +69,11 @@ class KeyPointer(QObject):
         """The view that is pointed at; none while the mouse points."""
         return self._view
 
+    @property
+    def at(self) -> QPointF:
+        """The point of the view's content that is pointed at."""
+        return self._at
+
     def toggle(self) -> None:
         """Begins in the middle of the view that has the keyboard, or ends."""
         if self._view is not None:

@@ -37,9 +37,9 @@ def place_beside(
         beside = tuple(min(max(0.0, old + far * by), most - 1) for old, by, most in zip(at, step, size, strict=True))
         return beside[0], beside[1]
     left, top = region.x + cut.margin_x, region.y + cut.margin_y
-    right, down = (step[0] * _PLACES, step[1] * _PLACES) if whole else step
-    x = _along(at[0] - left, cut.tile_width, cut.pitch_x, region.width - cut.margin_x, right)
-    y = _along(at[1] - top, cut.tile_height, cut.pitch_y, region.height - cut.margin_y, down)
+    places = _PLACES if whole else 1
+    x = _along(at[0] - left, cut.tile_width, cut.pitch_x, region.width - cut.margin_x, places * step[0])
+    y = _along(at[1] - top, cut.tile_height, cut.pitch_y, region.height - cut.margin_y, places * step[1])
     return left + x, top + y
 
 
