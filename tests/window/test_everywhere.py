@@ -115,3 +115,17 @@ def test_three_hundred_findings_are_searched_and_the_one_found_is_led_to(working
     ]
     QTest.keyClick(line, Qt.Key.Key_Return)
     assert [one.sentence for one in went] == ["There is no tile at 217, 217"]
+
+
+def test_cards_of_what_is_chosen_are_whole_and_move_nothing(demo, qtbot):
+    session, sizes = demo.session, halves(demo).sizes()
+    session.set_stage("ground")
+    session.choose(layer_id="yard")
+    demo.ground.choose_tool("select")
+    session.choose(things=frozenset({"22"}))
+    qtbot.waitUntil(lambda: cut_off(demo) == [], timeout=1000)
+    session.set_stage("stitches")
+    session.choose(layer_id="walls", stitch_id="fern")
+    demo.panels["stitches"].chart.look_at("Cover")
+    qtbot.waitUntil(lambda: all("Elided" in one for one in cut_off(demo)), timeout=1000)
+    assert halves(demo).sizes() == sizes

@@ -35,6 +35,7 @@ from knitground.core.tiles.notes import Property
 
 _PAGE = 156
 _NEW = "*new"
+_SHORT, _LONG = 76, 92
 _NO_THING = "Choose a thing on the map first."
 _SIDES: tuple[tuple[str, Side, str], ...] = (
     ("Left", "left", "Left sides on one line"),
@@ -70,6 +71,7 @@ class ThingCard(QWidget):
             "height": self._number("Height in pixels", 0, FARTHEST, " px"),
         }
         for field, box in self.numbers.items():
+            box.setFixedWidth(_SHORT if field in ("turn", "scale") else _LONG)
             box.valueChanged.connect(lambda value, field=field: self._set_number(field, value))
         self.mirrored = Tick("Mirrored", "Whether it is seen as in a mirror (M)")
         self.mirrored.clicked.connect(lambda on: self._change("mirror things", lambda one: replace(one, mirrored=on)))
@@ -80,7 +82,7 @@ class ThingCard(QWidget):
             "Figure": self.figure,            "Lines up": self._lining(), "Kinds": self.kinds,
         })  # fmt: skip
         self.pages.setFixedHeight(_PAGE)
-        head = row(*self.pages.tabs.values(), None, self._title, spacing=4)
+        head = row(*self.pages.tabs.values(), None, spacing=2)
         self.setLayout(column(card(column(in_widget(head), self.pages, spacing=6), 10)))
         for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
@@ -134,7 +136,7 @@ class ThingCard(QWidget):
         return in_widget(
             column(
                 in_row(self.name, self.kind, None),
-                in_row(QLabel("Stands at"), self.numbers["x"], self.numbers["y"], None),
+                in_row(QLabel("Stands at"), self.numbers["x"], self.numbers["y"], None, self._title),
                 in_row(QLabel("Turned"), self.numbers["turn"], QLabel("Scale"), self.numbers["scale"],
                        self.mirrored, None),
                 self._sides,
@@ -174,7 +176,6 @@ class ThingCard(QWidget):
         box.setAccessibleName(name)
         box.setToolTip(name)
         box.lineEdit().setTextMargins(6, 0, 0, 0)
-        box.setFixedWidth(98)
         return box
 
     def _show_kinds(self, chosen: list[Thing]) -> None:

@@ -45,7 +45,7 @@ def stops(window: QWidget) -> Iterator[QWidget]:
 
 def _is_stop(part: QWidget) -> bool:
     # What only scrolls is no stop: what stands in it is.
-    if type(part) is QScrollArea or (isinstance(part, QScrollArea) and part.widget() is not None):
+    if isinstance(part, QScrollArea):
         return False
     group = part.group() if isinstance(part, QAbstractButton) else None
     if group is None or not group.exclusive() or group.checkedButton() is None:

@@ -12,7 +12,17 @@ from knitground.app.session import Session
 from knitground.app.stitches.chart_editor import ChartEditor
 from knitground.app.stitches.live import layer_of
 from knitground.app.stitches.signs import SignPalette, named_in
-from knitground.app.widgets import ChoiceBox, Elided, button, column, fill_box, in_row, in_widget, scrolling
+from knitground.app.widgets import (
+    ChoiceBox,
+    Elided,
+    button,
+    column,
+    fill_box,
+    icon_button,
+    in_row,
+    in_widget,
+    scrolling,
+)
 from knitground.core.edits.chart_reading import chart_like
 from knitground.core.edits.signs import sign_for
 from knitground.core.edits.stitching import let_see, with_chart, with_numbers, with_view, without_chart, without_view
@@ -53,7 +63,7 @@ class ChartPage(QWidget):
         self._about.setObjectName("quiet")
         left = in_widget(column(self.editor, self._about, None, spacing=4))
         legend = scrolling(in_widget(column(self.palette_of_signs, None)))
-        like = button("Like selection", self.paste, "Ask for just what lies in the selected cells (Ctrl+V)")
+        like = icon_button("way_box", self.paste, "Like selection: ask for what lies in the selected cells (Ctrl+V)")
         self.editor.pasted.connect(self.paste)
         layout = column(in_row(self._views, self._seen, self._more, like, None), in_row(left, legend), spacing=6)
         layout.setStretch(1, 1)
