@@ -338,7 +338,7 @@ def test_a_chart_is_pasted_off_the_selected_cells(stitching, hand):
     hand.key(editor(stitching), "v", Qt.KeyboardModifier.ControlModifier)
     assert chart(stitching, 1) == ("0 0 0", "0 1 1", "0 1 1")
     session.select(boxed(session.ground.board, (0.5, 0.5), (12.5, 12.5)))
-    press(stitching.panels["stitches"], "Ask for just what lies")
+    press(stitching.panels["stitches"], "Like selection")
     assert chart(stitching, 1) == ("0 0 0", "0 1 1", "0 1 1"), "13 x 13 cells are too many for a chart"
 
 
