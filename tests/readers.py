@@ -63,10 +63,10 @@ def painted(path: Path, tmp_path: Path) -> np.ndarray:
     # It takes what begins with a slash for an option.
     # A second one at the same time would hand its work to the first, and now and then it waits for nothing.
     with FileLock(Path(tempfile.gettempdir()) / "knitground-tests-paint.lock"):
-        for _ in range(4):
+        for _ in range(6):
             with suppress(subprocess.TimeoutExpired):
                 paths = path.name, flat.name
-                run("lazpaint", *paths, cwd=tmp_path, within=12, QT_QPA_PLATFORM="offscreen", HOME=str(tmp_path))
+                run("lazpaint", *paths, cwd=tmp_path, within=6, QT_QPA_PLATFORM="offscreen", HOME=str(tmp_path))
                 break
     return np.asarray(Image.open(flat).convert("RGBA"))
 
