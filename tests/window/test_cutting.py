@@ -318,6 +318,6 @@ def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_pa
     assert window.keeper.open_path(tmp_path / "s.png")
     card = window.panels["sheet"].cut_card
     assert card.key.isVisible()
-    press(card, "Make #ff00ff clear")
+    press(card, "Clear #ff00ff")
     assert window.session.document.project.sheets[0].keys == ("#ff00ff",)
     assert not card.key.isVisible()

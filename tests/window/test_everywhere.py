@@ -1,5 +1,8 @@
 """What has to hold on every page of every stage."""
 
+from itertools import product
+
+import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -129,3 +132,27 @@ def test_cards_of_what_is_chosen_are_whole_and_move_nothing(demo, qtbot):
     demo.panels["stitches"].chart.look_at("Cover")
     qtbot.waitUntil(lambda: all("Elided" in one for one in cut_off(demo)), timeout=1000)
     assert halves(demo).sizes() == sizes
+
+
+def test_the_form_of_a_step_shows_whole_before_the_sheet_gets_more_than_a_strip(demo, qtbot):
+    demo.session.set_stage("grow")
+    form = demo.panels["grow"].recipe.form
+    qtbot.waitUntil(lambda: form.visibleRegion().boundingRect().height() >= 130, timeout=1000)
+    demo.resize(1280, 690)
+    qtbot.waitUntil(lambda: demo.panels["grow"].view.height() <= 90, timeout=1000)
+    assert demo.height() == 690
+
+
+def test_the_offer_to_clear_a_key_colour_is_whole(window, tmp_path, qtbot):
+    sheet = np.zeros((90, 134, 4), dtype=np.uint8)
+    sheet[:] = (200, 0, 200, 255)
+    tiles = sheet_of_tiles(6, 3, 20, seed=2)
+    for row, column in product(range(3), range(6)):
+        tile = tiles[row * 20 : row * 20 + 20, column * 20 : column * 20 + 20]
+        sheet[2 + row * 22 :][:20, 2 + column * 22 :][:, :20] = tile if row + column < 7 else (200, 0, 200, 255)
+    (tmp_path / "key.png").write_bytes(png(sheet))
+    window.keeper.add_sheet_file(tmp_path / "key.png")
+    qtbot.waitUntil(lambda: len(window.session.document.project.sheets) == 1, timeout=5000)
+    offer = named(window.panels["sheet"], QAbstractButton, "Clear #c800c8")
+    assert offer.isVisible()
+    qtbot.waitUntil(lambda: cut_off(window) == [], timeout=1000)

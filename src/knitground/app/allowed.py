@@ -3,6 +3,7 @@
 A part of the window is allowed or not in one place. What it holds goes with it, and gives the same reason.
 """
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QWidget
 
@@ -22,6 +23,9 @@ def allow(part: QWidget, why_not: str) -> None:
     why_not : str
         A sentence that says what to do first; nothing if it can be used.
     """
+    forbidden = part.property(_WHY_NOT) or part.testAttribute(Qt.WidgetAttribute.WA_ForceDisabled)
+    if not why_not and not forbidden:
+        return  # as nearly always, and asked whenever anything is chosen
     part.setProperty(_WHY_NOT, why_not)
     part.setEnabled(not why_not)
     for one in (part, *part.findChildren(QWidget)):

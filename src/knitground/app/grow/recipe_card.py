@@ -3,9 +3,9 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QInputDialog, QScrollArea, QWidget
+from PySide6.QtWidgets import QInputDialog, QScrollArea, QSizePolicy, QWidget
 
 from knitground.app.allowed import NO_GROUND, NO_STEPS, a_menu, allow
 from knitground.app.commands import Command
@@ -31,7 +31,6 @@ from knitground.app.widgets import (
     number,
     quiet,
     row,
-    scrolling,
     set_quietly,
 )
 from knitground.core.chance import seed_for
@@ -42,7 +41,24 @@ from knitground.core.grow.steps import KINDS
 from knitground.core.grow.steps.step import Step
 from knitground.core.project.model import fresh_id
 
-_FORM = 60
+_FORM, _FORM_MOST = 60, 152
+
+
+class _FormArea(QScrollArea):
+    """Takes the height that the form asks for before the sheet gets more than a strip; scrolls on a low screen."""
+
+    def __init__(self, form: QWidget) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        self.setMinimumHeight(_FORM)
+        self.setWidget(form)
+
+    def sizeHint(self) -> QSize:
+        form = self.widget()
+        wanted = form.minimumSizeHint().height() if form is not None else 0
+        return QSize(super().sizeHint().width(), min(max(_FORM, wanted), _FORM_MOST))
 
 
 class RecipeCard(QWidget):
@@ -100,13 +116,12 @@ class RecipeCard(QWidget):
         steps = row(pictures, in_widget(column(self._add, self._copy, self._once_more, spacing=4)), spacing=8)
         steps.setStretch(0, 1)
         self._seed.setFixedWidth(96)
-        form = scrolling(self.form)
-        form.setMinimumHeight(_FORM)
+        self._area = _FormArea(self.form)
         self.setLayout(
             column(
                 in_row(heading("Recipe"), self._recipes, self._new, self._gone, None, self.alive.tick, self._on),
                 in_widget(steps),
-                form,
+                self._area,
                 in_row(
                     self._try,
                     self._again,
@@ -191,6 +206,7 @@ class RecipeCard(QWidget):
         self._pictures.ensureVisible(round(place.center().x()), 0, round(place.width()), 0)
         step = steps[at] if steps else None
         self.form.show_step(step)
+        self._area.updateGeometry()
         self._on.setChecked(step is not None and step.on)
         if recipe is not None:
             set_quietly(self._seed, min(recipe.seed, 2**31 - 1))

@@ -70,7 +70,7 @@ class CutCard(QWidget):
         if self._view.cut is not None and not (known is pixels and cut == self._view.cut):
             self._looked_at = pixels, self._view.cut
             self._key = gutter_colour(pixels, self._view.cut) or ""
-        self.key.setText(f"Make {self._key} clear")
+        self.key.setText(f"Clear {self._key}")
         self.key.setVisible(bool(self._key) and not sheet.keys)
 
     def _clear_key(self) -> None:
