@@ -16,8 +16,10 @@ import measure
 
 DEMO = Path(__file__).resolve().parents[1] / "demo" / "apiary"
 _SHOWN = """
-import os, sys, time
+import gc, os, sys, time
 from pathlib import Path
+import knitground.cli
+gc.disable()  # as the command does
 from knitground.app.main import make_application, open_window
 app = make_application()
 window = open_window(app, Path({path!r}) if {path!r} else None)

@@ -1,5 +1,6 @@
 """Fixtures that all tests share."""
 
+import gc
 import os
 
 import pytest
@@ -25,3 +26,9 @@ def _own_folders(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.M
     home = tmp_path_factory.mktemp("home")
     for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME"):
         monkeypatch.setenv(name, str(home))
+
+
+def pytest_collection_finish() -> None:
+    """What was imported stays; looking through all of it for what is unused takes a fifth of the tests' time."""
+    gc.collect()
+    gc.freeze()

@@ -53,6 +53,7 @@ def open_window(app: QApplication, path: Path | None) -> Window:
         window.keeper.open_path(path)
     # What start has made stays as long as the window; looking through it for garbage would take 50 ms of a frame.
     gc.freeze()
+    gc.enable()
     ahead = Job("Bringing libraries in", lambda report: bring_in())
     QTimer.singleShot(_AHEAD_MS, window, lambda: ahead.start())
     return window

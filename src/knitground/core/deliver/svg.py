@@ -1,11 +1,11 @@
 """SVG 1.1 (with `href` as in SVG 2): a ground as symbols and uses of small pictures, and its shapes as vectors."""
 
 import base64
+import html
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
-from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 from pydantic import Field
@@ -193,12 +193,13 @@ def _outlined(thing: Thing, colour: str) -> str:
     title = f"<title>{_text(thing.name or thing.id)}</title>"
     if len(corners) == 1:
         x, y = corners[0]
-        return f'<circle cx="{x:g}" cy="{y:g}" r="3" fill={quoteattr(colour)}>{title}</circle>'
+        return f'<circle cx="{x:g}" cy="{y:g}" r="3" fill="{_text(colour)}">{title}</circle>'
     points = " ".join(f"{x:g},{y:g}" for x, y in corners)
     if thing.form == "line":
-        return f'<polyline points="{points}" fill="none" stroke={quoteattr(colour)}>{title}</polyline>'
-    return f'<polygon points="{points}" fill={quoteattr(colour)} stroke={quoteattr(colour)}>{title}</polygon>'
+        return f'<polyline points="{points}" fill="none" stroke="{_text(colour)}">{title}</polyline>'
+    return f'<polygon points="{points}" fill="{_text(colour)}" stroke="{_text(colour)}">{title}</polygon>'
 
 
 def _text(text: str) -> str:
-    return escape("".join(letter for letter in text if letter >= " " and letter not in "\ufffe\uffff"))
+    """Text as it may stand in an element or in an attribute."""
+    return html.escape("".join(letter for letter in text if letter >= " " and letter not in "\ufffe\uffff"))

@@ -26,7 +26,7 @@ MOST_TICKS = TICKS * 600
 class Leg(BaseModel):
     """A direction that is held for so many steps; none to stand still."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, defer_build=True)
 
     way: Way
     ticks: Annotated[int, Field(ge=1, le=MOST_TICKS)]
@@ -35,7 +35,7 @@ class Leg(BaseModel):
 class Route(BaseModel):
     """Where a figure begins, in pixels of the ground, and what it does then."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, defer_build=True)
 
     x: Annotated[float, Field(ge=-(2**20), le=2**20, allow_inf_nan=False)]
     y: Annotated[float, Field(ge=-(2**20), le=2**20, allow_inf_nan=False)]
