@@ -108,6 +108,22 @@ def test_tiles_that_find_no_place_are_told_and_never_taken_for_others(document):
     assert "8 cells of Ground, Things, first at 0, 13" in finding.sentence
 
 
+def test_single_tiles_are_matched_by_hand_whatever_the_way_says(document):
+    add_tag(document, [tile(5, 0)], "five")
+    before = look(document)
+    art = document.state.pictures["art"]
+    cut = sheet_of(document).cuts[0]
+    by_hand = {(5, 0): (6, 0), (6, 0): (5, 0), (7, 0): None, (8, 0): (99, 0)}
+    wanted = cut_otherwise(sheet_of(document), art, art, cut, "place", by_hand)
+    assert wanted.matched == 63
+    exchange(document, wanted)
+    (tagged,) = document.project.tiles
+    assert (tagged.column, tagged.row) == (6, 0)
+    assert wanted.mapping[tile(8, 0)][2:] == (8, 0), "what is no tile takes nobody's place"
+    document.undo()
+    assert np.array_equal(look(document), before)
+
+
 def test_a_sheet_of_several_parts_is_only_exchanged_for_the_same_layout(document):
     sheet = sheet_of(document)
     several = replace(sheet, cuts=(*sheet.cuts, Cut("b", 4, 4, region=Rect(0, 0, 8, 8))))

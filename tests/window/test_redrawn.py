@@ -6,10 +6,13 @@ import shutil
 import numpy as np
 import pytest
 
+from knitground.app.sheet.exchange_dialog import ExchangeDialog
 from knitground.core.edits.exchange import exchange, same_layout
 from knitground.core.grid.rect import CellRect
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
+from knitground.core.project.naming import named_tiles
+from knitground.core.tiles.tile import TileRef
 from making import cell_pixels, make_document, png, sheet_of_tiles
 from window.finding import says
 
@@ -137,3 +140,30 @@ def test_a_drawing_taken_over_from_outside_the_project_is_to_be_saved(window, qt
     named = next(sheet.file for sheet in document.project.sheets if sheet.id == "fresh")
     assert (on_disk.parents[1] / named).read_bytes() == new
     assert not document.changed
+
+
+def test_a_single_pair_of_an_exchange_is_chosen_by_hand(working, hand, qtbot):
+    document = working.session.document
+    before = document.state.pictures["art"]
+    pixels = sheet_of_tiles(16, 4, seed=8)
+    new = Picture(png(pixels), pixels)
+    dialog = ExchangeDialog(working, working.session, document.project.sheets[0], new)
+    qtbot.addWidget(dialog)
+    dialog.show()
+    dialog.list.setCurrentRow(0)
+    assert "In place of 0, 0:" in says(dialog)
+    hand.click(dialog.new, dialog.new.place_of(1 + 16 + 3).center())  # after "none": the fourth of the second row
+    assert dialog.list.item(0).text() == "0, 0 → 3, 1, by hand"
+    hand.click(dialog.new, dialog.new.place_of(1 + 16 + 3).center())
+    dialog.list.setCurrentRow(1)
+    hand.click(dialog.new, dialog.new.place_of(0).center())
+    assert dialog.list.item(1).text() == "1, 0 → none, by hand"
+    assert "63 of 64" in says(dialog)
+    dialog.grab()
+    dialog.take.click()
+    (cut,) = document.project.sheets[0].cuts
+    taken = TileRef("art", cut.id, 3, 1)
+    assert np.array_equal(working.session.derived.tile(taken), pixels[8:16, 24:32])
+    assert taken in named_tiles(document.project), "what named the first names the chosen one now"
+    working.undo()
+    assert document.state.pictures["art"] is before

@@ -19,8 +19,9 @@ class PictureGrid(QWidget):
 
     picked = Signal(int)
 
-    def __init__(self, name: str, side: QSize, tip: str = "") -> None:
+    def __init__(self, name: str, side: QSize, tip: str = "", nothing: str = "bare") -> None:
         super().__init__()
+        self._nothing = nothing
         self._side, self._images, self._says = side, list[QImage | None](), ""
         self._lit: frozenset[int] | None = None
         self.at = 0
@@ -36,6 +37,11 @@ class PictureGrid(QWidget):
         self._lit = None if lit is None else frozenset(lit)
         self.at = min(self.at if at is None else at, max(0, len(self._images) - 1))
         self._lay_out()
+        self.update()
+
+    def choose(self, number: int) -> None:
+        """Makes a picture the chosen one, without telling that it was picked."""
+        self.at = number
         self.update()
 
     def place_of(self, number: int) -> QRectF:
@@ -74,7 +80,7 @@ class PictureGrid(QWidget):
             painter.setOpacity(1.0)
             if image is None:
                 painter.setPen(theme().colour("quiet"))
-                painter.drawText(room, Qt.AlignmentFlag.AlignCenter, "bare")
+                painter.drawText(room, Qt.AlignmentFlag.AlignCenter, self._nothing)
             chosen = number == self.at and (self._lit is None or self.hasFocus())
             colour = "focus" if chosen and self.hasFocus() else "thread" if chosen or (lit and self._lit) else "line"
             painter.setPen(QPen(theme().colour(colour), 2 if colour != "line" else 1))

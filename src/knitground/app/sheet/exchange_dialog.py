@@ -1,4 +1,6 @@
-"""Exchanging a sheet's picture: which tile takes the place of which, before it is accepted."""
+"""Exchanging a sheet's picture: which tile takes the place of which, before it is accepted, also chosen by hand."""
+
+from functools import cached_property
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
@@ -6,11 +8,25 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QL
 
 from knitground.app.allowed import allow
 from knitground.app.known import known
+from knitground.app.picture_grid import PictureGrid
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
-from knitground.app.widgets import ChoiceBox, Tick, column, fill_box, fitted, image_of, in_row, in_widget, number, quiet
-from knitground.core.edits.exchange import Exchange, cut_otherwise, exchange, new_cut, same_layout
+from knitground.app.widgets import (
+    ChoiceBox,
+    Tick,
+    column,
+    fill_box,
+    fitted,
+    image_of,
+    in_row,
+    in_widget,
+    number,
+    quiet,
+    row,
+    scrolling,
+)
+from knitground.core.edits.exchange import Exchange, Place, cut_otherwise, exchange, new_cut, same_layout
 from knitground.core.errors import KnitGroundError
 from knitground.core.project.model import Picture
 from knitground.core.project.naming import named_tiles
@@ -25,17 +41,22 @@ _MOST_SHOWN = 400
 
 
 class ExchangeDialog(QDialog):
-    """Shows each tile with the one that takes its place."""
+    """Shows each tile with the one that takes its place; beside them all new tiles, to choose another."""
 
     def __init__(self, parent: QWidget, session: Session, sheet: Sheet, picture: Picture) -> None:
         super().__init__(parent)
         self._session, self._sheet, self._picture = session, sheet, picture
         self._before = session.document.state.pictures[sheet.id]
         self._same = same_layout(sheet, self._before, picture)
-        self._cut: Cut | None = None if self._same else new_cut(sheet, picture)
+        plain = len(sheet.cuts) == 1 and not sheet.cuts[0].pieces
+        # Of several parts or loose pieces all keep their places, or the picture is refused here.
+        self._cut: Cut | None = None
+        if plain or self._same is None:
+            self._cut = self._same.sheet.cuts[0] if self._same else new_cut(sheet, picture)
+        self._by_hand: dict[Place, Place | None] = {}
         self._wanted: Exchange | None = None
         self.setWindowTitle(f"Exchange the picture of {sheet.id}")
-        self.resize(620, 560)
+        self.resize(900 if self._cut else 620, 580)
         self._says = quiet()
         self.way = ChoiceBox("How tiles are matched")
         self.way.setMinimumContentsLength(18)
@@ -43,8 +64,6 @@ class ExchangeDialog(QDialog):
         self.way.activated.connect(lambda _: self._show())
         self._tile = [number(1, LARGEST_TILE, lambda value, s=side: self._set_tile(s, value), f"tile {side}", " px")  # type: ignore[misc]
                       for side in ("width", "height")]  # fmt: skip
-        self._how = in_row(QLabel("New tiles"), *self._tile, QLabel("match"), self.way, None)
-        self._how.setVisible(self._same is None)
         self.grounds = Tick(
             "Grounds take the new tile size", "Cells as large as the old tiles become as large as the new"
         )
@@ -52,17 +71,16 @@ class ExchangeDialog(QDialog):
         self.list.setObjectName("pictures")
         self.list.setViewMode(QListWidget.ViewMode.IconMode)
         self.list.setIconSize(QSize(3 * _SIDE, _SIDE))
+        self.list.setGridSize(QSize(4 * _SIDE, 2 * _SIDE - 8))
         self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.list.setMovement(QListWidget.Movement.Static)
         self.list.setAccessibleName("Tiles and what takes their place")
-        self._buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
-        self.take = self._buttons.addButton("Exchange", QDialogButtonBox.ButtonRole.AcceptRole)
-        self._buttons.accepted.connect(self._take)
-        self._buttons.rejected.connect(self.reject)
-        layout = column(self._says, self._how, self.list, self.grounds, in_widget(column(self._buttons)))
-        layout.setStretch(2, 1)
-        layout.setContentsMargins(16, 16, 16, 16)
-        self.setLayout(layout)
+        self.list.currentItemChanged.connect(lambda *_: self._show_choice())
+        self.new = PictureGrid("New tiles", QSize(_SIDE, _SIDE), "Click the tile that takes its place", nothing="none")
+        self.new.picked.connect(self._choose)
+        self._shown: list[TileRef] = []
+        self._places: list[Place | None] = []
+        self._put_together()
         if self._cut is not None:
             for box, value in zip(self._tile, (self._cut.tile_width, self._cut.tile_height), strict=True):
                 box.blockSignals(True)
@@ -70,25 +88,76 @@ class ExchangeDialog(QDialog):
                 box.blockSignals(False)
         self._show()
 
+    def _put_together(self) -> None:
+        self._for = quiet()
+        self._room = scrolling(self.new)
+        self._buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self.take = self._buttons.addButton("Exchange", QDialogButtonBox.ButtonRole.AcceptRole)
+        self._buttons.accepted.connect(self._take)
+        self._buttons.rejected.connect(self.reject)
+        how = in_row(QLabel("New tiles"), *self._tile, QLabel("match"), self.way, None)
+        beside = column(self._for, self._room)
+        beside.setStretch(1, 1)
+        by_hand = in_widget(beside)
+        halves = row(self.list, by_hand, spacing=12)
+        halves.setStretch(0, 3)
+        halves.setStretch(1, 2)
+        layout = column(self._says, how, in_widget(halves), self.grounds, in_widget(column(self._buttons)))
+        layout.setStretch(2, 1)
+        layout.setContentsMargins(16, 16, 16, 16)
+        self.setLayout(layout)
+        for part in (how, by_hand):
+            part.setVisible(self._cut is not None)
+
     def _set_tile(self, side: str, value: int) -> None:
         before = known(self._cut)
         width, height = (value, before.tile_height) if side == "width" else (before.tile_width, value)
         self._cut = Cut(before.id, width, height, anchor=before.anchor)
+        self._by_hand.clear()
         self._show()
 
     def _show(self) -> None:
+        """Matches all anew."""
+        self._shown, self._places = [], []
         self.list.clear()
+        self.new.show_pictures([])
+        if not self._match():
+            return
+        pairs, used = self._pairs(), self._used
+        # What is in use and finds nothing matters most.
+        pairs = sorted(pairs, key=lambda pair: (pair[1] is not None, pair[0] not in used))[:_MOST_SHOWN]
+        self._shown = [one for one, _ in pairs]
+        for one, other in pairs:
+            item = QListWidgetItem()
+            item.setToolTip("In use" if one in used else "Not in use")
+            self._write(item, one, other)
+            self.list.addItem(item)
+        self.list.setCurrentRow(0)
+        self._offer_new()
+
+    def _match(self) -> bool:
+        """Whether the new picture can take the place of the old as it is wanted; says so."""
         try:
-            self._wanted = self._same or cut_otherwise(
-                self._sheet, self._before, self._picture, known(self._cut), self.way.currentData()
-            )
+            self._wanted = self._matched()
         except KnitGroundError as problem:
             self._wanted = None
             self._says.setText(str(problem))
             allow(self.take, str(problem))
-            return
+            return False
+        self.__dict__.pop("_after", None)
         allow(self.take, "")
-        old, new = self._sheet.cuts[0], self._wanted.sheet.cuts[0]
+        self._ask_of_grounds()
+        self._tell()
+        return True
+
+    def _matched(self) -> Exchange:
+        kept = self._same is not None and known(self._same).sheet.cuts[0] == self._cut
+        if self._cut is None or (kept and self.way.currentData() == "place" and not self._by_hand):
+            return known(self._same)
+        return cut_otherwise(self._sheet, self._before, self._picture, self._cut, self.way.currentData(), self._by_hand)
+
+    def _ask_of_grounds(self) -> None:
+        old, new = self._sheet.cuts[0], known(self._wanted).sheet.cuts[0]
         resized = (old.tile_width, old.tile_height) != (new.tile_width, new.tile_height)
         self.grounds.setVisible(resized and not old.pieces)
         # Where other sheets keep the old size, grounds had better keep it too.
@@ -96,20 +165,52 @@ class ExchangeDialog(QDialog):
         sizes = {(cut.tile_width, cut.tile_height) for sheet in others for cut in sheet.cuts}
         alone = (old.tile_width, old.tile_height) not in sizes
         self.grounds.setChecked(resized and not old.pieces and alone)
+
+    def _tell(self) -> None:
         pairs = self._pairs()
-        used = self._used()
-        lost = [one for one, other in pairs if other is None]
+        lost = {one for one, other in pairs if other is None}
         says = f"{len(pairs) - len(lost)} of {len(pairs)} tiles have one that takes their place."
         if lost:
-            of_use = len(used & set(lost))
+            of_use = len(self._used & lost)
             says += f" {len(lost)} have none, {of_use} of them in use; those will be listed as findings."
         self._says.setText(says)
-        # What is in use and finds nothing matters most.
-        for one, other in sorted(pairs, key=lambda pair: (pair[1] is not None, pair[0] not in used))[:_MOST_SHOWN]:
-            where = f"{other.column}, {other.row}" if other else "none"
-            item = QListWidgetItem(self._icon(one, other), f"{one.column}, {one.row} → {where}")
-            item.setToolTip("In use" if one in used else "Not in use")
-            self.list.addItem(item)
+
+    def _write(self, item: QListWidgetItem, one: TileRef, other: TileRef | None) -> None:
+        where = f"{other.column}, {other.row}" if other else "none"
+        hand = ", by hand" if (one.column, one.row) in self._by_hand else ""
+        item.setIcon(self._icon(one, other))
+        item.setText(f"{one.column}, {one.row} → {where}{hand}")
+
+    def _offer_new(self) -> None:
+        """All tiles of the new picture, and none of them."""
+        if self._cut is not None:
+            self._places = [None, *self._after[self._new_id].cells()]
+            images = [image_of(self._after[self._new_id].cell(*place)) if place else None for place in self._places]
+            self.new.show_pictures(images)
+            self._show_choice()
+
+    def _show_choice(self) -> None:
+        at = self.list.currentRow()
+        if self._cut is None or not self._places or not 0 <= at < len(self._shown):
+            return
+        one = self._shown[at]
+        other = dict(self._pairs())[one]
+        self._for.setText(f"In place of {one.column}, {one.row}:")
+        number = self._places.index((other.column, other.row) if other else None)
+        self.new.choose(number)
+        middle = self.new.place_of(number).center().toPoint()
+        self._room.ensureVisible(middle.x(), middle.y(), 0, _SIDE)
+
+    def _choose(self, number: int) -> None:
+        """Gives the tile at hand another, by hand."""
+        if not self._shown:
+            return
+        one, item = self._shown[self.list.currentRow()], self.list.currentItem()
+        other, place = dict(self._pairs())[one], self._places[number]
+        if place != ((other.column, other.row) if other else None):
+            self._by_hand[one.column, one.row] = place
+            if self._match():
+                self._write(item, one, dict(self._pairs())[one])
 
     def _pairs(self) -> list[tuple[TileRef, TileRef | None]]:
         mapping = known(self._wanted).mapping
@@ -117,24 +218,36 @@ class ExchangeDialog(QDialog):
             return list(mapping.items())
         pairs: list[tuple[TileRef, TileRef | None]] = []
         for cut, changed in zip(self._sheet.cuts, known(self._wanted).sheet.cuts, strict=True):
-            new = Slices(self._picture.cleared(self._sheet), changed, known(self._wanted).sheet.parts_over(changed))
-            for cell in Slices(self._before.cleared(self._sheet), cut, self._sheet.parts_over(cut)).cells():
+            for cell in self._old[cut.id].cells():
                 ref = TileRef(self._sheet.id, cut.id, *cell)
-                pairs.append((ref, ref if new.holds(*cell) else None))
+                pairs.append((ref, ref if self._after[changed.id].holds(*cell) else None))
         return pairs
 
+    @cached_property
     def _used(self) -> set[TileRef]:
         document = self._session.document
         return {ref for ref in {*document.palette.refs, *named_tiles(document.project)} if ref.sheet == self._sheet.id}
+
+    @cached_property
+    def _old(self) -> dict[str, Slices]:
+        """The tiles that there are, by the ids of their cuts."""
+        return _sliced(self._before, self._sheet)
+
+    @cached_property
+    def _after(self) -> dict[str, Slices]:
+        """The tiles that there would be; forgotten whenever the picture is cut otherwise."""
+        return _sliced(self._picture, known(self._wanted).sheet)
+
+    @property
+    def _new_id(self) -> str:
+        return known(self._wanted).sheet.cuts[0].id
 
     def _icon(self, one: TileRef, other: TileRef | None) -> QIcon:
         strip = QPixmap(3 * _SIDE, _SIDE)
         strip.fill(Qt.GlobalColor.transparent)
         painter = QPainter(strip)
-        cuts = {cut.id: cut for cut in known(self._wanted).sheet.cuts}
-        before = Slices(self._before.cleared(self._sheet), next(cut for cut in self._sheet.cuts if cut.id == one.cut))
-        after = Slices(self._picture.cleared(self._sheet), cuts[other.cut]) if other else None
-        for place, slices, ref in ((0, before, one), (2, after, other)):
+        after = self._after[other.cut] if other else None
+        for place, slices, ref in ((0, self._old[one.cut], one), (2, after, other)):
             room = QRectF(place * _SIDE, 0, _SIDE, _SIDE)
             painter.fillRect(room, theme().colour("well"))
             if slices is not None:
@@ -150,3 +263,8 @@ class ExchangeDialog(QDialog):
         self._session.attempt(lambda: exchange(self._session.document, known(wanted), grounds=grounds))
         self._session.say(f"The picture of {self._sheet.id} is exchanged; undo brings the old one back.")
         self.accept()
+
+
+def _sliced(picture: Picture, sheet: Sheet) -> dict[str, Slices]:
+    pixels = picture.cleared(sheet)
+    return {cut.id: Slices(pixels, cut, sheet.parts_over(cut)) for cut in sheet.cuts}

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from types import MappingProxyType
 from typing import Literal
 
 import numpy as np
@@ -20,6 +21,7 @@ from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
 
 Way = Literal["place", "order", "look"]
+Place = tuple[int, int]
 _LOOKED_AT = 6
 _MOST_LOOKED_AT = 1500
 
@@ -72,7 +74,14 @@ def new_cut(sheet: Sheet, picture: Picture) -> Cut:
     return cut
 
 
-def cut_otherwise(sheet: Sheet, before: Picture, picture: Picture, cut: Cut, way: Way) -> Exchange:
+def cut_otherwise(
+    sheet: Sheet,
+    before: Picture,
+    picture: Picture,
+    cut: Cut,
+    way: Way,
+    by_hand: Mapping[Place, Place | None] = MappingProxyType({}),
+) -> Exchange:
     """An exchange for another cut; raises BadSheet where it does not fit the new picture.
 
     Parameters
@@ -80,13 +89,17 @@ def cut_otherwise(sheet: Sheet, before: Picture, picture: Picture, cut: Cut, way
     way : {"place", "order", "look"}
         Tiles go to the same column and row; to the tile of the same number in reading order; or to the one that
         looks most like them, no two to one.
+    by_hand : mapping
+        Columns and rows that were chosen for some, whatever the way says; None where nothing is to take their place.
+        Of a cell that is no tile of the new picture nothing is taken.
     """
     (old_cut,) = sheet.cuts
     old = Slices(before.cleared(sheet), old_cut)
     new = Slices(picture.cleared(sheet), cut)
     # Another name for the cut: a tile that finds no place must never be taken for one that lies where it lay.
     named = replace(cut, id=fresh_id(cut.id, sheet.cuts), region=None, left_out=(), taken_in=())
-    pairs = _pairs(old, new, way)
+    chosen = {one: other for one, other in by_hand.items() if other is None or new.holds(*other)}
+    pairs = {one: chosen.get(one, other) for one, other in _pairs(old, new, way).items()}
     mapping = {
         TileRef(sheet.id, old_cut.id, *one): TileRef(sheet.id, named.id, *other) if other is not None else None
         for one, other in pairs.items()
@@ -120,7 +133,7 @@ def exchange(document: Document, wanted: Exchange, *, grounds: bool = False) -> 
     document.define("exchange picture", project, pictures=pictures, planes=planes)
 
 
-def _pairs(old: Slices, new: Slices, way: Way) -> dict[tuple[int, int], tuple[int, int] | None]:
+def _pairs(old: Slices, new: Slices, way: Way) -> dict[Place, Place | None]:
     # Slow to import, and seldom needed.
     from scipy.optimize import linear_sum_assignment
 
