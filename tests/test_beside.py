@@ -75,7 +75,7 @@ strokes = st.lists(
 
 @pytest.mark.parametrize("ends", [False, True])
 @given(drawn=strokes)
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=25)
 def test_two_maps_are_knit_as_one_whatever_is_painted_on_either(drawn, ends):
     document = maps()
     first, other, whole = names(document)

@@ -36,7 +36,7 @@ def family(terrains: int, *, bare: bool = True) -> dict[int, tuple[int, ...]]:
 
 
 @given(data=st.data(), terrains=st.integers(1, 3))
-@settings(deadline=None, max_examples=15)
+@settings(deadline=None, max_examples=10)
 def test_a_full_tile_carries_the_eight_terrains_round_its_cell(data, terrains):
     labels = family(terrains)
     planes = {
@@ -61,7 +61,7 @@ def test_a_full_set_of_many_terrains_needs_no_huge_table():
 @given(
     strokes=st.lists(st.tuples(st.booleans(), st.integers(0, 12), st.integers(0, 12), st.integers(0, 3)), max_size=8)
 )
-@settings(deadline=None, max_examples=40)
+@settings(deadline=None, max_examples=25)
 def test_areas_and_runs_of_any_order_make_what_tiles_are_asked_for(strokes):
     board = SquareBoard(12, 12)
     planes = {name: np.zeros(board.shape(name), np.uint8) for name in ("corners", "across", "along")}

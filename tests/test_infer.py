@@ -58,7 +58,7 @@ def combinations(kind: JoinKind) -> list[tuple[int, ...]]:
 
 
 @given(data=st.data(), kind=st.sampled_from(["corner", "edge", "full"]), told=st.booleans(), grain=st.integers(0, 14))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=15, deadline=None)
 def test_a_made_set_with_noise_variants_and_turns_gives_its_labels_back(data, kind, told, grain):
     seed = data.draw(st.integers(0, 2**16))
     random = np.random.Generator(np.random.PCG64(seed))

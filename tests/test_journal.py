@@ -157,7 +157,7 @@ class Work(RuleBasedStateMachine):
 
 
 TestWork = Work.TestCase
-TestWork.settings = settings(max_examples=12, stateful_step_count=18, deadline=None)
+TestWork.settings = settings(max_examples=8, stateful_step_count=18, deadline=None)
 
 
 def test_a_snapshot_stays_as_it_is_and_costs_no_copy():

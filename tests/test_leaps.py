@@ -219,7 +219,7 @@ def test_reach_tells_platforms_on_the_command_line(tmp_path):
     assert "seen from above" in fails_with_one_sentence(knitground(*arguments, "--dead-ends"))
 
 
-@settings(deadline=None, max_examples=30)
+@settings(deadline=None, max_examples=20)
 @given(seed=st.integers(0, 2**16))
 def test_shapes_in_holes_of_shapes_are_drawn_as_they_lie(seed):
     random = np.random.default_rng(seed)

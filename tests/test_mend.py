@@ -56,7 +56,7 @@ def fewest_joins(combinations: np.ndarray, kind: str, height: int, width: int) -
 
 
 @given(data=st.data(), kind=st.sampled_from(KINDS), terrains=numbers)
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=25, deadline=None)
 def test_a_random_set_leaves_no_hole_and_breaks_joins_only_where_no_tile_fits(data, kind, terrains):
     rows = st.tuples(*[st.integers(1, terrains)] * (8 if kind == "full" else 4))
     combinations = data.draw(st.lists(rows, min_size=1, max_size=6, unique=True))
@@ -86,7 +86,7 @@ def test_few_more_joins_break_than_must(kind):
 
 
 @given(data=st.data(), kind=st.sampled_from(KINDS), terrains=numbers)
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_a_complete_set_lays_what_is_painted(data, kind, terrains):
     rows = product(range(1, terrains + 1), repeat=8 if kind == "full" and terrains == 2 else 4)
     if kind == "full" and terrains == 3:
@@ -131,7 +131,7 @@ def test_patches_of_terrains_in_a_chain_join_without_a_break():
     seed=st.integers(0, 2**16), kind=st.sampled_from(KINDS), top=st.integers(0, 60), left=st.integers(0, 60),
     height=st.integers(1, 30), width=st.integers(1, 30),
 )  # fmt: skip
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=8, deadline=None)
 def test_a_window_with_its_surroundings_is_mended_as_the_whole_is(seed, kind, top, left, height, width):
     random = np.random.Generator(np.random.PCG64(seed))
     side, count = 2 * REACH, 8 if kind == "full" else 4
@@ -162,7 +162,7 @@ def test_what_is_laid_instead_is_chosen_among_variants_by_place():
 
 
 @given(data=st.data(), kind=st.sampled_from(KINDS))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=25, deadline=None)
 def test_where_something_is_painted_something_lies_even_if_tiles_may_border_on_nothing(data, kind):
     rows = st.tuples(*[st.integers(0, 2)] * (8 if kind == "full" else 4)).filter(any)
     combinations = data.draw(st.lists(rows, min_size=1, max_size=6, unique=True))

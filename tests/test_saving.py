@@ -2,10 +2,8 @@
 
 import json
 import os
-import signal
 import subprocess
 import sys
-import time
 from dataclasses import replace
 from pathlib import Path
 
@@ -88,40 +86,69 @@ def test_saving_leaves_all_of_the_old_or_all_of_the_new(tmp_path, monkeypatch, a
     assert not list(tmp_path.rglob("*.part"))
 
 
-def test_killed_at_any_moment_one_version_lies_in_the_folder(tmp_path):
-    """A process that saves two versions in turn is killed again and again."""
+def test_killed_at_any_step_one_version_lies_in_the_folder(tmp_path):
+    """A process that saves is killed before each of the calls by which it changes files, one after another."""
     script = """
-import sys, pathlib
+import itertools, os, pathlib, signal, sys
 sys.path.insert(0, sys.argv[2])
 import numpy as np
 from knitground.core.edits.exchange import exchange, same_layout
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
 from making import png, poke, sheet_of_tiles
-document = Document.load(pathlib.Path(sys.argv[1]))
-print("ready", flush=True)
-for number in range(10_000):
-    pixels = sheet_of_tiles(16, 4, seed=number % 2)
+
+def change(document, version):
+    pixels = sheet_of_tiles(16, 4, seed=version)
     picture = Picture(png(pixels), pixels)
     exchange(document, same_layout(document.project.sheets[0], document.state.pictures["art"], picture))
-    poke(document, "areas", "corners", np.s_[:], 1 + number % 2)
-    document.save()
+    poke(document, "areas", "corners", np.s_[:], 1 + version)
+
+def die_at(step):
+    left = [step]
+    def watch(event, args):
+        writes = event == "open" and isinstance(args[2], int) and args[2] & (os.O_WRONLY | os.O_RDWR)
+        if writes or event in ("os.rename", "os.remove", "os.mkdir", "os.truncate"):
+            left[0] -= 1
+            if left[0] < 0:
+                os.kill(os.getpid(), signal.SIGKILL)
+    sys.addaudithook(watch)
+
+folder, whole = pathlib.Path(sys.argv[1]), 1
+for step in itertools.count():
+    version = 1 - whole
+    child = os.fork()
+    if not child:
+        document = Document.load(folder)
+        change(document, version)
+        die_at(step)
+        document.save()
+        os._exit(0)
+    killed = os.WIFSIGNALED(os.waitpid(child, 0)[1])
+    found = Document.load(folder)
+    corners = np.asarray(found.state.planes["ground"]["areas"]["corners"])
+    whole = int(corners[0, 0]) - 1
+    assert (corners == whole + 1).all()
+    assert np.array_equal(found.state.pictures["art"].pixels, sheet_of_tiles(16, 4, seed=whole))
+    print(whole == version, flush=True)
+    if not killed:
+        break
 """
-    make_document().save(tmp_path)
-    random = np.random.Generator(np.random.PCG64(6))
-    for _ in range(6):
-        process = subprocess.Popen(
-            [sys.executable, "-c", script, str(tmp_path), str(Path(__file__).parent)], stdout=subprocess.PIPE
-        )
-        process.stdout.readline()
-        time.sleep(0.05 + float(random.random()) * 0.2)
-        process.send_signal(signal.SIGKILL)
-        process.wait()
-        found = Document.load(tmp_path)
-        corners = np.asarray(found.state.planes["ground"]["areas"]["corners"])
-        version = int(corners[0, 0]) - 1
-        assert (corners == version + 1).all()
-        assert np.array_equal(found.state.pictures["art"].pixels, sheet_of_tiles(16, 4, seed=version))
+    document = make_document()
+    pixels = sheet_of_tiles(16, 4, seed=1)
+    exchange(
+        document,
+        same_layout(document.project.sheets[0], document.state.pictures["art"], Picture(png(pixels), pixels)),
+    )
+    poke(document, "areas", "corners", np.s_[:], 2)
+    document.save(tmp_path)
+    said = subprocess.run(
+        [sys.executable, "-c", script, str(tmp_path), str(Path(__file__).parent)], capture_output=True, text=True
+    )
+    assert said.returncode == 0, said.stderr
+    saved = said.stdout.split()
+    assert len(saved) > 5, "it was killed at several steps"
+    assert saved == sorted(saved), "from one of them on it is the new version"
+    assert (saved[0], saved[-1]) == ("False", "True")
 
 
 def test_saving_elsewhere_spares_pictures_that_lie_there(tmp_path):

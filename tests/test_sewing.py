@@ -35,7 +35,7 @@ MOST = {"": 2, "Cover": 2, "Things": 2, "So far": 1, "Own so far": 1}
 JSON = TypeAdapter(StitchSet)
 NOTES = {tile(n, row): TileNotes(tags=("odd",)) for n in range(1, 16, 2) for row in range(4)}
 MIX = Mix("mix", "Mix", (MixPart(tile(0, 0), 2), MixPart(tile(1, 0), 1), MixPart(None, 1)))
-patient = settings(deadline=None, suppress_health_check=list(HealthCheck), max_examples=50)
+patient = settings(deadline=None, suppress_health_check=list(HealthCheck), max_examples=30)
 
 
 def a_word(draw, of, middle=False):

@@ -118,7 +118,7 @@ def test_slopes_are_climbed_and_followed_down_and_too_steep_ones_are_not():
     assert run(cliff, run(cliff, stand(40), "", 3)[-1], "E", 300)[-1].spot.x < 62
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=8, deadline=None)
 @given(seed=st.integers(0, 2**20), keys=st.lists(st.sampled_from(WAYS), min_size=4, max_size=14))
 def test_a_body_never_ends_inside_of_what_blocks_and_falls_always_alike(seed, keys):
     document = strewn(seed, 0.25)

@@ -111,7 +111,7 @@ def test_what_blocks_is_what_a_reading_pixel_by_pixel_says(seed):
     assert (found != wanted).sum() == 0
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=10, deadline=None)
 @given(
     seed=st.integers(0, 2**20), keys=st.lists(st.sampled_from([way for way in WAYS if way]), min_size=5, max_size=25)
 )
@@ -133,7 +133,7 @@ def test_a_figure_never_ends_inside_of_what_blocks_and_its_way_is_always_the_sam
     assert again == journey
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=8, deadline=None)
 @given(seed=st.integers(0, 2**20), walk=st.integers(0, 2**20))
 def test_the_parts_agree_with_walking(seed, walk):
     document = strewn(seed, 0.4, (10, 8))
@@ -151,7 +151,7 @@ def test_the_parts_agree_with_walking(seed, walk):
         assert survey.reach.part_at(spot) == part
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=8, deadline=None)
 @given(seed=st.integers(0, 2**20))
 def test_where_the_graph_leads_one_can_walk(seed):
     document = strewn(seed, 0.35, (10, 8))
@@ -272,7 +272,7 @@ def test_layers_terrains_tags_properties_and_marks_block_as_they_say():
     assert {(2, 2), (2, 4)} <= blocked()
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=6, deadline=None)
 @given(seed=st.integers(0, 2**20), row=st.integers(0, 11), column=st.integers(0, 69))
 def test_a_survey_that_follows_an_edit_is_the_one_made_anew(seed, row, column):
     document = strewn(seed, 0.3, (70, 12))

@@ -7,7 +7,7 @@ import numpy as np
 from PIL import Image
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QApplication, QPushButton
 from websockets.sync.client import connect
 
 from knitground.core.deliver import EXPORTERS
@@ -144,6 +144,7 @@ def test_what_is_painted_is_followed_live_and_the_game_points_at_places(working,
                 if heard[-1]["type"] in ("cells", "tiles"):
                     socket.send(json.dumps({"type": "here", "x": 80, "y": 60}))
                     socket.send(json.dumps({"type": "look", "x": 20, "y": 100}))
+                    socket.send("that is answered, so all before it was heard")
 
     follower = threading.Thread(target=game, args=(live.link.socket_address,), daemon=True)
     follower.start()
@@ -152,8 +153,8 @@ def test_what_is_painted_is_followed_live_and_the_game_points_at_places(working,
     working.session.set_stage("ground")
     working.session.choose(layer_id="things", tile=tile(6, 3))
     hand.on_ground((4, 4))
-    qtbot.waitUntil(lambda: any(one["type"] == "cells" for one in heard), timeout=5000)
-    qtbot.wait(100)
+    qtbot.waitUntil(lambda: any(one["type"] == "said" for one in heard), timeout=5000)
+    QApplication.processEvents()
     assert live.here is None, "it may not point here yet"
     working.session.set_stage("deliver")
     QTest.mouseClick(live.points, Qt.MouseButton.LeftButton, pos=QPoint(8, 14))

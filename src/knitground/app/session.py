@@ -88,7 +88,8 @@ class Session(QObject):
         self.advised.clear()
         document.listeners.append(self._on_change)
         self.clock.follow(self.derived)
-        self.choices.update({name: getattr(Choices(), name) for name in FIELDS if name != "stage"})
+        plain = Choices()
+        self.choices.update({name: getattr(plain, name) for name in FIELDS if name != "stage"})
         self._repair_choices()
         self.opened.emit()
         self._show_findings()
@@ -112,7 +113,7 @@ class Session(QObject):
         for things, name in _SETS_OF_STAGE.values():
             if layer is not None and layer.takes_terrains_of == things and layer.set_id:
                 changed |= self.choices.update({name: layer.set_id})
-        if "join_set_id" in choices or "layer_id" in choices:
+        if ("join_set_id" in choices or "layer_id" in choices) and "sheet_id" not in choices:
             changed |= self._show_sheet_of_joins()
         if changed:
             self.chosen.emit(changed)
