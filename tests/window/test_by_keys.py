@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLineEdit
 from knitground.app.finder import Finder
 from knitground.app.keys.tab_order import stops
 from making import DEMO, plane_of
+from window.finding import says
 
 NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -191,3 +192,23 @@ def test_moving_the_mouse_points_by_it_again(working, hand):
     QTest.keyClick(working.ground.view, Qt.Key.Key_F9)
     QTest.keyClick(working.ground.view, Qt.Key.Key_F9)
     assert working.pointer.on is None
+
+
+def test_where_points_are_painted_the_keys_point_at_points(working):
+    session, view = working.session, working.ground.view
+    session.choose(layer_id="areas", terrain=2)
+    for tool, whole in (("draw", True), ("area", True), ("pin", False), ("select", False)):
+        working.ground.choose_tool(tool)
+        view.setFocus()
+        QTest.keyClick(view, Qt.Key.Key_F9)
+        QTest.keyClick(view, Qt.Key.Key_Right)
+        assert all(place.is_integer() == whole for place in view.spot_at(working.pointer.at))
+        QTest.keyClick(view, Qt.Key.Key_Escape)
+        assert "The mouse points again" in says(working.ledger)
+    working.ground.choose_tool("draw")
+    before = plane_of(session.document, "areas", "corners").copy()
+    QTest.keyClick(view, Qt.Key.Key_F9)
+    row, column = (int(place) for place in view.spot_at(working.pointer.at))
+    QTest.keyClick(view, Qt.Key.Key_Space)
+    after = plane_of(session.document, "areas", "corners")
+    assert np.argwhere(before != after).tolist() == [[row, column]], "the one that was pointed at"

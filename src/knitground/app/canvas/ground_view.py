@@ -1,7 +1,6 @@
 """The ground, always live."""
 
 from collections.abc import Callable
-from math import floor
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -35,6 +34,7 @@ from knitground.core.edits.painting import Spot
 from knitground.core.grid.projection import PixelRect, Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
+from knitground.core.ground.stepping import place_beside
 from knitground.core.project.document import Change, Document
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
@@ -210,11 +210,10 @@ class GroundView(PixelView):
     def beside(self, point: QPointF, step: tuple[int, int], *, far: bool) -> QPointF:
         if self.knitted is None:
             return point
-        (row, column), (down, right), steps = self.spot_at(point), step, _FAR if far else 1
-        ground = self.knitted.ground
-        to = min(max(0, floor(row) + down * steps), ground.height - 1)
-        along = min(max(0, floor(column) + right * steps), ground.width - 1)
-        return QPointF(*ground.projection.point(to + 0.5, along + 0.5))
+        ground, steps = self.knitted.ground, _FAR if far else 1
+        points = self.tool is not None and self.tool.on_points
+        place = place_beside(ground, self.spot_at(point), (step[0] * steps, step[1] * steps), points=points)
+        return QPointF(*ground.projection.point(*place))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)

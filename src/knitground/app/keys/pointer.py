@@ -147,6 +147,7 @@ class KeyPointer(QObject):
             cross.hide()
             cross.deleteLater()
             view.hovered(None)
+            self._session.say("The mouse points again.")
 
     def _event(self, kind: QEvent.Type, button: Qt.MouseButton) -> QMouseEvent:
         view = known(self._view)

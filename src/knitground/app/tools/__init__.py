@@ -10,7 +10,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QPainter
 from PySide6.QtWidgets import QApplication
 
-from knitground.core.edits.painting import Spot
+from knitground.app.known import known
+from knitground.core.edits.painting import Spot, on_points
 
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
@@ -38,6 +39,8 @@ class Tool:
     """Whether it changes the layer at hand."""
     lays_tile: ClassVar[bool] = False
     """Whether it lays the tile in hand, whatever the layer."""
+    lays_what_is_in_hand: ClassVar[bool] = False
+    """Whether it lays what the layer at hand takes: terrains on points, cells or edges, or tiles."""
 
     def __init__(self, session: "Session") -> None:
         self.session = session
@@ -57,6 +60,13 @@ class Tool:
 
     def hover(self, at: Spot | None) -> None:
         """The pointer moved freely, or left the ground."""
+
+    @property
+    def on_points(self) -> bool:
+        """Whether it falls on the points between cells now, not on cells."""
+        layer = self.session.layer
+        lays = self.lays_what_is_in_hand and layer is not None and layer.area_plane in layer.specs
+        return lays and on_points(known(layer), self.session.hand)
 
     @property
     def measured(self) -> tuple[Spot, Spot] | None:

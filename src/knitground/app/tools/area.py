@@ -21,6 +21,7 @@ class Area(Tool):
     name, title, icon, key = "area", "Area", "area", "A"
     tip = "Area: drag a form, Shift keeps it even, right button erases it"
     options = ("form", "radius", "symmetry", "turning")
+    lays_what_is_in_hand = True
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)

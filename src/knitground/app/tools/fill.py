@@ -28,6 +28,7 @@ class Fill(Tool):
     name, title, icon, key = "fill", "Fill", "fill", "F"
     tip = "Fill: click to lay what you see; R throws a mix again"
     options = ("alike", "turning")
+    lays_what_is_in_hand = True
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)

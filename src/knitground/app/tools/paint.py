@@ -23,6 +23,7 @@ class Draw(Stroke):
     tip = "Draw: drag to lay, Shift keeps it straight, right button erases"
     options: ClassVar[tuple[str, ...]] = ("radius", "symmetry", "turning")
     erases: ClassVar[bool] = False
+    lays_what_is_in_hand = True
 
     def __init__(self, session: "Session") -> None:
         super().__init__(session)
