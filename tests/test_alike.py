@@ -4,18 +4,21 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from knitground.core.edits.merging import merge_twins
 from knitground.core.edits.notes import add_tag, notes_of, set_weight
+from knitground.core.edits.repacking import move_over, pack_anew
 from knitground.core.edits.things import put
 from knitground.core.grid.rect import CellRect
+from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
 from knitground.core.project.naming import users
+from knitground.core.sheet.repack import Gaps
 from knitground.core.tiles.alike import inverse, like, twins
 from knitground.core.tiles.tile import TileRef, orient, turned_further
 from making import SIDE, cell_pixels, make_document, png, poke, tile
@@ -58,6 +61,10 @@ def test_oblong_tiles_are_only_mirrored_or_turned_by_half():
 
 @pytest.fixture
 def document() -> Document:
+    return copies()
+
+
+def copies() -> Document:
     """Cells 0 to 5 of the last row: a tile, its copy, mirrored, turned, another tile, and one more copy."""
     made = make_document()
     pixels = made.state.pictures["art"].pixels.copy()
@@ -110,8 +117,77 @@ def test_a_turned_copy_that_a_set_names_stays_and_says_why(document):
     assert result.gone == 3
     assert result.kept[0][0] == tile(2, 3)
     assert "turned copy" in result.kept[0][1]
+    assert f"“{areas.name}” would have to be let turn or mirror" in result.kept[0][1]
     assert document.project.join_sets[0].labels[tile(0, 3)] == (2, 1, 2, 1)
     assert tile(1, 3) not in document.project.join_sets[0].labels
+
+
+def turning(document: Document, labels: dict, **more) -> Document:
+    """Lets the set turn its tiles, and label these."""
+    areas = document.project.join_sets[0]
+    put(document, "x", "join_sets", replace(areas, labels=labels, **more))
+    return document
+
+
+def test_a_set_that_mirrors_or_turns_its_tiles_needs_no_copies_of_that_kind(document):
+    mirrored, turned = tile(2, 3), tile(3, 3)
+    for label, more in (((1, 2, 1, 1), {"mirrors_x": True}), ((1, 2, 1, 1), {"turns": True})):
+        copy, other = (mirrored, turned) if "mirrors_x" in more else (turned, mirrored)
+        before = look(turning(document, {copy: label}, **more))
+        result = merged(document)
+        assert (result.gone, result.kept) == (4, ())
+        assert document.project.join_sets[0].labels == {tile(0, 3): (2, 1, 1, 1)}, "as the first is drawn"
+        assert np.array_equal(look(document), before)
+        document.undo()
+        kept = dict(merged(turning(document, {other: label}, **more)).kept)
+        assert "would have to be let turn or mirror" in kept[other]
+        document.undo()
+        document.undo()
+        document.undo()
+
+
+def test_turned_copies_stay_where_a_set_would_lay_another_instead(document):
+    both = {"turns": True, "mirrors_x": True}
+    # A quarter turn comes before mirroring, and looks otherwise.
+    kept = dict(merged(turning(document, {tile(2, 3): (1, 2, 1, 1)}, **both)).kept)
+    assert "would lay another in its place" in kept[tile(2, 3)]
+    document.undo()
+    labels = {tile(0, 3): (2, 1, 1, 1), tile(3, 3): (1, 2, 1, 1), tile(4, 3): (1, 2, 1, 1)}
+    kept = dict(merged(turning(document, labels, **both)).kept)
+    assert "would lay another in its place" in kept[tile(3, 3)], "what is drawn goes before what is turned"
+    labels[tile(3, 3)] = (2, 1, 1, 1)
+    assert "labels the two differently" in dict(merged(turning(document, labels, **both)).kept)[tile(3, 3)]
+
+
+@given(st.data())
+@settings(max_examples=25)
+def test_merging_never_changes_what_a_set_that_turns_lays(data):
+    document = copies()
+    rows = data.draw(st.dictionaries(st.sampled_from([0, 2, 3, 4]), st.tuples(*[st.integers(1, 2)] * 4), min_size=1))
+    ways = {name: data.draw(st.booleans()) for name in ("turns", "mirrors_x", "mirrors_y")}
+    before = look(turning(document, {tile(column, 3): row for column, row in rows.items()}, **ways))
+    merged(document)
+    assert np.array_equal(look(document), before)
+
+
+def test_a_mix_takes_a_turned_copy_as_the_first_in_its_orientation(document):
+    put(document, "x", "mixes", Mix("m", "M", (MixPart(tile(2, 3), 3), MixPart(tile(4, 3), 1))))
+    assert merged(document).kept == ()
+    (mix,) = document.project.mixes
+    assert [(part.tile, part.orientation) for part in mix.parts] == [(tile(0, 3), 4), (tile(4, 3), 0)]
+
+
+@pytest.mark.parametrize("turned", [False, True])
+def test_packing_anew_leaves_turned_copies_away_where_asked_and_nothing_shifts(document, turned):
+    turning(document, {tile(3, 3): (1, 2, 1, 1)}, turns=True, mirrors_x=True)
+    before = lay_all(document)
+    packed = pack_anew(document, "art", Gaps(1, 2, 1), unique=True, turned=turned)
+    assert packed.gone == (4 if turned else 2)
+    move_over(document, packed)
+    assert np.array_equal(look(document), before)
+    assert twins(Derived(document).all_tiles(), turned=turned) == []
+    document.undo()
+    assert np.array_equal(look(document), before)
 
 
 def test_copies_that_are_labelled_or_described_otherwise_stay(document):

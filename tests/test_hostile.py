@@ -218,6 +218,7 @@ BAD_CALLS = {
     "an output that is a folder": ["deliver", str(DEMO), "--to", "json", "-o", "."],
     "an output too long": ["render", str(DEMO), "-o", "x" * 300 + ".png"],
     "a folder without a name": ["cut", str(DEMO / "sheets/roofs.png"), "--tile", "16x16", "-o", ""],
+    "turned copies without copies": ["repack", str(DEMO), "--sheet", "roofs", "-o", "x.png", "--turned"],
     "a repacked sheet without a name": ["repack", str(DEMO), "--sheet", "roofs", "-o", ""],
     "a proof that is a folder": ["proof", str(DEMO), "--set", "cover", "-o", "/"],
     "digits of other scripts": ["cut", str(DEMO / "sheets/roofs.png"), "--tile", "²x²"],

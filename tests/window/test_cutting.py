@@ -255,9 +255,12 @@ def test_a_sheet_is_packed_anew_from_its_dialog(window, panel, qtbot):
         dialog.boxes["spacing"].setValue(3)
         dialog.boxes["extrude"].setValue(1)
         dialog.power.click()
+        assert "Leave copies away first" in dialog.turned.toolTip()
+        dialog.unique.click()
+        dialog.turned.click()
         dialog.show_packed()
         qtbot.waitUntil(dialog.use.isEnabled)
-        assert "256 x 128 px." in says(dialog).splitlines()
+        assert "256 x 128 px. 0 copies are left away." in says(dialog).splitlines()
         dialog.grab()
         dialog.use.click()
 

@@ -92,6 +92,9 @@ def repack(
     extrude: Annotated[int, typer.Option(metavar="N", help="pixels by which to repeat the border of each tile")] = 0,
     power_of_two: Annotated[bool, typer.Option("--power-of-two", help="make both sides a power of two")] = False,
     unique: Annotated[bool, typer.Option("--unique", help="leave tiles away that look the same as another")] = False,
+    turned: Annotated[
+        bool, typer.Option("--turned", help="with --unique: also those that are turned or mirrored copies")
+    ] = False,
     move: Annotated[bool, typer.Option("--move", help="let the project use the new sheet; no map shifts")] = False,
 ) -> None:
     """Write a sheet anew with other gaps: every tile keeps its column and row, unless copies are left away."""
@@ -101,12 +104,14 @@ def repack(
     from knitground.core.sheet.picture import encode_png
     from knitground.core.sheet.repack import Gaps
 
+    if turned and not unique:
+        raise BadRequest("--turned goes with --unique; give both, or neither.")
     document = Document.load(project)
     known = [one.id for one in document.project.sheets]
     if sheet not in known:
         there = readable(", ".join(known)) or "none"
         raise BadRequest(f"{readable(project)} has no sheet “{readable(sheet)}”; it has {there}.")
-    packed = pack_anew(document, sheet, Gaps(margin, spacing, extrude, power_of_two), unique=unique)
+    packed = pack_anew(document, sheet, Gaps(margin, spacing, extrude, power_of_two), unique=unique, turned=turned)
     write_atomically(output_file(output), encode_png(packed.pixels))
     height, width = packed.pixels.shape[:2]
     first = packed.sheet.cuts[0]

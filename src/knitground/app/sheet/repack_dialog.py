@@ -47,7 +47,10 @@ class RepackDialog(QDialog):
         self.unique = Tick(
             "Leave copies away", "Tiles that look the same as an earlier one are left away; those behind move up"
         )
-        for tick in (self.power, self.unique):
+        self.turned = Tick(
+            "Turned and mirrored ones, too", "Grounds turn the one that stays; for games that can turn tiles"
+        )
+        for tick in (self.power, self.unique, self.turned):
             tick.clicked.connect(lambda _: self._soon.start())
         self._says, self._picture = quiet(), TilePicture(_PREVIEW, "The sheet as it would be")
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
@@ -57,7 +60,7 @@ class RepackDialog(QDialog):
         buttons.addButton(self.write, QDialogButtonBox.ButtonRole.ActionRole)
         buttons.addButton(self.use, QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.rejected.connect(self.reject)
-        side = column(in_widget(table), self.power, self.unique, self._says, None)
+        side = column(in_widget(table), self.power, self.unique, self.turned, self._says, None)
         body = row(in_widget(side), self._picture, spacing=16)
         layout = column(in_widget(body), buttons)
         layout.setContentsMargins(16, 16, 16, 16)
@@ -69,11 +72,13 @@ class RepackDialog(QDialog):
         margin, spacing, extrude = (self.boxes[name].value() for name in ("margin", "spacing", "extrude"))
         gaps = Gaps(margin, spacing, extrude, self.power.isChecked())
         document, sheet_id, unique = self._session.document, self._sheet.id, self.unique.isChecked()
+        turned = unique and self.turned.isChecked()
+        allow(self.turned, "" if unique else "Leave copies away first.")
         if self._packing is not None:
             self._packing.cancel()
         self._take(None)
         self._says.setText("Packing…")
-        self._packing = Job("Packing", lambda report: pack_anew(document, sheet_id, gaps, unique=unique))
+        self._packing = Job("Packing", lambda report: pack_anew(document, sheet_id, gaps, unique=unique, turned=turned))
         self._packing.succeeded.connect(self._take)
         self._packing.failed.connect(self._says.setText)
         self._packing.start()

@@ -1,7 +1,7 @@
 """Tiles that take the place of others, in everything that names them."""
 
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -11,12 +11,13 @@ from knitground.core.grid.plane import Plane
 from knitground.core.ground.swatch import ClipThing, Swatch
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.joins.sets import JoinSet, Labels
+from knitground.core.joins.turning import LaidTile, laid_tiles, orientations, turned_labels
 from knitground.core.project.by_hand import hands_of
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Project, replaced
-from knitground.core.project.naming import named_tiles
+from knitground.core.project.naming import named_as_drawn
 from knitground.core.sheet.cut import Cell
-from knitground.core.tiles.alike import Twin
+from knitground.core.tiles.alike import Twin, inverse
 from knitground.core.tiles.notes import PLAIN, TileNotes
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef, turned_further
 
@@ -35,7 +36,7 @@ class Merged:
 def merge_twins(document: Document, groups: Iterable[Sequence[Twin]]) -> Merged:
     """Lets the first tile of each group take the place of the others on all maps and in all sets, as one step.
 
-    The cells of the others are left out of their cuts. A tile stays where something that cannot be turned names it
+    The cells of the others are left out of their cuts. A tile stays where something that cannot turn tiles names it
     and it is only a turned copy, and where it is labelled or described otherwise than the first.
     """
     project, moves, kept = _planned(document.project, groups)
@@ -59,7 +60,7 @@ def _planned(
     """The project with what is said of merged tiles joined, which tiles go, and which stay for what reason."""
     moves: dict[TileRef, tuple[TileRef, int]] = {}
     kept: list[tuple[TileRef, str]] = []
-    named = named_tiles(project)
+    named = named_as_drawn(project)
     for group in groups:
         first = group[0].ref
         for twin in group[1:]:
@@ -68,7 +69,7 @@ def _planned(
                 kept.append((twin.ref, reason))
             else:
                 moves[twin.ref] = first, twin.orientation
-                project = joined(project, first, twin.ref)
+                project = joined(project, first, twin)
     return project, moves, tuple(kept)
 
 
@@ -115,14 +116,13 @@ def moved_on_maps(document: Document, moves: Moves) -> dict[str, dict[str, dict[
     }
 
 
-def why_not(project: Project, first: TileRef, twin: Twin, named: Collection[TileRef]) -> str:
-    """Why a tile cannot be merged into another, or nothing."""
+def why_not(project: Project, first: TileRef, twin: Twin, named: Mapping[TileRef, str]) -> str:
+    """Why a tile cannot be merged into another, or nothing; `named` are those named by what can't turn them."""
     if twin.orientation and twin.ref in named:
-        return "it is a turned copy, and a set names it as it is drawn"
+        return f"it is a turned copy, and “{named[twin.ref]}” names it as it is drawn"
     for join_set in project.join_sets:
-        one, other = join_set.labels.get(first), join_set.labels.get(twin.ref)
-        if one and other and one != other:
-            return f"“{join_set.name}” labels the two differently"
+        if reason := _why_not_in(join_set, first, twin):
+            return reason
     ours, theirs = (replace(project.tiles.get(ref, PLAIN), weight=1.0) for ref in (first, twin.ref))
     if theirs not in (ours, PLAIN) and ours != PLAIN:
         return "the two are described differently"
@@ -131,19 +131,51 @@ def why_not(project: Project, first: TileRef, twin: Twin, named: Collection[Tile
     return ""
 
 
-def joined(project: Project, first: TileRef, other: TileRef) -> Project:
+def _why_not_in(join_set: JoinSet, first: TileRef, twin: Twin) -> str:
+    one, other = join_set.labels.get(first), join_set.labels.get(twin.ref)
+    if not other:
+        return ""
+    if one and turned_labels(one, join_set.kind, twin.orientation) != other:
+        return f"“{join_set.name}” labels the two differently"
+    if twin.orientation == 0:
+        return ""
+    if twin.orientation not in orientations(join_set):
+        return f"it is a turned copy; “{join_set.name}” would have to be let turn or mirror its tiles"
+    # What is drawn goes before what is turned, and the first turn that fits before others that would.
+    if _looks_laid(join_set, first, twin) != _looks_laid(_joined_in(join_set, first, twin), first, twin):
+        return f"it is a turned copy, and “{join_set.name}” would lay another in its place"
+    return ""
+
+
+def _looks_laid(join_set: JoinSet, first: TileRef, twin: Twin) -> dict[Labels, tuple[LaidTile, ...]]:
+    """What is laid for each combination, a twin as what it looks like; in its order where that is thrown for."""
+
+    def look(one: LaidTile) -> LaidTile:
+        return one if one.ref != twin.ref else LaidTile(first, turned_further(twin.orientation, one.orientation))
+
+    looks = {row: tuple(look(one) for one in tiles) for row, tiles in laid_tiles(join_set).items()}
+    return {row: laid if len(set(laid)) > 1 else laid[:1] for row, laid in looks.items()}
+
+
+def _joined_in(join_set: JoinSet, first: TileRef, twin: Twin) -> JoinSet:
+    """A set in which the first of two tiles stands for both."""
+    labels: dict[TileRef, Labels] = dict(join_set.labels)
+    row = turned_labels(labels.pop(twin.ref), join_set.kind, inverse(twin.orientation))
+    labels.setdefault(first, row)
+    return replace(join_set, labels=labels)
+
+
+def joined(project: Project, first: TileRef, twin: Twin) -> Project:
     """What is said of two tiles, said of the first: labels that only one has, and the share of both."""
+    other = twin.ref
     tiles = dict(project.tiles)
     ours, theirs = tiles.get(first, PLAIN), tiles.get(other, PLAIN)
     sets = project.join_sets
     variants = False
     for join_set in sets:
-        labels: dict[TileRef, Labels] = dict(join_set.labels)
-        if other in labels:
-            variants = variants or first in labels
-            labels.setdefault(first, labels[other])
-            del labels[other]
-            sets = replaced(sets, replace(join_set, labels=labels))
+        if other in join_set.labels:
+            variants = variants or join_set.labels.get(first) == join_set.labels[other]
+            sets = replaced(sets, _joined_in(join_set, first, twin))
     said = ours if replace(ours, weight=1.0) != PLAIN else replace(theirs, weight=ours.weight)
     weight = ours.weight + theirs.weight if variants else said.weight
     tiles.pop(other, None)

@@ -11,6 +11,7 @@ from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, Project, replaced
+from knitground.core.project.naming import named_as_drawn
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.picture import LARGEST_SIDE, MOST_PIXELS, Sheet, encode_png
 from knitground.core.sheet.repack import Gaps, check_gaps, repack, repacked_cut
@@ -33,11 +34,12 @@ class Packed:
     gone: int = 0
 
 
-def pack_anew(document: Document, sheet_id: str, gaps: Gaps, *, unique: bool = False) -> Packed:
+def pack_anew(document: Document, sheet_id: str, gaps: Gaps, *, unique: bool = False, turned: bool = False) -> Packed:
     """A sheet with other gaps.
 
     Every tile keeps its column and row. With `unique`, tiles that look the same as an earlier one of their cut are
-    left away, except where something tells them apart, and those behind move up.
+    left away, except where something tells them apart, and those behind move up. With `turned`, so are those that look
+    the same when turned or mirrored, except where something names them that can't turn them.
 
     Raises
     ------
@@ -58,7 +60,7 @@ def pack_anew(document: Document, sheet_id: str, gaps: Gaps, *, unique: bool = F
         if cut.pieces:
             block, new = _pieces_block(slices, gaps)
         elif unique and not sheet.images:
-            project, tiles, moved, merged = _unique(project, sheet_id, slices)
+            project, tiles, moved, merged = _unique(project, sheet_id, slices, turned)
             block, new = repack(tiles, gaps), replace(repacked_cut(cut, gaps), left_out=(), taken_in=())
             moves |= moved
             gone += merged
@@ -99,18 +101,19 @@ def _all_cells(slices: Slices) -> Pixels:
 
 
 def _unique(
-    project: Project, sheet_id: str, slices: Slices
+    project: Project, sheet_id: str, slices: Slices, turned: bool
 ) -> tuple[Project, Pixels, dict[TileRef, tuple[TileRef, int]], int]:
     """The tiles of a cut without copies, in as many columns as before, and where each is now."""
     cut = slices.cut
     refs = [TileRef(sheet_id, cut.id, *cell) for cell in slices.cells()]
     drawn = {ref: slices.cell(ref.column, ref.row) for ref in refs}
-    stands_for: dict[TileRef, TileRef] = {}
-    for group in twins(drawn, turned=False):
+    stands_for: dict[TileRef, tuple[TileRef, int]] = {}
+    named = named_as_drawn(project)
+    for group in twins(drawn, turned=turned):
         for twin in group[1:]:
-            if not why_not(project, group[0].ref, twin, ()):
-                stands_for[twin.ref] = group[0].ref
-                project = joined(project, group[0].ref, twin.ref)
+            if not why_not(project, group[0].ref, twin, named):
+                stands_for[twin.ref] = group[0].ref, twin.orientation
+                project = joined(project, group[0].ref, twin)
     kept = [ref for ref in refs if ref not in stands_for]
     columns = max(1, slices.grid.columns)
     tiles = np.zeros((-(-max(1, len(kept)) // columns), columns, cut.tile_height, cut.tile_width, 4), dtype=np.uint8)
@@ -119,7 +122,8 @@ def _unique(
         row, column = divmod(number, columns)
         tiles[row, column] = drawn[ref]
         places[ref] = ref._replace(column=column, row=row)
-    moves = {ref: (places[stands_for.get(ref, ref)], 0) for ref in refs}
+    stand = {ref: stands_for.get(ref, (ref, 0)) for ref in refs}
+    moves = {ref: (places[other], orientation) for ref, (other, orientation) in stand.items()}
     return project, tiles, {ref: to for ref, to in moves.items() if to[0] != ref}, len(stands_for)
 
 
