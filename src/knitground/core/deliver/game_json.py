@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from knitground.core.deliver.exporter import File, Order, relative_to
-from knitground.core.deliver.json_text import json_text, packed
+from knitground.core.deliver.json_text import json_bytes, packed
 from knitground.core.deliver.things import thing_content
 from knitground.core.deliver.tile_notes import tile_content, with_frames
 from knitground.core.deliver.tile_pictures import TilePictures
@@ -74,7 +74,7 @@ def make(order: Order) -> Iterator[File]:
     made = MadeMap(order)
     for page, pixels in enumerate(made.pictures.drawn()):
         yield File(made.images[page], encode_png(pixels))
-    yield File(order.name("", ".json"), json_text(made.content()).encode("utf-8", "replace"))
+    yield File(order.name("", ".json"), json_bytes(made.content()))
 
 
 class MadeMap:
@@ -200,7 +200,8 @@ class MadeMap:
             return {}
         if self._said.packed:
             return {"columns": numbers.shape[1], "packed": packed(numbers)}
-        return {"rows": numbers.tolist()}
+        # Row by row: a list of all would let nobody else in until it is made.
+        return {"rows": [row.tolist() for row in numbers]}
 
     def written_things(self, layer: Layer) -> list[dict[str, Any]]:
         """The things on a layer as they are written."""

@@ -1,25 +1,42 @@
 """JSON as it is written for people: a row of the map on each line, a thing on each line, a tile on each line."""
 
 import base64
+import io
 import json
 import zlib
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 
-def json_text(content: dict[str, Any]) -> str:
-    """JSON with one map row, one thing and one tile on each line; what holds them comes last."""
+def json_bytes(content: dict[str, Any]) -> bytes:
+    """JSON in UTF-8 with one map row, one thing and one tile on each line; what holds them comes last.
+
+    It is put together piece by piece: a large map made at once would let nobody else in until all of it is copied.
+    """
+    out = io.BytesIO()
+    for piece in _pieces(content):
+        out.write(piece.encode("utf-8", "replace"))
+    return out.getvalue()
+
+
+def _pieces(content: dict[str, Any]) -> Iterator[str]:
     rest = dict(content)
     layers, tiles = rest.pop("layers"), rest.pop("tiles", None)
-    parts = [f" {json.dumps(name)}: {_short(value)}" for name, value in rest.items()]
-    parts.append(' "layers": [\n' + ",\n".join(_layer(layer) for layer in layers) + "\n ]")
+    yield "{\n"
+    for name, value in rest.items():
+        yield f" {json.dumps(name)}: {_short(value)},\n"
+    yield ' "layers": [\n'
+    for number, layer in enumerate(layers):
+        yield ",\n" if number else ""
+        yield from _layer(layer)
+    yield "\n ]"
     if tiles is not None:
         lines = ",\n".join(f"  {json.dumps(number)}: {_short(said)}" for number, said in tiles.items())
-        parts.append(f' "tiles": {{\n{lines}\n }}' if tiles else ' "tiles": {}')
-    return "{\n" + ",\n".join(parts) + "\n}\n"
+        yield f',\n "tiles": {{\n{lines}\n }}' if tiles else ',\n "tiles": {}'
+    yield "\n}\n"
 
 
 def packed(numbers: NDArray[np.int64]) -> str:
@@ -33,22 +50,24 @@ def packed(numbers: NDArray[np.int64]) -> str:
     return base64.b64encode(zlib.compress(numbers.astype("<u4").tobytes())).decode("ascii")
 
 
-def _layer(layer: dict[str, Any]) -> str:
+def _layer(layer: dict[str, Any]) -> Iterator[str]:
     named = {name: value for name, value in layer.items() if name not in ("rows", "things")}
-    said = [f"{json.dumps(name)}: {_short(value)}" for name, value in named.items()]
+    yield "  {" + ", ".join(f"{json.dumps(name)}: {_short(value)}" for name, value in named.items())
     if "things" in layer:
         lines = (json.dumps(thing, ensure_ascii=False, separators=(",", ":")) for thing in layer["things"])
-        said.append(_lines("things", lines))
+        yield from _lines("things", lines)
     if "rows" in layer:
         words = _Words()
-        said.append(_lines("rows", (f"[{','.join(map(words.__getitem__, row))}]" for row in layer["rows"])))
-    return "  {" + ", ".join(said) + "}"
+        yield from _lines("rows", (f"[{','.join(map(words.__getitem__, row))}]" for row in layer["rows"]))
+    yield "}"
 
 
-def _lines(name: str, lines: Iterable[str]) -> str:
-    """A list of a layer, an entry on each line."""
-    held = ",\n   ".join(lines)
-    return f'"{name}": [\n   {held}\n  ]'
+def _lines(name: str, lines: Iterable[str]) -> Iterator[str]:
+    """A list of a layer behind others of its values, an entry on each line."""
+    yield f', "{name}": [\n   '
+    for number, line in enumerate(lines):
+        yield f",\n   {line}" if number else line
+    yield "\n  ]"
 
 
 class _Words(dict[int, str]):

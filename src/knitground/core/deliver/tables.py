@@ -73,19 +73,21 @@ def _rows(made: MadeMap, layer: Layer, holds: str) -> Iterable[Sequence[Any]]:
     # What is painted in runs along edges has no row of cells; there the names of its tiles stand.
     numbers = made.numbers(made.codes[layer.id])
     if holds == "numbers":
-        return list(numbers.tolist())
+        return (row.tolist() for row in numbers)
     names = ["", *(_tile_name(made, code) for code in made.pictures.used.tolist())]
-    return list(np.array(names, dtype=object)[numbers].tolist())
+    table = np.array(names, dtype=object)
+    return (table[row].tolist() for row in numbers)
 
 
 def _painted(made: MadeMap, layer: Layer, holds: str) -> Iterable[Sequence[Any]]:
     """The numbers or names of what is painted on a layer that lays no tiles."""
     plane = np.asarray(made.derived.knitted(made.ground.id).planes[layer.id][layer.area_plane])
     if holds == "numbers":
-        return list(plane.tolist())
+        return (row.tolist() for row in plane)
     document = made.derived.document
     names = ["", *(name_of(document, layer, number) for number in range(1, int(plane.max(initial=0)) + 1))]
-    return list(np.array(names, dtype=object)[plane].tolist())
+    table = np.array(names, dtype=object)
+    return (table[row].tolist() for row in plane)
 
 
 def _things(made: MadeMap, layer: Layer, per_unit: float) -> Iterator[list[Any]]:
@@ -111,9 +113,11 @@ def _tile_name(made: MadeMap, code: int) -> str:
 
 
 def _csv(lines: Iterable[Sequence[Any]]) -> bytes:
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
+    out = io.BytesIO()
+    text = io.TextIOWrapper(out, encoding="utf-8", newline="")
+    writer = csv.writer(text, lineterminator="\n")
     for line in lines:
         # All at once would let nobody else in until a large map is written.
         writer.writerow(line)
-    return out.getvalue().encode()
+    text.flush()
+    return out.getvalue()
