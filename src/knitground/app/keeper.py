@@ -26,9 +26,11 @@ from knitground.core.edits.painted import add_as_sheets
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
 from knitground.core.project.atomic import clear_halves
 from knitground.core.project.collecting import collect
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, Saved
 from knitground.core.project.journal import drop, left_behind, replay
+from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import Picture
 from knitground.core.project.saving import save_project
@@ -85,7 +87,8 @@ class Keeper(QObject):
             return self.add_sheet_file(path)
         file = path if path.suffix == ".json" else path / FILE_NAME
         if (self._session.attempt(lambda: file.exists() and file.stat().st_size) or 0) > _AT_ONCE_BYTES:
-            self._opening = self._session.run(Job("Opening", lambda report: Document.load(path)), self._take_over)
+            job = Job("Opening", lambda report: Ledger(Derived(Document.load(path))))
+            self._opening = self._session.run(job, lambda found: self._take_over(found.derived.document, found))
             return True
         delivered = path.suffix == ".json" and self._session.attempt(lambda: is_delivered_map(read_file(path)))
         document = self._session.attempt(lambda: project_from_map(path) if delivered else Document.load(path))
@@ -153,9 +156,9 @@ class Keeper(QObject):
 
         self._session.run(Job("Reading the images", read), done)
 
-    def _take_over(self, document: Document) -> None:
+    def _take_over(self, document: Document, ledger: Ledger | None = None) -> None:
         self._opening = None
-        self._session.open(document)
+        self._session.open(document, ledger)
         self.remember(document.folder)
         if self.read_only:
             self._session.said.emit(_READ_ONLY, True)

@@ -79,11 +79,11 @@ class Session(QObject):
         self._settle.timeout.connect(self.check_grounds)
         self.open(Document())
 
-    def open(self, document: Document) -> None:
-        """Takes a document over as the open one."""
+    def open(self, document: Document, ledger: Ledger | None = None) -> None:
+        """Takes a document over as the open one, with what was found of it beside the interface, if anything was."""
         self.document = document
-        self.derived = Derived(document)
-        self.ledger = Ledger(self.derived)
+        self.ledger = ledger or Ledger(Derived(document))
+        self.derived = self.ledger.derived
         self._dropped = 0
         self.advised.clear()
         document.listeners.append(self._on_change)

@@ -58,7 +58,7 @@ class Ledger:
     """The findings of a project."""
 
     def __init__(self, derived: Derived) -> None:
-        self._facts = ProjectFacts(derived)
+        self.derived, self._facts = derived, ProjectFacts(derived)
         self._definitions: dict[tuple[str, str], tuple[tuple[Any, ...], Sequence[Finding]]] = {}
         self._blocks: dict[_Key, _Blocks] = {}
         self._time = self._tiles_laid = 0
