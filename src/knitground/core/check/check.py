@@ -189,10 +189,10 @@ class Tally(NamedTuple):
     row: int
     column: int
 
-    def with_other(self, other: "Tally") -> "Tally":
-        """Both together."""
-        row, column = min((self.row, self.column), (other.row, other.column))
-        return Tally(self.cells + other.cells, row, column)
+
+def together(tallies: Sequence[Tally]) -> Tally:
+    """Some tallies, at least one, as one."""
+    return Tally(sum(one.cells for one in tallies), *min((one.row, one.column) for one in tallies))
 
 
 Tallies = Mapping[str, Tally]

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.check.check import Facts, Finding, GroundCheck, Tallies, Tally, many, tally
+from knitground.core.check.check import Facts, Finding, GroundCheck, Tallies, Tally, many, tally, together
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
 from knitground.core.layers.layer import Layer
@@ -27,10 +27,10 @@ def _look(facts: Facts, ground: Ground, layer: Layer, cells: CellRect) -> Tallie
             one = tally(here, cells)
             assert one is not None
             name = str(course.numbers[course.variants[number - 1].stitch])
-            found[name] = found[name].with_other(one) if name in found else one
+            found[name] = together((found[name], one)) if name in found else one
             out = tally(_sticking_out(ground, course, number - 1, here, cells), cells)
             if out is not None:
-                found[_OUT] = found[_OUT].with_other(out) if _OUT in found else out
+                found[_OUT] = together((found[_OUT], out)) if _OUT in found else out
     return found
 
 

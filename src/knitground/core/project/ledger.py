@@ -5,6 +5,7 @@ blocks that something reached are looked at again. A few blocks are looked at wh
 project, beside the interface on a snapshot, whose answers count for all blocks that nothing has touched since.
 """
 
+from collections import defaultdict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, NamedTuple
@@ -13,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.check import DEFINITION_CHECKS, GROUND_CHECKS
-from knitground.core.check.check import BLOCK, Finding, GroundCheck, Progress, Tallies, Tally
+from knitground.core.check.check import BLOCK, Finding, GroundCheck, Progress, Tallies, Tally, together
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
 from knitground.core.layers.layer import Layer
@@ -37,13 +38,24 @@ class _Blocks:
     due: NDArray[np.bool_] = field(default_factory=lambda: np.zeros((0, 0), dtype=bool))
     since: NDArray[np.int64] = field(default_factory=lambda: np.zeros((0, 0), dtype=np.int64))
     """When each block was reached for the last time."""
+    _total: dict[str, Tally] | None = None
+
+    def note(self, spot: tuple[int, int], tallies: Tallies) -> None:
+        """Keeps what was found in a block."""
+        if tallies:
+            self.tallies[spot] = tallies
+        else:
+            self.tallies.pop(spot, None)
+        self._total = None
 
     def total(self) -> dict[str, Tally]:
-        found: dict[str, Tally] = {}
-        for tallies in self.tallies.values():
-            for kind, one in tallies.items():
-                found[kind] = found[kind].with_other(one) if kind in found else one
-        return found
+        if self._total is None:
+            found = defaultdict[str, list[Tally]](list)
+            for tallies in self.tallies.values():
+                for kind, one in tallies.items():
+                    found[kind].append(one)
+            self._total = {kind: together(some) for kind, some in found.items()}
+        return self._total
 
 
 class Answers(NamedTuple):
@@ -142,7 +154,7 @@ class Ledger:
                 if (last[0] - first[0] + 1) * (last[1] - first[1] + 1) <= _SPARSE * len(spots):
                     facts.laid(ground.id, layer.id, _rect(ground, *first, *last))
             for row, column in spots.tolist():
-                _note(blocks, (row, column), check.look(facts, ground, layer, _rect(ground, row, column)))
+                blocks.note((row, column), check.look(facts, ground, layer, _rect(ground, row, column)))
             blocks.due[:] = False
         return not self._slow()
 
@@ -193,7 +205,7 @@ class Ledger:
                 continue
             for spot, tallies in found.items():
                 if blocks.since[spot] <= answers.time:
-                    _note(blocks, spot, tallies)
+                    blocks.note(spot, tallies)
                     blocks.due[spot] = False
 
     def _define(self, name: str, thing_id: str, made_from: tuple[Any, ...], find: Any, thing: Any) -> None:
@@ -232,13 +244,6 @@ def all_findings(derived: Derived, progress: Progress = lambda share: None) -> l
     ledger = Ledger(derived)
     ledger.take(ledger.job()(progress))
     return ledger.findings
-
-
-def _note(blocks: _Blocks, spot: tuple[int, int], tallies: Tallies) -> None:
-    if tallies:
-        blocks.tallies[spot] = tallies
-    else:
-        blocks.tallies.pop(spot, None)
 
 
 def _rect(ground: Ground, row: int, column: int, to_row: int | None = None, to_column: int | None = None) -> CellRect:
