@@ -1,12 +1,16 @@
 """Smaller things that a user would notice."""
 
+import ast
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QColorDialog, QInputDialog, QLabel, QProgressBar, QPushButton
+from PySide6.QtWidgets import QApplication, QColorDialog, QInputDialog, QLabel, QProgressBar, QPushButton
 
+from knitground.app import window as window_module
 from knitground.app.canvas.chunks import CHUNK_PIXELS, Chunks, detail_for
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pixel_view import ZOOMS
@@ -240,3 +244,30 @@ def test_the_ground_comes_back_from_its_proof_as_it_was_left(working):
         working.ground.change_over(to_proof=proof)
         assert view.shows_proof == proof
     assert np.array_equal(painted(view), before)
+
+
+def test_what_is_said_leads_to_the_commands_that_it_names(window):
+    """No sentence names a command that there is not, and those that can be done now stand beside it."""
+    known = {action.text() for action in window.commands.actions}
+    led = [
+        lead.value
+        for path in Path(window_module.__file__).parent.rglob("*.py")
+        for call in ast.walk(ast.parse(path.read_text()))
+        if isinstance(call, ast.Call) and getattr(call.func, "attr", "") == "say"
+        for lead in call.args[1:]
+        if isinstance(lead, ast.Constant)
+    ]
+    assert len(led) > 10
+    assert set(led) <= known
+    window.session.say("There is no ground yet.", "New ground…", "Undo")
+    QApplication.processEvents()
+    shown = [one.text() for one in window.ledger.findChildren(QPushButton) if one.isVisible()]
+    assert "New ground…" in shown
+    assert "Undo" not in shown, "nothing was done yet"
+    window.commands.action("Stage Joins").trigger()
+    window.session.say("Labels come first.", "Stage Sheet")
+    QTest.mouseClick(named(window.ledger, QPushButton, "Stage Sheet"), Qt.MouseButton.LeftButton)
+    assert window.session.choices.stage == "sheet"
+    window.session.say("Something else.")
+    QApplication.processEvents()
+    assert "Stage Sheet" not in [one.text() for one in window.ledger.findChildren(QPushButton) if one.isVisible()]

@@ -201,14 +201,18 @@ def test_groups_fold_are_hidden_as_one_renamed_and_taken_apart(working, monkeypa
 
 
 def test_a_tile_of_another_size_is_told_once_with_two_ways_to_mend_it(working, hand):
-    session, said = working.session, []
+    session, said, leads = working.session, [], []
     session.said.connect(lambda sentence, problem: said.append(sentence))
+    session.led.connect(leads.append)
     ground = session.ground
     put(session.document, "cells", "grounds", replace(ground, tile_height=ground.tile_height // 2))
     choose(working, "things", "draw", tile=tile(3, 3), radius=0)
     for row in (3, 5):
         hand.on_ground((row, 3))
-    assert len([one for one in said if "Alt+C" in one]) == 1
+    assert len([one for one in said if "This tile is 8 x 8" in one]) == 1
+    assert leads[said.index(next(one for one in said if "This tile" in one))] == (
+        "Give the cells the size of the tile in hand", "Let the tiles in hand stand on their cells"
+    )  # fmt: skip
     hand.key(working.ground.view, "f", Qt.KeyboardModifier.AltModifier)
     assert session.document.project.sheets[0].cuts[0].anchor == "bottom"
     working.undo()

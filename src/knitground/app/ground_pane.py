@@ -192,7 +192,8 @@ class GroundPane(QWidget):
         proof = self._proof_at_hand() if wanted else None
         if wanted and proof is None:
             first = "add a stitch that lays a tile" if self._of_stitches else "label some tiles of a join set"
-            self._session.say(f"There is no proof yet: {first} first.")
+            where = "Stage Stitches" if self._of_stitches else "Stage Joins"
+            self._session.say(f"There is no proof yet: {first} first.", where)
         if proof is not None or self.view.shows_proof:
             self.view.set_proof(proof)
             self._proved = self._set_at_hand
@@ -242,7 +243,7 @@ class GroundPane(QWidget):
         """Asks for a cell and leads there."""
         ground = self._session.ground
         if ground is None:
-            self._session.say("There is no ground yet; make one first.")
+            self._session.say("There is no ground yet; make one first.", "New ground…")
             return
         text, ok = QInputDialog.getText(self, "Go to a cell", "Column and row, as in 12, 7")
         if not ok:
@@ -355,7 +356,7 @@ class GroundPane(QWidget):
         """Shows a ground that goes round repeated on all sides, or once."""
         ground = self._session.ground
         if ground is None or not (ground.wraps_x or ground.wraps_y or self.view.repeats):
-            self._session.say("This ground does not go round; tick “Goes round” beside it first.")
+            self._session.say("This ground does not go round; tick “Goes round” beside it first.", "Stage Ground")
             return
         self.view.repeats = not self.view.repeats
         self.view.update()

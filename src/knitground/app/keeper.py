@@ -193,7 +193,10 @@ class Keeper(QObject):
             self._session.say(f"{read.name} holds {len(read.frames)} frames; its first tile plays them.")
         else:
             self._watcher.follow_origin(made, path)
-            self._session.say(f"{read.name} is cut by a first guess; drag the round handles to set it right.")
+            self._session.say(
+                f"{read.name} is cut by a first guess; drag the round handles to set it right.",
+                "Guess the numbers of the cut",
+            )
 
     def _add_layers(self, layers: list[PaintedLayer]) -> None:
         made = self._session.attempt(lambda: add_as_sheets(self._session.document, layers))

@@ -1,6 +1,9 @@
 """The bar at the foot: findings at the left, what lies under the pointer at the right, and messages."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPoint, Qt, QTimer
+from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
     QFrame,
     QLabel,
@@ -17,7 +20,7 @@ from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.app.widgets import button, icon_button, row
+from knitground.app.widgets import Elided, button, clear, icon_button, in_widget, row
 from knitground.core.check.check import Finding, many
 from knitground.core.edits.mending import mend, mend_of
 from knitground.core.edits.painting import Spot
@@ -35,8 +38,10 @@ class LedgerBar(QWidget):
         self.setObjectName("bar")
         self._session, self._view = session, view
         self._findings = button("", self.open_list, "All findings (Ctrl+L)", name="flat")
-        self._message = QLabel()
+        self._message = Elided()
         self._message.setTextFormat(Qt.TextFormat.PlainText)
+        self._leads = row(spacing=4)
+        self._actions: Callable[[str], QAction] | None = None
         self._place, self._why, self._zoom = QLabel(), QLabel(), QLabel("100 %")
         self._zoom.setFixedWidth(48)
         self._zoom.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -49,6 +54,7 @@ class LedgerBar(QWidget):
         layout = row(
             self._findings,
             self._message,
+            in_widget(self._leads),
             None,
             self._progress,
             self._cancel,
@@ -65,6 +71,7 @@ class LedgerBar(QWidget):
         self._end_job()
         session.findings_changed.connect(self._refresh)
         session.said.connect(self._show_message)
+        session.led.connect(self._show_leads)
         session.job_started.connect(self._start_job)
         view.pointed.connect(self._point)
         view.zoomed.connect(
@@ -75,6 +82,10 @@ class LedgerBar(QWidget):
     def commands(self) -> list[Command]:
         """What one can do with findings."""
         return [Command("All findings", self.open_list, ("Ctrl+L",))]
+
+    def lead_by(self, actions: Callable[[str], QAction]) -> None:
+        """Lets what is said lead to commands, given how these are found by their names."""
+        self._actions = actions
 
     def open_list(self) -> None:
         """Shows all findings over the bar; a click goes to the spot."""
@@ -124,7 +135,7 @@ class LedgerBar(QWidget):
         count = self._session.attempt(lambda: mend(self._session.document, finding))
         if count:
             self._session.go_to.emit(finding)
-            self._session.say(f"Mended {many(count, 'tile', 'tiles')}; Ctrl+Z takes it back.")
+            self._session.say(f"Mended {many(count, 'tile', 'tiles')}.", "Undo")
 
     def _refresh(self) -> None:
         findings = self._session.findings
@@ -136,6 +147,7 @@ class LedgerBar(QWidget):
         self._findings.setText(f"{count}: {first if len(first) <= 64 else first[:62] + '…'}")
 
     def _show_message(self, sentence: str, problem: bool) -> None:
+        self._show_leads(())
         self._message.setText(sentence)
         self._message.setToolTip(sentence)
         self._message.setObjectName("warning" if problem else "")
@@ -145,6 +157,17 @@ class LedgerBar(QWidget):
         self._why.setVisible(not sentence)
         if sentence:
             self._timer.start(_PROBLEM_MS if problem else _SHOWN_MS)
+
+    def _show_leads(self, names: tuple[str, ...]) -> None:
+        """Commands beside what is said, those that can be done now."""
+        clear(self._leads)
+        for action in [self._actions(name) for name in names] if self._actions is not None else []:
+            if action.isEnabled():
+                keys = action.shortcut().toString()
+                title = action.text().removeprefix("Tool: ")
+                lead = button(title, action.trigger, f"{title} ({keys})" if keys else title)
+                lead.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keyboard where it is
+                self._leads.addWidget(lead)
 
     def _point(self, at: Spot | None) -> None:
         knitted = self._view.knitted

@@ -58,6 +58,7 @@ class Session(QObject):
     findings_changed = Signal()
     said = Signal(str, bool)
     job_started = Signal(object)
+    led = Signal(tuple)
     go_to = Signal(object)
     tool_wanted = Signal(str)
     """The name of a tool, or nothing for the one that laid something last."""
@@ -311,9 +312,10 @@ class Session(QObject):
             self.said.emit(str(sentence), True)
             return None
 
-    def say(self, sentence: str) -> None:
-        """Shows a sentence for a while."""
+    def say(self, sentence: str, *leads: str) -> None:
+        """Shows a sentence for a while; beside it the commands that lead to what it names."""
         self.said.emit(sentence, False)
+        self.led.emit(leads)
 
     def run(self, job: Job, then: Callable[[Any], None]) -> Job:
         """Starts a job that shows in the window; `then` gets its result on the interface thread."""

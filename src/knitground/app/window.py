@@ -167,6 +167,7 @@ class Window(QMainWindow):
         ):
             self.commands.extend(part.commands())
         self.commands.extend([Command("Quit", self.close, ("Ctrl+Q",))])
+        self.ledger.lead_by(self.commands.action)
         self.walker.changed.connect(self.commands.refresh)
         # Plain keys keep and drop what is tried, but only on the ground.
         keys = {"Keep what is tried": "Return", "Drop what is tried": "Escape"}

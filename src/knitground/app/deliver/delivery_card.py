@@ -189,7 +189,7 @@ class DeliveryCard(QWidget):
         """Lets the piece be the pixels of the cells that are selected."""
         selected, ground, delivery = self._session.selected, self._session.ground, self.delivery
         if selected is None or ground is None or delivery is None:
-            self._session.say("Nothing is selected; select cells on the ground first (S).")
+            self._session.say("Nothing is selected; select cells on the ground first.", "Tool: Select")
             return
         area = ground.projection.bounds(selected.shape.window).inside(PixelRect(0, 0, *ground.projection.size))
         piece = dict(zip(_PIECE, (area.x, area.y, area.width, area.height), strict=True))

@@ -74,7 +74,7 @@ class ThingCommands:
         chosen = self._some_things()
         text = json.dumps({"format": _FORMAT, "things": _THINGS.dump_python(tuple(chosen), mode="json")})
         clip(_MIME, text)
-        self._session.say(f"{len(chosen)} things copied; paste them with Ctrl+V.")
+        self._session.say(f"{len(chosen)} things copied.", "Paste a block")
 
     def cut(self) -> None:
         """Copies the chosen things and takes them away."""

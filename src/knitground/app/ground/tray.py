@@ -235,4 +235,4 @@ class Tray(QWidget):
         else:
             raise BadRequest("Nothing is selected or in hand; select cells (S) or click a tile first.")
         name = next(one.name for one in session.document.project.swatches if one.id == made)
-        session.say(f"“{name}” lies on the tray now.")
+        session.say(f"“{name}” lies on the tray now.", "The tray, or the sheets again")

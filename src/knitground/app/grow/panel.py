@@ -227,7 +227,7 @@ class GrowPanel(StagePanel):
         if made is not None:
             session.choose(layer_id=made)
             where = f"wherever {terrains[number - 1].name} lies on “{on.name}”" if on else "all over the ground"
-            session.say(f"“{mix.name}” lies {where}, and follows; pin tiles (N) that are to stay.")
+            session.say(f"“{mix.name}” lies {where}, and follows; pin tiles that are to stay.", "Tool: Pin")
 
     def _throw_layer(self) -> None:
         ground, layer = self._session.ground, self._session.layer

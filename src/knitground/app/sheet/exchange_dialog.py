@@ -261,7 +261,7 @@ class ExchangeDialog(QDialog):
     def _take(self) -> None:
         wanted, grounds = self._wanted, self.grounds.isChecked()
         self._session.attempt(lambda: exchange(self._session.document, known(wanted), grounds=grounds))
-        self._session.say(f"The picture of {self._sheet.id} is exchanged; undo brings the old one back.")
+        self._session.say(f"The picture of {self._sheet.id} is exchanged.", "Undo")
         self.accept()
 
 

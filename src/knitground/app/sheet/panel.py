@@ -243,4 +243,4 @@ class SheetPanel(StagePanel):
         sheet = self.view.sheet
         if sheet:
             remove_sheet(self._session.document, sheet.id)
-            self._session.say(f"Took {sheet.id} out; undo brings it back.")
+            self._session.say(f"Took {sheet.id} out.", "Undo")

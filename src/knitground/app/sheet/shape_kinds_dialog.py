@@ -85,5 +85,5 @@ class ShapeKindsDialog(QDialog):
     def _remove(self, kind: ShapeKind) -> None:
         count = self._session.attempt(lambda: remove_shape_kind(self._session.document, kind.id))
         if count is not None:
-            self._session.say(f"“{kind.name}” is gone, with the shapes of {count} tiles; Ctrl+Z brings them back.")
+            self._session.say(f"“{kind.name}” is gone, with the shapes of {count} tiles.", "Undo")
         self._refresh()

@@ -120,7 +120,9 @@ class ChartPage(QWidget):
             self._session, self._session.stitch_set, self._session.stitch, layer_of(self._session)
         )  # fmt: skip
         if owner is None or stitch is None or layer is None:
-            session.say("The ground at hand has no plan of this set; “Paint with it” adds one.")
+            session.say(
+                "The ground at hand has no plan of this set; “Paint with it” adds one.", "Paint with this stitch set"
+            )
             return
         of = self._of
         chart = session.attempt(lambda: chart_like(session.derived, session.selected, layer, owner, of))

@@ -91,7 +91,10 @@ def from_example(parent: QWidget, session: Session, taken: Taken) -> "Proposals 
     plans = [one.id for one in ground.layers if one.set_id == owner.id and one.takes_terrains_of == "stitch_sets"]
     tiles = layer if layer.holds_tiles else next((one for one in reversed(ground.layers) if one.holds_tiles), None)
     if not plans or tiles is None:
-        session.say("The ground needs a plan of this set, and a tile layer with what was laid by hand.")
+        session.say(
+            "The ground needs a plan of this set, and a tile layer with what was laid by hand.",
+            "Paint with this stitch set",
+        )
         return None
     known = [stitch.id for stitch in owner.stitches]
     found = session.attempt(lambda: stitches_from(session.derived, session.selected, plans[0], tiles.id, known))

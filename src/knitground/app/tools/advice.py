@@ -12,7 +12,9 @@ if TYPE_CHECKING:
 def advise(session: "Session") -> None:
     """Looks at the stroke that was just laid."""
     if takes_ground_away(session.derived, session.choices.ground_id):
-        session.say("These tiles have clear edges and took the ground away; Shift+U lays them above it instead.")
+        session.say(
+            "These tiles have clear edges and took the ground away.", "Lay the last stroke above its layer instead"
+        )
     _of_size(session)
 
 
@@ -26,6 +28,7 @@ def _of_size(session: "Session") -> None:
         session.advised.add(key)
         cells = f"{ground.tile_width} x {ground.tile_height}"
         session.say(
-            f"This tile is {size[0]} x {size[1]}, the cells {cells}: Alt+C gives the cells its size, "
-            "Alt+F lets it stand on its cell."
+            f"This tile is {size[0]} x {size[1]}, the cells {cells}.",
+            "Give the cells the size of the tile in hand",
+            "Let the tiles in hand stand on their cells",
         )

@@ -105,7 +105,9 @@ class Walker(QObject):
         """Lets the tile in hand walk, or the beekeeper again if it walks already."""
         tile = self._session.choices.tile
         if tile is None and self.costume.tile is None:
-            self._session.say("No tile is in hand; choose one on the sheet, or pick one off the ground.")
+            self._session.say(
+                "No tile is in hand; choose one on the sheet, or pick one off the ground.", "Stage Sheet", "Tool: Pick"
+            )
             return
         self.costume.tile = None if tile == self.costume.tile else tile
         name = f"{self.costume.tile} walks" if self.costume.tile is not None else "The beekeeper walks"
