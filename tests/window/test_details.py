@@ -15,6 +15,7 @@ from knitground.app.canvas.chunks import CHUNK_PIXELS, Chunks, detail_for
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pixel_view import ZOOMS
 from knitground.app.terrain_list import TerrainButton
+from knitground.core.edits.grounds import remove_ground
 from knitground.core.edits.layers import add_layer
 from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
@@ -271,3 +272,22 @@ def test_what_is_said_leads_to_the_commands_that_it_names(window):
     window.session.say("Something else.")
     QApplication.processEvents()
     assert "Stage Sheet" not in [one.text() for one in window.ledger.findChildren(QPushButton) if one.isVisible()]
+
+
+def test_a_set_that_no_ground_has_says_where_it_goes(working):
+    session, document = working.session, working.session.document
+    for stage, unused, used in (
+        ("joins", "on no ground yet: “Paint with it”", "corner joins of 16 tiles"),
+        ("stitches", "No ground has a plan of this set yet", "The first stitch of a course that fits a cell"),
+    ):
+        session.set_stage(stage)
+        assert used in says(working.panels[stage])
+        assert unused not in says(working.panels[stage])
+        remove_ground(document, "ground")
+        assert unused in says(working.panels[stage])
+        press(working.panels[stage], "Paint with it")
+        assert session.choices.stage == "ground"
+        session.set_stage(stage)
+        assert unused not in says(working.panels[stage])
+        document.undo()
+        document.undo()

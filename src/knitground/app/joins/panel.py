@@ -13,6 +13,7 @@ from knitground.app.joins.arranging import Arranging
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.label_mode import LabelMode
 from knitground.app.joins.made_dialog import MadeDialog
+from knitground.app.joins.next_step import next_step
 from knitground.app.joins.reading import Reading, ReadingCard
 from knitground.app.joins.seam_picture import SeamPicture
 from knitground.app.joins.searching import SearchCard, Searching, SearchMode
@@ -306,23 +307,8 @@ class JoinsPanel(StagePanel):
         self._show_card()
 
     def _show_kind(self) -> None:
-        join_set, chosen = self._session.join_set, len(self._session.choices.selection)
-        if join_set is None:
-            self._kind.setText(
-                "Say what meets what: make a set, then paint its terrains on the tiles' corners or edges."
-            )
-        elif not join_set.labels:
-            where = {
-                "corner": "corners", "edge": "edges", "full": "corners and edges",
-                "cell": "middles (what they are), and over the edges and corners where that goes on,",
-            }[join_set.kind]  # fmt: skip
-            self._kind.setText(
-                f"Drag over the tiles' {where} to label them; Shift labels a whole tile, Ctrl chooses cells, the right "
-                "button takes off."
-            )
-        else:
-            cells = f", {chosen} cells chosen" if chosen else ""
-            self._kind.setText(f"{join_set.kind} joins of {len(join_set.labels)} tiles{cells}")
+        project, chosen = self._session.document.project, len(self._session.choices.selection)
+        self._kind.setText(next_step(project, self._session.join_set, chosen))
 
     def _show_counts(self) -> None:
         found = self._chart.coverage

@@ -38,6 +38,7 @@ from knitground.app.widgets import (
     row,
 )
 from knitground.core.check.check import Finding
+from knitground.core.edits.grounds import is_laid
 from knitground.core.edits.removing import remove_mark, remove_stitch_set
 from knitground.core.edits.sets import add_stitch_set, new_terrain
 from knitground.core.edits.stitching import (
@@ -55,6 +56,7 @@ from knitground.core.edits.stitching import (
     without,
 )
 from knitground.core.joins.sets import Terrain
+from knitground.core.project.model import Project
 from knitground.core.stitches.rules import Stitch, StitchSet, new_stitch
 from knitground.core.stitches.why import Hindrance
 from knitground.core.tiles.tile import TileRef
@@ -62,6 +64,7 @@ from knitground.core.tiles.tile import TileRef
 _SIDE = 152
 _EXPLAINED = "Where labels are not enough, rules lay tiles: make a set, then plan with its marks on the ground."
 _FIRST = "Add a stitch, then click the tile that it lays on the sheet."
+_UNUSED = "No ground has a plan of this set yet: “Paint with it” makes one."
 _HINT = "The first stitch of a course that fits a cell fires there. Drag lines to reorder them."
 
 
@@ -166,14 +169,14 @@ class StitchesPanel(StagePanel):
         if owner is not None and owner.stitches and session.stitch is None:
             session.choose(stitch_id=owner.stitches[0].id)
         self._marks.show_terrains(owner.marks if owner else (), session.choices.terrain)
-        shown = owner, project.sheets, project.mixes, session.document
+        shown = owner, project.sheets, project.mixes, project.grounds, session.document
         if len(shown) != len(self._shown) or any(a is not b for a, b in zip(shown, self._shown, strict=True)):
             self._shown = shown
             fill_box(self._sets, [(one.name, one.id) for one in project.stitch_sets], session.choices.stitch_set_id)
             for part in (self._more, self._paint):
                 part.setVisible(owner is not None)
             allow(self._tools, "" if owner is not None else "Make a stitch set first.")
-            self._hint.setText(_EXPLAINED if owner is None else _HINT if owner.stitches else _FIRST)
+            self._hint.setText(_told(project, owner))
             self.list.show_set(owner, session.choices.stitch_id, project.sheets, project.mixes, session.document)
             self._show_states()
         self._card.setVisible(owner is not None)
@@ -371,3 +374,12 @@ class StitchesPanel(StagePanel):
             marks = [*owner.marks]
             marks[number - 1] = mark
             self._put(replace(owner, marks=tuple(marks)), "change mark")
+
+
+def _told(project: Project, owner: StitchSet | None) -> str:
+    """What to do next with a set, or how it works once that is done."""
+    if owner is None:
+        return _EXPLAINED
+    if not owner.stitches:
+        return _FIRST
+    return _HINT if is_laid(project, owner.id, "stitch_sets") else _UNUSED

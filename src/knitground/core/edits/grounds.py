@@ -11,7 +11,7 @@ from knitground.core.ground.beside import maps_beside
 from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id
 from knitground.core.project.by_hand import with_hands
 from knitground.core.project.document import Document
-from knitground.core.project.model import fresh_id, replaced
+from knitground.core.project.model import Project, fresh_id, replaced
 from knitground.core.tiles.notes import Property
 from knitground.core.walk.side import VIEW
 
@@ -88,6 +88,15 @@ def paint_with(
             if layer.set_id == set_id and layer.takes_terrains_of == things:
                 return ground_id, layer.id
         return ground_id, add_layer(document, ground_id, one.name, set_id)
+
+
+def is_laid(project: Project, set_id: str, things: Literal["join_sets", "stitch_sets"]) -> bool:
+    """Whether a layer of any ground lays a set of joins or stitches."""
+    return any(
+        layer.set_id == set_id and layer.takes_terrains_of == things
+        for ground in project.grounds
+        for layer in ground.layers
+    )
 
 
 def resize_ground(document: Document, ground_id: str, width: int, height: int) -> None:

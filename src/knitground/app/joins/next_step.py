@@ -1,0 +1,31 @@
+"""What a join set is, in a line, and what comes next for it."""
+
+from knitground.core.edits.grounds import is_laid
+from knitground.core.joins.sets import JoinSet
+from knitground.core.project.model import Project
+
+
+def next_step(project: Project, join_set: JoinSet | None, chosen: int) -> str:
+    """What stands under the name of a set.
+
+    Parameters
+    ----------
+    project : Project
+    join_set : JoinSet, optional
+    chosen : int
+        How many cells of the sheet are chosen.
+    """
+    if join_set is None:
+        return "Say what meets what: make a set, then paint its terrains on the tiles' corners or edges."
+    if not join_set.labels:
+        where = {
+            "corner": "corners", "edge": "edges", "full": "corners and edges",
+            "cell": "middles (what they are), and over the edges and corners where that goes on,",
+        }[join_set.kind]  # fmt: skip
+        return (
+            f"Drag over the tiles' {where} to label them; Shift labels a whole tile, Ctrl chooses cells, the right "
+            "button takes off."
+        )
+    cells = f", {chosen} cells chosen" if chosen else ""
+    unused = "" if is_laid(project, join_set.id, "join_sets") else ", on no ground yet: “Paint with it” takes it there"
+    return f"{join_set.kind} joins of {len(join_set.labels)} tiles{cells}{unused}"
