@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QSpinBox
 
 from knitground.app.ground.usual_cell import usual_cell
+from knitground.app.sheet.exchange_dialog import ExchangeDialog
 from knitground.app.sheet.magnifier import Magnifier
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
@@ -218,30 +219,16 @@ def test_the_magnifier_shows_the_far_corner(window, panel):
 
 
 def test_a_sheet_is_exchanged_only_after_its_mapping_was_shown(window, panel, tmp_path, qtbot):
-    from PySide6.QtCore import QTimer
-
-    from knitground.app.sheet.exchange_dialog import ExchangeDialog
-
-    pixels = sheet_of_tiles(4, 9, 32, seed=8)
-    (tmp_path / "new.png").write_bytes(png(pixels))
-    seen = {}
-
-    def look() -> None:
-        dialog = QApplication.activeModalWidget()
-        if not isinstance(dialog, ExchangeDialog):
-            QTimer.singleShot(20, window, look)
-            return
-        seen["says"], seen["count"] = says(dialog), dialog.list.count()
-        dialog.way.setCurrentIndex(1)
-        dialog.way.activated.emit(1)
-        seen["order"] = says(dialog)
-        dialog.grab()
-        dialog.take.click()
-
-    QTimer.singleShot(50, look)
+    (tmp_path / "new.png").write_bytes(png(sheet_of_tiles(4, 9, 32, seed=8)))
     panel.exchange_for(tmp_path / "new.png")
-    assert "24 of " in seen["says"]
-    assert "36 of " in seen["order"]
+    qtbot.waitUntil(lambda: isinstance(QApplication.activeModalWidget(), ExchangeDialog), timeout=5000)
+    dialog = QApplication.activeModalWidget()
+    assert "24 of " in says(dialog)
+    dialog.way.setCurrentIndex(1)
+    dialog.way.activated.emit(1)
+    assert "36 of " in says(dialog)
+    dialog.grab()
+    dialog.take.click()
     assert cut_of(window).tile_width == 32
     window.undo()
     assert cut_of(window).tile_width == 16

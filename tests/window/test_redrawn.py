@@ -147,7 +147,9 @@ def test_a_single_pair_of_an_exchange_is_chosen_by_hand(working, hand, qtbot):
     before = document.state.pictures["art"]
     pixels = sheet_of_tiles(16, 4, seed=8)
     new = Picture(png(pixels), pixels)
-    dialog = ExchangeDialog(working, working.session, document.project.sheets[0], new)
+    dialog = ExchangeDialog(
+        working, working.session, document.project.sheets[0], new, document.project.sheets[0].cuts[0]
+    )
     qtbot.addWidget(dialog)
     dialog.show()
     dialog.list.setCurrentRow(0)

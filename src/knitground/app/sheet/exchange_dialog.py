@@ -26,7 +26,7 @@ from knitground.app.widgets import (
     row,
     scrolling,
 )
-from knitground.core.edits.exchange import Exchange, Place, cut_otherwise, exchange, new_cut, same_layout
+from knitground.core.edits.exchange import Exchange, Place, cut_otherwise, exchange, same_layout
 from knitground.core.errors import KnitGroundError
 from knitground.core.project.model import Picture
 from knitground.core.project.naming import named_tiles
@@ -43,16 +43,12 @@ _MOST_SHOWN = 400
 class ExchangeDialog(QDialog):
     """Shows each tile with the one that takes its place; beside them all new tiles, to choose another."""
 
-    def __init__(self, parent: QWidget, session: Session, sheet: Sheet, picture: Picture) -> None:
+    def __init__(self, parent: QWidget, session: Session, sheet: Sheet, picture: Picture, cut: Cut | None) -> None:
         super().__init__(parent)
         self._session, self._sheet, self._picture = session, sheet, picture
         self._before = session.document.state.pictures[sheet.id]
         self._same = same_layout(sheet, self._before, picture)
-        plain = len(sheet.cuts) == 1 and not sheet.cuts[0].pieces
-        # Of several parts or loose pieces all keep their places, or the picture is refused here.
-        self._cut: Cut | None = None
-        if plain or self._same is None:
-            self._cut = self._same.sheet.cuts[0] if self._same else new_cut(sheet, picture)
+        self._cut = cut
         self._by_hand: dict[Place, Place | None] = {}
         self._wanted: Exchange | None = None
         self.setWindowTitle(f"Exchange the picture of {sheet.id}")

@@ -3,12 +3,14 @@
 from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QFileDialog, QStackedLayout, QStackedWidget, QWidget
 
 from knitground.app.allowed import OF_IMAGES, a_menu, allow_entry
 from knitground.app.canvas.select_mode import SelectMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
+from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.cut_card import CutCard
@@ -34,7 +36,10 @@ from knitground.app.widgets import (
     row,
 )
 from knitground.core.check.check import Finding
+from knitground.core.edits.exchange import first_cut
 from knitground.core.edits.sheets import read_picture, remove_sheet
+from knitground.core.project.model import Picture
+from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet, read_file
 
 
@@ -223,13 +228,22 @@ class SheetPanel(StagePanel):
             self.exchange_for(Path(name))
 
     def exchange_for(self, path: Path) -> None:
-        """Shows what a picture would change."""
-        sheet = self.view.sheet
-        made = self._session.attempt(
-            lambda: ExchangeDialog(self, self._session, known(sheet), read_picture(path.name, read_file(path)))
-        )
-        if made is not None:
-            made.exec()
+        """Shows what a picture would change, once it is read and its tiles are found beside the interface."""
+        sheet, document = known(self.view.sheet), self._session.document
+        before = document.state.pictures[sheet.id]
+
+        def work(report: Callable[[float], None]) -> tuple[Picture, Cut | None]:
+            picture = read_picture(path.name, read_file(path))
+            report(0.5)
+            return picture, first_cut(sheet, before, picture)
+
+        def done(found: tuple[Picture, Cut | None]) -> None:
+            if document is self._session.document and document.state.pictures.get(sheet.id) is before:
+                dialog = ExchangeDialog(self, self._session, sheet, *found)
+                dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+                dialog.open()
+
+        self._session.run(Job("Reading the picture", work), done)
 
     def pack_anew(self) -> None:
         """Shows the sheet with other gaps, to write it or to move over to it."""

@@ -74,6 +74,20 @@ def new_cut(sheet: Sheet, picture: Picture) -> Cut:
     return cut
 
 
+def first_cut(sheet: Sheet, before: Picture, picture: Picture) -> Cut | None:
+    """The cut that a new picture is shown with first; None where all keep their places, in parts or loose pieces.
+
+    Raises
+    ------
+    BadRequest
+        If the sheet has several cuts, and the picture is no larger copy of the layout.
+    """
+    same = same_layout(sheet, before, picture)
+    if same is None:
+        return new_cut(sheet, picture)
+    return None if len(sheet.cuts) != 1 or sheet.cuts[0].pieces else same.sheet.cuts[0]
+
+
 def cut_otherwise(
     sheet: Sheet,
     before: Picture,
@@ -134,9 +148,6 @@ def exchange(document: Document, wanted: Exchange, *, grounds: bool = False) -> 
 
 
 def _pairs(old: Slices, new: Slices, way: Way) -> dict[Place, Place | None]:
-    # Slow to import, and seldom needed.
-    from scipy.optimize import linear_sum_assignment
-
     ours, theirs = list(old.cells()), list(new.cells())
     if way == "place":
         return {cell: cell if new.holds(*cell) else None for cell in ours}
@@ -144,6 +155,9 @@ def _pairs(old: Slices, new: Slices, way: Way) -> dict[Place, Place | None]:
         return {cell: theirs[number] if number < len(theirs) else None for number, cell in enumerate(ours)}
     if max(len(ours), len(theirs)) > _MOST_LOOKED_AT:
         raise BadRequest(f"More than {_MOST_LOOKED_AT} tiles are too many to compare by look; choose another way.")
+    # Slow to import, and seldom needed.
+    from scipy.optimize import linear_sum_assignment
+
     looks, others = (np.array([_look(slices.cell(*cell)) for cell in cells]).reshape(len(cells), -1)
                      for slices, cells in ((old, ours), (new, theirs)))  # fmt: skip
     apart = np.abs(looks[:, None] - others[None]).sum(axis=2)
