@@ -19,6 +19,7 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(
 
 import numpy as np
 from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtWidgets import QApplication
 
 import measure
 from knitground.app.main import make_application, open_window
@@ -176,6 +177,17 @@ def main() -> None:
     art = folder / "sheets" / "art.png"
     redrawn = png(sheet_of_tiles(16, 4, seed=9))
     tell("redraw the sheet beside it", lambda: art.write_bytes(redrawn), lambda: True, 3.0)
+    skin, sheets = folder.parent / "skin.png", window.panels["sheet"]
+    skin.write_bytes(png(sheet_of_tiles(16, 4, 8, 1, 2, seed=10)))
+    session.set_stage("sheet")
+    asked = QApplication.activeModalWidget
+    tell(
+        "another sheet in its place: show what goes where",
+        lambda: sheets.exchange_for(skin),
+        lambda: asked() is not None,
+    )
+    tell("another sheet in its place: take it", lambda: asked().take.click(), lambda: asked() is None, 4.0)
+    session.set_stage("ground")
     tell("save", window.keeper.save, lambda: not session.document.changed)
     runs = window.panels["deliver"].runs
     tell(

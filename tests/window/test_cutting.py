@@ -229,7 +229,7 @@ def test_a_sheet_is_exchanged_only_after_its_mapping_was_shown(window, panel, tm
     assert "36 of " in says(dialog)
     dialog.grab()
     dialog.take.click()
-    assert cut_of(window).tile_width == 32
+    qtbot.waitUntil(lambda: cut_of(window).tile_width == 32, timeout=5000)
     window.undo()
     assert cut_of(window).tile_width == 16
 

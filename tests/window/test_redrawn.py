@@ -163,6 +163,7 @@ def test_a_single_pair_of_an_exchange_is_chosen_by_hand(working, hand, qtbot):
     assert "63 of 64" in says(dialog)
     dialog.grab()
     dialog.take.click()
+    qtbot.waitUntil(lambda: not dialog.isVisible(), timeout=5000)
     (cut,) = document.project.sheets[0].cuts
     taken = TileRef("art", cut.id, 3, 1)
     assert np.array_equal(working.session.derived.tile(taken), pixels[8:16, 24:32])

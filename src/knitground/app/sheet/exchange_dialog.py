@@ -7,6 +7,7 @@ from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QLabel, QListWidget, QListWidgetItem, QWidget
 
 from knitground.app.allowed import allow
+from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.picture_grid import PictureGrid
 from knitground.app.session import Session
@@ -26,7 +27,15 @@ from knitground.app.widgets import (
     row,
     scrolling,
 )
-from knitground.core.edits.exchange import Exchange, Place, cut_otherwise, exchange, same_layout
+from knitground.core.edits.exchange import (
+    Exchange,
+    Exchanged,
+    Place,
+    cut_otherwise,
+    exchanged,
+    same_layout,
+    take_exchanged,
+)
 from knitground.core.errors import KnitGroundError
 from knitground.core.project.model import Picture
 from knitground.core.project.naming import named_tiles
@@ -255,10 +264,26 @@ class ExchangeDialog(QDialog):
         return QIcon(strip)
 
     def _take(self) -> None:
-        wanted, grounds = self._wanted, self.grounds.isChecked()
-        self._session.attempt(lambda: exchange(self._session.document, known(wanted), grounds=grounds))
-        self._session.say(f"The picture of {self._sheet.id} is exchanged.", "Undo")
-        self.accept()
+        """Exchanges the picture; what becomes of large grounds is worked out beside the window."""
+        session, wanted, grounds = self._session, known(self._wanted), self.grounds.isChecked()
+        document, before = session.document, session.document.state
+        allow(self.take, "The picture is being exchanged.")
+
+        def done(made: Exchanged) -> None:
+            if document.state is not before:
+                allow(self.take, "")
+                self._says.setText("The project was changed meanwhile, so nothing was exchanged; try again.")
+                return
+            session.attempt(lambda: taken(made))
+            self.accept()
+
+        def taken(made: Exchanged) -> None:
+            take_exchanged(document, wanted, made)
+            session.say(f"The picture of {self._sheet.id} is exchanged.", "Undo")
+
+        work = Job("Exchanging the picture", lambda report: exchanged(document, wanted, grounds=grounds))
+        self.finished.connect(work.cancel)
+        session.run(work, done)
 
 
 def _sliced(picture: Picture, sheet: Sheet) -> dict[str, Slices]:

@@ -4,16 +4,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from types import MappingProxyType
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.merging import moved_in, moved_on_maps
 from knitground.core.errors import BadRequest, BadSheet
+from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
-from knitground.core.project.model import Picture, fresh_id, replaced
+from knitground.core.project.model import Picture, Project, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, Rect, grid_of
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.picture import Sheet
@@ -121,6 +122,13 @@ def cut_otherwise(
     return Exchange(replace(sheet, cuts=(named,)), picture, mapping)
 
 
+class Exchanged(NamedTuple):
+    """A project in which a picture is exchanged, and its planes where cells hold other tiles now."""
+
+    project: Project
+    planes: Mapping[str, Mapping[str, Mapping[str, Plane]]] | None
+
+
 def exchange(document: Document, wanted: Exchange, *, grounds: bool = False) -> None:
     """Exchanges the picture as one step; maps, sets, mixes and animations follow.
 
@@ -129,6 +137,11 @@ def exchange(document: Document, wanted: Exchange, *, grounds: bool = False) -> 
     grounds : bool
         Whether grounds whose cells were as large as the sheet's tiles become as large as its new ones.
     """
+    take_exchanged(document, wanted, exchanged(document, wanted, grounds=grounds))
+
+
+def exchanged(document: Document, wanted: Exchange, *, grounds: bool = False) -> Exchanged:
+    """What an exchange makes of the document as it is now; that changes nothing yet, and may be done beside it."""
     before = by_id(document.project.sheets, wanted.sheet.id)
     project = replace(document.project, sheets=replaced(document.project.sheets, wanted.sheet))
     moves = {one: (other, 0) for one, other in (wanted.mapping or {}).items() if other is not None}
@@ -143,8 +156,13 @@ def exchange(document: Document, wanted: Exchange, *, grounds: bool = False) -> 
             if (ground.tile_width, ground.tile_height) == size else ground
             for ground in project.grounds
         ))  # fmt: skip
+    return Exchanged(project, planes)
+
+
+def take_exchanged(document: Document, wanted: Exchange, made: Exchanged) -> None:
+    """Takes over what an exchange made of the document, as one step."""
     pictures = {**document.state.pictures, wanted.sheet.id: wanted.picture}
-    document.define("exchange picture", project, pictures=pictures, planes=planes)
+    document.define("exchange picture", made.project, pictures=pictures, planes=made.planes)
 
 
 def _pairs(old: Slices, new: Slices, way: Way) -> dict[Place, Place | None]:
