@@ -155,6 +155,9 @@ def test_turned_copies_stay_where_a_set_would_lay_another_instead(document):
     labels = {tile(0, 3): (2, 1, 1, 1), tile(3, 3): (1, 2, 1, 1), tile(4, 3): (1, 2, 1, 1)}
     kept = dict(merged(turning(document, labels, **both)).kept)
     assert "would lay another in its place" in kept[tile(3, 3)], "what is drawn goes before what is turned"
+    set_weight(document, [tile(3, 3)], 2)
+    kept = dict(merged(turning(document, {tile(3, 3): (1, 2, 1, 1)}, turns=True)).kept)
+    assert "of another weight" in kept[tile(3, 3)]
     labels[tile(3, 3)] = (2, 1, 1, 1)
     assert "labels the two differently" in dict(merged(turning(document, labels, **both)).kept)[tile(3, 3)]
 

@@ -126,6 +126,9 @@ def why_not(project: Project, first: TileRef, twin: Twin, named: Mapping[TileRef
     ours, theirs = (replace(project.tiles.get(ref, PLAIN), weight=1.0) for ref in (first, twin.ref))
     if theirs not in (ours, PLAIN) and ours != PLAIN:
         return "the two are described differently"
+    weights = [project.tiles.get(ref, PLAIN).weight for ref in (first, twin.ref)]
+    if twin.orientation and weights[0] != weights[1] and any(twin.ref in one.labels for one in project.join_sets):
+        return "it is a turned copy of another weight"
     if twin.orientation and any(not isinstance(shape, str) for shape in theirs.all_shapes().values()):
         return "it is a turned copy with a collision shape of its own"
     return ""
