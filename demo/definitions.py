@@ -221,7 +221,7 @@ def _said() -> dict[TileRef, TileNotes]:
     said |= {part(*palm): TileNotes(tags=("plant",), shapes={SIGHT: "whole"}) for palm in ((5, 3), (4, 4))}
     said[prop(5, 2)] = TileNotes(tags=("bees",), frames=(Frame(prop(5, 2), 160), Frame(prop(6, 2), 160)))
     said[prop(6, 2)] = TileNotes(tags=("bees",), frames=(Frame(prop(6, 2), 160), Frame(prop(5, 2), 160)))
-    said[STEAM] = TileNotes(frames=tuple(Frame(STEAM._replace(column=number), 150) for number in range(6)))
+    said[STEAM] = TileNotes(frames=tuple(Frame(STEAM._replace(column=number), 150) for number in range(6)), apart=True)
     said |= {piece(name): TileNotes(walkable=False) for name in ("tank", "fig", "barrel", "crates", "beds")}
     return said
 

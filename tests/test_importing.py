@@ -103,7 +103,7 @@ def test_on_the_ground_a_tile_looks_like_the_frame_that_shows_in_its_own_turn():
     moved = playing(derived)
     assert np.argwhere(moved.moves(cells)).tolist() == [[2, 3], [4, 5]]
     frame = document.palette.number(ref._replace(column=2))
-    now = moved.codes_at(cells, 50 + 120 + 10)
+    now = moved.exchange_at(50 + 120 + 10)(cells, CellRect(0, 0, *cells.shape))
     assert (now[2, 3], now[4, 5]) == (frame, cell_code(frame, 5))
     assert np.array_equal(now == 0, cells == 0)
     assert moved.shortest_ms == 50
@@ -114,7 +114,7 @@ def test_a_project_without_animations_plays_nothing():
     moved = Playing(document.project, document.palette)
     codes = np.array([[0, 1, 2]], dtype=np.int32)
     assert not moved.moves(codes).any()
-    assert np.array_equal(moved.codes_at(codes, 999), codes)
+    assert np.array_equal(moved.exchange_at(999)(codes, CellRect(0, 0, 1, 3)), codes)
 
 
 def test_frames_along_a_row_and_down_a_column_end_at_the_first_cell_that_is_none():
@@ -237,6 +237,6 @@ def test_a_labelled_tile_moves_wherever_it_is_knit():
     moved = playing(derived)
     spots = moved.moves(codes)
     assert spots.any()
-    now = moved.codes_at(codes, 150)
+    now = moved.exchange_at(150)(codes, whole)
     assert {document.palette.ref(int(code)) for code in np.unique(now[spots])} == {tile(9, 3)}
-    assert np.array_equal(moved.codes_at(codes, 50), codes)
+    assert np.array_equal(moved.exchange_at(50)(codes, whole), codes)

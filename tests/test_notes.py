@@ -1,5 +1,6 @@
 """What is said of tiles, for one or many."""
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,6 +10,7 @@ from knitground.core.edits.notes import (
     add_tag,
     animate,
     notes_of,
+    play_apart,
     remove_property,
     remove_tag,
     set_collision,
@@ -18,9 +20,22 @@ from knitground.core.edits.notes import (
     shared,
 )
 from knitground.core.errors import BadRequest
+from knitground.core.grid.rect import CellRect
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.tiles.notes import Frame, Property, TileNotes, as_typed, frame_at, property_of
-from making import make_document, tile
+from knitground.core.project.playing import playing
+from knitground.core.tiles.notes import (
+    SHORTEST_MS,
+    Frame,
+    Property,
+    TileNotes,
+    as_typed,
+    frame_at,
+    frames_at,
+    property_of,
+)
+from knitground.core.tiles.phases import phase_of_thing, phases_of_cells
+from making import make_document, plane_of, poke, tile
 
 REFS = [tile(0, 0), tile(1, 0), tile(2, 0)]
 
@@ -120,3 +135,41 @@ def test_frames_show_as_long_as_they_say_and_go_round(times, ms):
     assert frame_at(frames, ms + sum(times)) == shown
     start = sum(times[:shown])
     assert start <= ms % sum(times) < start + times[shown]
+
+
+@given(times=st.lists(st.integers(SHORTEST_MS, 400), min_size=1, max_size=9), ms=st.integers(0, 10_000))
+def test_what_began_with_a_later_frame_is_as_far_on_as_if_those_before_had_shown(times, ms):
+    frames = tuple(Frame(tile(number, 0), long) for number, long in enumerate(times))
+    assert frames_at(frames, ms) == [frame_at(frames, ms + sum(times[:first])) for first in range(len(times))]
+
+
+def test_neighbours_begin_apart_and_no_pattern_shows():
+    phases = phases_of_cells(CellRect(0, 0, 96, 96))
+    assert np.array_equal(phases_of_cells(CellRect(5, 40, 3, 7)), phases[5:8, 40:47]), "whatever part is asked for"
+    for count in (2, 3, 4, 6):
+        first = phases % count
+        assert np.abs(np.bincount(first.ravel()) / first.size - 1 / count).max() < 0.03
+        for far in ((0, 1), (1, 0), (1, 1), (2, 0), (0, 2), (3, 5)):
+            alike = first == np.roll(first, far, axis=(0, 1))
+            assert abs(alike.mean() - 1 / count) < 0.05
+    assert phase_of_thing("hive-12") == phase_of_thing("hive-11") + 1
+
+
+@pytest.mark.parametrize("apart", [False, True])
+def test_cells_and_things_show_a_frame_of_their_own_where_an_animation_is_played_apart(document, apart):
+    owner, three = tile(5, 3), [tile(5, 3), tile(6, 3), tile(7, 3)]
+    animate(document, owner, [Frame(one, 100) for one in three])
+    play_apart(document, [owner], apart=apart)
+    poke(document, "things", "cells", np.s_[:], document.palette.code(owner, 5))
+    moved, whole = playing(Derived(document)), CellRect(0, 0, 15, 20)
+    codes = plane_of(document, "things", "cells")
+    for ms in (0, 150, 299):
+        now = moved.exchange_at(ms)(codes, whole)
+        began = phases_of_cells(whole) % 3 if apart else np.zeros(whole[2:], dtype=int)
+        wanted = np.array([document.palette.code(one, 5) for one in three])[(began + ms // 100) % 3]
+        assert np.array_equal(now, wanted)
+        assert moved.shown_apart(ms)[owner] == tuple(three[ms // 100 :] + three[: ms // 100])[: 3 if apart else 1]
+    assert moved.moment(0) != moved.moment(150)
+    assert moved.moment(20) == moved.moment(320), "what was drawn once is drawn again"
+    animate(document, owner, [])
+    assert not notes_of(document, owner).apart, "what stands still has nothing to begin with"

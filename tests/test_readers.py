@@ -255,7 +255,7 @@ def test_the_page_shows_what_moves_and_what_scrolls_by_itself(page, tmp_path):
         for left, ms in ((40, None), (40, 150), (130, 460)):
             area, moved = PixelRect(left, 90, 300, 200), playing(derived)
             layers = [scrolled(layer, area.x, area.y) for layer in knitted.ground.shown()]
-            frames, shown = ({}, None) if ms is None else (moved.shown(ms), moved.exchange_at(ms))
+            frames, shown = ({}, None) if ms is None else (moved.shown_apart(ms), moved.exchange_at(ms))
             scene = scene_of(knitted, atlas, layers, shown, frames, derived.lights(knitted.ground))
             scene = scene._replace(background=knitted.ground.background)
             found = part_of(page, area, ms, scrolled=True)

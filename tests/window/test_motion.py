@@ -109,3 +109,25 @@ def test_sprites_of_things_play_on_the_ground_as_tiles_do(working, hand, qtbot):
 
     qtbot.waitUntil(moved, timeout=5000)
     assert len(seen[0]) == 1
+
+
+def test_cells_begin_apart_where_asked_and_alike_again_after_undo(working, hand, card, notes, qtbot):
+    document, view = working.session.document, working.ground.view
+    animate(document, tile(1, 1), [Frame(tile(1, 1), 10_000), Frame(tile(2, 1), 10_000)])
+    click(working, hand, 1, 1)
+    card.pages.show_page("Moves")
+    poke(document, "things", "cells", np.s_[5:9, 8:14], document.palette.code(tile(1, 1)))
+    view.set_zoom(3)
+    view.centre_on(80, 60)
+
+    def colours() -> int:
+        image = view.grab().toImage()
+        return len({image.pixel(hand.cell(row, column).toPoint()) for row in range(5, 9) for column in range(8, 14)})
+
+    assert colours() == 1
+    card.motion.apart.click()
+    assert notes(1, 1).apart
+    qtbot.waitUntil(lambda: colours() == 2, timeout=3000)
+    working.undo()
+    assert not card.motion.apart.isChecked()
+    qtbot.waitUntil(lambda: colours() == 1, timeout=3000)

@@ -83,7 +83,7 @@ class Glows:
         if key in self._kept:
             self._kept.move_to_end(key)
             return self._kept[key]
-        frames = moved.shown(ms) if moved is not None else None
+        frames = moved.shown_apart(ms) if moved is not None else None
         scene = scene_of(
             knitted, atlas, exchange=moved.exchange_at(ms) if moved is not None else None, frames=frames, lights=lights
         )

@@ -123,7 +123,7 @@ class Moving:
     ) -> Iterator[_Piece]:  # fmt: skip
         ms = self._clock.ms
         scene = scene_of(
-            knitted, atlas, shown, exchange=moved.exchange_at(ms), frames=moved.shown(ms), lights=lights
+            knitted, atlas, shown, exchange=moved.exchange_at(ms), frames=moved.shown_apart(ms), lights=lights
         )._replace(background=knitted.ground.background)
         for area in self._areas:
             image = image_of(render(scene, area, detail.scale), premultiplied=True)

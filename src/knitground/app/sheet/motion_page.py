@@ -29,7 +29,7 @@ from knitground.app.widgets import (
     set_quietly,
 )
 from knitground.core.edits.animations import add_frames, line_from, run_of
-from knitground.core.edits.notes import animate, notes_of
+from knitground.core.edits.notes import animate, notes_of, play_apart
 from knitground.core.errors import BadRequest
 from knitground.core.sheet.frames import USUAL_MS, Shown, decode_frames
 from knitground.core.sheet.picture import read_file
@@ -74,12 +74,14 @@ class MotionPage(QWidget):
         self._plays = Tick("Play everywhere", "Let all animated tiles of the window move")
         self._plays.setChecked(True)
         self._plays.clicked.connect(lambda on: session.clock.pause(not on))
+        self.apart = Tick("Begin apart", "Each cell and each thing begins with a frame of its own, so that not all move alike")
+        self.apart.clicked.connect(self._play_apart)
         self._says = quiet()
         buttons = in_row(self._make, self._earlier, self._later, self._remove, None)
-        times = in_row(self.ms, self._plays, None)
+        times = in_row(self.ms, self.apart, None)
         side = column(buttons, self.frames, times, spacing=4)
         side.setStretch(1, 1)
-        left = column(self.playing, self._says, None, spacing=4)
+        left = column(self.playing, self._says, self._plays, None, spacing=4)
         layout = row(in_widget(left), spacing=12)
         layout.addWidget(in_widget(side), 1)
         self.setLayout(layout)
@@ -107,7 +109,8 @@ class MotionPage(QWidget):
                     self.frames.item(place).setSelected(True)
         lasts = sum(frame.ms for frame in frames)
         self._says.setText(f"{len(frames)} frames, {lasts} ms" if frames else "It stands still.")
-        for thing in (self.ms, self._earlier, self._later, self._remove):
+        self.apart.setChecked(bool(frames) and notes_of(self._session.document, known(self.ref)).apart)
+        for thing in (self.ms, self.apart, self._earlier, self._later, self._remove):
             allow(thing, "" if frames else "It has no frames yet; make some first.")
         self._show_ms()
         self._tick()
@@ -117,6 +120,10 @@ class MotionPage(QWidget):
         chosen = [item.data(Qt.ItemDataRole.UserRole) for item in self.frames.selectedItems()] or self._listed()
         if chosen:
             set_quietly(self.ms, chosen[0].ms)
+
+    def _play_apart(self, on: bool) -> None:
+        moving = [ref for ref in self.refs if notes_of(self._session.document, ref).frames]
+        self._session.attempt(lambda: play_apart(self._session.document, moving, apart=on))
 
     def _frames(self) -> tuple[Frame, ...]:
         return notes_of(self._session.document, self.ref).frames if self.ref else ()

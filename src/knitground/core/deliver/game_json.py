@@ -31,7 +31,7 @@ from knitground.core.sheet.picture import encode_png
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
 
 FORMAT = "knitground-map"
-VERSION = 8
+VERSION = 9
 HEADER = (
     "opacity", "tint", "offset_x", "offset_y", "parallax_x", "parallax_y", "stacking", "group", "solid", "stops_sight",
     "stands",

@@ -110,7 +110,11 @@ def _at(
     shown = moved.exchange_at(ms)
     atlas = order.derived.atlas(knitted.ground)
     scene = scene_of(
-        knitted, atlas, exchange=lambda codes: without_gaps(shown(codes)), frames=moved.shown(ms), lights=lights
+        knitted,
+        atlas,
+        exchange=lambda codes, cells: without_gaps(shown(codes, cells)),
+        frames=moved.shown_apart(ms),
+        lights=lights,
     )
     levels = {lamp.name: strength(lamp, ms) for lamp in lights.lamps} if lights is not None else None
     scene = scene._replace(levels=levels, background=None if background == "clear" else scene.background)
@@ -123,7 +127,7 @@ def _moments(moved: Playing, lights: Lights | None, longest: int) -> list[int]:
     flickers = lights is not None and any(lamp.light.flicker for lamp in lights.lamps)
     end = longest if flickers else min(longest, math.lcm(*rounds)) if rounds else min(longest, 1000)
     changes = {0}
-    for frames in moved.frames.values():
+    for frames in (begun for ref in moved.frames for begun in moved.begun(ref)):
         at = 0
         for number in range(2 * end // _SHORTEST_MS + 1):
             at += frames[number % len(frames)].ms

@@ -33,7 +33,7 @@ def scene_on(order: Order, layers: Sequence[Layer] | None = None) -> Scene:
     # Before the sprites are made ready, which takes long for tiles that are far too large.
     knitted = order.derived.knitted(order.ground_id)
     check_size(knitted.ground.projection, knitted.ground.name)
-    return order.derived.scene(knitted, layers, exchange=without_gaps)
+    return order.derived.scene(knitted, layers, exchange=lambda codes, cells: without_gaps(codes))
 
 
 def check_scale(order: Order, scale: int) -> None:

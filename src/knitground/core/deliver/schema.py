@@ -58,6 +58,7 @@ _NOTES: dict[str, Schema] = {
     "shapes": _map_of(_SHAPE),
     "frames": _list({"type": "array", "prefixItems": [_COUNT, _SIDE], "items": False, "minItems": 2}, 1)
     | {"description": "the number of each frame's tile, and for how many milliseconds it shows"},
+    "apart": {"const": True, "description": "each cell and each thing begins with a frame of its own"},
 }
 _TILE = _object({}, {"large": {"const": True}, "picture": _PLACE, "image": _COUNT, **_NOTES})
 _LIGHT = _object(

@@ -211,7 +211,7 @@ class _Back:
         found = {}
         for number, said in self._said["tiles"].items():
             ref = self.refs.get(int(number))
-            notes = {name: said[name] for name in ("tags", "walkable", "collision", "shapes") if name in said}
+            notes = {name: said[name] for name in ("tags", "walkable", "collision", "shapes", "apart") if name in said}
             frames = [{"tile": self._ref(one), "ms": ms} for one, ms in said.get("frames", ())]
             made = TypeAdapter(TileNotes).validate_python(
                 {**notes, "properties": _properties(said), **({"frames": frames} if frames else {})}

@@ -45,6 +45,8 @@ def tile_content(derived: Derived, moved: Playing, code: int, number: Callable[[
     if notes.frames:
         codes = moved.all_frames(code).tolist()
         entry["frames"] = [[number(shown), one.ms] for shown, one in zip(codes, notes.frames, strict=True)]
+        if notes.apart:
+            entry["apart"] = True
     return entry
 
 

@@ -19,7 +19,7 @@ from knitground.core.tiles.notes import PLAIN
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 FORMAT = "knitground-tileset"
-VERSION = 1
+VERSION = 2
 
 
 @dataclass(frozen=True)

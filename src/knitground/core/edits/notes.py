@@ -137,7 +137,12 @@ def animate(document: Document, ref: TileRef, frames: Collection[Frame]) -> None
     if len(frames) > MOST_FRAMES:
         raise BadRequest(f"{len(frames)} frames are too many; an animation has at most {MOST_FRAMES}.")
     kept = tuple(frames) if len(frames) > 1 else ()
-    note(document, "animation", [ref], lambda _, notes: replace(notes, frames=kept))
+    note(document, "animation", [ref], lambda _, notes: replace(notes, frames=kept, apart=notes.apart and bool(kept)))
+
+
+def play_apart(document: Document, refs: Collection[TileRef], *, apart: bool) -> None:
+    """Lets each cell and each thing begin the animations of some tiles with a frame of its own, or all alike."""
+    note(document, "play apart" if apart else "play alike", refs, lambda _, notes: replace(notes, apart=apart))
 
 
 def shared(document: Document, refs: Iterable[TileRef], field: Callable[[TileNotes], Any]) -> list[Any]:

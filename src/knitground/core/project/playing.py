@@ -5,9 +5,11 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.grid.rect import CellRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.model import Palette, Project
-from knitground.core.tiles.notes import frame_at
+from knitground.core.tiles.notes import Frame, frames_at
+from knitground.core.tiles.phases import phases_of_cells
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
 
 
@@ -27,13 +29,28 @@ class Playing:
         """How long the shortest frame of all shows."""
         return min((frame.ms for frames in self.frames.values() for frame in frames), default=0)
 
+    def _at(self, ref: TileRef, ms: int) -> list[int]:
+        """The numbers of the frames that an animation shows: one, or if it is played apart one for each beginning."""
+        found = frames_at(self.frames[ref], ms)
+        return found if self.project.tiles[ref].apart else found[:1]
+
+    def begun(self, ref: TileRef) -> list[tuple[Frame, ...]]:
+        """The frames of an animation in the order in which they show: once, or once for each beginning."""
+        frames = self.frames[ref]
+        apart = self.project.tiles[ref].apart
+        return [frames[first:] + frames[:first] for first in range(len(frames) if apart else 1)]
+
     def moment(self, ms: int) -> tuple[int, ...]:
-        """The number of the frame that each animation shows."""
-        return tuple(frame_at(frames, ms) for frames in self.frames.values())
+        """The numbers of the frames that all animations show."""
+        return tuple(number for ref in self.frames for number in self._at(ref, ms))
 
     def shown(self, ms: int) -> dict[TileRef, TileRef]:
-        """The tile that each animated one looks like at a moment."""
-        return {ref: frames[frame_at(frames, ms)].tile for ref, frames in self.frames.items()}
+        """The tile that each animated one looks like at a moment, having begun with its first frame."""
+        return {ref: tiles[0] for ref, tiles in self.shown_apart(ms).items()}
+
+    def shown_apart(self, ms: int) -> dict[TileRef, tuple[TileRef, ...]]:
+        """The tiles that each animated one looks like at a moment: one, or one for each beginning."""
+        return {ref: tuple(frames[one].tile for one in self._at(ref, ms)) for ref, frames in self.frames.items()}
 
     def all_frames(self, code: int) -> NDArray[np.int32]:
         """The cell codes of the frames of an animated tile, in its orientation; none for any other.
@@ -63,8 +80,8 @@ class Playing:
         """
         return np.isin(codes & NUMBER_MASK, list(self._numbers)) & (codes > 0)
 
-    def exchange_at(self, ms: int) -> Callable[[NDArray[np.int32]], NDArray[np.int32]]:
-        """A function that exchanges every animated tile of (H, W) cell codes for the frame that shows, in its turn.
+    def exchange_at(self, ms: int) -> Callable[[NDArray[np.int32], CellRect], NDArray[np.int32]]:
+        """A function that exchanges every animated tile of some cells for the frame that shows there, in its turn.
 
         Parameters
         ----------
@@ -74,46 +91,38 @@ class Playing:
         Returns
         -------
         exchange : callable
-            From and to (H, W) int32.
+            From (H, W) int32 cell codes and the cells that they are of to (H, W) int32.
         """
-        now = np.arange(self._size, dtype=np.int32)
-        for (number, frames), place in zip(self._numbers.items(), self.moment(ms), strict=True):
-            now[number] = frames[place]
+        at = [self._at(ref, ms) for ref in self.frames]
+        begin = np.ones(self._size, dtype=np.int64)
+        now = np.tile(np.arange(self._size, dtype=np.int32), (max(map(len, at), default=1), 1))
+        for (number, frames), places in zip(self._numbers.items(), at, strict=True):
+            begin[number] = len(places)
+            now[: len(places), number] = [frames[place] for place in places]
 
-        def exchanged(codes: NDArray[np.int32]) -> NDArray[np.int32]:
+        def exchanged(codes: NDArray[np.int32], cells: CellRect) -> NDArray[np.int32]:
             """Codes with animated tiles exchanged for the frames that show.
 
             Parameters
             ----------
-            codes : (...) int32
+            codes : (H, W) int32
+            cells : CellRect
+                Of height H and width W.
 
             Returns
             -------
-            codes : (...) int32
+            codes : (H, W) int32
             """
             numbers = codes & NUMBER_MASK
-            known = (codes > 0) & (numbers < len(now))
+            known = (codes > 0) & (numbers < now.shape[1])
             if not known.any():
                 return codes
-            shown = now[np.where(known, numbers, 0)] | (codes & ~np.int32(NUMBER_MASK))
+            numbers = np.where(known, numbers, 0)
+            phases = phases_of_cells(cells) % begin[numbers] if len(now) > 1 else 0
+            shown = now[phases, numbers] | (codes & ~np.int32(NUMBER_MASK))
             return np.where(known, shown, codes).astype(np.int32)
 
         return exchanged
-
-    def codes_at(self, codes: NDArray[np.int32], ms: int) -> NDArray[np.int32]:
-        """Cell codes with every animated tile exchanged for the frame that shows, in its orientation.
-
-        Parameters
-        ----------
-        codes : (H, W) int32
-        ms : int
-            Since the clock began.
-
-        Returns
-        -------
-        codes : (H, W) int32
-        """
-        return self.exchange_at(ms)(codes)
 
 
 def playing(derived: Derived) -> Playing:

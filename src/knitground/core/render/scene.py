@@ -13,11 +13,11 @@ from knitground.core.layers.items import DrawItems, ThingItems
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.lights import Lights
-from knitground.core.render.things import showing
-from knitground.core.tiles.tile import EMPTY, TileRef
+from knitground.core.render.things import Frames, showing
+from knitground.core.tiles.tile import EMPTY
 
-Exchange = Callable[[NDArray[np.int32]], NDArray[np.int32]]
-"""Gives cell codes in place of others: frames of animations, say."""
+Exchange = Callable[[NDArray[np.int32], CellRect], NDArray[np.int32]]
+"""Gives cell codes in place of those of some cells: frames of animations, say."""
 
 
 class Drawn(NamedTuple):
@@ -67,7 +67,7 @@ def scene_of(
     atlas: Atlas,
     layers: Sequence[Layer] | None = None,
     exchange: Exchange | None = None,
-    frames: Mapping[TileRef, TileRef] | None = None,
+    frames: Frames | None = None,
     lights: Lights | None = None,
 ) -> Scene:
     """The scene of a ground.
@@ -107,7 +107,7 @@ def without_gaps(codes: NDArray[np.int32]) -> NDArray[np.int32]:
     return np.maximum(codes, EMPTY)
 
 
-def _drawn(knitted: Shown, layer: Layer, exchange: Exchange | None, frames: Mapping[TileRef, TileRef]) -> Drawn:
+def _drawn(knitted: Shown, layer: Layer, exchange: Exchange | None, frames: Frames) -> Drawn:
     def codes(cells: CellRect) -> NDArray[np.int32]:
         """Cell codes of a rectangle, as they show now.
 
@@ -120,7 +120,7 @@ def _drawn(knitted: Shown, layer: Layer, exchange: Exchange | None, frames: Mapp
         codes : (height, width) int32
         """
         found = knitted.codes(layer.id, cells)
-        return found if exchange is None else exchange(found)
+        return found if exchange is None else exchange(found, cells)
 
     items = layer.drawn(knitted.planes[layer.id], codes)
     return Drawn(layer, showing(items, frames) if isinstance(items, ThingItems) and frames else items)

@@ -5,7 +5,7 @@ any size costs what is seen of it. Things are found by how far they reach from w
 """
 
 import math
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple
 
@@ -19,6 +19,7 @@ from knitground.core.layers.thing import Thing
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.pixels import Pixels, modulated, over
 from knitground.core.render.sprites import is_plain, tint_of
+from knitground.core.tiles.phases import phase_of_thing
 from knitground.core.tiles.tile import TileRef
 
 _HALF = 0.5
@@ -99,12 +100,18 @@ def lay_things(
         canvas[:] = over(modulated(sheet, layer.opacity, tint_of(layer)), canvas)
 
 
-def showing(items: ThingItems, shown: Mapping[TileRef, TileRef]) -> ThingItems:
+Frames = Mapping[TileRef, Sequence[TileRef]]
+"""The tiles that animated ones look like: one, or one for each beginning (see `phase_of_thing`)."""
+
+
+def showing(items: ThingItems, shown: Frames) -> ThingItems:
     """Things with other tiles in place of some: the frames that animated ones show, say."""
     if not any(thing.tile in shown for thing in items.things):
         return items
     things = (
-        replace(one, tile=shown[one.tile]) if one.tile is not None and one.tile in shown else one
+        replace(one, tile=shown[one.tile][phase_of_thing(one.id) % len(shown[one.tile])])
+        if one.tile is not None and one.tile in shown
+        else one
         for one in items.things
     )
     return replace(items, things=tuple(things))

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, Literal, NamedTuple
 
+import numpy as np
 from pydantic import ConfigDict, Field, StrictBool, StrictFloat, StrictInt, StrictStr, model_serializer, model_validator
 
 from knitground.core.errors import BadRequest
@@ -72,7 +73,8 @@ class Frame:
 class TileNotes:
     """What is said of a tile; one of which nothing is said weighs 1, can be walked on and stands still.
 
-    `collision` is what stops feet; `shapes` holds the shapes of other kinds, by their ids.
+    `collision` is what stops feet; `shapes` holds the shapes of other kinds, by their ids. Where an animation is
+    played `apart`, each cell and each thing begins with a frame of its own.
     """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
@@ -86,6 +88,7 @@ class TileNotes:
     collision: Collision = "none"
     shapes: Mapping[Annotated[str, Field(min_length=1, max_length=80)], Collision] = field(default_factory=dict)
     frames: Annotated[tuple[Frame, ...], Field(max_length=MOST_FRAMES)] = ()
+    apart: bool = False
 
     @model_serializer(mode="wrap")
     def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
@@ -152,12 +155,14 @@ def plain_property(kind: PropertyKind) -> Property:
 
 def frame_at(frames: tuple[Frame, ...], ms: int) -> int:
     """Which frame shows after so many milliseconds, going round."""
-    left = ms % sum(frame.ms for frame in frames)
-    for number, frame in enumerate(frames):
-        left -= frame.ms
-        if left < 0:
-            return number
-    return 0
+    return frames_at(frames, ms)[0]
+
+
+def frames_at(frames: tuple[Frame, ...], ms: int) -> list[int]:
+    """Which frame shows then of an animation that began with the first frame, with the second, and so on."""
+    ends = np.cumsum([frame.ms for frame in frames])
+    begun = np.concatenate([[0], ends[:-1]])
+    return [int(number) for number in np.searchsorted(ends, (ms + begun) % ends[-1], side="right")]
 
 
 def _is_colour(text: str) -> bool:
