@@ -170,7 +170,7 @@ class StepForm(QWidget):
             entries.insert(1, ("nothing", "-0"))
             chosen = self._lies.index(replace(where, inside=0, outside=False))
             fill_box(self._boxes["where lies"], entries, f"{'-' if where.outside else ''}{chosen}")
-            cells = [("up to its border", "0"), *((f"{n} cell{'s' * (n > 1)} inside", str(n)) for n in range(1, 9))]
+            cells = [("to its border", "0"), *((f"{n} cell{'s' * (n > 1)} inside", str(n)) for n in range(1, 9))]
             fill_box(self._boxes["where inside"], cells, str(where.inside))
 
     def _lying(self, where: Where) -> list[tuple[str, Where]]:

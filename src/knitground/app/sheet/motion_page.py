@@ -74,7 +74,8 @@ class MotionPage(QWidget):
         self._plays = Tick("Play everywhere", "Let all animated tiles of the window move")
         self._plays.setChecked(True)
         self._plays.clicked.connect(lambda on: session.clock.pause(not on))
-        self.apart = Tick("Begin apart", "Each cell and each thing begins with a frame of its own, so that not all move alike")
+        alone = "Each cell and each thing begins with a frame of its own, so that not all move alike"
+        self.apart = Tick("Begin apart", alone)
         self.apart.clicked.connect(self._play_apart)
         self._says = quiet()
         buttons = in_row(self._make, self._earlier, self._later, self._remove, None)

@@ -28,7 +28,7 @@ class DressStep(Step):
     roles: ClassVar[tuple[Role, ...]] = (Role("terrain", "Lay"),)
     knobs: ClassVar[tuple[Knob, ...]] = (Knob("amount", "Share", 0, 1, "{:.0%}", 0.01),)
     choices: ClassVar[tuple[Choice, ...]] = (
-        Choice("at", "Lies", (("along the border", "border"), ("in corners", "corners"), ("at dead ends", "ends"))),
+        Choice("at", "Lies", (("at the border", "border"), ("in corners", "corners"), ("at dead ends", "ends"))),
     )
 
     @property
