@@ -204,6 +204,15 @@ def test_a_damaged_picture_is_read_or_refused(form, data):
             assert len(read(bytes(broken), "odd")) > 0
 
 
+def test_a_frame_that_says_it_is_huge_is_refused_before_there_is_any_of_it():
+    broken = bytearray(MOVING["GIF"])
+    # Where a frame lies follows eight bytes after how long it shows.
+    second = broken.index(b"\x21\xf9\x04", broken.index(b"\x21\xf9\x04") + 1) + 8
+    broken[second + 1 : second + 5] = b"\xff\xf0\xff\xf0"  # how far right and down it lies: 61,695 pixels each
+    with pytest.raises(BadSheet, match=r"4 frames of 617\d\d x 617\d\d pixels"):
+        decode_frames(bytes(broken), "huge.gif")
+
+
 def test_an_animation_cut_short_is_refused():
     with pytest.raises(BadSheet):
         decode_frames(MOVING["GIF"][: len(MOVING["GIF"]) * 2 // 3], "cut.gif")

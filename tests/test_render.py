@@ -270,7 +270,7 @@ def test_gaps_stay_out_of_a_delivered_picture(document):
     put(document, "x", "stitch_sets", with_stitches(walls))
     derived = Derived(document)
     knitted = derived.knitted("ground")
-    scene = derived.scene(knitted, [knitted.ground.layer("walls")], without_gaps)
+    scene = derived.scene(knitted, [knitted.ground.layer("walls")], lambda codes, cells: without_gaps(codes))
     assert (picture(scene, "Ground") == 0).all()
     assert cell_pixels(derived, CellRect(0, 0, 3, 3)).any()
 

@@ -44,15 +44,21 @@ def decode_frames(data: bytes, name: str) -> list[Shown]:
     first = decode_picture(data, name)
     with decoding(data, name) as image:
         count = int(getattr(image, "n_frames", 1))
-    if count > MOST_FRAMES or count * first.shape[0] * first.shape[1] > MOST_PIXELS:
-        raise BadSheet(f"{name} has {count} frames of {first.shape[1]} x {first.shape[0]} pixels; shorten it.")
+    _check_room(name, count, first.shape[1], first.shape[0])
     if count == 1:
         return [Shown(first, USUAL_MS)]
+    shown = []
     with decoding(data, name) as image:
-        return [
-            Shown(np.array(frame.convert("RGBA"), dtype=np.uint8), _held(frame.info.get("duration")))
-            for frame in ImageSequence.Iterator(image)
-        ]
+        for frame in ImageSequence.Iterator(image):
+            # A frame may say that it is larger than the first, and is only made once it is asked for its pixels.
+            _check_room(name, count, *frame.size)
+            shown.append(Shown(np.array(frame.convert("RGBA"), dtype=np.uint8), _held(frame.info.get("duration"))))
+    return shown
+
+
+def _check_room(name: str, count: int, width: int, height: int) -> None:
+    if count > MOST_FRAMES or count * width * height > MOST_PIXELS:
+        raise BadSheet(f"{name} has {count} frames of {width} x {height} pixels; shorten it.")
 
 
 def strip(frames: Sequence[NDArray[np.uint8]]) -> tuple[NDArray[np.uint8], Cut]:
