@@ -1,22 +1,24 @@
 """Fits the weights by which cuts are guessed, on made-up sheets, and prints them for `core/sheet/plausible.py`.
 
-.venv/bin/python bench/fit_guess.py [UNKIND [KIND [FIRST]]]
+.venv/bin/python bench/fit_guess.py [UNKIND [KIND [HEADED [FIRST]]]]
 """
 
 import sys
+from collections.abc import Callable
 from multiprocessing import Pool
 from typing import NamedTuple
 
 import numpy as np
 from scipy.optimize import minimize
 
-from guess_cases import make_case
+from guess_cases import headed_case, make_case
 from knitground.core.sheet.guess import looks_at
 from knitground.core.sheet.plausible import AXIS_WEIGHTS, PAIR_WEIGHTS
 from unkind_sheets import unkind_case
 
 HELD_SMALL = 1.0
 HARDEST, ANY = 400, 200
+Maker = Callable[[int], tuple[np.ndarray, tuple[int, ...], str]]
 NAMES = [*AXIS_WEIGHTS, *PAIR_WEIGHTS]
 
 
@@ -27,10 +29,10 @@ class Case(NamedTuple):
     true: np.ndarray
 
 
-def case_of(which: tuple[bool, int]) -> Case | None:
+def case_of(which: tuple[Maker, int]) -> Case | None:
     """A sheet's cuts: the true one, those that now seem best, and some others; None if the true one is not weighed."""
-    unkind, seed = which
-    picture, truth, _ = unkind_case(seed) if unkind else make_case(seed)
+    make, seed = which
+    picture, truth, _ = make(seed)
     random, parts = np.random.default_rng(seed), []
     now = np.array([*AXIS_WEIGHTS.values(), *PAIR_WEIGHTS.values()])
     for look in looks_at(picture):
@@ -38,7 +40,8 @@ def case_of(which: tuple[bool, int]) -> Case | None:
         each = look.across[:, None] + look.down[None]
         signs = np.concatenate([each, look.both], axis=2).reshape(n * m, -1)
         true = np.array([
-            (x.tile, y.tile, x.margin, y.margin, x.spacing, y.spacing) == truth for x in look.xs for y in look.ys
+            (x.tile, y.tile, x.margin, y.margin, x.spacing, y.spacing) == truth
+            for x, y in (look.pair(x, y) for x in range(n) for y in range(m))
         ])  # fmt: skip
         seems = signs @ now if now.any() else signs[:, 0] + 2 * signs[:, 1]
         some = random.choice(n * m, min(n * m, ANY), replace=False)
@@ -69,8 +72,9 @@ def fitted(cases: list[Case]) -> np.ndarray:
 def main() -> None:
     """Gathers cases and prints the weights."""
     numbers = [int(argument) for argument in sys.argv[1:]]
-    unkind, kind, first = (*numbers, *(400, 200, 40_000)[len(numbers) :])
-    seeds = [(True, first + n) for n in range(unkind)] + [(False, first + n) for n in range(kind)]
+    *counts, first = (*numbers, *(400, 200, 200, 40_000)[len(numbers) :])
+    makers = unkind_case, make_case, headed_case
+    seeds = [(make, first + n) for make, count in zip(makers, counts, strict=True) for n in range(count)]
     with Pool() as pool:
         cases = [case for case in pool.map(case_of, seeds, chunksize=4) if case is not None]
     print(f"{len(seeds) - len(cases)} of {len(seeds)} sheets whose true cut is not weighed")

@@ -147,12 +147,29 @@ def any_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     return make_case(seed) if seed % 3 == 0 else unkind_case(seed - seed // 3)
 
 
+def headed_case(seed: int) -> tuple[np.ndarray, Truth, str]:
+    """A sheet of any kind with its name, and perhaps a line more, written above the art."""
+    sheet, (wide, high, across, down, *gaps), says = any_case(seed)
+    random = np.random.Generator(np.random.PCG64([seed, 5]))
+    lines, before, behind = int(random.integers(1, 3)), int(random.integers(1, 6)), int(random.integers(2, 15))
+    head = np.zeros((before + 10 * lines - 2 + behind, sheet.shape[1], 4), np.uint8)
+    head[:] = sheet[0, 0] if across or down else 0
+    colour = (*random.integers(0, 256, 3), 255)
+    for line in range(lines):
+        left = int(random.integers(0, 12))
+        for glyph in range(int(random.integers(5, 26))):
+            spot = head[before + 10 * line : before + 10 * line + 8, left + 6 * glyph : left + 6 * glyph + 5]
+            spot[random.random(spot.shape[:2]) < 0.45] = colour
+    return np.concatenate([head, sheet]), (wide, high, across, down + len(head), *gaps), f"headed {says}"
+
+
 def main() -> None:
     """Prints the shares of exact guesses, by kind."""
     numbers = [argument for argument in sys.argv[1:] if argument.isdigit()]
     count, show = int(numbers[0]) if numbers else 300, "--show" in sys.argv
     first_seed = int(numbers[1]) if len(numbers) > 1 else 0
     make = make_case if "--kind" in sys.argv else unkind_case if "--unkind" in sys.argv else any_case
+    make = headed_case if "--headed" in sys.argv else make
     found: dict[str, list[tuple[bool, bool, bool]]] = defaultdict(list)
     slowest = 0.0
     for seed in range(first_seed, first_seed + count):

@@ -14,7 +14,7 @@ from knitground.core.sheet.gutters import gutter_colour
 from making import DEMO, sheet_of_tiles
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
-from guess_cases import make_case
+from guess_cases import headed_case, make_case
 from unkind_sheets import KINDS, unkind_case
 
 
@@ -172,3 +172,16 @@ def test_what_fills_the_gutters_is_told_where_tiles_stand_on_it():
     assert gutter_colour(sheet, cut) is None, "lines that are ruled between tiles"
     assert gutter_colour(np.zeros_like(sheet), cut) is None, "clear already"
     assert gutter_colour(sheet, replace(cut, margin_x=90)) is None, "a cut that doesn't fit"
+
+
+def test_what_is_written_above_the_art_hides_no_grid():
+    first = 0
+    seeds = range(7000, 7012)
+    for seed in seeds:
+        sheet, truth, _ = headed_case(seed)
+        first += truth in [numbers(guess) for guess in guess_cuts(sheet)[:3]]
+    assert first >= len(seeds) / 2
+    sheet = sheet_of_tiles(8, 5, 24, 6, 2, seed=3)
+    head = np.zeros((14, sheet.shape[1], 4), np.uint8)
+    head[3:10, 6:70] = np.where(np.random.default_rng(1).random((7, 64, 1)) < 0.3, (20, 20, 30, 255), 0)
+    assert numbers(guess_cuts(np.concatenate([head, sheet]))[0]) == (24, 24, 6, 20, 2, 2)

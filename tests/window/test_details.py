@@ -291,3 +291,20 @@ def test_a_set_that_no_ground_has_says_where_it_goes(working):
         assert unused not in says(working.panels[stage])
         document.undo()
         document.undo()
+
+
+def test_on_the_ground_terrains_are_chosen_by_their_numbers_for_letters_are_tools(working):
+    session, view = working.session, working.ground.view
+    session.choose(layer_id="areas", terrain=1)
+    view.setFocus()
+    QTest.keyClick(view, Qt.Key.Key_2)
+    assert session.choices.terrain == 2
+    second = named(working.panels["ground"], TerrainButton, "Terrain B")
+    assert second.isChecked()
+    assert "(2)" in second.toolTip()
+    QTest.keyClick(view, Qt.Key.Key_9)
+    assert session.choices.terrain == 2
+    action = working.commands.action("Paint with terrain 9 of the layer")
+    assert "has no terrain 9" in action.toolTip()
+    session.set_stage("joins")
+    assert "(A)" in named(working.panels["joins"], TerrainButton, "Terrain A").toolTip()

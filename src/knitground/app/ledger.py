@@ -168,6 +168,8 @@ class LedgerBar(QWidget):
                 lead = button(title, action.trigger, f"{title} ({keys})" if keys else title)
                 lead.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keyboard where it is
                 self._leads.addWidget(lead)
+        if names:
+            self._timer.start(_PROBLEM_MS)  # there is something to be done about it
 
     def _point(self, at: Spot | None) -> None:
         knitted = self._view.knitted

@@ -1,4 +1,4 @@
-"""Terrains or marks to choose from, each with its thread, name and letter."""
+"""Terrains or marks to choose from, each with its thread, its name and the key that chooses it."""
 
 from dataclasses import replace
 
@@ -12,19 +12,25 @@ from knitground.app.theme.colours import theme
 from knitground.app.widgets import clear, draw_button_frame, draw_thread
 from knitground.core.joins.sets import Terrain
 
+MOST_NUMBERED = 9
+
 
 class TerrainButton(QAbstractButton):
-    """A terrain: a thread of its colour, its name, its letter."""
+    """A terrain: a thread of its colour, its name, its key."""
 
     renamed = Signal()
 
-    def __init__(self, terrain: Terrain, chosen: bool) -> None:
+    def __init__(self, terrain: Terrain, chosen: bool, key: str) -> None:
         super().__init__()
-        self.terrain = terrain
+        self.terrain, self._key = terrain, key
         self.setCheckable(True)
         self.setChecked(chosen)
         self.setAccessibleName(terrain.name)
-        self.setToolTip(f"Paint {terrain.name} ({terrain.letter} on the sheet); double click renames")
+        self.setToolTip(
+            f"Paint {terrain.name} ({key}); double click renames"
+            if key
+            else f"Paint {terrain.name}; double click renames"
+        )
         self.setFixedHeight(32)
 
     def sizeHint(self) -> QSize:
@@ -48,19 +54,24 @@ class TerrainButton(QAbstractButton):
         painter.drawText(
             self.rect().adjusted(0, 0, -12, 0),
             Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            self.terrain.letter,
+            self._key,
         )
 
 
 class TerrainList(QWidget):
-    """Shows terrains; tells which is chosen, and how one is to be changed."""
+    """Shows terrains; tells which is chosen, and how one is to be changed.
+
+    Beside each stands the key that chooses it: its letter on sheets, or on the ground, where letters are tools, its
+    number.
+    """
 
     chosen = Signal(int)
     changed = Signal(int, object)
     removed = Signal(int)
 
-    def __init__(self) -> None:
+    def __init__(self, *, numbered: bool = False) -> None:
         super().__init__()
+        self._numbered = numbered
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(4)
@@ -74,7 +85,8 @@ class TerrainList(QWidget):
         at_keys = any(entry.hasFocus() for entry in self.findChildren(TerrainButton))
         clear(self._layout)
         for number, terrain in enumerate(terrains, start=1):
-            entry = TerrainButton(terrain, number == min(current, len(terrains)))
+            key = (str(number) if number <= MOST_NUMBERED else "") if self._numbered else terrain.letter
+            entry = TerrainButton(terrain, number == min(current, len(terrains)), key)
             entry.clicked.connect(lambda _=False, n=number: self.chosen.emit(n))
             entry.renamed.connect(lambda t=terrain, n=number: self._rename(t, n))
             entry.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)

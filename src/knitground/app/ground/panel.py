@@ -18,6 +18,7 @@ from knitground.app.ground.at_hand import AtHand
 from knitground.app.ground.beside_dialog import BesideDialog
 from knitground.app.ground.drawn_map import add_drawn_map
 from knitground.app.ground.new_ground import GroundDialog
+from knitground.app.ground.terrain_keys import terrain_commands
 from knitground.app.ground.thing_card import ThingCard
 from knitground.app.ground.tray import Tray
 from knitground.app.ground.usual_cell import usual_cell, usual_grid
@@ -85,7 +86,7 @@ class GroundPanel(StagePanel):
         self._grounds.view().setIconSize(QSize(*_PICTURE))
         self._grounds.opening.connect(self._picture_grounds)
         self._size, self._layer_hint = quiet(), quiet()
-        self._terrains = TerrainList()
+        self._terrains = TerrainList(numbered=True)
         self._terrains.chosen.connect(lambda number: session.choose(terrain=number))
         self._terrains.changed.connect(self._change_own)
         self._terrains.removed.connect(lambda number: self._change_own(number, None))
@@ -194,6 +195,7 @@ class GroundPanel(StagePanel):
 
         none, session = self._no_ground, self._session
         return [
+            *terrain_commands(session),
             Command("New ground…", self.new_ground),
             Command("New ground from a drawn map…", lambda: session.attempt(lambda: add_drawn_map(self, session))),
             Command("Duplicate the ground", acting(self._duplicate), refused=none),

@@ -19,12 +19,14 @@ from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.folded import Folded
 from knitground.core.sheet.hypotheses import companions, hypotheses, whole
-from knitground.core.sheet.plausible import AXIS_WEIGHTS, PAIR_WEIGHTS, axis_signs, pair_signs
-from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, profile_of
+from knitground.core.sheet.plausible import AXIS_WEIGHTS, NO_HEAD, PAIR_WEIGHTS, Head, axis_signs, pair_signs
+from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, density, heads_of, profile_of
 
 _LONGEST_SIDE = 2048
 _LEAST_CLEAR = 0.5
 _MOST, _IN_DOUBT = 200, 0.1
+_TOO_DENSE = 0.8
+"""Lines that hold as much of what is round them, against the art, are tiles and no writing."""
 
 _Likely = tuple[tuple[Axis, Axis], float]
 """A cut along both axes, and how likely it is."""
@@ -82,7 +84,7 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
         found = (look.across @ weights[0])[:, None] + look.down @ weights[0] + look.both @ weights[1]
         for place in np.argsort(-found, axis=None, kind="stable")[:_MOST].tolist():
             x, y = divmod(place, found.shape[1])
-            pair, score = (look.xs[x], look.ys[y]), float(found[x, y])
+            pair, score = look.pair(x, y), float(found[x, y])
             scores[pair] = max(score, scores.get(pair, score))
     ranked = sorted(scores, key=lambda pair: (-scores[pair], pair))
     likely = np.exp([scores[pair] - scores[ranked[0]] for pair in ranked])
@@ -102,6 +104,8 @@ class Look(NamedTuple):
     down : (M, len(AXIS_WEIGHTS)) float64
     both : (N, M, len(PAIR_WEIGHTS)) float64
         The signs of each, and of each two together.
+    head : int
+        How many lines of the picture are left out at the top.
     """
 
     xs: list[Axis]
@@ -109,6 +113,12 @@ class Look(NamedTuple):
     across: NDArray[np.float64]
     down: NDArray[np.float64]
     both: NDArray[np.float64]
+    head: int = 0
+
+    def pair(self, x: int, y: int) -> tuple[Axis, Axis]:
+        """One of each, on the whole picture."""
+        down = self.ys[y]
+        return self.xs[x], down._replace(margin=down.margin + self.head)
 
 
 def looks_at(picture: NDArray[np.uint8]) -> Iterator[Look]:
@@ -127,10 +137,24 @@ def looks_at(picture: NDArray[np.uint8]) -> Iterator[Look]:
         # What is written beside or below the art would hide its gutters.
         part = slice(0, body[0]), slice(0, body[1])
         yield _look_at(colour[part], art[part], picture, art_alone=True)
+    for top in heads_of(art[:, : body[1]]):
+        if body[0] - top >= SMALLEST_TILE:
+            part = slice(top, body[0]), slice(0, body[1])
+            dense = density(art[:top]) / max(density(art[part]), 0.01)
+            if dense < _TOO_DENSE:
+                head = Head(int(np.argmax(art.any(axis=1))), top, dense)
+                yield _look_at(colour[part], art[part], picture, art_alone=False, head=head)
 
 
-def _look_at(colour: NDArray[np.int16], art: NDArray[np.bool_], picture: NDArray[np.uint8], *, art_alone: bool) -> Look:
-    height, width = picture.shape[:2]
+def _look_at(
+    colour: NDArray[np.int16],
+    art: NDArray[np.bool_],
+    picture: NDArray[np.uint8],
+    *,
+    art_alone: bool,
+    head: Head = NO_HEAD,
+) -> Look:
+    height, width = picture.shape[0] - head.ends, picture.shape[1]
     x, y = Folded(profile_of(colour, art), width), Folded(profile_of(colour.swapaxes(0, 1), art.T), height)
     xs, ys = hypotheses(x), hypotheses(y)
     xs, ys = (
@@ -138,7 +162,7 @@ def _look_at(colour: NDArray[np.int16], art: NDArray[np.bool_], picture: NDArray
         for folded, one, other in ((x, xs, ys), (y, ys, xs))
     )
     across, down = _signs(x, xs), _signs(y, ys)
-    return Look(xs, ys, across, down, pair_signs(xs, ys, width, height, art_alone=art_alone))
+    return Look(xs, ys, across, down, pair_signs(xs, ys, width, height, art_alone=art_alone, head=head), head.ends)
 
 
 def _signs(folded: Folded, axes: list[Axis]) -> NDArray[np.float64]:

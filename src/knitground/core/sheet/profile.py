@@ -13,6 +13,9 @@ _RULED, _SAMPLED = 0.7, 96
 _LINES_READ = 512
 
 
+_FARTHEST, _HIGHEST_LINE, _MOST_LINES = 16, 24, 3
+
+
 class Profile(NamedTuple):
     """What one axis shows: continuity of each line of pixels with the one before, and how much art each line holds."""
 
@@ -30,6 +33,34 @@ def body_of(art: NDArray[np.bool_]) -> tuple[int, int]:
     """
     rows, columns = art.mean(axis=1), art.mean(axis=0)
     return _last_dense(rows), _last_dense(columns)
+
+
+def heads_of(art: NDArray[np.bool_]) -> list[int]:
+    """Where a heading above the art may end: behind a few low blocks of lines at the top that clear lines part.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+
+    Returns
+    -------
+    ends : list of int
+        The first clear line below each such block, or a later one where there are more than a margin has.
+    """
+    lines = np.concatenate([[False], art.any(axis=1), [False]]).astype(np.int8)
+    begins, ends = np.flatnonzero(np.diff(lines) == 1), np.flatnonzero(np.diff(lines) == -1)
+    found: list[int] = []
+    for begin, end, following in zip(begins[:-1], ends[:-1], begins[1:], strict=True):
+        if end - begin > _HIGHEST_LINE or len(found) == _MOST_LINES:
+            break
+        found.append(int(max(end, following - _FARTHEST)))
+    return found
+
+
+def density(art: NDArray[np.bool_]) -> float:
+    """The share of art in the rectangle round it; 0 where there is none."""
+    rows, columns = art.any(axis=1), art.any(axis=0)
+    return float(art[np.ix_(rows, columns)].mean()) if rows.any() else 0.0
 
 
 def _last_dense(shares: NDArray[np.float64]) -> int:
