@@ -195,7 +195,6 @@ class GroundPanel(StagePanel):
 
         none, session = self._no_ground, self._session
         return [
-            *terrain_commands(session),
             Command("New ground…", self.new_ground),
             Command("New ground from a drawn map…", lambda: session.attempt(lambda: add_drawn_map(self, session))),
             Command("Duplicate the ground", acting(self._duplicate), refused=none),
@@ -214,6 +213,7 @@ class GroundPanel(StagePanel):
             *self.tray.commands(self.toggle_tray),
             Command("Find tiles by tag or name", self.at_hand.ask, ("Ctrl+F",), "ground"),
             Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=none),
+            *terrain_commands(session),
         ]
 
     def toggle_tray(self) -> None:

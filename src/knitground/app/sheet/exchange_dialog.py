@@ -223,7 +223,7 @@ class ExchangeDialog(QDialog):
             return list(mapping.items())
         pairs: list[tuple[TileRef, TileRef | None]] = []
         for cut, changed in zip(self._sheet.cuts, known(self._wanted).sheet.cuts, strict=True):
-            for cell in self._old[cut.id].cells():
+            for cell in self._there[cut.id].cells():
                 ref = TileRef(self._sheet.id, cut.id, *cell)
                 pairs.append((ref, ref if self._after[changed.id].holds(*cell) else None))
         return pairs
@@ -234,7 +234,7 @@ class ExchangeDialog(QDialog):
         return {ref for ref in {*document.palette.refs, *named_tiles(document.project)} if ref.sheet == self._sheet.id}
 
     @cached_property
-    def _old(self) -> dict[str, Slices]:
+    def _there(self) -> dict[str, Slices]:
         """The tiles that there are, by the ids of their cuts."""
         return _sliced(self._before, self._sheet)
 
@@ -252,7 +252,7 @@ class ExchangeDialog(QDialog):
         strip.fill(Qt.GlobalColor.transparent)
         painter = QPainter(strip)
         after = self._after[other.cut] if other else None
-        for place, slices, ref in ((0, self._old[one.cut], one), (2, after, other)):
+        for place, slices, ref in ((0, self._there[one.cut], one), (2, after, other)):
             room = QRectF(place * _SIDE, 0, _SIDE, _SIDE)
             painter.fillRect(room, theme().colour("well"))
             if slices is not None:
