@@ -33,7 +33,7 @@ AXIS_WEIGHTS = {
     "every_other_only": -1.366,
     "every_other_bare": -5.549,
     "repeats": 0.374,
-    "single": 1.0,
+    "single": -2.490,
     # What lies in the gutters, and how much clear room is inside the tiles.
     "gutter_filled": -1.247,
     "gutter_not_clear": -2.853,
@@ -78,8 +78,8 @@ PAIR_WEIGHTS = {
     "neither_fits": -0.349,
     "both_usual": -0.596,
     "art_alone": 1.595,
-    # Set beside the fitted ones: fitted together with them they cost icons in large cells a sixth.
-    "under_writing": 3.2,
+    # Set by hand beside the fitted ones: fitted together with them they cost icons in large cells a sixth.
+    "under_writing": 5.0,
     "writing_dense": -8.0,
     "row_above": -0.3,
 }
