@@ -323,6 +323,15 @@ def test_the_smaller_part_lies_over_the_larger_and_nothing_over_itself():
     assert parts_over(small, cuts) == ()
 
 
+def test_what_fills_the_margin_is_not_left_over_below_a_heading():
+    sheet = np.full((14 + 3 + 2 * 8 + 3, 3 + 2 * 8 + 3, 4), (40, 40, 50, 255), np.uint8)
+    sheet[17:33, 3:19] = sheet_of_tiles(2, 2, 8)
+    cut = Cut("a", 8, 8, 3, 17)
+    assert not any(left_over(Slices(sheet, cut)))
+    sheet[-1, 4] = (200, 40, 50, 255)
+    assert str(left_over(Slices(sheet, cut))) == "3 px at the bottom"
+
+
 def test_art_under_another_part_is_not_left_over():
     art = np.full((16, 30, 4), 255, dtype=np.uint8)
     assert any(left_over(Slices(art, Cut("a", 8, 8))))

@@ -190,12 +190,26 @@ class GroundPanel(StagePanel):
             self._layer_hint.setText(f"“{layer.name}” holds what you paint; its tiles follow.")
 
     def commands(self) -> list[Command]:
+        return [
+            Command("New ground…", self.new_ground),
+            *self._on_the_ground(),
+            Command("The next ground", lambda: self._step(1), ("Ctrl+PgDown",), refused=self._no_ground),
+            Command("Give the cells the size of the tile in hand", lambda: self._fit(cells=True), ("Alt+C",), "ground"),
+            Command("Let the tiles in hand stand on their cells", lambda: self._fit(cells=False), ("Alt+F",), "ground"),
+            *self.tray.commands(self.toggle_tray),
+            Command("Find tiles by tag or name", self.at_hand.ask, ("Ctrl+F",), "ground"),
+            Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=self._no_ground),
+            *terrain_commands(self._session),
+        ]
+
+    def _on_the_ground(self) -> list[Command]:
+        """What stands in the menu beside its name."""
+
         def acting(act: Callable[[str], object]) -> Callable[[], object]:
             return lambda: self._session.attempt(lambda: act(self._session.choices.ground_id))
 
         none, session = self._no_ground, self._session
         return [
-            Command("New ground…", self.new_ground),
             Command("New ground from a drawn map…", lambda: session.attempt(lambda: add_drawn_map(self, session))),
             Command("Duplicate the ground", acting(self._duplicate), refused=none),
             Command("Remove the ground", acting(self._remove), refused=none),
@@ -204,16 +218,7 @@ class GroundPanel(StagePanel):
             Command("Background, tags and properties of the ground…", self._about, refused=none),
             Command("Maps beside this one…", self._beside, refused=none),
             Command("Move the ground up in the list", acting(lambda one: self._move(one, -1)), refused=none),
-            Command(
-                "Move the ground down in the list", acting(lambda one: self._move(one, 1)), refused=self._no_ground
-            ),
-            Command("The next ground", lambda: self._step(1), ("Ctrl+PgDown",), refused=none),
-            Command("Give the cells the size of the tile in hand", lambda: self._fit(cells=True), ("Alt+C",), "ground"),
-            Command("Let the tiles in hand stand on their cells", lambda: self._fit(cells=False), ("Alt+F",), "ground"),
-            *self.tray.commands(self.toggle_tray),
-            Command("Find tiles by tag or name", self.at_hand.ask, ("Ctrl+F",), "ground"),
-            Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=none),
-            *terrain_commands(session),
+            Command("Move the ground down in the list", acting(lambda one: self._move(one, 1)), refused=none),
         ]
 
     def toggle_tray(self) -> None:
@@ -233,7 +238,7 @@ class GroundPanel(StagePanel):
     def _menu(self, below: QWidget) -> None:
         """What can be done with the ground besides."""
         menu = a_menu(self)
-        for command in self.commands()[1:10]:
+        for command in self._on_the_ground():
             allow_entry(menu.addAction(command.name, command.act), command.refused())
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
 

@@ -130,12 +130,21 @@ def left_over(slices: Slices) -> LeftOver:
     height, width = slices.picture.shape[:2]
     x, y, wide, high = region_of(cut, width, height)
     right, bottom = min(x + wide, width), min(y + high, height)
-    seen = slices.picture[y:bottom, x:right, 3] > 0
+    region = slices.picture[y:bottom, x:right]
+    seen = region[..., 3] > 0
     for part in slices.over:
         seen[
             max(0, part.y - y) : max(0, part.y + part.height - y), max(0, part.x - x) : max(0, part.x + part.width - x)
         ] = False
-    art = seen[:, seen.shape[1] - grid.left_over_x :].any(), seen[seen.shape[0] - grid.left_over_y :].any()
+    every, (high, wide) = slice(None), seen.shape
+    strips = (every, slice(wide - grid.left_over_x, None)), (slice(high - grid.left_over_y, None), every)
+    art = []
+    for strip, left, other in zip(
+        strips, (grid.left_over_x, grid.left_over_y), (cut.margin_y, cut.margin_x), strict=True
+    ):
+        # Where something is written on one side, only the far margins are all alike: of one width and one colour.
+        empty = bool(other) and left == other and (region[strip] == region[0, 0]).all()
+        art.append(bool(seen[strip].any()) and not empty)
     return LeftOver(*(
         left if there and left not in (0, margin, spacing, margin + spacing) else 0
         for there, (left, margin, spacing) in zip(art, sides, strict=True)
