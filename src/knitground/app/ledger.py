@@ -19,8 +19,9 @@ from PySide6.QtWidgets import (
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.jobs import Job
+from knitground.app.leads import Leads
 from knitground.app.session import Session
-from knitground.app.widgets import Elided, button, clear, icon_button, in_widget, row
+from knitground.app.widgets import Elided, button, icon_button, row
 from knitground.core.check.check import Finding, many
 from knitground.core.edits.mending import mend, mend_of
 from knitground.core.edits.painting import Spot
@@ -40,8 +41,7 @@ class LedgerBar(QWidget):
         self._findings = button("", self.open_list, "All findings (Ctrl+L)", name="flat")
         self._message = Elided()
         self._message.setTextFormat(Qt.TextFormat.PlainText)
-        self._leads = row(spacing=4)
-        self._actions: Callable[[str], QAction] | None = None
+        self._leads = Leads(session)
         self._place, self._why, self._zoom = QLabel(), QLabel(), QLabel("100 %")
         self._zoom.setFixedWidth(48)
         self._zoom.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -54,7 +54,7 @@ class LedgerBar(QWidget):
         layout = row(
             self._findings,
             self._message,
-            in_widget(self._leads),
+            self._leads,
             None,
             self._progress,
             self._cancel,
@@ -85,7 +85,7 @@ class LedgerBar(QWidget):
 
     def lead_by(self, actions: Callable[[str], QAction]) -> None:
         """Lets what is said lead to commands, given how these are found by their names."""
-        self._actions = actions
+        self._leads.lead_by(actions)
 
     def open_list(self) -> None:
         """Shows all findings over the bar; a click goes to the spot."""
@@ -147,7 +147,7 @@ class LedgerBar(QWidget):
         self._findings.setText(f"{count}: {first if len(first) <= 64 else first[:62] + '…'}")
 
     def _show_message(self, sentence: str, problem: bool) -> None:
-        self._show_leads(())
+        leads = self._leads.show_named(sentence)
         self._message.setText(sentence)
         self._message.setToolTip(sentence)
         self._message.setObjectName("warning" if problem else "")
@@ -156,19 +156,11 @@ class LedgerBar(QWidget):
         self._place.setVisible(not sentence)
         self._why.setVisible(not sentence)
         if sentence:
-            self._timer.start(_PROBLEM_MS if problem else _SHOWN_MS)
+            self._timer.start(_PROBLEM_MS if problem or leads else _SHOWN_MS)
 
     def _show_leads(self, names: tuple[str, ...]) -> None:
-        """Commands beside what is said, those that can be done now."""
-        clear(self._leads)
-        for action in [self._actions(name) for name in names] if self._actions is not None else []:
-            if action.isEnabled():
-                keys = action.shortcut().toString()
-                title = action.text().removeprefix("Tool: ")
-                lead = button(title, action.trigger, f"{title} ({keys})" if keys else title)
-                lead.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keyboard where it is
-                self._leads.addWidget(lead)
         if names:
+            self._leads.show_commands(names)
             self._timer.start(_PROBLEM_MS)  # there is something to be done about it
 
     def _point(self, at: Spot | None) -> None:

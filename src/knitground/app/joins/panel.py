@@ -144,8 +144,11 @@ class JoinsPanel(StagePanel):
 
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(join_set_id=finding.subject)
-        if finding.tiles:
+        if finding.kind == "seam":
             self.show_seam(finding)
+        elif finding.tiles:
+            tile = TileRef.parse(finding.tiles[0])
+            self._session.choose(tile=tile, sheet_id=tile.sheet)
 
     def _no_set(self) -> str:
         return "" if self._session.join_set else "Make a join set first, in the stage of joins."

@@ -41,6 +41,7 @@ from knitground.core.edits.sheets import read_picture, remove_sheet
 from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet, read_file
+from knitground.core.tiles.tile import TileRef
 
 
 class SheetPanel(StagePanel):
@@ -168,6 +169,12 @@ class SheetPanel(StagePanel):
 
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(sheet_id=finding.subject)
+        refs = sorted(self._session.derived.usable([TileRef.parse(name) for name in finding.tiles]))
+        self.show_work("Tiles" if refs else "Cut")
+        if refs:
+            self._session.choose(tile=refs[0], selection=frozenset(refs))
+            self.tile_card.show_shapes(finding.shape_kind)
+            self.view.reveal(refs[0])
 
     def _no_sheet(self) -> str:
         return "" if self._session.document.project.sheets else "Add a sprite sheet first."

@@ -128,7 +128,13 @@ class ShapePage(QWidget):
         if wanted == _MORE:
             ShapeKindsDialog(self.window(), self._session).exec()
         else:
-            self._kind = wanted
+            self.show_kind(wanted)
+            return
+        self.show_tiles(self.refs)
+
+    def show_kind(self, kind: str) -> None:
+        """Shows the shapes of one kind."""
+        self._kind = kind
         self.show_tiles(self.refs)
 
     def _choose(self, kind: Literal["none", "whole", "shapes"]) -> None:

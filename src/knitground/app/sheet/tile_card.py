@@ -137,6 +137,11 @@ class TileCard(QWidget):
     def _is_image(self, ref: TileRef) -> bool:
         return any(sheet.id == ref.sheet and sheet.images for sheet in self._session.document.project.sheets)
 
+    def show_shapes(self, kind: str) -> None:
+        """Shows what the tile at hand blocks, by the shapes of one kind."""
+        self.pages.show_page("Blocks")
+        self.shape.show_kind(kind)
+
     def trace(self) -> None:
         """Proposes a collision shape for the tile at hand."""
         self.pages.show_page("Blocks")

@@ -1,0 +1,67 @@
+"""Buttons beside what is said: the commands that it speaks of, and the things that it names."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QPushButton, QWidget
+
+from knitground.app.session import Session
+from knitground.app.widgets import button, clear, row
+from knitground.core.project.named import Named, named
+
+_MOST = 3
+
+
+class Leads(QWidget):
+    """A row of buttons, each of which leads somewhere; none where one is there already."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._buttons = row(spacing=4)
+        self.setLayout(self._buttons)
+        self._actions: Callable[[str], QAction] | None = None
+
+    def lead_by(self, actions: Callable[[str], QAction]) -> None:
+        """Lets it lead to commands, given how these are found by their names."""
+        self._actions = actions
+
+    def clear(self) -> None:
+        """Leads nowhere."""
+        clear(self._buttons)
+
+    def show_named(self, sentence: str) -> bool:
+        """Leads to what a sentence names; whether there is anything."""
+        self.clear()
+        session, found = self._session, list[Named]()
+        for alike in named(session.document.project, sentence, session.choices.ground_id):
+            if not any(self._is_here(one) for one in alike):
+                found += alike
+        for one in found[:_MOST]:
+            title = f"{one.what.capitalize()} “{one.name if len(one.name) <= 24 else one.name[:22] + '…'}”"
+            self._add(button(title, lambda to=one: self._go(to), f"Go to the {one.what} “{one.name}”"))  # type: ignore[misc]
+        return bool(found)
+
+    def show_commands(self, names: tuple[str, ...]) -> None:
+        """Leads to commands, those that can be done now."""
+        self.clear()
+        for action in [self._actions(name) for name in names] if self._actions is not None else []:
+            if action.isEnabled():
+                keys = action.shortcut().toString()
+                title = action.text().removeprefix("Tool: ")
+                self._add(button(title, action.trigger, f"{title} ({keys})" if keys else title))
+
+    def _add(self, lead: QPushButton) -> None:
+        lead.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keyboard where it is
+        self._buttons.addWidget(lead)
+
+    def _is_here(self, one: Named) -> bool:
+        """Whether something is at hand, in the stage where one works on it."""
+        chosen = self._session.choices
+        return chosen.stage == one.stage and all(getattr(chosen, name) == id_ for name, id_ in one.at_hand.items())
+
+    def _go(self, to: Named) -> None:
+        self.clear()
+        self._session.set_stage(to.stage)
+        self._session.choose(**to.at_hand)

@@ -1,0 +1,74 @@
+"""Which things of a project a sentence names, and what has to be at hand to work on each."""
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from knitground.core.check.check import Stage
+from knitground.core.project.model import Project
+
+_NAME = re.compile(r"“([^“”]+)”")
+
+
+@dataclass(frozen=True)
+class Named:
+    """Something that a sentence names.
+
+    Attributes
+    ----------
+    what : str
+        Its kind, in a word.
+    name : str
+    stage : str
+        Where one works on it.
+    at_hand : mapping of str to str
+        By the names of choices, the ids that bring it to hand.
+    """
+
+    what: str
+    name: str
+    stage: Stage
+    at_hand: Mapping[str, str]
+
+
+def named(project: Project, sentence: str, ground_id: str = "") -> list[list[Named]]:
+    """What a sentence names in quotes.
+
+    Parameters
+    ----------
+    project : Project
+    sentence : str
+    ground_id : str
+        The ground whose layers are meant where the sentence names no ground.
+
+    Returns
+    -------
+    named : list of lists of Named
+        For each name that something bears, in the order of the sentence, all that bears it.
+    """
+    names = list(dict.fromkeys(_NAME.findall(sentence)))
+    told = [ground.id for ground in project.grounds if ground.name in names]
+    every = [one for one in _things(project, told or [ground_id]) if one.name in names]
+    layers = {one.name for one in every if one.what == "layer"} if told else set()
+    if layers:
+        # A ground is told to say where a layer is, so that nothing else of the layer's name is meant.
+        every = [one for one in every if one.what != "ground" and (one.what == "layer" or one.name not in layers)]
+    return [found for name in names if (found := [one for one in every if one.name == name])]
+
+
+def _things(project: Project, ground_ids: list[str]) -> Iterator[Named]:
+    """Everything that has a name and a place in the window; of layers those of some grounds."""
+    for ground in project.grounds:
+        yield Named("ground", ground.name, "ground", {"ground_id": ground.id})
+        for layer in ground.layers if ground.id in ground_ids else ():
+            yield Named("layer", layer.name, "ground", {"ground_id": ground.id, "layer_id": layer.id})
+    for sheet in project.sheets:
+        yield Named("sheet", sheet.id, "sheet", {"sheet_id": sheet.id})
+    for join_set in project.join_sets:
+        yield Named("join set", join_set.name, "joins", {"join_set_id": join_set.id})
+    for stitch_set in project.stitch_sets:
+        yield Named("stitch set", stitch_set.name, "stitches", {"stitch_set_id": stitch_set.id})
+    for mix in project.mixes:
+        yield Named("mix", mix.name, "grow", {"mix_id": mix.id})
+    for recipe in project.recipes:
+        yield Named("recipe", recipe.name, "grow", {"ground_id": recipe.ground})

@@ -1,0 +1,82 @@
+"""What is said, and what is found, leads to what it names."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton
+
+from knitground.core.edits.notes import set_collision
+from knitground.core.edits.removing import remove_join_set
+from knitground.core.grow.recipe import Recipe
+from knitground.core.project.named import named as named_in
+from knitground.core.tiles.notes import Point
+from making import make_document, tile
+from window.finding import named
+
+
+def leads(window):
+    QApplication.processEvents()
+    return [one.text() for one in window.ledger.findChildren(QPushButton) if one.isVisible() and "“" in one.text()]
+
+
+def follow(window, title):
+    QTest.mouseClick(named(window.ledger, QPushButton, title), Qt.MouseButton.LeftButton)
+
+
+def test_a_refusal_leads_to_what_stands_in_the_way(working):
+    session = working.session
+    session.set_stage("joins")
+    used = session.join_set
+    session.attempt(lambda: remove_join_set(session.document, used.id))
+    (lead,) = leads(working)
+    follow(working, lead)
+    assert session.choices.stage == "ground"
+    assert session.layer.set_id == used.id
+    assert f"“{session.layer.name}”" in lead
+    assert not leads(working), "one is there now"
+
+
+def test_what_is_at_hand_is_not_led_to(working):
+    session = working.session
+    session.say(f"“{session.layer.name}” is locked.")
+    assert not leads(working)
+    session.set_stage("sheet")
+    session.say(f"“{session.layer.name}” is locked.")
+    assert len(leads(working)) >= 1
+    session.say("Nothing of the “Nowhere” is here.")
+    assert not leads(working)
+
+
+def test_a_refused_mix_leads_to_its_recipe(growing):
+    session = growing.session
+    session.put_recipe(Recipe("r", "Meadow", "ground"))
+    session.say("“M” is laid by “Meadow”; take it out there first.")
+    assert leads(growing) == [], "both are at hand on this ground"
+    session.set_stage("sheet")
+    session.say("“M” is laid by “Meadow”; take it out there first.")
+    assert leads(growing) == ["Mix “M”", "Recipe “Meadow”"]
+    follow(growing, "Recipe “Meadow”")
+    assert session.choices.stage == "grow"
+
+
+def test_a_finding_about_shapes_leads_to_the_tiles_and_their_shapes(working):
+    session, document = working.session, working.session.document
+    sliver = (Point(0.0, 0.0), Point(8.0, 0.0), Point(8.0, 0.2))
+    set_collision(document, {tile(3, 1): (sliver,), tile(5, 1): (sliver,)}, "sight")
+    (finding,) = [one for one in session.findings if one.kind == "sliver"]
+    session.set_stage("grow")
+    session.go_to.emit(finding)
+    panel = working.panels["sheet"]
+    assert session.choices.stage == "sheet"
+    assert session.choices.selection == {tile(3, 1), tile(5, 1)}
+    assert panel.tile_card.shape.isVisible()
+    assert panel.tile_card.shape.kind.currentData() == "sight"
+    assert panel.tile_card.shape.view.collision == (sliver,)
+
+
+def test_a_name_may_be_borne_by_several_and_a_layer_is_sought_on_its_ground():
+    project = make_document().project
+    assert [one.what for one in named_in(project, "“Areas” is here.", "ground")[0]] == ["layer", "join set"]
+    assert [one.what for one in named_in(project, "“Areas” is here.")[0]] == ["join set"]
+    ((found,),) = named_in(project, "“Areas” of “Ground” is here.")
+    assert found.at_hand == {"ground_id": "ground", "layer_id": "areas"}
+    assert named_in(project, "“” and “Nobody”, or “Areas", "ground") == []
