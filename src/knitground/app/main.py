@@ -45,9 +45,8 @@ def open_window(app: QApplication, path: Path | None) -> Window:
     """The window, shown, on a project or sheet if one is given."""
     # Work beside the interface must not keep it waiting: it would, for as long as this, each time that Qt was called.
     sys.setswitchinterval(_TURN_S)
-    window = Window()
-    # Dressing the finished window once is much quicker than dressing each part as it is put in its place.
     follow_system(app)
+    window = Window()
     window.show()
     if path is not None:
         window.keeper.open_path(path)

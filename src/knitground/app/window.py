@@ -25,7 +25,7 @@ from knitground.app.sheet.panel import SheetPanel
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
-from knitground.app.theme.colours import undressed
+from knitground.app.theme.colours import dress
 from knitground.app.theme.icons import app_icon
 from knitground.app.walk.blocked import Blocked
 from knitground.app.walk.routes import Routes
@@ -59,10 +59,10 @@ class Window(QMainWindow):
         self.trial = Trial(self.session)
         self._whole: int | None = None
         self._kept_halves: QByteArray | None = None
-        with undressed(self):
-            self.ground = GroundPane(self.session, self.trial)
-            self.ledger = LedgerBar(self.session, self.ground.view)
-            self._build()
+        self.ground = GroundPane(self.session, self.trial)
+        self.ledger = LedgerBar(self.session, self.ground.view)
+        self._build()
+        dress(self)
         self.commands = Commands(self, self.ground)
         self._gather()
         self.setAcceptDrops(True)

@@ -1,12 +1,12 @@
 """The one place for colours, and the style sheet made of them."""
 
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
+
+_DRESSED = "dressed"
 
 
 @dataclass(frozen=True)
@@ -72,26 +72,19 @@ def use(app: QApplication, wanted: Theme) -> None:
     ):  # fmt: skip
         palette.setColor(role, wanted.colour(name))
     app.setPalette(palette)
-    app.setStyleSheet(_style_sheet(wanted))
+    for window in app.topLevelWidgets():
+        if window.property(_DRESSED):
+            dress(window)
 
 
-@contextmanager
-def undressed(window: QWidget) -> Iterator[None]:
-    """Meanwhile a window is put together without the style sheet, and all in it is dressed once at the end.
+def dress(window: QWidget) -> None:
+    """Gives a window the style sheet, now and whenever the theme changes; its dialogs and menus have it from there.
 
-    Otherwise all that a widget holds is dressed anew whenever it is put into another, which takes most of the time
-    that a window needs to come up.
+    The application as a whole has none: all that a widget holds would be dressed anew whenever it is put into another,
+    which takes most of the time that a part of the window needs to come up. So parts are put together first.
     """
-    app = QApplication.instance()
-    assert isinstance(app, QApplication)
-    sheet = app.styleSheet()
-    app.setStyleSheet("")
-    try:
-        yield
-    finally:
-        app.setStyleSheet(sheet)
-        for widget in window.findChildren(QWidget):
-            widget.ensurePolished()
+    window.setProperty(_DRESSED, True)
+    window.setStyleSheet(_style_sheet(theme()))
 
 
 def _style_sheet(t: Theme) -> str:
