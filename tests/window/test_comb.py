@@ -87,7 +87,7 @@ def test_a_new_ground_of_hexagons_is_made_in_the_dialog_and_painted(working, han
         return True
 
     monkeypatch.setattr(GroundDialog, "exec", answer)
-    working.panels["ground"].new_ground()
+    working.commands.action("New ground…").trigger()
     ground = session.ground
     assert (ground.name, ground.grid) == ("Hexes", "hex-flat")
     session.choose(tile=tile(3, 3))
@@ -121,6 +121,6 @@ def test_a_new_ground_of_hexagons_gets_cells_as_large_as_the_art_of_its_tiles(co
         return False
 
     monkeypatch.setattr(GroundDialog, "exec", answer)
-    comb.panels["ground"].new_ground()
+    comb.commands.action("New ground…").trigger()
     # Tiles of the comb have room above them, in which bees stand out.
     assert seen == [(24, 28), (16, 16), (24, 28)]

@@ -263,7 +263,7 @@ def test_a_ground_is_made_resized_and_renamed(working, monkeypatch, qtbot):
 
     monkeypatch.setattr(GroundDialog, "exec", accept)
     panel = working.panels["ground"]
-    panel.new_ground()
+    working.commands.action("New ground…").trigger()
     made = working.session.ground
     assert (made.name, made.width, made.height, made.tile_width) == ("Cellar", 31, 22, 8)
     working.session.choose(ground_id="ground")

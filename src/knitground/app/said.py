@@ -18,6 +18,7 @@ from knitground.app.widgets import (
     in_widget,
     quiet,
     row,
+    show_if,
 )
 from knitground.core.tiles.notes import Property, PropertyKind, as_typed, plain_property, property_of
 
@@ -52,7 +53,7 @@ class SaidFields(QWidget):
         self._kind = ChoiceBox("Kind of the new property")
         fill_box(self._kind, [(title, kind) for kind, title in KINDS.items()], "text")
         tag_row = in_row(self.new_tag, in_widget(self._tags), None)
-        tag_row.setVisible(tags)
+        show_if(tag_row, tags)
         inside = column(
             tag_row,
             in_row(self.new_name, self._kind, None),

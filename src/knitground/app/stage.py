@@ -1,10 +1,12 @@
 """What the left half of every stage is made of: sheet tabs, a sheet view, cards."""
 
+from collections.abc import Callable, Iterator, Mapping
+from typing import Any, Generic, TypeVar
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from knitground.app.allowed import a_menu
-from knitground.app.commands import Command
 from knitground.app.known import with_id
 from knitground.app.scrolled_row import ScrolledRow
 from knitground.app.session import Session
@@ -19,12 +21,42 @@ SHEETS = "Images (*.png *.gif *.webp *.bmp *.ora)"
 class StagePanel(QWidget):
     """Base of the left halves: what the window asks of each."""
 
-    def commands(self) -> list[Command]:
-        """What one can do with it."""
-        return []
-
     def show_finding(self, finding: Finding) -> None:
         """Leads to what a finding of its stage is about."""
+
+
+P = TypeVar("P", bound=StagePanel)
+
+
+class Late(Generic[P]):
+    """A left half that is put together when it is first asked for: the window comes up without it."""
+
+    def __init__(self, make: Callable[[], P]) -> None:
+        self._make = make
+        self.made: P | None = None
+
+    def __call__(self) -> P:
+        """The panel."""
+        if self.made is None:
+            self.made = self._make()
+        return self.made
+
+
+class Panels(Mapping[str, StagePanel]):
+    """The left halves by the names of their stages."""
+
+    def __init__(self, late: Mapping[str, Late[Any]]) -> None:
+        self._late = late
+
+    def __getitem__(self, stage: str) -> StagePanel:
+        panel: StagePanel = self._late[stage]()
+        return panel
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._late)
+
+    def __len__(self) -> int:
+        return len(self._late)
 
 
 class SheetTabs(QWidget):

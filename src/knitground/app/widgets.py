@@ -236,8 +236,14 @@ def fill_box(box: QComboBox, entries: list[tuple[str, str]], current: str) -> No
     for text, data in entries:
         box.addItem(text, data)
     box.setCurrentIndex(box.findData(current))
-    box.setVisible(bool(entries))
+    show_if(box, bool(entries))
     box.blockSignals(False)
+
+
+def show_if(part: QWidget, wanted: bool) -> None:
+    """Shows a part of the window or hides it; one that has no place there yet would be a window of its own."""
+    if not wanted or part.parentWidget() is not None:
+        part.setVisible(wanted)
 
 
 def in_widget(layout: QLayout) -> QWidget:
@@ -291,7 +297,7 @@ class Pages(QWidget):
     def __init__(self, pages: dict[str, QWidget]) -> None:
         super().__init__()
         self.tabs: dict[str, QPushButton] = {}
-        self._stack = QStackedLayout()
+        self._stack = QStackedLayout(self)  # pages without a place in the window would show by themselves
         group = QButtonGroup(self)
         for place, (title, page) in enumerate(pages.items()):
             tab = button(title, lambda number=place, name=title: self._turn_to(number, name), name="tab")  # type: ignore[misc]
@@ -300,7 +306,6 @@ class Pages(QWidget):
             group.addButton(tab)
             self.tabs[title] = tab
             self._stack.addWidget(page)
-        self.setLayout(self._stack)
 
     def _turn_to(self, number: int, title: str) -> None:
         self._stack.setCurrentIndex(number)

@@ -8,12 +8,17 @@ from PySide6.QtWidgets import QFrame, QMainWindow, QSplitter, QStackedWidget, QW
 
 from knitground.app.allowed import a_menu, allow_entry
 from knitground.app.commands import Command, Commands
+from knitground.app.deliver.commands import deliver_commands
 from knitground.app.deliver.panel import DeliverPanel
+from knitground.app.deliver.runs import Runs
 from knitground.app.finder import Finder
+from knitground.app.ground.commands import ground_commands
 from knitground.app.ground.panel import GroundPanel
 from knitground.app.ground_pane import GroundPane
+from knitground.app.grow.commands import grow_commands
 from knitground.app.grow.panel import GrowPanel
 from knitground.app.grow.trial import Trial
+from knitground.app.joins.commands import joins_commands
 from knitground.app.joins.panel import JoinsPanel
 from knitground.app.keeper import Keeper
 from knitground.app.keys.pointer import KeyPointer
@@ -22,7 +27,8 @@ from knitground.app.known import known
 from knitground.app.ledger import LedgerBar
 from knitground.app.session import STAGES, Session
 from knitground.app.sheet.panel import SheetPanel
-from knitground.app.stage import SheetTabs, StagePanel
+from knitground.app.stage import Late, P, Panels, SheetTabs
+from knitground.app.stitches.commands import stitches_commands
 from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
 from knitground.app.theme.colours import dress
@@ -88,24 +94,18 @@ class Window(QMainWindow):
         self.tightness = Tightness(self.session, self.ground.view, self.blocked)
         self.wayfinder = Wayfinder(self.session, self.ground.view, self.blocked)
         self.pointer = KeyPointer(self.session, self.ground.view, self)
-        stitches = StitchesPanel(self.session, self._tabs())
-        stitches.follow(self.ground.view)
-        stitches.table.cell_wanted.connect(self.ground.show_cell)
-        delivered = DeliverPanel(self.session)
-        self.keeper.saved.connect(delivered.runs.saved)
-        delivered.live.show_on(self.ground.view)
-        self._delivered = delivered
-        self.panels: dict[str, StagePanel] = {
-            "sheet": SheetPanel(self.session, self._tabs()),
-            "joins": JoinsPanel(self.session, self._tabs()),
-            "stitches": stitches,
-            "ground": GroundPanel(self.session, self._tabs()),
-            "grow": GrowPanel(self.session, self._tabs(), self.trial),
-            "deliver": delivered,
-        }
+        self._runs = Runs(self.session)
+        self.keeper.saved.connect(self._runs.saved)
         self._stack = _Stages()
-        for panel in self.panels.values():
-            self._stack.addWidget(panel)
+        self._sheet = Late(self._make_sheet)
+        self._joins = Late(self._make_joins)
+        self._stitches = Late(self._make_stitches)
+        self._ground = Late(self._make_ground)
+        self._grow = Late(self._make_grow)
+        self._deliver = Late(self._make_deliver)
+        late = self._sheet, self._joins, self._stitches, self._ground, self._grow, self._deliver
+        self.panels = Panels(dict(zip(STAGES, late, strict=True)))
+        self._show_stage(self.session.choices.stage)
         define = QFrame()
         define.setObjectName("half")
         inner = column(self._stack)
@@ -124,6 +124,34 @@ class Window(QMainWindow):
         parts.setStretch(1, 1)
         whole.setLayout(parts)
         self.setCentralWidget(whole)
+
+    def _placed(self, panel: P) -> P:
+        """Puts a left half beside the others."""
+        self._stack.addWidget(panel)
+        return panel
+
+    def _make_sheet(self) -> SheetPanel:
+        return self._placed(SheetPanel(self.session, self._tabs()))
+
+    def _make_joins(self) -> JoinsPanel:
+        return self._placed(JoinsPanel(self.session, self._tabs()))
+
+    def _make_stitches(self) -> StitchesPanel:
+        made = StitchesPanel(self.session, self._tabs())
+        made.follow(self.ground.view)
+        made.table.cell_wanted.connect(self.ground.show_cell)
+        return self._placed(made)
+
+    def _make_ground(self) -> GroundPanel:
+        return self._placed(GroundPanel(self.session, self._tabs()))
+
+    def _make_grow(self) -> GrowPanel:
+        return self._placed(GrowPanel(self.session, self._tabs(), self.trial))
+
+    def _make_deliver(self) -> DeliverPanel:
+        made = DeliverPanel(self.session, self._runs)
+        made.live.show_on(self.ground.view)
+        return self._placed(made)
 
     def _tabs(self) -> SheetTabs:
         made = SheetTabs(self.session)
@@ -152,8 +180,15 @@ class Window(QMainWindow):
         """All commands: those of the window, then those of its parts."""
         self.commands.extend(self.keeper.commands())
         self.commands.extend(self._own_commands())
-        for panel in self.panels.values():
-            self.commands.extend(panel.commands())
+        for commands in (
+            self._sheet().commands(),
+            joins_commands(self.session, self._joins),
+            stitches_commands(self.session, self._stitches),
+            ground_commands(self.session, self, self._ground),
+            grow_commands(self.session, self.trial, self._grow),
+            deliver_commands(self.session, self._deliver),
+        ):
+            self.commands.extend(commands)
         for part in (
             self.ground,
             self.walker,
@@ -309,7 +344,8 @@ class Window(QMainWindow):
         if not self.keeper.may_close():
             event.ignore()
             return
-        self._delivered.live.stop()
+        if self._deliver.made is not None:
+            self._deliver.made.live.stop()
         self.session.wait_for_checks()
         self.keeper.closed()
         settings = QSettings()

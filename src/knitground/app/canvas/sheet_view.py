@@ -85,6 +85,7 @@ class SheetView(PixelView):
         )
         session.opened.connect(self._refresh)
         session.clock.ticked.connect(self._on_tick)
+        self._refresh()
 
     @property
     def sheet(self) -> Sheet | None:

@@ -8,7 +8,7 @@ from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem
 
 from knitground.app.allowed import a_menu
-from knitground.app.commands import Command
+from knitground.app.deliver.commands import NO_GROUND_YET
 from knitground.app.deliver.delivery_card import DeliveryCard
 from knitground.app.deliver.live_switch import LiveSwitch
 from knitground.app.deliver.runs import Runs
@@ -29,10 +29,9 @@ _WHEN = {"asked": "when asked", "save": "on every save", "change": "on every cha
 class DeliverPanel(StagePanel):
     """The left half while grounds are handed over."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, runs: Runs) -> None:
         super().__init__()
-        self._session = session
-        self.runs = Runs(session)
+        self._session, self.runs = session, runs
         self.list = QListWidget()
         self.list.setObjectName("deliveries")
         self.list.setAccessibleName("Deliveries")
@@ -153,44 +152,11 @@ class DeliverPanel(StagePanel):
         """Runs all deliveries."""
         self.runs.run(*(one.id for one in self._session.document.project.deliveries))
 
-    def commands(self) -> list[Command]:
-        keys = {"png": ("Ctrl+E",), "json": ("Ctrl+Shift+E",)}
-
-        def once(name: str) -> Command:
-            return Command(
-                f"Deliver {name.upper()}…", lambda: self._ask_here(name), keys.get(name, ()), refused=self._no_ground
-            )
-
-        return [
-            *(once(name) for name in EXPORTERS),
-            Command("Run all deliveries", self.run_all, ("Alt+Shift+E",), refused=self._none_kept),
-            Command("New delivery…", self._offer_here),
-            Command("Switch the live link on or off", self._switch_here, refused=self._no_ground),
-        ]
-
-    def _none_kept(self) -> str:
-        return "" if self._session.document.project.deliveries else "No delivery is kept yet; make one in stage 6."
-
-    def _no_ground(self) -> str:
-        return "" if self._session.ground else "There is no ground to deliver yet."
-
-    def _offer_here(self) -> None:
-        self._session.set_stage("deliver")
-        self.offer()
-
-    def _switch_here(self) -> None:
-        self._session.set_stage("deliver")
-        self.live.tick.toggle()
-
-    def _ask_here(self, name: str) -> None:
-        self._session.set_stage("deliver")
-        self.ask(name)
-
     def ask(self, name: str) -> None:
         """Asks where to, and delivers the ground at hand once."""
         exporter, ground = EXPORTERS[name], self._session.ground
         if ground is None:
-            self._session.say(self._no_ground())
+            self._session.say(NO_GROUND_YET)
             return
         folder = self._session.document.folder or Path.home()
         start = str(folder / f"{fresh_id(ground.id, ())}{exporter.ending}")

@@ -1,28 +1,17 @@
 """Stage 4: what is laid: tiles off the sheet, mixes, or the terrains of the layer at hand."""
 
-import re
-from collections.abc import Callable
-from dataclasses import replace
-
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QIcon, QPixmap
-from PySide6.QtWidgets import QInputDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from knitground.app.allowed import NO_GROUND, a_menu, allow, allow_entry
 from knitground.app.canvas.chunks import detail_for
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
-from knitground.app.commands import Command
-from knitground.app.ground.about_ground import AboutGround
+from knitground.app.ground.acts import GroundActs
 from knitground.app.ground.at_hand import AtHand
-from knitground.app.ground.beside_dialog import BesideDialog
-from knitground.app.ground.drawn_map import add_drawn_map
-from knitground.app.ground.new_ground import GroundDialog
-from knitground.app.ground.terrain_keys import terrain_commands
 from knitground.app.ground.thing_card import ThingCard
 from knitground.app.ground.tray import Tray
-from knitground.app.ground.usual_cell import usual_cell, usual_grid
-from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.terrain_list import TerrainList
@@ -43,24 +32,14 @@ from knitground.app.widgets import (
 )
 from knitground.core.check.check import Finding
 from knitground.core.edits.blocks import block_of_tiles
-from knitground.core.edits.fitting import fit_cells, fit_tile, misfit
 from knitground.core.edits.grounds import (
-    FIRST_SIZE,
-    add_ground,
-    duplicate_ground,
-    furnish_ground,
-    move_ground,
-    remove_ground,
     set_view,
     set_wraps,
 )
 from knitground.core.edits.layers import put_own_terrain
-from knitground.core.edits.reframing import crop_ground, framed, lost_places, reframe_ground, shift_ground
 from knitground.core.edits.sets import new_terrain
-from knitground.core.edits.things import put
-from knitground.core.grid import GRIDS, GridKind
+from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
-from knitground.core.ground.ground import Ground, by_id
 from knitground.core.joins.sets import Terrain
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.side import seen_from_side
@@ -77,6 +56,7 @@ class GroundPanel(StagePanel):
     def __init__(self, session: Session, tabs: SheetTabs) -> None:
         super().__init__()
         self._session = session
+        self._acts = GroundActs(session, self)
         self.view = SheetView(
             session,
             PickMode(self._choose, lambda: None if session.choices.lays_mix else session.choices.tile, self._lift),
@@ -104,8 +84,8 @@ class GroundPanel(StagePanel):
         )
         self._side_view.clicked.connect(self._set_view)
         more = icon_button("more", lambda: self._menu(more), "More to do with this ground")
-        new = button("New ground", self.new_ground, "Make a map", icon_name="plus")
-        self._resize = button("Name and size…", self._edit, "Rename this ground or change its size")
+        new = button("New ground", self._acts.new_ground, "Make a map", icon_name="plus")
+        self._resize = button("Name and size…", self._acts.edit, "Rename this ground or change its size")
         side = in_widget(
             column(
                 heading("Ground"),
@@ -189,38 +169,6 @@ class GroundPanel(StagePanel):
         else:
             self._layer_hint.setText(f"“{layer.name}” holds what you paint; its tiles follow.")
 
-    def commands(self) -> list[Command]:
-        return [
-            Command("New ground…", self.new_ground),
-            *self._on_the_ground(),
-            Command("The next ground", lambda: self._step(1), ("Ctrl+PgDown",), refused=self._no_ground),
-            Command("Give the cells the size of the tile in hand", lambda: self._fit(cells=True), ("Alt+C",), "ground"),
-            Command("Let the tiles in hand stand on their cells", lambda: self._fit(cells=False), ("Alt+F",), "ground"),
-            *self.tray.commands(self.toggle_tray),
-            Command("Find tiles by tag or name", self.at_hand.ask, ("Ctrl+F",), "ground"),
-            Command("The ground before", lambda: self._step(-1), ("Ctrl+PgUp",), refused=self._no_ground),
-            *terrain_commands(self._session),
-        ]
-
-    def _on_the_ground(self) -> list[Command]:
-        """What stands in the menu beside its name."""
-
-        def acting(act: Callable[[str], object]) -> Callable[[], object]:
-            return lambda: self._session.attempt(lambda: act(self._session.choices.ground_id))
-
-        none, session = self._no_ground, self._session
-        return [
-            Command("New ground from a drawn map…", lambda: session.attempt(lambda: add_drawn_map(self, session))),
-            Command("Duplicate the ground", acting(self._duplicate), refused=none),
-            Command("Remove the ground", acting(self._remove), refused=none),
-            Command("Crop the ground to what is selected", acting(self._crop), refused=self._nothing_selected),
-            Command("Shift the ground, going round…", self._ask_shift, refused=none),
-            Command("Background, tags and properties of the ground…", self._about, refused=none),
-            Command("Maps beside this one…", self._beside, refused=none),
-            Command("Move the ground up in the list", acting(lambda one: self._move(one, -1)), refused=none),
-            Command("Move the ground down in the list", acting(lambda one: self._move(one, 1)), refused=none),
-        ]
-
     def toggle_tray(self) -> None:
         """Shows the tray in place of the sheet, or the sheet again."""
         shown = self.tray.isHidden()
@@ -238,20 +186,9 @@ class GroundPanel(StagePanel):
     def _menu(self, below: QWidget) -> None:
         """What can be done with the ground besides."""
         menu = a_menu(self)
-        for command in self._on_the_ground():
+        for command in self._acts.on_the_ground():
             allow_entry(menu.addAction(command.name, command.act), command.refused())
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
-
-    def _duplicate(self, ground_id: str) -> None:
-        self._session.choose(ground_id=duplicate_ground(self._session.document, ground_id))
-
-    def _remove(self, ground_id: str) -> None:
-        remove_ground(self._session.document, ground_id)
-
-    def _crop(self, ground_id: str) -> None:
-        selected = known(self._session.selected)
-        crop_ground(self._session.document, ground_id, selected.shape.window)
-        self._session.select(None)
 
     def _picture_grounds(self) -> None:
         """Shows beside the name of each ground how it looks, where that is quickly told."""
@@ -264,98 +201,8 @@ class GroundPanel(StagePanel):
                 image = image_of(derived.pixels(ground.id, area, detail.scale), premultiplied=True)
                 self._grounds.setItemIcon(number, QIcon(QPixmap.fromImage(image)))
 
-    def _fit(self, *, cells: bool) -> None:
-        """Mends that the tile in hand is of another size than the cells, one way or the other."""
-        session, ground, ref = self._session, self._session.ground, self._session.choices.tile
-        if ground is None or ref is None or misfit(session.document.project, ground, ref) is None:
-            session.say("The tile in hand fits the cells, or stands on them already.")
-        elif cells:
-            fit_cells(session.document, ground.id, ref)
-        else:
-            fit_tile(session.document, ref)
-
-    def _move(self, ground_id: str, by: int) -> None:
-        move_ground(self._session.document, ground_id, by)
-
-    def _about(self) -> None:
-        AboutGround(self, self._session).exec()
-
-    def _beside(self) -> None:
-        BesideDialog(self, self._session).exec()
-
-    def _ask_shift(self) -> None:
-        """Asks how far, and moves all that lies on the ground."""
-        text, ok = QInputDialog.getText(
-            self, "Shift the ground", "Columns to the right and rows down, as in 8, -3; what leaves comes in opposite"
-        )
-        numbers = re.findall(r"-?[0-9]{1,6}", text)
-        if ok and len(numbers) != 2:
-            self._session.say("Give two whole numbers, columns and rows, as in 8, -3.")
-        elif ok:
-            across, down = map(int, numbers)
-            session = self._session
-            session.attempt(lambda: shift_ground(session.document, session.choices.ground_id, down, across))
-
-    def _step(self, by: int) -> None:
-        """Takes another ground in hand, going round."""
-        grounds = [one.id for one in self._session.document.project.grounds]
-        place = grounds.index(self._session.choices.ground_id) + by
-        self._session.choose(ground_id=grounds[place % len(grounds)])
-
-    def _no_ground(self) -> str:
-        return "" if self._session.ground is not None else "There is no ground yet; make one first."
-
-    def _nothing_selected(self) -> str:
-        return "" if self._session.selected is not None else "No cell is selected; drag over the ground first."
-
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(ground_id=finding.subject, layer_id=finding.layer)
-
-    def new_ground(self) -> None:
-        """Asks for a new ground and makes it."""
-        name = f"Ground {len(self._session.document.project.grounds) + 1}"
-        session = self._session
-        dialog = GroundDialog(
-            self, "New ground", name, FIRST_SIZE, lambda grid: usual_cell(session, grid), usual_grid(session)
-        )
-        if dialog.exec() and dialog.name.text().strip():
-            name = dialog.name.text().strip()
-            self._session.attempt(lambda: self._make(name, dialog.size_in_cells, dialog.tile_size, dialog.grid))
-
-    def _make(
-        self,
-        name: str,
-        size: tuple[int, int],
-        tile: tuple[int, int],
-        grid: GridKind,
-    ) -> None:
-        """A ground with a layer for all that can be laid, as one step."""
-        document = self._session.document
-        with document.step(f"new ground {name}"):
-            made = add_ground(document, name, *size, tile, grid)
-            furnish_ground(document, made)
-        self._session.choose(ground_id=made, layer_id="")
-
-    def _edit(self) -> None:
-        ground = self._session.ground
-
-        def lost(width: int, height: int, place: tuple[float, float]) -> int:
-            return lost_places(self._session.document, known(ground).id, framed(known(ground), width, height, *place))
-
-        size = known(ground).width, known(ground).height
-        dialog = GroundDialog(self, "Name and size", known(ground).name, size, None, lost=lost)
-        if dialog.exec():
-            self._session.attempt(lambda: self._take_over(known(ground), dialog))
-
-    def _take_over(self, ground: Ground, dialog: GroundDialog) -> None:
-        """What a dialog says of a ground's name and size, as one step."""
-        document = self._session.document
-        with document.step("name and size"):
-            if dialog.name.text().strip():
-                put(document, "rename", "grounds", replace(ground, name=dialog.name.text().strip()))
-            if dialog.size_in_cells != (ground.width, ground.height):
-                renamed = by_id(document.project.grounds, ground.id)
-                reframe_ground(document, ground.id, framed(renamed, *dialog.size_in_cells, *dialog.anchor.place))
 
     def _set_wrap(self, field: str, wraps: bool) -> None:
         session, axis = self._session, field.removeprefix("wraps_")

@@ -1,6 +1,5 @@
 """The tray: swatches and tiles of all sheets, laid out as the artist likes, to be picked from."""
 
-from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QEvent, QPoint, QRect, QRectF, QSize, Qt
@@ -9,7 +8,6 @@ from PySide6.QtWidgets import QApplication, QInputDialog, QToolTip, QWidget
 
 from knitground.app.allowed import a_menu
 from knitground.app.clipboard import BLOCK, clip
-from knitground.app.commands import Command
 from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
@@ -211,14 +209,6 @@ class Tray(QWidget):
                       "Put the selected cells or the tile in hand on the tray (Shift+K)", icon_name="plus")  # fmt: skip
         says = quiet("Click to take in hand; drag to arrange; right click for more.")
         self.setLayout(column(in_row(keep, None), says, scrolling(self.view), spacing=6))
-
-    def commands(self, show: Callable[[], object]) -> list[Command]:
-        """What one can do with it."""
-        return [
-            Command("The tray, or the sheets again", show, ("Shift+T",), "ground"),
-            Command("Keep on the tray what is selected or in hand", lambda: self._session.attempt(self.keep),
-                    ("Shift+K",), "ground"),
-        ]  # fmt: skip
 
     def keep(self) -> None:
         """Puts the selected cells on the tray, or else the block or tile in hand."""

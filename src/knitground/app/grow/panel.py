@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel
 from knitground.app.allowed import NO_GROUND, a_menu, allow
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
-from knitground.app.commands import Command
 from knitground.app.grow.mix_bar import MixBar
 from knitground.app.grow.quality_card import QualityCard
 from knitground.app.grow.recipe_card import RecipeCard
@@ -83,22 +82,8 @@ class GrowPanel(StagePanel):
         session.on_choice(self.refresh, "mix_id", "tile", "layer_id")
         self.refresh()
 
-    def commands(self) -> list[Command]:
-        measure = Command("How good is this ground?", self._measure, ("Ctrl+Shift+Q",), refused=self._no_ground)
-        again = Command("Throw the living mix again", self._throw_layer, ("Ctrl+Alt+L",), refused=self._no_living)
-        laid = Command("Throw the mix again where it lies", self._throw_laid, ("Ctrl+Alt+T",), refused=self._no_mix)
-        held = Command(
-            "Throw the mix again, but hold what is selected", lambda: self._throw_laid(hold=True), refused=self._no_mix
-        )
-        return [*self.recipe.commands(), measure, again, laid, held]
-
-    def _no_mix(self) -> str:
-        return "" if self._session.mix is not None else "There is no mix yet; click tiles on the sheet to make one."
-
-    def _no_ground(self) -> str:
-        return "" if self._session.ground is not None else "There is no ground yet; make one first."
-
-    def _measure(self) -> None:
+    def measure(self) -> None:
+        """Shows how good the ground is."""
         QualityCard(self._session, self).open()
 
     def refresh(self, *_: object) -> None:
@@ -175,8 +160,8 @@ class GrowPanel(StagePanel):
         """Lists what can be done with the mix."""
         menu = a_menu(self)
         acts: list[tuple[str, Callable[[], object]]] = [
-            ("Throw again where it lies", self._throw_laid),
-            ("Throw again, but hold what is selected", lambda: self._throw_laid(hold=True)),
+            ("Throw again where it lies", self.throw_laid),
+            ("Throw again, but hold what is selected", lambda: self.throw_laid(hold=True)),
             ("Make the parts even", self.bar.even), ("Take the chosen out", self.bar.remove_parts),
             ("Rename the mix…", self._rename), ("Remove the mix", self._remove),
         ]  # fmt: skip
@@ -184,7 +169,7 @@ class GrowPanel(StagePanel):
             menu.addAction(text).triggered.connect(lambda _=False, act=act: act())
         menu.popup(self._do.mapToGlobal(self._do.rect().bottomLeft()))
 
-    def _throw_laid(self, *, hold: bool = False) -> None:
+    def throw_laid(self, *, hold: bool = False) -> None:
         """Another throw of the mix where it lies: in what is selected, or everywhere but there."""
         session, mix, ground, layer = self._session, self._session.mix, self._session.ground, self._session.layer
         if mix is None or ground is None or layer is None:
@@ -229,14 +214,11 @@ class GrowPanel(StagePanel):
             where = f"wherever {terrains[number - 1].name} lies on “{on.name}”" if on else "all over the ground"
             session.say(f"“{mix.name}” lies {where}, and follows; pin tiles that are to stay.", "Tool: Pin")
 
-    def _throw_layer(self) -> None:
+    def throw_layer(self) -> None:
+        """Another throw of the living mix at hand."""
         ground, layer = self._session.ground, self._session.layer
         if ground is not None and layer is not None:
             throw_living_mix(self._session.document, ground.id, layer)
-
-    def _no_living(self) -> str:
-        layer = self._session.layer
-        return "" if layer is not None and layer.kind == "mix" else "The layer at hand is no living mix; choose one."
 
     def _fill(self) -> None:
         session = self._session

@@ -8,7 +8,6 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QInputDialog, QScrollArea, QSizePolicy, QWidget
 
 from knitground.app.allowed import NO_GROUND, NO_STEPS, a_menu, allow
-from knitground.app.commands import Command
 from knitground.app.grow.alive import Alive
 from knitground.app.grow.pairs_dialog import PairsDialog
 from knitground.app.grow.step_form import StepForm
@@ -90,7 +89,7 @@ class RecipeCard(QWidget):
         self._on = Tick("The step runs", "Whether the chosen step runs (Space on its picture)")
         self._on.clicked.connect(lambda: self._change(lambda one: switched(one, self.strip.step)))
         self.alive = Alive(session, trial, lambda: self._draft, self._change)
-        self._once_more = button("Throw it again", self._throw_step, "Another throw of the chosen step alone")
+        self._once_more = button("Throw it again", self.throw_step, "Another throw of the chosen step alone")
         self._seed = number(0, 2**31 - 1, lambda value: self._reseed(), "seed")
         self._try = button("Try it", self.try_it, "Show it on the ground", name="primary")
         self._again = button("Throw again", self.throw_again, "Another seed for all steps (R)", icon_name="throw")
@@ -137,17 +136,6 @@ class RecipeCard(QWidget):
                 spacing=6,
             )
         )
-
-    def commands(self) -> list[Command]:
-        """What one can do with recipes."""
-        return [
-            Command("Nine throws of the recipe", self.throws, ("Ctrl+Shift+R",), refused=self._nothing_to_try),
-            Command("Pairs of tiles", self.show_pairs, ("Ctrl+Alt+P",)),
-            Command("Throw the step again", self._throw_step, ("Ctrl+Alt+R",), refused=self._nothing_to_try),
-        ]
-
-    def _nothing_to_try(self) -> str:
-        return "" if self._draft is not None and self._draft.steps else "This ground has no recipe with a step yet."
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -342,7 +330,7 @@ class RecipeCard(QWidget):
     def _copy_step(self) -> None:
         self._change(lambda one: copied(one, self.strip.step), self.strip.step + 1)
 
-    def _throw_step(self) -> None:
+    def throw_step(self) -> None:
         """Another throw of the chosen step, all others as they are."""
         if self._draft is not None and self._draft.steps:
             step = self._draft.steps[self.strip.step]

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QInputDialog, QStackedWidget, QWidget
 
 from knitground.app.allowed import a_menu
 from knitground.app.canvas.sheet_view import SheetView
-from knitground.app.commands import Command
 from knitground.app.joins.arranging import Arranging
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.label_mode import LabelMode
@@ -134,14 +133,6 @@ class JoinsPanel(StagePanel):
         self._chart.refresh()
         self._show_counts()
 
-    def commands(self) -> list[Command]:
-        return [
-            Command("Read labels off the pixels", self.read_labels, refused=self._no_set),
-            Command("Find sets on this cut", self.find_sets),
-            Command("Make missing tiles…", self.make_missing, refused=self._no_set),
-            Command("Paint with this join set", self.paint_with, refused=self._no_set),
-        ]
-
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(join_set_id=finding.subject)
         if finding.kind == "seam":
@@ -149,9 +140,6 @@ class JoinsPanel(StagePanel):
         elif finding.tiles:
             tile = TileRef.parse(finding.tiles[0])
             self._session.choose(tile=tile, sheet_id=tile.sheet)
-
-    def _no_set(self) -> str:
-        return "" if self._session.join_set else "Make a join set first, in the stage of joins."
 
     def show_seam(self, finding: Finding) -> None:
         """Shows two tiles that meet with a seam."""

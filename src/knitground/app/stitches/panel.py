@@ -10,7 +10,6 @@ from knitground.app.allowed import allow
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
-from knitground.app.commands import Command
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.chart_page import ChartPage
@@ -186,27 +185,15 @@ class StitchesPanel(StagePanel):
         self._show_wrong()
         self.view.update()
 
-    def commands(self) -> list[Command]:
-        return [
-            Command("Add a stitch", self.add, refused=self._no_set),
-            Command("Copy the stitch at hand", self.copy, refused=self._no_set),
-            Command(
-                "Stitches from the selected example…",
-                lambda: from_example(self, self._session, lambda made: self._insert(*made)),
-                refused=self._no_set,
-            ),
-            Command("Remove this stitch set", self.remove_set, refused=self._no_set),
-            Command("Paint with this stitch set", self.paint_with, refused=self._no_set),
-        ]
-
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(stitch_set_id=finding.subject)
         owner = self._session.stitch_set
         if owner is not None and finding.index is not None and finding.index < len(owner.stitches):
             self._session.choose(stitch_id=owner.stitches[finding.index].id)
 
-    def _no_set(self) -> str:
-        return "" if self._session.stitch_set else "Make a stitch set first, in the stage of stitches."
+    def from_example(self) -> None:
+        """Proposes stitches out of what is selected on the ground."""
+        from_example(self, self._session, lambda made: self._insert(*made))
 
     def paint_with(self) -> None:
         """Takes the set at hand to the ground, on a layer of its own."""
