@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from shiboken6 import isValid
 
 from knitground.core.errors import Cancelled, told
 
@@ -46,14 +47,14 @@ class Job(QObject):
             self._done.wait()
 
     def _report(self, share: float) -> None:
-        if self._cancelled:
+        if self._cancelled or not isValid(self):
             raise Cancelled("Stopped.")
         self.progressed.emit(share)
 
     def _run(self) -> None:
         try:
             result = self._work(self._report)
-            if not self._cancelled:
+            if not self._cancelled and isValid(self):
                 self.succeeded.emit(result)
         except Cancelled:
             pass  # asked for; there is nothing to tell
@@ -68,7 +69,8 @@ class Job(QObject):
             self.failed.emit(sentence)
         finally:
             self._done.set()
-            self.ended.emit()
+            if isValid(self):  # at the end of the program there is nobody left to tell
+                self.ended.emit()
 
     def _on_ended(self) -> None:
         self.running = False

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QApplication
 
 from knitground.app.jobs import Job
 from knitground.app.keys.focus_ring import FocusRings
+from knitground.app.session import STAGES
 from knitground.app.theme.colours import follow_system
 from knitground.app.theme.icons import app_icon
 from knitground.app.window import Window
@@ -23,6 +24,7 @@ from knitground.core.ahead import bring_in
 from knitground.core.errors import told
 
 _AHEAD_MS, _TURN_S = 300, 0.0005
+_PANELS = tuple(f"knitground.app.{stage}.panel" for stage in STAGES)
 _log = logging.getLogger(__name__)
 
 
@@ -53,7 +55,7 @@ def open_window(app: QApplication, path: Path | None) -> Window:
     # What start has made stays as long as the window; looking through it for garbage would take 50 ms of a frame.
     gc.freeze()
     gc.enable()
-    ahead = Job("Bringing libraries in", lambda report: bring_in())
+    ahead = Job("Bringing libraries in", lambda report: bring_in(_PANELS))
     QTimer.singleShot(_AHEAD_MS, window, lambda: ahead.start())
     return window
 

@@ -1,6 +1,7 @@
 """The window: stages over two halves, and the ledger at the foot."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QSettings, QSize, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QIcon, QKeySequence, QShowEvent
@@ -9,17 +10,13 @@ from PySide6.QtWidgets import QFrame, QMainWindow, QSplitter, QStackedWidget, QW
 from knitground.app.allowed import a_menu, allow_entry
 from knitground.app.commands import Command, Commands
 from knitground.app.deliver.commands import deliver_commands
-from knitground.app.deliver.panel import DeliverPanel
 from knitground.app.deliver.runs import Runs
 from knitground.app.finder import Finder
 from knitground.app.ground.commands import ground_commands
-from knitground.app.ground.panel import GroundPanel
 from knitground.app.ground_pane import GroundPane
 from knitground.app.grow.commands import grow_commands
-from knitground.app.grow.panel import GrowPanel
 from knitground.app.grow.trial import Trial
 from knitground.app.joins.commands import joins_commands
-from knitground.app.joins.panel import JoinsPanel
 from knitground.app.keeper import Keeper
 from knitground.app.keys.pointer import KeyPointer
 from knitground.app.keys.tab_order import go_on
@@ -29,7 +26,6 @@ from knitground.app.session import STAGES, Session
 from knitground.app.sheet.panel import SheetPanel
 from knitground.app.stage import Late, P, Panels, SheetTabs
 from knitground.app.stitches.commands import stitches_commands
-from knitground.app.stitches.panel import StitchesPanel
 from knitground.app.strip import StageStrip
 from knitground.app.theme.colours import dress
 from knitground.app.theme.icons import app_icon
@@ -41,6 +37,14 @@ from knitground.app.walk.wayfinder import Wayfinder
 from knitground.app.widgets import button, column, in_row, in_widget
 from knitground.core.check.check import Finding
 from knitground.core.project.file import FILE_NAME
+
+if TYPE_CHECKING:
+    # They come in when they are first shown: the window opens a tenth sooner without them.
+    from knitground.app.deliver.panel import DeliverPanel
+    from knitground.app.ground.panel import GroundPanel
+    from knitground.app.grow.panel import GrowPanel
+    from knitground.app.joins.panel import JoinsPanel
+    from knitground.app.stitches.panel import StitchesPanel
 
 _SIDE_OF_HEADER = 200
 _STAGE = 612
@@ -133,22 +137,32 @@ class Window(QMainWindow):
     def _make_sheet(self) -> SheetPanel:
         return self._placed(SheetPanel(self.session, self._tabs()))
 
-    def _make_joins(self) -> JoinsPanel:
+    def _make_joins(self) -> "JoinsPanel":
+        from knitground.app.joins.panel import JoinsPanel
+
         return self._placed(JoinsPanel(self.session, self._tabs()))
 
-    def _make_stitches(self) -> StitchesPanel:
+    def _make_stitches(self) -> "StitchesPanel":
+        from knitground.app.stitches.panel import StitchesPanel
+
         made = StitchesPanel(self.session, self._tabs())
         made.follow(self.ground.view)
         made.table.cell_wanted.connect(self.ground.show_cell)
         return self._placed(made)
 
-    def _make_ground(self) -> GroundPanel:
+    def _make_ground(self) -> "GroundPanel":
+        from knitground.app.ground.panel import GroundPanel
+
         return self._placed(GroundPanel(self.session, self._tabs()))
 
-    def _make_grow(self) -> GrowPanel:
+    def _make_grow(self) -> "GrowPanel":
+        from knitground.app.grow.panel import GrowPanel
+
         return self._placed(GrowPanel(self.session, self._tabs(), self.trial))
 
-    def _make_deliver(self) -> DeliverPanel:
+    def _make_deliver(self) -> "DeliverPanel":
+        from knitground.app.deliver.panel import DeliverPanel
+
         made = DeliverPanel(self.session, self._runs)
         made.live.show_on(self.ground.view)
         return self._placed(made)

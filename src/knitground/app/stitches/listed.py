@@ -89,8 +89,10 @@ class StitchList(QListWidget):
         last = ends.index(False) if False in ends else len(ends)
         for _ in range(len(before) - first - last):
             self.takeItem(first)
-        for place in range(first, len(entries) - last):
-            self._insert(place, entries[place])
+        made = [self._insert(place, entries[place]) for place in range(first, len(entries) - last)]
+        # Only when all are there: the list is laid out anew for each that comes after some have lines.
+        for item, line in made:
+            self.setItemWidget(item, line)
         self._entries = entries
         self._number()
         self.show_current(current)
@@ -113,8 +115,8 @@ class StitchList(QListWidget):
                 group = stitch.group
                 yield _Entry(place, stitch.id, stitch)
 
-    def _insert(self, place: int, entry: _Entry) -> None:
-        """Puts in a line."""
+    def _insert(self, place: int, entry: _Entry) -> tuple[QListWidgetItem, QWidget]:
+        """Puts in room for a line, and gives what is to show there."""
         line: QWidget
         if entry.stitch is not None and self._set is not None:
             row = StitchRow(self._session, 0, entry.stitch, self._set)
@@ -135,7 +137,7 @@ class StitchList(QListWidget):
         if entry.what is None:
             item.setFlags(Qt.ItemFlag.ItemIsEnabled)
         self.insertItem(place, item)
-        self.setItemWidget(item, line)
+        return item, line
 
     def _number(self) -> None:
         """Numbers the lines of stitches, and hides those of groups that are folded."""

@@ -1,0 +1,48 @@
+"""The window as it comes up, and its stages as they are seen first."""
+
+from PySide6.QtCore import QEvent, QObject
+from PySide6.QtWidgets import QWidget
+
+from knitground.app.window import Window
+from making import make_document, tile
+from window.finding import painted
+
+
+def test_while_the_window_comes_up_and_its_stages_are_seen_first_nothing_else_flashes_up(qapp, window):
+    shown = []
+
+    class Watch(QObject):
+        def eventFilter(self, watched, event):
+            if event.type() == QEvent.Type.Show and isinstance(watched, QWidget) and watched.isWindow():
+                shown.append(type(watched).__name__)
+            return False
+
+    watch = Watch()
+    qapp.installEventFilter(watch)
+    other = Window()
+    other.show()
+    for stage in other.panels:
+        other.session.set_stage(stage)
+        qapp.processEvents()
+    qapp.removeEventFilter(watch)
+    assert shown == ["Window"]
+    other.close()
+    other.deleteLater()
+
+
+def test_a_stage_that_is_seen_late_shows_what_was_done_before(window):
+    window.session.open(make_document())
+    window.session.choose(tile=tile(3, 2))
+    seen = {}
+    for stage in ("ground", "grow"):
+        window.session.set_stage(stage)
+        view = window.panels[stage].view
+        assert view.image.width() == 16 * 8
+        seen[stage] = painted(view)
+        assert seen[stage].std() > 0
+    document = window.session.document
+    window.session.open(document)
+    for stage, picture in seen.items():
+        window.session.set_stage(stage)
+        window.session.choose(tile=tile(3, 2))
+        assert (painted(window.panels[stage].view) == picture).all()
