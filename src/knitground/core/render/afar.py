@@ -7,6 +7,7 @@ import numpy as np
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
 from knitground.core.layers.items import ShadeItems, ThingItems, TileItems
+from knitground.core.render.large import large_from_afar
 from knitground.core.render.pixels import Pixels, modulated, over
 from knitground.core.render.scale import Scale, pixels_per
 from knitground.core.render.scene import Drawn, Scene
@@ -23,6 +24,8 @@ def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
     samples = (np.arange(_SAMPLES) + 0.5) / _SAMPLES
     xs = ((area.x + np.arange(area.width))[:, None] + samples).ravel() * across
     ys = ((area.y + np.arange(area.height))[:, None] + samples).ravel() * down
+    # Of large tiles the middles of cells are looked at: on borders their lowest row would never be met.
+    aside = 0.5 / scale.cells if scale.cells % (2 * _SAMPLES) == 0 else 0.0
     result = np.zeros((len(ys), len(xs), 4), dtype=np.uint8)
     if scene.background is not None:
         width, height = scene.projection.size
@@ -38,27 +41,31 @@ def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
         if isinstance(drawn.items, ShadeItems):
             _shade_from_afar(result, drawn, scene, (flat_y, flat_x), (xs, ys))
         else:
-            _tiles_from_afar(result, drawn, scene, flat_y, flat_x)
+            assert isinstance(drawn.items, TileItems)  # by its verb
+            sheet = _dots(drawn.items, scene, flat_y, flat_x)
+            x, y = xs - drawn.layer.offset_x - aside * across, ys - drawn.layer.offset_y - aside * down
+            large_from_afar(sheet, drawn.items, scene, x, y)
+            if not is_plain(drawn.layer):
+                sheet = modulated(sheet, drawn.layer.opacity, tint_of(drawn.layer))
+            result = over(sheet, result)
     size = area.height, _SAMPLES, area.width, _SAMPLES, 4
     mean = result.reshape(size).sum(axis=(1, 3), dtype=np.uint16)
     return np.asarray((mean + _SAMPLES) // _SAMPLES**2, dtype=np.uint8)
 
 
-def _tiles_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, ys: Any, xs: Any) -> None:
+def _dots(items: TileItems, scene: Scene, ys: Any, xs: Any) -> Pixels:
+    """The mean colours of the tiles of the cells at samples."""
     rows, columns = scene.projection.board.stored("cells", np.floor(ys).astype(np.intp), np.floor(xs).astype(np.intp))
     board = scene.projection.board
     there = (rows >= 0) & (rows < board.height) & (columns >= 0) & (columns < board.width)
-    if not there.any() or drawn.layer.opacity == 0:
-        return
+    if not there.any():
+        return np.zeros((*there.shape, 4), dtype=np.uint8)
     top, left = int(rows[there].min()), int(columns[there].min())
     cells = CellRect(top, left, int(rows[there].max()) - top + 1, int(columns[there].max()) - left + 1)
-    assert isinstance(drawn.items, TileItems)  # by its verb
-    codes = drawn.items.codes(cells)
+    codes = items.codes(cells)
     picked = codes[np.where(there, rows - top, 0), np.where(there, columns - left, 0)]
-    colours = scene.atlas.means[scene.atlas.ids(np.where(there, picked, 0).astype(np.int32))]
-    if not is_plain(drawn.layer):
-        colours = modulated(colours, drawn.layer.opacity, tint_of(drawn.layer))
-    canvas[:] = over(colours, canvas)
+    ids = scene.atlas.ids(np.where(there, picked, 0).astype(np.int32))
+    return np.asarray(scene.atlas.means[np.where(scene.atlas.large[ids], 0, ids)])
 
 
 def _shade_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, flat: tuple[Any, Any], at: tuple[Any, Any]) -> None:

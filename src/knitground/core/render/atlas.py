@@ -23,6 +23,7 @@ _GAP_LINE = np.array([224, 178, 90, 255], dtype=np.uint8)
 _GAP_VEIL = np.array([40, 32, 24, 190], dtype=np.uint8)
 _PER_CELL: Mapping[Outline, float] = {"box": 1.0, "diamond": 2.0, "pointed": 4 / 3, "lying": 4 / 3}
 """How much larger the box is than the cell."""
+_LARGE = 2.5
 _NOTHING, _GAP, _UNKNOWN = 0, 1, -1
 _FIRST_ROOM = 16
 _MOST_TURNED = 2048
@@ -145,6 +146,8 @@ class Atlas:
         """The different sizes of sprites, and how they stand against their boxes."""
         self.means = np.zeros((_FIRST_ROOM, 4), dtype=np.uint8)
         """Its colour from afar."""
+        self.large = np.zeros(_FIRST_ROOM, dtype=bool)
+        """Whether it is so much larger than its box that a dot there would not stand for it."""
         self.overhang = Overhang(0, 0, 0, 0)
         """How far the tiles of the palette reach at the most, whichever way they are turned."""
         self.all_fit = True
@@ -218,6 +221,31 @@ class Atlas:
             max(1, min(height, round(height * level_size[0] / self.tile_height))),
             max(1, min(width, round(width * level_size[1] / self.tile_width))),
         )
+
+    def part_of(self, ids: Ids, ys: NDArray[np.float64], xs: NDArray[np.float64]) -> Pixels:
+        """The colours of sprites at places, each the mean of about as much as a box holds.
+
+        Parameters
+        ----------
+        ids : (N,) int
+        ys, xs : (N,) float64
+            In pixels from the left top corner of the box.
+
+        Returns
+        -------
+        colours : (N, 4) uint8
+            Premultiplied alpha; nothing beside the sprite.
+        """
+        colours = np.zeros((len(ids), 4), dtype=np.uint8)
+        down, across = ys - self.tops[ids], xs - self.lefts[ids]
+        for page in np.unique(self.pages[ids]).tolist():
+            height, width = self._sizes[page]
+            inside = (self.pages[ids] == page) & (down >= 0) & (down < height) & (across >= 0) & (across < width)
+            parts = self.page(page, (1, 1))
+            rows = (down[inside] * parts.shape[1] / height).astype(np.intp)
+            columns = (across[inside] * parts.shape[2] / width).astype(np.intp)
+            colours[inside] = parts[self.slots[ids[inside]], rows, columns]
+        return colours
 
     def sprite(self, code: int) -> tuple[Pixels, int, int]:
         """One sprite in full, (h, w, 4) uint8, and where its left top pixel lies against the box."""
@@ -295,7 +323,7 @@ class Atlas:
         number = self._count
         self._count += 1
         if number == len(self.pages):
-            for name in ("pages", "slots", "lefts", "tops", "fits", "whole", "flat", "kinds", "means"):
+            for name in ("pages", "slots", "lefts", "tops", "fits", "whole", "flat", "kinds", "means", "large"):
                 array = getattr(self, name)
                 setattr(self, name, np.concatenate([array, np.zeros_like(array)]))
         self.pages[number] = self._sizes.index((height, width))
@@ -310,6 +338,7 @@ class Atlas:
         self.flat[number] = self.fits[number] and not alpha[beside(self.outline, height, width)].any()
         self.whole[number] = bool(((alpha == 0) | (alpha == 255)).all())
         self.means[number] = _seen_from_afar(sprite, self.outline)
+        self.large[number] = height * width > _LARGE * self.tile_height * self.tile_width
         return number
 
 
