@@ -57,5 +57,6 @@ def test_what_a_layer_does_to_its_tiles_goes_for_large_ones_too():
     scale, area = Scale(3, 2), PixelRect(0, 0, 20, 18)
     assert np.abs(render(plain, area, scale) * 0.5 - render(half, area, scale)).max() <= 4
     assert np.array_equal(render(plain, area, scale)[:, :-4], render(moved, area, scale)[:, 4:])
-    part = PixelRect(5, 3, 9, 8)
-    assert np.array_equal(render(plain, part, scale), render(plain, area, scale)[3:11, 5:14])
+    for cells in (2, 4):
+        part, scale = PixelRect(4, 3, 5, 6), Scale(3, cells)
+        assert np.array_equal(render(plain, part, scale), render(plain, area, scale)[3:9, 4:9])

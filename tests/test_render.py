@@ -164,6 +164,13 @@ def test_from_afar_a_pixel_is_near_the_average_of_its_cells(document, cells):
     assert np.abs(pixels[0, 0, :3] - tile_mean).max() < 3
 
 
+def test_many_different_tiles_are_seen_from_afar_first(document):
+    codes = np.array([[document.palette.code(tile(n % 16, n // 16)) for n in range(40)]], dtype=np.int32)
+    poke(document, "things", "cells", np.s_[3:5, :], np.concatenate([codes[:, :20], codes[:, 20:]]))
+    pixels = Derived(document).pixels("ground", PixelRect(0, 0, 10, 8), Scale(3, 2))
+    assert (pixels[2, :, 3] == 255).all()
+
+
 def test_an_overview_of_layers_that_hold_nothing_is_empty(document):
     derived = Derived(document)
     knitted = derived.knitted("ground")

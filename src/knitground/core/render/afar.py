@@ -3,10 +3,12 @@
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
 from knitground.core.layers.items import ShadeItems, ThingItems, TileItems
+from knitground.core.render.atlas import Overhang
 from knitground.core.render.large import large_from_afar
 from knitground.core.render.pixels import Pixels, modulated, over
 from knitground.core.render.scale import Scale, pixels_per
@@ -16,6 +18,8 @@ from knitground.core.render.sprites import is_plain, tint_of
 from knitground.core.render.things import things_from_afar
 
 _SAMPLES = 2
+_MOST_REACH = 8
+_NOTHING = np.zeros((0, 0), dtype=np.int32)
 
 
 def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
@@ -42,9 +46,13 @@ def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
             _shade_from_afar(result, drawn, scene, (flat_y, flat_x), (xs, ys))
         else:
             assert isinstance(drawn.items, TileItems)  # by its verb
-            sheet = _dots(drawn.items, scene, flat_y, flat_x)
-            x, y = xs - drawn.layer.offset_x - aside * across, ys - drawn.layer.offset_y - aside * down
-            large_from_afar(sheet, drawn.items, scene, x, y)
+            x, y = xs - drawn.layer.offset_x, ys - drawn.layer.offset_y
+            cells = _seen(scene, x, y, (aside * across, aside * down))
+            codes = drawn.items.codes(cells) if not cells.is_empty else _NOTHING
+            if not codes.any():
+                continue
+            sheet = _dots(codes, cells, scene, flat_y, flat_x)
+            large_from_afar(sheet, codes, cells, scene, x - aside * across, y - aside * down)
             if not is_plain(drawn.layer):
                 sheet = modulated(sheet, drawn.layer.opacity, tint_of(drawn.layer))
             result = over(sheet, result)
@@ -53,19 +61,28 @@ def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
     return np.asarray((mean + _SAMPLES) // _SAMPLES**2, dtype=np.uint8)
 
 
-def _dots(items: TileItems, scene: Scene, ys: Any, xs: Any) -> Pixels:
+def _seen(scene: Scene, xs: Any, ys: Any, aside: tuple[float, float]) -> CellRect:
+    """The cells whose tiles may reach samples, or places a little to the left and above of them."""
+    # Each cell more round about costs as much as one that is seen: what reaches in from further off is left out.
+    most = _MOST_REACH * scene.projection.tile_width, _MOST_REACH * scene.projection.tile_height
+    reach = Overhang(*(min(one, most[number % 2]) for number, one in enumerate(scene.atlas.overhang)))
+    if scene.atlas.all_fit:
+        aside = (0, 0)
+    left, top = int(xs[0] - aside[0]) - reach.right, int(ys[0] - aside[1]) - reach.bottom
+    right, bottom = int(xs[-1]) + 1 + reach.left, int(ys[-1]) + 1 + reach.top
+    return scene.projection.cells_in(PixelRect(left, top, right - left, bottom - top))
+
+
+def _dots(codes: NDArray[np.int32], cells: CellRect, scene: Scene, ys: Any, xs: Any) -> Pixels:
     """The mean colours of the tiles of the cells at samples."""
     rows, columns = scene.projection.board.stored("cells", np.floor(ys).astype(np.intp), np.floor(xs).astype(np.intp))
-    board = scene.projection.board
-    there = (rows >= 0) & (rows < board.height) & (columns >= 0) & (columns < board.width)
-    if not there.any():
-        return np.zeros((*there.shape, 4), dtype=np.uint8)
-    top, left = int(rows[there].min()), int(columns[there].min())
-    cells = CellRect(top, left, int(rows[there].max()) - top + 1, int(columns[there].max()) - left + 1)
-    codes = items.codes(cells)
-    picked = codes[np.where(there, rows - top, 0), np.where(there, columns - left, 0)]
-    ids = scene.atlas.ids(np.where(there, picked, 0).astype(np.int32))
-    return np.asarray(scene.atlas.means[np.where(scene.atlas.large[ids], 0, ids)])
+    rows, columns = rows - cells.top, columns - cells.left
+    there = (rows >= 0) & (rows < cells.height) & (columns >= 0) & (columns < cells.width)
+    picked = codes[np.where(there, rows, 0), np.where(there, columns, 0)]
+    small = there & ~scene.atlas.is_large(picked)
+    # First the sprites, which may come only now, then their colours.
+    ids = scene.atlas.ids(np.where(small, picked, 0).astype(np.int32))
+    return np.asarray(scene.atlas.means[ids])
 
 
 def _shade_from_afar(canvas: Pixels, drawn: Drawn, scene: Scene, flat: tuple[Any, Any], at: tuple[Any, Any]) -> None:

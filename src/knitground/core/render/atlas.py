@@ -146,12 +146,11 @@ class Atlas:
         """The different sizes of sprites, and how they stand against their boxes."""
         self.means = np.zeros((_FIRST_ROOM, 4), dtype=np.uint8)
         """Its colour from afar."""
-        self.large = np.zeros(_FIRST_ROOM, dtype=bool)
-        """Whether it is so much larger than its box that a dot there would not stand for it."""
         self.overhang = Overhang(0, 0, 0, 0)
         """How far the tiles of the palette reach at the most, whichever way they are turned."""
         self.all_fit = True
         """Whether all tiles of the palette fill their boxes exactly, whichever way they are turned."""
+        self._large = np.zeros(1, dtype=bool)
         self._measured = 0
         self._add(np.zeros((self.tile_height, self.tile_width, 4), dtype=np.uint8), 0, 0)
         self._add(_gap_mark(self.tile_width, self.tile_height, self.outline), 0, 0)
@@ -170,11 +169,13 @@ class Atlas:
 
     def _measure(self, refs: Sequence[TileRef]) -> None:
         box = self.tile_width, self.tile_height
-        for ref in refs[self._measured :]:
+        self._large = np.pad(self._large, (0, max(0, len(refs) + 1 - len(self._large))))
+        for number, ref in enumerate(refs[self._measured :], start=self._measured + 1):
             slices = self._sliced.get((ref.sheet, ref.cut))
             if slices is None or not slices.holds(ref.column, ref.row):
                 continue
             wide, high = tile_size(slices.cut, ref.column, ref.row)
+            self._large[number] = wide * high > _LARGE * box[0] * box[1]
             for size in {(wide, high), (high, wide)}:
                 left, top = stands_at(slices.cut, size, box)
                 over = Overhang(-left, -top, left + size[0] - box[0], top + size[1] - box[1])
@@ -221,6 +222,17 @@ class Atlas:
             max(1, min(height, round(height * level_size[0] / self.tile_height))),
             max(1, min(width, round(width * level_size[1] / self.tile_width))),
         )
+
+    def is_large(self, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
+        """Of cell codes, those of tiles so much larger than their boxes that a dot would not stand for them."""
+        if not self._large.any():
+            return np.zeros(codes.shape, dtype=bool)
+        return np.asarray((codes > 0) & self._large[np.minimum(codes & NUMBER_MASK, len(self._large) - 1)])
+
+    def size_of(self, ids: Ids) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """Heights and widths of sprites, (N,) each."""
+        heights, widths = np.array(self._sizes, dtype=np.intp)[self.pages[ids]].T
+        return heights, widths
 
     def part_of(self, ids: Ids, ys: NDArray[np.float64], xs: NDArray[np.float64]) -> Pixels:
         """The colours of sprites at places, each the mean of about as much as a box holds.
@@ -323,7 +335,7 @@ class Atlas:
         number = self._count
         self._count += 1
         if number == len(self.pages):
-            for name in ("pages", "slots", "lefts", "tops", "fits", "whole", "flat", "kinds", "means", "large"):
+            for name in ("pages", "slots", "lefts", "tops", "fits", "whole", "flat", "kinds", "means"):
                 array = getattr(self, name)
                 setattr(self, name, np.concatenate([array, np.zeros_like(array)]))
         self.pages[number] = self._sizes.index((height, width))
@@ -338,7 +350,6 @@ class Atlas:
         self.flat[number] = self.fits[number] and not alpha[beside(self.outline, height, width)].any()
         self.whole[number] = bool(((alpha == 0) | (alpha == 255)).all())
         self.means[number] = _seen_from_afar(sprite, self.outline)
-        self.large[number] = height * width > _LARGE * self.tile_height * self.tile_width
         return number
 
 

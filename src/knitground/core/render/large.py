@@ -1,7 +1,7 @@
-"""Tiles that are much larger than their cells, from afar: a dot in their cell would make woods of lawns.
+"""Tiles that are much larger than their cells, from afar: a dot in their cell would make lawns of woods.
 
-Where a pixel stands for several cells, it is the mean of a few samples (`knitground.core.render.afar`). Each sample
-asks the cells round about whether a large tile of theirs reaches it, from the back to the front.
+Where a pixel stands for several cells, it is the mean of a few samples (`knitground.core.render.afar`). Each large tile
+finds the samples that it reaches, and is laid over them from the back to the front.
 """
 
 from typing import Any
@@ -9,68 +9,69 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.grid.projection import PixelRect, Projection
-from knitground.core.layers.items import TileItems
-from knitground.core.render.atlas import Atlas
+from knitground.core.grid.rect import CellRect
 from knitground.core.render.pixels import Pixels, over
 from knitground.core.render.scene import Scene
 
-_MOST_AROUND = 256
-"""Cells round about that are asked at the most; what reaches further is cut off there."""
+_MOST_OVER = 16
+"""So many tiles over one another are looked through at the most."""
 
 
-def large_from_afar(sheet: Pixels, items: TileItems, scene: Scene, xs: Any, ys: Any) -> None:
+def large_from_afar(
+    sheet: Pixels,
+    codes: NDArray[np.int32],
+    cells: CellRect,
+    scene: Scene,
+    xs: NDArray[np.float64],
+    ys: NDArray[np.float64],
+) -> None:
     """Lays the large tiles of a layer over samples of its others.
 
     Parameters
     ----------
     sheet : (H, W, 4) uint8
         Premultiplied alpha; changed in place.
-    items : TileItems
-        What the layer holds.
+    codes : (h, w) int32
+        What lies in the cells whose tiles may reach a sample.
+    cells : CellRect
     scene : Scene
     xs : (W,) float64
-        Where the samples lie, in pixels of the layer in full size.
+        Where the samples lie, in pixels of the layer in full size, and as far from one another.
     ys : (H,) float64
     """
     atlas, projection = scene.atlas, scene.projection
-    if atlas.all_fit:
+    rows, columns = np.nonzero(atlas.is_large(codes))
+    if not len(rows):
         return
-    reach, board = atlas.overhang, projection.board
-    left, top = int(xs.min()) - reach.right, int(ys.min()) - reach.bottom
-    right, bottom = int(xs.max()) + 1 + reach.left, int(ys.max()) + 1 + reach.top
-    cells = projection.cells_in(PixelRect(left, top, right - left, bottom - top))
-    if cells.is_empty or not (found := atlas.large[atlas.ids(codes := items.codes(cells))]).any():
-        return
-    flat_y, flat_x = (
-        np.floor(flat).astype(np.intp) for flat in np.broadcast_arrays(*projection.place(xs[None, :], ys[:, None]))
-    )
-    for step_y, step_x in _steps(projection, atlas):
-        rows, columns = board.stored("cells", flat_y + step_y, flat_x + step_x)
-        at = rows - cells.top, columns - cells.left
-        there = (at[0] >= 0) & (at[0] < cells.height) & (at[1] >= 0) & (at[1] < cells.width)
-        there[there] = found[at[0][there], at[1][there]]
-        if not there.any():
-            continue
-        ids = atlas.ids(codes[at[0][there], at[1][there]][None])[0]
-        box_x, box_y = projection.corner(rows[there], columns[there])
-        sample_y, sample_x = np.nonzero(there)
-        colours = atlas.part_of(ids, ys[sample_y] - box_y, xs[sample_x] - box_x)
-        sheet[there] = over(colours, sheet[there])
+    box_x, box_y = (np.asarray(at) for at in projection.corner(rows + cells.top, columns + cells.left))  # type: ignore[arg-type]
+    back_to_front = np.lexsort((box_x, box_y))
+    box_x, box_y = box_x[back_to_front], box_y[back_to_front]
+    ids = atlas.ids(codes[rows, columns][None, back_to_front])[0]
+    heights, widths = atlas.size_of(ids)
+    first_x, count_x = _reached(box_x + atlas.lefts[ids], widths, xs)
+    first_y, count_y = _reached(box_y + atlas.tops[ids], heights, ys)
+    count = count_x * count_y
+    of = np.repeat(np.arange(len(ids)), count)
+    number = np.arange(len(of)) - np.repeat(np.cumsum(count) - count, count)
+    at_y, at_x = first_y[of] + number // count_x[of], first_x[of] + number % count_x[of]
+    colours = atlas.part_of(ids[of], ys[at_y] - box_y[of], xs[at_x] - box_x[of])
+    _lay_in_turn(sheet, at_y * len(xs) + at_x, colours)
 
 
-def _steps(projection: Projection, atlas: Atlas) -> NDArray[np.intp]:
-    """From a sample's cell to all whose tiles may reach the sample, in flat places, from the back to the front."""
-    wide, high = atlas.tile_width, atlas.tile_height
-    reach = atlas.overhang
-    size = 1 + max((reach.left + reach.right) // wide, (reach.top + reach.bottom) * 2 // high)
-    around = np.arange(-size, size + 1)
-    steps = np.stack([one.ravel() for one in np.meshgrid(around, around, indexing="ij")], axis=1)
-    # Cells stand in a lattice: wherever one begins, the same step leads as far on the screen.
-    rows, columns = projection.board.stored("cells", 2 * size + steps[:, 0], 2 * size + steps[:, 1])
-    own = projection.corner(*projection.board.stored("cells", np.intp(2 * size), np.intp(2 * size)))
-    across, down = (np.asarray(one) - mine for one, mine in zip(projection.corner(rows, columns), own, strict=True))
-    near = (across > -wide - reach.right - 1) & (across < wide + reach.left + 1)
-    near &= (down > -high - reach.bottom - 1) & (down < high + reach.top + 1)
-    order = np.lexsort((across[near], down[near]))
-    return np.asarray(steps[near][order][-_MOST_AROUND:], dtype=np.intp)
+def _reached(begin: NDArray[Any], length: NDArray[Any], samples: NDArray[np.float64]) -> tuple[Any, Any]:
+    """The first sample in each stretch, and how many there are."""
+    first = np.searchsorted(samples, begin)
+    return first, np.searchsorted(samples, begin + length) - first
+
+
+def _lay_in_turn(sheet: Pixels, places: NDArray[np.intp], colours: Pixels) -> None:
+    """Lays colours over places of a sheet, one after another where they fall on the same."""
+    order = np.argsort(places, kind="stable")
+    places, colours = places[order], colours[order]
+    begins = np.flatnonzero(np.diff(places, prepend=-1))
+    ends = np.append(begins[1:], len(places))
+    flat = sheet.reshape(-1, 4)
+    # Those in front of all others come last; of very many, these are the ones that can be seen.
+    for before in range(min(int((ends - begins).max(initial=0)), _MOST_OVER), 0, -1):
+        mine = ends[ends - before >= begins] - before
+        flat[places[mine]] = over(colours[mine], flat[places[mine]])
