@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QAction
+from PySide6.QtGui import QAction, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QDoubleSpinBox, QFileDialog, QGridLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from knitground.app.allowed import a_menu
@@ -137,6 +137,14 @@ class DeliveryCard(QWidget):
         if fresh or not self.writes.text():
             self.writes.setText("Looking what it writes…")
         self._soon.start()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._soon.start()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._runs.stop_looking()  # nobody waits for it, and everything else would
 
     def _look(self) -> None:
         if self.delivery is not None and self.isVisible():

@@ -162,6 +162,12 @@ class Runs(QObject):
         self._looking = True
         self._look.start()
 
+    def stop_looking(self) -> None:
+        """Gives up what `look` has begun."""
+        self._next_look = None
+        if self._looking and self._look is not None:
+            self._look.cancel()
+
     def _look_again(self) -> None:
         delivery, self._next_look, self._looking = self._next_look, None, False
         if delivery is not None:

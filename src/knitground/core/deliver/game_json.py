@@ -63,6 +63,9 @@ class JsonOptions:
     ] = 0  # fmt: skip
 
 
+_NEARLY = 0.95
+
+
 def make(order: Order) -> Iterator[File]:
     """The tileset pictures of a ground, and its JSON.
 
@@ -74,7 +77,7 @@ def make(order: Order) -> Iterator[File]:
     made = MadeMap(order)
     for page, pixels in enumerate(made.pictures.drawn()):
         yield File(made.images[page], encode_png(pixels))
-    yield File(order.name("", ".json"), json_bytes(made.content()))
+    yield File(order.name("", ".json"), json_bytes(made.content(), lambda: order.progress(_NEARLY)))
 
 
 class MadeMap:
@@ -200,8 +203,7 @@ class MadeMap:
             return {}
         if self._said.packed:
             return {"columns": numbers.shape[1], "packed": packed(numbers)}
-        # Row by row: a list of all would let nobody else in until it is made.
-        return {"rows": [row.tolist() for row in numbers]}
+        return {"rows": numbers}
 
     def written_things(self, layer: Layer) -> list[dict[str, Any]]:
         """The things on a layer as they are written."""

@@ -4,20 +4,31 @@ import base64
 import io
 import json
 import zlib
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+_PER_PULSE = 64
+_FEW = 2**16
 
-def json_bytes(content: dict[str, Any]) -> bytes:
+
+def json_bytes(content: dict[str, Any], pulse: Callable[[], object] = lambda: None) -> bytes:
     """JSON in UTF-8 with one map row, one thing and one tile on each line; what holds them comes last.
 
     It is put together piece by piece: a large map made at once would let nobody else in until all of it is copied.
+
+    Parameters
+    ----------
+    content : dict
+    pulse : callable, optional
+        Called now and then; may raise to stop.
     """
     out = io.BytesIO()
-    for piece in _pieces(content):
+    for number, piece in enumerate(_pieces(content)):
+        if number % _PER_PULSE == 0:
+            pulse()
         out.write(piece.encode("utf-8", "replace"))
     return out.getvalue()
 
@@ -57,8 +68,7 @@ def _layer(layer: dict[str, Any]) -> Iterator[str]:
         lines = (json.dumps(thing, ensure_ascii=False, separators=(",", ":")) for thing in layer["things"])
         yield from _lines("things", lines)
     if "rows" in layer:
-        words = _Words()
-        yield from _lines("rows", (f"[{','.join(map(words.__getitem__, row))}]" for row in layer["rows"]))
+        yield from _lines("rows", (f"[{line}]" for line in written_rows(layer["rows"])))
     yield "}"
 
 
@@ -70,12 +80,23 @@ def _lines(name: str, lines: Iterable[str]) -> Iterator[str]:
     yield "\n  ]"
 
 
-class _Words(dict[int, str]):
-    """Numbers as they are written, each of which is made once: there are many cells, and few numbers."""
+def written_rows(numbers: NDArray[np.int64]) -> Iterator[str]:
+    """Rows of numbers with commas between them.
 
-    def __missing__(self, number: int) -> str:
-        word = self[number] = json.dumps(number)
-        return word
+    Each number is written once, as there are many cells and few numbers, and rows are put together out of what was
+    written as arrays are, ten times as fast as one number after another.
+
+    Parameters
+    ----------
+    numbers : (H, W) int64
+        From 0.
+    """
+    few = numbers.size == 0 or int(numbers.max()) < _FEW
+    known = np.arange(int(numbers.max(initial=0)) + 1) if few else np.unique(numbers)
+    words = np.array([f"{number}," for number in known.tolist()], dtype=bytes)
+    for row in numbers:
+        line = words[row if few else np.searchsorted(known, row)].tobytes()
+        yield line.replace(b"\0", b"")[:-1].decode("ascii")
 
 
 def _short(value: Any) -> str:

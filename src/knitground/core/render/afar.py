@@ -51,8 +51,11 @@ def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
             codes = drawn.items.codes(cells) if not cells.is_empty else _NOTHING
             if not codes.any():
                 continue
-            sheet = _dots(codes, cells, scene, flat_y, flat_x)
-            large_from_afar(sheet, codes, cells, scene, x - aside * across, y - aside * down)
+            large = scene.atlas.is_large(codes)
+            sheet = _dots(codes if large is None else np.where(large, 0, codes), cells, scene, flat_y, flat_x)
+            if large is not None:
+                alone = np.where(large, codes, 0)
+                large_from_afar(sheet, alone, cells, scene, x - aside * across, y - aside * down)
             if not is_plain(drawn.layer):
                 sheet = modulated(sheet, drawn.layer.opacity, tint_of(drawn.layer))
             result = over(sheet, result)
@@ -79,9 +82,8 @@ def _dots(codes: NDArray[np.int32], cells: CellRect, scene: Scene, ys: Any, xs: 
     rows, columns = rows - cells.top, columns - cells.left
     there = (rows >= 0) & (rows < cells.height) & (columns >= 0) & (columns < cells.width)
     picked = codes[np.where(there, rows, 0), np.where(there, columns, 0)]
-    small = there & ~scene.atlas.is_large(picked)
     # First the sprites, which may come only now, then their colours.
-    ids = scene.atlas.ids(np.where(small, picked, 0).astype(np.int32))
+    ids = scene.atlas.ids(np.where(there, picked, 0).astype(np.int32))
     return np.asarray(scene.atlas.means[ids])
 
 

@@ -150,7 +150,9 @@ class Atlas:
         """How far the tiles of the palette reach at the most, whichever way they are turned."""
         self.all_fit = True
         """Whether all tiles of the palette fill their boxes exactly, whichever way they are turned."""
-        self._large = np.zeros(1, dtype=bool)
+        # One more than there are numbers: codes of gaps come to the last.
+        self._large = np.zeros(2, dtype=bool)
+        self._any_large = False
         self._measured = 0
         self._add(np.zeros((self.tile_height, self.tile_width, 4), dtype=np.uint8), 0, 0)
         self._add(_gap_mark(self.tile_width, self.tile_height, self.outline), 0, 0)
@@ -169,13 +171,14 @@ class Atlas:
 
     def _measure(self, refs: Sequence[TileRef]) -> None:
         box = self.tile_width, self.tile_height
-        self._large = np.pad(self._large, (0, max(0, len(refs) + 1 - len(self._large))))
+        self._large = np.pad(self._large, (0, max(0, len(refs) + 2 - len(self._large))))
         for number, ref in enumerate(refs[self._measured :], start=self._measured + 1):
             slices = self._sliced.get((ref.sheet, ref.cut))
             if slices is None or not slices.holds(ref.column, ref.row):
                 continue
             wide, high = tile_size(slices.cut, ref.column, ref.row)
-            self._large[number] = wide * high > _LARGE * box[0] * box[1]
+            self._large[number] = large = wide * high > _LARGE * box[0] * box[1]
+            self._any_large = self._any_large or large
             for size in {(wide, high), (high, wide)}:
                 left, top = stands_at(slices.cut, size, box)
                 over = Overhang(-left, -top, left + size[0] - box[0], top + size[1] - box[1])
@@ -223,11 +226,15 @@ class Atlas:
             max(1, min(width, round(width * level_size[1] / self.tile_width))),
         )
 
-    def is_large(self, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
-        """Of cell codes, those of tiles so much larger than their boxes that a dot would not stand for them."""
-        if not self._large.any():
-            return np.zeros(codes.shape, dtype=bool)
-        return np.asarray((codes > 0) & self._large[np.minimum(codes & NUMBER_MASK, len(self._large) - 1)])
+    def is_large(self, codes: NDArray[np.int32]) -> NDArray[np.bool_] | None:
+        """Of cell codes, those of tiles so much larger than their boxes that a dot would not stand for them.
+
+        None if there are none.
+        """
+        if not self._any_large:
+            return None
+        found = self._large.take(codes & NUMBER_MASK, mode="clip")
+        return found if found.any() else None
 
     def size_of(self, ids: Ids) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         """Heights and widths of sprites, (N,) each."""

@@ -32,7 +32,7 @@ def large_from_afar(
     sheet : (H, W, 4) uint8
         Premultiplied alpha; changed in place.
     codes : (h, w) int32
-        What lies in the cells whose tiles may reach a sample.
+        The large tiles in the cells from which they may reach a sample.
     cells : CellRect
     scene : Scene
     xs : (W,) float64
@@ -40,9 +40,7 @@ def large_from_afar(
     ys : (H,) float64
     """
     atlas, projection = scene.atlas, scene.projection
-    rows, columns = np.nonzero(atlas.is_large(codes))
-    if not len(rows):
-        return
+    rows, columns = np.nonzero(codes)
     box_x, box_y = (np.asarray(at) for at in projection.corner(rows + cells.top, columns + cells.left))  # type: ignore[arg-type]
     back_to_front = np.lexsort((box_x, box_y))
     box_x, box_y = box_x[back_to_front], box_y[back_to_front]
