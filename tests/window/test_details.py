@@ -137,6 +137,7 @@ def test_layers_show_small_pictures_of_what_they_hold(working, qtbot):
     )
     qtbot.waitUntil(lambda: layer_button(working, "Things").picture is not None, timeout=3000)
     qtbot.waitUntil(lambda: layer_button(working, "Things").picture.pixelColor(20, 20).alpha() == 255, timeout=3000)
+    qtbot.waitUntil(lambda: layer_button(working, "Lines").picture is not None, timeout=3000)
     assert layer_button(working, "Lines").picture.pixelColor(20, 20).alpha() == 0
 
 

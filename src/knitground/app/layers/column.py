@@ -82,6 +82,9 @@ class LayersColumn(QWidget):
         self.setFixedWidth(WIDTH)
         self._later = QTimer(self, singleShot=True, interval=_LIVELY_MS)
         self._later.timeout.connect(self._redraw)
+        self._old: list[LayerButton] = []
+        self._next = QTimer(self, singleShot=True, interval=0)
+        self._next.timeout.connect(self._redraw_next)
         view.moved.connect(self._later.start)
         session.changed.connect(lambda change: self._later.start())
         for signal in (session.defined, session.opened):
@@ -205,17 +208,22 @@ class LayersColumn(QWidget):
         move_layer(self._session.document, self._session.choices.ground_id, layer_id, place)
 
     def _redraw(self) -> None:
-        """Makes the small pictures anew."""
+        """Makes the small pictures anew, one in each turn: those of many layers would keep the window waiting."""
+        self._old = list(self._buttons)
+        self._next.start()
+
+    def _redraw_next(self) -> None:
         ground = self._session.ground
-        if ground is None:
+        if ground is None or not self._old:
             return
-        derived = self._session.derived
+        entry, derived = self._old.pop(0), self._session.derived
         knitted = derived.knitted(ground.id)
-        for entry in self._buttons:
-            if entry.layer.id in knitted.planes:
-                area = self._area_of(entry.layer, knitted)
-                entry.picture = image_of(self._picture_of(derived, knitted, entry.layer, area), premultiplied=True)
-                entry.update()
+        if entry in self._buttons and entry.layer.id in knitted.planes:
+            area = self._area_of(entry.layer, knitted)
+            entry.picture = image_of(self._picture_of(derived, knitted, entry.layer, area), premultiplied=True)
+            entry.update()
+        if self._old:
+            self._next.start()
 
     def _picture_of(self, derived: Derived, knitted: Knitted, layer: Layer, area: PixelRect) -> NDArray[np.uint8]:
         """A layer alone, as it would be seen if it showed; what colours the layers below lies over white."""
