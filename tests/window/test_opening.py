@@ -1,8 +1,11 @@
 """The window as it comes up, and its stages as they are seen first."""
 
 from PySide6.QtCore import QEvent, QObject
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QApplication, QDialogButtonBox, QInputDialog, QLabel, QWidget
 
+from knitground.app.ground.about_ground import AboutGround
+from knitground.app.ground.beside_dialog import BesideDialog
+from knitground.app.theme.colours import theme
 from knitground.app.window import Window
 from making import make_document, tile
 from window.finding import painted
@@ -46,3 +49,16 @@ def test_a_stage_that_is_seen_late_shows_what_was_done_before(window):
         window.session.set_stage(stage)
         window.session.choose(tile=tile(3, 2))
         assert (painted(window.panels[stage].view) == picture).all()
+
+
+def test_dialogs_are_dressed_as_the_window_is(working):
+    for made in (QInputDialog(working), AboutGround(working, working.session), BesideDialog(working, working.session)):
+        made.show()
+        QApplication.processEvents()
+        buttons = made.findChild(QDialogButtonBox).buttons()
+        assert buttons
+        assert all(button.icon().isNull() for button in buttons), "words say enough"
+        assert made.grab().toImage().pixelColor(2, 2) == theme().colour("window")
+        assert {label.fontInfo().pixelSize() for label in made.findChildren(QLabel)} <= {12, 13, 14}
+        made.close()
+        made.deleteLater()

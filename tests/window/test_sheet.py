@@ -40,7 +40,7 @@ def numbers(window) -> dict[str, QSpinBox]:
 
 def test_an_empty_project_says_what_to_do_first(window):
     texts = [label.text() for label in window.panels["sheet"].findChildren(QLabel) if label.isVisible()]
-    assert "Drop a sprite sheet here" in texts
+    assert any(text.startswith("Drop a sprite sheet here, or a folder") for text in texts)
     assert window.session.choices.stage == "sheet"
 
 

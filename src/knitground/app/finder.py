@@ -40,8 +40,11 @@ class Finder(QDialog):
     def _filter(self, text: str) -> None:
         self._list.clear()
         words = text.lower().split()
-        for action in self._actions:
-            name = action.text().replace("&", "")
+        named = [(action.text().replace("&", ""), action) for action in self._actions]
+        if words:
+            # What begins with the words, or nearly so, is meant rather than what mentions them at its end.
+            named.sort(key=lambda one: one[0].lower().find(words[0]))
+        for name, action in named:
             if all(word in name.lower() for word in words):
                 keys = action.shortcut().toString()
                 item = QListWidgetItem(f"{name}    {keys}" if keys else name)

@@ -27,7 +27,7 @@ class AboutGround(QDialog):
         self._colour = button("Background", self._ask, "Choose the colour that lies below all layers")
         self._none = button("No background", lambda: self._put("background", background=None), "Leave it clear")
         self.said = SaidFields(session, self, "this ground")
-        close = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        close = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
         close.rejected.connect(self.reject)
         layout = column(in_row(self._colour, self._none, None), scrolling(self.said), close)
         layout.setStretch(1, 1)

@@ -44,7 +44,7 @@ class BesideDialog(QDialog):
             "this one's; joins are knit across it, and it shows dimmed beside this one."
         )
         self._says.setWordWrap(True)
-        close = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        close = QDialogButtonBox(QDialogButtonBox.StandardButton.Close, self)
         close.rejected.connect(self.reject)
         layout = column(in_widget(grid), self._says, None, close)
         layout.setContentsMargins(12, 12, 12, 12)

@@ -31,7 +31,7 @@ class ColourDialog(QDialog):
             patch.fill(QColor(colour))
             form.addRow(_with_patch(patch, QLabel(colour)), box)
             self._boxes[colour] = box
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel, self)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         layout = column(

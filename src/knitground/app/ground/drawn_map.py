@@ -33,7 +33,9 @@ class DrawnMapDialog(QDialog):
         self._says = QLabel()
         self._says.setWordWrap(True)
         self._says.setMinimumWidth(320)
-        self._buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        self._buttons = QDialogButtonBox(
+            QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel, self
+        )
         self._buttons.accepted.connect(self.accept)
         self._buttons.rejected.connect(self.reject)
         form.addRow("Tile width", self.width_box)

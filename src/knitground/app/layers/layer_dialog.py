@@ -89,7 +89,7 @@ class LayerDialog(QDialog):
             goes_on.setChecked(layer.goes_on)
             goes_on.clicked.connect(lambda checked: self._change(beyond="same" if checked else "nothing"))
             form.addRow("", goes_on)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel, self)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         form.addRow(buttons)

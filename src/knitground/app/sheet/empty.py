@@ -8,7 +8,7 @@ from knitground.app.guard import guarded
 from knitground.app.stage import SheetTabs
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
-from knitground.app.widgets import button, quiet
+from knitground.app.widgets import button, in_row, quiet
 
 
 class EmptySheet(QWidget):
@@ -16,12 +16,15 @@ class EmptySheet(QWidget):
 
     def __init__(self, tabs: SheetTabs) -> None:
         super().__init__()
-        title = QLabel("Drop a sprite sheet here")
+        title = QLabel("Drop a sprite sheet here, or a folder of images")
         title.setObjectName("heading")
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        what = quiet("PNG, GIF, WebP or BMP. The program guesses its grid,\nand you drag it right.")
+        what = quiet("PNG, GIF, WebP or BMP. The grid of a sheet is guessed,\nand you drag it right.")
         what.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        choose = button("Choose a file…", tabs.ask, "Choose an image file")
+        choose = in_row(
+            button("Choose a file…", tabs.ask, "Choose an image file (Ctrl+I)"),
+            button("Choose a folder…", tabs.ask_folder, "Choose a folder whose images are to be one tileset"),
+        )
         layout = QVBoxLayout(self)
         layout.addStretch(5)
         layout.addSpacing(56)

@@ -96,7 +96,7 @@ class ExchangeDialog(QDialog):
     def _put_together(self) -> None:
         self._for = quiet()
         self._room = scrolling(self.new)
-        self._buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self._buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel, self)
         self.take = self._buttons.addButton("Exchange", QDialogButtonBox.ButtonRole.AcceptRole)
         self._buttons.accepted.connect(self._take)
         self._buttons.rejected.connect(self.reject)

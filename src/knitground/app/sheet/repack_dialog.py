@@ -53,7 +53,7 @@ class RepackDialog(QDialog):
         for tick in (self.power, self.unique, self.turned):
             tick.clicked.connect(lambda _: self._soon.start())
         self._says, self._picture = quiet(), TilePicture(_PREVIEW, "The sheet as it would be")
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel, self)
         self.write = button("Write a PNG…", self._ask, "Write the picture as a file; the project stays as it is")
         says = "The project uses the new sheet; nothing shifts on any ground"
         self.use = button("Use it in this project", self.move_over, says, name="primary")

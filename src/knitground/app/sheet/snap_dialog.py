@@ -34,7 +34,7 @@ class SnapDialog(QDialog):
             if count
             else "All shapes of this sheet lie well on the borders of their tiles, or well inside."
         )
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel, self)
         snap = buttons.addButton("Snap", QDialogButtonBox.ButtonRole.AcceptRole)
         allow(snap, "" if changes else says)
         buttons.accepted.connect(self._snap)

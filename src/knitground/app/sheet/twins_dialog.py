@@ -35,7 +35,7 @@ class TwinsDialog(QDialog):
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Groups")
-        self._buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        self._buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel, self)
         self.merge = self._buttons.addButton("Merge", QDialogButtonBox.ButtonRole.AcceptRole)
         self._buttons.accepted.connect(self._merge)
         self._buttons.rejected.connect(self.reject)

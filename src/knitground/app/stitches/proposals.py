@@ -43,7 +43,7 @@ class Proposals(QDialog):
             item.setSizeHint(line.sizeHint())
             self._list.setItemWidget(item, line)
             self._rows.append(line)
-        buttons = QDialogButtonBox()
+        buttons = QDialogButtonBox(self)
         take = buttons.addButton("Take those that are ticked", QDialogButtonBox.ButtonRole.AcceptRole)
         take.setObjectName("primary")
         buttons.addButton(QDialogButtonBox.StandardButton.Cancel)

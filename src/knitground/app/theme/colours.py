@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 
 _DRESSED = "dressed"
+_LETTERS = 13
 
 
 @dataclass(frozen=True)
@@ -72,6 +73,10 @@ def use(app: QApplication, wanted: Theme) -> None:
     ):  # fmt: skip
         palette.setColor(role, wanted.colour(name))
     app.setPalette(palette)
+    # Not by the style sheet: parts that are not dressed yet have to know how large they will be.
+    font = app.font()
+    font.setPixelSize(_LETTERS)
+    app.setFont(font)
     for window in app.topLevelWidgets():
         if window.property(_DRESSED):
             dress(window)
@@ -89,7 +94,7 @@ def dress(window: QWidget) -> None:
 
 def _style_sheet(t: Theme) -> str:
     return f"""
-    * {{ font-size: 13px; color: {t.ink}; }}
+    * {{ color: {t.ink}; }}
     QMainWindow, QDialog {{ background: {t.window}; }}
     QToolTip {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
     #half {{ background: {t.well}; border: 1px solid {t.line}; border-radius: 8px; }}
