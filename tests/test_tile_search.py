@@ -6,9 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from knitground.core.edits.notes import add_tag, set_property
-from knitground.core.edits.tile_search import find_tiles, name_of, tags_of
+from knitground.core.edits.tile_search import find_tiles, tags_of
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.tiles.called import called
 from knitground.core.tiles.notes import Property
 from making import DEMO, make_document, tile
 
@@ -61,5 +62,5 @@ def test_images_of_a_collection_are_called_by_their_own_names():
     collection = replace(roofs, images=("sheets/roofs/slate.png",))
     project = replace(document.project, sheets=(collection,))
     ref = tile(0, 0)._replace(sheet="roofs", cut="slate")
-    assert name_of(project, ref) == "slate"
-    assert name_of(document.project, ref) == "roofs 0, 0"
+    assert called(project.sheets, ref) == "slate"
+    assert called(document.project.sheets, ref) == "roofs 0, 0"

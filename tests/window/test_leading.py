@@ -80,3 +80,14 @@ def test_a_name_may_be_borne_by_several_and_a_layer_is_sought_on_its_ground():
     ((found,),) = named_in(project, "“Areas” of “Ground” is here.")
     assert found.at_hand == {"ground_id": "ground", "layer_id": "areas"}
     assert named_in(project, "“” and “Nobody”, or “Areas", "ground") == []
+
+
+def test_who_has_chosen_a_tile_changes_the_tool_by_its_key_at_once(working, hand):
+    sheet = working.panels["ground"].view
+    ref = tile(5, 2)
+    hand.click(sheet, sheet.rect_of(ref).center())
+    assert working.session.choices.tile == ref
+    hand.key(sheet, Qt.Key.Key_F)
+    assert working.ground.view.tool.name == "fill"
+    hand.key(sheet, Qt.Key.Key_Right)
+    assert working.session.choices.tile == tile(6, 2), "arrows go on choosing"

@@ -69,6 +69,12 @@ class Commands:
         """All actions, in the order in which they came."""
         return list(self._actions.values())
 
+    def lend_keys(self, part: QWidget) -> None:
+        """Lets plain keys of the ground count in another part of the window too, as where what is laid is chosen."""
+        for name, command in self._commands.items():
+            if command.where == "ground" and any(len(key) == 1 for key in command.keys):
+                part.addAction(self._actions[name])
+
     def refresh(self) -> None:
         """Lets every action tell whether it can be done now."""
         for name, command in self._commands.items():

@@ -153,12 +153,16 @@ class Window(QMainWindow):
     def _make_ground(self) -> "GroundPanel":
         from knitground.app.ground.panel import GroundPanel
 
-        return self._placed(GroundPanel(self.session, self._tabs()))
+        made = GroundPanel(self.session, self._tabs())
+        self.commands.lend_keys(made.view)
+        return self._placed(made)
 
     def _make_grow(self) -> "GrowPanel":
         from knitground.app.grow.panel import GrowPanel
 
-        return self._placed(GrowPanel(self.session, self._tabs(), self.trial))
+        made = GrowPanel(self.session, self._tabs(), self.trial)
+        self.commands.lend_keys(made.view)
+        return self._placed(made)
 
     def _make_deliver(self) -> "DeliverPanel":
         from knitground.app.deliver.panel import DeliverPanel

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QCompleter, QLineEdit, QListWidget, QListWidgetIte
 
 from knitground.app.session import Session
 from knitground.app.widgets import clear, column, icon_button, image_of, quiet, row
-from knitground.core.edits.tile_search import find_tiles, name_of, tags_of
+from knitground.core.edits.tile_search import find_tiles, tags_of
 from knitground.core.tiles.tile import TileRef
 
 _USED, _SIDE, _FOUND = 8, 24, 48
@@ -100,7 +100,7 @@ class AtHand(QWidget):
         self._used = [ref for ref in self._used if ref in usable]
         clear(self._last)
         for ref in self._used:
-            name = name_of(self._session.document.project, ref)
+            name = self._session.derived.called(ref)
             taken = icon_button("pick", lambda ref=ref: self._choose(ref), f"Take {name} in hand again")  # type: ignore[misc]
             taken.setIcon(self._icon(ref))
             taken.setIconSize(QSize(_SIDE, _SIDE))
@@ -118,7 +118,7 @@ class AtHand(QWidget):
         tiles = find_tiles(session.document.project, session.derived.sliced(), text)
         for ref in tiles:
             item = QListWidgetItem(self._icon(ref), "")
-            name, notes = name_of(session.document.project, ref), session.document.project.tiles.get(ref)
+            name, notes = session.derived.called(ref), session.document.project.tiles.get(ref)
             item.setToolTip(name + (f"\n{', '.join(notes.tags)}" if notes and notes.tags else ""))
             item.setData(Qt.ItemDataRole.AccessibleTextRole, name)
             item.setData(Qt.ItemDataRole.UserRole, ref)

@@ -308,7 +308,7 @@ class ToolRow(QWidget):
             self._lays.setText(f"{mix.name}, throw {session.choices.throw}")
         else:
             bare = "a light" if session.choices.light and session.props is not None else "no tile chosen"
-            self._lays.setText(f"{ref.sheet} {ref.column}, {ref.row}" if ref else bare)
+            self._lays.setText(session.derived.called(ref) if ref else bare)
         pixels = session.derived.tile(ref) if ref else None
         self._picture.show_tile(None if pixels is None else np.array(pixels))
 

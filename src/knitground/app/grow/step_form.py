@@ -10,10 +10,11 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QWidget
 from knitground.app.session import Session
 from knitground.app.widgets import ChoiceBox, clear, fill_box, quiet
 from knitground.core.edits.recipes import suits
-from knitground.core.edits.tile_search import name_of, tags_of
+from knitground.core.edits.tile_search import tags_of
 from knitground.core.grid.shapes import Shape
 from knitground.core.grow.region import Where, cells_said, runs_of, spots_of
 from knitground.core.grow.steps.step import Knob, Role, Step
+from knitground.core.tiles.called import called
 
 _EVERYWHERE, _KEPT, _SELECTED, _PAIRS = "", "kept", "selected", "/pairs"
 
@@ -181,7 +182,7 @@ class StepForm(QWidget):
         found += [(name, replace(plain, terrain=int(number))) for name, number in self._terrains(where.layer)]
         found += [(f"a tile tagged “{tag}”", replace(plain, tag=tag)) for tag in tags_of(project)]
         tiles = dict.fromkeys(one for one in (where.tile, at_hand) if one is not None)
-        found += [(f"the tile {name_of(project, one)}", replace(plain, tile=one)) for one in tiles]
+        found += [(f"the tile {called(project.sheets, one)}", replace(plain, tile=one)) for one in tiles]
         mine = replace(where, inside=0, outside=False)
         return found if mine in [one for _, one in found] else [*found, ("what is not there any more", mine)]
 

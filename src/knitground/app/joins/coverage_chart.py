@@ -149,5 +149,5 @@ class CoverageChart(QWidget):
 
     def _tile_says(self, tile: LaidTile) -> str:
         note = self._session.document.project.tiles.get(tile.ref)
-        says = f"{tile.ref.sheet} {tile.ref.column}, {tile.ref.row}" + (f", weight {note.weight:g}" if note else "")
+        says = self._session.derived.called(tile.ref) + (f", weight {note.weight:g}" if note else "")
         return says + (", turned" if tile.orientation else "")

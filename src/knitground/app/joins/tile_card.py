@@ -54,7 +54,7 @@ class TileCard:
             self.weight.clear()
             return
         made = any(sheet.id == ref.sheet and sheet.made for sheet in session.document.project.sheets)
-        self._title.setText(f"{ref.sheet}  {ref.column}, {ref.row}{'  (made, until one is drawn)' if made else ''}")
+        self._title.setText(f"{session.derived.called(ref)}{'  (made, until one is drawn)' if made else ''}")
         weight = session.document.project.tiles.get(ref, TileNotes()).weight
         self.weight.blockSignals(True)
         self.weight.setValue(weight)

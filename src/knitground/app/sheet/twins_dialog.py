@@ -1,5 +1,7 @@
 """Tiles that look the same, to be merged into one."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QListWidget, QListWidgetItem, QWidget
@@ -66,7 +68,7 @@ class TwinsDialog(QDialog):
         staying = would_stay(self._session.document.project, self._groups)
         for group in self._groups:
             going = [twin for twin in group[1:] if twin.ref not in staying]
-            item = QListWidgetItem(self._pictures(group), _says(group, going, staying))
+            item = QListWidgetItem(self._pictures(group), _says(group, going, staying, self._session.derived.called))
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if going else Qt.CheckState.Unchecked)
             if not going:
@@ -109,16 +111,12 @@ class TwinsDialog(QDialog):
         self.accept()
 
 
-def _says(group: list[Twin], going: list[Twin], staying: dict[TileRef, str]) -> str:
+def _says(group: list[Twin], going: list[Twin], staying: dict[TileRef, str], named: Callable[[TileRef], str]) -> str:
     """What merging a group would do."""
-    first = _named(group[0].ref)
+    first = named(group[0].ref)
     if not going:
-        return f"{_named(group[1].ref)} stays: {staying[group[1].ref]}"
+        return f"{named(group[1].ref)} stays: {staying[group[1].ref]}"
     more = f" and {len(going) - 1} more" if len(going) > 1 else ""
     turned = sum(bool(twin.orientation) for twin in going)
-    text = f"{first} stays, {_named(going[0].ref)}{more} go{'' if more else 'es'}"
+    text = f"{first} stays, {named(going[0].ref)}{more} go{'' if more else 'es'}"
     return text + (f"; {turned} turned" if turned else "")
-
-
-def _named(ref: TileRef) -> str:
-    return f"{ref.sheet} {ref.column}, {ref.row}"

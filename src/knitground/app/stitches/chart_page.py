@@ -201,7 +201,7 @@ class ChartPage(QWidget):
         if owner is None or (kind == "tile" and tile is None):
             session.say("Choose a tile on the sheet first.")
             return
-        first = f"{tile.sheet} {tile.column}, {tile.row}" if kind == "tile" and tile else ""
+        first = session.derived.called(tile) if kind == "tile" and tile else ""
         typed, ok = QInputDialog.getText(self, "Add a sign", _ASKED[kind], text=first)
         if not ok or not typed.strip():
             return

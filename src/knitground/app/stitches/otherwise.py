@@ -43,8 +43,7 @@ class Otherwise(QWidget):
         session, tile = self._session, self._session.choices.tile
         menu = a_menu(self)
         if tile is not None:
-            name = f"{tile.sheet} {tile.column}, {tile.row}"
-            menu.addAction(f"Lay the tile at hand ({name})", lambda: self._put(Piece(tile)))
+            menu.addAction(f"Lay the tile at hand ({session.derived.called(tile)})", lambda: self._put(Piece(tile)))
         for mix in session.document.project.mixes:
             menu.addAction(f"Lay the mix {mix.name}", partial(self._put, Piece(mix=mix.id)))
         menu.addAction("Leave a gap", lambda: self._put(None))

@@ -47,4 +47,4 @@ def told(session: Session, piece: Piece) -> str:
         return f"mix {name}"
     if piece.rows:
         return f"block {len(piece.rows[0].split())} x {len(piece.rows)}"
-    return f"{piece.tile.sheet} {piece.tile.column}, {piece.tile.row}" if piece.tile else "clears"
+    return session.derived.called(piece.tile) if piece.tile else "clears"

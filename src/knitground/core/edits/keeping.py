@@ -17,6 +17,7 @@ from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id
 from knitground.core.render.compositor import render
 from knitground.core.render.pixels import Pixels, premultiplied
+from knitground.core.tiles.called import called
 from knitground.core.tiles.tile import TileRef, orient
 
 _MOST_PICTURED = 64
@@ -29,7 +30,7 @@ def keep_block(document: Document, block: Block, name: str = "") -> str:
 
 def keep_tile(document: Document, tile: TileRef, orientation: int = 0, name: str = "") -> str:
     """Puts a tile on the tray, at the first free place; returns the id of the swatch."""
-    return _keep(document, name or f"{tile.sheet} {tile.column}, {tile.row}", tile=tile, orientation=orientation)
+    return _keep(document, name or called(document.project.sheets, tile), tile=tile, orientation=orientation)
 
 
 def place_swatch(document: Document, swatch_id: str, x: int, y: int) -> None:

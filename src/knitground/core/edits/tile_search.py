@@ -34,14 +34,6 @@ def find_tiles(
     return tuple(found)
 
 
-def name_of(project: Project, ref: TileRef) -> str:
-    """What a tile is called: by its image where it has one of its own, else by its sheet and place."""
-    collections = {sheet.id for sheet in project.sheets if sheet.images}
-    if ref.sheet in collections:
-        return ref.cut
-    return f"{ref.sheet} {ref.column}, {ref.row}"
-
-
 def tags_of(project: Project) -> tuple[str, ...]:
     """All tags that tiles have, in the order of the alphabet."""
     return tuple(sorted({tag for notes in project.tiles.values() for tag in notes.tags}))

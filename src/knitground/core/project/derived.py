@@ -34,6 +34,7 @@ from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.slices import Slices
 from knitground.core.stitches.compiled import ReadySet, make_ready
 from knitground.core.stitches.rules import StitchSet
+from knitground.core.tiles.called import called
 from knitground.core.tiles.shape_kinds import SIGHT
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
@@ -230,8 +231,11 @@ class Derived:
         """What a cell code is called in sentences."""
         if code <= 0:
             return "no tile"
-        ref = self.document.palette.ref(code & NUMBER_MASK)
-        return f"{ref.sheet} {ref.column}, {ref.row}"
+        return self.called(self.document.palette.ref(code & NUMBER_MASK))
+
+    def called(self, ref: TileRef) -> str:
+        """What a tile is called in sentences."""
+        return called(self.document.project.sheets, ref)
 
     def why(self, ground_id: str, layer_id: str, row: int, column: int) -> str:
         """A sentence about the tile of one cell of a layer.

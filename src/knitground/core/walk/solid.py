@@ -19,6 +19,7 @@ from knitground.core.layers.laying import painted_bits
 from knitground.core.layers.props import as_props
 from knitground.core.layers.thing import Corner, Thing, outline, properties_of, reach
 from knitground.core.sheet.cut import stands_at, tile_size
+from knitground.core.tiles.called import called
 from knitground.core.tiles.notes import PLAIN
 from knitground.core.tiles.outline import turned
 from knitground.core.tiles.shape_kinds import FEET, SIGHT
@@ -314,7 +315,7 @@ class Solids:
         return (drawn.shape[1], drawn.shape[0]) if drawn is not None else (0, 0)
 
     def _name(self, ref: TileRef) -> str:
-        return f"{ref.sheet} {ref.column}, {ref.row}"
+        return called(self._derived.document.project.sheets, ref)
 
 
 BLOCKS = "blocks"
