@@ -18,21 +18,27 @@ from making import add_sheet, make_document, png, poke
 WIDE, HIGH = 24, 30
 
 
-def woods(grid, seed, **header):
-    """A ground with trees of three by four cells, partly clear; its scene, and all of it in full size."""
+def planted(document, seed, count):
+    """A document with trees of three by four cells, partly clear, on its things; and the colour of each tree."""
     random = np.random.default_rng(seed)
-    document = make_document(40, 36, grid)
     art = np.full((HIGH, 3 * WIDE, 4), 255, dtype=np.uint8)
     art[..., :3] = np.repeat(random.integers(30, 220, (1, 3, 3)), WIDE, axis=1)
     art[:8, :, 3] = art[:, :4, 3] = 0
     name = add_sheet(document, "trees.png", png(art))
     sheet = next(one for one in document.project.sheets if one.id == name)
     put(document, "cut", "sheets", replace(sheet, cuts=(Cut("tiles", WIDE, HIGH),)))
-    codes = np.zeros((36, 40), dtype=np.int32)
-    trees = [document.palette.code(TileRef(name, "tiles", number, 0)) for number in range(3)]
-    codes[random.integers(8, 30, 40), random.integers(6, 34, 40)] = random.choice(trees, 40)
+    trees = [TileRef(name, "tiles", number, 0) for number in range(3)]
+    ground = document.project.grounds[0]
+    codes = np.zeros((ground.height, ground.width), dtype=np.int32)
+    at = random.integers(8, ground.height - 6, count), random.integers(6, ground.width - 6, count)
+    codes[at] = random.choice([document.palette.code(tree) for tree in trees], count)
     poke(document, "things", "cells", np.s_[:], codes)
-    derived = Derived(document)
+    return document, Derived(document), {tree: tuple(art[-1, (n + 1) * WIDE - 1, :3]) for n, tree in enumerate(trees)}
+
+
+def woods(grid, seed, **header):
+    """The scene of a ground with trees, and all of it in full size."""
+    _, derived, _ = planted(make_document(40, 36, grid), seed, 40)
     knitted = derived.knitted("ground")
     scene = derived.scene(knitted, [replace(knitted.ground.layer("things"), **header)])
     return scene, render(scene, PixelRect(0, 0, *scene.projection.size)).astype(float)

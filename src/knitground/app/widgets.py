@@ -147,6 +147,9 @@ def _fill(layout: QBoxLayout, things: tuple[QWidget | None, ...], spacing: int) 
             layout.addWidget(thing)
 
 
+_BESIDE_TEXT = 44
+
+
 class ChoiceBox(QComboBox):
     """A list that opens, with our own arrow."""
 
@@ -158,6 +161,11 @@ class ChoiceBox(QComboBox):
         self.setToolTip(name)
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.setMinimumContentsLength(8)
+
+    def show_in_full(self) -> None:
+        """Takes as much room as the longest of its entries needs."""
+        widest = max(self.fontMetrics().horizontalAdvance(self.itemText(at)) for at in range(self.count()))
+        self.setMinimumWidth(widest + _BESIDE_TEXT)
 
     def showPopup(self) -> None:
         self.opening.emit()

@@ -35,7 +35,7 @@ class LayerDialog(QDialog):
         self._opacity.setRange(0, 100)
         self._opacity.setValue(round(layer.opacity * 100))
         self._opacity.setAccessibleName("Opacity in per cent")
-        self._share = QLabel(f"{layer.opacity:.0%}")
+        self._share = QLabel(f"{round(layer.opacity * 100)} %")
         self._share.setFixedWidth(44)
         self._opacity.valueChanged.connect(self._set_opacity)
         self._swatch = button("", self._ask_tint, "Choose the colour that the layer is multiplied by")
@@ -65,8 +65,8 @@ class LayerDialog(QDialog):
         form = QFormLayout(self)
         form.addRow("Opacity", in_row(self._opacity, self._share))
         form.addRow("Tint", in_row(self._swatch, plain, None))
-        form.addRow("Moved by", in_row(*shifts, None))
-        form.addRow("Parallax", in_row(*speeds, None))
+        form.addRow("Moved by", in_row(*shifts))
+        form.addRow("Parallax", in_row(*speeds))
         form.addRow("Drawn", stacking)
         form.addRow("Blocks", self._choice("What blocks", _SOLID, "solid", layer))
         sight = Tick("Stops sight", "All that lies on it keeps light off, whatever the shapes of its tiles say")
@@ -80,6 +80,7 @@ class LayerDialog(QDialog):
         if props is not None:
             order = ChoiceBox("Order of things")
             fill_box(order, _ORDERS, props.order)
+            order.show_in_full()
             order.activated.connect(lambda index: self._change(order=order.itemData(index)))
             form.addRow("Things", order)
         if layer.may_end:
@@ -108,6 +109,7 @@ class LayerDialog(QDialog):
         """One of the header's fields that has a few values."""
         box = ChoiceBox(name)
         fill_box(box, entries, getattr(layer, field))
+        box.show_in_full()
         box.activated.connect(lambda index: self._change(**{field: box.itemData(index)}))
         return box
 

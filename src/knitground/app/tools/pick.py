@@ -9,7 +9,8 @@ from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
 from knitground.app.tools.preview import draw_line_twice, outline_path
 from knitground.core.edits.blocks import lift
-from knitground.core.edits.painting import Spot, cell_of, pick
+from knitground.core.edits.painting import Spot, cell_of
+from knitground.core.edits.picking import pick_seen
 from knitground.core.edits.selecting import boxed
 from knitground.core.grid.shapes import Shape
 
@@ -70,7 +71,7 @@ class Pick(Tool):
 
     def _pick(self, at: Spot) -> None:
         session = self.session
-        found = pick(session.document, session.choices.ground_id, session.choices.layer_id, session.hand, at)
+        found = pick_seen(session.derived, session.choices.ground_id, session.choices.layer_id, session.hand, at)
         if found is None:
             session.say("Nothing lies there to be picked; click a tile or something painted.")
             return

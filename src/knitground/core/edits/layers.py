@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
+from itertools import chain, count
 from typing import Any
 
 from knitground.core.edits.things import put
@@ -18,7 +19,7 @@ _LONGEST_PATH = 400
 
 
 def add_layer(document: Document, ground_id: str, name: str, set_id: str | None = None, kind: str | None = None) -> str:
-    """Adds a layer on top; returns its id.
+    """Adds a layer on top; returns its id. Where another has its name, a number comes behind it.
 
     Parameters
     ----------
@@ -28,6 +29,8 @@ def add_layer(document: Document, ground_id: str, name: str, set_id: str | None 
         Of the layer; if not given, the one that lays tiles by the set, or single tiles.
     """
     ground = by_id(document.project.grounds, ground_id)
+    taken = {layer.name for layer in ground.layers}
+    name = next(one for one in chain((name,), (f"{name} {n}" for n in count(2))) if one not in taken)
     layer_id = fresh_id(name, ground.layers)
     layer = fitted(make_layer(layer_id, name, set_id, document.project, kind), ground)
     if ground.isometric and layer.holds_tiles:
