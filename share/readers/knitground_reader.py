@@ -93,13 +93,13 @@ class Map:
         for thing in (one for one in layer.get("things", ()) if layer.get("kind") == "props" and "picture" in one):
             last = max(last, thing["y"]) if layer.get("order") == "hand" else thing["y"]
             pixels, x, y = self.sprite(thing)
-            yield last - self.h + down, number, pixels, x + right, y + down
+            yield last - self.h, number, pixels, x + right, y + down
         rows = self.numbers({} if layer.get("kind") == "walk" else layer)
         cells = [(*self.corner(*at), int(rows[at])) for at in zip(*(n.tolist() for n in np.nonzero(rows)), strict=True)]
         apart = self.grid == "square" and layer.get("stacking") != "depth"
         for x, y, tile in sorted(cells, key=lambda one: (apart and one[2] in self.large, one[1], one[0])):
             place = x + right - self.tiles["origin_x"], y + down - self.tiles["origin_y"]
-            yield y + down, number, self.tile(tile), *place
+            yield y, number, self.tile(tile), *place
 
     def shade(self, layer, canvas):
         """Multiplies what lies below by colours on cells, or blended between corners, but for what lights take."""

@@ -39,7 +39,7 @@ class EmptySheet(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         middle = QRectF(self.rect()).center()
-        frame = QRectF(middle.x() - 180, middle.y() - 120, 360, 240)
+        frame = QRectF(middle.x() - 210, middle.y() - 120, 420, 240)
         painter.setPen(QPen(theme().colour("quiet"), 2, Qt.PenStyle.DashLine, Qt.PenCapStyle.RoundCap))
         painter.setBrush(theme().colour("panel", 120))
         painter.drawRoundedRect(frame, 12, 12)

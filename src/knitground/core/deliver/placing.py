@@ -53,7 +53,7 @@ def _tiles(made: MadeMap, layer: Layer) -> list[Piece]:
     for row, column in np.argwhere(numbers).tolist():
         box = projection.box(row, column)
         x, y = box.x + layer.offset_x, box.y + layer.offset_y
-        pieces.append(Piece(layer, int(numbers[row, column]), x, y, y))
+        pieces.append(Piece(layer, int(numbers[row, column]), x, y, box.y))
     # Where cells do not overlap, tiles that are larger than theirs are drawn after all others.
     large = {n for n, code in enumerate(made.pictures.used.tolist(), start=1) if made.pictures.is_large(code)}
     apart = made.ground.grid == "square" and layer.stacking != "depth"
@@ -74,5 +74,5 @@ def _things(made: MadeMap, layer: Layer) -> list[Piece]:
         last = foot if props.order == "foot" else max(last, foot)
         number = made.pictures.number(made.derived.code(thing.tile))
         x, y = thing.x + layer.offset_x, thing.y + layer.offset_y
-        pieces.append(Piece(layer, number, x, y, last + layer.offset_y, thing))
+        pieces.append(Piece(layer, number, x, y, last, thing))
     return pieces

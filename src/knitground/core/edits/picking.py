@@ -47,7 +47,7 @@ def _in_front(derived: Derived, ground: Ground, layers: Sequence[Layer], at: Spo
     atlas, projection, best = derived.atlas(ground), ground.projection, None
     x, y = (math.floor(part) for part in projection.point(*at))
     group, together = -1, False
-    for layer in ground.shown():
+    for number, layer in enumerate(ground.shown()):
         # Neighbours that are stacked by depth are drawn together, from the back to the front.
         group, together = group if together and layer.stands_in_depth else group + 1, layer.stands_in_depth
         if layer not in layers:
@@ -65,7 +65,7 @@ def _in_front(derived: Derived, ground: Ground, layers: Sequence[Layer], at: Spo
             across, down = pixel.x - box_x - over_x, pixel.y - box_y - over_y
             if not (0 <= down < sprite.shape[0] and 0 <= across < sprite.shape[1] and sprite[down, across, 3]):
                 continue
-            order = group, box_y + layer.offset_y, box_x
+            order = group, box_y, number, box_x
             if best is None or order >= best[0]:
                 best = order, Picked(layer.id, derived.document.palette.ref(code & NUMBER_MASK),
                                      code >> ORIENTATION_SHIFT)  # fmt: skip

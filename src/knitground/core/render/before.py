@@ -52,11 +52,16 @@ def _before(one: Drawn, projection: Projection, foot: float) -> Drawn | None:
     if layer.stands == "over":
         return one
     if isinstance(items, ThingItems):
-        things = tuple(thing for thing in items.things if thing.y + layer.offset_y > foot)
+        things = tuple(thing for thing in items.things if thing.y + _moved_down(layer) > foot)
         return Drawn(layer, replace(items, things=things)) if things else None
     if layer.stands == "foot" or layer.stacking == "depth":
         return Drawn(layer, _lower(items, layer, projection, foot))
     return None
+
+
+def _moved_down(layer: Layer) -> int:
+    """How far feet lie lower on the screen than their cells; what is stacked by depth is only higher or less high."""
+    return 0 if layer.stacking == "depth" else layer.offset_y
 
 
 def _lower(items: TileItems, layer: Layer, projection: Projection, foot: float) -> DrawItems:
@@ -77,7 +82,7 @@ def _lower(items: TileItems, layer: Layer, projection: Projection, foot: float) 
         for row in range(cells.height):
             for column in range(cells.width):
                 bottom = projection.corner(cells.top + row, cells.left + column)[1] + projection.tile_height
-                if bottom + layer.offset_y <= foot:
+                if bottom + _moved_down(layer) <= foot:
                     found[row, column] = 0
         return found
 

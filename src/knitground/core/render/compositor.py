@@ -209,7 +209,7 @@ def _draw_together(canvas: Pixels, group: list[Drawn], scene: Scene, small: Proj
 def _strips(
     sheet: SpriteSheet, layer: Layer, items: TileItems, scene: Scene, small: Projection, part: PixelRect
 ) -> Iterator[tuple[float, Callable[[], None]]]:
-    """The strips of a layer of tiles, each with how far down its boxes begin."""
+    """The strips of a layer of tiles, each with how far down its boxes begin where the layer is not moved."""
     layout = layout_of(small, reaching_into(part, small, scene.atlas))
     if layout.cells.is_empty:
         return
@@ -221,19 +221,20 @@ def _strips(
         if not rows:
             continue
         moved = strip._replace(left=strip.left + across, top=strip.top + down)
-        yield moved.top, partial(sheet.strip, rows, moved)
+        # How far a layer is moved up is how high it lies: what comes before what goes by where its cells are.
+        yield strip.top, partial(sheet.strip, rows, moved)
 
 
 def _things(
     sheet: SpriteSheet, layer: Layer, items: ThingItems, scene: Scene, small: Projection, part: PixelRect
 ) -> Iterator[tuple[float, Callable[[], None]]]:
     """The sprites of a prop layer, each with how far down the box would begin in which it stands."""
-    every, down = placed(items, scene.atlas), sheet.of.y - part.y
-    room = sheet.area._replace(x=sheet.area.x + part.x - sheet.of.x, y=sheet.area.y - down)
+    every = placed(items, scene.atlas)
+    room = sheet.area._replace(x=sheet.area.x + part.x - sheet.of.x, y=sheet.area.y + part.y - sheet.of.y)
     last = -math.inf
     for number in within(every, in_full(part, small, scene.atlas)).tolist():
         thing = every.things[number]
-        foot = foot_of(thing, scene.atlas, small) - small.tile_height + down
+        foot = foot_of(thing, scene.atlas, small) - small.tile_height
         # Where the order is by hand, nothing comes before what lies behind it.
         last = foot if items.by_foot else max(last, foot)
         yield last, partial(_draw_thing, sheet, thing, layer, scene, small, room)
