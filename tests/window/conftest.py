@@ -88,6 +88,11 @@ def window(qtbot, tmp_path) -> Iterator[Window]:
     made.resize(1280, 800)
     made.show()
     qtbot.waitExposed(made)
+    # Whoever went about by keys in another test left a ring on what has the focus.
+    nowhere = QPointF(-1, -1)
+    none = Qt.MouseButton.NoButton
+    press = QMouseEvent(QEvent.Type.MouseButtonPress, nowhere, nowhere, none, none, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(QApplication.focusWidget() or made, press)
     yield made
     made.session.document.commit()
     made.session.document.discard_changes()

@@ -1,6 +1,6 @@
 """What is said, and what is found, leads to what it names."""
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
@@ -10,7 +10,7 @@ from knitground.core.grow.recipe import Recipe
 from knitground.core.project.named import named as named_in
 from knitground.core.tiles.notes import Point
 from making import make_document, tile
-from window.finding import named
+from window.finding import layer_button, named
 
 
 def leads(window):
@@ -91,3 +91,15 @@ def test_who_has_chosen_a_tile_changes_the_tool_by_its_key_at_once(working, hand
     assert working.ground.view.tool.name == "fill"
     hand.key(sheet, Qt.Key.Key_Right)
     assert working.session.choices.tile == tile(6, 2), "arrows go on choosing"
+
+
+def test_who_has_chosen_a_layer_or_a_sheet_keeps_the_keys_of_the_ground(demo):
+    demo.session.set_stage("ground")
+    for name in ("Plants", "Basins"):
+        QTest.mouseClick(layer_button(demo, name), Qt.MouseButton.LeftButton, pos=QPoint(20, 20))
+        QApplication.processEvents()
+        assert demo.ground.isAncestorOf(QApplication.focusWidget())
+        assert demo.session.layer.name == name
+        QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_X)
+        assert demo.ground.view.tool.name == "erase"
+        QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_D)

@@ -108,6 +108,7 @@ class SheetTabs(QWidget):
             if tab.isChecked():
                 self._row.keep_in_view(tab)
                 if at_keys:
+                    tab.show()
                     tab.setFocus()
         self._layout.addStretch(1)
 

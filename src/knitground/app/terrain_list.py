@@ -95,6 +95,7 @@ class TerrainList(QWidget):
             )
             self._layout.addWidget(entry)
             if at_keys and entry.isChecked():
+                entry.show()
                 entry.setFocus()
 
     def _menu(self, entry: TerrainButton, number: int) -> QMenu:

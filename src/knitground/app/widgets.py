@@ -8,6 +8,7 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QBrush, QColor, QHelpEvent, QImage, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import (
     QAbstractButton,
+    QApplication,
     QBoxLayout,
     QButtonGroup,
     QCheckBox,
@@ -284,11 +285,24 @@ def scrolling(widget: QWidget) -> QScrollArea:
     return area
 
 
+def _leave(going: QWidget) -> None:
+    """Keeps the keyboard near what goes; else it would go on to whatever comes next in the window."""
+    focus = QApplication.focusWidget()
+    if focus is None or not (focus is going or going.isAncestorOf(focus)):
+        return
+    near = going.parentWidget()
+    while near is not None and near.focusPolicy() == Qt.FocusPolicy.NoFocus:
+        near = near.parentWidget()
+    if near is not None:
+        near.setFocus()
+
+
 def clear(layout: QLayout) -> None:
     """Takes everything out of a layout and throws it away."""
     while (item := layout.takeAt(0)) is not None:
         widget = item.widget()
         if widget is not None:
+            _leave(widget)
             widget.hide()
             widget.setParent(None)
             widget.deleteLater()

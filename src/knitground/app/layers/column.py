@@ -127,6 +127,7 @@ class LayersColumn(QWidget):
             self._stack.addWidget(entry)
             self._buttons.append(entry)
             if layer.id == at_keys:
+                entry.show()
                 entry.setFocus()
         self._stack.addStretch(1)
         # The column knows how long it is once it is laid out.
