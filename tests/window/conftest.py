@@ -9,6 +9,7 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
+from knitground.app.keys.focus_ring import FocusRings
 from knitground.app.main import make_application
 from knitground.app.theme.colours import follow_system
 from knitground.app.window import Window
@@ -84,15 +85,12 @@ def qapp() -> QApplication:
 @pytest.fixture
 def window(qtbot, tmp_path) -> Iterator[Window]:
     QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path / "settings"))
+    for rings in QApplication.instance().findChildren(FocusRings):
+        rings.take_off()  # whoever went about by keys in another test left one
     made = Window()
     made.resize(1280, 800)
     made.show()
     qtbot.waitExposed(made)
-    # Whoever went about by keys in another test left a ring on what has the focus.
-    nowhere = QPointF(-1, -1)
-    none = Qt.MouseButton.NoButton
-    press = QMouseEvent(QEvent.Type.MouseButtonPress, nowhere, nowhere, none, none, Qt.KeyboardModifier.NoModifier)
-    QApplication.sendEvent(QApplication.focusWidget() or made, press)
     yield made
     made.session.document.commit()
     made.session.document.discard_changes()

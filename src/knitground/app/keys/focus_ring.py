@@ -53,8 +53,7 @@ class FocusRings(QObject):
         if kind == QEvent.Type.KeyPress and isinstance(event, QKeyEvent) and event.key() in _GOES_ON:
             self._by_keys = True
         elif kind == QEvent.Type.MouseButtonPress:
-            self._by_keys = False
-            self._take_off()
+            self.take_off()
         elif kind == QEvent.Type.Resize and self._ring is not None and isValid(self._ring):
             ringed = self._ring.parentWidget()
             if ringed is watched:
@@ -63,7 +62,7 @@ class FocusRings(QObject):
 
     @Slot()
     def _move(self) -> None:
-        self._take_off()
+        self._hide()
         if QApplication.mouseButtons() != Qt.MouseButton.NoButton:
             self._by_keys = False
         now = QApplication.focusWidget()
@@ -72,7 +71,12 @@ class FocusRings(QObject):
             if self._by_keys:
                 self._ring = FocusRing(now)
 
-    def _take_off(self) -> None:
+    def take_off(self) -> None:
+        """Shows no ring until Tab is pressed again."""
+        self._by_keys = False
+        self._hide()
+
+    def _hide(self) -> None:
         # What had the focus may be gone, and the ring with it.
         if self._ring is not None and isValid(self._ring):
             self._ring.hide()
