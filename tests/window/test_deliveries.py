@@ -15,7 +15,7 @@ from knitground.core.edits.delivering import add_delivery, set_option
 from knitground.core.edits.selecting import boxed
 from knitground.core.project.document import Document
 from making import SIDE, poke, tile
-from window.finding import named, open_menu, says, take
+from window.finding import named, open_menu, press, says, take
 
 
 def opened(window, tmp_path):
@@ -27,7 +27,7 @@ def opened(window, tmp_path):
 
 def test_a_delivery_is_made_changed_and_run(working, tmp_path, qtbot):
     panel, folder = opened(working, tmp_path)
-    assert "New delivery" in says(panel)
+    assert "Choose what the first one is to be" in says(panel)
     QTest.mouseClick(named(panel, QPushButton, "New delivery"), Qt.MouseButton.LeftButton)
     take(open_menu(), "JSON for games")
     card = panel.card
@@ -177,3 +177,15 @@ def test_a_delivered_map_and_a_layered_picture_open_in_the_window(demo, tmp_path
     assert [one.name for one in demo.session.document.project.grounds] == ["Chimneys"]
     assert demo.keeper.open_path(tmp_path / "terrace.ora")
     qtbot.waitUntil(lambda: len(demo.session.document.project.sheets) == 4, timeout=5000)
+
+
+def test_the_first_delivery_is_chosen_from_what_there_is(working, tmp_path):
+    panel, _ = opened(working, tmp_path)
+    for exporter in EXPORTERS.values():
+        assert exporter.about in says(panel)
+    press(panel, "Keep a delivery with the project: Tables (CSV)")
+    (kept,) = working.session.document.project.deliveries
+    assert kept.format == "csv"
+    assert EXPORTERS["svg"].about not in says(panel)
+    working.undo()
+    assert EXPORTERS["svg"].about in says(panel)

@@ -151,6 +151,11 @@ def _fill(layout: QBoxLayout, things: tuple[QWidget | None, ...], spacing: int) 
 _BESIDE_TEXT = 44
 
 
+def draw_arrow_down(painter: QPainter, on: QWidget) -> None:
+    """The arrow of whatever opens a list, at its right."""
+    draw_icon(painter, "down", QRectF(on.width() - 22, on.height() / 2 - 7, 14, 14), theme().colour("quiet"))
+
+
 class ChoiceBox(QComboBox):
     """A list that opens, with our own arrow."""
 
@@ -198,8 +203,7 @@ class ChoiceBox(QComboBox):
         option.currentText = self._elided()
         painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
         painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
-        middle = self.height() / 2
-        draw_icon(painter, "down", QRectF(self.width() - 22, middle - 7, 14, 14), theme().colour("quiet"))
+        draw_arrow_down(painter, self)
 
 
 class Tick(QCheckBox):

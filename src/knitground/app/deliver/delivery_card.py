@@ -4,15 +4,27 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QAction, QHideEvent, QShowEvent
-from PySide6.QtWidgets import QDoubleSpinBox, QFileDialog, QGridLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtGui import QAction, QHideEvent, QPaintEvent, QShowEvent
+from PySide6.QtWidgets import (
+    QDoubleSpinBox,
+    QFileDialog,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QStyle,
+    QStyleOptionButton,
+    QStylePainter,
+    QWidget,
+)
 
 from knitground.app.allowed import a_menu
 from knitground.app.deliver.option_form import OptionForm
 from knitground.app.deliver.runs import Runs
+from knitground.app.guard import guarded
 from knitground.app.known import known, with_id
 from knitground.app.session import Session
-from knitground.app.widgets import ChoiceBox, button, column, fill_box, in_row, in_widget, quiet
+from knitground.app.widgets import ChoiceBox, button, column, draw_arrow_down, fill_box, in_row, in_widget, quiet
 from knitground.core.deliver import EXPORTERS
 from knitground.core.deliver.naming import checked_pattern
 from knitground.core.deliver.options import Choice, checked_options, choices_of
@@ -38,8 +50,8 @@ class DeliveryCard(QWidget):
         self.name, self.folder, self.pattern = QLineEdit(), QLineEdit(), QLineEdit()
         self.kind, self.when, self.unit_of = ChoiceBox("Format"), ChoiceBox("When"), ChoiceBox("Unit")
         self.unit = QDoubleSpinBox()
-        self.grounds = _menu_button("Grounds", "Which grounds go into it")
-        self.layers = _menu_button("Layers", "Which layers of them; as they show on the ground if none is ticked")
+        self.grounds = _MenuButton("Grounds", "Which grounds go into it")
+        self.layers = _MenuButton("Layers", "Which layers of them; as they show on the ground if none is ticked")
         self.options = OptionForm(self._choose_option)
         self.piece = button("Take what is selected", self._take_piece, "The piece is what is selected on the ground")
         self._about, self.writes = quiet(), quiet()
@@ -236,12 +248,23 @@ def _takes_piece(kind: type) -> bool:
     return set(_PIECE) <= {one.name for one in choices_of(kind)}
 
 
-def _menu_button(name: str, tip: str) -> QPushButton:
-    made = button("", lambda: None, tip)
-    made.setAccessibleName(name)
-    made.setStyleSheet("text-align: left;")
-    made.setMenu(a_menu(made))
-    return made
+class _MenuButton(QPushButton):
+    """Opens a menu of what can be ticked, and looks as a box does that opens a list."""
+
+    def __init__(self, name: str, tip: str) -> None:
+        super().__init__()
+        self.setToolTip(tip)
+        self.setAccessibleName(name)
+        self.setObjectName("box")
+        self.setMenu(a_menu(self))
+
+    @guarded
+    def paintEvent(self, event: QPaintEvent) -> None:
+        option, painter = QStyleOptionButton(), QStylePainter(self)
+        self.initStyleOption(option)
+        option.features &= ~QStyleOptionButton.ButtonFeature.HasMenu  # with an arrow of its own
+        painter.drawControl(QStyle.ControlElement.CE_PushButton, option)
+        draw_arrow_down(painter, self)
 
 
 def _fill_menu(on: QPushButton, entries: list[tuple[str, str]], chosen: tuple[str, ...], act: Any) -> None:

@@ -4,12 +4,13 @@ import html
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl
-from PySide6.QtGui import QDesktopServices
+from PySide6.QtGui import QDesktopServices, QShowEvent
 from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem
 
 from knitground.app.allowed import a_menu
 from knitground.app.deliver.commands import NO_GROUND_YET
 from knitground.app.deliver.delivery_card import DeliveryCard
+from knitground.app.deliver.first import FirstDelivery
 from knitground.app.deliver.live_switch import LiveSwitch
 from knitground.app.deliver.runs import Runs
 from knitground.app.jobs import Job
@@ -47,22 +48,32 @@ class DeliverPanel(StagePanel):
         self._new = button("New delivery", self.offer, "Keep a delivery with the project", icon_name="plus")
         self._run = button("Run", self.run_chosen, "Write the files of the chosen delivery", name="primary")
         self._all = button("Run all", self.run_all, "Write the files of all deliveries (Alt+Shift+E)")
+        self._below = scrolling(self._frame)
+        self._first = FirstDelivery()
+        self._first.chosen.connect(self.add)
+        self._formats = card(column(scrolling(self._first)))
         layout = column(
             in_row(heading("Deliveries"), None, self._new, self.card.gone, self._run, self._all),
             self._hint,
+            self._formats,
             self.list,
             self._done,
-            scrolling(self._frame),
+            self._below,
             self.live,
             spacing=10,
         )
         layout.setContentsMargins(12, 12, 12, 12)
-        layout.setStretch(4, 1)
+        layout.setStretch(2, 1)
+        layout.setStretch(5, 1)
         self.setLayout(layout)
         self._done.setVisible(False)
         for signal in (session.defined, session.opened, self.runs.changed):
             signal.connect(self.refresh)
         self.refresh()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()  # how tall the lines are is known once they are dressed
 
     @property
     def chosen(self) -> Delivery | None:
@@ -88,6 +99,9 @@ class DeliverPanel(StagePanel):
         self.list.blockSignals(False)
         for widget in (self.list, self._run, self._all, self.card.gone):
             widget.setVisible(bool(kept))
+        first = not kept and bool(self._session.document.project.grounds)
+        self._formats.setVisible(first)
+        self._below.setVisible(not first)  # either has all the room there is
         self._hint.setText(self._hinted(bool(kept)))
         self._hint.setVisible(bool(self._hint.text()))
         self._show_card()
@@ -104,8 +118,7 @@ class DeliverPanel(StagePanel):
         if not kept:
             return (
                 "A delivery is kept with the project: a format, what goes into it and where to. It is run when you "
-                "ask, on every save, or on every change. Make the first one with “New "
-                "delivery”; Ctrl+E writes a PNG once."
+                "ask, on every save, or on every change. Choose what the first one is to be; Ctrl+E writes a PNG once."
             )
         if self._session.document.folder is None:
             return "Save the project first (Ctrl+S): deliveries lie beside it."
@@ -136,6 +149,7 @@ class DeliverPanel(StagePanel):
         made = self._session.attempt(lambda: add_delivery(self._session.document, free, kind))
         if made is not None:
             self.choose(made)
+            self.list.setFocus()
 
     def choose(self, delivery_id: str) -> None:
         """Chooses a delivery of the list."""

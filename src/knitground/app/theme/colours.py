@@ -116,6 +116,7 @@ def _style_sheet(t: Theme) -> str:
     QListWidget#pictures::item:selected {{ border-color: {t.thread}; background: {t.panel}; color: {t.ink}; }}
     QPushButton#primary {{ background: {t.thread}; border-color: {t.thread}; color: {t.on_thread}; font-weight: 600; }}
     QPushButton#primary:disabled {{ background: transparent; border-color: {t.line}; color: {t.quiet}; }}
+    QPushButton#box {{ text-align: left; padding: 4px 12px; }}
     QPushButton#flat, QToolButton#flat {{ background: transparent; border-color: transparent; padding: 4px 6px; }}
     QPushButton#flat:checked, QToolButton#flat:checked {{ background: {t.thread}; }}
     QPushButton#flat:hover, QToolButton#flat:hover {{ border-color: {t.line}; }}
