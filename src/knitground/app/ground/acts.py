@@ -74,9 +74,9 @@ class GroundActs:
         )
         if dialog.exec() and dialog.name.text().strip():
             name = dialog.name.text().strip()
-            session.attempt(lambda: self._make(name, dialog.size_in_cells, dialog.tile_size, dialog.grid))
+            session.attempt(lambda: self._make(name, dialog.grid, dialog.size_in_cells, dialog.tile_size))
 
-    def _make(self, name: str, size: tuple[int, int], tile: tuple[int, int], grid: GridKind) -> None:
+    def _make(self, name: str, grid: GridKind, size: tuple[int, int], tile: tuple[int, int]) -> None:
         """A ground with a layer for all that can be laid, as one step."""
         document = self._session.document
         with document.step(f"new ground {name}"):

@@ -12,11 +12,11 @@ from knitground.app.chosen_things import ChosenThings
 from knitground.app.ground.figure_page import FigurePage
 from knitground.app.ground.kind_page import KindPage
 from knitground.app.ground.light_page import LightPage
+from knitground.app.pages import Pages
 from knitground.app.said import MIXED, SaidFields, fill, line
 from knitground.app.session import Session
 from knitground.app.widgets import (
     ChoiceBox,
-    Pages,
     Tick,
     button,
     card,

@@ -4,13 +4,14 @@ from PySide6.QtWidgets import QWidget
 
 from knitground.app.allowed import OF_IMAGES, allow
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.pages import Pages
 from knitground.app.session import Session
 from knitground.app.sheet.clear_page import ClearPage
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import GridPage
 from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
-from knitground.app.widgets import Pages, button, card, column, in_widget, row
+from knitground.app.widgets import button, card, column, in_widget, row
 from knitground.core.edits.cuts import set_clearing
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import Cut

@@ -8,13 +8,14 @@ from knitground.app.allowed import a_menu
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.guard import guarded
 from knitground.app.known import known
+from knitground.app.pages import Pages
 from knitground.app.session import Session
 from knitground.app.sheet.motion_page import MotionPage
 from knitground.app.sheet.notes_page import NotesPage
 from knitground.app.sheet.shape_page import ShapePage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import Pages, button, card, column, draw_backdrop, in_widget, quiet, row
+from knitground.app.widgets import button, card, column, draw_backdrop, in_widget, quiet, row
 from knitground.core.sheet.cut import tile_rect
 from knitground.core.tiles.alike import like
 from knitground.core.tiles.tile import TileRef

@@ -10,6 +10,7 @@ from knitground.app.allowed import allow
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.pages import Pages
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.stitches.chart_page import ChartPage
@@ -25,7 +26,6 @@ from knitground.app.stitches.when_page import WhenPage
 from knitground.app.terrain_list import TerrainList
 from knitground.app.widgets import (
     ChoiceBox,
-    Pages,
     button,
     card,
     column,

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.grid import Outline
+from knitground.core.render.cell_outline import beside
 from knitground.core.render.pixels import Pixels, premultiplied, reduced
 from knitground.core.sheet.cut import stands_at, tile_size
 from knitground.core.sheet.picture import Sheet
@@ -378,27 +379,3 @@ def _gap_mark(width: int, height: int, outline: Outline) -> Pixels:
     lines = (rows + columns) % spaced < max(1, spaced // 4)
     mark: Pixels = np.where(lines[..., None], _GAP_LINE, _GAP_VEIL)
     return premultiplied(np.where(beside(outline, height, width)[..., None], np.uint8(0), mark))
-
-
-def beside(outline: Outline, height: int, width: int) -> NDArray[np.bool_]:
-    """The pixels of a box that lie beside its cell, with a pixel of leeway for the steps that artists draw.
-
-    Parameters
-    ----------
-    outline : Outline
-    height, width : int
-
-    Returns
-    -------
-    outside : (height, width) bool
-    """
-    down = np.abs(2 * np.arange(height)[:, None] + 1 - height) / height
-    across = np.abs(2 * np.arange(width) + 1 - width) / width
-    away = {
-        "box": np.zeros((height, width)),
-        "diamond": down + across,
-        # The slanted sides of a hexagon begin a quarter of the box from its pointed ends.
-        "pointed": down + across / 2,
-        "lying": down / 2 + across,
-    }[outline]
-    return np.asarray(away > 1 + 2 / (height if outline == "pointed" else width))
