@@ -20,13 +20,13 @@ from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.folded import Folded
 from knitground.core.sheet.hypotheses import companions, hypotheses, whole
 from knitground.core.sheet.plausible import AXIS_WEIGHTS, NO_HEAD, PAIR_WEIGHTS, Head, axis_signs, pair_signs
-from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, density, heads_of, profile_of
+from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
 
 _LONGEST_SIDE = 2048
 _LEAST_CLEAR = 0.5
 _MOST, _IN_DOUBT = 200, 0.1
-_TOO_DENSE = 0.8
-"""Lines that hold as much of what is round them, against the art, are tiles and no writing."""
+_TOO_HIGH = 0.9
+"""Lines that are as high as the art's, against those, are tiles and no writing."""
 
 _Likely = tuple[tuple[Axis, Axis], float]
 """A cut along both axes, and how likely it is."""
@@ -140,9 +140,9 @@ def looks_at(picture: NDArray[np.uint8]) -> Iterator[Look]:
     for top in heads_of(art[:, : body[1]]):
         if body[0] - top >= SMALLEST_TILE:
             part = slice(top, body[0]), slice(0, body[1])
-            dense = density(art[:top]) / max(density(art[part]), 0.01)
-            if dense < _TOO_DENSE:
-                head = Head(int(np.argmax(art.any(axis=1))), top, dense)
+            high = height_against(art[:, : body[1]], top)
+            if high < _TOO_HIGH:
+                head = Head(int(np.argmax(art.any(axis=1))), top, high, np.asarray(art[:top].any(axis=0)))
                 yield _look_at(colour[part], art[part], picture, art_alone=False, head=head)
 
 

@@ -64,6 +64,7 @@ AXIS_WEIGHTS = {
     "spacing_3": 1.955,
     "spacing_more": 2.305,
 }
+_HIGHEST = 1.5
 PAIR_WEIGHTS = {
     "square": 2.866,
     "twice_as_wide": 2.152,
@@ -78,22 +79,34 @@ PAIR_WEIGHTS = {
     "neither_fits": -0.349,
     "both_usual": -0.596,
     "art_alone": 1.595,
-    # Set by hand beside the fitted ones: fitted together with them they cost icons in large cells a sixth.
-    "under_writing": 5.0,
-    "writing_dense": -8.0,
+    # Set by hand beside the fitted ones, which know no headings.
+    "under_writing": 2.0,
+    "writing_high": -8.0,
+    "writing_crosses": 5.0,
     "row_above": -0.3,
 }
 
 
 class Head(NamedTuple):
-    """Lines above the art that may be writing: where they begin and end, and how dense they are against the art."""
+    """Lines above the art that may be writing.
+
+    Attributes
+    ----------
+    begins, ends : int
+        The first line of it, and the first that is looked at as art.
+    high : float
+        How high the highest line of it is, against the usual block of lines of the art below.
+    columns : (W,) bool
+        In which columns there is something of it.
+    """
 
     begins: int
     ends: int
-    dense: float
+    high: float
+    columns: NDArray[np.bool_]
 
 
-NO_HEAD = Head(0, 0, 0.0)
+NO_HEAD = Head(0, 0, 0.0, np.zeros(0, dtype=np.bool_))
 
 
 def axis_signs(folded: Folded, axis: Axis, clearest: float) -> NDArray[np.float64]:
@@ -159,11 +172,29 @@ def pair_signs(
         "both_usual": usual,
         "art_alone": np.full(usual.shape, art_alone),
         "under_writing": np.full(usual.shape, head.ends > 0),
-        # What is taken for writing may be tiles.
-        "writing_dense": np.full(usual.shape, head.dense),
+        # What is taken for writing may be tiles; but tiles are as high as others, and keep off their borders.
+        "writing_high": np.full(usual.shape, min(head.high, _HIGHEST)),
+        "writing_crosses": np.broadcast_to(_crossed(xs, head)[:, None], usual.shape),
         "row_above": np.broadcast_to(_rows_above(y, head), usual.shape),
     }
     return np.stack([signs[name] for name in PAIR_WEIGHTS], axis=-1).astype(np.float64)
+
+
+def _crossed(xs: Sequence[Axis], head: Head) -> NDArray[np.float64]:
+    """The share of the borders between columns that what is taken for writing goes over, for each axis across."""
+    inked = np.flatnonzero(head.columns)
+    shares = np.zeros(len(xs))
+    for number, axis in enumerate(xs if len(inked) else ()):
+        begins = np.arange(axis.margin + axis.pitch, len(head.columns), axis.pitch)
+        begins = begins[(begins - axis.spacing > inked[0]) & (begins <= inked[-1])]
+        if not len(begins):
+            continue
+        if axis.spacing:
+            gutters = begins[:, None] - np.arange(1, axis.spacing + 1)
+            shares[number] = head.columns[gutters].any(axis=1).mean()
+        else:
+            shares[number] = (head.columns[begins] & head.columns[begins - 1]).mean()
+    return shares
 
 
 def _rows_above(y: NDArray[np.intp], head: Head) -> NDArray[np.bool_]:

@@ -14,6 +14,7 @@ _LINES_READ = 512
 
 
 _FARTHEST, _HIGHEST_LINE, _MOST_LINES = 16, 24, 3
+_FIRST_BLOCKS = 6
 
 
 class Profile(NamedTuple):
@@ -47,8 +48,7 @@ def heads_of(art: NDArray[np.bool_]) -> list[int]:
     ends : list of int
         The first clear line below each such block, or a later one where there are more than a margin has.
     """
-    lines = np.concatenate([[False], art.any(axis=1), [False]]).astype(np.int8)
-    begins, ends = np.flatnonzero(np.diff(lines) == 1), np.flatnonzero(np.diff(lines) == -1)
+    begins, ends = _blocks(art)
     found: list[int] = []
     for begin, end, following in zip(begins[:-1], ends[:-1], begins[1:], strict=True):
         if end - begin > _HIGHEST_LINE or len(found) == _MOST_LINES:
@@ -57,10 +57,24 @@ def heads_of(art: NDArray[np.bool_]) -> list[int]:
     return found
 
 
-def density(art: NDArray[np.bool_]) -> float:
-    """The share of art in the rectangle round it; 0 where there is none."""
-    rows, columns = art.any(axis=1), art.any(axis=0)
-    return float(art[np.ix_(rows, columns)].mean()) if rows.any() else 0.0
+def height_against(art: NDArray[np.bool_], top: int) -> float:
+    """How high the highest block of lines above a line is, against the usual one of the first few below it.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+    top : int
+        From 1; there is art above and below.
+    """
+    begins, ends = _blocks(art)
+    above, heights = int((begins < top).sum()), ends - begins
+    return float(heights[:above].max() / np.median(heights[above : above + _FIRST_BLOCKS]))
+
+
+def _blocks(art: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Where blocks of lines that hold something begin and end."""
+    lines = np.concatenate([[False], art.any(axis=1), [False]]).astype(np.int8)
+    return np.flatnonzero(np.diff(lines) == 1), np.flatnonzero(np.diff(lines) == -1)
 
 
 def _last_dense(shares: NDArray[np.float64]) -> int:
