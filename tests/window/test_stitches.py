@@ -229,7 +229,7 @@ def test_chance_places_and_turns_are_set(stitching):
     one = stitches(stitching)[0]
     assert (one.chance, one.apart, one.places.rows, one.places.chequered) == (25, 3, 2, True)
     assert (one.turns, one.mirrors_x, one.mirrors_y, one.as_drawn, one.spares_blocks) == (True, True, False, True, True)
-    assert "25 %" in says(panel)
+    assert "25%" in says(panel)
 
 
 def test_charts_look_at_other_layers(stitching, hand):

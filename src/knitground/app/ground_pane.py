@@ -127,7 +127,7 @@ class GroundPane(QWidget):
             ),
             Command("Zoom in", lambda: self._looked_at.zoom_by(1), ("Ctrl++", "Ctrl+=")),
             Command("Zoom out", lambda: self._looked_at.zoom_by(-1), ("Ctrl+-",)),
-            Command("Zoom to 100 %", lambda: self._looked_at.set_zoom(1), ("Ctrl+0",)),
+            Command("Zoom to 100%", lambda: self._looked_at.set_zoom(1), ("Ctrl+0",)),
             Command("See the whole ground", lambda: self._looked_at.fit(), ("Ctrl+9",)),
             Command("Split the view on two places, or join it again", self.toggle_split, ("Ctrl+7",)),
             Command("Zoom to what is selected", self.zoom_to_selected, ("Ctrl+8",)),

@@ -42,7 +42,7 @@ class LedgerBar(QWidget):
         self._message = Elided()
         self._message.setTextFormat(Qt.TextFormat.PlainText)
         self._leads = Leads(session)
-        self._place, self._why, self._zoom = QLabel(), QLabel(), QLabel("100 %")
+        self._place, self._why, self._zoom = QLabel(), QLabel(), QLabel("100%")
         self._zoom.setFixedWidth(48)
         self._zoom.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._zoom.setObjectName("quiet")
@@ -74,9 +74,7 @@ class LedgerBar(QWidget):
         session.led.connect(self._show_leads)
         session.job_started.connect(self._start_job)
         view.pointed.connect(self._point)
-        view.zoomed.connect(
-            lambda zoom: self._zoom.setText(f"{zoom:.0%}".replace("%", " %") if zoom >= 0.01 else f"{zoom:.1%}")
-        )
+        view.zoomed.connect(lambda zoom: self._zoom.setText(f"{zoom:.0%}" if zoom >= 0.01 else f"{zoom:.1%}"))
         self._refresh()
 
     def commands(self) -> list[Command]:

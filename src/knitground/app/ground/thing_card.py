@@ -66,7 +66,7 @@ class ThingCard(QWidget):
             "x": self._number("Pixels from the left", -FARTHEST, FARTHEST, " px"),
             "y": self._number("Pixels from the top, of its foot", -FARTHEST, FARTHEST, " px"),
             "turn": self._number("Degrees that it is turned by, clockwise", 0, 359.99, "°"),
-            "scale": self._number("Its size against that of its tile", 1, LARGEST_SCALE * 100, " %"),
+            "scale": self._number("Its size against that of its tile", 1, LARGEST_SCALE * 100, "%"),
             "width": self._number("Width in pixels", 0, FARTHEST, " px"),
             "height": self._number("Height in pixels", 0, FARTHEST, " px"),
         }

@@ -35,7 +35,7 @@ class LayerDialog(QDialog):
         self._opacity.setRange(0, 100)
         self._opacity.setValue(round(layer.opacity * 100))
         self._opacity.setAccessibleName("Opacity in per cent")
-        self._share = QLabel(f"{round(layer.opacity * 100)} %")
+        self._share = QLabel(f"{round(layer.opacity * 100)}%")
         self._share.setFixedWidth(44)
         self._opacity.valueChanged.connect(self._set_opacity)
         self._swatch = button("", self._ask_tint, "Choose the colour that the layer is multiplied by")
@@ -48,11 +48,11 @@ class LayerDialog(QDialog):
             for name, title in (("offset_x", "pixels to the right"), ("offset_y", "pixels down"))
         ]
         speeds = [
-            self._number(layer, name, title, -1600, 1600, 100, " %")
+            self._number(layer, name, title, -1600, 1600, 100, "%")
             for name, title in (("parallax_x", "speed sideways"), ("parallax_y", "speed up and down"))
         ]
         for box in speeds:
-            box.setToolTip("How fast the layer moves with the view in the game, 100 % being as the ground does")
+            box.setToolTip("How fast the layer moves with the view in the game, 100% being as the ground does")
         stacking = self._choice("Order of drawing", _STACKING, "stacking", layer)
         locked = Tick("Locked", "Nothing can be painted on it")
         locked.setChecked(layer.locked)
@@ -124,7 +124,7 @@ class LayerDialog(QDialog):
         return box
 
     def _set_opacity(self, value: int) -> None:
-        self._share.setText(f"{value} %")
+        self._share.setText(f"{value}%")
         self._change(opacity=value / 100)
 
     def _ask_tint(self) -> None:

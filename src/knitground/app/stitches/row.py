@@ -37,7 +37,7 @@ def details(stitch: Stitch) -> str:
     if stitch.turns or stitch.mirrors_x or stitch.mirrors_y:
         found.append("turned" if stitch.turns else "mirrored")
     if stitch.chance < 100:
-        found.append(f"{stitch.chance:g} %")
+        found.append(f"{stitch.chance:g}%")
     if stitch.apart:
         found.append(f"{stitch.apart} apart")
     if stitch.places.chequered or stitch.places.rows > 1 or stitch.places.columns > 1:

@@ -35,7 +35,7 @@ class WhenPage(QWidget):
         self._chance = QDoubleSpinBox()
         self._chance.setRange(0, 100)
         self._chance.setDecimals(1)
-        self._chance.setSuffix(" %")
+        self._chance.setSuffix("%")
         self._chance.setKeyboardTracking(False)
         self._chance.setAccessibleName("Chance")
         self._chance.setToolTip("In how many of the cells that it fits it fires; the choice depends on the place alone")
