@@ -142,6 +142,8 @@ def main() -> None:
     view = window.ground.view
     for stage in STAGES:
         tell(f"stage {stage}", lambda stage=stage: session.set_stage(stage))
+        if stage == "stitches":
+            tell("the set of 400 stitches", lambda: session.choose(stitch_set_id="many"))
     tell("zoom in", lambda: view.set_zoom(2))
     tell("go elsewhere", lambda: view.centre_on(9000, 9000))
     tell("see the whole", lambda: window.commands.action("See the whole ground").trigger())

@@ -16,7 +16,7 @@ from knitground.core.edits.selecting import boxed
 from knitground.core.edits.stitching import put_set, with_chart
 from knitground.core.edits.thing_notes import add_kind
 from knitground.core.stitches.charts import chart_of
-from knitground.core.stitches.rules import Course
+from knitground.core.stitches.rules import Course, new_stitch
 from knitground.core.tiles.notes import Property, TileNotes
 from making import poke, rectangle, tile, with_stitches
 from window.finding import entry, named, open_menu, press, says
@@ -243,3 +243,19 @@ def test_courses_are_dragged_and_moved_by_keys(planned):
     listed.setFocus()
     QTest.keyClick(listed, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
     assert order() == ["Walls", "Doors", "Dressing"]
+
+
+def test_a_long_list_is_there_at_once_and_its_lines_follow(planned, qtbot):
+    window, panel = planned, planned.panels["stitches"]
+    session = window.session
+    many = [replace(new_stitch(f"many-{n}", 1, tile(n % 16, 2)), name=f"No. {n}") for n in range(90)]
+    put_set(session.document, "many", with_stitches(session.stitch_set, *many))
+    assert panel.list.count() == 90
+    assert 20 < len(panel.list.rows) < 90, "those in view come first"
+    panel.list.setCurrentRow(80)
+    assert session.stitch.name == "No. 80"
+    qtbot.waitUntil(lambda: len(panel.list.rows) == 90, timeout=5000)
+    lines = [says(line) for line in panel.list.rows]
+    assert all(f"{number + 1}" in line.splitlines() for number, line in enumerate(lines))
+    put_set(session.document, "few", with_stitches(session.stitch_set, *many[:3]))
+    qtbot.waitUntil(lambda: [line.stitch.name for line in panel.list.rows] == ["No. 0", "No. 1", "No. 2"])

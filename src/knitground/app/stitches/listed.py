@@ -3,8 +3,8 @@
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QDrag, QDropEvent, QKeyEvent
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtGui import QDrag, QDropEvent, QKeyEvent, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QWidget
 
 from knitground.app.session import Session
@@ -13,6 +13,7 @@ from knitground.core.edits.stitching import Spot, exchanged, with_course
 from knitground.core.stitches.rules import Stitch, StitchSet
 
 _WHAT = Qt.ItemDataRole.UserRole
+_AT_ONCE, _PER_TURN = 24, 12
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,6 +54,11 @@ class StitchList(QListWidget):
         self._session = session
         self._set: StitchSet | None = None
         self._rows: dict[str, StitchRow] = {}
+        self._numbers: dict[str, int] = {}
+        self._states: Mapping[str, State] = {}
+        self._number_of: Callable[[int], str] = str
+        self._later = QTimer(self, singleShot=True, interval=0)
+        self._later.timeout.connect(lambda: self._make_lines(_PER_TURN))
         self._entries: list[_Entry] = []
         self._looks: tuple[object, ...] = ()
         self._folded: set[tuple[int, str]] = set()
@@ -89,15 +95,14 @@ class StitchList(QListWidget):
         last = ends.index(False) if False in ends else len(ends)
         for _ in range(len(before) - first - last):
             self.takeItem(first)
-        made = [self._insert(place, entries[place]) for place in range(first, len(entries) - last)]
-        # Only when all are there: the list is laid out anew for each that comes after some have lines.
-        for item, line in made:
-            self.setItemWidget(item, line)
+        for place in range(first, len(entries) - last):
+            self._insert(place, entries[place])
         self._entries = entries
         self._number()
         self.show_current(current)
         self.blockSignals(False)
         self.verticalScrollBar().setValue(scrolled)
+        self._make_lines(_AT_ONCE)
 
     def _entries_of(self, stitch_set: StitchSet | None) -> Iterator[_Entry]:
         """What the lines show, from the first."""
@@ -115,40 +120,62 @@ class StitchList(QListWidget):
                 group = stitch.group
                 yield _Entry(place, stitch.id, stitch)
 
-    def _insert(self, place: int, entry: _Entry) -> tuple[QListWidgetItem, QWidget]:
-        """Puts in room for a line, and gives what is to show there."""
-        line: QWidget
-        if entry.stitch is not None and self._set is not None:
-            row = StitchRow(self._session, 0, entry.stitch, self._set)
-            row.switched.connect(lambda on, name=entry.stitch.id: self._switch(name, on))
-            line = row
-        elif entry.what is None:
-            group = GroupHeading(entry.name, entry.members, entry.active)
-            group.folds.connect(lambda: self._fold(entry.course, entry.name))
-            line = group
-        else:
-            heading = Heading(entry.course, entry.name, entry.active)
-            heading.switched.connect(lambda on: self._switch_course(entry.course, on))
-            heading.renamed.connect(lambda: self.course_renamed.emit(entry.course))
-            line = heading
+    def _insert(self, place: int, entry: _Entry) -> None:
+        """Puts in room for a line."""
         item = QListWidgetItem()
         item.setData(_WHAT, entry.what)
-        item.setSizeHint(line.sizeHint())
+        kind = StitchRow if entry.stitch is not None else GroupHeading if entry.what is None else Heading
+        item.setSizeHint(kind.SIZE)
         if entry.what is None:
             item.setFlags(Qt.ItemFlag.ItemIsEnabled)
         self.insertItem(place, item)
-        return item, line
+
+    def _make_lines(self, most: int) -> None:
+        """Makes some of the lines that are not there yet, those in view first; the others follow turn by turn.
+
+        All room is made before: the list would be laid out anew for each that came after some had lines.
+        """
+        seen = max(0, self.indexAt(QPoint(4, 4)).row())
+        lacking = [
+            place for place in (*range(seen, self.count()), *range(seen)) if self.itemWidget(self.item(place)) is None
+        ]
+        for place in lacking[:most]:
+            entry = self._entries[place]
+            line = self._line(entry)
+            self.setItemWidget(self.item(place), line)
+            if entry.stitch is not None and isinstance(line, StitchRow):
+                self._rows[entry.stitch.id] = line
+                line.show_state(self._states.get(entry.stitch.id, State()), self._number_of)
+        if lacking[most:]:
+            self._later.start()
+
+    def _line(self, entry: _Entry) -> QWidget:
+        """What shows an entry."""
+        if entry.stitch is not None and self._set is not None:
+            row = StitchRow(self._session, self._numbers[entry.stitch.id], entry.stitch, self._set)
+            row.switched.connect(lambda on, name=entry.stitch.id: self._switch(name, on))
+            return row
+        if entry.what is None:
+            group = GroupHeading(entry.name, entry.members, entry.active)
+            group.folds.connect(lambda: self._fold(entry.course, entry.name))
+            return group
+        heading = Heading(entry.course, entry.name, entry.active)
+        heading.switched.connect(lambda on: self._switch_course(entry.course, on))
+        heading.renamed.connect(lambda: self.course_renamed.emit(entry.course))
+        return heading
 
     def _number(self) -> None:
         """Numbers the lines of stitches, and hides those of groups that are folded."""
-        self._rows, number = {}, 0
+        self._rows, self._numbers = {}, {}
         for place, entry in enumerate(self._entries):
+            if entry.stitch is None:
+                continue
+            number = self._numbers[entry.stitch.id] = len(self._numbers)
             line = self.itemWidget(self.item(place))
-            if entry.stitch is not None and isinstance(line, StitchRow):
+            if isinstance(line, StitchRow):
                 line.number(number)
                 self._rows[entry.stitch.id] = line
-                self.item(place).setHidden((entry.course, entry.stitch.group) in self._folded)
-                number += 1
+            self.item(place).setHidden((entry.course, entry.stitch.group) in self._folded)
 
     def show_current(self, stitch_id: str) -> None:
         """Shows which stitch is at hand, without telling anybody."""
@@ -161,13 +188,14 @@ class StitchList(QListWidget):
 
     def show_states(self, states: Mapping[str, State], number_of: Callable[[int], str]) -> None:
         """Shows how each stitch fares."""
+        self._states, self._number_of = states, number_of
         for name, line in self._rows.items():
             line.show_state(states.get(name, State()), number_of)
 
     @property
     def rows(self) -> list[StitchRow]:
-        """The lines of stitches, from the first."""
-        return list(self._rows.values())
+        """The lines of stitches that there are, from the first."""
+        return [self._rows[name] for name in self._numbers if name in self._rows]
 
     def startDrag(self, actions: Qt.DropAction) -> None:
         """Carries a picture of the whole line along."""
@@ -176,7 +204,8 @@ class StitchList(QListWidget):
             return
         drag = QDrag(self)
         drag.setMimeData(self.model().mimeData([self.indexFromItem(item)]))
-        drag.setPixmap(self.itemWidget(item).grab())
+        line = self.itemWidget(item)
+        drag.setPixmap(line.grab() if line is not None else QPixmap())
         drag.setHotSpot(QPoint(24, 24))
         drag.exec(Qt.DropAction.MoveAction)
 

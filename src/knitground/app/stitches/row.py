@@ -83,6 +83,8 @@ class ChartPictures(QWidget):
 class StitchRow(QWidget):
     """One stitch of a list."""
 
+    SIZE = QSize(240, PICTURE + 8)
+
     switched = Signal(bool)
 
     def __init__(self, session: Session, number: int, stitch: Stitch, stitch_set: StitchSet) -> None:
@@ -150,7 +152,7 @@ class StitchRow(QWidget):
         self._rest.setText(says)
 
     def sizeHint(self) -> QSize:
-        return QSize(240, PICTURE + 8)
+        return self.SIZE
 
 
 _HERE = {
@@ -164,6 +166,8 @@ _HERE = {
 
 class Heading(QWidget):
     """The line above the stitches of a course."""
+
+    SIZE = QSize(240, 32)
 
     switched = Signal(bool)
     renamed = Signal()
@@ -188,11 +192,13 @@ class Heading(QWidget):
         self.renamed.emit()
 
     def sizeHint(self) -> QSize:
-        return QSize(240, 32)
+        return self.SIZE
 
 
 class GroupHeading(QPushButton):
     """The line above stitches of one group; a click folds them."""
+
+    SIZE = QSize(240, 28)
 
     folds = Signal()
 
@@ -205,7 +211,7 @@ class GroupHeading(QPushButton):
         self.clicked.connect(lambda: QTimer.singleShot(0, self, self.folds.emit))
 
     def sizeHint(self) -> QSize:
-        return QSize(240, 28)
+        return self.SIZE
 
 
 class Arrow(QWidget):
