@@ -36,6 +36,8 @@ def from_afar(scene: Scene, area: PixelRect, scale: Scale) -> Pixels:
         there = ((ys >= 0) & (ys < height))[:, None] & ((xs >= 0) & (xs < width))
         result[there] = (*(int(scene.background[at : at + 2], 16) for at in (1, 3, 5)), 255)
     for drawn in scene.layers:
+        if drawn.layer.opacity == 0:
+            continue
         if isinstance(drawn.items, ThingItems):
             things_from_afar(result, drawn.layer, drawn.items, scene.atlas, xs, ys)
             continue

@@ -172,7 +172,8 @@ class Atlas:
 
     def _measure(self, refs: Sequence[TileRef]) -> None:
         box = self.tile_width, self.tile_height
-        self._large = np.pad(self._large, (0, max(0, len(refs) + 2 - len(self._large))))
+        if len(refs) + 2 > len(self._large):
+            self._large = np.pad(self._large, (0, len(refs) + 2 - len(self._large)))
         for number, ref in enumerate(refs[self._measured :], start=self._measured + 1):
             slices = self._sliced.get((ref.sheet, ref.cut))
             if slices is None or not slices.holds(ref.column, ref.row):
