@@ -138,6 +138,7 @@ def main() -> None:
         longest, whole = clock.over(*how)
         print(f"{title}: away {longest:.0f} ms at most, done after {whole:.0f} ms", flush=True)
 
+    tell("come up", lambda: None, lambda: True, 1.0)
     tell("open", lambda: window.keeper.open_path(folder), lambda: bool(session.document.project.grounds))
     view = window.ground.view
     for stage in STAGES:

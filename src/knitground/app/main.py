@@ -23,7 +23,7 @@ from knitground.app.window import Window
 from knitground.core.ahead import bring_in
 from knitground.core.errors import told
 
-_AHEAD_MS, _TURN_S = 300, 0.0005
+_AHEAD_MS, _TURN_S = 300, 0.00005
 _PANELS = tuple(f"knitground.app.{stage}.panel" for stage in STAGES)
 _log = logging.getLogger(__name__)
 
@@ -45,7 +45,8 @@ def make_application() -> QApplication:
 
 def open_window(app: QApplication, path: Path | None) -> Window:
     """The window, shown, on a project or sheet if one is given."""
-    # Work beside the interface must not keep it waiting: it would, for as long as this, each time that Qt was called.
+    # Work beside the interface must not keep it waiting: it would, for as long as this, each time that
+    # Qt or NumPy was called: a drawing does that hundreds of times.
     sys.setswitchinterval(_TURN_S)
     follow_system(app)
     window = Window()

@@ -6,7 +6,7 @@ fits. Cells side by side share a table as long as it stays small; no table grows
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import NamedTuple, Protocol
 
@@ -160,7 +160,7 @@ class ReadyCourse:
         return found
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Classes:
     """How the cells of a view are told apart.
 
@@ -180,6 +180,16 @@ class Classes:
     named: tuple[int, ...] = ()
     signs: NDArray[np.bool_] | None = None
     by_number: NDArray[np.uint16] | None = None
+    _allowed: dict[Sign, int] = field(default_factory=dict, repr=False)
+
+    def allowed(self, sign: Sign) -> int:
+        """The kinds that a sign allows, a bit for each; those off the map behind those on it."""
+        if sign not in self._allowed:
+            fits = sum(1 << kind for kind, fit in enumerate(self.fits(sign)) if fit)
+            all_kinds = (1 << self.kinds) - 1
+            bits = fits | ((all_kinds if sign.off else fits) << self.kinds)
+            self._allowed[sign] = ~bits & ((1 << 2 * self.kinds) - 1) if sign.none_of else bits
+        return self._allowed[sign]
 
     def fits(self, sign: Sign) -> NDArray[np.bool_]:
         """The kinds that a sign names, (kinds,) bool."""
@@ -208,6 +218,15 @@ class ReadySet:
     def parts(self) -> int:
         """How many layers it lays onto, with its own."""
         return len(self.owner.parts) + 1
+
+    @cached_property
+    def _by_view(self) -> dict[str, Classes]:
+        names = [view.name for view in self.owner.views]
+        return {"": Classes(len(self.owner.marks) + 1), **dict(zip(names, self.classes, strict=True))}
+
+    def told(self, of: str) -> Classes:
+        """How the cells of a view are told apart; those of the plan, which has no name, by their marks."""
+        return self._by_view[of]
 
     @cached_property
     def looks(self) -> int:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.stitches.audit import Box, Looks, OutOfLooks, alive_in, kinds_of
+from knitground.core.stitches.audit import Box, Looks, OutOfLooks, alive_in
 from knitground.core.stitches.charts import Step
 from knitground.core.stitches.compiled import ReadySet
 
@@ -103,7 +103,7 @@ def _patch(ready: ReadySet, number: int, box: Box) -> _Patch | None:
             elif not _bare_will_do(ready, of, bits):
                 return None
             continue
-        kinds = kinds_of(ready, "").kinds
+        kinds = ready.told("").kinds
         on = bits & ((1 << kinds) - 1)
         if on:
             marks[step] = (on & -on).bit_length() - 1
@@ -120,7 +120,7 @@ def _bare_will_do(ready: ReadySet, of: str, bits: int) -> bool:
     """Whether nothing on a view fits what is asked of it."""
     if of.endswith("="):
         return bool(bits & 2)
-    told = kinds_of(ready, of)
+    told = ready.told(of)
     nothing = 0
     if told.signs is None:
         nothing = 1 << (told.named.index(0) if 0 in told.named else len(told.named))

@@ -9,7 +9,7 @@ import numpy as np
 from knitground.core.grid.board import Board
 from knitground.core.grid.rect import CellRect
 from knitground.core.stitches.charts import OTHER, SAME, Chart, Sign, Step
-from knitground.core.stitches.compiled import Classes, ReadySet, ways
+from knitground.core.stitches.compiled import ReadySet, ways
 from knitground.core.stitches.firing import may_fire
 from knitground.core.stitches.lay import sew
 from knitground.core.stitches.match import Read, Seen
@@ -126,14 +126,8 @@ class _Looked:
         raw, kind, there = self._at(of, step)
         if sign.word in (SAME, OTHER):
             return (raw == self._at(of, (0, 0))[0]) == (sign.word == SAME)
-        found = (sign.off and not there) or bool(self._told(of).fits(sign)[kind])
+        found = (sign.off and not there) or bool(self.spot.ready.told(of).fits(sign)[kind])
         return found != sign.none_of
-
-    def _told(self, of: str) -> Classes:
-        owner = self.spot.ready.owner
-        if not of:
-            return Classes(len(owner.marks) + 1)
-        return self.spot.ready.classes[[view.name for view in owner.views].index(of)]
 
     def _at(self, of: str, step: Step) -> tuple[int, int, bool]:
         """What lies at a step, its kind, and whether that is on the map."""
