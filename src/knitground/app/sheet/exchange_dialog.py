@@ -278,7 +278,7 @@ class ExchangeDialog(QDialog):
             self.accept()
 
         def taken(made: Exchanged) -> None:
-            take_exchanged(document, wanted, made)
+            take_exchanged(document, made)
             session.say(f"The picture of {self._sheet.id} is exchanged.", "Undo")
 
         work = Job("Exchanging the picture", lambda report: exchanged(document, wanted, grounds=grounds))

@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 
 from knitground.core.edits.merging import moved_in, moved_on_maps
 from knitground.core.errors import BadRequest, BadSheet
-from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import by_id
+from knitground.core.project.delta import Delta, delta_between
 from knitground.core.project.document import Document
-from knitground.core.project.model import Picture, Project, fresh_id, replaced
+from knitground.core.project.model import Picture, State, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, Rect, grid_of
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.picture import Sheet
@@ -123,10 +123,10 @@ def cut_otherwise(
 
 
 class Exchanged(NamedTuple):
-    """A project in which a picture is exchanged, and its planes where cells hold other tiles now."""
+    """A document in which a picture is exchanged, and what differs from the one that it was made of."""
 
-    project: Project
-    planes: Mapping[str, Mapping[str, Mapping[str, Plane]]] | None
+    state: State
+    delta: Delta
 
 
 def exchange(document: Document, wanted: Exchange, *, grounds: bool = False) -> None:
@@ -137,7 +137,7 @@ def exchange(document: Document, wanted: Exchange, *, grounds: bool = False) -> 
     grounds : bool
         Whether grounds whose cells were as large as the sheet's tiles become as large as its new ones.
     """
-    take_exchanged(document, wanted, exchanged(document, wanted, grounds=grounds))
+    take_exchanged(document, exchanged(document, wanted, grounds=grounds))
 
 
 def exchanged(document: Document, wanted: Exchange, *, grounds: bool = False) -> Exchanged:
@@ -145,7 +145,7 @@ def exchanged(document: Document, wanted: Exchange, *, grounds: bool = False) ->
     before = by_id(document.project.sheets, wanted.sheet.id)
     project = replace(document.project, sheets=replaced(document.project.sheets, wanted.sheet))
     moves = {one: (other, 0) for one, other in (wanted.mapping or {}).items() if other is not None}
-    planes = None
+    planes = document.state.planes
     if moves:
         project, planes = moved_in(project, moves), moved_on_maps(document, moves)
     if grounds and before.cuts:
@@ -156,13 +156,14 @@ def exchanged(document: Document, wanted: Exchange, *, grounds: bool = False) ->
             if (ground.tile_width, ground.tile_height) == size else ground
             for ground in project.grounds
         ))  # fmt: skip
-    return Exchanged(project, planes)
-
-
-def take_exchanged(document: Document, wanted: Exchange, made: Exchanged) -> None:
-    """Takes over what an exchange made of the document, as one step."""
     pictures = {**document.state.pictures, wanted.sheet.id: wanted.picture}
-    document.define("exchange picture", made.project, pictures=pictures, planes=made.planes)
+    state = State(project, pictures, planes)
+    return Exchanged(state, delta_between(document.state, state))
+
+
+def take_exchanged(document: Document, made: Exchanged) -> None:
+    """Takes over what an exchange made of the document as it still is, as one step."""
+    document.take("exchange picture", made.state, made.delta)
 
 
 def _pairs(old: Slices, new: Slices, way: Way) -> dict[Place, Place | None]:

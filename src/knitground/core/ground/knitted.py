@@ -34,8 +34,9 @@ class _Kept:
 
     def __init__(self, ground: Ground) -> None:
         size = ground.height, ground.width
-        self.codes = np.zeros(size, dtype=np.int32)
-        self.unmet = np.zeros(size, dtype=np.uint8)
+        # What is stale is never looked at, so it may hold anything; to wipe a large ground first would be felt.
+        self.codes = np.empty(size, dtype=np.int32)
+        self.unmet = np.empty(size, dtype=np.uint8)
         self.more: NDArray[np.int32] | None = None
         self.stale = np.ones((-(-size[0] // BLOCK), -(-size[1] // BLOCK)), dtype=bool)
 
@@ -50,7 +51,7 @@ class _Kept:
         self.unmet[rect.rows, rect.columns] = laid.unmet
         if laid.more is not None:
             if self.more is None or len(self.more) != len(laid.more):
-                self.more = np.zeros((len(laid.more), *self.codes.shape), dtype=np.int32)
+                self.more = np.empty((len(laid.more), *self.codes.shape), dtype=np.int32)
             self.more[:, rect.rows, rect.columns] = laid.more
 
 

@@ -306,15 +306,17 @@ class Document:
             raise BadRequest(self.locked)
 
     def _do(self, label: str, state: State) -> None:
+        self.take(label, state, delta_between(self.state, state))
+
+    def take(self, label: str, state: State, delta: Delta) -> None:
+        """Takes over another state and what differs in it from this one, which may have been worked out beside."""
         self._check_lock()
         if self._sealed:
             self.commit()
-        before, moment = self.state, self._moment
-        delta = delta_between(before, state)
         if delta.is_empty:
             return
         if self._open is None:
-            self._push(label, delta, moment)
+            self._push(label, delta, self._moment)
         else:
             self._next_moment()
         self._become(state, delta)
