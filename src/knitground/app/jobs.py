@@ -5,12 +5,26 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
 from shiboken6 import isValid
 
 from knitground.core.errors import Cancelled, told
 
 _log = logging.getLogger(__name__)
+
+_HELD_MS, _AT_MOST_S = 30, 0.3
+_free = threading.Event()
+_free.set()
+
+
+def hold_jobs() -> None:
+    """Lets what runs beside the interface wait at its next report, until the interface has drawn what is at hand.
+
+    Both would take twice as long together, and only one of them is waited for.
+    """
+    _free.clear()
+    # The first turn after this one draws; a timer that is late may come before that, a second one can't.
+    QTimer.singleShot(_HELD_MS, lambda: QTimer.singleShot(_HELD_MS, _free.set))
 
 
 class Job(QObject):
@@ -49,6 +63,7 @@ class Job(QObject):
     def _report(self, share: float) -> None:
         if self._cancelled or not isValid(self):
             raise Cancelled("Stopped.")
+        _free.wait(_AT_MOST_S)
         self.progressed.emit(share)
 
     def _run(self) -> None:

@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from knitground.app.choices import FIELDS, Choices
 from knitground.app.clock import Clock
-from knitground.app.jobs import Job, wait_for_jobs
+from knitground.app.jobs import Job, hold_jobs, wait_for_jobs
 from knitground.app.known import known, with_id
 from knitground.core.check.check import Finding
 from knitground.core.edits.blocks import Block, pattern_of
@@ -78,6 +78,8 @@ class Session(QObject):
         self._soon.timeout.connect(self._look_at_few)
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE_MS)
         self._settle.timeout.connect(self.check_grounds)
+        for signal in (self.opened, self.defined, self.chosen, self.stage_changed):
+            signal.connect(hold_jobs)
         self.open(Document())
 
     def open(self, document: Document, ledger: Ledger | None = None) -> None:

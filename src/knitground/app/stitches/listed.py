@@ -7,13 +7,14 @@ from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QDrag, QDropEvent, QKeyEvent, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QWidget
 
+from knitground.app.jobs import hold_jobs
 from knitground.app.session import Session
 from knitground.app.stitches.row import GroupHeading, Heading, State, StitchRow
 from knitground.core.edits.stitching import Spot, exchanged, with_course
 from knitground.core.stitches.rules import Stitch, StitchSet
 
 _WHAT = Qt.ItemDataRole.UserRole
-_AT_ONCE, _PER_TURN = 24, 12
+_AT_ONCE, _PER_TURN = 12, 6
 
 
 @dataclass(frozen=True, eq=False)
@@ -135,6 +136,7 @@ class StitchList(QListWidget):
 
         All room is made before: the list would be laid out anew for each that came after some had lines.
         """
+        hold_jobs()
         seen = max(0, self.indexAt(QPoint(4, 4)).row())
         lacking = [
             place for place in (*range(seen, self.count()), *range(seen)) if self.itemWidget(self.item(place)) is None

@@ -63,6 +63,9 @@ class Finding:
 class Facts(Protocol):
     """What checks may ask of a project."""
 
+    pulse: Callable[[], None]
+    """Called now and then by what takes long; may raise to stop it."""
+
     @property
     def sheets(self) -> tuple[Sheet, ...]: ...
 

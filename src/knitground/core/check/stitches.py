@@ -17,7 +17,7 @@ def _find(facts: Facts, stitch_set: StitchSet) -> Iterator[Finding]:
             f"{stitch_set.name}: stitches {first + 1} and {later + 1} look at the same and lay different things",
             stitch_set.id, index=later, mend="Let one look at more, or make a mix of what both lay.",
         )  # fmt: skip
-    for dead in dead_stitches(ready):
+    for dead in dead_stitches(ready, facts.pulse):
         if dead.index in alike:
             continue
         hiding = " and ".join(str(index + 1) for index in dead.hidden_by)

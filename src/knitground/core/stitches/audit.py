@@ -6,7 +6,7 @@ cells in which the stitch fires. Where that would take too long, arrangements ar
 """
 
 import random
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 
@@ -61,19 +61,28 @@ class OutOfLooks(Exception):
     """A set is too large to be looked at as a whole."""
 
 
-def dead_stitches(ready: ReadySet) -> list[DeadStitch]:
-    """The active stitches that can never fire, each with those that hide it; of very large sets those found in time."""
+def dead_stitches(ready: ReadySet, pulse: Callable[[], None] = lambda: None) -> list[DeadStitch]:
+    """The active stitches that can never fire, each with those that hide it; of very large sets those found in time.
+
+    Parameters
+    ----------
+    pulse : callable, optional
+        Called for each stitch; may raise to stop.
+    """
     found: list[DeadStitch] = []
     looks = Looks()
     with suppress(OutOfLooks):
         for course in ready.courses:
-            found += _dead_in(ready, course, looks)
+            found += _dead_in(ready, course, looks, pulse)
     return found
 
 
-def _dead_in(ready: ReadySet, course: ReadyCourse, looks: Looks) -> Iterator[DeadStitch]:
+def _dead_in(
+    ready: ReadySet, course: ReadyCourse, looks: Looks, pulse: Callable[[], None]
+) -> Iterator[DeadStitch]:
     earlier: list[tuple[int, Box]] = []
     for place, stitch in enumerate(course.stitches):
+        pulse()
         boxes = list(_boxes(ready, stitch))
         hidden_by, samples, alive = _covered(ready, boxes, earlier, looks)
         if not alive:
