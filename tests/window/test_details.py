@@ -2,6 +2,7 @@
 
 import ast
 from pathlib import Path
+from threading import Event
 
 import numpy as np
 import pytest
@@ -14,6 +15,7 @@ from knitground.app import window as window_module
 from knitground.app.canvas.chunks import CHUNK_PIXELS, Chunks, detail_for
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pixel_view import ZOOMS
+from knitground.app.jobs import Job, hold_jobs
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.grounds import remove_ground
 from knitground.core.edits.layers import add_layer
@@ -168,10 +170,6 @@ def test_messages_give_the_foot_back_to_the_findings(demo):
 
 
 def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
-    from threading import Event
-
-    from knitground.app.jobs import Job
-
     go_on = Event()
 
     def work(progress):
@@ -190,9 +188,25 @@ def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
     assert not demo.ledger.findChild(QProgressBar).isVisible()
 
 
-def test_a_job_that_fails_by_a_fault_says_so_without_a_traceback(demo, qtbot):
-    from knitground.app.jobs import Job
+def test_work_beside_the_window_waits_while_something_is_drawn_and_never_for_good(demo, qtbot):
+    reached, done = Event(), []
 
+    def work(progress):
+        progress(0.1)
+        reached.set()
+        return "done"
+
+    hold_jobs()
+    job = demo.session.run(Job("Waiting", work), done.append)
+    assert not reached.is_set(), "nothing was drawn yet"
+    qtbot.waitUntil(lambda: done == ["done"], timeout=5000)
+    hold_jobs()
+    job = demo.session.run(Job("Waiting once more", work), done.append)
+    job.wait()  # as at the end of the program, when nothing is drawn any more
+    qtbot.waitUntil(lambda: len(done) == 2, timeout=5000)
+
+
+def test_a_job_that_fails_by_a_fault_says_so_without_a_traceback(demo, qtbot):
     said = []
     demo.session.said.connect(lambda sentence, problem: said.append(sentence))
     job = demo.session.run(Job("Counting", lambda progress: 1 // 0), lambda result: None)
