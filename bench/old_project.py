@@ -19,7 +19,7 @@ os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(
 
 import numpy as np
 from PySide6.QtCore import QEventLoop, QTimer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLineEdit
 
 import measure
 from knitground.app.main import make_application, open_window
@@ -177,6 +177,20 @@ def main() -> None:
     tell("show what blocks", lambda: window.commands.action("Show or hide what blocks").trigger(), lambda: True, 2.0)
     tell("the next ground", lambda: window.commands.action("The next ground").trigger())
     tell("the ground before", lambda: window.commands.action("The ground before").trigger())
+    grown, trial = window.panels["grow"].recipe, window.trial
+    session.set_stage("grow")
+    idle = [lambda: trial.running and bool(trial.after), lambda: not trial.running]
+    tell("six steps tried on all of 2048 x 2048", grown.try_it, idle[0], 2.0)
+    tell("look at what the third step lays", lambda: trial.look_at(2), lambda: True, 1.0)
+    tell("keep what is tried", trial.keep, idle[1], 4.0)
+    tell("take it back", session.document.undo, lambda: True, 4.0)
+    tell("do it again", session.document.redo, lambda: True, 4.0)
+    tell("take it back once more", session.document.undo, lambda: True, 4.0)
+    session.set_stage("ground")
+    tell("open the finder", lambda: window.commands.action("Find a command or a name").trigger())
+    finder = QApplication.activeModalWidget() or QApplication.activeWindow()
+    tell("find something by name", lambda: finder.findChild(QLineEdit).setText("ground 7"))
+    finder.close()
     art = folder / "sheets" / "art.png"
     redrawn = png(sheet_of_tiles(16, 4, seed=9))
     tell("redraw the sheet beside it", lambda: art.write_bytes(redrawn), lambda: True, 3.0)

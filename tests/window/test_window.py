@@ -87,6 +87,32 @@ def test_the_finder_knows_every_command_and_does_it(demo, qtbot):
     assert demo.session.choices.stage == "grow"
 
 
+def test_the_finder_leads_to_whatever_has_a_name(demo):
+    project, chosen = demo.session.document.project, demo.session.choices
+    owner = next(one for one in project.stitch_sets if any(stitch.name for stitch in one.stitches))
+    stitch = [one for one in owner.stitches if one.name][-1]
+    ground = project.grounds[-1]
+    layer = ground.layers[0]
+    for what, at_hand, stage in (
+        (f"stitch {stitch.name} {owner.name}", {"stitch_set_id": owner.id, "stitch_id": stitch.id}, "stitches"),
+        (f"layer {layer.name} {ground.name}", {"ground_id": ground.id, "layer_id": layer.id}, "ground"),
+        (f"sheet {project.sheets[-1].id}", {"sheet_id": project.sheets[-1].id}, "sheet"),
+        (f"delivery {project.deliveries[-1].name}", {}, "deliver"),
+    ):
+        QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
+        finder = next(one for one in demo.findChildren(Finder) if one.isVisible())
+        QTest.keyClicks(finder.findChild(QLineEdit), what)
+        QTest.keyClick(finder, Qt.Key.Key_Return)
+        assert chosen.stage == stage
+        assert {name: getattr(chosen, name) for name in at_hand} == at_hand
+    QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
+    finder = next(one for one in demo.findChildren(Finder) if one.isVisible())
+    QTest.keyClicks(finder.findChild(QLineEdit), "xyzzy")
+    assert finder.findChild(QListWidget).item(0).text().startswith("Nothing is called so")
+    QTest.keyClick(finder, Qt.Key.Key_Return)
+    assert finder.isVisible()
+
+
 def test_every_command_has_a_name_of_its_own_and_no_two_share_a_key(demo):
     names = [action.text() for action in demo.commands.actions]
     assert len(set(names)) == len(names)

@@ -1,18 +1,29 @@
-"""The command finder: every action by its name."""
+"""The finder: every action, and all of the project that has a name."""
+
+from collections.abc import Callable, Iterator
+from typing import TypeVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from knitground.core.project.named import Named
+
+_MOST_THINGS = 60
+T = TypeVar("T")
+
 
 class Finder(QDialog):
-    """Type some letters of an action, Return does it."""
+    """Type some letters of an action or a name, Return does it, or goes there."""
 
-    def __init__(self, parent: QWidget, actions: list[QAction]) -> None:
+    def __init__(
+        self, parent: QWidget, actions: list[QAction], things: list[Named], go_to: Callable[[Named], object]
+    ) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
-        self._actions = actions
+        self._actions, self._things, self._go_to = actions, things, go_to
         self._line = QLineEdit()
-        self._line.setPlaceholderText("Find a command")
+        self._line.setPlaceholderText("A command, or the name of something")
+        self._line.setAccessibleName("Find")
         self._line.textChanged.connect(self._filter)
         self._list = QListWidget()
         self._list.itemActivated.connect(self._do)
@@ -40,23 +51,37 @@ class Finder(QDialog):
     def _filter(self, text: str) -> None:
         self._list.clear()
         words = text.lower().split()
-        named = [(action.text().replace("&", ""), action) for action in self._actions]
+        for name, action in _having(words, [(one.text().replace("&", ""), one) for one in self._actions]):
+            keys = action.shortcut().toString()
+            item = self._add(f"{name}    {keys}" if keys else name, action.trigger)
+            if not action.isEnabled():
+                item.setFlags(Qt.ItemFlag.NoItemFlags)
+                item.setText(f"{name}: {action.toolTip()}")
+                item.setToolTip(action.toolTip())
         if words:
-            # What begins with the words, or nearly so, is meant rather than what mentions them at its end.
-            named.sort(key=lambda one: one[0].lower().find(words[0]))
-        for name, action in named:
-            if all(word in name.lower() for word in words):
-                keys = action.shortcut().toString()
-                item = QListWidgetItem(f"{name}    {keys}" if keys else name)
-                item.setData(Qt.ItemDataRole.UserRole, action)
-                if not action.isEnabled():
-                    item.setFlags(Qt.ItemFlag.NoItemFlags)
-                    item.setText(f"{name}: {action.toolTip()}")
-                    item.setToolTip(action.toolTip())
-                self._list.addItem(item)
+            found = list(_having(words, [(one.title, one) for one in self._things]))
+            for title, one in found[:_MOST_THINGS]:
+                self._add(title, lambda to=one: self._go_to(to))  # type: ignore[misc]
+        if not self._list.count():
+            self._add("Nothing is called so; a part of a name is enough.", lambda: None).setFlags(
+                Qt.ItemFlag.NoItemFlags
+            )
         self._list.setCurrentRow(0)
+
+    def _add(self, text: str, act: Callable[[], object]) -> QListWidgetItem:
+        item = QListWidgetItem(text)
+        item.setData(Qt.ItemDataRole.UserRole, act)
+        self._list.addItem(item)
+        return item
 
     def _do(self, item: QListWidgetItem | None) -> None:
         if item is not None and item.flags() & Qt.ItemFlag.ItemIsEnabled:
             self.close()
-            item.data(Qt.ItemDataRole.UserRole).trigger()
+            item.data(Qt.ItemDataRole.UserRole)()
+
+
+def _having(words: list[str], named: list[tuple[str, T]]) -> Iterator[tuple[str, T]]:
+    """Those whose names hold all of some words; what begins with them, or nearly so, first."""
+    if words:
+        named = sorted(named, key=lambda one: one[0].lower().find(words[0]))
+    return ((name, one) for name, one in named if all(word in name.lower() for word in words))

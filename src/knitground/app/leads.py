@@ -63,5 +63,10 @@ class Leads(QWidget):
 
     def _go(self, to: Named) -> None:
         self.clear()
-        self._session.set_stage(to.stage)
-        self._session.choose(**to.at_hand)
+        go_to(self._session, to)
+
+
+def go_to(session: Session, to: Named) -> None:
+    """Takes something in hand, in the stage where one works on it."""
+    session.set_stage(to.stage)
+    session.choose(**to.at_hand)

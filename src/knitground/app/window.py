@@ -21,6 +21,7 @@ from knitground.app.keeper import Keeper
 from knitground.app.keys.pointer import KeyPointer
 from knitground.app.keys.tab_order import go_on
 from knitground.app.known import known
+from knitground.app.leads import go_to
 from knitground.app.ledger import LedgerBar
 from knitground.app.session import STAGES, Session
 from knitground.app.sheet.panel import SheetPanel
@@ -37,6 +38,7 @@ from knitground.app.walk.wayfinder import Wayfinder
 from knitground.app.widgets import button, column, in_row, in_widget
 from knitground.core.check.check import Finding
 from knitground.core.project.file import FILE_NAME
+from knitground.core.project.named import everything
 
 if TYPE_CHECKING:
     # They come in when they are first shown: the window opens a tenth sooner without them.
@@ -184,7 +186,7 @@ class Window(QMainWindow):
         self._project = button("", self._project_menu, "Open, save, recent projects (Alt+P)", name="flat")
         self._project.setAccessibleName("Project")
         self._project.setStyleSheet("font-weight: 600; text-align: left;")
-        self._find = button("Find a command   Ctrl+K", self.find_command, "Every action by its name (Ctrl+K)")
+        self._find = button("Find   Ctrl+K", self.find, "Every action, and all that has a name (Ctrl+K)")
         parts = in_row(self._project, None, StageStrip(self.session), None, self._find)
         if (layout := parts.layout()) is not None:
             layout.setContentsMargins(8, 2, 8, 2)
@@ -241,7 +243,7 @@ class Window(QMainWindow):
             Command("Only the left half, or both", lambda: self._take_whole(0), ("F7",)),
             Command("Only the ground, or both", lambda: self._take_whole(1), ("F8",)),
             Command("The project's menu", self._project_menu, ("Alt+P",)),
-            Command("Find a command", self.find_command, ("Ctrl+K",)),
+            Command("Find a command or a name", self.find, ("Ctrl+K",)),
         ]
 
     def _trial_key(self, name: str, key: str) -> QAction:
@@ -277,10 +279,13 @@ class Window(QMainWindow):
         label = self.session.document.redo()
         self.session.say(f"Did again: {label}" if label else "There is nothing to do again.")
 
-    def find_command(self) -> None:
-        """Opens the command finder below its button."""
+    def find(self) -> None:
+        """Opens the finder below its button."""
         self.commands.refresh()
-        finder = Finder(self, self.commands.actions)
+        session = self.session
+        finder = Finder(
+            self, self.commands.actions, everything(session.document.project), lambda to: go_to(session, to)
+        )
         finder.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         corner = self._find.mapToGlobal(self._find.rect().bottomRight())
         finder.move(corner.x() - finder.width(), corner.y() + 4)

@@ -1,4 +1,4 @@
-"""Which things of a project a sentence names, and what has to be at hand to work on each."""
+"""What has a name in a project, which of it a sentence names, and what has to be at hand to work on each."""
 
 import re
 from collections.abc import Iterator, Mapping
@@ -12,7 +12,7 @@ _NAME = re.compile(r"“([^“”]+)”")
 
 @dataclass(frozen=True)
 class Named:
-    """Something that a sentence names.
+    """Something that has a name.
 
     Attributes
     ----------
@@ -23,12 +23,32 @@ class Named:
         Where one works on it.
     at_hand : mapping of str to str
         By the names of choices, the ids that bring it to hand.
+    of : str
+        The name of what it is a part of, if it is one.
     """
 
     what: str
     name: str
     stage: Stage
     at_hand: Mapping[str, str]
+    of: str = ""
+
+    @property
+    def title(self) -> str:
+        """What it is, in words."""
+        return f"{self.what.capitalize()} “{self.name}”" + (f" of “{self.of}”" if self.of else "")
+
+
+def everything(project: Project) -> list[Named]:
+    """All that has a name, in the order of the work within each kind."""
+    stitches = [
+        Named("stitch", one.name, "stitches", {"stitch_set_id": owner.id, "stitch_id": one.id}, owner.name)
+        for owner in project.stitch_sets
+        for one in owner.stitches
+        if one.name
+    ]
+    deliveries = [Named("delivery", one.name, "deliver", {}) for one in project.deliveries]
+    return [*_things(project, [ground.id for ground in project.grounds]), *stitches, *deliveries]
 
 
 def named(project: Project, sentence: str, ground_id: str = "") -> list[list[Named]]:
@@ -61,7 +81,7 @@ def _things(project: Project, ground_ids: list[str]) -> Iterator[Named]:
     for ground in project.grounds:
         yield Named("ground", ground.name, "ground", {"ground_id": ground.id})
         for layer in ground.layers if ground.id in ground_ids else ():
-            yield Named("layer", layer.name, "ground", {"ground_id": ground.id, "layer_id": layer.id})
+            yield Named("layer", layer.name, "ground", {"ground_id": ground.id, "layer_id": layer.id}, ground.name)
     for sheet in project.sheets:
         yield Named("sheet", sheet.id, "sheet", {"sheet_id": sheet.id})
     for join_set in project.join_sets:

@@ -77,9 +77,7 @@ def dead_stitches(ready: ReadySet, pulse: Callable[[], None] = lambda: None) -> 
     return found
 
 
-def _dead_in(
-    ready: ReadySet, course: ReadyCourse, looks: Looks, pulse: Callable[[], None]
-) -> Iterator[DeadStitch]:
+def _dead_in(ready: ReadySet, course: ReadyCourse, looks: Looks, pulse: Callable[[], None]) -> Iterator[DeadStitch]:
     earlier: list[tuple[int, Box]] = []
     for place, stitch in enumerate(course.stitches):
         pulse()
