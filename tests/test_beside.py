@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from knitground.core.deliver import EXPORTERS
@@ -17,7 +17,7 @@ from knitground.core.edits.painting import Hand, stroke, stroke_shapes, values_o
 from knitground.core.errors import BadRequest
 from knitground.core.ground.beside import at_borders
 from knitground.core.ground.ground import Neighbour, by_id
-from knitground.core.project.derived import Derived
+from knitground.core.project.derived import MANY_CELLS, Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
 from making import cell_set, make_document
@@ -73,10 +73,11 @@ strokes = st.lists(
 )
 
 
-@pytest.mark.parametrize("ends", [False, True])
+@pytest.mark.parametrize(("ends", "many"), [(False, MANY_CELLS), (True, MANY_CELLS), (False, 0), (True, 10)])
 @given(drawn=strokes)
-@settings(deadline=None, max_examples=25)
-def test_two_maps_are_knit_as_one_whatever_is_painted_on_either(drawn, ends):
+@settings(deadline=None, max_examples=20, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_two_maps_are_knit_as_one_whatever_is_painted_on_either(monkeypatch, drawn, ends, many):
+    monkeypatch.setattr("knitground.core.project.derived.MANY_CELLS", many)
     document = maps()
     first, other, whole = names(document)
     if ends:

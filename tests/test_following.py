@@ -17,7 +17,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.joins.sets import Terrain
 from knitground.core.layers.onto import OntoLayer
 from knitground.core.layers.stitched import StitchedLayer
-from knitground.core.project.derived import Derived
+from knitground.core.project.derived import MANY_CELLS, Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import document_bytes, read_document
 from knitground.core.project.ledger import all_findings
@@ -51,7 +51,9 @@ def codes(derived: Derived, layer: str) -> np.ndarray:
     return derived.knitted("ground").codes(layer, CellRect(0, 0, 15, 20))
 
 
-def test_a_chain_of_layers_follows_the_first_one_at_once(document):
+@pytest.mark.parametrize("many", [MANY_CELLS, 0])
+def test_a_chain_of_layers_follows_the_first_one_at_once(monkeypatch, document, many):
+    monkeypatch.setattr("knitground.core.project.derived.MANY_CELLS", many)
     with_sets(document, looking("first", "Things", 1), looking("second", "First", 2), looking("third", "Second", 3))
     derived = Derived(document)
     assert not codes(derived, "third").any()

@@ -186,7 +186,7 @@ class Window(QMainWindow):
         self._project = button("", self._project_menu, "Open, save, recent projects (Alt+P)", name="flat")
         self._project.setAccessibleName("Project")
         self._project.setStyleSheet("font-weight: 600; text-align: left;")
-        self._find = button("Find   Ctrl+K", self.find, "Every action, and all that has a name (Ctrl+K)")
+        self._find = button("Find   Ctrl+K", self.find_anything, "Every action, and all that has a name (Ctrl+K)")
         parts = in_row(self._project, None, StageStrip(self.session), None, self._find)
         if (layout := parts.layout()) is not None:
             layout.setContentsMargins(8, 2, 8, 2)
@@ -243,7 +243,7 @@ class Window(QMainWindow):
             Command("Only the left half, or both", lambda: self._take_whole(0), ("F7",)),
             Command("Only the ground, or both", lambda: self._take_whole(1), ("F8",)),
             Command("The project's menu", self._project_menu, ("Alt+P",)),
-            Command("Find a command or a name", self.find, ("Ctrl+K",)),
+            Command("Find a command or a name", self.find_anything, ("Ctrl+K",)),
         ]
 
     def _trial_key(self, name: str, key: str) -> QAction:
@@ -279,7 +279,7 @@ class Window(QMainWindow):
         label = self.session.document.redo()
         self.session.say(f"Did again: {label}" if label else "There is nothing to do again.")
 
-    def find(self) -> None:
+    def find_anything(self) -> None:
         """Opens the finder below its button."""
         self.commands.refresh()
         session = self.session

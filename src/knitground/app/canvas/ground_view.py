@@ -35,6 +35,7 @@ from knitground.core.grid.projection import PixelRect, Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
 from knitground.core.ground.stepping import place_beside
+from knitground.core.project.derived import MANY_CELLS
 from knitground.core.project.document import Change, Document
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
@@ -377,7 +378,7 @@ class GroundView(PixelView):
         detail = detail_for(self.zoom, ground.projection)
         far = self._session.derived.atlas(ground).overhang
         reached = self._session.derived.reached
-        if len(reached) > _MANY:
+        if len(reached) > _MANY or sum(one.cells.height * one.cells.width for one in reached) > MANY_CELLS:
             # What changes far and wide is drawn anew as it comes into view.
             self._chunks.renew()
             self.update()

@@ -102,14 +102,17 @@ class Knitted:
         for layer_id in self._with_followers(changed):
             self._kept.pop(layer_id, None)
 
-    def touched_beyond(self, layer_id: str, rect: CellRect, beyond: Beyond) -> tuple[Reached, ...]:
-        """Re-knits the cells near what changed beyond a border, a rectangle of a plane; returns those that differ."""
+    def touched_beyond(self, layer_id: str, rect: CellRect, beyond: Beyond, *, now: bool = True) -> tuple[Reached, ...]:
+        """Re-knits the cells near what changed beyond a border, a rectangle of a plane; returns those that differ.
+
+        Unless `now`, they are only noted, as by `touched`.
+        """
         self.beyond = beyond
         board, layer = self.ground.board, self.ground.layer(layer_id)
         near = board.clip(layer.reach(board, self.tables.get(layer_id), rect))
         if near.is_empty:
             return ()
-        return self._followed(layer_id, self._renewed(layer, (near,)), ())
+        return self._followed(layer_id, self._renewed(layer, (near,), now), (), now)
 
     def laid(self, layer_id: str, rect: CellRect) -> Laid:
         """Cell codes of a rectangle of a layer, and the cells that are not as they should be; not to be written to."""
@@ -135,7 +138,9 @@ class Knitted:
         """
         return self.laid(layer_id, rect).codes
 
-    def touched(self, layer_id: str, plane: str, rect: CellRect, planes: Planes) -> tuple[Reached, ...]:
+    def touched(
+        self, layer_id: str, plane: str, rect: CellRect, planes: Planes, *, now: bool = True
+    ) -> tuple[Reached, ...]:
         """Takes over a layer's planes after an edit, and re-knits what it reaches, on layers that follow it too.
 
         Parameters
@@ -143,6 +148,8 @@ class Knitted:
         plane : str
         rect : CellRect
             Of the plane: what changed there.
+        now : bool
+            Whether to knit at once; else what is reached is noted, and knit where and when somebody looks.
 
         Returns
         -------
@@ -153,16 +160,18 @@ class Knitted:
         before, table = self.planes.get(layer_id), self.tables.get(layer_id)
         coded = layer.specs[plane].codes
         reach = (rect,) if coded else ground.board.parts(layer.reach(ground.board, table, rect))
-        if layer_id in self._kept and layer.spread(table):
+        if now and layer_id in self._kept and layer.spread(table):
             # Where a change may go on from cell to cell, what was there before tells where it ends.
             for part in reach:
                 self._freshen(layer, self._kept[layer_id], self._wider(part, layer.spread(table)))
         self.planes = {**self.planes, layer_id: planes}
-        changed = reach if before is None else self._renewed(layer, reach)
+        changed = reach if before is None else self._renewed(layer, reach, now)
         painted = () if coded else ground.board.parts(ground.board.reach(rect, 1))
-        return self._followed(layer_id, changed, painted)
+        return self._followed(layer_id, changed, painted, now)
 
-    def _followed(self, layer_id: str, tiles: Sequence[CellRect], painted: Sequence[CellRect]) -> tuple[Reached, ...]:
+    def _followed(
+        self, layer_id: str, tiles: Sequence[CellRect], painted: Sequence[CellRect], now: bool
+    ) -> tuple[Reached, ...]:
         """Re-knits the layers that follow one whose tiles, or what is painted on it, changed; all that changed."""
         changed: dict[str, list[CellRect]] = {layer_id: list(tiles)}
         board = self.ground.board
@@ -173,20 +182,23 @@ class Knitted:
                 rects = changed.get(one, []) if by_tiles else painted if one == layer_id else ()
                 near += [part for rect in rects for part in board.parts(layer.reach(board, table, rect))]
             if near and name in self.planes:
-                changed.setdefault(name, []).extend(self._renewed(layer, near))
+                changed.setdefault(name, []).extend(self._renewed(layer, near, now))
         return tuple((name, rect) for name, rects in changed.items() for rect in rects)
 
-    def _renewed(self, layer: Layer, reach: Iterable[CellRect]) -> tuple[CellRect, ...]:
-        """Knits rectangles of a layer anew, as far as they are kept; the cells that may look different."""
+    def _renewed(self, layer: Layer, reach: Iterable[CellRect], now: bool) -> tuple[CellRect, ...]:
+        """Knits rectangles of a layer anew, as far as kept, or notes them; the cells that may look different."""
         if layer.id not in self._kept:
             return tuple(reach)
         kept, changed = self._kept[layer.id], []
         spread = layer.spread(self.tables.get(layer.id))
         for part in reach:
-            if spread:
+            if spread and not now:
+                kept.stale[:] = True
+                changed.append(self.ground.board.whole)
+            elif spread:
                 changed += self._settled(layer, kept, part, spread)
             # What is to be knit anew anyway need not be knit now.
-            elif kept.stale[_blocks(part)].any():
+            elif not now or kept.stale[_blocks(part)].any():
                 kept.stale[_blocks(part)] = True
                 changed.append(part)
             else:

@@ -40,6 +40,9 @@ from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 T = TypeVar("T")
 
+MANY_CELLS = 2**18
+"""A change of more cells than that is knit where and when somebody looks, not at once."""
+
 
 class Reached(NamedTuple):
     """Cells of a layer that may look different, or be right or wrong otherwise, than before."""
@@ -293,12 +296,14 @@ class Derived:
                 knitted.redefine(ground, planes[ground_id], self._tables(ground), project.seed)
                 knitted.look_beyond(self._beyond(ground))
             return
+        # What is larger than one sees is knit where it is looked at; all of it at once would be waited for.
+        now = sum(rect.height * rect.width for *_, rect in change.touched) <= MANY_CELLS
         for ground_id, layer_id, plane, rect in change.touched:
             knitted_now = self._knitted.get(ground_id)
             if knitted_now is not None and layer_id in knitted_now.planes:
-                cells = knitted_now.touched(layer_id, plane, rect, planes[ground_id][layer_id])
+                cells = knitted_now.touched(layer_id, plane, rect, planes[ground_id][layer_id], now=now)
                 self.reached += [Reached(ground_id, *one) for one in cells]
-            self._reach_beyond(ground_id, layer_id, rect)
+            self._reach_beyond(ground_id, layer_id, rect, now)
         for ground_id, (ground, lights) in self._lights.items():
             if lights is not None:
                 self._relight(ground_id, ground, lights)
@@ -311,7 +316,7 @@ class Derived:
                 area = ground.projection.bounds(reached.cells).grown(*far)
                 self.relit += [(ground_id, room) for room in lights.touched(area)]
 
-    def _reach_beyond(self, ground_id: str, layer_id: str, rect: CellRect) -> None:
+    def _reach_beyond(self, ground_id: str, layer_id: str, rect: CellRect, now: bool) -> None:
         """Knits the maps beside one anew near what changed on it, a rectangle of a plane."""
         project = self.document.project
         ground = by_id(project.grounds, ground_id)
@@ -319,7 +324,7 @@ class Derived:
             knitted, two = self._knitted.get(other.id), counterpart(ground.layer(layer_id), other)
             if knitted is not None and two is not None:
                 there = rect._replace(top=rect.top - down, left=rect.left - across)
-                cells = knitted.touched_beyond(two.id, there, self._beyond(other))
+                cells = knitted.touched_beyond(two.id, there, self._beyond(other), now=now)
                 self.reached += [Reached(other.id, *one) for one in cells]
 
     def _beyond(self, ground: Ground) -> Beyond:
