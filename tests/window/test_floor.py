@@ -14,7 +14,7 @@ from knitground.app.main import open_window
 from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import add_layer
 from knitground.core.project.document import Document
-from making import make_document, plane_of, png, sheet_of_tiles, tile
+from making import make_document, plane_of, png, poke, sheet_of_tiles, tile
 from window.conftest import Hand
 from window.finding import named, painted
 from window.test_ground import choose
@@ -218,3 +218,34 @@ def test_another_project_is_opened_while_a_ground_is_filled(window, hand):
     assert not plane_of(window.session.document, "things", "cells").any()
     assert not first.changed or not plane_of(first, "things", "cells").any()
     assert isinstance(window.session.document, Document)
+
+
+@pytest.mark.parametrize("grid", ["square", "diamond", "staggered"])
+def test_what_a_fill_would_reach_is_tinted_where_it_lies_also_from_afar(window, hand, qtbot, grid):
+    document = make_document(400, 400, grid=grid)
+    island = np.zeros((400, 400), dtype=np.int32)
+    island[100:300, 50:250] = document.palette.code(tile(1, 3))
+    island[150:200, 100:150] = 0
+    poke(document, "things", "cells", np.s_[:], island)
+    window.session.open(document)
+    window.session.set_stage("ground")
+    choose(window, "things", tile=tile(5, 3))
+    view = window.ground.view
+    window.commands.action("See the whole ground").trigger()
+    QApplication.processEvents()
+    hand.move(view, QPoint(1, 1))
+    qtbot.waitUntil(lambda: (painted(view) == painted(view)).all(), timeout=5000)  # it is drawn bit by bit
+    before = painted(view)
+    window.ground.choose_tool("fill")
+    hand.move(view, spot(window, 280, 200))
+    tinted = (painted(view) != before).any(axis=2)
+    for row, column, inside in (
+        (120, 60, True),
+        (120, 240, True),
+        (290, 60, True),
+        (175, 125, False),
+        (60, 200, False),
+    ):
+        at = spot(window, row, column).toPoint()
+        near = tinted[at.y() - 3 : at.y() + 4, at.x() - 3 : at.x() + 4]
+        assert near.all() if inside else not near.any(), (row, column)

@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from knitground.app.canvas.chunks import detail_for
 from knitground.app.known import known
@@ -220,11 +220,51 @@ def _part(codes: NDArray[np.int32], there: CellRect, wanted: CellRect) -> NDArra
 
 def draw_cover(painter: QPainter, view: "GroundView", on: On, shape: Shape, colour: QColor) -> None:
     """Tints what a shape covers: cells, or the cells' worth of room round points."""
-    path = outline_path(view, on, shape)
-    painter.setPen(Qt.PenStyle.NoPen)
     tint = QColor(colour)
     tint.setAlpha(120)
-    painter.fillPath(path, tint)
+    mask, window, step = _seen_of(view, shape)
+    if step > 1 and _is_straight(view):
+        _tint_coarsely(painter, view, mask[::step, ::step], window, step, tint)
+        return
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.fillPath(outline_path(view, on, shape), tint)
+
+
+def _seen_of(view: "GroundView", shape: Shape) -> tuple[NDArray[np.bool_], CellRect, int]:
+    """The part of a shape in view, where it lies, and how many cells at once are told apart there."""
+    seen = shape.window.inside(view.cells_in_view().grown(_BEYOND_VIEW))
+    mask = shape.mask[seen.top - shape.window.top :, seen.left - shape.window.left :][: seen.height, : seen.width]
+    return mask, seen, max(1, round((mask.size / _MOST_OUTLINED) ** 0.5))
+
+
+def _is_straight(view: "GroundView") -> bool:
+    """Whether rows and columns of the ground are straight lines on the widget."""
+    ground = known(view.knitted).ground
+    return ground.projection.straight and ground.board.stagger == (1, 1)
+
+
+def _tint_coarsely(
+    painter: QPainter, view: "GroundView", some: NDArray[np.bool_], window: CellRect, step: int, tint: QColor
+) -> None:
+    """Tints cells that are too small to be told apart, as a picture in which a pixel stands for some rows and columns.
+
+    Ragged regions have so many borders that going along them would be felt.
+    """
+    pixels = np.zeros((*some.shape, 4), dtype=np.uint8)
+    pixels[some] = tint.getRgb()
+    origin, across, down = view.point(0, 0), view.point(0, 1), view.point(1, 0)
+    painter.save()
+    painter.setTransform(
+        QTransform(
+            across.x() - origin.x(), across.y() - origin.y(), down.x() - origin.x(), down.y() - origin.y(),
+            origin.x(), origin.y(),
+        ),
+        combine=True,
+    )  # fmt: skip
+    painter.setClipRect(QRectF(window.left, window.top, window.width, window.height))
+    room = QRectF(window.left, window.top, some.shape[1] * step, some.shape[0] * step)
+    painter.drawImage(room, image_of(pixels))
+    painter.restore()
 
 
 def outline_path(view: "GroundView", on: On, shape: Shape) -> QPainterPath:
@@ -234,9 +274,7 @@ def outline_path(view: "GroundView", on: On, shape: Shape) -> QPainterPath:
     knitted = view.knitted
     if knitted is None or shape.window.is_empty:
         return path
-    board, seen = knitted.ground.board, shape.window.inside(view.cells_in_view().grown(_BEYOND_VIEW))
-    mask = shape.mask[seen.top - shape.window.top :, seen.left - shape.window.left :][: seen.height, : seen.width]
-    step = max(1, round((mask.size / _MOST_OUTLINED) ** 0.5))
+    board, (mask, seen, step) = knitted.ground.board, _seen_of(view, shape)
     if step > 1:
         _add_coarsely(path, view, mask, seen, step)
         return path
@@ -263,8 +301,7 @@ def _add_coarsely(path: QPainterPath, view: "GroundView", mask: NDArray[np.bool_
         Where the mask lies.
     step : int
     """
-    ground = known(view.knitted).ground
-    straight = ground.projection.straight and ground.board.stagger == (1, 1)
+    straight = _is_straight(view)
     some = np.pad(mask[::step, ::step], ((0, 0), (1, 1))).astype(np.int8)
     edges = np.diff(some, axis=1)
     (rows, starts), (_, ends) = np.nonzero(edges == 1), np.nonzero(edges == -1)
