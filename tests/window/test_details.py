@@ -1,8 +1,9 @@
 """Smaller things that a user would notice."""
 
 import ast
+import gc
 from pathlib import Path
-from threading import Event
+from threading import Event, Thread, get_ident
 
 import numpy as np
 import pytest
@@ -15,6 +16,7 @@ from knitground.app import window as window_module
 from knitground.app.canvas.chunks import CHUNK_PIXELS, Chunks, detail_for
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pixel_view import ZOOMS
+from knitground.app.garbage import Sweeper
 from knitground.app.jobs import Job, hold_jobs
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.grounds import remove_ground
@@ -204,6 +206,23 @@ def test_work_beside_the_window_waits_while_something_is_drawn_and_never_for_goo
     job = demo.session.run(Job("Waiting once more", work), done.append)
     job.wait()  # as at the end of the program, when nothing is drawn any more
     qtbot.waitUntil(lambda: len(done) == 2, timeout=5000)
+
+
+def test_garbage_is_never_looked_for_beside_the_interface(qapp, window):
+    looked, kept = [], []
+    sweeper = Sweeper(qapp)
+    gc.callbacks.append(lambda phase, info: looked.append(get_ident()))
+    try:
+        busy = Thread(target=lambda: kept.extend([] for _ in range(200_000)))
+        busy.start()
+        busy.join()
+        assert not looked
+        sweeper.sweep()
+        assert set(looked) == {get_ident()}
+    finally:
+        gc.callbacks.pop()
+        sweeper.setParent(None)
+        gc.enable()
 
 
 def test_a_job_that_fails_by_a_fault_says_so_without_a_traceback(demo, qtbot):

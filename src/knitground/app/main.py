@@ -14,6 +14,7 @@ from PySide6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMe
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from knitground.app.garbage import Sweeper
 from knitground.app.jobs import Job
 from knitground.app.keys.focus_ring import FocusRings
 from knitground.app.session import STAGES
@@ -55,7 +56,8 @@ def open_window(app: QApplication, path: Path | None) -> Window:
         window.keeper.open_path(path)
     # What start has made stays as long as the window; looking through it for garbage would take 50 ms of a frame.
     gc.freeze()
-    gc.enable()
+    if app.findChild(Sweeper) is None:
+        Sweeper(app)
     ahead = Job("Bringing libraries in", lambda report: bring_in(_PANELS))
     QTimer.singleShot(_AHEAD_MS, window, lambda: ahead.start())
     return window

@@ -8,7 +8,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.theme.colours import theme
 from knitground.app.tools import adding
-from knitground.app.tools.preview import draw_line_twice
+from knitground.app.tools.preview import draw_outline
 from knitground.core.tiles.tile import TileRef
 
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
@@ -122,7 +122,7 @@ class PickMode(SheetMode):
         for rect in view.rects_of(refs).values():
             path.addRect(rect.adjusted(-1, -1, 1, 1))
         outline = path.simplified()
-        draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPath(outline))
+        draw_outline(painter, theme().colour("thread"), outline)
 
 
 def beside_in(view: SheetView, ref: TileRef, step: tuple[int, int]) -> TileRef | None:

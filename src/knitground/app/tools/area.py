@@ -6,7 +6,7 @@ from PySide6.QtGui import QPainter, QPainterPath
 
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool, held_down
-from knitground.app.tools.preview import Preview, draw_cover, draw_line_twice, hand_colour, outline_path
+from knitground.app.tools.preview import Preview, draw_cover, draw_line_twice, draw_outline, hand_colour, outline_path
 from knitground.core.edits.forms import FORMS
 from knitground.core.edits.painting import Spot, area, area_shapes, held, on_points, paintable, spot_on
 
@@ -79,7 +79,7 @@ class Area(Tool):
         if layer.lays_runs(hand.runs):
             for on, shape in area_shapes(ground.board, layer, hand, start, end)[0].shapes.items():
                 path = outline_path(view, on, shape)  # type: ignore[arg-type]
-                draw_line_twice(painter, theme().colour("thread"), lambda path=path: painter.drawPath(path))  # type: ignore[misc]
+                draw_outline(painter, theme().colour("thread"), path)
             return
         shown = area_shapes(ground.board, layer, hand, start, end)[0].shapes
         if not ground.projection.straight:
@@ -87,7 +87,7 @@ class Area(Tool):
             for name, shape in shown.items():
                 whole.addPath(outline_path(view, layer.specs[name].on, shape))
             border = whole.simplified()
-            draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPath(border))
+            draw_outline(painter, theme().colour("thread"), border)
         elif FORMS[hand.form].solid or layer.holds_tiles or layer.knits:
             back = 0.5 if on_points(layer, hand) else 0.0
             (top, bottom), (left, right) = (sorted(spot[axis] for spot in spots) for axis in (0, 1))

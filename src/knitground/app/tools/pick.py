@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter
 from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
-from knitground.app.tools.preview import draw_line_twice, outline_path
+from knitground.app.tools.preview import draw_outline, outline_path
 from knitground.core.edits.blocks import lift
 from knitground.core.edits.painting import Spot, cell_of
 from knitground.core.edits.picking import pick_seen
@@ -58,7 +58,7 @@ class Pick(Tool):
     def paint(self, painter: QPainter, view: "GroundView") -> None:
         if self._start is not None and self.session.ground is not None:
             path = outline_path(view, "cells", self._dragged(self._start, self._end)).simplified()
-            draw_line_twice(painter, theme().colour("focus"), lambda: painter.drawPath(path))
+            draw_outline(painter, theme().colour("focus"), path)
 
     def _dragged(self, start: Spot, end: Spot) -> Shape:
         return boxed(known(self.session.ground).board, start, end)

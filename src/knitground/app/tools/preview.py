@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     from knitground.app.session import Session
 
 _MOST_CELLS = 40_000
-_MOST_OUTLINED, _BEYOND_VIEW = 20_000, 2
+_MOST_OUTLINED, _BEYOND_VIEW, _MOST_PIECES = 20_000, 2, 600
 _PALE = 0.75
 DARK = QColor(20, 16, 14)
 
@@ -320,6 +320,20 @@ def draw_line_twice(painter: QPainter, colour: QColor, draw: Callable[[], object
     for line, width in ((DARK, 4), (colour, 2)):
         painter.setPen(QPen(line, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
         draw()
+
+
+def draw_outline(painter: QPainter, colour: QColor, outline: QPainterPath) -> None:
+    """Draws an outline so that it stands out on any art, also one of thousands of pieces."""
+    if outline.elementCount() <= _MOST_PIECES:
+        draw_line_twice(painter, colour, lambda: painter.drawPath(outline))
+        return
+    # Lines of one pixel are drawn a hundred times as fast as wider ones.
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(DARK, 1))
+    for across, down in ((-1, 0), (1, 0), (0, -1), (0, 1)):
+        painter.drawPath(outline.translated(across, down))
+    painter.setPen(QPen(colour, 1))
+    painter.drawPath(outline)
 
 
 def hand_colour(session: "Session", layer: Layer) -> QColor:

@@ -8,7 +8,7 @@ from PySide6.QtGui import QPainter, QPainterPath
 from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool, adding
-from knitground.app.tools.preview import AfterView, draw_line_twice, outline_path
+from knitground.app.tools.preview import AfterView, draw_outline, outline_path
 from knitground.core.edits.blocks import Move, put
 from knitground.core.edits.painting import Spot, cell_of
 from knitground.core.edits.placing import carry
@@ -97,7 +97,7 @@ class Select(Tool):
         if self._way and not self._moves:
             shape = self._dragged(self._way[-1])
             path = outline_path(view, "cells", shape).simplified()
-            draw_line_twice(painter, theme().colour("focus"), lambda: painter.drawPath(path))
+            draw_outline(painter, theme().colour("focus"), path)
         painter.restore()
 
     def _draw_outline(self, painter: QPainter, view: "GroundView", selected: Selected) -> None:
@@ -105,7 +105,7 @@ class Select(Tool):
         if self._outline is None or self._outline[0] != key:
             self._outline = key, outline_path(view, "cells", selected.shape).simplified()
         path = self._outline[1]
-        draw_line_twice(painter, theme().colour("thread"), lambda: painter.drawPath(path))
+        draw_outline(painter, theme().colour("thread"), path)
 
     def _inside(self, at: Spot) -> bool:
         ground, selected = self.session.ground, self.session.selected

@@ -84,9 +84,12 @@ def lift(
     _check_any(shape)
     board = ground.board
     ys, xs, inside = board.flat_window(shape.window)
-    rows, columns = board.stored("cells", *np.broadcast_arrays(ys[:, None], xs))
-    mine = np.zeros(inside.shape, dtype=bool)
-    mine[inside] = shape.mask[rows[inside] - shape.window.top, columns[inside] - shape.window.left]
+    if inside.all() and board.stagger == (1, 1) and inside.shape == shape.mask.shape:
+        mine = shape.mask  # rows and columns are what they are stored as; looking each cell up would be felt
+    else:
+        rows, columns = board.stored("cells", *np.broadcast_arrays(ys[:, None], xs))
+        mine = np.zeros(inside.shape, dtype=bool)
+        mine[inside] = shape.mask[rows[inside] - shape.window.top, columns[inside] - shape.window.left]
     # A rectangle of rows and columns may reach farther in flat places than what is lifted.
     window, mine = cropped(Shape(CellRect(0, 0, len(ys), len(xs)), mine))
     ys, xs = ys[window.rows], xs[window.columns]
