@@ -2,15 +2,19 @@
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton
+from PySide6.QtWidgets import QApplication, QLineEdit, QListWidget, QPushButton
 
+from knitground.app.finder import Finder
 from knitground.core.edits.notes import set_collision
 from knitground.core.edits.removing import remove_join_set
 from knitground.core.grow.recipe import Recipe
+from knitground.core.layers.props import as_props
 from knitground.core.project.named import named as named_in
 from knitground.core.tiles.notes import Point
 from making import make_document, tile
 from window.finding import layer_button, named
+
+CONTROL = Qt.KeyboardModifier.ControlModifier
 
 
 def leads(window):
@@ -103,3 +107,46 @@ def test_who_has_chosen_a_layer_or_a_sheet_keeps_the_keys_of_the_ground(demo):
         QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_X)
         assert demo.ground.view.tool.name == "erase"
         QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_D)
+
+
+def test_the_finder_knows_every_command_and_does_it(demo, qtbot):
+    QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
+    finder = demo.findChild(Finder)
+    assert finder.findChild(QListWidget).count() == len(demo.commands.actions)
+    QTest.keyClicks(finder.findChild(QLineEdit), "stage grow")
+    assert finder.findChild(QListWidget).count() == 1
+    QTest.keyClick(finder, Qt.Key.Key_Return)
+    assert demo.session.choices.stage == "grow"
+
+
+def test_the_finder_leads_to_whatever_has_a_name(demo):
+    project, chosen = demo.session.document.project, demo.session.choices
+    owner = next(one for one in project.stitch_sets if any(stitch.name for stitch in one.stitches))
+    stitch = [one for one in owner.stitches if one.name][-1]
+    ground = project.grounds[-1]
+    layer = ground.layers[0]
+    props = [as_props(one) for one in project.grounds[0].layers]
+    hive = next(one for layer in props if layer for one in layer.things if one.name == "Hive 17")
+    for what, at_hand, stage in (
+        ("hive 17", {"things": frozenset({hive.id})}, "ground"),
+        (f"stitch {stitch.name} {owner.name}", {"stitch_set_id": owner.id, "stitch_id": stitch.id}, "stitches"),
+        (f"layer {layer.name} {ground.name}", {"ground_id": ground.id, "layer_id": layer.id}, "ground"),
+        (f"sheet {project.sheets[-1].id}", {"sheet_id": project.sheets[-1].id}, "sheet"),
+        (f"delivery {project.deliveries[-1].name}", {}, "deliver"),
+    ):
+        QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
+        finder = next(one for one in demo.findChildren(Finder) if one.isVisible())
+        QTest.keyClicks(finder.findChild(QLineEdit), what)
+        QTest.keyClick(finder, Qt.Key.Key_Return)
+        assert chosen.stage == stage
+        assert {name: getattr(chosen, name) for name in at_hand} == at_hand
+        if what == "hive 17":
+            view = demo.ground.view
+            spot = view.to_widget(hive.x, hive.y)
+            assert view.rect().adjusted(60, 60, -60, -60).contains(spot.toPoint())
+    QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
+    finder = next(one for one in demo.findChildren(Finder) if one.isVisible())
+    QTest.keyClicks(finder.findChild(QLineEdit), "xyzzy")
+    assert finder.findChild(QListWidget).item(0).text().startswith("Nothing is called so")
+    QTest.keyClick(finder, Qt.Key.Key_Return)
+    assert finder.isVisible()

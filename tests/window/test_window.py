@@ -7,9 +7,8 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QListWidget, QMessageBox, QPushButton, QSpinBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QListWidget, QMessageBox, QPushButton, QSpinBox
 
-from knitground.app.finder import Finder
 from knitground.app.session import STAGES
 from knitground.app.strip import StageStrip
 from knitground.app.theme import colours
@@ -75,42 +74,6 @@ def test_either_half_takes_the_window_and_gives_it_back(demo):
         QTest.keyClick(demo, key)
         assert both.widget(0).isVisible()
         assert both.widget(1).isVisible()
-
-
-def test_the_finder_knows_every_command_and_does_it(demo, qtbot):
-    QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
-    finder = demo.findChild(Finder)
-    assert finder.findChild(QListWidget).count() == len(demo.commands.actions)
-    QTest.keyClicks(finder.findChild(QLineEdit), "stage grow")
-    assert finder.findChild(QListWidget).count() == 1
-    QTest.keyClick(finder, Qt.Key.Key_Return)
-    assert demo.session.choices.stage == "grow"
-
-
-def test_the_finder_leads_to_whatever_has_a_name(demo):
-    project, chosen = demo.session.document.project, demo.session.choices
-    owner = next(one for one in project.stitch_sets if any(stitch.name for stitch in one.stitches))
-    stitch = [one for one in owner.stitches if one.name][-1]
-    ground = project.grounds[-1]
-    layer = ground.layers[0]
-    for what, at_hand, stage in (
-        (f"stitch {stitch.name} {owner.name}", {"stitch_set_id": owner.id, "stitch_id": stitch.id}, "stitches"),
-        (f"layer {layer.name} {ground.name}", {"ground_id": ground.id, "layer_id": layer.id}, "ground"),
-        (f"sheet {project.sheets[-1].id}", {"sheet_id": project.sheets[-1].id}, "sheet"),
-        (f"delivery {project.deliveries[-1].name}", {}, "deliver"),
-    ):
-        QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
-        finder = next(one for one in demo.findChildren(Finder) if one.isVisible())
-        QTest.keyClicks(finder.findChild(QLineEdit), what)
-        QTest.keyClick(finder, Qt.Key.Key_Return)
-        assert chosen.stage == stage
-        assert {name: getattr(chosen, name) for name in at_hand} == at_hand
-    QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
-    finder = next(one for one in demo.findChildren(Finder) if one.isVisible())
-    QTest.keyClicks(finder.findChild(QLineEdit), "xyzzy")
-    assert finder.findChild(QListWidget).item(0).text().startswith("Nothing is called so")
-    QTest.keyClick(finder, Qt.Key.Key_Return)
-    assert finder.isVisible()
 
 
 def test_every_command_has_a_name_of_its_own_and_no_two_share_a_key(demo):

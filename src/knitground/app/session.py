@@ -35,8 +35,7 @@ from knitground.core.stitches.rules import Stitch, StitchSet
 from knitground.core.tiles.tile import TileRef
 
 STAGES = ("sheet", "joins", "stitches", "ground", "grow", "deliver")
-_SETTLE_MS = 250
-_SOON_MS = 30
+_SETTLE_MS, _SOON_MS = 250, 30
 _SETS_OF_STAGE = {"joins": ("join_sets", "join_set_id"), "stitches": ("stitch_sets", "stitch_set_id")}
 
 T = TypeVar("T")
@@ -102,12 +101,8 @@ class Session(QObject):
         """Sets some of the choices (see `Choices`), and tells who looks at those that changed."""
         changed = self.choices.update(choices) | self._repair_choices()
         if choices.get("tile") is not None:
-            more: dict[str, Any] = {"cut_id": choices["tile"].cut}
-            if "orientation" not in choices:
-                more["orientation"] = 0
-            if "repeats" not in choices:
-                more["repeats"] = False
-            changed |= self.choices.update(more)
+            more = {"cut_id": choices["tile"].cut, "orientation": 0, "repeats": False}
+            changed |= self.choices.update({name: value for name, value in more.items() if name not in choices})
         if choices.get("tile") is not None or choices.get("lifted") is not None:
             self.choices.update({"holds_block": choices.get("lifted") is not None})
         if "join_set_id" in choices:
@@ -132,8 +127,8 @@ class Session(QObject):
         """Turns to a sheet that holds tiles of the join set at hand, if the sheet that is shown holds none."""
         join_set = self.join_set
         sheets = [ref.sheet for ref in join_set.labels] if join_set and self.choices.stage == "joins" else []
-        known = any(sheet.id == sheets[0] for sheet in self.document.project.sheets) if sheets else False
-        if known and self.choices.sheet_id not in sheets:
+        known = {sheet.id for sheet in self.document.project.sheets}
+        if sheets and sheets[0] in known and self.choices.sheet_id not in sheets:
             return self.choices.update({"sheet_id": sheets[0]})
         return frozenset()
 

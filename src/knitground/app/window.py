@@ -38,7 +38,7 @@ from knitground.app.walk.wayfinder import Wayfinder
 from knitground.app.widgets import button, column, in_row, in_widget
 from knitground.core.check.check import Finding
 from knitground.core.project.file import FILE_NAME
-from knitground.core.project.named import everything
+from knitground.core.project.named import Named, everything
 
 if TYPE_CHECKING:
     # They come in when they are first shown: the window opens a tenth sooner without them.
@@ -282,10 +282,7 @@ class Window(QMainWindow):
     def find_anything(self) -> None:
         """Opens the finder below its button."""
         self.commands.refresh()
-        session = self.session
-        finder = Finder(
-            self, self.commands.actions, everything(session.document.project), lambda to: go_to(session, to)
-        )
+        finder = Finder(self, self.commands.actions, everything(self.session.document.project), self._go_to_named)
         finder.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         corner = self._find.mapToGlobal(self._find.rect().bottomRight())
         finder.move(corner.x() - finder.width(), corner.y() + 4)
@@ -325,6 +322,12 @@ class Window(QMainWindow):
         self.panels[finding.stage].show_finding(finding)
         if finding.row is not None and finding.column is not None:
             self.ground.show_cell(finding.row, finding.column)
+
+    def _go_to_named(self, to: Named) -> None:
+        go_to(self.session, to)
+        if to.at is not None:
+            self.ground.show_proof(False)
+            self.ground.view.centre_on(*to.at)
 
     def _refresh(self, *_: object) -> None:
         document = self.session.document

@@ -224,7 +224,7 @@ class Document:
         )
         if state.project == self.project and pictures is None and planes is None:
             return
-        self._do(label, state)
+        self.take(label, state, delta_between(self.state, state))
 
     def paint(
         self, label: str, ground: str, layer: str, plane: str, shape: Shape, values: NDArray[np.generic] | int
@@ -263,7 +263,7 @@ class Document:
             state = self.state.with_planes(ground, changed)
             for other, planes in shared(self.project.grounds, ground, state.planes).items():
                 state = state.with_planes(other, planes)
-            self._do(label, state)
+            self.take(label, state, delta_between(self.state, state))
 
     def redrawn(self, sheet: Sheet, picture: Picture) -> None:
         """Takes over a picture that was drawn anew outside, now and in all of the history: no step of its own.
@@ -304,9 +304,6 @@ class Document:
     def _check_lock(self) -> None:
         if self.locked:
             raise BadRequest(self.locked)
-
-    def _do(self, label: str, state: State) -> None:
-        self.take(label, state, delta_between(self.state, state))
 
     def take(self, label: str, state: State, delta: Delta) -> None:
         """Takes over another state and what differs in it from this one, which may have been worked out beside."""

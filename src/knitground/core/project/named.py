@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from knitground.core.check.check import Stage
+from knitground.core.layers.props import as_props
 from knitground.core.project.model import Project
 
 _NAME = re.compile(r"“([^“”]+)”")
@@ -21,17 +22,20 @@ class Named:
     name : str
     stage : str
         Where one works on it.
-    at_hand : mapping of str to str
-        By the names of choices, the ids that bring it to hand.
+    at_hand : mapping of str to ids
+        By the names of choices, what brings it to hand.
     of : str
         The name of what it is a part of, if it is one.
+    at : (x, y), optional
+        In pixels of its ground, where it is something placed.
     """
 
     what: str
     name: str
     stage: Stage
-    at_hand: Mapping[str, str]
+    at_hand: Mapping[str, str | frozenset[str]]
     of: str = ""
+    at: tuple[float, float] | None = None
 
     @property
     def title(self) -> str:
@@ -47,8 +51,19 @@ def everything(project: Project) -> list[Named]:
         for one in owner.stitches
         if one.name
     ]
+    things = [
+        Named(
+            "thing", one.name, "ground",
+            {"ground_id": ground.id, "layer_id": layer.id, "things": frozenset({one.id})}, ground.name, (one.x, one.y),
+        )
+        for ground in project.grounds
+        for layer in ground.layers
+        if (props := as_props(layer)) is not None
+        for one in props.things
+        if one.name
+    ]  # fmt: skip
     deliveries = [Named("delivery", one.name, "deliver", {}) for one in project.deliveries]
-    return [*_things(project, [ground.id for ground in project.grounds]), *stitches, *deliveries]
+    return [*_things(project, [ground.id for ground in project.grounds]), *stitches, *things, *deliveries]
 
 
 def named(project: Project, sentence: str, ground_id: str = "") -> list[list[Named]]:

@@ -11,7 +11,7 @@ from knitground.core.layers import make_layer
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.derived import Derived
 from knitground.core.stitches.charts import Step
-from knitground.core.stitches.compiled import Classes
+from knitground.core.stitches.classes import Classes
 from knitground.core.stitches.rules import View
 
 Wanted = Mapping[Step, int]
