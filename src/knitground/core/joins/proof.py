@@ -1,8 +1,10 @@
 """Small wrapping grounds on which every combination of a set's terrains occurs.
 
 For corners: each row is a de Bruijn sequence of all pairs, shifted against the row above by another amount each
-time, so that each pair comes to lie above each pair (Cock's construction of de Bruijn tori). For edges: the
-pair north-south depends on the row alone and the pair west-east on the column alone.
+time, so that each pair comes to lie above each pair (Cock's construction of de Bruijn tori). The shifts have to add up
+to whole turns for the ground to wrap, and for an even number of terrains they fall half a turn short: there, one row
+is put together of two shifts (see `_woven`). For edges: the pair north-south depends on the row alone and the pair
+west-east on the column alone.
 
 References
 ----------
@@ -10,6 +12,7 @@ J. C. Cock, "Toroidal tilings from de Bruijn-Good cyclic sequences", Discrete Ma
 """
 
 import math
+import random
 from itertools import chain
 
 import numpy as np
@@ -31,23 +34,66 @@ def proof_corners(terrains: list[int]) -> NDArray[np.uint8]:
 
     Returns
     -------
-    corners : (k² + 1, k² + 1) uint8, one row more for even k from 4 on
-        The last row and column repeat the first, so that the ground wraps.
+    corners : (k² + 1, k² + 1) uint8
+        The last row and column repeat the first, so that the ground wraps. No smaller one holds all.
     """
     if len(terrains) == 2:
         small: NDArray[np.uint8] = np.asarray(terrains, dtype=np.uint8)[np.pad(_TORUS, ((0, 1), (0, 1)), "wrap")]
         return small
-    row = _pairs(len(terrains))
-    shifts = list(range(len(row)))
-    # The shifts must add up to whole turns for the ground to wrap; for an even number of terrains they
-    # fall half a turn short.
-    if (short := -sum(shifts) % len(row)) != 0:
-        shifts.append(short)
-    turns = np.concatenate([[0], np.cumsum(shifts)])
-    columns = np.arange(len(row) + 1)
-    lattice = row[(columns[None, :] + turns[:, None]) % len(row)]
-    corners: NDArray[np.uint8] = np.asarray(terrains, dtype=np.uint8)[lattice]
+    if len(terrains) % 2:
+        row = _pairs(len(terrains))
+        turns = np.cumsum(np.arange(len(row)))
+    else:
+        row = _balanced(_pairs(len(terrains)))
+        quarter = len(row) // 4
+        turns = np.cumsum([0, *(n for n in range(len(row)) if n not in (quarter, 3 * quarter))])
+    lattice = row[(np.arange(len(row)) + turns[:, None]) % len(row)]
+    if len(terrains) % 2 == 0:
+        lattice = np.vstack([lattice, np.roll(_woven(row), -turns[-1])])
+    corners: NDArray[np.uint8] = np.asarray(terrains, dtype=np.uint8)[np.pad(lattice, ((0, 1), (0, 1)), "wrap")]
     return corners
+
+
+def _woven(row: NDArray[np.intp]) -> NDArray[np.intp]:
+    """A row below one that takes the place of two shifts against it, by a quarter turn and by three.
+
+    By quarters of the row, it is the one shift and the other in turn. Each pair then has below it, at one of the two
+    shifts, a pair of this row, and this row's pairs have below them at the other shift those of the row half a turn on
+    from the first: all that two rows so shifted would hold, in two steps that add up to half a turn and not to a whole.
+    Where the shifts change, both have to have the same number: the row's quarters begin with the same in turn.
+    """
+    half = len(row) // 2
+    places = np.arange(len(row))
+    later = places % half >= half // 2
+    return row[(places + half // 2 + half * later) % len(row)]
+
+
+def _balanced(row: NDArray[np.intp]) -> NDArray[np.intp]:
+    """A cyclic sequence in which every pair stands once, whose first and third, second and fourth quarters begin alike.
+
+    Circuits are drawn, always the same ones, until one has places a quarter apart that do.
+    """
+    quarter = len(row) // 4
+    draw = random.Random(0)
+    while True:
+        places = np.flatnonzero(
+            (row == np.roll(row, -2 * quarter)) & (np.roll(row, -quarter) == np.roll(row, -3 * quarter))
+        )
+        if places.size:
+            return np.roll(row, -places[0])
+        row = _circuit(math.isqrt(len(row)), draw)
+
+
+def _circuit(count: int, draw: random.Random) -> NDArray[np.intp]:
+    """An Eulerian circuit of the complete graph with loops, drawn by chance (Hierholzer's walk)."""
+    left = [draw.sample(range(count), count) for _ in range(count)]
+    way, found = [0], list[int]()
+    while way:
+        if left[way[-1]]:
+            way.append(left[way[-1]].pop())
+        else:
+            found.append(way.pop())
+    return np.asarray(found[:0:-1], dtype=np.intp)
 
 
 def proof_edges(terrains: list[int]) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
