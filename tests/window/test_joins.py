@@ -94,7 +94,7 @@ def test_a_complete_set_is_proved_in_the_right_half_and_clicks_lead_to_tiles(dem
     demo.session.set_stage("joins")
     assert demo.ground.view.shows_proof
     knitted = demo.ground.view.knitted
-    assert (knitted.ground.width, knitted.ground.height) == (16, 17)
+    assert (knitted.ground.width, knitted.ground.height) == (16, 16)
     hand.on_ground((3, 4))
     first = demo.session.choices.tile
     hand.on_ground((9, 9))
