@@ -5,9 +5,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QListWidget, QMessageBox, QPushButton, QSpinBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QListWidget, QPushButton, QSpinBox
 
 from knitground.app.session import STAGES
 from knitground.app.strip import StageStrip
@@ -155,22 +155,29 @@ def test_a_project_that_cannot_be_opened_leaves_the_open_one(working, tmp_path):
     assert "newer" in said[-1]
 
 
-def test_closing_with_unsaved_work_asks(working, hand, monkeypatch):
+def test_closing_with_unsaved_work_asks(working, hand):
     working.session.choose(layer_id="things", tile=tile(2, 3))
     hand.on_ground((3, 3))
-    asked = []
-
-    def answer(*arguments):
-        asked.append(arguments[2])
-        return QMessageBox.StandardButton.Cancel
-
-    monkeypatch.setattr(QMessageBox, "question", answer)
+    asked = answering(Qt.Key.Key_Escape)
     working.close()
     assert working.isVisible()
     assert "not saved" in asked[0]
 
 
-def test_unsaved_work_is_kept_and_offered_again(working, hand, monkeypatch, qtbot, tmp_path):
+def answering(key):
+    """Presses a key in the box that comes next; the sentences that it asks."""
+    asked = []
+
+    def press():
+        box = QApplication.activeModalWidget()
+        asked.append(box.text())
+        QTest.keyClick(box, key)
+
+    QTimer.singleShot(0, press)
+    return asked
+
+
+def test_unsaved_work_is_kept_and_offered_again(working, hand, qtbot, tmp_path):
     working.session.choose(layer_id="things", tile=tile(2, 3))
     hand.on_ground((3, 3))
     working.keeper.scribe.write_now()
@@ -179,8 +186,13 @@ def test_unsaved_work_is_kept_and_offered_again(working, hand, monkeypatch, qtbo
     assert left_behind(root) == []
     # As the program would leave it behind if it were ended now.
     orphan = shutil.copytree(next(root.iterdir()), root / "orphan")
-    monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Yes)
     working.session.open(Document())
+    asked = answering(Qt.Key.Key_Escape)
+    working.keeper.offer_recovery()
+    assert "“Test” was not saved" in asked[0]
+    assert orphan.exists(), "who does not answer loses nothing"
+    assert not working.session.document.project.grounds
+    answering(Qt.Key.Key_Return)
     working.keeper.offer_recovery()
     assert int((np.asarray(working.session.document.state.planes["ground"]["things"]["cells"]) > 0).sum()) == 1
     assert working.session.document.changed

@@ -3,9 +3,10 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QEventLoop, QObject, QSettings, Signal
-from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PySide6.QtCore import QDateTime, QEventLoop, QLocale, QObject, QSettings, Signal
+from PySide6.QtWidgets import QFileDialog, QWidget
 
+from knitground.app.asking import ask
 from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.scribe import Scribe
@@ -29,7 +30,7 @@ from knitground.core.project.collecting import collect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, Saved
-from knitground.core.project.journal import drop, left_behind, replay
+from knitground.core.project.journal import drop, last_kept, left_behind, replay
 from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import Picture
@@ -241,12 +242,8 @@ class Keeper(QObject):
             return False
         folder = Path(chosen)
         if (folder / FILE_NAME).exists() and folder != document.folder:
-            answer = QMessageBox.question(
-                self._window,
-                "Replace the project?",
-                f"{folder} holds a project already. Replace it? Its last version is kept beside.",
-            )
-            if answer != QMessageBox.StandardButton.Yes:
+            sentence = f"{folder} holds a project already. Its last version would be kept beside the new one."
+            if ask(self._window, "Replace the project?", sentence, "Replace it", "Cancel") == "Cancel":
                 return False
         if not self._take_lock(folder):
             self._session.said.emit(f"{folder} is open in another window; choose another folder.", True)
@@ -308,15 +305,11 @@ class Keeper(QObject):
 
     def _ask_over(self, folder: Path, sentence: str) -> bool:
         """Another program wrote the project: asks what is to become of that."""
-        box = QMessageBox(QMessageBox.Icon.Warning, "Changed meanwhile", sentence, parent=self._window)
-        over = box.addButton("Save over it", QMessageBox.ButtonRole.DestructiveRole)
-        other = box.addButton("Save in another folder…", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton(QMessageBox.StandardButton.Cancel)
-        box.setDefaultButton(other)
-        box.exec()
-        if box.clickedButton() is over:
+        other, over, cancel = "Save in another folder…", "Save over it", "Cancel"
+        answer = ask(self._window, "Changed meanwhile", sentence, other, over, cancel)
+        if answer == over:
             return self._write(folder, over=True)
-        return self.save_as() if box.clickedButton() is other else False
+        return self.save_as() if answer == other else False
 
     def may_close(self) -> bool:
         """Whether the document may go: it is saved, or the user says so."""
@@ -324,18 +317,16 @@ class Keeper(QObject):
         document.roll_back()
         if not document.changed:
             return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self._window, "Save first?", f"“{document.project.name}” has changes that are not saved.",
-            buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save,
-        )  # fmt: skip
-        if answer == buttons.Save:
+        save, lose, cancel = "Save", "Lose the changes", "Cancel"
+        sentence = f"“{document.project.name}” has changes that are not saved."
+        answer = ask(self._window, "Save first?", sentence, save, lose, cancel)
+        if answer == save:
             if document.folder is None or self.read_only:
                 return self.save_as() and not document.changed
             return self._write(document.folder, wait=True) and not document.changed
-        if answer == buttons.Discard:
+        if answer == lose:
             self.scribe.forget()
-        return answer == buttons.Discard
+        return answer == lose
 
     def offer_recovery(self) -> None:
         """Offers work that an earlier run left unsaved, the newest that can be read first."""
@@ -343,12 +334,13 @@ class Keeper(QObject):
             document = replay(folder)
             if document is None:
                 continue
-            buttons = QMessageBox.StandardButton
-            answer = QMessageBox.question(
-                self._window, "Bring back unsaved work?", f"“{document.project.name}” was left unsaved.",
-                buttons.Yes | buttons.No, buttons.Yes,
-            )  # fmt: skip
-            if answer == buttons.Yes:
+            back, lose, later = "Bring it back", "Throw it away", "Ask later"
+            when = QLocale().toString(QDateTime.fromSecsSinceEpoch(last_kept(folder)), QLocale.FormatType.ShortFormat)
+            sentence = f"“{document.project.name}” was not saved before the program ended. It is kept as of {when}."
+            answer = ask(self._window, "Unsaved work", sentence, back, lose, later)
+            if answer == later:
+                return
+            if answer == back:
                 if self._opening is not None:
                     self._opening.cancel()
                 # The journal goes on where it ended: nothing is thrown away before the work is saved.

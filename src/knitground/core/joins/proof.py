@@ -80,7 +80,8 @@ def _balanced(row: NDArray[np.intp]) -> NDArray[np.intp]:
             (row == np.roll(row, -2 * quarter)) & (np.roll(row, -quarter) == np.roll(row, -3 * quarter))
         )
         if places.size:
-            return np.roll(row, -places[0])
+            found: NDArray[np.intp] = np.roll(row, -places[0])
+            return found
         row = _circuit(math.isqrt(len(row)), draw)
 
 

@@ -161,6 +161,11 @@ def left_behind(root: Path) -> list[Path]:
     return sorted(free, key=lambda one: -(one / _RECORDS).stat().st_mtime)
 
 
+def last_kept(folder: Path) -> int:
+    """When a journal was written for the last time, in seconds since 1970."""
+    return int((folder / _RECORDS).stat().st_mtime)
+
+
 def replay(folder: Path) -> Document | None:
     """The document that a journal leads to, as unsaved work; None where not even its beginning can be read.
 
