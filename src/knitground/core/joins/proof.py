@@ -65,7 +65,8 @@ def _woven(row: NDArray[np.intp]) -> NDArray[np.intp]:
     half = len(row) // 2
     places = np.arange(len(row))
     later = places % half >= half // 2
-    return row[(places + half // 2 + half * later) % len(row)]
+    woven: NDArray[np.intp] = row[(places + half // 2 + half * later) % len(row)]
+    return woven
 
 
 def _balanced(row: NDArray[np.intp]) -> NDArray[np.intp]:
