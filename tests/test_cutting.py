@@ -15,6 +15,7 @@ from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Anchor, Cell, Cut, Rect, grid_of, parts_over, stands_at, tile_at, tile_rect
+from knitground.core.sheet.guess import guess_part
 from knitground.core.sheet.isometric import shape_of, with_shape
 from knitground.core.sheet.picture import Clearing, cleared
 from knitground.core.sheet.pieces import find_pieces, kept_in_place
@@ -347,3 +348,21 @@ def test_a_part_takes_its_cells_from_the_cut_beneath_and_gives_them_back(documen
     assert Derived(document).tile(ref._replace(column=3)) is not None
     remove_cut(document, sheet.id, name)
     assert Derived(document).tile(ref) is not None
+
+
+@pytest.mark.parametrize("ground", [(0, 0, 0, 0), (10, 120, 140, 255)])
+@pytest.mark.parametrize("rough", [(5, 3, 4, 6), (0, 7, 9, 1), (2, 2, 0, 0)])
+def test_how_roughly_a_part_is_drawn_round_its_tiles_does_not_matter(ground, rough):
+    random = np.random.default_rng(sum(rough))
+    left, top, right, bottom = rough
+    picture = np.zeros((top + 4 * 23 - 3 + bottom, left + 8 * 23 - 3 + right, 4), np.uint8)
+    picture[:] = ground
+    for row in range(4):
+        for column in range(8):
+            base = random.integers(40, 220, 3)
+            art = np.clip(base + random.integers(-12, 12, (20, 20, 1)), 0, 255)
+            picture[top + 23 * row :, left + 23 * column :][:20, :20] = np.dstack([art, np.full((20, 20), 255)])
+    best = guess_part(picture)[0]
+    assert (best.tile_width, best.tile_height, best.spacing_x, best.spacing_y) == (20, 20, 3, 3)
+    assert (best.margin_x, best.margin_y) == (left, top)
+    assert sum(one.confidence for one in guess_part(picture)) <= 1.001

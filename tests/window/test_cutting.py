@@ -47,9 +47,15 @@ def middle(panel, column: int, row: int) -> QPointF:
     return panel.view.tile_on_widget(column, row).center()
 
 
-def test_a_part_is_drawn_and_cut_by_numbers_of_its_own(window, hand, panel):
+def draw_part(window, hand, panel, qtbot):
+    """Draws the part of small tiles, and waits until it is cut."""
     QTest.mouseClick(panel.cut_card.add, LEFT)
     hand.drag(panel.view, at(panel, 109.6, 3.6), at(panel, 150, 60), at(panel, 188.4, 82.4))
+    qtbot.waitUntil(lambda: len(window.session.document.project.sheets[0].cuts) == 2, timeout=5000)
+
+
+def test_a_part_is_drawn_and_cut_by_numbers_of_its_own(window, hand, panel, qtbot):
+    draw_part(window, hand, panel, qtbot)
     part = cut_of(window, 1)
     assert (part.tile_width, part.spacing_x) == (8, 2)
     assert part.region == (110, 4, 78, 78)
@@ -70,9 +76,8 @@ def middle_of_first(panel) -> QPointF:
     return at(panel, 24, 24)
 
 
-def test_tiles_of_all_parts_can_be_chosen_in_the_other_stages(window, hand, panel):
-    QTest.mouseClick(panel.cut_card.add, LEFT)
-    hand.drag(panel.view, at(panel, 109.6, 3.6), at(panel, 188.4, 82.4))
+def test_tiles_of_all_parts_can_be_chosen_in_the_other_stages(window, hand, panel, qtbot):
+    draw_part(window, hand, panel, qtbot)
     window.session.set_stage("ground")
     view = window.panels["ground"].view
     for x, y, cut in ((24, 24, "tiles"), (124, 18, cut_of(window, 1).id)):
@@ -276,13 +281,12 @@ def test_handles_of_a_part_at_the_edge_of_the_view_can_be_taken_hold_of(window, 
     assert cut_of(window).region.x == 8
 
 
-def test_a_new_ground_is_of_the_tiles_at_hand_and_never_of_a_cut_that_has_none(window, hand, panel):
+def test_a_new_ground_is_of_the_tiles_at_hand_and_never_of_a_cut_that_has_none(window, hand, panel, qtbot):
     def new() -> tuple[int, int]:
         return usual_cell(window.session, "square")
 
     assert new() == (16, 16)
-    QTest.mouseClick(panel.cut_card.add, LEFT)
-    hand.drag(panel.view, at(panel, 109.6, 3.6), at(panel, 188.4, 82.4))
+    draw_part(window, hand, panel, qtbot)
     panel.show_work("Tiles")
     hand.click(panel.view, at(panel, 114, 8))
     assert new() == (8, 8)

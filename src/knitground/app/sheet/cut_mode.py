@@ -7,11 +7,12 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from knitground.app.canvas.sheet_view import OUTLINE, SheetMode, SheetView
-from knitground.app.known import known
+from knitground.app.jobs import Job
+from knitground.app.known import known, with_id
 from knitground.app.theme.colours import theme
-from knitground.core.edits.cuts import add_cut, toggle_cell
+from knitground.core.edits.cuts import add_part, cut_of_part, toggle_cell
 from knitground.core.edits.sheets import set_cut
-from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect, region_of, tile_rect
+from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect, grid_of, region_of, tile_rect
 from knitground.core.sheet.slices import left_over
 
 _GRAB = 14
@@ -129,16 +130,21 @@ class CutMode(SheetMode):
         width, height = view.content_size()
         left, top = max(0, round(band.left())), max(0, round(band.top()))
         right, bottom = min(width, round(band.right())), min(height, round(band.bottom()))
-        try:
-            region = Rect(left, top, max(0, right - left), max(0, bottom - top))
-            made = add_cut(view.session.document, known(view.sheet).id, region)
-            view.session.choose(cut_id=made)
-            cut, grid = view.cut, view.grid
-            if grid is not None:
-                size = f"{known(cut).tile_width} x {known(cut).tile_height} px"
-                view.session.say(f"“{made}” is cut by a first guess: {grid.columns} x {grid.rows} tiles of {size}.")
-        finally:
-            view.session.choose()
+        region = Rect(left, top, max(0, right - left), max(0, bottom - top))
+        session, sheet = view.session, known(view.sheet)
+        document, pixels = session.document, session.document.state.pictures[sheet.id].cleared(sheet)
+
+        def add(cut: Cut) -> None:
+            if with_id(document.project.sheets, sheet.id) is None or document is not session.document:
+                return
+            made = add_part(document, sheet.id, cut)
+            session.choose(sheet_id=sheet.id, cut_id=made)
+            grid = grid_of(cut, *view.content_size())
+            size = f"{cut.tile_width} x {cut.tile_height} px"
+            session.say(f"“{made}” is cut by a first guess: {grid.columns} x {grid.rows} tiles of {size}.")
+
+        session.run(Job("Cutting the part", lambda report: cut_of_part(sheet, pixels, region)), add)
+        session.choose()
 
     def handles(self, view: SheetView) -> dict[str, QPointF]:
         """Where the handles are on the widget; each a little off its corner, so that none hides another."""

@@ -13,10 +13,11 @@ from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
-from knitground.core.sheet.guess import Guess, guess_cuts
+from knitground.core.sheet.guess import guess_cuts, guess_part
 from knitground.core.sheet.isometric import with_shape
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import kept_in_place
+from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
 
@@ -24,38 +25,43 @@ _SMALLEST_PART = 4
 
 
 def add_cut(document: Document, sheet_id: str, region: Rect) -> str:
-    """Adds a cut on a part of a sheet, by the best guess there; returns its id.
+    """Adds a cut on a part of a sheet, by the best guess there; returns its id; raises as `cut_of_part`."""
+    sheet = by_id(document.project.sheets, sheet_id)
+    return add_part(document, sheet_id, cut_of_part(sheet, _seen(document, sheet), region))
+
+
+def cut_of_part(sheet: Sheet, picture: NDArray[np.uint8], region: Rect) -> Cut:
+    """The best guess of a cut on a part of a sheet, without an id; may be worked out beside other work.
+
+    Parameters
+    ----------
+    sheet : Sheet
+    picture : (H, W, 4) uint8
+        Of the sheet, with what is to be clear cleared.
+    region : Rect
+        The part, as it was drawn by hand.
 
     Raises
     ------
     BadRequest
         If the part is too small, or the sheet is a collection.
     """
-    sheet = by_id(document.project.sheets, sheet_id)
     _refuse_collection(sheet)
     if min(region.width, region.height) < _SMALLEST_PART:
         raise BadRequest(f"A part of {region.width} x {region.height} pixels is too small; draw a larger rectangle.")
-    guess = _guess_on(_part(_seen(document, sheet), region))
+    part = _part(picture, region)
+    guess = next(iter(guess_part(part, most=1)), None)
     near = sheet.cuts[-1] if sheet.cuts else Cut("", 16, 16)
     plain = Cut("", min(near.tile_width, region.width), min(near.tile_height, region.height))
+    return _tightened(replace(guess.as_cut("") if guess else plain, region=region), part)
+
+
+def add_part(document: Document, sheet_id: str, cut: Cut) -> str:
+    """Adds a cut of a part to a sheet; returns the id that it got."""
+    sheet = by_id(document.project.sheets, sheet_id)
     name = fresh_id(f"part {len(sheet.cuts) + 1}", sheet.cuts)
-    cut = replace(guess.as_cut(name) if guess else plain, id=name, region=region)
-    cut = _tightened(cut, _part(_seen(document, sheet), region))
-    put(document, "add part", "sheets", replace(sheet, cuts=(*sheet.cuts, cut)))
+    put(document, "add part", "sheets", replace(sheet, cuts=(*sheet.cuts, replace(cut, id=name))))
     return name
-
-
-def _guess_on(part: NDArray[np.uint8]) -> Guess | None:
-    """The surest guess on a part: how roughly it was drawn round what is to be seen must not count as a margin."""
-    rows, columns = np.flatnonzero(part[..., 3].any(axis=1)), np.flatnonzero(part[..., 3].any(axis=0))
-    guesses = guess_cuts(part, most=1)
-    if len(rows):
-        seen = np.ascontiguousarray(part[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1])
-        guesses += [
-            replace(one, margin_x=one.margin_x + int(columns[0]), margin_y=one.margin_y + int(rows[0]))
-            for one in (guess_cuts(seen, most=1) if min(seen.shape[:2]) >= _SMALLEST_PART else ())
-        ]
-    return max(guesses, key=lambda one: one.confidence, default=None)
 
 
 def remove_cut(document: Document, sheet_id: str, cut_id: str) -> None:
@@ -79,9 +85,8 @@ def guess_in(picture: NDArray[np.uint8], cut: Cut) -> list[tuple[Cut, str, float
     cut : Cut
         Its region is looked at.
     """
-    part = _part(picture, cut.region) if cut.region else picture
     found = []
-    for guess in guess_cuts(np.ascontiguousarray(part)):
+    for guess in guess_part(_part(picture, cut.region)) if cut.region else guess_cuts(picture):
         new = guess.as_cut(cut.id)
         numbers = {
             name: getattr(new, name)
@@ -158,9 +163,9 @@ def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:
     grid = grid_of(cut, cut.region.x + cut.region.width, cut.region.y + cut.region.height)
     left, top, _, _ = tile_rect(cut, 0, 0)
     wide, high = grid.columns * cut.pitch_x - cut.spacing_x, grid.rows * cut.pitch_y - cut.spacing_y
-    beyond = part[..., 3].copy()
+    beyond = art_of(part.astype(np.int16))
     x, y = left - cut.region.x, top - cut.region.y
-    beyond[y : y + high, x : x + wide] = 0
+    beyond[y : y + high, x : x + wide] = False
     return cut if beyond.any() else replace(cut, margin_x=0, margin_y=0, region=Rect(left, top, wide, high))
 
 

@@ -8,7 +8,7 @@ decides.
 """
 
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -91,6 +91,28 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     likely /= likely.sum()
     ranked_likely = list(zip(ranked, likely.tolist(), strict=True))
     return [_as_guess(*pair, picture, share) for pair, share in _in_doubt(ranked_likely)][:most]
+
+
+def guess_part(part: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
+    """Proposed cuts of a part of a sheet, best first; how roughly it was drawn round the art must not count as margin.
+
+    Besides the part as it is, what of it is not clear is looked at, and what of it is art; each look counts as much.
+    Parameters and errors as of `guess_cuts`.
+    """
+    height, width = part.shape[:2]
+    spans = {(0, height, 0, width)}
+    for seen in (part[..., 3] > 0, art_of(part.astype(np.int16))):
+        rows, columns = np.flatnonzero(seen.any(axis=1)), np.flatnonzero(seen.any(axis=0))
+        if len(rows) and min(rows[-1] - rows[0], columns[-1] - columns[0]) >= SMALLEST_TILE:
+            spans.add((int(rows[0]), int(rows[-1]) + 1, int(columns[0]), int(columns[-1]) + 1))
+    known: dict[Guess, Guess] = {}
+    for top, bottom, left, right in sorted(spans):
+        for one in guess_cuts(np.ascontiguousarray(part[top:bottom, left:right]), most=most):
+            here = replace(one, margin_x=one.margin_x + left, margin_y=one.margin_y + top)
+            numbers = replace(here, columns=0, rows=0, confidence=0.0, reason="")
+            before = known[numbers].confidence if numbers in known else 0.0
+            known[numbers] = replace(here, confidence=before + here.confidence / len(spans))
+    return sorted(known.values(), key=lambda one: -one.confidence)[:most]
 
 
 class Look(NamedTuple):
