@@ -45,6 +45,20 @@ def test_the_set_at_the_pointer_shows_its_proof_and_a_click_takes_it(trims, hand
     assert names(trims) == []
 
 
+def test_the_sheet_moves_only_as_far_as_needed_to_show_what_was_found(trims, qtbot):
+    panel = trims.panels["joins"]
+    view = panel.view
+    refs = [ref for one in panel.searching.proposed for ref in one.join_set.labels]
+    for zoom, stays in ((1, True), (8, False)):
+        press(panel, "Drop")
+        view.set_zoom(zoom)
+        view.centre_on(64, 64)
+        press(panel, "Find sets")
+        qtbot.waitUntil(lambda: "2 sets found" in says(panel), timeout=20_000)
+        assert (view.zoom == zoom) == stays
+        assert all(view.rect().contains(rect.toRect()) for rect in view.rects_of(refs).values())
+
+
 def test_a_found_set_is_renamed_and_all_are_taken_as_one_step(trims):
     panel = trims.panels["joins"]
     name = named(panel, QLineEdit, "Name of the set at the pointer")

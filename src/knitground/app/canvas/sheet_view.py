@@ -191,6 +191,15 @@ class SheetView(PixelView):
                     found[ref] = rect
         return found
 
+    def show_tiles(self, refs: Iterable[TileRef]) -> None:
+        """Brings tiles of this sheet into view; where all are, nothing moves."""
+        whole = QRectF()
+        for rect in self.rects_of(refs).values():
+            whole = whole.united(rect)
+        if not QRectF(self.rect()).contains(whole):
+            on_sheet = QRectF(self.to_content(whole.topLeft()), self.to_content(whole.bottomRight()))
+            self.fit_part(on_sheet)
+
     def bounds_of(self, slices: Slices) -> QRectF:
         """Where all that a cut lies on is on the widget."""
         if slices.cut.region:

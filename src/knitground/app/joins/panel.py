@@ -125,7 +125,7 @@ class JoinsPanel(StagePanel):
         self._show_card()
         mode = self._looking if self.searching.proposed else self._labelling
         if mode is not self.view.mode and mode is self._looking:
-            self.view.fit()  # what was found may lie anywhere on the sheet
+            self.view.show_tiles(ref for one in self.searching.proposed for ref in one.join_set.labels)
         self.view.mode = mode
         self.view.update()
 
