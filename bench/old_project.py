@@ -22,6 +22,7 @@ from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication, QLineEdit
 
 import measure
+from knitground.app.finder import Finder
 from knitground.app.main import make_application, open_window
 from knitground.app.session import STAGES
 from knitground.core.edits.grounds import add_ground
@@ -188,7 +189,7 @@ def main() -> None:
     tell("take it back once more", session.document.undo, lambda: True, 4.0)
     session.set_stage("ground")
     tell("open the finder", lambda: window.commands.action("Find a command or a name").trigger())
-    finder = QApplication.activeModalWidget() or QApplication.activeWindow()
+    finder = window.findChild(Finder)
     tell("find something by name", lambda: finder.findChild(QLineEdit).setText("ground 7"))
     finder.close()
     art = folder / "sheets" / "art.png"
