@@ -194,7 +194,8 @@ def test_work_beside_the_window_waits_while_something_is_drawn_and_never_for_goo
     reached, done = Event(), []
 
     def work(progress):
-        progress(0.1)
+        for share in range(200):  # to be held at each of them would take a minute
+            progress(share / 200)
         reached.set()
         return "done"
 

@@ -63,7 +63,8 @@ class Job(QObject):
     def _report(self, share: float) -> None:
         if self._cancelled or not isValid(self):
             raise Cancelled("Stopped.")
-        _free.wait(_AT_MOST_S)
+        if not _free.wait(_AT_MOST_S):
+            _free.set()  # the interface is not drawing but waiting itself, perhaps for this
         self.progressed.emit(share)
 
     def _run(self) -> None:

@@ -138,8 +138,9 @@ class CutMode(SheetMode):
             if with_id(document.project.sheets, sheet.id) is None or document is not session.document:
                 return
             made = add_part(document, sheet.id, cut)
-            session.choose(sheet_id=sheet.id, cut_id=made)
-            grid = grid_of(cut, *view.content_size())
+            if session.choices.sheet_id == sheet.id:
+                session.choose(cut_id=made)
+            grid = grid_of(cut, pixels.shape[1], pixels.shape[0])
             size = f"{cut.tile_width} x {cut.tile_height} px"
             session.say(f"“{made}” is cut by a first guess: {grid.columns} x {grid.rows} tiles of {size}.")
 
