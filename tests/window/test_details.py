@@ -12,12 +12,13 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QColorDialog, QInputDialog, QLabel, QProgressBar, QPushButton
 
+from knitground.app import jobs
 from knitground.app import window as window_module
 from knitground.app.canvas.chunks import CHUNK_PIXELS, Chunks, detail_for
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pixel_view import ZOOMS
 from knitground.app.garbage import Sweeper
-from knitground.app.jobs import Job, hold_jobs
+from knitground.app.jobs import Job
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.grounds import remove_ground
 from knitground.core.edits.layers import add_layer
@@ -190,22 +191,39 @@ def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
     assert not demo.ledger.findChild(QProgressBar).isVisible()
 
 
-def test_work_beside_the_window_waits_while_something_is_drawn_and_never_for_good(demo, qtbot):
-    reached, done = Event(), []
+class Held(Event):
+    """Counts how often somebody waited in vain."""
+
+    in_vain = 0
+
+    def wait(self, timeout=None):
+        free = super().wait(timeout)
+        self.in_vain += not free
+        return free
+
+
+def test_work_beside_the_window_waits_while_something_is_drawn_and_never_for_good(demo, qtbot, monkeypatch):
+    held, reached, done = Held(), Event(), []
+    held.set()
+    monkeypatch.setattr(jobs, "_free", held)
+    monkeypatch.setattr(jobs, "_AT_MOST_S", 20)
 
     def work(progress):
-        for share in range(200):  # to be held at each of them would take a minute
+        for share in range(200):
             progress(share / 200)
         reached.set()
         return "done"
 
-    hold_jobs()
+    jobs.hold_jobs()
     job = demo.session.run(Job("Waiting", work), done.append)
-    assert not reached.is_set(), "nothing was drawn yet"
+    assert not reached.wait(0.1), "nothing was drawn yet"
     qtbot.waitUntil(lambda: done == ["done"], timeout=5000)
-    hold_jobs()
+    assert held.in_vain == 0
+    monkeypatch.setattr(jobs, "_AT_MOST_S", 0.05)
+    jobs.hold_jobs()
     job = demo.session.run(Job("Waiting once more", work), done.append)
     job.wait()  # as at the end of the program, when nothing is drawn any more
+    assert 0 < held.in_vain < 5, "once for each job that runs, and not at each report"
     qtbot.waitUntil(lambda: len(done) == 2, timeout=5000)
 
 
