@@ -110,6 +110,20 @@ def test_labels_read_off_the_pixels_are_looked_at_then_taken(full, hand, qtbot):
     assert not full.session.join_set.labels
 
 
+def test_a_drag_over_what_is_proposed_takes_all_that_it_touches_as_one_step(full, hand, qtbot):
+    panel = full.panels["joins"]
+    panel.read_labels()
+    qtbot.waitUntil(lambda: panel.reading.proposal is not None, timeout=20000)
+    touched = {ref(full, column, row) for column in (2, 3, 4) for row in (1, 2)} & set(panel.reading.proposal.labels)
+    assert len(touched) > 2
+    before = set(panel.reading.proposal.labels)
+    hand.drag(panel.view, spot(full, 2, 1), spot(full, 4, 2))
+    assert set(full.session.join_set.labels) == touched
+    assert set(panel.reading.proposal.labels) == before - touched
+    full.undo()
+    assert not full.session.join_set.labels
+
+
 def test_a_proposal_that_is_dropped_leaves_everything(full, hand, qtbot):
     panel = full.panels["joins"]
     panel.read_labels()

@@ -21,8 +21,8 @@ from knitground.core.tiles.tile import TileRef
 class LabelMode(SheetMode):
     """Drag to label corners or edges, with Shift whole tiles; the right button takes labels away.
 
-    With Ctrl a drag chooses cells. What was asked for elsewhere (a combination of the chart, an arrangement, a
-    proposal) goes to the tile that is clicked next.
+    With Ctrl a drag chooses cells. What was asked for elsewhere (a combination of the chart, an arrangement) goes to
+    the tile that is clicked next; of what is proposed a click or a drag takes the tiles that it touches.
     """
 
     smallest_tile = 40
@@ -35,6 +35,8 @@ class LabelMode(SheetMode):
         self._painting = False
         self._last: QPointF | None = None
         self._band: tuple[QPointF, QPointF] | None = None
+        self._takes = False
+        """Whether the band takes what is proposed; else it chooses."""
 
     def paint(self, painter: QPainter, view: SheetView) -> None:
         view.draw_lines(painter)
@@ -62,7 +64,7 @@ class LabelMode(SheetMode):
             raise BadRequest("There is no join set yet; make one at the right of the sheet first.")
         left = event.button() == Qt.MouseButton.LeftButton
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self._band, self._under = (point, point), None
+            self._band, self._takes, self._under = (point, point), False, None
         elif left and (wanted := session.choices.wanted) is not None and ref is not None:
             label_tiles(session.document, session.join_set.id, {ref: wanted}, "label")
             session.choose(tile=ref, wanted=None)
@@ -70,9 +72,7 @@ class LabelMode(SheetMode):
             label_tiles(session.document, session.join_set.id, self._arranged(view, ref), "lay arrangement")
             session.choose(tile=ref, arrangement=None)
         elif self._reading.proposal is not None:
-            if ref is not None and ref in self._reading.proposal.labels:
-                self._reading.take([ref])
-                session.choose(tile=ref)
+            self._band, self._takes = (point, point), True
         else:
             self._begin(view, point, event)
 
@@ -91,7 +91,7 @@ class LabelMode(SheetMode):
 
     def release(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         if self._band is not None:
-            self._select(view, self._band[0], point)
+            (self._take if self._takes else self._select)(view, self._band[0], point)
             self._band = None
         if self._painting:
             self._painting = False
@@ -138,6 +138,14 @@ class LabelMode(SheetMode):
         places = range(len(labels)) if whole else (place,)
         if any(labels[one] != terrain for one in places):
             set_labels(self._session.document, join_set.id, [(ref, one) for one in places], terrain)
+
+    def _take(self, view: SheetView, start: QPointF, end: QPointF) -> None:
+        """Takes what is proposed for the tiles that a band touches."""
+        proposal = self._reading.proposal
+        some = [ref for ref in view.tiles_in(start, end) if proposal is not None and ref in proposal.labels]
+        if some:
+            self._reading.take(some)
+            self._session.choose(tile=some[0])
 
     def _select(self, view: SheetView, start: QPointF, end: QPointF) -> None:
         """Chooses the tiles that a band touches; a single one is taken in or let go."""

@@ -134,4 +134,4 @@ class ReadingCard:
             unsure = len(proposal.unsure())
             look = f"look at the {unsure} framed ones" if unsure else "all are clear"
             terrains = "1 terrain" if proposal.terrains == 1 else f"{proposal.terrains} terrains"
-            self._says.setText(f"{len(proposal.labels)} tiles, {terrains}; {look}. Click a tile to take it alone.")
+            self._says.setText(f"{len(proposal.labels)} tiles, {terrains}; {look}. A click or a drag takes some alone.")
