@@ -58,7 +58,7 @@ def make_case(seed: int) -> Case:
             cells[x, y] = row
             taken[y, x] = True
         sets.append((kind, cells))
-    _fill(random, tiles, taken, side)
+    fill(random, tiles, taken, side)
     held = tiles[..., 3].any(axis=(2, 3))
     return tiles, held, sets
 
@@ -116,7 +116,7 @@ def _cells_from(row: int, column: int, wide: int, high: int, columns: int, rows:
     return [(y, x) for y in range(row, row + high) for x in range(column, column + wide)]
 
 
-def _fill(random: np.random.Generator, tiles: np.ndarray, taken: np.ndarray, side: int) -> None:
+def fill(random: np.random.Generator, tiles: np.ndarray, taken: np.ndarray, side: int) -> None:
     """What else there is: things, and blocks that go on over their tiles."""
     rows, columns = taken.shape
     for row, column in product(range(rows), range(columns)):

@@ -1,16 +1,22 @@
 """Sets found on whole sheets, made as unkind as the bench makes them."""
 
 import sys
+from itertools import product
 from pathlib import Path
 
 import numpy as np
 import pytest
 
-from knitground.core.joins.find import find_sets
+from knitground.core.joins.find import FoundSet, find_sets
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
 from infer_cases import same_up_to_names
 from set_cases import make_case, make_isometric_case
+from variant_cases import make_variant_case
+
+
+def _by_cell(found: FoundSet) -> dict[tuple[int, ...], tuple[int, ...]]:
+    return dict(zip(map(tuple, found.cells.tolist()), map(tuple, found.labels.tolist()), strict=True))
 
 
 @pytest.mark.parametrize(("made", "shape"), [(make_case, "square"), (make_isometric_case, "isometric")])
@@ -25,7 +31,7 @@ def test_most_sets_are_found_with_their_labels_and_little_else_is_proposed(made,
         for kind, cells in there:
             sets += 1
             for one in found:
-                mine = dict(zip(map(tuple, one.cells.tolist()), map(tuple, one.labels.tolist()), strict=True))
+                mine = _by_cell(one)
                 both = [cell for cell in cells if cell in mine]
                 if one.kind == kind and len(both) >= 0.9 * len(cells):
                     met += same_up_to_names([mine[cell] for cell in both], [cells[cell] for cell in both]).mean() >= 0.9
@@ -62,3 +68,46 @@ def test_looking_tells_how_far_it_is_and_can_be_stopped():
 
     with pytest.raises(InterruptedError):
         find_sets(tiles, held, progress=stop)
+
+
+def test_variants_are_found_with_their_set_wherever_they_lie_on_the_sheet():
+    met = variants = foreign = cells_taken = 0
+    for seed in (700, 702, 705):
+        tiles, held, there = make_variant_case(seed)
+        found = find_sets(tiles, held)
+        for _, cells, others in there:
+            every = {**cells, **others}
+            mine = max(map(_by_cell, found), key=lambda one: sum(cell in every for cell in one))
+            both = [cell for cell in others if cell in mine]
+            met += sum(same_up_to_names([mine[cell] for cell in both], [every[cell] for cell in both])) if both else 0
+            variants += len(others)
+            foreign += sum(cell not in every for cell in mine)
+            cells_taken += len(mine)
+        taken = [cell for one in found for cell in map(tuple, one.cells.tolist())]
+        assert len(taken) == len(set(taken))
+    assert variants > 40
+    assert met >= 0.75 * variants
+    assert foreign <= 0.1 * cells_taken
+
+
+def test_a_set_of_other_colours_stays_a_set_of_its_own_though_it_shares_a_terrain():
+    random = np.random.Generator(np.random.PCG64(5))
+    grain = random.integers(-12, 13, (3, 16, 16, 1))
+    grass, water, lava = (
+        np.clip(np.array(colour) + grain[n], 0, 255)
+        for n, colour in enumerate([(80, 150, 60), (50, 90, 180), (200, 70, 30)])
+    )
+    sheet = np.zeros((8, 6, 16, 16, 4), np.uint8)
+    for first, other in ((0, water), (4, lava)):
+        for number, labels in enumerate(product((0, 1), repeat=4)):
+            inside = np.repeat(np.repeat(np.array([[labels[0], labels[1]], [labels[3], labels[2]]]), 8, 0), 8, 1)
+            tile = np.where(inside[..., None], other, grass)
+            sheet[first + number // 4, number % 4] = np.dstack([tile, np.full((16, 16), 255)])
+    # One more piece of lava, with a stone on it, far off.
+    sheet[1, 5, ..., :3], sheet[1, 5, ..., 3] = lava, 255
+    sheet[1, 5, 6:9, 5:8] = (90, 90, 100, 255)
+    found = find_sets(sheet, sheet[..., 3].any(axis=(2, 3)))
+    assert sorted(len(one.cells) for one in found) == [16, 17]
+    (larger,) = [one for one in found if len(one.cells) == 17]
+    at = larger.cells.tolist().index([5, 1])
+    assert larger.labels[at].tolist() == larger.labels[larger.cells.tolist().index([3, 7])].tolist()

@@ -6,10 +6,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
-from knitground.core.edits.sheets import set_cut
+from knitground.core.edits.sheets import read_picture, set_cut
 from knitground.core.joins.words import in_words
 from knitground.core.sheet.cut import Cut
-from making import DEMO, add_sheet
+from making import DEMO, add_sheet, png
 from window.finding import named, press, says
 
 
@@ -98,3 +98,23 @@ def test_colours_are_called_what_one_would_call_them_and_no_two_alike():
 def test_return_takes_all_that_was_found(trims, hand):
     hand.key(trims.panels["joins"].view, Qt.Key.Key_Return)
     assert len(names(trims)) == 2
+
+
+def test_variants_elsewhere_on_the_sheet_are_outlined_counted_and_taken_with_their_set(window, hand, qtbot):
+    trims = read_picture("trims.png", (DEMO / "sheets" / "trims.png").read_bytes()).pixels
+    darker = trims.copy()
+    darker[..., :3] = darker[..., :3] * 0.92
+    document = window.session.document
+    add_sheet(document, "twice.png", png(np.vstack([trims, np.zeros_like(trims[:16]), darker])))
+    set_cut(document, "twice", Cut(document.project.sheets[0].cuts[0].id, 16, 16))
+    window.session.set_stage("joins")
+    panel = window.panels["joins"]
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "2 sets found" in says(panel), timeout=20_000)
+    assert "15 tiles and 15 variants" in says(panel)
+    below = panel.view.tile_on_widget(3, 2 + len(trims) // 16 + 1).center()
+    hand.move(panel.view, below)
+    assert "14 tiles and 14 variants" in says(panel)
+    hand.click(panel.view, below)
+    (taken,) = document.project.join_sets
+    assert len(taken.labels) == 28

@@ -126,8 +126,10 @@ def sets(
     for one in found:
         left, top = one.cells.min(axis=0)
         right, foot = one.cells.max(axis=0)
+        variants = len(one.labels) - len(np.unique(one.labels, axis=0))
+        also = f", {variants} of them variants" if variants else ""
         typer.echo(
-            f"{one.kind} joins of {len(one.cells)} tiles, columns {left} to {right}, rows {top} to {foot}: "
+            f"{one.kind} joins of {len(one.cells)} tiles{also}, columns {left} to {right}, rows {top} to {foot}: "
             f"{one.covered:.0%} covered, {one.confidence:.0%} sure"
         )
     if not found:

@@ -1,11 +1,11 @@
 """Finding sets in the window: outlines over the sheet, the proof of the one at the pointer, and taking them."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QLineEdit
 
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
@@ -134,11 +134,11 @@ class SearchMode(SheetMode):
                 labels = [(rect, one.join_set.labels[ref]) for ref, rect in rects.items()]
                 draw_marks(painter, labels, one.join_set.kind, one.join_set.terrains)
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            whole, style = _round(list(rects.values())), Qt.PenStyle.SolidLine if at_hand else Qt.PenStyle.DashLine
+            outline, style = _around(view, rects), Qt.PenStyle.SolidLine if at_hand else Qt.PenStyle.DashLine
             painter.setPen(QPen(theme().colour("panel"), 5))
-            painter.drawRect(whole)
+            painter.drawPath(outline)
             painter.setPen(QPen(theme().colour("thread" if at_hand else "focus"), 3, style))
-            painter.drawRect(whole)
+            painter.drawPath(outline)
 
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         one = self._searching.at(view.ref_at(point))
@@ -194,8 +194,11 @@ class SearchCard:
         self._title.setText(f"{count} set{'s' * (count != 1)} found")
         if one is None:
             return
+        tiles = len(set(one.join_set.labels.values()))
+        variants = len(one.join_set.labels) - tiles
+        also = f" and {variants} variant{'s' * (variants != 1)}" if variants else ""
         self._says.setText(
-            f"{one.join_set.kind.capitalize()} joins of {len(one.join_set.labels)} tiles; "
+            f"{one.join_set.kind.capitalize()} joins of {tiles} tiles{also}; "
             f"{one.covered:.0%} covered, {one.confidence:.0%} sure. A click on the sheet takes it."
         )
         self._name.setText(one.join_set.name)
@@ -205,9 +208,12 @@ class SearchCard:
             self._searching.rename(self._searching.pointed, self._name.text())
 
 
-def _round(rects: list[QRectF]) -> QRectF:
-    """The smallest rectangle that holds some others."""
-    whole = QRectF()
-    for rect in rects:
-        whole = whole.united(rect)
-    return whole
+def _around(view: SheetView, rects: Mapping[TileRef, QRectF]) -> QPainterPath:
+    """The outline of tiles of a sheet, gutters between them included; of several pieces where they lie apart."""
+    cuts = {slices.cut.id: slices.cut for slices in view.all_slices}
+    outline = QPainterPath()
+    outline.setFillRule(Qt.FillRule.WindingFill)
+    for ref, rect in rects.items():
+        across, down = ((gap * view.zoom + 1) / 2 for gap in (cuts[ref.cut].spacing_x, cuts[ref.cut].spacing_y))
+        outline.addRect(rect.adjusted(-across, -down, across, down))
+    return outline.simplified()

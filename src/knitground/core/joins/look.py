@@ -53,6 +53,12 @@ def seen_colours(tiles: NDArray[np.uint8], shape: TileShape) -> Floats:
     return np.concatenate([lab * alpha, alpha * _ALPHA], axis=-1)
 
 
+def full_alpha(colours: Floats) -> Floats:
+    """The alpha of colours that are seen, from 0 to 1, (...)."""
+    alpha: Floats = colours[..., 3] / _ALPHA
+    return alpha
+
+
 def place_windows(kind: JoinKind, height: int, width: int) -> Floats:
     """How much each pixel counts for each place of a join kind, (P, h, w); each window adds up to one.
 
