@@ -7,7 +7,7 @@ import pytest
 
 from knitground.core.edits.blocks import lift
 from knitground.core.edits.foreshown import picture_with
-from knitground.core.edits.growing import grow, steps_after
+from knitground.core.edits.growing import After, go_to_step, grow, steps_after
 from knitground.core.edits.keeping import keep_block, keep_tile
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.placing import move, place
@@ -153,3 +153,29 @@ def test_what_strews_nothing_is_told():
     document.define("bare", replace(project, mixes=(Mix("m", "M", (MixPart(None),)),)))
     with pytest.raises(BadRecipe, match="no thing to strew"):
         grow(derived, recipe(SCATTER))
+
+
+@pytest.mark.parametrize("order", [(0, 2, 1, None), (None, 0, None, 1), (1, -1, 2, 0)])
+def test_going_from_step_to_step_of_what_is_tried_shows_what_each_lays_and_keeping_is_one_step_back(order):
+    tried = recipe(
+        NoiseStep("walls", 1, scale=8.0, amount=0.5, elsewhere=0), replace(SCATTER, apart=2.0), CavesStep("areas", 1)
+    )
+    document = with_props()
+    place(document, "ground", "props", [Thing("new", 40.0, 40.0, "point", name="Well")])
+    derived, below = Derived(document), document.state
+    after = steps_after(derived.at_this_moment(), tried)
+    document.begin("grow R")
+    grow(derived, tried, after[-1])
+    document.seal()
+    for until in order:
+        go_to_step(document, "ground", below, after, until)
+        fresh = with_props()
+        fresh.state = below
+        shown = [one for one in after if until is None or one.step <= until]
+        grow(Derived(fresh), tried, shown[-1] if shown else After(-1, {}))
+        assert document.state.planes == fresh.state.planes
+        assert document.project == fresh.project
+    document.commit()
+    assert document.undo() == "grow R"
+    assert document.state.planes == below.planes
+    assert document.project == below.project

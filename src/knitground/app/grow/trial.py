@@ -9,7 +9,7 @@ from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.core.chance import seed_for
-from knitground.core.edits.growing import After, grow, steps_after
+from knitground.core.edits.growing import After, go_to_step, grow, steps_after
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.warm import is_warm, warm_up
@@ -93,11 +93,14 @@ class Trial(QObject):
 
     def look_at(self, until: int | None) -> None:
         """Shows the ground as it is after a step of what is tried; none for the last."""
-        if self.recipe is not None and self._job is None and until != self.until:
-            recipe, after, below = self.recipe, self.after, self.below
-            self._take_back()
-            self.recipe, self.below, self.until = recipe, below, until
-            self._lay(recipe, after)
+        if self.recipe is not None and self.below is not None and self._job is None and until != self.until:
+            self.until = until
+            self._laying = True
+            try:
+                go_to_step(self._session.document, self.recipe.ground, self.below.document.state, self.after, until)
+            finally:
+                self._laying = False
+            self.changed.emit()
 
     def keep(self) -> None:
         """Accepts the whole recipe as one step of the history."""

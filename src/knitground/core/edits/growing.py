@@ -23,6 +23,7 @@ from knitground.core.layers.props import PropLayer, as_props
 from knitground.core.project.by_hand import hand_key, masked, no_hands
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.model import State
 
 Progress = Callable[[float], None]
 Grown = dict[str, Planes]
@@ -68,7 +69,35 @@ def grow(
             put(document, "grow", "grounds", ground)
 
 
-def with_props(ground: Ground, props: Sequence[PropLayer]) -> Ground:
+def go_to_step(document: Document, ground_id: str, below: State, after: Sequence[After], until: int | None) -> None:
+    """Shows what lay on a ground after a step of a recipe that is tried there, as a part of that gesture.
+
+    Parameters
+    ----------
+    below : State
+        As it was before anything was tried.
+    after : sequence of After
+        What lay there after each step.
+    until : int, optional
+        The number of the last step that shows; none for all.
+    """
+    shown = [one for one in after if until is None or one.step <= until]
+    planes = {layer: below.planes[ground_id][layer] for one in after for layer in one.planes}
+    strewn = {layer.id for one in after for layer in one.props}
+    props = [layer for layer in by_id(below.project.grounds, ground_id).layers if layer.id in strewn]
+    if shown:
+        planes |= shown[-1].planes
+        props += shown[-1].props
+    document.seal(False)
+    try:
+        document.put_planes("grow", ground_id, planes, by_hand=False)
+        if props:
+            put(document, "grow", "grounds", with_props(by_id(document.project.grounds, ground_id), props))
+    finally:
+        document.seal()
+
+
+def with_props(ground: Ground, props: Sequence[Layer]) -> Ground:
     """A ground with some of its prop layers exchanged for changed ones."""
     changed = {layer.id: layer for layer in props}
     return replace(ground, layers=tuple(changed.get(layer.id, layer) for layer in ground.layers))

@@ -179,9 +179,9 @@ class Document:
         if self.gesture == mine:
             self.commit()
 
-    def seal(self) -> None:
-        """Leaves a gesture as a trial: it may still be rolled back, but any further edit accepts it first."""
-        self._sealed = self._open is not None
+    def seal(self, sealed: bool = True) -> None:
+        """Leaves a gesture as a trial, or goes on with it: any other edit accepts it first; it may be rolled back."""
+        self._sealed = sealed and self._open is not None
 
     def commit(self) -> Delta | None:
         """Ends a gesture and keeps what it did as one step; returns what that changed, None if nothing."""
