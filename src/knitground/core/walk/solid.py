@@ -75,6 +75,7 @@ class Solids:
         self._rules: BlockRules = derived.document.project.blocks
         self._codes: dict[tuple[int, bool], _OfCode] = {}
         self._grown: dict[tuple[int, Foot], list[Any]] = {}
+        self._sizes: dict[TileRef | None, tuple[int, int]] = {}
         self._cell = np.array(_cell_outline(self.ground), dtype=np.float64)
         self.overhang = self._overhang()
         self.round = round_of(self.ground)
@@ -311,8 +312,10 @@ class Solids:
         return found
 
     def _size(self, ref: TileRef | None) -> tuple[int, int]:
-        drawn = self._derived.tile(ref) if ref is not None else None
-        return (drawn.shape[1], drawn.shape[0]) if drawn is not None else (0, 0)
+        if ref not in self._sizes:
+            drawn = self._derived.tile(ref) if ref is not None else None
+            self._sizes[ref] = (drawn.shape[1], drawn.shape[0]) if drawn is not None else (0, 0)
+        return self._sizes[ref]
 
     def _name(self, ref: TileRef) -> str:
         return called(self._derived.document.project.sheets, ref)
