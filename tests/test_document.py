@@ -1,12 +1,21 @@
 """The history of changes, and the things one does to a project."""
 
+import sys
+from dataclasses import replace
+from threading import Thread
+
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from knitground.core.edits.grounds import add_ground, resize_ground
 from knitground.core.edits.layers import add_layer, move_layer, remove_layer
 from knitground.core.errors import BadRequest
-from making import rectangle
+from knitground.core.project.derived import Derived
+from knitground.core.project.model import Palette, Picture
+from knitground.core.sheet.picture import encode_png
+from making import make_document, rectangle, tile
 
 
 def test_edits_of_a_gesture_are_one_step_and_can_be_rolled_back(document):
@@ -107,3 +116,96 @@ def test_layers_move_and_go_and_come_back(document):
     document.undo()
     document.undo()
     assert [layer.id for layer in document.project.grounds[0].layers] == names
+
+
+_DONE = st.lists(
+    st.sampled_from(["paint", "gesture", "ground", "trial", "undo", "undo", "redo", "redrawn", "names"]), max_size=24
+)
+
+
+@given(_DONE)
+@settings(max_examples=60, deadline=None)
+def test_undo_and_redo_lead_to_what_was_there_then_with_every_sheet_as_it_is_drawn_now(done):
+    document = make_document(8, 6)
+    derived = Derived(document)
+    moments, at, drawn, names = [_seen(document)], 0, 0, 0
+    for number, what in enumerate(done):
+        if what == "undo":
+            assert (document.undo() is None) == (at == 0)
+            at = max(0, at - 1)
+        elif what == "redo":
+            assert (document.redo() is None) == (at == len(moments) - 1)
+            at = min(len(moments) - 1, at + 1)
+        elif what == "redrawn":
+            drawn = number + 1
+            pixels = np.full_like(document.state.pictures["art"].pixels, drawn)
+            document.redrawn(document.project.sheets[0], Picture(encode_png(pixels), pixels))
+        elif what == "names":
+            names = number + 1
+            document.take_names({"art": replace(document.project.sheets[0], file=f"sheets/{names}.png")})
+        else:
+            if what == "ground":
+                add_ground(document, f"Ground {number}", 3, 3, (8, 8))
+            else:
+                document.begin(what)
+                for step in range(2):
+                    spot = number % 7, (number + step) % 5
+                    document.paint("draw", "ground", "areas", "corners", rectangle((7, 9), spot, spot), number % 2 + 1)
+                if what == "trial":
+                    document.seal()
+                document.commit()
+            changed = _seen(document)
+            moments[at + 1 :] = [changed] if changed != moments[at] else moments[at + 1 :]
+            at += changed != moments[at]
+        assert _seen(document) == moments[at]
+        assert (document.state.pictures["art"].pixels == drawn).all() or not drawn
+        assert document.project.sheets[0].file == (f"sheets/{names}.png" if names else "sheets/art.png")
+        fresh = Derived(document)
+        for owner in document.project.join_sets:
+            assert derived.coverage(owner) == fresh.coverage(owner)
+        fresh.close()
+
+
+def _seen(document):
+    """What is on the grounds."""
+    planes = {
+        (ground, layer, name): np.asarray(plane).tobytes()
+        for ground, layers in document.state.planes.items()
+        for layer, held in layers.items()
+        for name, plane in held.items()
+    }
+    return [ground.name for ground in document.project.grounds], planes
+
+
+def test_threads_that_ask_for_the_numbers_of_tiles_at_once_get_one_for_each_tile():
+    usual = sys.getswitchinterval()
+    sys.setswitchinterval(1e-6)
+    try:
+        for _ in range(20):
+            palette, told = Palette(), []
+            palette.refs = _Slow()
+            threads = [Thread(target=_ask, args=(palette, number, told)) for number in range(6)]
+            for thread in threads:
+                thread.start()
+            for thread in threads:
+                thread.join()
+            assert all(palette.ref(number) == one for one, number in told)
+            assert len(palette.refs) == len(set(palette.refs))
+    finally:
+        sys.setswitchinterval(usual)
+
+
+class _Slow(list):
+    """A list that gives other threads a turn whenever it grows."""
+
+    def append(self, one):
+        super().append(one)
+        for _ in range(20):
+            pass
+
+
+def _ask(palette, start, told):
+    """Asks for the tiles of a large sheet, in an order of its own."""
+    for number in range(400):
+        one = tile(number * (2 * start + 1) % 401, 3)
+        told.append((one, palette.number(one)))

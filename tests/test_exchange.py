@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from knitground.core.edits.exchange import cut_otherwise, exchange, new_cut, same_layout
+from knitground.core.edits.exchange import cut_otherwise, exchange, exchanged, new_cut, same_layout, take_exchanged
 from knitground.core.edits.importing import add_collection
 from knitground.core.edits.notes import add_tag
 from knitground.core.edits.redrawing import read_again, take_over, watched
@@ -67,6 +67,28 @@ def test_a_picture_twice_as_large_keeps_every_tile_in_its_place(document):
     assert np.array_equal(look(document), enlarged(before, 2))
     document.undo()
     assert np.array_equal(look(document), before)
+
+
+def test_what_is_made_ready_beside_draws_the_same_and_so_do_undo_and_redo(document):
+    derived = Derived(document)
+    before = cell_pixels(derived, CellRect(0, 0, 15, 20))
+    cut = Cut("tiles", SIDE, SIDE)
+    wanted = cut_otherwise(
+        sheet_of(document), document.state.pictures["art"], picture(sheet_of_tiles(16, 4, seed=9)), cut, "order"
+    )
+    made = exchanged(document, wanted)
+    ready = derived.made_ready(made.state)
+    assert np.array_equal(cell_pixels(derived, CellRect(0, 0, 15, 20)), before)
+    derived.take_over(ready)
+    take_exchanged(document, made)
+    after = cell_pixels(derived, CellRect(0, 0, 15, 20))
+    assert not np.array_equal(after, before)
+    assert np.array_equal(after, look(document))
+    for _ in range(2):
+        document.undo()
+        assert np.array_equal(cell_pixels(derived, CellRect(0, 0, 15, 20)), before)
+        document.redo()
+        assert np.array_equal(cell_pixels(derived, CellRect(0, 0, 15, 20)), after)
 
 
 def test_a_picture_of_other_proportions_is_no_same_layout(document):

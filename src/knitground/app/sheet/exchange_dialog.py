@@ -37,6 +37,7 @@ from knitground.core.edits.exchange import (
     take_exchanged,
 )
 from knitground.core.errors import KnitGroundError
+from knitground.core.project.derived import Derived
 from knitground.core.project.model import Picture
 from knitground.core.project.naming import named_tiles
 from knitground.core.sheet.cut import LARGEST_TILE, Cut
@@ -269,19 +270,25 @@ class ExchangeDialog(QDialog):
         document, before = session.document, session.document.state
         allow(self.take, "The picture is being exchanged.")
 
-        def done(made: Exchanged) -> None:
+        def done(both: tuple[Exchanged, Derived]) -> None:
+            made, ready = both
             if document.state is not before:
                 allow(self.take, "")
                 self._says.setText("The project was changed meanwhile, so nothing was exchanged; try again.")
                 return
-            session.attempt(lambda: taken(made))
+            session.attempt(lambda: taken(made, ready))
             self.accept()
 
-        def taken(made: Exchanged) -> None:
+        def taken(made: Exchanged, ready: Derived) -> None:
+            session.derived.take_over(ready)
             take_exchanged(document, made)
             session.say(f"The picture of {self._sheet.id} is exchanged.", "Undo")
 
-        work = Job("Exchanging the picture", lambda report: exchanged(document, wanted, grounds=grounds))
+        def exchange(_: object) -> tuple[Exchanged, Derived]:
+            made = exchanged(document, wanted, grounds=grounds)
+            return made, session.derived.made_ready(made.state)
+
+        work = Job("Exchanging the picture", exchange)
         self.finished.connect(work.cancel)
         session.run(work, done)
 

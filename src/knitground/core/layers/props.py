@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -59,7 +60,7 @@ class PropLayer(Layer):
         """Its things as they are drawn, from the back to the front."""
         return sorted(self.things, key=lambda thing: thing.y) if self.order == "foot" else self.things
 
-    @property
+    @cached_property
     def sprites(self) -> tuple[TileRef, ...]:
         return tuple(dict.fromkeys(thing.tile for thing in self.things if thing.tile))
 

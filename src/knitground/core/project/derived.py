@@ -22,7 +22,7 @@ from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable, compile_table
 from knitground.core.layers.layer import Layer, Place
 from knitground.core.project.document import Change, Document
-from knitground.core.project.model import Project, replaced
+from knitground.core.project.model import Project, State, replaced
 from knitground.core.project.wool import ProjectWool
 from knitground.core.render.atlas import Atlas, slices_of
 from knitground.core.render.compositor import render
@@ -52,12 +52,19 @@ class Reached(NamedTuple):
     cells: CellRect
 
 
+class _Made(NamedTuple):
+    """Something that was made, and of what."""
+
+    made_from: tuple[Any, ...]
+    made: Any
+
+
 class Derived:
     """Tiles and pixels of a document's grounds, following its changes."""
 
     def __init__(self, document: Document) -> None:
         self.document = document
-        self._kept: dict[Any, tuple[tuple[Any, ...], Any]] = {}
+        self._kept: dict[Any, tuple[_Made, ...]] = {}
         self._knitted: dict[str, Knitted] = {}
         self._cut: tuple[Any, Any, dict[tuple[str, str], Slices]] | None = None
         self._atlases: dict[tuple[int, int, Outline], Atlas] = {}
@@ -90,6 +97,20 @@ class Derived:
         # What is drawn of tiles stays the same; two of these are not to be used at once.
         found._kept, found._atlases = self._kept, self._atlases
         return found
+
+    def made_ready(self, state: State) -> "Derived":
+        """The same for a state that will come, with the tables of all sets; may be called beside the interface."""
+        coming = Derived(Document(state, self.document.palette))
+        coming._kept = dict(self._kept)
+        for owner in (*state.project.join_sets, *state.project.stitch_sets):
+            coming.table(owner)
+        return coming
+
+    def take_over(self, coming: "Derived") -> None:
+        """Takes over the tables that `made_ready` made; a change to that state finds them ready."""
+        for key, entries in coming._kept.items():
+            if key[0] in _TWICE and entries:
+                self._kept[key] = (entries[0], *self._kept.get(key, ())[:1])
 
     @property
     def sets(self) -> Project:
@@ -331,16 +352,19 @@ class Derived:
         return beyond_borders(self.document.project.grounds, ground, self.document.state.planes)
 
     def _keep(self, key: Any, made_from: tuple[Any, ...], make: Callable[[], T]) -> T:
-        """What was made last time, if it was made from the same things."""
-        if key in self._kept:
-            known, made = self._kept[key]
-            if len(known) == len(made_from) and all(_same(a, b) for a, b in zip(known, made_from, strict=True)):
-                return cast(T, made)
+        """What was made before, if it was made from the same things."""
+        entries = self._kept.get(key, ())
+        for entry in entries:
+            if len(entry.made_from) == len(made_from) and all(map(_same, entry.made_from, made_from)):
+                self._kept[key] = (entry, *(one for one in entries if one is not entry))
+                return cast(T, entry.made)
         new = make()
-        self._kept[key] = made_from, new
+        self._kept[key] = (_Made(made_from, new), *(entries[:1] if key[0] in _TWICE else ()))
         return new
 
 
+_TWICE = ("coverage", "joins", "stitches")
+"""What is kept as it was before, too: undo leads back to it."""
 _TABLES: dict[type, Callable[[Derived, Any], Any]] = {
     JoinSet: Derived._join_table, StitchSet: Derived._stitch_table
 }  # fmt: skip

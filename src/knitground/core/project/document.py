@@ -21,11 +21,11 @@ from knitground.core.grid.shapes import Shape
 from knitground.core.ground.beside import shared
 from knitground.core.layers.layer import Planes
 from knitground.core.project.by_hand import is_hand, marked
-from knitground.core.project.collecting import laid_out
-from knitground.core.project.delta import Delta, FieldChange, delta_between
+from knitground.core.project.delta import Delta, delta_between
 from knitground.core.project.file import Saved, load_project
 from knitground.core.project.history import History, Step
 from knitground.core.project.model import Palette, Picture, Project, State
+from knitground.core.project.redrawn import redrawn_delta, renewed
 from knitground.core.project.saving import save_project
 from knitground.core.sheet.picture import Sheet
 
@@ -58,6 +58,14 @@ class _Gesture(NamedTuple):
     moment: int
 
 
+class _Left(NamedTuple):
+    """The state that was left last, and its moment; it counts for as long as the document is as it was `then`."""
+
+    then: State
+    moment: int
+    state: State
+
+
 class Document:
     """A project in work."""
 
@@ -74,6 +82,7 @@ class Document:
         self._moments = self._moment = 0
         self._saved_moment: int | None = 0
         self._open: _Gesture | None = None
+        self._left: _Left | None = None
         self._sealed = False
         self._gestures = 0
 
@@ -195,6 +204,7 @@ class Document:
         if delta.is_empty:
             return None
         self._push(label, delta, moment)
+        self._left = _Left(self.state, moment, before)
         self._tell(Change(False))
         return delta
 
@@ -274,10 +284,10 @@ class Document:
         for steps, past in ((reversed(self.history.done), True), (reversed(self.history.undone), False)):
             shows = True
             for step in steps:
-                step.delta, shows = _redrawn(step.delta, sheet.id, before, picture, shows, past)
+                step.delta, shows = redrawn_delta(step.delta, sheet.id, before, picture, shows, past)
         if self._open is not None:
-            self._open = self._open._replace(before=_renewed(self._open.before, sheet.id, before, picture))
-        self.state = _renewed(self.state, sheet.id, before, picture)
+            self._open = self._open._replace(before=renewed(self._open.before, sheet.id, before, picture))
+        self.state = renewed(self.state, sheet.id, before, picture)
         self._tell(Change(True))
 
     def undo(self) -> str | None:
@@ -286,9 +296,7 @@ class Document:
         step = self.history.back()
         if step is None:
             return None
-        self._moment = step.before
-        inverse = step.delta.inverse
-        self._become(inverse.applied(self.state), inverse)
+        self._go_to(step.before, step.delta.inverse)
         return step.label
 
     def redo(self) -> str | None:
@@ -297,9 +305,17 @@ class Document:
         step = self.history.forward()
         if step is None:
             return None
-        self._moment = step.after
-        self._become(step.delta.applied(self.state), step.delta)
+        self._go_to(step.after, step.delta)
         return step.label
+
+    def _go_to(self, moment: int, delta: Delta) -> None:
+        """Goes to a moment beside this one; that takes no time if it was left last, however much differs."""
+        left = self._left
+        known = left is not None and left.then is self.state and left.moment == moment
+        state = left.state if left is not None and known else delta.applied(self.state)
+        self._left = _Left(state, self._moment, self.state)
+        self._moment = moment
+        self._become(state, delta)
 
     def _check_lock(self) -> None:
         if self.locked:
@@ -313,6 +329,7 @@ class Document:
         if delta.is_empty:
             return
         if self._open is None:
+            self._left = _Left(state, self._moment, self.state)
             self._push(label, delta, self._moment)
         else:
             self._next_moment()
@@ -354,45 +371,3 @@ def _rects_of(change: Any) -> Iterator[CellRect]:
 
 def _resizes(delta: Delta) -> bool:
     return any(change.before is not None and change.after is not None for change in delta.planes)
-
-
-def _renewed(state: State, sheet_id: str, before: Picture | None, picture: Picture) -> State:
-    """A state with a sheet's picture exchanged for a newer drawing, if it is the one that was drawn anew."""
-    if state.pictures.get(sheet_id) is not before:
-        return state
-    sheets = tuple(laid_out(one, picture) if one.id == sheet_id else one for one in state.project.sheets)
-    return state._replace(project=replace(state.project, sheets=sheets), pictures={**state.pictures, sheet_id: picture})
-
-
-def _redrawn(
-    delta: Delta, sheet_id: str, before: Picture | None, picture: Picture, shows: bool, past: bool
-) -> tuple[Delta, bool]:
-    """A delta whose moments show the newer drawing wherever they showed the older one.
-
-    `shows` says whether the moment on the side nearer to now showed it; the same is returned for the other side.
-    """
-    pictures = {name: (old, new) for name, old, new in delta.pictures}
-    old, new = pictures.get(sheet_id, (before, before))
-    near, far = (new, old) if past else (old, new)
-    showed = shows and near is before, shows and far is before
-
-    def renewed(one: Any, shown: bool) -> Any:
-        return laid_out(one, picture) if one is not None and shown else one
-
-    if sheet_id in pictures:
-        pictures[sheet_id] = picture if old is before else old, picture if new is before else new
-    first, last = (showed[1], showed[0]) if past else showed
-    changes = tuple(
-        FieldChange(
-            change.field,
-            tuple(
-                (k, renewed(a, first), renewed(b, last)) if k == sheet_id else (k, a, b) for k, a, b in change.things
-            ),
-            change.order,
-        )
-        if change.field == "sheets"
-        else change
-        for change in delta.fields
-    )
-    shown = tuple((name, *both) for name, both in pictures.items())
-    return replace(delta, fields=changes, pictures=shown), showed[1]

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from threading import Lock
 from typing import Annotated, NamedTuple, TypeVar
 
 import numpy as np
@@ -136,13 +137,18 @@ class Palette:
         self.refs = list(refs)
         self._filed = list(self.refs)
         self._numbers = {ref: number for number, ref in enumerate(self.refs, start=1)}
+        self._lock = Lock()
 
     def number(self, ref: TileRef) -> int:
-        """The number of a tile, from 1; a new tile gets the next one."""
-        if ref not in self._numbers:
-            self.refs.append(ref)
-            self._numbers[ref] = len(self.refs)
-        return self._numbers[ref]
+        """The number of a tile, from 1; a new tile gets the next one, whatever thread asks first."""
+        known = self._numbers.get(ref)
+        if known is not None:
+            return known
+        with self._lock:
+            if ref not in self._numbers:
+                self.refs.append(ref)
+                self._numbers[ref] = len(self.refs)
+            return self._numbers[ref]
 
     def code(self, ref: TileRef | None, orientation: int = 0) -> int:
         """The cell code of a tile in an orientation, or of no tile."""
