@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.grid.projection import PixelRect, Projection
+from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.rect import CellRect
 from knitground.core.layers.items import DrawItems, ShadeItems, ThingItems, TileItems
 from knitground.core.layers.layer import Layer
@@ -25,7 +25,7 @@ def before(scene: Scene, area: PixelRect, foot: float) -> Pixels:
     foot : float
         How far down the figure's foot is, in pixels of the ground.
     """
-    kept = tuple(drawn for one in scene.layers if (drawn := _before(one, scene.projection, foot)) is not None)
+    kept = tuple(drawn for one in scene.layers if (drawn := _before(one, scene, foot)) is not None)
     return render(scene._replace(layers=kept, background=None), area, Scale())
 
 
@@ -41,7 +41,7 @@ def shade_at(scene: Scene, x: float, y: float) -> tuple[float, float, float]:
     return tuple(float(part) / 255 for part in found[:3])  # type: ignore[return-value]
 
 
-def _before(one: Drawn, projection: Projection, foot: float) -> Drawn | None:
+def _before(one: Drawn, scene: Scene, foot: float) -> Drawn | None:
     """What of a layer stands before a figure; None where nothing can."""
     layer, items = one
     if isinstance(items, ShadeItems):
@@ -55,7 +55,7 @@ def _before(one: Drawn, projection: Projection, foot: float) -> Drawn | None:
         things = tuple(thing for thing in items.things if thing.y + _moved_down(layer) > foot)
         return Drawn(layer, replace(items, things=things)) if things else None
     if layer.stands == "foot" or layer.stacking == "depth":
-        return Drawn(layer, _lower(items, layer, projection, foot))
+        return Drawn(layer, _lower(items, layer, scene, foot))
     return None
 
 
@@ -64,8 +64,13 @@ def _moved_down(layer: Layer) -> int:
     return 0 if layer.stacking == "depth" else layer.offset_y
 
 
-def _lower(items: TileItems, layer: Layer, projection: Projection, foot: float) -> DrawItems:
-    """The tiles of a layer whose foot is lower on the screen than a figure's."""
+def _lower(items: TileItems, layer: Layer, scene: Scene, foot: float) -> DrawItems:
+    """The tiles of a layer whose foot is lower on the screen than a figure's.
+
+    Where cells have slanted sides, a figure stands on what lies flat in its cell, however far down that reaches.
+    """
+    projection, atlas = scene.projection, scene.atlas
+    lies = atlas.outline != "box" and layer.offset_y >= 0
 
     def codes(cells: CellRect) -> NDArray[np.int32]:
         """Cell codes of a rectangle.
@@ -84,6 +89,8 @@ def _lower(items: TileItems, layer: Layer, projection: Projection, foot: float) 
                 bottom = projection.corner(cells.top + row, cells.left + column)[1] + projection.tile_height
                 if bottom + _moved_down(layer) <= foot:
                     found[row, column] = 0
+        if lies:
+            found[atlas.flat[atlas.ids(found)]] = 0
         return found
 
     return TileItems(codes)
