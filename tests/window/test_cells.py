@@ -229,7 +229,7 @@ def test_the_ground_of_a_set_and_what_lies_off_the_map_are_choices(beds, hand, m
         return 1
 
     monkeypatch.setattr(LayerDialog, "exec", untick)
-    take(menu_of(layer_button(beds, "Beds")), "Look…")
+    take(menu_of(layer_button(beds, "Beds")), "Look, place and blocking…")
     assert laid(beds, 0, 0) == (0, 0, 1, 0, 0, 1, 1, 0, 1)
     beds.undo()
     assert laid(beds, 0, 0) == (1,) * 9

@@ -217,3 +217,23 @@ def test_more_images_go_into_a_collection(window, tmp_path, monkeypatch, qtbot):
     take(open_menu(), "More images")
     qtbot.waitUntil(lambda: len(sheets()[0].images) == 3, timeout=5000)
     assert [cut.id for cut in sheets()[0].cuts] == ["one", "two", "three"]
+
+
+def test_a_collection_has_no_grid_to_set_or_guess_and_is_seen_whole(window, tmp_path, qtbot):
+    for name, size in (("low", (28, 56)), ("high", (90, 56)), ("wide", (40, 100))):
+        (tmp_path / f"{name}.png").write_bytes(png(np.full((*size, 4), 200, dtype=np.uint8)))
+    said = []
+    window.session.said.connect(lambda sentence, problem: said.append(sentence))
+    window.session.set_stage("sheet")
+    window.show()
+    window.keeper.add_images([tmp_path])
+    document = window.session.document
+    qtbot.waitUntil(lambda: len(document.project.sheets) == 1, timeout=5000)
+    panel, before = window.panels["sheet"], document.project
+    assert not any(box.isVisible() for box in numbers(window).values())
+    assert not [one for one in panel.findChildren(QPushButton) if "Guess" in one.text() and one.isVisible()]
+    window.commands.action("Guess the numbers of the cut").trigger()
+    assert "taken as they are" in said[-1]
+    assert document.project == before
+    whole = panel.view.rects_of(panel.view.tiles()).values()
+    assert all(panel.view.rect().contains(rect.toRect()) for rect in whole)

@@ -26,6 +26,8 @@ class Finder(QDialog):
         self._line.setAccessibleName("Find")
         self._line.textChanged.connect(self._filter)
         self._list = QListWidget()
+        self._list.setWordWrap(True)
+        self._list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._list.itemActivated.connect(self._do)
         self._list.itemClicked.connect(self._do)
         layout = QVBoxLayout(self)

@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QWheel
 from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QSizePolicy, QWidget
 
 ZOOMS = (1 / 256, 1 / 128, 1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32)
+_LARGE = 2
 _STEP = 64
 _ROOM = 12
 
@@ -80,10 +81,16 @@ class PixelView(QWidget):
         self.centre_on(part.center().x(), part.center().y())
 
     def fit_width(self, *, at_least: float = 1) -> None:
-        """Zooms so that the content is as wide as the room allows, and begins at its top."""
-        width, _ = self.content_size()
+        """Zooms so that the content is as wide as the room allows, and begins at its top.
+
+        Where all of it is seen at once if it is less large, and large enough, it is shown so.
+        """
+        width, height = self.content_size()
         fitting = [zoom for zoom in ZOOMS if zoom <= (self.width() - 4) / max(1, width)]
         self.zoom = max(fitting[-1] if fitting else ZOOMS[0], at_least)
+        whole = [zoom for zoom in fitting if zoom <= (self.height() - 4) / max(1, height)]
+        if whole and whole[-1] >= max(at_least, _LARGE):
+            self.zoom = whole[-1]
         self._placed = True
         shown = QPointF(max(2, (self.width() - width * self.zoom) / 2), 22)
         if self.content_size()[1] * self.zoom < self.height() - 22:

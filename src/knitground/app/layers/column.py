@@ -309,7 +309,7 @@ class LayersColumn(QWidget):
         menu.addSeparator()
         lock = "Unlock" if layer.locked else "Lock"
         menu.addAction(lock, lambda: self._change(layer, "lock layer", locked=not layer.locked))
-        menu.addAction("Look…", lambda: LayerDialog(self, self._session, layer).exec())
+        menu.addAction("Look, place and blocking…", lambda: LayerDialog(self, self._session, layer).exec())
         menu.addSeparator()
         menu.addAction("Remove", lambda: remove_layer(document, known(ground).id, layer.id))
         return menu

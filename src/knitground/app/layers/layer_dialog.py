@@ -28,7 +28,7 @@ class LayerDialog(QDialog):
 
     def __init__(self, parent: QWidget, session: Session, layer: Layer) -> None:
         super().__init__(parent)
-        self.setWindowTitle(f"Look of “{layer.name}”")
+        self.setWindowTitle(f"Look, place and blocking of “{layer.name}”")
         self._session, self._layer_id, self._tint = session, layer.id, layer.tint
         self._before = session.document.begin(f"look of {layer.name}")
         self._opacity = QSlider(Qt.Orientation.Horizontal)

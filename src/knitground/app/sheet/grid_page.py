@@ -114,11 +114,12 @@ class GridPage(QWidget):
             set_quietly(box, getattr(cut, name))
         set_quietly(self._gap, cut.gap)
         self._numbers.setCurrentIndex(1 if cut.pieces else 0)
-        allow(self._numbers, OF_IMAGES if sheet.images else "")
+        for part in (self._numbers, self.loose, self._guess_button):
+            # Images that are tiles by themselves have no grid.
+            part.setVisible(not sheet.images)
         self.loose.setChecked(bool(cut.pieces))
-        allow(self.loose, OF_IMAGES if sheet.images else "")
         loose = "Loose pieces have no numbers to guess." if cut.pieces else ""
-        allow(self._guess_button, OF_IMAGES if sheet.images else loose)
+        allow(self._guess_button, loose)
         width, height = self._view.content_size()
         if sheet.images:
             self._summary.setText(f"A collection of {len(sheet.images)} images; each is a tile of its own size.")
@@ -229,6 +230,9 @@ class GridPage(QWidget):
         """Looks for the grid, beside the interface."""
         sheet, cut = self._view.sheet, self._view.cut
         if sheet is None or cut is None:
+            return
+        if sheet.images:
+            self._session.say(OF_IMAGES)
             return
         pixels = self._session.document.state.pictures[sheet.id].cleared(sheet)
         job = Job("Guessing the numbers", lambda report: guess_in(pixels, cut))

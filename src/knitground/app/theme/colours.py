@@ -130,6 +130,9 @@ def _style_sheet(t: Theme) -> str:
     QAbstractSpinBox QLineEdit, QComboBox QLineEdit {{ border: none; padding: 0; min-height: 0;
         background: transparent; }}
     QSpinBox:focus, QDoubleSpinBox:focus, QLineEdit:focus, QComboBox:focus {{ border-color: {t.focus}; }}
+    QSpinBox:disabled, QDoubleSpinBox:disabled, QLineEdit:disabled, QComboBox:disabled {{ color: {t.quiet};
+        background: transparent; }}
+    QCheckBox:disabled, QLabel:disabled {{ color: {t.quiet}; }}
     QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ subcontrol-origin: border; width: 0; height: 0; border: none; }}
     QComboBox::drop-down {{ border: none; width: 22px; }}
     QComboBox::down-arrow {{ image: none; }}
