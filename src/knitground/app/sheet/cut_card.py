@@ -2,7 +2,6 @@
 
 from PySide6.QtWidgets import QWidget
 
-from knitground.app.allowed import OF_IMAGES, allow
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.pages import Pages
 from knitground.app.session import Session
@@ -40,7 +39,7 @@ class CutCard(QWidget):
                           icon_name="plus")  # fmt: skip
         self.add.setCheckable(True)
         self.key = button("", self._clear_key, "This colour fills all gutters, and tiles stand on it")
-        self._key = ""
+        self._key, self._turned = "", False
         self._looked_at: tuple[Pixels | None, Cut | None] = None, None
         head = row(*self.pages.tabs.values(), None, spacing=2)
         head.addWidget(self.key)
@@ -56,13 +55,26 @@ class CutCard(QWidget):
         sheet = self._view.sheet
         if sheet is None or self._view.cut is None:
             return
-        allow(self.add, OF_IMAGES if sheet.images else "")
+        self._show_pages(sheet)
         self.add.setChecked(self._mode.draws_part)
         if self._mode.picks_colour is None:
             self.clear.pick.setChecked(False)
         for page in (self.grid, self.part, self.clear, self.stand):
             page.refresh()
         self._propose(sheet)
+
+    def _show_pages(self, sheet: Sheet) -> None:
+        """Leaves out what a collection has no use for: its images are tiles as they are."""
+        of_images = bool(sheet.images)
+        useless = [self.pages.tabs["Grid"], self.pages.tabs["Part"]]
+        for part in (*useless, self.add):
+            part.setVisible(not of_images)
+        if of_images and any(tab.isChecked() for tab in useless):
+            self._turned = True
+            self.pages.show_page("Standing")
+        elif self._turned and not of_images:
+            self._turned = False
+            self.pages.show_page("Grid")
 
     def _propose(self, sheet: Sheet) -> None:
         """Offers to make clear what fills the gutters, where nothing is clear yet."""

@@ -114,19 +114,14 @@ class GridPage(QWidget):
             set_quietly(box, getattr(cut, name))
         set_quietly(self._gap, cut.gap)
         self._numbers.setCurrentIndex(1 if cut.pieces else 0)
-        for part in (self._numbers, self.loose, self._guess_button):
-            # Images that are tiles by themselves have no grid.
-            part.setVisible(not sheet.images)
+        self.loose.setVisible(not sheet.images)
         self.loose.setChecked(bool(cut.pieces))
         loose = "Loose pieces have no numbers to guess." if cut.pieces else ""
         allow(self._guess_button, loose)
         width, height = self._view.content_size()
-        if sheet.images:
-            self._summary.setText(f"A collection of {len(sheet.images)} images; each is a tile of its own size.")
-        else:
-            self._summary.setText(f"{sheet.file}, {width} x {height} px: {self._count(cut)}")
+        self._summary.setText(f"{sheet.file}, {width} x {height} px: {self._count(cut)}")
         self._show_left_over()
-        self._far.setVisible(not cut.pieces and not sheet.images)
+        self._far.setVisible(not cut.pieces)
         self._far.update()
         self._judge(cut)
 

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QWidget
 
-from knitground.app.allowed import OF_IMAGES, allow
+from knitground.app.allowed import allow
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -48,7 +48,6 @@ class PartPage(QWidget):
             f"“{cut.id}” lies on {'a part of' if cut.region else 'the whole of'} the picture.{several} "
             "Add a part and draw a rectangle to cut it by numbers of its own."
         )
-        allow(self, OF_IMAGES if sheet.images else "")
         allow(self._whole, "" if cut.region is not None else "It is the whole picture already.")
         allow(self._remove, "" if len(sheet.cuts) > 1 else "A sheet keeps at least one part.")
 
