@@ -63,7 +63,7 @@ class Plane:
         for rect in _rects((height, width)):
             part = array[rect.rows, rect.columns]
             first = part[0, 0]
-            if (part == first).all():
+            if (part[0] == first).all() and (part == first).all():
                 key = rect.height, rect.width, int(first)
                 if key not in known:
                     known[key] = _frozen(part.copy())
@@ -141,12 +141,18 @@ class Plane:
                 place = inner._replace(top=top + number // across * BLOCK, left=left + number % across * BLOCK)
                 yield Change(place, old[inner.rows, inner.columns], new[inner.rows, inner.columns])
 
+    def extent(self) -> tuple[int, int]:
+        """The lowest and the highest value that it holds; 0 and 0 where it has no cell."""
+        blocks = {id(block): block for block in self._blocks}.values()
+        low = min((int(block.min()) for block in blocks), default=0)
+        return low, max((int(block.max()) for block in blocks), default=0)
+
     def unique(self) -> Array:
         """The different values that it holds, in order."""
         blocks = {id(block): block for block in self._blocks}.values()
         if not blocks:
             return np.zeros(0, self.dtype)
-        low, high = min(int(block.min()) for block in blocks), max(int(block.max()) for block in blocks)
+        low, high = self.extent()
         if low < 0 or high >= _FEW_ENOUGH:
             return np.unique(np.concatenate([np.unique(block) for block in blocks]))
         # Ticking off what is there takes a tenth of the time that sorting does.

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import ConfigDict, Field
 
 from knitground.core.errors import BadProject
@@ -42,7 +43,12 @@ def written(plane: Plane) -> Cells:
 
 
 def read(cells: Cells, dtype: str, shape: tuple[int, int], where: str) -> Plane:
-    """A plane from its file.
+    """A plane from its file: what `numbers_in` gives."""
+    return Plane.of(numbers_in(cells, dtype, shape, where))
+
+
+def numbers_in(cells: Cells, dtype: str, shape: tuple[int, int], where: str) -> NDArray[np.generic]:
+    """The numbers of a plane, (height, width), from its file; mostly without holding up other threads.
 
     Parameters
     ----------
@@ -62,7 +68,7 @@ def read(cells: Cells, dtype: str, shape: tuple[int, int], where: str) -> Plane:
     exact = np.dtype(dtype).newbyteorder("<")
     if isinstance(cells, Packed):
         flat = np.frombuffer(_unpacked(cells, int(np.prod(shape)) * exact.itemsize, where), dtype=exact)
-        return Plane.of(flat.reshape(shape).astype(dtype, copy=False))
+        return flat.reshape(shape).astype(dtype, copy=False)
     rows = [row.split() for row in cells]
     if len(rows) != shape[0] or any(len(row) != shape[1] for row in rows):
         raise BadProject(f"{where} should have {shape[0]} rows of {shape[1]} numbers; restore the file from a copy.")
@@ -74,7 +80,7 @@ def read(cells: Cells, dtype: str, shape: tuple[int, int], where: str) -> Plane:
     limits = np.iinfo(exact)
     if numbers.size and (numbers.min() < limits.min or numbers.max() > limits.max):
         raise beyond
-    return Plane.of(numbers.astype(dtype))
+    return numbers.astype(dtype)
 
 
 def _unpacked(cells: Packed, size: int, where: str) -> bytes:

@@ -1,8 +1,11 @@
 """What the shape of a project file alone cannot say: that ids are unique, names resolve and numbers fit."""
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from concurrent.futures import Future, ThreadPoolExecutor
+from functools import partial
 from pathlib import PurePosixPath
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,11 +18,13 @@ from knitground.core.grow.mix import problem_of_mixes
 from knitground.core.joins.sets import PLACES
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.by_hand import hand_key, masked
-from knitground.core.project.cells import Cells, read
+from knitground.core.project.cells import Cells, numbers_in, read
 from knitground.core.project.model import Project
 from knitground.core.project.sound_stitches import problem_of_stitches
 from knitground.core.tiles.shape_kinds import FEET, SIGHT
 from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
+
+T = TypeVar("T")
 
 MOST_BYTES = 4 * 2**30
 """What a project may take in memory: its planes, and the tiles that are knit from them."""
@@ -128,27 +133,46 @@ def planes_from(
     ground: Ground, maps: Mapping[str, Mapping[str, Cells]], project: Project, palette_size: int, name: str
 ) -> dict[str, Planes]:
     """The planes of a ground's layers from a file; layers that it does not mention are bare."""
-    planes: dict[str, Planes] = {}
+    known: dict[str, str] = {}
     for layer in ground.layers:
         found = maps.get(layer.id)
         if found is None:
-            planes[layer.id] = layer.blank(ground.board, project)
             continue
-        where = f"{name}: layer “{readable(layer.name)}” of “{readable(ground.name)}”"
+        where = known[layer.id] = f"{name}: layer “{readable(layer.name)}” of “{readable(ground.name)}”"
         needed = {plane for plane, spec in layer.specs.items() if not spec.later}
         if not needed <= set(found) <= set(layer.specs):
             raise BadProject(f"{where} should hold {' and '.join(sorted(needed))}; restore the file from a copy.")
-        planes[layer.id] = {
-            plane: read(found[plane], spec.dtype, ground.board.shape(spec.on), where)
-            for plane, spec in layer.specs.items()
-            if plane in found
-        }
-        most = len(layer.terrains(project))
-        for plane, values in planes[layer.id].items():
+    given = [(layer, plane) for layer in ground.layers if layer.id in known for plane in maps[layer.id]]
+    unpacked = _ahead(
+        partial(numbers_in, maps[layer.id][plane], spec.dtype, ground.board.shape(spec.on), known[layer.id])
+        for layer, plane in given
+        for spec in (layer.specs[plane],)
+    )
+    planes: dict[str, Planes] = {}
+    for layer in ground.layers:
+        if layer.id not in known:
+            planes[layer.id] = layer.blank(ground.board, project)
+            continue
+        planes[layer.id] = held = {plane: Plane.of(next(unpacked)) for plane in maps[layer.id]}
+        for plane, values in held.items():
             coded = layer.specs[plane].codes
-            _check_numbers(values.unique(), coded, palette_size if coded else most, where)
-        planes |= _masks_from(ground, layer, maps, where)
+            numbers = values.unique() if coded else np.array(values.extent())
+            _check_numbers(numbers, coded, palette_size if coded else len(layer.terrains(project)), known[layer.id])
+        planes |= _masks_from(ground, layer, maps, known[layer.id])
     return planes
+
+
+def _ahead(tasks: Iterable[Callable[[], T]]) -> Iterator[T]:
+    """What some tasks give, in their order; each is done beside while what the one before gave is looked at."""
+    with ThreadPoolExecutor(1) as pool:
+        coming: Future[T] | None = None
+        for task in tasks:
+            following = pool.submit(task)
+            if coming is not None:
+                yield coming.result()
+            coming = following
+        if coming is not None:
+            yield coming.result()
 
 
 def _masks_from(
