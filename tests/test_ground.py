@@ -270,3 +270,20 @@ def test_the_values_of_a_plane_are_told_in_order_however_large_they_are():
     for values in ([[3, 1], [7, 3]], [[1 << 28, 5], [5, 1 << 28]], [[-2, 4], [0, -2]]):
         cells = np.array(values, dtype=np.int32)
         assert np.array_equal(Plane.of(cells).unique(), np.unique(cells))
+
+
+@given(
+    st.tuples(st.integers(1, 300), st.integers(1, 300)),
+    st.tuples(st.integers(1, 300), st.integers(1, 300)),
+    st.booleans(),
+)
+@settings(max_examples=60, deadline=None)
+def test_a_plane_of_another_size_holds_what_it_held_and_goes_on_as_it_should(before, after, goes_on):
+    cells = np.random.Generator(np.random.PCG64(list(before))).integers(0, 4, before).astype(np.uint8)
+    old = cells[: after[0], : after[1]]
+    pad = ((0, after[0] - old.shape[0]), (0, after[1] - old.shape[1]))
+    made = Plane.of(cells).resized(after, goes_on=goes_on)
+    assert made == Plane.of(np.pad(old, pad, mode="edge" if goes_on else "constant"))
+    assert made.shape == after
+    same = Plane.of(cells).resized(before, goes_on=goes_on)
+    assert next(same.changes_from(Plane.of(cells)), None) is None

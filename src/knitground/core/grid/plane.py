@@ -127,6 +127,38 @@ class Plane:
                 blocks[row * across + column] = _frozen(changed)
         return self if blocks is None else Plane(self.shape, self.dtype, tuple(blocks))
 
+    def resized(self, shape: tuple[int, int], *, goes_on: bool) -> "Plane":
+        """The plane larger or smaller at its right and bottom; blocks that stay the same are shared.
+
+        Parameters
+        ----------
+        shape : (int, int)
+        goes_on : bool
+            Whether what is new is as it was at the border, instead of 0.
+        """
+        across, whole = -(-self.shape[1] // BLOCK), CellRect(0, 0, *self.shape)
+        blocks = []
+        for rect in _rects(shape):
+            row, column = rect.top // BLOCK, rect.left // BLOCK
+            if rect.inside(whole) == rect == _block_rect(row, column, self.shape):
+                blocks.append(self._blocks[row * across + column])
+                continue
+            made = np.zeros((rect.height, rect.width), self.dtype)
+            part = rect.inside(whole)
+            if goes_on:
+                rows, columns = (
+                    np.minimum(np.arange(first, last), side - 1)
+                    for first, last, side in zip(
+                        (rect.top, rect.left), (rect.bottom, rect.right), self.shape, strict=True
+                    )
+                )
+                near = CellRect(int(rows[0]), int(columns[0]), int(np.ptp(rows)) + 1, int(np.ptp(columns)) + 1)
+                made[:] = self.read(near)[np.ix_(rows - rows[0], columns - columns[0])]
+            elif not part.is_empty:
+                made[: part.height, : part.width] = self.read(part)
+            blocks.append(_frozen(made))
+        return Plane(shape, self.dtype, tuple(blocks))
+
     def changes_from(self, before: "Plane") -> Iterator[Change]:
         """What differs from an earlier plane of the same shape, block by block; blocks that both share cost nothing."""
         across = -(-self.shape[1] // BLOCK)

@@ -298,14 +298,10 @@ class Layer(ABC):
 
     def resized(self, planes: Planes, board: Board, sets: Sets) -> dict[str, Plane]:
         """Its planes on a larger or smaller ground."""
-        found = {}
-        for name, plane in planes.items():
-            spec = self.specs[name]
-            height, width = board.shape(spec.on)
-            old = np.asarray(plane)[:height, :width]
-            pad = ((0, height - old.shape[0]), (0, width - old.shape[1]))
-            found[name] = Plane.of(np.pad(old, pad, mode="edge" if spec.goes_on else "constant"))
-        return found
+        return {
+            name: plane.resized(board.shape(self.specs[name].on), goes_on=self.specs[name].goes_on)
+            for name, plane in planes.items()
+        }
 
     def patches(self, board: Board, planes: Planes, shapes: Mapping[str, Shape], values: Values) -> Patches:
         """What a gesture that covers some shapes of planes sets on them."""

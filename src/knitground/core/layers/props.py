@@ -97,6 +97,8 @@ class PropLayer(Layer):
         return replace(self, things=tuple(moved(thing) for thing in self.things))
 
     def moved(self, across: float, down: float) -> "PropLayer":
+        if not across and not down:
+            return self
         return replace(self, things=tuple(shifted(thing, across, down) for thing in self.things))
 
     def drawn(self, planes: Planes, codes: Callable[[CellRect], NDArray[np.int32]]) -> ThingItems:
