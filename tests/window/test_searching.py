@@ -59,6 +59,26 @@ def test_the_sheet_moves_only_as_far_as_needed_to_show_what_was_found(trims, qtb
         assert all(view.rect().contains(rect.toRect()) for rect in view.rects_of(refs).values())
 
 
+def test_where_one_painted_labels_is_seen_again_unless_one_has_looked_elsewhere(trims, qtbot):
+    panel = trims.panels["joins"]
+    view = panel.view
+    for moved in (False, True):
+        press(panel, "Drop")
+        view.set_zoom(12)
+        view.centre_on(20, 30)
+        before = view.place
+        press(panel, "Find sets")
+        qtbot.waitUntil(lambda: "2 sets found" in says(panel), timeout=20_000)
+        assert view.zoom < 12
+        if moved:
+            view.set_zoom(view.zoom + 1)
+        press(panel, "Take all")
+        assert view.is_at(before) != moved
+        trims.undo()
+        press(panel, "Find sets")
+        qtbot.waitUntil(lambda: "2 sets found" in says(panel), timeout=20_000)
+
+
 def test_a_found_set_is_renamed_and_all_are_taken_as_one_step(trims):
     panel = trims.panels["joins"]
     name = named(panel, QLineEdit, "Name of the set at the pointer")

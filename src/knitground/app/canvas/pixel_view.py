@@ -10,6 +10,9 @@ from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QSizePo
 
 ZOOMS = (1 / 256, 1 / 128, 1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32)
 _LARGE = 2
+Place = tuple[float, QPointF]
+"""A zoom, and the point of the content in the middle."""
+_NEAR = 8
 _STEP = 64
 _ROOM = 12
 
@@ -97,6 +100,21 @@ class PixelView(QWidget):
             shown.setY((self.height() - self.content_size()[1] * self.zoom) / 2)
         self._move_to(shown)
         self.zoomed.emit(self.zoom)
+
+    @property
+    def place(self) -> Place:
+        """What is looked at, and how closely."""
+        return self.zoom, self.to_content(QPointF(self.width() / 2, self.height() / 2))
+
+    def is_at(self, place: Place) -> bool:
+        """Whether that is what is looked at."""
+        zoom, away = self.zoom, self.place[1] - place[1]
+        return zoom == place[0] and away.manhattanLength() * zoom < _NEAR
+
+    def return_to(self, place: Place) -> None:
+        """Looks again at what was looked at."""
+        self.set_zoom(place[0])
+        self.centre_on(place[1].x(), place[1].y())
 
     def centre_on(self, x: float, y: float) -> None:
         """Moves a point of the content to the middle."""
