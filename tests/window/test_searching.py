@@ -7,9 +7,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
 from knitground.core.edits.sheets import read_picture, set_cut
+from knitground.core.edits.things import put
 from knitground.core.joins.words import in_words
 from knitground.core.sheet.cut import Cut
-from making import DEMO, add_sheet, png
+from making import DEMO, add_sheet, corner_set, edge_set, png, sheet_of_tiles
 from window.finding import named, press, says
 
 
@@ -138,3 +139,22 @@ def test_variants_elsewhere_on_the_sheet_are_outlined_counted_and_taken_with_the
     hand.click(panel.view, below)
     (taken,) = document.project.join_sets
     assert len(taken.labels) == 28
+
+
+@pytest.mark.parametrize("terrains", [2, 1])
+def test_the_first_stroke_with_a_set_shows_whatever_the_ground_is_covered_with(window, hand, terrains):
+    session = window.session
+    made = corner_set() if terrains == 2 else edge_set()
+    document = session.document
+    add_sheet(document, "art.png", png(sheet_of_tiles(16, 4)))
+    set_cut(document, "art", Cut("tiles", 8, 8))
+    put(document, "set", "join_sets", made)
+    session.set_stage("joins")
+    session.choose(join_set_id=made.id)
+    press(window.panels["joins"], "Paint with it")
+    view = window.ground.view
+    before = view.grab().toImage()
+    hand.drag(view, view.rect_on_widget(24, 24, 0, 0).center(), view.rect_on_widget(80, 24, 0, 0).center())
+    window.session.choose(tile=None)
+    assert view.grab().toImage() != before
+    assert document.undo_label == "draw"

@@ -286,7 +286,7 @@ class Session(QObject):
         made = self.attempt(lambda: paint_with(self.document, ground, set_id, things))
         if made is not None:
             self.set_stage("ground")
-            self.choose(ground_id=made[0], layer_id=made[1], terrain=1)
+            self.choose(ground_id=made[0], layer_id=made[1], terrain=made[2])
             self.tool_wanted.emit("draw")
             self.say(f"“{known(self.layer).name}” is in hand; paint on the ground.")
 

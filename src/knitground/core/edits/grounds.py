@@ -51,7 +51,7 @@ def furnish_ground(document: Document, ground_id: str) -> None:
 
 def paint_with(
     document: Document, ground_id: str | None, set_id: str, things: Literal["join_sets", "stitch_sets"]
-) -> tuple[str, str]:
+) -> tuple[str, str, int]:
     """Sees to it that a ground has a layer for a set, as one step; makes a ground for its tiles where there is none.
 
     Parameters
@@ -64,6 +64,8 @@ def paint_with(
     Returns
     -------
     ground_id, layer_id : str
+    terrain : int
+        The number of the first that shows where it is painted: not what a new layer is covered with.
 
     Raises
     ------
@@ -86,8 +88,12 @@ def paint_with(
             ground_id = add_ground(document, "Ground 1", *FIRST_SIZE, (cut.tile_width, cut.tile_height), grid)
         for layer in reversed(by_id(document.project.grounds, ground_id).layers):
             if layer.set_id == set_id and layer.takes_terrains_of == things:
-                return ground_id, layer.id
-        return ground_id, add_layer(document, ground_id, one.name, set_id)
+                break
+        else:
+            made = add_layer(document, ground_id, one.name, set_id)
+            layer = by_id(document.project.grounds, ground_id).layer(made)
+    erased, count = layer.erased(document.project), len(layer.terrains(document.project))
+    return ground_id, layer.id, max(1, min(erased + 1, count))
 
 
 def is_laid(project: Project, set_id: str, things: Literal["join_sets", "stitch_sets"]) -> bool:
