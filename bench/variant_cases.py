@@ -21,7 +21,7 @@ from set_cases import LAYOUTS, fill
 
 Cells = dict[tuple[int, int], tuple]
 Case = tuple[np.ndarray, np.ndarray, list[tuple[str, Cells, Cells]]]
-WAYS = ("strewn", "strewn", "tinted", "grain", "bent", "again")
+WAYS = ("strewn", "strewn", "tinted", "grain", "bent")
 PLACES = ("below", "beside", "apart", "some", "some", "after")
 
 

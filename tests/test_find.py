@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from knitground.core.joins import find
 from knitground.core.joins.find import FoundSet, find_sets
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
@@ -111,3 +112,23 @@ def test_a_set_of_other_colours_stays_a_set_of_its_own_though_it_shares_a_terrai
     (larger,) = [one for one in found if len(one.cells) == 17]
     at = larger.cells.tolist().index([5, 1])
     assert larger.labels[at].tolist() == larger.labels[larger.cells.tolist().index([3, 7])].tolist()
+
+
+def test_copies_are_no_variants_and_a_set_takes_no_more_tiles_than_can_be_read(monkeypatch):
+    monkeypatch.setattr(find, "MOST_TILES", 40)
+    random = np.random.Generator(np.random.PCG64(8))
+    colours = np.array([(90, 150, 60), (50, 90, 180)])
+    grass, water = colours[:, None, None] + random.integers(-5, 6, (2, 8, 8, 3))
+    sheet = np.full((12, 9, 8, 8, 4), 255, np.uint8)
+    sheet[..., :3] = np.clip(grass + random.integers(-3, 4, (12, 9, 8, 8, 3)), 0, 255)
+    sheet[9:, :, :, :, :3] = grass
+    sheet[:4, 4] = sheet[4, :5] = 0
+    for number, labels in enumerate(product((0, 1), repeat=4)):
+        inside = np.repeat(np.repeat(np.array([[labels[0], labels[1]], [labels[3], labels[2]]]), 4, 0), 4, 1)
+        sheet[number // 4, number % 4, ..., :3] = np.where(inside[..., None], water, grass)
+    (found,) = find.find_sets(sheet, sheet[..., 3].any(axis=(2, 3)))
+    taken = {tuple(cell) for cell in found.cells.tolist()}
+    assert {(column, row) for column in range(4) for row in range(4)} <= taken
+    assert len(taken) == 40
+    # The plain grass lies there three rows more.
+    assert not any(row >= 9 for _, row in taken)

@@ -33,6 +33,7 @@ _FORMED = np.array([is_formed(tuple(number >> place & 1 for place in range(8))) 
 _WHOLE = int(_FORMED.sum())
 _HELD = 0.8
 _ROUNDS = 3
+_SQUARED = 5
 _AT_ONCE = 64
 
 
@@ -107,7 +108,7 @@ def _halved(features: Floats, tiles: NDArray[np.intp]) -> tuple[NDArray[np.intp]
     flat = features[tiles].reshape(count, -1, numbers)
     total = there.sum(axis=1)[:, None]
     centred = (flat - (there[:, None] @ flat / total[:, None])) * there[..., None]
-    axis = np.linalg.eigh(np.swapaxes(centred, 1, 2) @ centred)[1][..., -1:]
+    axis = _longest(np.swapaxes(centred, 1, 2) @ centred)
     upper = ((centred @ axis)[..., 0] > 0).astype(np.float64) * there
     for _ in range(_ROUNDS):
         low, high = _mean(centred, there - upper), _mean(centred, upper)
@@ -117,6 +118,17 @@ def _halved(features: Floats, tiles: NDArray[np.intp]) -> tuple[NDArray[np.intp]
     between += (_mean(centred, upper) ** 2).sum(axis=1) * upper.sum(axis=1)
     apart = between / ((centred**2).sum(axis=(1, 2)) + 1e-12)
     return upper.reshape(count, -1, places).astype(np.intp), apart
+
+
+def _longest(spread: Floats) -> Floats:
+    """About the longest axis of each of some scatter matrices, (B, F, F): (B, F, 1); by squaring them some times."""
+    power = spread
+    for _ in range(_SQUARED):
+        power = power @ power
+        power = power / np.maximum(np.trace(power, axis1=1, axis2=2)[:, None, None], 1e-300)
+    widest = np.diagonal(power, axis1=1, axis2=2).argmax(axis=1)
+    axis: Floats = np.take_along_axis(power, widest[:, None, None], axis=2)
+    return axis
 
 
 def _halved_by_place(features: Floats, tiles: NDArray[np.intp]) -> tuple[NDArray[np.intp], Floats, Floats]:

@@ -114,7 +114,7 @@ def find_sets(
     kept = _kept(read)
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
-        kept = _with_variants(kept, colours, number, lambda share: progress(0.8 + 0.2 * share))
+        kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     progress(1.0)
     return kept
 
@@ -219,9 +219,15 @@ def _kept(read: list[FoundSet]) -> list[FoundSet]:
 
 
 def _with_variants(
-    kept: list[FoundSet], colours: Floats, number: NDArray[np.intp], progress: Callable[[float], None]
+    kept: list[FoundSet],
+    tiles: NDArray[np.uint8],
+    colours: Floats,
+    number: NDArray[np.intp],
+    progress: Callable[[float], None],
 ) -> list[FoundSet]:
     """The sets with what shows the same as their tiles: weaker sets that do so for a good part, then single tiles."""
+    looks = _looks(tiles)
+    spots = np.argwhere(number >= 0)[:, ::-1]
     squares = in_squares(colours, tuple({one.kind for one in kept}))
 
     def matched(found: FoundSet, tiles: NDArray[np.intp], done: float, share: float) -> Matched:
@@ -236,17 +242,16 @@ def _with_variants(
             same = matched(other, _tiles(found, number), 0.0, 0.0)
             fits = np.isfinite(same.apart)
             if fits.mean() >= _GOOD_PART:
-                merged[place] = _joined(other, found.cells[fits], same.labels[fits])
+                merged[place] = _joined(other, _tiles(found, number), same, number, spots, looks)
                 break
         else:
             merged.append(found)
     free = np.setdiff1d(np.arange(len(colours)), np.concatenate([_tiles(one, number) for one in merged]))
     matches = [matched(one, free, place / len(merged), 1 / len(merged)) for place, one in enumerate(merged)]
     nearest = np.argmin([one.apart for one in matches], axis=0)
-    cells = np.argwhere(number >= 0)[free, ::-1]
     for place, match in enumerate(matches):
-        mine = (nearest == place) & np.isfinite(match.apart)
-        merged[place] = _joined(merged[place], cells[mine], match.labels[mine])
+        mine = Matched(match.labels, np.where(nearest == place, match.apart, np.inf))
+        merged[place] = _joined(merged[place], free, mine, number, spots, looks)
     return sorted(merged, key=lambda one: -one.confidence)
 
 
@@ -254,10 +259,29 @@ def _tiles(found: FoundSet, number: NDArray[np.intp]) -> NDArray[np.intp]:
     return number[found.cells[:, 1], found.cells[:, 0]]
 
 
-def _joined(found: FoundSet, cells: NDArray[np.intp], labels: NDArray[np.intp]) -> FoundSet:
-    """A set with more tiles, as sure as it is."""
-    sure = np.full(len(cells), found.confidence)
+def _looks(tiles: NDArray[np.uint8]) -> NDArray[np.intp]:
+    """A number for each tile that those have in common whose pixels are all the same, (n,)."""
+    rows = np.ascontiguousarray(tiles).reshape(len(tiles), -1)
+    found: NDArray[np.intp] = np.unique(rows.view(f"V{rows.shape[1]}").ravel(), return_inverse=True)[1].astype(np.intp)
+    return found
+
+
+def _joined(
+    found: FoundSet,
+    tiles: NDArray[np.intp],
+    match: Matched,
+    number: NDArray[np.intp],
+    spots: NDArray[np.intp],
+    looks: NDArray[np.intp],
+) -> FoundSet:
+    """A set with its variants among some tiles, the nearest first: no copies, and no more than can be read at once."""
+    order = np.argsort(match.apart, kind="stable")[: np.isfinite(match.apart).sum()]
+    order = order[~np.isin(looks[tiles[order]], looks[_tiles(found, number)])]
+    # Of copies the first is taken, as they all lie equally near.
+    order = order[np.sort(np.unique(looks[tiles[order]], return_index=True)[1])]
+    order = order[: max(0, MOST_TILES - len(found.cells))]
     return replace(
-        found, cells=np.concatenate([found.cells, cells]), labels=np.concatenate([found.labels, labels]),
-        sure=np.concatenate([found.sure, sure]),
+        found, cells=np.concatenate([found.cells, spots[tiles[order]]]),
+        labels=np.concatenate([found.labels, match.labels[order]]),
+        sure=np.concatenate([found.sure, np.full(len(order), found.confidence)]),
     )  # fmt: skip

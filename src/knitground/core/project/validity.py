@@ -142,18 +142,19 @@ def planes_from(
         needed = {plane for plane, spec in layer.specs.items() if not spec.later}
         if not needed <= set(found) <= set(layer.specs):
             raise BadProject(f"{where} should hold {' and '.join(sorted(needed))}; restore the file from a copy.")
-    given = [(layer, plane) for layer in ground.layers if layer.id in known for plane in maps[layer.id]]
     unpacked = _ahead(
         partial(numbers_in, maps[layer.id][plane], spec.dtype, ground.board.shape(spec.on), known[layer.id])
-        for layer, plane in given
-        for spec in (layer.specs[plane],)
+        for layer in ground.layers
+        if layer.id in known
+        for plane, spec in layer.specs.items()
+        if plane in maps[layer.id]
     )
     planes: dict[str, Planes] = {}
     for layer in ground.layers:
         if layer.id not in known:
             planes[layer.id] = layer.blank(ground.board, project)
             continue
-        planes[layer.id] = held = {plane: Plane.of(next(unpacked)) for plane in maps[layer.id]}
+        planes[layer.id] = held = {plane: Plane.of(next(unpacked)) for plane in layer.specs if plane in maps[layer.id]}
         for plane, values in held.items():
             coded = layer.specs[plane].codes
             numbers = values.unique() if coded else np.array(values.extent())
