@@ -25,7 +25,7 @@ import measure
 from knitground.app.finder import Finder
 from knitground.app.main import make_application, open_window
 from knitground.app.session import STAGES
-from knitground.core.edits.grounds import add_ground
+from knitground.core.edits.grounds import add_ground, resize_ground
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.painting import Hand, stroke
 from knitground.core.edits.things import put
@@ -206,6 +206,9 @@ def main() -> None:
     )
     tell("another sheet in its place: take it", lambda: asked().take.click(), lambda: asked() is None, 4.0)
     session.set_stage("ground")
+    tell("take the sheet back", session.document.undo, lambda: True, 4.0)
+    tell("take it again", session.document.redo, lambda: True, 4.0)
+    tell("a larger ground", lambda: resize_ground(session.document, "ground", SIDE + 2, SIDE + 2), lambda: True, 2.0)
     tell("save", window.keeper.save, lambda: not session.document.changed)
     runs = window.panels["deliver"].runs
     tell(

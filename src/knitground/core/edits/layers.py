@@ -33,8 +33,9 @@ def add_layer(document: Document, ground_id: str, name: str, set_id: str | None 
     name = next(one for one in chain((name,), (f"{name} {n}" for n in count(2))) if one not in taken)
     layer_id = fresh_id(name, ground.layers)
     layer = fitted(make_layer(layer_id, name, set_id, document.project, kind), ground)
-    if ground.isometric and layer.holds_tiles:
-        # What stands on an isometric ground hides what is behind it, on whichever layer that lies.
+    if ground.isometric and layer.holds_tiles and any(one.holds_tiles for one in ground.layers):
+        # What stands on an isometric ground hides what is behind it, on whichever layer that lies. The lowest is the
+        # floor: it hides nothing, least of all the feet of what stands on it.
         layer = replace(layer, stacking="depth")
     planes = {
         **document.state.planes[ground_id],
