@@ -132,3 +132,21 @@ def test_copies_are_no_variants_and_a_set_takes_no_more_tiles_than_can_be_read(m
     assert len(taken) == 40
     # The plain grass lies there three rows more.
     assert not any(row >= 9 for _, row in taken)
+
+
+def test_narrow_lines_in_another_colour_are_a_set_of_their_own():
+    random = np.random.Generator(np.random.PCG64(6))
+    ground = np.array((90, 150, 60)) + random.integers(-5, 6, (16, 16, 3))
+    sheet = np.zeros((9, 5, 16, 16, 4), np.uint8)
+    for first, colour in ((0, (170, 130, 80)), (5, (120, 60, 140))):
+        for number, labels in enumerate(product((0, 1), repeat=4)):
+            tile = ground.copy()
+            for turn, label in enumerate(labels):
+                # A line from the middle to the north, turned to its side.
+                turned = np.rot90(tile, turn)
+                if label:
+                    turned[:9, 6:10] = colour
+            sheet[first + number // 4, number % 4] = np.dstack([tile, np.full((16, 16), 255)])
+    found = find_sets(sheet, sheet[..., 3].any(axis=(2, 3)))
+    rows = [{row // 5 for row in one.cells[:, 1].tolist()} for one in found]
+    assert sorted(rows, key=min) == [{0}, {1}]

@@ -1,9 +1,10 @@
 """Variants: further tiles that show the same meeting as a tile of a set, wherever they lie on the sheet.
 
 What a tile would show as one of the set is read place by place, as what the nearest of its tiles shows there. It is a
-variant if the set has such a tile, if the two are much alike as a whole, and if what both cover has nearly the same
-colours. Tiles are compared in small squares, so that grain counts for little; a square that differs counts as no more
-than one terrain in place of the other, so that a flower on the grass does not weigh more than a corner of sand.
+variant if the set has such a tile, if the two are much alike as a whole, and if what both cover, and what lies at each
+of its places, has nearly the same colours. Tiles are compared in small squares, so that grain counts for
+little; a square that differs counts as no more than one terrain in place of the other, so that a flower on the grass
+does not weigh more than a corner of sand.
 """
 
 from collections.abc import Callable
@@ -18,6 +19,9 @@ from knitground.core.joins.sets import JoinKind
 _SQUARES = 8
 _AS_FAR, _AS_FAR_ON_CLEAR = 0.2, 0.02
 _OTHER_COLOURS = 0.1
+
+_OTHER_TERRAIN, _OTHER_PLACE = 0.15, 0.18
+
 _MOST_SQUARES = 0.7
 _SOLID = 0.9
 _AT_ONCE = 200
@@ -97,19 +101,23 @@ def match_variants(
         Is told the share done from 0 to 1; may raise to stop.
     """
     own, looked_at = squares.colours[mine], squares.colours[others]
-    contrast = _contrast(own)
+    contrast, windows = _contrast(own), squares.windows[kind]
     limits = np.where(_bare(own, labels), _AS_FAR_ON_CLEAR, _AS_FAR)
     read, apart = np.empty((len(others), labels.shape[1]), dtype=np.intp), np.full(len(others), np.inf)
     for number, tile in enumerate(looked_at):
         if number % _AT_ONCE == 0:
             progress(number / len(others))
         far = np.minimum(np.abs(tile - own).sum(axis=-1), contrast)
-        read[number] = _read(far, squares.windows[kind], labels)
+        read[number] = _read(far, windows, labels)
         same = np.flatnonzero((read[number] == labels).all(axis=1))
         if len(same):
             nearest = same[far[same].mean(axis=1).argmin()]
             share = float(far[nearest].mean()) / contrast
-            if share <= limits[nearest] and _other_colours(tile, own[nearest]) <= _OTHER_COLOURS:
+            if (
+                share <= limits[nearest]
+                and _other_colours(tile, own[nearest]) <= _OTHER_COLOURS
+                and not _other_places(tile, own[nearest], windows, read[number])
+            ):
                 apart[number] = share
     return Matched(read, apart)
 
@@ -149,3 +157,10 @@ def _other_colours(tile: Floats, other: Floats) -> float:
         return float("inf")
     colours = [seen[both, :3] / part[both, None] for seen, part in zip((tile, other), covered, strict=True)]
     return float(np.quantile(np.abs(colours[0] - colours[1]).sum(axis=-1), _MOST_SQUARES))
+
+
+def _other_places(tile: Floats, other: Floats, windows: Floats, labels: NDArray[np.intp]) -> bool:
+    """Whether some terrain of two tiles, (S, 4), lies further apart than its shades do, or some place by far."""
+    far = np.abs(windows @ (tile - other)).sum(axis=-1)
+    middle = max(float(np.median(far[labels == terrain])) for terrain in np.unique(labels))
+    return middle > _OTHER_TERRAIN or bool(far.max() > _OTHER_PLACE)
