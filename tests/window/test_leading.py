@@ -112,7 +112,15 @@ def test_who_has_chosen_a_layer_or_a_sheet_keeps_the_keys_of_the_ground(demo):
 def test_the_finder_knows_every_command_and_does_it(demo, qtbot):
     QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
     finder = demo.findChild(Finder)
-    assert finder.findChild(QListWidget).count() == len(demo.commands.actions)
+    rows = finder.findChild(QListWidget)
+    assert rows.count() == len(demo.commands.actions)
+    # Also what says why a command can't be used is read whole.
+    assert max(len(rows.item(row).text()) for row in range(rows.count())) > 70
+    for row in range(rows.count()):
+        place = rows.visualItemRect(rows.item(row)).adjusted(8, 0, -8, 0)
+        assert place.right() <= rows.viewport().width()
+        wraps = int(Qt.TextFlag.TextWordWrap)
+        assert rows.fontMetrics().boundingRect(place, wraps, rows.item(row).text()).height() <= place.height()
     QTest.keyClicks(finder.findChild(QLineEdit), "stage grow")
     assert finder.findChild(QListWidget).count() == 1
     QTest.keyClick(finder, Qt.Key.Key_Return)

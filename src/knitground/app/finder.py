@@ -3,13 +3,14 @@
 from collections.abc import Callable, Iterator
 from typing import TypeVar
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QAction, QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from knitground.core.project.named import Named
 
 _MOST_THINGS = 60
+_WIDTH, _BESIDE, _ABOVE = 420, 56, 12
 T = TypeVar("T")
 
 
@@ -34,7 +35,7 @@ class Finder(QDialog):
         layout.setContentsMargins(8, 8, 8, 8)
         layout.addWidget(self._line)
         layout.addWidget(self._list)
-        self.setFixedSize(420, 380)
+        self.setFixedSize(_WIDTH, 380)
         self.setObjectName("card")
         self._filter("")
 
@@ -55,11 +56,12 @@ class Finder(QDialog):
         words = text.lower().split()
         for name, action in _having(words, [(one.text().replace("&", ""), one) for one in self._actions]):
             keys = action.shortcut().toString()
-            item = self._add(f"{name}    {keys}" if keys else name, action.trigger)
-            if not action.isEnabled():
-                item.setFlags(Qt.ItemFlag.NoItemFlags)
-                item.setText(f"{name}: {action.toolTip()}")
-                item.setToolTip(action.toolTip())
+            if action.isEnabled():
+                self._add(f"{name}    {keys}" if keys else name, action.trigger)
+                continue
+            item = self._add(f"{name}: {action.toolTip()}", action.trigger)
+            item.setFlags(Qt.ItemFlag.NoItemFlags)
+            item.setToolTip(action.toolTip())
         if words:
             found = list(_having(words, [(one.title, one) for one in self._things]))
             for title, one in found[:_MOST_THINGS]:
@@ -72,6 +74,10 @@ class Finder(QDialog):
 
     def _add(self, text: str, act: Callable[[], object]) -> QListWidgetItem:
         item = QListWidgetItem(text)
+        # A row wraps its text within its borders, but asks for the height of a text that wraps without them.
+        room = QRect(0, 0, _WIDTH - _BESIDE, 1000)
+        high = self._list.fontMetrics().boundingRect(room, int(Qt.TextFlag.TextWordWrap), text).height()
+        item.setSizeHint(QSize(room.width(), high + _ABOVE))
         item.setData(Qt.ItemDataRole.UserRole, act)
         self._list.addItem(item)
         return item
