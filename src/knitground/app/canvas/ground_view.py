@@ -23,7 +23,7 @@ from knitground.app.canvas.glows import Glows
 from knitground.app.canvas.ground_marks import draw_axes, draw_grid, draw_mark, draw_measure, draw_rulers
 from knitground.app.canvas.moving import Moving
 from knitground.app.canvas.overview import Overview
-from knitground.app.canvas.pixel_view import PixelView
+from knitground.app.canvas.pixel_view import PixelView, Place
 from knitground.app.canvas.strips import Strips
 from knitground.app.canvas.thing_marks import draw_shapes
 from knitground.app.guard import guarded
@@ -49,8 +49,7 @@ class _Left(NamedTuple):
 
     document: Document
     ground_id: str
-    zoom: float
-    middle: QPointF
+    place: Place
 
 
 class GroundView(PixelView):
@@ -105,8 +104,7 @@ class GroundView(PixelView):
         """Shows a proof, or with None the ground again, where it was left."""
         ground = self._session.ground
         if proof is not None and self._proof is None and ground is not None:
-            middle = self.to_content(QPointF(self.width() / 2, self.height() / 2))
-            self._left = _Left(self._session.document, ground.id, self.zoom, middle)
+            self._left = _Left(self._session.document, ground.id, self.place)
         self._proof = proof
         self._chunks.clear()
         self._moving.forget()
@@ -119,8 +117,7 @@ class GroundView(PixelView):
         if proof is None and left is not None and ground is not None:
             self._left = None
             if (left.document, left.ground_id) == (self._session.document, ground.id):
-                self.set_zoom(left.zoom)
-                self.centre_on(left.middle.x(), left.middle.y())
+                self.return_to(left.place)
 
     def show_again(self) -> None:
         """Draws everything anew and begins at the first place."""

@@ -183,6 +183,11 @@ class MadeMap:
     def held(self, layer: Layer) -> NDArray[np.int64] | None:
         """The numbers that a layer holds, row by row; None if it holds things.
 
+        Parameters
+        ----------
+        layer : Layer
+            One of the ground's.
+
         Returns
         -------
         numbers : (rows, columns) int64

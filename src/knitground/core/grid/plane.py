@@ -55,7 +55,12 @@ class Plane:
 
     @classmethod
     def of(cls, values: ArrayLike) -> "Plane":
-        """A plane that holds what an (H, W) array holds now; blocks of one value are shared."""
+        """A plane that holds what an array holds now; blocks of one value are shared.
+
+        Parameters
+        ----------
+        values : (H, W) array of integers
+        """
         array = np.asarray(values)
         height, width = array.shape
         known: dict[tuple[int, int, int], Array] = {}
@@ -105,7 +110,14 @@ class Plane:
         return result
 
     def written(self, rect: CellRect, values: ArrayLike) -> "Plane":
-        """The plane with the cells of a rectangle set to other values; itself where nothing differs."""
+        """The plane with the cells of a rectangle set to other values; itself where nothing differs.
+
+        Parameters
+        ----------
+        rect : CellRect
+        values : int, or (height, width) array
+            One for each cell of the rectangle, or the same for all.
+        """
         array = np.broadcast_to(np.asarray(values), (rect.height, rect.width))
         across = -(-self.shape[1] // BLOCK)
         blocks: list[Array] | None = None

@@ -80,7 +80,22 @@ def _learn(domain: Array, parts: Any, cell: int, place: int, known: Array, table
 
 @inlined
 def looked_up(domain: Array, parts: Any, cell: int, known: Array, table: Array, weighed: Array) -> int:
-    """The place at which stands what is known of a cell's domain."""
+    """The place at which stands what is known of a cell's domain.
+
+    Parameters
+    ----------
+    domain : (cells, words) uint64
+        Which patterns each cell may still hold, a bit for each.
+    parts : tuple
+        As long as a domain has words.
+    cell : int
+    known : (places, N) uint64
+        What was worked out for domains: their words, what they allow, how open they are.
+    table : (lots, values, M) uint64
+        What each lot of bits allows.
+    weighed : (eights, 256, 2) float64
+        The weights, and weights times their logarithms, of each eight patterns.
+    """
     spread, same = np.uint64(0), True
     for word in range(len(parts)):
         spread = (spread ^ domain[cell, word]) * _SPREADING
@@ -94,14 +109,28 @@ def looked_up(domain: Array, parts: Any, cell: int, known: Array, table: Array, 
 
 @inlined
 def level(domain: Array, parts: Any, cell: int, known: Array, table: Array, weighed: Array) -> int:
-    """How open a cell is: its entropy as the number of a list, -1 where one pattern is left."""
+    """How open a cell is: its entropy as the number of a list, -1 where one pattern is left.
+
+    Parameters
+    ----------
+    domain, parts, cell, known, table, weighed
+        As for `looked_up`.
+    """
     place = looked_up(domain, parts, cell, known, table, weighed)
     return int(known[place, known.shape[1] - 1]) - 1
 
 
 @compiled
 def chosen(domain: Array, parts: Any, cell: int, weighed: Array, number: float) -> int:
-    """The pattern of a cell's domain that a number in [0, 1) falls on, by weight."""
+    """The pattern of a cell's domain that a number falls on, by weight.
+
+    Parameters
+    ----------
+    domain, parts, cell, weighed
+        As for `looked_up`.
+    number : float
+        In [0, 1).
+    """
     total = 0.0
     for word in range(len(parts)):
         for part in range(min(8, len(weighed) - word * 8)):

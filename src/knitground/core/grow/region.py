@@ -87,7 +87,13 @@ def runs_of(shape: Shape) -> tuple[CellRun, ...]:
 
 
 def mask_of(runs: Iterable[CellRun], height: int, width: int) -> NDArray[np.bool_]:
-    """Which cells of a ground are in some runs, (height, width) bool.
+    """Which cells of a ground are in some runs.
+
+    Parameters
+    ----------
+    runs : iterable of CellRun
+    height, width : int
+        Of the ground, in cells.
 
     Returns
     -------

@@ -180,7 +180,23 @@ def blocks_thrown(
     throw: Throw, seed: int, board: Board, rect: CellRect, free: NDArray[Any] | Plane | None = None,
     at: NDArray[Any] | Plane | None = None,
 ) -> NDArray[np.int32]:  # fmt: skip
-    """The blocks alone of what `thrown` lays, (height, width) int32 of cell codes, 0 where none lies."""
+    """The blocks alone of what `thrown` lays.
+
+    Parameters
+    ----------
+    throw : Throw
+    seed : int
+    board : Board
+    rect : CellRect
+        The cells that are asked for.
+    free, at : (H, W) array or Plane, optional
+        As for `thrown`.
+
+    Returns
+    -------
+    codes : (height, width) int32
+        Cell codes, 0 where none lies.
+    """
     blocks = throw.blocks
     if not blocks:
         return np.zeros((rect.height, rect.width), dtype=np.int32)

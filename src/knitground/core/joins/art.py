@@ -43,6 +43,12 @@ def terrain_colours(
 
 
 def thread_near(colour: Floats) -> str:
-    """A colour for a thread near that of its terrain, light enough to be seen on it, as #rrggbb."""
+    """A colour for a thread near that of its terrain, light enough to be seen on it, as #rrggbb.
+
+    Parameters
+    ----------
+    colour : (3,) float64
+        Red, green and blue, from 0 to 255.
+    """
     lighter = np.clip(colour + (255 - colour) * _LIGHTER, 0, 255)
     return "#" + "".join(f"{int(part):02x}" for part in lighter)

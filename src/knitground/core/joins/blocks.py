@@ -46,13 +46,32 @@ class Likely(NamedTuple):
 
 
 def features_of(colours: Floats, kind: JoinKind) -> Floats:
-    """What the places of each tile show, (n, P, F)."""
+    """What the places of each tile show.
+
+    Parameters
+    ----------
+    colours : (n, h, w, 4) float64
+        As `seen_colours` gives them.
+    kind : JoinKind
+
+    Returns
+    -------
+    features : (n, P, F) float64
+    """
     windows = place_windows(kind, *colours.shape[1:3])
     return place_features(colours, windows).reshape(len(colours), len(windows), -1)
 
 
 def likely_blocks(kind: JoinKind, number: NDArray[np.intp], features: Floats) -> Iterator[Likely]:
-    """The blocks, and runs that break over lines, in which two groups of places make nearly all combinations."""
+    """The blocks, and runs that break over lines, in which two groups of places make nearly all combinations.
+
+    Parameters
+    ----------
+    kind : JoinKind
+    number : (R, C) intp
+        The number of the tile in each cell, -1 for none.
+    features : (n, P, F) float64
+    """
     for tiles, usual in places_of(kind, number):
         for first in range(0, len(tiles), _AT_ONCE):
             some = tiles[first : first + _AT_ONCE]
@@ -70,9 +89,20 @@ def likely_blocks(kind: JoinKind, number: NDArray[np.intp], features: Floats) ->
 
 
 def places_of(kind: JoinKind, number: NDArray[np.intp]) -> Iterator[tuple[NDArray[np.intp], float]]:
-    """The tiles, (B, m), of all nearly full blocks of a size, then of runs over line breaks; and how usual such are.
+    """The tiles of all nearly full blocks of a size, then of runs over line breaks; and how usual such are.
 
-    A tile is -1 where there is none.
+    Parameters
+    ----------
+    kind : JoinKind
+    number : (R, C) intp
+        The number of the tile in each cell, -1 for none.
+
+    Yields
+    ------
+    tiles : (B, m) intp
+        -1 where there is none.
+    usual : float
+        From 0 to 1.
     """
     for wide, high in _BLOCKS[kind]:
         for (down, across), usual in _STEPS:
@@ -150,7 +180,14 @@ def _mean(flat: Floats, weights: Floats) -> Floats:
 
 
 def covered_share(labels: NDArray[np.intp], kind: JoinKind, terrains: int = 2) -> float:
-    """The share of a kind's combinations that some row of labels shows, whichever terrain lies on which."""
+    """The share of a kind's combinations that some row of labels shows, whichever terrain lies on which.
+
+    Parameters
+    ----------
+    labels : (m, P) intp
+    kind : JoinKind
+    terrains : int
+    """
     numbers = _different(labels, terrains)
     if kind != "full":
         return float(min(1.0, len(numbers) / terrains ** labels.shape[1]))

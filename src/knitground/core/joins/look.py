@@ -54,7 +54,18 @@ def seen_colours(tiles: NDArray[np.uint8], shape: TileShape) -> Floats:
 
 
 def full_alpha(colours: Floats) -> Floats:
-    """The alpha of colours that are seen, from 0 to 1, (...)."""
+    """The alpha of colours that are seen.
+
+    Parameters
+    ----------
+    colours : (..., 4) float64
+        As `seen_colours` gives them.
+
+    Returns
+    -------
+    alpha : (...) float64
+        From 0 to 1.
+    """
     alpha: Floats = colours[..., 3] / _ALPHA
     return alpha
 
@@ -94,7 +105,20 @@ def place_windows(kind: JoinKind, height: int, width: int) -> Floats:
 
 
 def place_features(colours: Floats, windows: Floats) -> Floats:
-    """The mean colour of each place and how often each of a few colours of the sheet shows there, (n * P, F)."""
+    """The mean colour of each place and how often each of a few colours of the sheet shows there.
+
+    Parameters
+    ----------
+    colours : (n, h, w, 4) float64
+        As `seen_colours` gives them.
+    windows : (P, h, w) float64
+        As `place_windows` gives them.
+
+    Returns
+    -------
+    features : (n * P, F) float64
+        The places of the first tile first.
+    """
     from scipy.cluster import vq
 
     pixels = colours.reshape(-1, colours.shape[-1])
@@ -112,7 +136,18 @@ def place_features(colours: Floats, windows: Floats) -> Floats:
 
 
 def pixel_distances(colours: Floats, windows: Floats) -> Floats:
-    """How far the same place of any two tiles differs, pixel by pixel, (P, n, n); infinite to itself."""
+    """How far the same place of any two tiles differs, pixel by pixel.
+
+    Parameters
+    ----------
+    colours : (n, h, w, 4) float64
+    windows : (P, h, w) float64
+
+    Returns
+    -------
+    distances : (P, n, n) float64
+        Infinite from a tile to itself.
+    """
     from scipy.spatial.distance import cdist
 
     count = len(colours)

@@ -100,7 +100,14 @@ def in_doubt(tiles: NDArray[np.uint8], shape: TileShape, confidence: Floats) -> 
 
 
 def stands_clear(tiles: NDArray[np.uint8], shape: TileShape) -> bool:
-    """Whether tiles, (n, h, w, 4) uint8, are diamonds that art stands on with much of them left clear."""
+    """Whether tiles are diamonds that art stands on with much of them left clear.
+
+    Parameters
+    ----------
+    tiles : (n, h, w, 4) uint8
+        Straight alpha.
+    shape : TileShape
+    """
     return shape == "isometric" and bool((seen_colours(tiles, shape)[..., 3] < 0.05).mean() > _CLEAR)
 
 

@@ -2,9 +2,9 @@
 
 What a tile would show as one of the set is read place by place, as what the nearest of its tiles shows there. It is a
 variant if the set has such a tile, if the two are much alike as a whole, and if what both cover, and what lies at each
-of its places, has nearly the same colours. Tiles are compared in small squares, so that grain counts for
-little; a square that differs counts as no more than one terrain in place of the other, so that a flower on the grass
-does not weigh more than a corner of sand.
+of its places, has nearly the same colours. Tiles are compared in small squares, so that grain counts for little; a
+square that differs counts as no more than one terrain in place of the other, so that a flower on the grass does not
+weigh more than a corner of sand.
 """
 
 from collections.abc import Callable
@@ -18,10 +18,7 @@ from knitground.core.joins.sets import JoinKind
 
 _SQUARES = 8
 _AS_FAR, _AS_FAR_ON_CLEAR = 0.2, 0.02
-_OTHER_COLOURS = 0.1
-
-_OTHER_TERRAIN, _OTHER_PLACE = 0.15, 0.18
-
+_OTHER_COLOURS, _OTHER_TERRAIN, _OTHER_PLACE = 0.1, 0.15, 0.18
 _MOST_SQUARES = 0.7
 _SOLID = 0.9
 _AT_ONCE = 200

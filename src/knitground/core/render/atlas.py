@@ -231,7 +231,14 @@ class Atlas:
     def is_large(self, codes: NDArray[np.int32]) -> NDArray[np.bool_] | None:
         """Of cell codes, those of tiles so much larger than their boxes that a dot would not stand for them.
 
-        None if there are none.
+        Parameters
+        ----------
+        codes : (H, W) int32
+
+        Returns
+        -------
+        large : (H, W) bool, or None
+            None if there are none.
         """
         if not self._any_large:
             return None
@@ -239,7 +246,17 @@ class Atlas:
         return found if found.any() else None
 
     def size_of(self, ids: Ids) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-        """Heights and widths of sprites, (N,) each."""
+        """Heights and widths of sprites.
+
+        Parameters
+        ----------
+        ids : (N,) int
+
+        Returns
+        -------
+        heights, widths : (N,) intp
+            In pixels.
+        """
         heights, widths = np.array(self._sizes, dtype=np.intp)[self.pages[ids]].T
         return heights, widths
 

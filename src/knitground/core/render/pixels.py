@@ -37,7 +37,15 @@ def straight(picture: Pixels) -> Pixels:
 
 
 def over(above: Pixels, below: Pixels) -> Pixels:
-    """Premultiplied pixels laid over others, (..., 4) uint8 each.
+    """Premultiplied pixels laid over others.
+
+    Parameters
+    ----------
+    above, below : (..., 4) uint8
+
+    Returns
+    -------
+    pixels : (..., 4) uint8
 
     References
     ----------
@@ -65,7 +73,19 @@ def lay(above: Pixels, below: Pixels, *, whole: bool) -> None:
 
 
 def lay_background(canvas: Pixels, colour: str, area: PixelRect, size: tuple[int, int]) -> None:
-    """Fills what of a canvas, the pixels of `area`, lies inside a picture of a size with a colour such as #ff8800."""
+    """Fills what of a canvas lies inside a picture with a colour.
+
+    Parameters
+    ----------
+    canvas : (H, W, 4) uint8
+        Is drawn on.
+    colour : str
+        As in #ff8800.
+    area : PixelRect
+        Where the canvas lies.
+    size : (int, int)
+        Width and height of the picture.
+    """
     part = PixelRect(0, 0, *size).inside(area)
     if not part.is_empty:
         filled = canvas[part.y - area.y : part.bottom - area.y, part.x - area.x : part.right - area.x]

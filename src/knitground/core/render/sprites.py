@@ -83,7 +83,15 @@ class SpriteSheet:
         return self.pixels[area.y - self.area.y :, area.x - self.area.x :][: area.height, : area.width]
 
     def dense(self, ids: Ids, left: int, top: int) -> None:
-        """Draws sprites that fill their boxes, for cells side by side in both directions."""
+        """Draws sprites that fill their boxes, for cells side by side in both directions.
+
+        Parameters
+        ----------
+        ids : (rows, columns) int
+            Places in the atlas.
+        left, top : int
+            Where the first box begins, in pixels of the scale.
+        """
         height, width = self.size
         page = self.atlas.page(int(self.atlas.pages[0]), self.size)
         rows, columns = ids.shape

@@ -87,7 +87,20 @@ def within(all_placed: Placed, area: PixelRect) -> NDArray[np.intp]:
 def lay_things(
     canvas: Pixels, layer: Layer, items: ThingItems, atlas: Atlas, small: Projection, area: PixelRect
 ) -> None:
-    """Draws the sprites of a layer over what lies on a canvas, the pixels of `area`."""
+    """Draws the sprites of a layer over what lies on a canvas.
+
+    Parameters
+    ----------
+    canvas : (H, W, 4) uint8
+        Premultiplied; is drawn on.
+    layer : Layer
+    items : ThingItems
+    atlas : Atlas
+    small : Projection
+        Of the scale.
+    area : PixelRect
+        Where the canvas lies, in pixels of the scale.
+    """
     if layer.opacity == 0:
         return
     every = placed(items, atlas)

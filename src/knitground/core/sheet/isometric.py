@@ -37,7 +37,13 @@ def shape_of(picture: NDArray[np.uint8], cut: Cut) -> TileShape:
 
 
 def stands_on_diamond(image: NDArray[np.uint8]) -> bool:
-    """Whether a single image, (h, w, 4) uint8, stands on a diamond half as high as it is wide."""
+    """Whether a single image stands on a diamond half as high as it is wide.
+
+    Parameters
+    ----------
+    image : (h, w, 4) uint8
+        Straight alpha.
+    """
     height, width = image.shape[:2]
     high = width // 2
     if width < _SMALLEST or height < high:

@@ -49,6 +49,13 @@ class ExampleStep(Step):
         return True
 
     def used(self, before: NDArray[Any], after: NDArray[Any]) -> list[Used]:
+        """What of the example was left out, or used much more or less than in it.
+
+        Parameters
+        ----------
+        before, after : (H, W) int
+            What lay on the layer, and what lies there after the step.
+        """
         return usage(self._piece(before.astype(np.int32)), after.astype(np.int32))
 
     def _piece(self, values: NDArray[np.int32]) -> NDArray[np.int32]:

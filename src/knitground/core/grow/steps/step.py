@@ -70,9 +70,19 @@ class Tools(Protocol):
     """What steps ask of the project."""
 
     def mix(self, mix_id: str, canvas: "Canvas", at: Mask | None = None) -> Marks:
-        """A throw of a mix, (height, width) int32 of cell codes; `LEFT` where nothing falls.
+        """A throw of a mix; blocks lie whole where the step may lay something.
 
-        Blocks lie whole where the step may lay something; `at` says where something falls, everywhere if not given.
+        Parameters
+        ----------
+        mix_id : str
+        canvas : Canvas
+        at : (height, width) bool, optional
+            Where something falls; everywhere if not given.
+
+        Returns
+        -------
+        codes : (height, width) int32
+            Cell codes; `LEFT` where nothing falls.
         """
 
     def shown(self, layer_id: str) -> Marks:
