@@ -158,3 +158,26 @@ def test_the_first_stroke_with_a_set_shows_whatever_the_ground_is_covered_with(w
     window.session.choose(tile=None)
     assert view.grab().toImage() != before
     assert document.undo_label == "draw"
+
+
+def test_a_tile_that_the_layer_at_hand_cannot_hold_leads_to_one_that_can(window, hand):
+    session, document = window.session, window.session.document
+    add_sheet(document, "art.png", png(sheet_of_tiles(16, 4)))
+    set_cut(document, "art", Cut("tiles", 8, 8))
+    put(document, "set", "join_sets", corner_set())
+    session.choose(join_set_id="areas")
+    session.set_stage("joins")
+    press(window.panels["joins"], "Paint with it")
+    led = []
+    session.led.connect(led.append)
+    for times in (1, 2):
+        session.choose(layer_id="areas")
+        view = window.panels["ground"].view
+        hand.click(view, view.tile_on_widget(2, 3).center())
+        (title,) = led[-1]
+        window.commands.action(title).trigger()
+        # The second time the layer is there already.
+        assert [layer.name for layer in session.ground.layers] == ["Areas", "Tiles"]
+        hand.on_ground((4 + times, 4), (4 + times, 4))
+        assert document.undo_label == "draw"
+        assert session.layer.name == "Tiles"

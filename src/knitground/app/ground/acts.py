@@ -23,6 +23,7 @@ from knitground.core.edits.grounds import (
     move_ground,
     remove_ground,
 )
+from knitground.core.edits.layers import tile_layer
 from knitground.core.edits.reframing import crop_ground, framed, lost_places, reframe_ground, shift_ground
 from knitground.core.edits.things import put
 from knitground.core.grid import GridKind
@@ -57,6 +58,14 @@ class GroundActs:
             Command("Move the ground up in the list", acting(lambda one: self._move(one, -1)), refused=none),
             Command("Move the ground down in the list", acting(lambda one: self._move(one, 1)), refused=none),
         ]
+
+    def to_tiles(self) -> None:
+        """Goes to a layer on which the tile in hand can be laid."""
+        session = self._session
+        layer_id = session.attempt(lambda: tile_layer(session.document, session.choices.ground_id))
+        if layer_id is not None:
+            session.choose(layer_id=layer_id, lays_mix=False)
+            session.tool_wanted.emit("draw")
 
     def no_ground(self) -> str:
         """Why nothing can be done with a ground; nothing if it can."""

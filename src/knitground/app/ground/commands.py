@@ -23,6 +23,7 @@ def ground_commands(session: Session, over: QWidget, panel: Callable[[], "Ground
         Command("New ground…", acts.new_ground),
         *acts.on_the_ground(),
         Command("The next ground", lambda: acts.step(1), ("Ctrl+PgDown",), refused=none),
+        Command("Lay the tile in hand on a layer of tiles", acts.to_tiles, refused=none),
         Command("Give the cells the size of the tile in hand", lambda: acts.fit(cells=True), ("Alt+C",), here),
         Command("Let the tiles in hand stand on their cells", lambda: acts.fit(cells=False), ("Alt+F",), here),
         Command("The tray, or the sheets again", lambda: panel().toggle_tray(), ("Shift+T",), here),

@@ -49,6 +49,8 @@ _SIDE = 194
 _PICTURE = (48, 36)
 _MOST_PICTURED = 256 * 256
 
+_ON_TILES = "Lay the tile in hand on a layer of tiles"
+
 
 class GroundPanel(StagePanel):
     """The left half while the ground is laid."""
@@ -233,7 +235,7 @@ class GroundPanel(StagePanel):
         self._session.choose(tile=ref, lays_mix=False)
         layer = self._session.layer
         if layer is not None and not (layer.holds_tiles or layer.places_things):
-            self._session.say(f"“{layer.name}” lays terrains; choose a tile layer at the right to lay this tile.")
+            self._session.say(f"“{layer.name}” lays terrains; a layer of tiles holds this one.", _ON_TILES)
 
     def _lift(self, refs: frozenset[TileRef]) -> None:
         """Takes tiles in hand as a block."""

@@ -45,6 +45,14 @@ def add_layer(document: Document, ground_id: str, name: str, set_id: str | None 
     return layer_id
 
 
+def tile_layer(document: Document, ground_id: str) -> str:
+    """The id of the uppermost layer of a ground on which single tiles can be laid; a new one where there is none."""
+    for layer in reversed(by_id(document.project.grounds, ground_id).layers):
+        if layer.holds_tiles and layer.visible and not layer.locked:
+            return layer.id
+    return add_layer(document, ground_id, "Tiles")
+
+
 def fitted(layer: Layer, ground: Ground) -> Layer:
     """A new layer as it can be on a ground; raises BadRequest where it can't be there."""
     if "corners" in ground.board.painted:
