@@ -104,7 +104,9 @@ def test_choosing_a_tile_for_a_derived_layer_says_where_it_can_lie(working, hand
     working.session.choose(layer_id="areas")
     view = working.panels["ground"].view
     hand.click(view, view.tile_on_widget(3, 1).center())
-    assert "choose a tile layer" in said[-1]
+    assert "a layer of tiles holds this one" in said[-1]
+    press(working, "Lay the tile in hand on a layer of tiles")
+    assert working.session.layer.holds_tiles
 
 
 def test_a_click_takes_a_layer_in_hand(working):
