@@ -170,6 +170,26 @@ def test_what_blocks_and_what_hangs_together_are_shown_and_ruled(walking):
     assert session.document.project.blocks.terrains == ()
 
 
+def test_what_is_shown_of_what_blocks_follows_every_change(walking, qtbot):
+    view, document = walking.ground.view, walking.session.document
+    walking.walker.end()
+    view.hovered(None)
+    show = walking.commands.action("Show or hide what blocks")
+    poke(document, "things", "cells", np.s_[3:6, 10], 0)
+    show.trigger()
+    open_there = painted(view)
+    show.trigger()
+    document.undo()
+    painted(view)
+    show.trigger()
+    closed = painted(view)
+    assert not np.array_equal(closed, open_there)
+    poke(document, "things", "cells", np.s_[3:6, 10], 0)
+    qtbot.waitUntil(lambda: np.array_equal(painted(view), open_there))
+    document.undo()
+    qtbot.waitUntil(lambda: np.array_equal(painted(view), closed))
+
+
 def test_tiles_of_which_something_is_said_block_one_value_of_each_property(walking):
     session = walking.session
     high, low = Property("text", "high"), Property("text", "low")

@@ -73,16 +73,24 @@ class Chunks:
         self._costs: dict[Detail, float] = {}
         self._bytes = 0
         self._stale: set[tuple[Detail, int, int]] = set()
+        self._waits = False
+        self.covered = False
+        """Whether all that was seen at last was there, if only as it was before a change."""
 
     def renew(self) -> None:
-        """Lets everything be drawn anew as there is time for it; until then it shows as it was."""
+        """Lets everything be drawn anew as there is time for it; until then it shows as it was.
+
+        The next time it is drawn as it was, so that what else a change brings along is done before.
+        """
         self._stale = set(self._images)
+        self._waits = True
 
     def clear(self) -> None:
         """Forgets everything."""
         self._images.clear()
         self._details.clear()
         self._stale.clear()
+        self._waits = False
         self._bytes = 0
 
     def touched(self, area: PixelRect, detail: Detail, render: Render) -> None:
@@ -133,11 +141,15 @@ class Chunks:
         """
         began, complete, fresh = time.perf_counter(), True, 0
         whole = detail.reduced(PixelRect(0, 0, *size))
-        for key in _keys(detail, detail.reduced(seen).inside(whole)):
+        keys = list(_keys(detail, detail.reduced(seen).inside(whole)))
+        self.covered = all(key in self._images for key in keys)
+        waits, self._waits = self._waits and self.covered, False
+        for key in keys:
             image = self._images.get(key)
             if image is None or key in self._stale:
                 # At least one chunk is made per frame, so that every view gets done in the end.
-                if fresh and time.perf_counter() - began + self._costs[detail] > BUDGET_SECONDS:
+                late = fresh and time.perf_counter() - began + self._costs[detail] > BUDGET_SECONDS
+                if waits or late:
                     complete = False
                     if image is not None:
                         painter.drawImage(target(detail.on_ground(_area(key))), image)

@@ -246,7 +246,7 @@ class GroundView(PixelView):
                 complete = self._chunks.draw(painter, self._on_widget, seen, projection.size, detail, self.rendered)
             else:
                 complete = self._strips.draw(painter, seen, detail, camera)
-            if detail.scale.cells == 1 and complete:
+            if detail.scale.cells == 1 and (complete or (camera is None and self._chunks.covered)):
                 atlas = self._session.derived.atlas(knitted.ground)
                 lights = self._session.derived.lights(knitted.ground)
                 self._moving.paint(

@@ -2,10 +2,10 @@
 
 from collections.abc import Callable, Iterator
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import shapely
-from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QObject, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from knitground.app.commands import Command
@@ -16,6 +16,7 @@ from knitground.app.walk.leaping import Leaping
 from knitground.app.walk.rules_dialog import RulesDialog
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import Shape
+from knitground.core.ground.ground import Ground
 from knitground.core.layers.layer import Layer
 from knitground.core.project.document import Change
 from knitground.core.tiles.shape_kinds import FEET
@@ -30,8 +31,19 @@ if TYPE_CHECKING:
 
 _MOST_CELLS = 96 * 96
 _AT_ONCE = 128 * 128
+_BEYOND = 64
 _VEIL = 90
 _PARTS = ("#2f7f8f", "#b8862b", "#8a5a9a", "#5a7d2a", "#3d5fa0", "#a0522d")
+
+
+class _Shown(NamedTuple):
+    """The shapes that are shown: of which state of the document, of what, where, and whether newer ones are due."""
+
+    state: object
+    of: object
+    area: PixelRect
+    shape: Any
+    waited: bool = False
 
 
 class Blocked(QObject):
@@ -45,7 +57,9 @@ class Blocked(QObject):
         self._session, self._view = session, view
         self.shows_shapes = self.shows_parts = False
         self._wanted: set[object] = set()
-        self._shapes: tuple[object, Any] = None, None
+        self._shapes: _Shown | None = None
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon.timeout.connect(view.update)
         self._kind = FEET
         self.leaping = Leaping(session, view)
         self.survey: Survey | None = None
@@ -73,7 +87,7 @@ class Blocked(QObject):
 
     def toggle_shapes(self) -> None:
         """Shows all that blocks over the ground, or hides it."""
-        self.shows_shapes = not self.shows_shapes
+        self.shows_shapes, self._shapes = not self.shows_shapes, None
         self._view.update()
 
     def next_kind(self) -> None:
@@ -128,7 +142,7 @@ class Blocked(QObject):
                 painter.setPen(QPen(colour.darker(160), 1.5))
                 colour.setAlpha(_VEIL)
                 painter.setBrush(colour)
-                painter.drawPath(path_of(self._union(seen), view))
+                painter.drawPath(path_of(self._union(seen, ground), view))
         painter.restore()
 
     def _paint_marks(self, painter: QPainter, view: "GroundView", layer: Layer) -> None:
@@ -149,13 +163,23 @@ class Blocked(QObject):
         self._kind = kind.id
         return QColor(kind.colour)
 
-    def _union(self, seen: PixelRect) -> Any:
-        """What blocks in an area, kept as long as nothing changes."""
-        ground = self._session.ground
-        about = self._session.document.state, seen, ground.id if ground is not None else "", self._kind
-        if self._shapes[0] != about and ground is not None:
-            self._shapes = about, Solids(self._session.derived, ground.id, self._kind).union(seen)
-        return self._shapes[1]
+    def _union(self, seen: PixelRect, ground: Ground) -> Any:
+        """What blocks in an area and a little round it, kept as long as nothing changes.
+
+        After a change it shows once as it was, so that the change itself is not kept waiting.
+        """
+        state, of, shown = self._session.document.state, (ground.id, ground.projection, self._kind), self._shapes
+        if shown is not None and shown.of == of and seen.inside(shown.area) == seen:
+            if shown.state == state:
+                return shown.shape
+            if not shown.waited:
+                self._shapes = shown._replace(waited=True)
+                self._soon.start()
+                return shown.shape
+        area = seen.grown(*[_BEYOND] * 4)
+        shape = Solids(self._session.derived, ground.id, self._kind).union(area)
+        self._shapes = _Shown(state, of, area, shape)
+        return shape
 
     def _paint_parts(self, painter: QPainter, view: "GroundView", survey: Survey) -> None:
         seen, reach = view.seen_pixels(), survey.reach
@@ -230,8 +254,7 @@ class Blocked(QObject):
     def _forget(self, *_: object) -> None:
         if self._job is not None:
             self._job.cancel()
-        self._job = self.survey = self._stale = None
-        self._shapes = None, None
+        self._job = self.survey = self._stale = self._shapes = None
         self._view.update()
 
     def _on_change(self, change: Change) -> None:
