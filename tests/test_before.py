@@ -19,7 +19,7 @@ from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef, cell_code
 from making import add_sheet, png, poke, scene_of_codes
 
-FLOOR, WALL = cell_code(1), cell_code(2)
+FLOOR, WALL, ROOMY = cell_code(1), cell_code(2), cell_code(3)
 LAYERS = (("Floor", None), ("Walls", None), ("Props", "props"))
 HIGH = 40
 """How high the walls are in cells of 32 x 16 pixels."""
@@ -37,10 +37,13 @@ def diamond(high: int = 16) -> np.ndarray:
 
 def hidden(codes: np.ndarray, row: int, column: int, **look) -> float:
     """How much of a small figure that stands in the middle of a cell is drawn over."""
-    refs = [TileRef("s", "floor", 0, 0), TileRef("s", "wall", 0, 0)]
+    refs = [TileRef("s", name, 0, 0) for name in ("floor", "wall", "roomy")]
+    # The same floor in a picture as high as a wall's.
+    roomy = np.concatenate([np.zeros((HIGH - 16, 32, 4), np.uint8), diamond()])
     slices = {
         ("s", "floor"): Slices(diamond(), Cut("floor", 32, 16, shape="isometric")),
         ("s", "wall"): Slices(diamond(HIGH), Cut("wall", 32, HIGH, shape="isometric", anchor="bottom")),
+        ("s", "roomy"): Slices(roomy, Cut("roomy", 32, HIGH, shape="isometric", anchor="bottom")),
     }
     atlas = Atlas(32, 16, outline="diamond")
     atlas.follow(slices, refs)
@@ -51,8 +54,9 @@ def hidden(codes: np.ndarray, row: int, column: int, **look) -> float:
     return float((drawn[..., 3] > 0).mean())
 
 
-def test_the_floor_on_which_a_figure_stands_is_under_it_though_its_cell_reaches_further_down():
-    codes = np.full((5, 5), FLOOR)
+@pytest.mark.parametrize("floor", [FLOOR, ROOMY])
+def test_the_floor_on_which_a_figure_stands_is_under_it_though_its_cell_reaches_further_down(floor):
+    codes = np.full((5, 5), floor)
     assert hidden(codes, 2, 2) == 0
     # A floor that is moved up is a ceiling.
     assert hidden(codes, 2, 2, offset_y=-8) > 0

@@ -7,6 +7,7 @@ the example of a check of definitions, `unmet.py` that of a check of grounds.
 from knitground.core.check import (
     coverage,
     diamonds,
+    feet,
     look_alikes,
     lost,
     platforms,
@@ -26,7 +27,7 @@ from knitground.core.check.check import DefinitionCheck, GroundCheck
 DEFINITION_CHECKS: tuple[DefinitionCheck, ...] = (
     sheets.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK, views.CHECK,
     reach.CHECK, platforms.CHECK, routes.CHECK, shapes.CHECK, shapes.VARIANTS, look_alikes.CHECK,
-    diamonds.CHECK,
+    diamonds.CHECK, feet.CHECK,
 )  # fmt: skip
 GROUND_CHECKS: tuple[GroundCheck, ...] = (
     lost.CHECK, tile_sizes.CHECK, unmet.CHECK, stitches_laid.CHECK

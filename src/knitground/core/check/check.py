@@ -160,6 +160,19 @@ class Facts(Protocol):
     def laid(self, ground_id: str, layer_id: str, cells: CellRect) -> Laid:
         """The tiles of a layer."""
 
+    def lies_flat(self, ground: Ground, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
+        """Which cell codes show nothing outside the outline of their cell.
+
+        Parameters
+        ----------
+        ground : Ground
+        codes : (H, W) int32
+
+        Returns
+        -------
+        flat : (H, W) bool
+        """
+
 
 @dataclass(frozen=True)
 class DefinitionCheck:

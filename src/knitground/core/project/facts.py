@@ -169,6 +169,10 @@ class ProjectFacts:
     def laid(self, ground_id: str, layer_id: str, cells: CellRect) -> Laid:
         return self.derived.knitted(ground_id).laid(layer_id, cells)
 
+    def lies_flat(self, ground: Ground, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
+        atlas = self.derived.atlas(ground)
+        return atlas.flat[atlas.ids(codes)]
+
     def _palette_key(self) -> tuple[Any, ...]:
         return self.derived.sliced(), len(self.derived.document.palette.refs)
 

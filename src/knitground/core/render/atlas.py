@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.grid import Outline
-from knitground.core.render.cell_outline import beside
+from knitground.core.render.cell_outline import beside, lies_flat
 from knitground.core.render.pixels import Pixels, premultiplied, reduced
 from knitground.core.sheet.cut import stands_at, tile_size
 from knitground.core.sheet.picture import Sheet
@@ -373,7 +373,7 @@ class Atlas:
             self.stands.append(stand)
         self.kinds[number] = self.stands.index(stand)
         alpha = sprite[..., 3]
-        self.flat[number] = self.fits[number] and not alpha[beside(self.outline, height, width)].any()
+        self.flat[number] = lies_flat(alpha, left, top, self.outline, (self.tile_height, self.tile_width))
         self.whole[number] = bool(((alpha == 0) | (alpha == 255)).all())
         self.means[number] = _seen_from_afar(sprite, self.outline)
         return number

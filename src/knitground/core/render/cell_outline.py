@@ -28,3 +28,21 @@ def beside(outline: Outline, height: int, width: int) -> NDArray[np.bool_]:
         "lying": down / 2 + across,
     }[outline]
     return np.asarray(away > 1 + 2 / (height if outline == "pointed" else width))
+
+
+def lies_flat(alpha: NDArray[np.uint8], left: int, top: int, outline: Outline, size: tuple[int, int]) -> bool:
+    """Whether a sprite shows nothing outside its cell.
+
+    Parameters
+    ----------
+    alpha : (h, w) uint8
+    left, top : int
+        Where its left top pixel lies, seen from that of the cell's box.
+    outline : Outline
+    size : (int, int)
+        Height and width of the box.
+    """
+    rows, columns = np.nonzero(alpha)
+    rows, columns = rows + top, columns + left
+    inside = (rows >= 0) & (rows < size[0]) & (columns >= 0) & (columns < size[1])
+    return bool(inside.all()) and not beside(outline, *size)[rows, columns].any()

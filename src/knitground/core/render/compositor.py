@@ -175,7 +175,7 @@ def _draw_alone(items: TileItems, atlas: Atlas, small: Projection, area: PixelRe
     if ids.any():
         layout = layout_of(small, seen)
         mine = ids[layout.down, layout.across]
-        if atlas.flat[mine].all():
+        if (atlas.flat[mine] & atlas.fits[mine]).all():
             draw_flat(sheet, mine, grids_of(small, seen), small)
         else:
             for strip, rows in zip(layout.strips, sheet.rows(mine, layout, None), strict=True):
