@@ -1,5 +1,6 @@
 """What is said, and what is found, leads to what it names."""
 
+import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QListWidget, QPushButton
@@ -9,6 +10,7 @@ from knitground.core.edits.notes import set_collision
 from knitground.core.edits.removing import remove_join_set
 from knitground.core.grow.recipe import Recipe
 from knitground.core.layers.props import as_props
+from knitground.core.lookup import OTHER_WORDS, found, meant
 from knitground.core.project.named import named as named_in
 from knitground.core.tiles.notes import Point
 from making import make_document, tile
@@ -158,3 +160,32 @@ def test_the_finder_leads_to_whatever_has_a_name(demo):
     assert finder.findChild(QListWidget).item(0).text().startswith("Nothing is called so")
     QTest.keyClick(finder, Qt.Key.Key_Return)
     assert finder.isVisible()
+
+
+def test_the_finder_understands_what_the_trade_calls_otherwise_and_what_is_misspelt(demo):
+    names = [action.text() for action in demo.commands.actions]
+    for word in OTHER_WORDS:
+        assert found(word, names) or meant(word, names), f"nothing for {word}"
+    for typed, stage in (("stage delvier", "deliver"), ("replace picture", "ground")):
+        QTest.keyClick(demo, Qt.Key.Key_K, CONTROL)
+        finder = next(one for one in demo.findChildren(Finder) if one.isVisible())
+        QTest.keyClicks(finder.findChild(QLineEdit), typed)
+        first = finder.findChild(QListWidget).item(0).text()
+        assert first.startswith("Exchange the picture") if stage == "ground" else "comes near" in first
+        if stage == "deliver":
+            QTest.keyClick(finder, Qt.Key.Key_Return)
+            assert demo.session.choices.stage == stage
+
+
+@pytest.mark.parametrize(
+    ("command", "stage"),
+    [("Find sets on this cut", "joins"), ("Read labels off the pixels", "joins"), ("Add a stitch", "stitches"),
+     ("Copy the stitch at hand", "stitches")],
+)  # fmt: skip
+def test_what_is_done_by_name_is_done_where_it_is_seen(demo, command, stage, qtbot):
+    jobs = []
+    demo.session.job_started.connect(jobs.append)
+    demo.session.set_stage("sheet")
+    demo.commands.action(command).trigger()
+    assert demo.session.choices.stage == stage
+    qtbot.waitUntil(lambda: not any(job.running for job in jobs), timeout=20_000)

@@ -1,17 +1,18 @@
 """The finder: every action, and all of the project that has a name."""
 
-from collections.abc import Callable, Iterator
-from typing import TypeVar
+from collections.abc import Callable
 
 from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QAction, QKeyEvent
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from knitground.core.lookup import found, meant, near
 from knitground.core.project.named import Named
 
 _MOST_THINGS = 60
 _WIDTH, _BESIDE, _ABOVE = 420, 56, 12
-T = TypeVar("T")
+_NOTHING = "Nothing is called so; a part of a name is enough."
+_NEAR = "Nothing is called just so; this comes near:"
 
 
 class Finder(QDialog):
@@ -41,8 +42,7 @@ class Finder(QDialog):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-            step = 1 if event.key() == Qt.Key.Key_Down else -1
-            self._list.setCurrentRow(min(max(self._list.currentRow() + step, 0), self._list.count() - 1))
+            self._step(1 if event.key() == Qt.Key.Key_Down else -1)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self._do(self._list.currentItem())
         else:
@@ -53,24 +53,45 @@ class Finder(QDialog):
 
     def _filter(self, text: str) -> None:
         self._list.clear()
-        words = text.lower().split()
-        for name, action in _having(words, [(one.text().replace("&", ""), one) for one in self._actions]):
-            keys = action.shortcut().toString()
-            if action.isEnabled():
-                self._add(f"{name}    {keys}" if keys else name, action.trigger)
-                continue
-            item = self._add(f"{name}: {action.toolTip()}", action.trigger)
-            item.setFlags(Qt.ItemFlag.NoItemFlags)
-            item.setToolTip(action.toolTip())
-        if words:
-            found = list(_having(words, [(one.title, one) for one in self._things]))
-            for title, one in found[:_MOST_THINGS]:
-                self._add(title, lambda to=one: self._go_to(to))  # type: ignore[misc]
+        names = [one.text().replace("&", "") for one in self._actions]
+        for place in found(text, names):
+            self._offer(names[place], self._actions[place])
+        if text.strip():
+            for place in found(text, [one.title for one in self._things])[:_MOST_THINGS]:
+                thing = self._things[place]
+                self._add(thing.title, lambda to=thing: self._go_to(to))  # type: ignore[misc]
+        for place in meant(text, names):
+            self._offer(names[place], self._actions[place])
         if not self._list.count():
-            self._add("Nothing is called so; a part of a name is enough.", lambda: None).setFlags(
-                Qt.ItemFlag.NoItemFlags
-            )
-        self._list.setCurrentRow(0)
+            close = near(text, names)
+            self._say(_NEAR if close else _NOTHING)
+            for place in close:
+                self._offer(names[place], self._actions[place])
+        self._list.setCurrentRow(-1)
+        self._step(1)
+
+    def _offer(self, name: str, action: QAction) -> None:
+        """Adds a line for an action, with its keys, or why it can't be done."""
+        keys = action.shortcut().toString()
+        if action.isEnabled():
+            self._add(f"{name}    {keys}" if keys else name, action.trigger)
+            return
+        item = self._add(f"{name}: {action.toolTip()}", action.trigger)
+        item.setFlags(Qt.ItemFlag.NoItemFlags)
+        item.setToolTip(action.toolTip())
+
+    def _step(self, by: int) -> None:
+        """Goes to the next line up or down of those that can be done."""
+        at = self._list.currentRow()
+        lines = (self._list.item(row) for row in range(self._list.count()))
+        beyond = [
+            row for row, line in enumerate(lines) if (row - at) * by > 0 and line.flags() & Qt.ItemFlag.ItemIsEnabled
+        ]
+        if beyond:
+            self._list.setCurrentRow(min(beyond, key=lambda row: abs(row - at)))
+
+    def _say(self, text: str) -> None:
+        self._add(text, lambda: None).setFlags(Qt.ItemFlag.NoItemFlags)
 
     def _add(self, text: str, act: Callable[[], object]) -> QListWidgetItem:
         item = QListWidgetItem(text)
@@ -86,10 +107,3 @@ class Finder(QDialog):
         if item is not None and item.flags() & Qt.ItemFlag.ItemIsEnabled:
             self.close()
             item.data(Qt.ItemDataRole.UserRole)()
-
-
-def _having(words: list[str], named: list[tuple[str, T]]) -> Iterator[tuple[str, T]]:
-    """Those whose names hold all of some words; what begins with them, or nearly so, first."""
-    if words:
-        named = sorted(named, key=lambda one: one[0].lower().find(words[0]))
-    return ((name, one) for name, one in named if all(word in name.lower() for word in words))

@@ -41,6 +41,15 @@ class Late(Generic[P]):
             self.made = self._make()
         return self.made
 
+    def there(self, session: Session, stage: str, act: Callable[[P], object]) -> Callable[[], None]:
+        """Goes to the stage of the panel and does something with it, so that it is seen."""
+
+        def done() -> None:
+            session.set_stage(stage)
+            act(self())
+
+        return done
+
 
 class Panels(Mapping[str, StagePanel]):
     """The left halves by the names of their stages."""

@@ -147,7 +147,7 @@ class DeliveryCard(QWidget):
             self.writes.setText("")
             return
         if fresh or not self.writes.text():
-            self.writes.setText("Looking what it writes…")
+            self.writes.setText("Finding out what it writes…")
         self._soon.start()
 
     def showEvent(self, event: QShowEvent) -> None:

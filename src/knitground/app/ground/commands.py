@@ -21,6 +21,7 @@ def ground_commands(session: Session, over: QWidget, panel: Callable[[], "Ground
     here: Where = "ground"
     return [
         Command("New ground…", acts.new_ground),
+        Command("Name and size of the ground…", acts.edit, refused=none),
         *acts.on_the_ground(),
         Command("The next ground", lambda: acts.step(1), ("Ctrl+PgDown",), refused=none),
         Command("Lay the tile in hand on a layer of tiles", acts.to_tiles, refused=none),

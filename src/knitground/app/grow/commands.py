@@ -6,12 +6,13 @@ from typing import TYPE_CHECKING
 from knitground.app.commands import Command
 from knitground.app.grow.trial import Trial
 from knitground.app.session import Session
+from knitground.app.stage import Late
 
 if TYPE_CHECKING:
     from knitground.app.grow.panel import GrowPanel
 
 
-def grow_commands(session: Session, trial: Trial, panel: Callable[[], "GrowPanel"]) -> list[Command]:
+def grow_commands(session: Session, trial: Trial, panel: "Late[GrowPanel]") -> list[Command]:
     """The commands of the stage; its panel is asked for when one is done."""
 
     def no_mix() -> str:
@@ -30,7 +31,15 @@ def grow_commands(session: Session, trial: Trial, panel: Callable[[], "GrowPanel
         there = tried or any(one.ground == ground and one.steps for one in recipes)
         return "" if there else "This ground has no recipe with a step yet."
 
+    def there(act: Callable[["GrowPanel"], object]) -> Callable[[], None]:
+        return panel.there(session, "grow", act)
+
     return [
+        Command("New mix…", there(lambda grow: grow.new_mix())),
+        Command("Rename the mix…", lambda: panel().rename_mix(), refused=no_mix),
+        Command("Remove the mix", lambda: panel().remove_mix(), refused=no_mix),
+        Command("New recipe…", there(lambda grow: grow.recipe.make_new()), refused=no_ground),
+        Command("Add a step to the recipe…", there(lambda grow: grow.recipe.offer_steps()), refused=no_ground),
         Command("Nine throws of the recipe", lambda: panel().recipe.throws(), ("Ctrl+Shift+R",), refused=no_steps),
         Command("Pairs of tiles", lambda: panel().recipe.show_pairs(), ("Ctrl+Alt+P",)),
         Command("Throw the step again", lambda: panel().recipe.throw_step(), ("Ctrl+Alt+R",), refused=no_steps),

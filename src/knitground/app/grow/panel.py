@@ -42,7 +42,7 @@ class GrowPanel(StagePanel):
         self._mixes = ChoiceBox("Mix")
         self._mixes.setMinimumWidth(96)
         self._mixes.activated.connect(lambda index: session.choose(mix_id=self._mixes.itemData(index)))
-        new = button("New mix", self._new_mix, "Make a weighted group of tiles", icon_name="plus")
+        new = button("New mix", self.new_mix, "Make a weighted group of tiles", icon_name="plus")
         self._more = button("Add…", self._offer, "Put bare cells, another mix, or a block of the tray into the mix")
         self._do = button("More…", self._offer_acts, "What else to do with the mix: throw it again, rename it…")
         self._use = button("Fill with it", self._fill, "Take this mix in hand, with the fill tool", name="primary")
@@ -121,7 +121,8 @@ class GrowPanel(StagePanel):
         if self._session.mix is not None:
             self.bar.weigh(weight)
 
-    def _new_mix(self) -> None:
+    def new_mix(self) -> None:
+        """Asks for the name of a new mix, and makes it."""
         name, ok = QInputDialog.getText(self, "New mix", "Name", text="Meadow")
         if ok and name.strip():
             mix_id = fresh_id(name, self._session.document.project.mixes)
@@ -163,7 +164,7 @@ class GrowPanel(StagePanel):
             ("Throw again where it lies", self.throw_laid),
             ("Throw again, but hold what is selected", lambda: self.throw_laid(hold=True)),
             ("Make the parts even", self.bar.even), ("Take the chosen out", self.bar.remove_parts),
-            ("Rename the mix…", self._rename), ("Remove the mix", self._remove),
+            ("Rename the mix…", self.rename_mix), ("Remove the mix", self.remove_mix),
         ]  # fmt: skip
         for text, act in acts:
             menu.addAction(text).triggered.connect(lambda _=False, act=act: act())
@@ -186,14 +187,16 @@ class GrowPanel(StagePanel):
             )
         )
 
-    def _rename(self) -> None:
+    def rename_mix(self) -> None:
+        """Asks for another name of the mix at hand."""
         mix = self._session.mix
         if mix is not None:
             name, sure = QInputDialog.getText(self, "Rename the mix", "What is it called?", text=mix.name)
             if sure:
                 self._session.attempt(lambda: rename_mix(self._session.document, mix.id, name))
 
-    def _remove(self) -> None:
+    def remove_mix(self) -> None:
+        """Takes the mix at hand out of the project."""
         mix = self._session.mix
         if mix is not None:
             self._session.attempt(lambda: remove_mix(self._session.document, mix.id))

@@ -71,7 +71,7 @@ class RecipeCard(QWidget):
         self._chosen = 0
         self._recipes = ChoiceBox("Recipe")
         self._recipes.activated.connect(lambda index: self._choose(self._recipes.itemData(index)))
-        self._new = icon_button("plus", self._make, "New recipe: another list of steps for this ground")
+        self._new = icon_button("plus", self.make_new, "New recipe: another list of steps for this ground")
         self._gone = icon_button("close", self._remove, "Remove this recipe; what it laid stays")
         self.strip = StepStrip()
         self.strip.chosen.connect(self._show_step)
@@ -84,7 +84,7 @@ class RecipeCard(QWidget):
         self.pictures.told.connect(self._tell)
         self.form = StepForm(session, self._edited)
         self.form.pairs_wanted.connect(self.show_pairs)
-        self._add = button("Add a step", self._offer, "Another step, behind the chosen one", icon_name="plus")
+        self._add = button("Add a step", self.offer_steps, "Another step, behind the chosen one", icon_name="plus")
         self._copy = button("Copy it", self._copy_step, "The chosen step once more, behind it")
         self._on = Tick("The step runs", "Whether the chosen step runs (Space on its picture)")
         self._on.clicked.connect(lambda: self._change(lambda one: switched(one, self.strip.step)))
@@ -279,7 +279,8 @@ class RecipeCard(QWidget):
             self._session.say(f"“{copy.name}” is a recipe of “{ground.name}” now, too; try it.")
         self.refresh()
 
-    def _make(self) -> None:
+    def make_new(self) -> None:
+        """Asks for the name of a new recipe for the ground at hand, and makes it."""
         name, sure = QInputDialog.getText(self, "New recipe", "What is it called?", text="Recipe")
         ground = self._session.ground
         if sure and name.strip() and ground is not None:
@@ -296,7 +297,7 @@ class RecipeCard(QWidget):
             self._trial.drop()
             remove_recipe(self._session.document, gone)
 
-    def _offer(self) -> None:
+    def offer_steps(self) -> None:
         """Lists the kinds of steps."""
         menu = a_menu(self)
         for kind in KINDS:

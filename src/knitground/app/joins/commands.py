@@ -5,20 +5,27 @@ from typing import TYPE_CHECKING
 
 from knitground.app.commands import Command
 from knitground.app.session import Session
+from knitground.app.stage import Late
 
 if TYPE_CHECKING:
     from knitground.app.joins.panel import JoinsPanel
 
 
-def joins_commands(session: Session, panel: Callable[[], "JoinsPanel"]) -> list[Command]:
+def joins_commands(session: Session, panel: "Late[JoinsPanel]") -> list[Command]:
     """The commands of the stage; its panel is asked for when one is done."""
 
     def no_set() -> str:
         return "" if session.join_set else "Make a join set first, in the stage of joins."
 
+    def there(act: Callable[["JoinsPanel"], object]) -> Callable[[], None]:
+        return panel.there(session, "joins", act)
+
     return [
-        Command("Read labels off the pixels", lambda: panel().read_labels(), refused=no_set),
-        Command("Find sets on this cut", lambda: panel().find_sets()),
-        Command("Make missing tiles…", lambda: panel().make_missing(), refused=no_set),
+        Command("New join set…", there(lambda joins: joins.offer_new())),
+        Command("Rename the join set…", there(lambda joins: joins.rename()), refused=no_set),
+        Command("Remove the join set", lambda: panel().remove_set(), refused=no_set),
+        Command("Read labels off the pixels", there(lambda joins: joins.read_labels()), refused=no_set),
+        Command("Find sets on this cut", there(lambda joins: joins.find_sets())),
+        Command("Make missing tiles…", there(lambda joins: joins.make_missing()), refused=no_set),
         Command("Paint with this join set", lambda: panel().paint_with(), refused=no_set),
     ]

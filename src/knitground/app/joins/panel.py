@@ -210,12 +210,12 @@ class JoinsPanel(StagePanel):
         )
         self._make = button(
             "New join set",
-            lambda: self._new_menu(self._make),
+            lambda: self.offer_new(self._make),
             "Make a set of corner, edge, full or cell joins",
             icon_name="plus",
         )
         self._more = icon_button(
-            "plus", lambda: self._new_menu(self._more), "Make another join set, rename or remove this"
+            "plus", lambda: self.offer_new(self._more), "Make another join set, rename or remove this"
         )
         self._add = button("Add a terrain", self._add_terrain, "Add a terrain to this set", icon_name="plus")
         self._bare = Tick(
@@ -338,7 +338,9 @@ class JoinsPanel(StagePanel):
             return five_of_block(np.stack(tiles).reshape(3, 2, *tiles[0].shape))
         return []
 
-    def _new_menu(self, below: QWidget) -> None:
+    def offer_new(self, below: QWidget | None = None) -> None:
+        """Lists the kinds of sets that can be made, and what else to do with sets, below a button that shows."""
+        below = below or (self._make if self._make.isVisible() else self._more)
         menu, session = a_menu(self), self._session
         menu.addAction("Corner joins: areas that meet", lambda: self._new_set("corner"))
         menu.addAction("Edge joins: lines that go on", lambda: self._new_set("edge"))
@@ -346,11 +348,8 @@ class JoinsPanel(StagePanel):
         menu.addAction("Cell joins: areas painted by the cell", lambda: self._new_set("cell"))
         if session.join_set is not None:
             menu.addSeparator()
-            menu.addAction("Rename this set…", self._rename)
-            menu.addAction(
-                "Remove this set",
-                lambda: session.attempt(lambda: remove_join_set(session.document, session.choices.join_set_id)),
-            )
+            menu.addAction("Rename this set…", self.rename)
+            menu.addAction("Remove this set", self.remove_set)
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))
 
     def _new_set(self, kind: JoinKind) -> None:
@@ -360,7 +359,13 @@ class JoinsPanel(StagePanel):
             set_id = add_join_set(self._session.document, name.strip()[:80], kind, first)
             self._session.choose(join_set_id=set_id, terrain=1)
 
-    def _rename(self) -> None:
+    def remove_set(self) -> None:
+        """Takes the set at hand out of the project."""
+        session = self._session
+        session.attempt(lambda: remove_join_set(session.document, session.choices.join_set_id))
+
+    def rename(self) -> None:
+        """Asks for the name of the set at hand."""
         name, ok = QInputDialog.getText(self, "Rename join set", "Name", text=known(self._session.join_set).name)
         if ok and name.strip():
             self._change("rename set", name=name.strip()[:80])

@@ -1,39 +1,29 @@
 """The layers as a narrow column of small live pictures, the top layer on top."""
 
-from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QInputDialog, QMenu, QVBoxLayout, QWidget
 
-from knitground.app.allowed import NO_GROUND, a_menu, allow, allow_entry
+from knitground.app.allowed import NO_GROUND, a_menu, allow
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
-from knitground.app.ground.coloured import paint_by_picture, paint_by_rows, write_picture, write_rows
 from knitground.app.known import known
+from knitground.app.layers.acts import LayerActs
 from knitground.app.layers.group_button import GroupButton
 from knitground.app.layers.layer_button import WIDTH, LayerButton
-from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import clear, icon_button, image_of, scrolling
 from knitground.core.edits.layers import (
     add_layer,
-    change_layer,
-    duplicate_layer,
     move_layer,
     regroup,
-    remove_layer,
-    show_alone,
     show_group,
 )
-from knitground.core.edits.pins import bake_layer, pin_seen, read_back, unpin_all
-from knitground.core.edits.relaying import lay_above, move_last_stroke
 from knitground.core.grid.projection import PixelRect
-from knitground.core.grid.shapes import Shape
 from knitground.core.ground.knitted import Knitted
 from knitground.core.layers import new_layers
 from knitground.core.layers.layer import Layer
@@ -46,12 +36,6 @@ _LIVELY_MS = 150
 _ROWS, _COLUMNS = 10, 12
 _MOST_LOOKED_AT = 500
 _HALF = Scale(1)
-_EXCHANGES = (
-    ("Paint by a picture of colours…", paint_by_picture),
-    ("Write as a picture of colours…", write_picture),
-    ("Paint by rows of names (CSV)…", paint_by_rows),
-    ("Write as rows of names (CSV)…", write_rows),
-)
 
 
 class LayersColumn(QWidget):
@@ -60,6 +44,7 @@ class LayersColumn(QWidget):
     def __init__(self, session: Session, view: GroundView) -> None:
         super().__init__()
         self._session, self._view = session, view
+        self._acts = LayerActs(session, view, self)
         self._shown: tuple[object, ...] = ()
         self._buttons: list[LayerButton] = []
         self._folded: set[tuple[str, str]] = set()
@@ -119,11 +104,13 @@ class LayersColumn(QWidget):
             entry = LayerButton(layer, layer.id == self._session.choices.layer_id)
             entry.picture = pictures.get(layer.id)
             entry.clicked.connect(lambda _=False, name=layer.id: self._session.choose(layer_id=name))
-            entry.eye_clicked.connect(lambda one=layer: self._toggle(one))
+            entry.eye_clicked.connect(lambda one=layer: self._acts.toggle(one))
             entry.dragged.connect(self._show_drop)
             entry.dropped.connect(lambda y, name=layer.id: self._drop(name, y))
             entry.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-            entry.customContextMenuRequested.connect(lambda at, e=entry: self._menu(e.layer).popup(e.mapToGlobal(at)))
+            entry.customContextMenuRequested.connect(
+                lambda at, e=entry: self._acts.menu(e.layer).popup(e.mapToGlobal(at))
+            )
             self._stack.addWidget(entry)
             self._buttons.append(entry)
             if layer.id == at_keys:
@@ -173,15 +160,6 @@ class LayersColumn(QWidget):
         if ok and text.strip():
             session = self._session
             session.attempt(lambda: regroup(session.document, session.choices.ground_id, path, wanted))
-
-    def _group(self, layer: Layer) -> None:
-        """Asks for the group that a layer is to lie in."""
-        text, ok = QInputDialog.getText(
-            self, "Put in a group", "Name of the group; nothing takes it out", text=layer.group
-        )
-        if ok:
-            path = "/".join(part.strip() for part in text.split("/") if part.strip())[:400]
-            self._change(layer, "group layer", group=path)
 
     def _place_at(self, y: int) -> int:
         """How many layers lie above a place of the column."""
@@ -274,108 +252,12 @@ class LayersColumn(QWidget):
         if layer_id is not None:
             session.choose(layer_id=layer_id)
 
-    def _menu(self, layer: Layer) -> QMenu:
-        menu, ground = a_menu(self), self._session.ground
-        place = [one.id for one in known(ground).layers].index(layer.id)
-        document = self._session.document
-        menu.addAction("Rename…", lambda: self._rename(layer))
-        menu.addAction("Put in a group…", lambda: self._group(layer))
-        menu.addAction("Duplicate", lambda: self._duplicate(layer))
-        menu.addAction("Show alone, or all again", lambda: self._show_alone(layer))
-        menu.addAction("Move the last stroke here", lambda: self._session.attempt(lambda: self._take_stroke(layer)))
-        up = menu.addAction("Move up", lambda: move_layer(document, known(ground).id, layer.id, place + 1))
-        allow_entry(up, "" if place + 1 < len(known(ground).layers) else "It is the uppermost already.")
-        down = menu.addAction("Move down", lambda: move_layer(document, known(ground).id, layer.id, place - 1))
-        allow_entry(down, "" if place > 0 else "It is the lowest already.")
-        menu.addSeparator()
-        if layer.takes_areas:
-            for title, act in _EXCHANGES:
-                menu.addAction(
-                    title,
-                    lambda do=act: self._session.attempt(lambda: do(self, self._session, layer)),  # type: ignore[misc]
-                )
-        if layer.holds_tiles:
-            for join_set in self._session.document.project.join_sets:
-                menu.addAction(
-                    f"Read back what “{join_set.name}” would knit",
-                    lambda s=join_set: self._read_back(layer, s.id),  # type: ignore[misc]
-                )
-        if layer.pinnable:
-            menu.addAction("Pin what is in view", lambda: self._pin_view(layer))
-            menu.addAction("Take all pins out", lambda: unpin_all(document, known(ground).id, layer.id))
-            menu.addAction(
-                "Bake to single tiles", lambda: bake_layer(self._session.derived, known(ground).id, layer.id)
-            )
-        menu.addSeparator()
-        lock = "Unlock" if layer.locked else "Lock"
-        menu.addAction(lock, lambda: self._change(layer, "lock layer", locked=not layer.locked))
-        menu.addAction("Look, place and blocking…", lambda: LayerDialog(self, self._session, layer).exec())
-        menu.addSeparator()
-        menu.addAction("Remove", lambda: remove_layer(document, known(ground).id, layer.id))
-        return menu
-
     def commands(self) -> list[Command]:
-        """What one can do with layers by keys."""
-
-        def on_layer(name: str, act: Callable[[Layer], None], key: str) -> Command:
-            def acting() -> None:
-                self._session.attempt(lambda: act(known(self._session.layer)))
-
-            return Command(name, acting, (key,), "ground", self._none)
-
-        return [
-            on_layer("Move the last stroke to the layer at hand", self._take_stroke, "Shift+L"),
-            on_layer("Lay the last stroke above its layer instead", self._lay_above, "Shift+U"),
-            on_layer("Show the layer at hand alone, or all again", self._show_alone, "Shift+V"),
-            on_layer("Duplicate the layer at hand", self._duplicate, "Shift+D"),
-            on_layer("The layer above", lambda layer: self._step(layer, 1), "PgUp"),
-            on_layer("The layer below", lambda layer: self._step(layer, -1), "PgDown"),
-        ]
-
-    def _take_stroke(self, layer: Layer) -> None:
-        move_last_stroke(self._session.document, self._session.choices.ground_id, layer.id)
-        self._session.choose(layer_id=layer.id)
-
-    def _lay_above(self, layer: Layer) -> None:
-        self._session.choose(layer_id=lay_above(self._session.document, self._session.choices.ground_id))
-
-    def _show_alone(self, layer: Layer) -> None:
-        show_alone(self._session.document, self._session.choices.ground_id, layer.id)
-
-    def _duplicate(self, layer: Layer) -> None:
-        made = duplicate_layer(self._session.document, self._session.choices.ground_id, layer.id)
-        self._session.choose(layer_id=made)
-
-    def _none(self) -> str:
-        return "" if self._session.layer is not None else "There is no layer yet; add one with the plus at the right."
-
-    def _step(self, layer: Layer, by: int) -> None:
-        """Takes the layer above or below in hand."""
-        layers = [one.id for one in known(self._session.ground).layers]
-        place = layers.index(layer.id) + by
-        self._session.choose(layer_id=layers[min(max(place, 0), len(layers) - 1)])
-
-    def _pin_view(self, layer: Layer) -> None:
-        window = self._view.cells_in_view()
-        shape = Shape(window, np.ones(window[2:], dtype=bool))
-        pin_seen(self._session.derived, self._session.choices.ground_id, layer.id, shape)
-
-    def _read_back(self, layer: Layer, set_id: str) -> None:
-        session = self._session
-        made = session.attempt(lambda: read_back(session.derived, session.choices.ground_id, layer.id, set_id))
-        if made:
-            session.choose(layer_id=made)
-
-    def _toggle(self, layer: Layer) -> None:
-        self._change(layer, "show or hide layer", visible=not layer.visible)
-
-    def _change(self, layer: Layer, label: str, **changes: Any) -> None:
-        change_layer(self._session.document, self._session.choices.ground_id, layer.id, label, **changes)
-
-    def _rename(self, layer: Layer) -> None:
-        name, ok = QInputDialog.getText(self, "Rename layer", "Name", text=layer.name)
-        if ok and name.strip():
-            self._change(layer, "rename layer", name=name.strip()[:80])
+        """What one can do with layers by keys and by name."""
+        add = Command(
+            "Add a layer…", self.open_add_menu, refused=lambda: "" if self._session.ground is not None else NO_GROUND
+        )
+        return [add, *self._acts.commands()]
 
 
 def _paths(group: str) -> list[str]:

@@ -163,6 +163,7 @@ class SheetPanel(StagePanel):
             self._on("Tiles", "Animate the chosen tiles", card.animate),
             Command("Play animations, or hold them", card.motion.toggle),
             Command("Exchange the picture of the sheet…", self.exchange, refused=self._no_sheet),
+            Command("Take the sheet out of the project", self._remove, refused=self._no_sheet),
             Command("Pack the sheet anew…", self.pack_anew, refused=self._no_sheet),
             Command("Tiles that look the same…", self.show_twins, refused=self._no_sheet),
         ]

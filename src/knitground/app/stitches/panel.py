@@ -112,7 +112,7 @@ class StitchesPanel(StagePanel):
 
     def _build(self, tabs: SheetTabs) -> None:
         new_set = button(
-            "New stitch set", self._new_set, "Make a set of stitches with a mark to plan with", icon_name="plus"
+            "New stitch set", self.new_set, "Make a set of stitches with a mark to plan with", icon_name="plus"
         )
         self._more = button("Add a mark", self._add_mark, "Add a mark to plan with", icon_name="plus")
         self._paint = button(
@@ -327,7 +327,8 @@ class StitchesPanel(StagePanel):
             session.attempt(lambda: add_part(session.document, owner.id, part))
             self.refresh()
 
-    def _new_set(self) -> None:
+    def new_set(self) -> None:
+        """Asks for the name of a new set, and makes it."""
         name, ok = QInputDialog.getText(self, "New stitch set", "Name", text="Walls")
         if ok and name.strip():
             set_id = add_stitch_set(self._session.document, name.strip()[:80], (name.strip()[:60],))
