@@ -218,6 +218,24 @@ def test_delivering_writes_what_is_on_the_screen(demo, tmp_path, qtbot):
     qtbot.waitUntil(lambda: "out.json" in says(demo.panels["deliver"]), timeout=5000)
 
 
+def test_files_are_asked_for_where_the_last_one_was_as_long_as_that_folder_is_there(window, tmp_path, monkeypatch):
+    begun = []
+    (tmp_path / "art").mkdir()
+    picked = tmp_path / "art" / "rocks.png"
+    picked.write_bytes(png(sheet_of_tiles(2, 2, 8)))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *args: begun.append(args[2]) or (str(picked), ""))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *args: begun.append(args[2]) or "")
+    for name in ("Add a sprite sheet…", "Add a sprite sheet…", "Add a folder of images as one tileset…"):
+        window.commands.action(name).trigger()
+    assert begun == [str(Path.home()), str(tmp_path / "art"), str(tmp_path / "art")]
+    (tmp_path / "art").rename(tmp_path / "elsewhere")
+    picked = tmp_path / "elsewhere" / "rocks.png"
+    window.commands.action("Add a sprite sheet…").trigger()
+    assert begun[-1] == str(Path.home())
+    window.commands.action("Open a project…").trigger()
+    assert begun[-1] == str(Path.home()), "projects are asked for where projects are"
+
+
 def test_delivering_begins_in_the_projects_folder_whatever_a_ground_is_called(window, tmp_path, monkeypatch):
     document = make_document()
     ground = replace(document.project.grounds[0], id="../../away")

@@ -4,10 +4,11 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QDateTime, QEventLoop, QLocale, QObject, QSettings, Signal
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from knitground.app.asking import ask
 from knitground.app.commands import Command
+from knitground.app.file_dialogs import ask_folder
 from knitground.app.jobs import Job
 from knitground.app.scribe import Scribe
 from knitground.app.session import Session
@@ -217,10 +218,9 @@ class Keeper(QObject):
     def ask_open(self) -> None:
         """Asks for a project's folder and opens it."""
         if self.may_close():
-            start = str(self._session.document.folder or Path.home())
-            chosen = QFileDialog.getExistingDirectory(self._window, "Open a project folder", start)
-            if chosen:
-                self.open_path(Path(chosen))
+            chosen = ask_folder(self._window, "Open a project folder", "projects")
+            if chosen is not None:
+                self.open_path(chosen)
 
     def save(self) -> bool:
         """Saves; asks for a folder the first time. Large projects are written beside the interface."""
@@ -237,10 +237,9 @@ class Keeper(QObject):
         """Asks for a folder and saves there."""
         document = self._session.document
         document.commit()
-        chosen = QFileDialog.getExistingDirectory(self._window, "Save the project in this folder", str(Path.home()))
-        if not chosen:
+        folder = ask_folder(self._window, "Save the project in this folder", "projects")
+        if folder is None:
             return False
-        folder = Path(chosen)
         if (folder / FILE_NAME).exists() and folder != document.folder:
             sentence = f"{folder} holds a project already. Its last version would be kept beside the new one."
             if ask(self._window, "Replace the project?", sentence, "Replace it", "Cancel") == "Cancel":

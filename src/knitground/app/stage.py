@@ -4,9 +4,10 @@ from collections.abc import Callable, Iterator, Mapping
 from typing import Any, Generic, TypeVar
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
+from PySide6.QtWidgets import QApplication, QWidget
 
 from knitground.app.allowed import a_menu
+from knitground.app.file_dialogs import ask_file, ask_files, ask_folder
 from knitground.app.known import with_id
 from knitground.app.scrolled_row import ScrolledRow
 from knitground.app.session import Session
@@ -142,24 +143,24 @@ class SheetTabs(QWidget):
 
     def ask_images(self) -> None:
         """Asks for image files that are to be one tileset."""
-        names, _ = QFileDialog.getOpenFileNames(self, "Images of a tileset", "", IMAGES)
-        if names:
-            self.collection_wanted.emit(names)
+        paths = ask_files(self, "Images of a tileset", IMAGES)
+        if paths:
+            self.collection_wanted.emit([str(path) for path in paths])
 
     def ask_more(self, sheet_id: str) -> None:
         """Asks for image files that are to go into a collection."""
-        names, _ = QFileDialog.getOpenFileNames(self, f"More images for {sheet_id}", "", IMAGES)
-        if names:
-            self.more_wanted.emit(sheet_id, names)
+        paths = ask_files(self, f"More images for {sheet_id}", IMAGES)
+        if paths:
+            self.more_wanted.emit(sheet_id, [str(path) for path in paths])
 
     def ask_folder(self) -> None:
         """Asks for a folder whose images are to be one tileset."""
-        name = QFileDialog.getExistingDirectory(self, "A folder of images")
-        if name:
-            self.collection_wanted.emit([name])
+        path = ask_folder(self, "A folder of images")
+        if path is not None:
+            self.collection_wanted.emit([str(path)])
 
     def ask(self) -> None:
         """Asks for a file to add."""
-        name, _ = QFileDialog.getOpenFileName(self, "Add a sprite sheet", "", SHEETS)
-        if name:
-            self.add_wanted.emit(name)
+        path = ask_file(self, "Add a sprite sheet", SHEETS)
+        if path is not None:
+            self.add_wanted.emit(str(path))

@@ -7,7 +7,6 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QAction, QHideEvent, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import (
     QDoubleSpinBox,
-    QFileDialog,
     QGridLayout,
     QLabel,
     QLineEdit,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 from knitground.app.allowed import a_menu
 from knitground.app.deliver.option_form import OptionForm
 from knitground.app.deliver.runs import Runs
+from knitground.app.file_dialogs import ask_folder
 from knitground.app.guard import guarded
 from knitground.app.known import known, with_id
 from knitground.app.session import Session
@@ -217,10 +217,9 @@ class DeliveryCard(QWidget):
 
     def _ask_folder(self) -> None:
         project = self._session.document.folder
-        chosen = QFileDialog.getExistingDirectory(self, "Write into which folder?", str(project or Path.home()))
-        if not chosen:
+        path = ask_folder(self, "Write into which folder?", "deliveries", project)
+        if path is None:
             return
-        path = Path(chosen)
         inside = project is not None and path.resolve().is_relative_to(project.resolve())
         self._change(folder=str(path.resolve().relative_to(project.resolve())) if inside and project else str(path))
 

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QShowEvent
-from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem
+from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 from knitground.app.allowed import a_menu
 from knitground.app.deliver.commands import NO_GROUND_YET
@@ -13,6 +13,7 @@ from knitground.app.deliver.delivery_card import DeliveryCard
 from knitground.app.deliver.first import FirstDelivery
 from knitground.app.deliver.live_switch import LiveSwitch
 from knitground.app.deliver.runs import Runs
+from knitground.app.file_dialogs import ask_where
 from knitground.app.jobs import Job
 from knitground.app.known import with_id
 from knitground.app.session import Session
@@ -172,13 +173,11 @@ class DeliverPanel(StagePanel):
         if ground is None:
             self._session.say(NO_GROUND_YET)
             return
-        folder = self._session.document.folder or Path.home()
-        start = str(folder / f"{fresh_id(ground.id, ())}{exporter.ending}")
-        chosen, _ = QFileDialog.getSaveFileName(
-            self, f"Deliver {name.upper()}", start, f"{name.upper()} (*{exporter.ending})"
-        )
-        if chosen:
-            path = Path(chosen)
+        path = ask_where(
+            self, f"Deliver {name.upper()}", f"{fresh_id(ground.id, ())}{exporter.ending}",
+            f"{name.upper()} (*{exporter.ending})", "deliveries", self._session.document.folder,
+        )  # fmt: skip
+        if path is not None:
             self.deliver(name, path if path.suffix else path.with_suffix(exporter.ending))
 
     def deliver(self, name: str, path: Path) -> Job:

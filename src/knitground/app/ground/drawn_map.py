@@ -1,13 +1,13 @@
 """A picture of a whole map as a ground: its tiles found, and laid as it shows them."""
 
 from collections.abc import Callable
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QFormLayout, QLabel, QWidget
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QWidget
 
 from knitground.app.allowed import allow
+from knitground.app.file_dialogs import ask_file
 from knitground.app.ground.usual_cell import usual_cell
 from knitground.app.jobs import Job
 from knitground.app.session import Session
@@ -61,10 +61,9 @@ class DrawnMapDialog(QDialog):
 
 def add_drawn_map(parent: QWidget, session: Session) -> None:
     """Asks for a drawn map and the size of its tiles; adds its tiles as a sheet and a ground that looks like it."""
-    file, _ = QFileDialog.getOpenFileName(parent, "A map drawn as one picture", "", IMAGES)
-    if not file:
+    path = ask_file(parent, "A map drawn as one picture", IMAGES, "pictures")
+    if path is None:
         return
-    path = Path(file)
     picture = decode_picture(read_file(path), path.name)
     height, width = picture.shape[:2]
     dialog = DrawnMapDialog(parent, path.name, (width, height), _likely((width, height), usual_cell(session, "square")))

@@ -5,9 +5,10 @@ from pathlib import Path
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QPainter, QPixmap
-from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QWidget
 
 from knitground.app.allowed import NO_TILE, a_menu, allow, allow_entry
+from knitground.app.file_dialogs import ask_files
 from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -177,9 +178,9 @@ class MotionPage(QWidget):
         ))  # fmt: skip
 
     def _ask_files(self) -> None:
-        names, _ = QFileDialog.getOpenFileNames(self, "Frames from files", "", IMAGES)
-        if names:
-            self.of_files([Path(name) for name in names])
+        paths = ask_files(self, "Frames from files", IMAGES)
+        if paths:
+            self.of_files(paths)
 
     def of_files(self, paths: list[Path]) -> None:
         """Makes frames of image files, each with all that it holds, and lets the tile at hand play them."""

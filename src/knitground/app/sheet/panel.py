@@ -4,12 +4,13 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QButtonGroup, QFileDialog, QStackedLayout, QStackedWidget, QWidget
+from PySide6.QtWidgets import QButtonGroup, QStackedLayout, QStackedWidget, QWidget
 
 from knitground.app.allowed import OF_IMAGES, a_menu, allow_entry
 from knitground.app.canvas.select_mode import SelectMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
+from knitground.app.file_dialogs import ask_file
 from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -231,9 +232,9 @@ class SheetPanel(StagePanel):
         if sheet is None or sheet.images:
             self._session.say("Choose a sheet first; the images of a collection are exchanged on disk.")
             return
-        name, _ = QFileDialog.getOpenFileName(self, f"Another picture for {sheet.id}", "", IMAGES)
-        if name:
-            self.exchange_for(Path(name))
+        path = ask_file(self, f"Another picture for {sheet.id}", IMAGES)
+        if path is not None:
+            self.exchange_for(path)
 
     def exchange_for(self, path: Path) -> None:
         """Shows what a picture would change, once it is read and its tiles are found beside the interface."""

@@ -1,11 +1,10 @@
 """Packing a sheet anew: gaps to choose, and what comes of them."""
 
-from pathlib import Path
-
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QGridLayout, QLabel, QWidget
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QGridLayout, QLabel, QWidget
 
 from knitground.app.allowed import allow
+from knitground.app.file_dialogs import ask_where
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, TilePicture, button, column, in_widget, number, quiet, row
@@ -104,16 +103,15 @@ class RepackDialog(QDialog):
             self.accept()
 
     def _ask(self) -> None:
-        start = f"{fresh_id(self._sheet.id, ())}.png"
-        name, _ = QFileDialog.getSaveFileName(self, "Write the sheet", start, "PNG (*.png)")
+        path = ask_where(self, "Write the sheet", f"{fresh_id(self._sheet.id, ())}.png", "PNG (*.png)", "art")
         packed = self._packed
-        if not name or packed is None:
+        if path is None or packed is None:
             return
 
         def write() -> bool:
-            write_atomically(Path(name), encode_png(packed.pixels))
+            write_atomically(path, encode_png(packed.pixels))
             return True
 
         if self._session.attempt(write):
-            self._session.say(f"Wrote {name}.")
+            self._session.say(f"Wrote {path}.")
             self.accept()
