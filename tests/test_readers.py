@@ -165,6 +165,10 @@ def test_the_page_follows_what_is_drawn_live(page, document, tmp_path):
     try:
         page.open(link.address)
         page.wait_for("reader.shown.world !== null")
+        said = "document.getElementById('say').textContent"
+        other = "g = document.getElementById('grounds'), g.dispatchEvent(new Event('change'))"
+        assert page.value(f"{other}, {said}") == f"Fetching “{worked.project.grounds[0].name}”…"
+        page.wait_for(f"{said}.endsWith('cells')")
         poke(worked, "things", "cells", np.s_[2:9, 3:12], worked.palette.code(tile(2, 3)))
         poke(worked, "areas", "corners", np.s_[4:8, 2:15], 3)
         props = worked.project.grounds[0].layer("props")
