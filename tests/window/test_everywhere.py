@@ -143,7 +143,7 @@ def test_the_form_of_a_step_shows_whole_before_the_sheet_gets_more_than_a_strip(
     assert demo.height() == 690
 
 
-def test_the_offer_to_clear_a_key_colour_is_whole(window, tmp_path, qtbot):
+def test_the_offer_to_clear_a_key_colour_is_whole_and_leaves_the_keys_near_it(window, tmp_path, qtbot):
     sheet = np.zeros((90, 134, 4), dtype=np.uint8)
     sheet[:] = (200, 0, 200, 255)
     tiles = sheet_of_tiles(6, 3, 20, seed=2)
@@ -156,3 +156,10 @@ def test_the_offer_to_clear_a_key_colour_is_whole(window, tmp_path, qtbot):
     offer = named(window.panels["sheet"], QAbstractButton, "Clear #c800c8")
     assert offer.isVisible()
     qtbot.waitUntil(lambda: cut_off(window) == [], timeout=1000)
+    place = offer.mapTo(window, offer.rect().center())
+    offer.setFocus()
+    QTest.keyClick(offer, Qt.Key.Key_Space)
+    QApplication.processEvents()
+    assert not offer.isVisible()
+    now = QApplication.focusWidget()
+    assert (now.mapTo(window, now.rect().center()) - place).manhattanLength() < 250

@@ -20,16 +20,36 @@ from PySide6.QtWidgets import (
 
 
 def go_on(window: QWidget, *, back: bool = False) -> bool:
-    """Moves the focus to the next stop of a window, or the one before; False if there is none."""
+    """Moves the focus to the next stop of a window, or the one before; False if there is none.
+
+    From what is no stop any more, as it was just hidden, that is the one next to where it was.
+    """
     found = list(stops(window))
     if not found:
         return False
     now = QApplication.focusWidget()
-    step = -1 if back else 1
-    at = found.index(now) + step if now in found else min(step, 0)
+    passed = _passed(window, now, set(found))
+    at = passed - 1 if back else passed + (now in found)
     reason = Qt.FocusReason.BacktabFocusReason if back else Qt.FocusReason.TabFocusReason
     found[at % len(found)].setFocus(reason)
     return True
+
+
+def _passed(window: QWidget, now: QWidget | None, found: set[QWidget]) -> int:
+    """How many stops come before a part of the window; none if it is no part of it."""
+    passed = 0
+    for part in _all(window):
+        if part is now:
+            return passed
+        passed += part in found
+    return 0
+
+
+def _all(part: QWidget) -> Iterator[QWidget]:
+    """All parts of one, also those that don't show, in order."""
+    for one in _within(part):
+        yield one
+        yield from _all(one)
 
 
 def stops(window: QWidget) -> Iterator[QWidget]:

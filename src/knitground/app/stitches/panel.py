@@ -61,6 +61,8 @@ from knitground.core.stitches.why import Hindrance
 from knitground.core.tiles.tile import TileRef
 
 _SIDE = 152
+_EMPTY, _FULL = [90, 0, 600], [300, 250, 150]
+"""How high the list, the card and the sheet are, without a set to work on and with one."""
 _EXPLAINED = "Where labels are not enough, rules lay tiles: make a set, then plan with its marks on the ground."
 _FIRST = "Add a stitch, then click the tile that it lays on the sheet."
 _UNUSED = "No ground has a plan of this set yet: “Paint with it” makes one."
@@ -138,10 +140,11 @@ class StitchesPanel(StagePanel):
         tabs_of_card = in_row(*self.pages.tabs.values(), None)
         self._card = card(column(tabs_of_card, self.pages, spacing=4), 8)
         lower = in_widget(column(tabs, self.view, spacing=4))
-        parts = QSplitter(Qt.Orientation.Vertical)
+        self._parts = parts = QSplitter(Qt.Orientation.Vertical)
         for part in (upper, self._card, lower):
             parts.addWidget(part)
-        parts.setSizes([300, 250, 150])
+        self._card.hide()
+        parts.setSizes(_EMPTY)
         parts.setStretchFactor(0, 3)
         parts.setStretchFactor(1, 0)
         parts.setStretchFactor(2, 2)
@@ -178,12 +181,18 @@ class StitchesPanel(StagePanel):
             self._hint.setText(_told(project, owner))
             self.list.show_set(owner, session.choices.stitch_id, project.sheets, project.mixes, session.document)
             self._show_states()
-        self._card.setVisible(owner is not None)
+        self._share_room(empty=owner is None)
         self.list.show_current(session.choices.stitch_id)
         for page in (self.chart, self.lays, self.when, self.table, self._otherwise):
             page.refresh()
         self._show_wrong()
         self.view.update()
+
+    def _share_room(self, *, empty: bool) -> None:
+        """Leaves the room to the sheet as long as there is no set to work on."""
+        if self._card.isHidden() != empty:
+            self._card.setVisible(not empty)
+            self._parts.setSizes(_EMPTY if empty else _FULL)
 
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(stitch_set_id=finding.subject)
