@@ -4,15 +4,16 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialogButtonBox, QInputDialog
+from PySide6.QtWidgets import QApplication, QDialogButtonBox, QInputDialog, QSplitter
 
 from knitground.app.stitches.proposals import Proposals, from_example
 from knitground.app.widgets import ChoiceBox, Tick
 from knitground.core.edits.layers import remove_layer
 from knitground.core.edits.selecting import boxed
+from knitground.core.edits.sets import add_stitch_set
 from knitground.core.edits.stitching import put_set, with_chart
 from knitground.core.edits.thing_notes import add_kind
 from knitground.core.stitches.charts import chart_of
@@ -262,3 +263,29 @@ def test_a_long_list_is_there_at_once_and_its_lines_follow(planned, qtbot):
     assert all(f"{number + 1}" in line.splitlines() for number, line in enumerate(lines))
     put_set(session.document, "few", with_stitches(session.stitch_set, *many[:3]))
     qtbot.waitUntil(lambda: [line.stitch.name for line in panel.list.rows] == ["No. 0", "No. 1", "No. 2"])
+
+
+def test_the_sheet_has_the_room_that_few_stitches_leave_until_the_parts_are_moved(window, qtbot):
+    session = window.session
+    session.set_stage("stitches")
+    panel = window.panels["stitches"]
+    qtbot.waitUntil(lambda: panel.view.height() > panel.height() * 0.7)
+    set_id = add_stitch_set(session.document, "Fence", ("Fence",))
+    session.choose(stitch_set_id=set_id)
+    heights = []
+    for count in (1, 2, 3):
+        panel.add()
+        qtbot.waitUntil(
+            lambda n=count: panel.list.visualItemRect(panel.list.item(n - 1)).bottom() < panel.list.height()
+        )
+        heights.append(panel.view.height())
+    assert heights[0] > heights[1] > heights[2] > 0.2 * panel.height()
+    splitter = panel.findChild(QSplitter)
+    handle = splitter.handle(1)
+    QTest.mousePress(handle, Qt.MouseButton.LeftButton, pos=handle.rect().center())
+    QTest.mouseMove(handle, handle.rect().center() + QPoint(0, 30))
+    QTest.mouseRelease(handle, Qt.MouseButton.LeftButton, pos=handle.rect().center() + QPoint(0, 30))
+    sizes = splitter.sizes()
+    panel.add()
+    QApplication.processEvents()
+    assert splitter.sizes() == sizes

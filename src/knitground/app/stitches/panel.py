@@ -61,8 +61,8 @@ from knitground.core.stitches.why import Hindrance
 from knitground.core.tiles.tile import TileRef
 
 _SIDE = 152
-_EMPTY, _FULL = [90, 0, 600], [300, 250, 150]
-"""How high the list, the card and the sheet are, without a set to work on and with one."""
+_HEAD, _LINE, _CARD, _STRIP, _FEW = 44, 54, 250, 150, 5
+"""How high the tools, a line of the list, the card and the sheet are, and how many lines show at least."""
 _EXPLAINED = "Where labels are not enough, rules lay tiles: make a set, then plan with its marks on the ground."
 _FIRST = "Add a stitch, then click the tile that it lays on the sheet."
 _UNUSED = "No ground has a plan of this set yet: “Paint with it” makes one."
@@ -105,6 +105,8 @@ class StitchesPanel(StagePanel):
         self._otherwise = Otherwise(session)
         self._otherwise.changed.connect(self._put)
         self._shown: tuple[object, ...] = ()
+        self._lines: int | None = None
+        self._moved = False
         self._build(tabs)
         for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
@@ -139,16 +141,14 @@ class StitchesPanel(StagePanel):
         upper = in_widget(column(self._tools, self.list, spacing=4))
         tabs_of_card = in_row(*self.pages.tabs.values(), None)
         self._card = card(column(tabs_of_card, self.pages, spacing=4), 8)
-        lower = in_widget(column(tabs, self.view, spacing=4))
+        sheets = column(tabs, self.view, spacing=4)
+        sheets.setStretch(1, 1)
+        lower = in_widget(sheets)
         self._parts = parts = QSplitter(Qt.Orientation.Vertical)
         for part in (upper, self._card, lower):
             parts.addWidget(part)
-        self._card.hide()
-        parts.setSizes(_EMPTY)
-        parts.setStretchFactor(0, 3)
-        parts.setStretchFactor(1, 0)
-        parts.setStretchFactor(2, 2)
         parts.setChildrenCollapsible(False)
+        parts.splitterMoved.connect(self._on_moved)
         layout = row(parts, side)
         layout.setStretch(0, 1)
         self.setLayout(layout)
@@ -181,18 +181,28 @@ class StitchesPanel(StagePanel):
             self._hint.setText(_told(project, owner))
             self.list.show_set(owner, session.choices.stitch_id, project.sheets, project.mixes, session.document)
             self._show_states()
-        self._share_room(empty=owner is None)
+        self._share_room(owner)
         self.list.show_current(session.choices.stitch_id)
         for page in (self.chart, self.lays, self.when, self.table, self._otherwise):
             page.refresh()
         self._show_wrong()
         self.view.update()
 
-    def _share_room(self, *, empty: bool) -> None:
-        """Leaves the room to the sheet as long as there is no set to work on."""
-        if self._card.isHidden() != empty:
-            self._card.setVisible(not empty)
-            self._parts.setSizes(_EMPTY if empty else _FULL)
+    def _share_room(self, owner: StitchSet | None) -> None:
+        """Gives the list what its stitches need, and the sheet the rest, until somebody moves what parts them."""
+        lines = len(owner.stitches) if owner is not None else -1
+        if self._lines is not None and (lines == self._lines or min(lines, self._lines) >= _FEW):
+            return
+        self._lines = lines
+        self._card.setVisible(owner is not None)
+        if not self._moved:
+            for place, share in enumerate((0, 0, 1) if lines < _FEW else (3, 0, 2)):
+                self._parts.setStretchFactor(place, share)
+            upper, card = _HEAD + _LINE * min(max(lines, 0), _FEW), _CARD if owner is not None else 0
+            self._parts.setSizes([upper, card, max(self._parts.height() - upper - card, _STRIP)])
+
+    def _on_moved(self, *_: object) -> None:
+        self._moved = True
 
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(stitch_set_id=finding.subject)
