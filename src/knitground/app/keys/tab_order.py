@@ -28,7 +28,7 @@ def go_on(window: QWidget, *, back: bool = False) -> bool:
     if not found:
         return False
     now = QApplication.focusWidget()
-    passed = _passed(window, now, set(found))
+    passed = found.index(now) if now in found else _passed(window, now, set(found))
     at = passed - 1 if back else passed + (now in found)
     reason = Qt.FocusReason.BacktabFocusReason if back else Qt.FocusReason.TabFocusReason
     found[at % len(found)].setFocus(reason)
