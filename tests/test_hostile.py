@@ -277,7 +277,9 @@ def test_reading_labels_stops_on_request_and_tells_its_progress(tmp_path):
     noise = np.random.default_rng(3).integers(0, 256, (160, 240, 4), dtype=np.uint8)
     (tmp_path / "noise.png").write_bytes(png(noise))
     code = (
-        "import _thread, threading; import knitground.core.joins.infer as infer; real = infer.infer_labels\n"
+        # Who is started in the background may have been told to ignore it.
+        "import _thread, signal; signal.signal(signal.SIGINT, signal.default_int_handler)\n"
+        "import knitground.core.joins.infer as infer; real = infer.infer_labels\n"
         "def stopping(*args, **more):\n"
         "    told = more['progress']\n"
         "    more['progress'] = lambda share: (told(share), share > 0 and _thread.interrupt_main())\n"
