@@ -14,7 +14,18 @@ from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.sheet.cut import Anchor, Cell, Cut, Rect, grid_of, parts_over, stands_at, tile_at, tile_rect
+from knitground.core.sheet.cut import (
+    Anchor,
+    Cell,
+    Cut,
+    Rect,
+    grid_of,
+    parts_over,
+    stands_at,
+    tile_at,
+    tile_rect,
+    tile_rects,
+)
 from knitground.core.sheet.guess import guess_part
 from knitground.core.sheet.isometric import shape_of, with_shape
 from knitground.core.sheet.picture import Clearing, cleared
@@ -53,7 +64,10 @@ def test_a_cut_on_a_part_is_the_same_as_a_cut_of_that_part_alone(x, y, tile, mar
     alone = Slices(picture[y : y + 35, x : x + 40], Cut("a", *numbers))
     assert part.grid == alone.grid
     assert np.array_equal(part.held, alone.held)
-    for cell in list(alone.cells())[:20]:
+    cells = list(alone.cells())[:20]
+    rects = tile_rects(part.cut, np.array(cells, dtype=np.intp).reshape(-1, 2))
+    assert rects.tolist() == [list(tile_rect(part.cut, *cell)) for cell in cells]
+    for cell in cells:
         assert np.array_equal(part.tile(*cell), alone.tile(*cell))
         rect = tile_rect(part.cut, *cell)
         assert tile_at(part.cut, part.grid, rect.x + 0.5, rect.y + 0.5) == cell

@@ -18,6 +18,7 @@ from knitground.core.edits.notes import (
     set_walkable,
     set_weight,
     shared,
+    told,
 )
 from knitground.core.errors import BadRequest
 from knitground.core.grid.rect import CellRect
@@ -87,6 +88,15 @@ def test_many_are_changed_at_once_and_only_in_what_was_meant(document):
     assert shared(document, REFS, lambda notes: notes.tags) == [("roof",)]
     assert document.undo() == "tag"
     assert notes_of(document, REFS[0]).tags == ("old", "roof")
+
+
+def test_tiles_of_which_the_same_is_said_are_told_together(document):
+    add_tag(document, REFS, "roof")
+    set_weight(document, REFS, 2)
+    assert [(notes.tags, notes.weight, count) for notes, count in told(document, REFS)] == [(("roof",), 2, 3)]
+    set_weight(document, REFS[:1], 5)
+    assert sorted((notes.weight, count) for notes, count in told(document, REFS)) == [(2, 2), (5, 1)]
+    assert told(document, []) == []
 
 
 def test_properties_come_and_go(document):

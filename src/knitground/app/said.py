@@ -1,6 +1,6 @@
 """Tags and properties of several things at once; where they differ, only what is changed is written."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Protocol
 
 from PySide6.QtGui import QColor, QIcon, QPixmap
@@ -66,20 +66,23 @@ class SaidFields(QWidget):
 
     def show_said(
         self,
-        tags: Sequence[set[str]],
-        properties: Sequence[Mapping[str, Property]],
+        said: Sequence[tuple[Collection[str], Mapping[str, Property], int]],
         inherited: Mapping[str, Property] | None = None,
     ) -> None:
-        """Shows the tags and properties of each; `inherited` are properties that count where none of its own is set."""
+        """Shows tags and properties, each with how many bear them.
+
+        Of `inherited` the properties count where none of its own is set.
+        """
+        of = sum(count for *_, count in said)
         clear(self._tags)
-        for tag in sorted(set().union(*tags)) if tags else []:
-            self._tags.addWidget(self._chip(tag, sum(tag in some for some in tags), len(tags)))
+        for tag in sorted({tag for tags, _, _ in said for tag in tags}):
+            self._tags.addWidget(self._chip(tag, sum(count for tags, _, count in said if tag in tags), of))
         clear(self._properties)
-        for name in sorted(set().union(*properties)) if properties else []:
-            values = [one[name] for one in properties if name in one]
-            self._properties.addWidget(self._property_row(name, values, len(properties)))
+        for name in sorted({name for _, properties, _ in said for name in properties}):
+            values = [(properties[name], count) for _, properties, count in said if name in properties]
+            self._properties.addWidget(self._property_row(name, values, of))
         for name, value in (inherited or {}).items():
-            if not any(name in one for one in properties):
+            if not any(name in properties for _, properties, _ in said):
                 self._properties.addWidget(self._inherited_row(name, value))
 
     def _chip(self, tag: str, count: int, of: int) -> QWidget:
@@ -99,11 +102,11 @@ class SaidFields(QWidget):
         says.setWordWrap(False)
         return in_row(title, says, own, None)
 
-    def _property_row(self, name: str, values: list[Property], count: int) -> QWidget:
-        kinds, distinct = {value.kind for value in values}, list(dict.fromkeys(values))
-        kind = values[0].kind
-        same = len(distinct) == 1 and len(values) == count
-        hint = MIXED if len(distinct) > 1 else f"on {len(values)} of {count}"
+    def _property_row(self, name: str, values: list[tuple[Property, int]], of: int) -> QWidget:
+        distinct, count = list(dict.fromkeys(value for value, _ in values)), sum(many for _, many in values)
+        kinds, kind = {value.kind for value in distinct}, distinct[0].kind
+        same = len(distinct) == 1 and count == of
+        hint = MIXED if len(distinct) > 1 else f"on {count} of {of}"
         title = QLabel(name)
         title.setFixedWidth(124)
         says = quiet(KINDS[kind] if len(kinds) == 1 else "of mixed kinds")

@@ -31,7 +31,7 @@ class SelectMode(SheetMode):
         view.draw_lines(painter)
         painter.setPen(QPen(theme().colour("focus"), 2))
         painter.setBrush(theme().colour("focus", 60))
-        chosen = list(view.rects_of(self._session.choices.selection, in_view=True).values())
+        chosen = view.chosen_in_view()
         if len(chosen) > _MOST_FRAMED:
             painter.setPen(Qt.PenStyle.NoPen)
         painter.drawRects(chosen)

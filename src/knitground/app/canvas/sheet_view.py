@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
@@ -13,7 +14,7 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_backdrop, fitted, image_of
 from knitground.core.project.document import Document
-from knitground.core.sheet.cut import Cut, CutGrid, region_of, tile_at, tile_rect
+from knitground.core.sheet.cut import Cut, CutGrid, region_of, tile_at, tile_rect, tile_rects
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
 from knitground.core.sheet.stepping import place_beside
@@ -65,6 +66,7 @@ class SheetView(PixelView):
         self._made_from: object = None
         self._image = QImage()
         self._lines: dict[str, tuple[object, object, list[QRectF]]] = {}
+        self._chosen: tuple[object, object, NDArray[np.intp]] = None, None, np.zeros((0, 4), dtype=np.intp)
         self._revealed: TileRef | None = None
         session.defined.connect(self._refresh)
         session.on_choice(
@@ -171,7 +173,7 @@ class SheetView(PixelView):
         return [
             TileRef(known(self.sheet).id, slices.cut.id, *cell)
             for slices in self.all_slices
-            for cell in self._cells_in(slices, band)
+            for cell in self._cells_in(slices, band).tolist()
             if band.intersects(QRectF(*tile_rect(slices.cut, *cell)))
         ]
 
@@ -283,22 +285,44 @@ class SheetView(PixelView):
         seen = (self.origin, self.zoom, self.size())
         of, before, rects = self._lines.get(slices.cut.id, (None, None, []))
         if of is not slices or before != seen:
-            cells = self._cells_in(slices, self.visible_content())
-            every = [self.rect_on_widget(*tile_rect(slices.cut, *cell)) for cell in cells]
-            rects = [rect for rect in every if rect.intersects(QRectF(self.rect()))]
+            rects = self._in_view(tile_rects(slices.cut, self._cells_in(slices, self.visible_content())))
             self._lines[slices.cut.id] = slices, seen, rects
         return rects
 
-    def _cells_in(self, slices: Slices, room: QRectF) -> list[tuple[int, int]]:
-        """Columns and rows of the tiles of a cut that a rectangle of the picture may touch."""
+    def _in_view(self, rects: NDArray[np.intp]) -> list[QRectF]:
+        """Those of some rectangles of the picture, (N, 4), that are in view, on the widget."""
+        begin = rects[:, :2] * self.zoom + (self.origin.x(), self.origin.y())
+        size = rects[:, 2:] * self.zoom
+        seen = ((begin < (self.width(), self.height())) & (begin + size > 0)).all(axis=1)
+        return [QRectF(*one) for one in np.hstack([begin, size])[seen].tolist()]
+
+    def chosen_in_view(self) -> list[QRectF]:
+        """Where those of the chosen tiles lie that are on this sheet and in view."""
+        chosen, every = self.session.choices.selection, self.all_slices
+        of, cut, rects = self._chosen
+        if of is not chosen or cut != every:
+            name = known(self.sheet).id
+            mine = [ref for ref in chosen if ref.sheet == name]
+            parts = [np.zeros((0, 4), dtype=np.intp)]
+            for slices in every:
+                cells = np.array([(ref.column, ref.row) for ref in mine if ref.cut == slices.cut.id], dtype=np.intp)
+                cells = cells.reshape(-1, 2)
+                there = (cells < (slices.grid.columns, slices.grid.rows)).all(axis=1)
+                parts.append(tile_rects(slices.cut, cells[there]))
+            rects = np.concatenate(parts)
+            self._chosen = chosen, every, rects
+        return self._in_view(rects)
+
+    def _cells_in(self, slices: Slices, room: QRectF) -> NDArray[np.intp]:
+        """Columns and rows, (N, 2), of the tiles of a cut that a rectangle of the picture may touch."""
         cut, held = slices.cut, slices.held
         if cut.pieces:
-            return [(column, 0) for column in range(slices.grid.columns) if held[0, column]]
+            return np.argwhere(held[:1, : slices.grid.columns])[:, ::-1]
         left, top, _, _ = tile_rect(cut, 0, 0)
         rows = _places(room.top() - top, room.bottom() - top, cut.pitch_y)
         columns = _places(room.left() - left, room.right() - left, cut.pitch_x)
-        part = np.argwhere(held[rows, columns])
-        return [(column + columns.start, row + rows.start) for row, column in part.tolist()]
+        cells: NDArray[np.intp] = np.argwhere(held[rows, columns])[:, ::-1] + (columns.start, rows.start)
+        return cells
 
     def draw_frame(self, painter: QPainter, ref: TileRef, colour: str = "focus") -> None:
         """A frame round one tile of this sheet."""

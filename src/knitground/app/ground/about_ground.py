@@ -72,4 +72,4 @@ class AboutGround(QDialog):
         patch.fill(QColor(ground.background) if ground.background else QColor(0, 0, 0, 0))
         self._colour.setIcon(QIcon(patch))
         allow(self._none, "" if ground.background is not None else "There is no colour behind this ground.")
-        self.said.show_said([set(ground.tags)], [ground.properties])
+        self.said.show_said([(ground.tags, ground.properties, 1)])

@@ -47,7 +47,7 @@ class KindPage(QWidget):
             patch = QPixmap(14, 14)
             patch.fill(QColor(kind.colour))
             self._colour.setIcon(QIcon(patch))
-            self.said.show_said([], [kind.properties])
+            self.said.show_said([((), kind.properties, 1)])
 
     def set_property(self, name: str, value: Property) -> None:
         """Gives the kind a property."""

@@ -110,7 +110,7 @@ class ThingCard(QWidget):
             if kinds == {kind.id}:
                 inherited = dict(kind.properties)
         allow(self.said, "" if chosen else _NO_THING)
-        self.said.show_said([set(one.tags) for one in chosen], [one.properties for one in chosen], inherited)
+        self.said.show_said([(one.tags, one.properties, 1) for one in chosen], inherited)
         self.kinds.refresh()
         self.light.refresh()
         self.figure.refresh()

@@ -17,13 +17,13 @@ from knitground.app.widgets import (
 )
 from knitground.core.edits.notes import (
     add_tag,
-    notes_of,
     remove_property,
     remove_tag,
     set_property,
     set_walkable,
     set_weight,
     shared,
+    told,
 )
 from knitground.core.errors import BadRequest
 from knitground.core.tiles.notes import Property
@@ -66,8 +66,8 @@ class NotesPage(QWidget):
         self._show_said()
 
     def _show_said(self) -> None:
-        notes = [notes_of(self._session.document, ref) for ref in self.refs]
-        self.said.show_said([set(one.tags) for one in notes], [one.properties for one in notes])
+        notes = told(self._session.document, self.refs)
+        self.said.show_said([(one.tags, one.properties, count) for one, count in notes])
 
     def add_tag(self, tag: str) -> None:
         """Gives the chosen tiles a tag."""

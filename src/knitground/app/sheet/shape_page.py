@@ -23,7 +23,7 @@ from knitground.app.widgets import (
     quiet,
     row,
 )
-from knitground.core.edits.notes import notes_of, set_collision
+from knitground.core.edits.notes import notes_of, set_collision, told
 from knitground.core.errors import BadRequest
 from knitground.core.tiles.notes import PLAIN, Collision
 from knitground.core.tiles.outline import checked, mirrored, trace
@@ -109,7 +109,7 @@ class ShapePage(QWidget):
         )
         kind = collision if isinstance(collision, str) else "shapes"
         self._choices[kind].setChecked(True)
-        differ = sum(notes_of(document, other).shape(self._kind) != collision for other in refs)
+        differ = sum(count for one, count in told(document, refs) if one.shape(self._kind) != collision)
         self._says.setText(f"{differ} of the {len(refs)} chosen tiles have another shape." if differ else "")
         self.take.setVisible(bool(self.view.proposed))
 

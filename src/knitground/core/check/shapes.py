@@ -49,9 +49,9 @@ def joined_shapes(facts: Shaped, sheet: Sheet, kind: str = FEET) -> Shapes:
 def _shapes(facts: Shaped, sheet: Sheet, kind: str) -> Shapes:
     cuts = {cut.id: cut for cut in sheet.cuts}
     return {
-        ref: (notes.shape(kind), tile_size(cuts[ref.cut], ref.column, ref.row))
+        ref: (shape, tile_size(cuts[ref.cut], ref.column, ref.row))
         for ref, notes in facts.tiles.items()
-        if ref.sheet == sheet.id and ref.cut in cuts and notes.shape(kind) != "none"
+        if ref.sheet == sheet.id and ref.cut in cuts and (shape := notes.shape(kind)) != "none"
     }
 
 

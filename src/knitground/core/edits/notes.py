@@ -1,5 +1,6 @@
 """What is said of tiles, for one or many at once."""
 
+from collections import Counter
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import replace
 from typing import Any
@@ -16,6 +17,14 @@ def notes_of(document: Document, ref: TileRef) -> TileNotes:
     return document.project.tiles.get(ref, PLAIN)
 
 
+def told(document: Document, refs: Iterable[TileRef]) -> list[tuple[TileNotes, int]]:
+    """The different notes of some tiles, and of how many of them each is; many tiles may share them."""
+    said = document.project.tiles
+    found = [said.get(ref, PLAIN) for ref in refs]
+    by_id = {id(notes): notes for notes in found}
+    return [(by_id[key], count) for key, count in Counter(map(id, found)).items()]
+
+
 def note(
     document: Document, label: str, refs: Iterable[TileRef], change: Callable[[TileRef, TileNotes], TileNotes]
 ) -> None:
@@ -30,36 +39,49 @@ def note(
     document.define(label, replace(document.project, tiles=tiles))
 
 
+def note_alike(
+    document: Document, label: str, refs: Iterable[TileRef], change: Callable[[TileNotes], TileNotes]
+) -> None:
+    """Changes what is said of some tiles in one way, as one step; those of which the same was said share it again."""
+    made: dict[int, TileNotes] = {}
+
+    def changed(_: TileRef, notes: TileNotes) -> TileNotes:
+        # Of most tiles nothing is said yet, or the same.
+        if id(notes) not in made:
+            made[id(notes)] = change(notes)
+        return made[id(notes)]
+
+    note(document, label, refs, changed)
+
+
 def set_weight(document: Document, refs: Iterable[TileRef], weight: float) -> None:
     """Changes how often some tiles come among their variants."""
-    set_weights(document, dict.fromkeys(refs, weight))
+    weight = _checked_weight(weight)
+    note_alike(document, "weight", refs, lambda notes: replace(notes, weight=weight))
 
 
 def set_weights(document: Document, weights: Mapping[TileRef, float]) -> None:
     """Changes how often each of some tiles comes among its variants."""
     for weight in weights.values():
-        if not 0 <= weight <= 1e6:
-            raise BadRequest(f"A weight of {weight} is out of range; give a number from 0 to 1000000.")
+        _checked_weight(weight)
     note(document, "weight", weights, lambda ref, notes: replace(notes, weight=weights[ref]))
+
+
+def _checked_weight(weight: float) -> float:
+    if not 0 <= weight <= 1e6:
+        raise BadRequest(f"A weight of {weight} is out of range; give a number from 0 to 1000000.")
+    return weight
 
 
 def set_walkable(document: Document, refs: Iterable[TileRef], walkable: bool) -> None:
     """Says whether some tiles can be walked on."""
-    note(document, "walkable", refs, lambda _, notes: replace(notes, walkable=walkable))
+    note_alike(document, "walkable", refs, lambda notes: replace(notes, walkable=walkable))
 
 
 def add_tag(document: Document, refs: Iterable[TileRef], tag: str) -> None:
     """Gives some tiles a tag."""
     tag = checked_tag(tag)
-    made: dict[int, TileNotes] = {}
-
-    def tagged(_: TileRef, notes: TileNotes) -> TileNotes:
-        # Of most tiles nothing is said yet, or the same.
-        if id(notes) not in made:
-            made[id(notes)] = replace(notes, tags=tuple(sorted({*notes.tags, tag})))
-        return made[id(notes)]
-
-    note(document, "tag", refs, tagged)
+    note_alike(document, "tag", refs, lambda notes: replace(notes, tags=tuple(sorted({*notes.tags, tag}))))
 
 
 def checked_tag(tag: str) -> str:
@@ -80,25 +102,25 @@ def checked_name(name: str) -> str:
 
 def remove_tag(document: Document, refs: Iterable[TileRef], tag: str) -> None:
     """Takes a tag off some tiles."""
-    note(document, "tag", refs, lambda _, notes: replace(notes, tags=tuple(one for one in notes.tags if one != tag)))
+    note_alike(document, "tag", refs, lambda notes: replace(notes, tags=tuple(one for one in notes.tags if one != tag)))
 
 
 def set_property(document: Document, refs: Iterable[TileRef], name: str, value: Property) -> None:
     """Gives some tiles a property, or another value of it."""
     name = checked_name(name)
-    note(
+    note_alike(
         document, f"property {name}", refs,
-        lambda _, notes: replace(notes, properties=dict(sorted({**notes.properties, name: value}.items()))),
+        lambda notes: replace(notes, properties=dict(sorted({**notes.properties, name: value}.items()))),
     )  # fmt: skip
 
 
 def remove_property(document: Document, refs: Iterable[TileRef], name: str) -> None:
     """Takes a property off some tiles."""
 
-    def without(_: TileRef, notes: TileNotes) -> TileNotes:
+    def without(notes: TileNotes) -> TileNotes:
         return replace(notes, properties={key: value for key, value in notes.properties.items() if key != name})
 
-    note(document, f"remove property {name}", refs, without)
+    note_alike(document, f"remove property {name}", refs, without)
 
 
 def set_collision(document: Document, shapes: Mapping[TileRef, Collision], kind: str = FEET) -> None:
@@ -142,18 +164,18 @@ def animate(document: Document, ref: TileRef, frames: Collection[Frame]) -> None
 
 def play_apart(document: Document, refs: Collection[TileRef], *, apart: bool) -> None:
     """Lets each cell and each thing begin the animations of some tiles with a frame of its own, or all alike."""
-    note(document, "play apart" if apart else "play alike", refs, lambda _, notes: replace(notes, apart=apart))
+    note_alike(document, "play apart" if apart else "play alike", refs, lambda notes: replace(notes, apart=apart))
 
 
 def shared(document: Document, refs: Iterable[TileRef], field: Callable[[TileNotes], Any]) -> list[Any]:
     """The different values that some tiles have of something, the most common first; one value where all agree."""
     values: list[Any] = []
     counts: list[int] = []
-    for ref in refs:
-        value = field(notes_of(document, ref))
+    for notes, count in told(document, refs):
+        value = field(notes)
         if value in values:
-            counts[values.index(value)] += 1
+            counts[values.index(value)] += count
         else:
             values.append(value)
-            counts.append(1)
+            counts.append(count)
     return [value for _, value in sorted(zip(counts, values, strict=True), key=lambda pair: -pair[0])]

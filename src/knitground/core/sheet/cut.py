@@ -155,6 +155,25 @@ def tile_rect(cut: Cut, column: int, row: int) -> Rect:
     )
 
 
+def tile_rects(cut: Cut, cells: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Where some tiles lie on the picture, in pixels.
+
+    Parameters
+    ----------
+    cells : (N, 2) intp
+        Column and row of each.
+
+    Returns
+    -------
+    rects : (N, 4) intp
+        Left, top, width and height.
+    """
+    if cut.pieces:
+        return np.array(cut.pieces, dtype=np.intp)[cells[:, 0]]
+    first = np.array(tile_rect(cut, 0, 0), dtype=np.intp)
+    return first + np.pad(cells * (cut.pitch_x, cut.pitch_y), ((0, 0), (0, 2)))
+
+
 def tile_at(cut: Cut, grid: CutGrid, x: float, y: float) -> tuple[int, int] | None:
     """Column and row of the tile under a point of the picture; None on margin, spacing or left-overs."""
     if cut.pieces:
