@@ -12,7 +12,9 @@ from knitground.app.allowed import allow, allow_entry, why_not
 from knitground.app.widgets import button, in_row
 from knitground.core.check.check import Finding
 from knitground.core.edits.layers import add_layer
+from knitground.core.edits.sheets import set_cut
 from knitground.core.project.document import Document
+from knitground.core.sheet.cut import Cut
 from making import add_sheet, make_document, png, sheet_of_tiles
 from window.finding import entry, halves, layer_button, menu_of, named, open_menu, press
 from window.looking import controls, cut_off, pages, told
@@ -141,6 +143,25 @@ def test_the_form_of_a_step_shows_whole_before_the_sheet_gets_more_than_a_strip(
     demo.resize(1280, 690)
     qtbot.waitUntil(lambda: demo.panels["grow"].view.height() <= 90, timeout=1000)
     assert demo.height() == 690
+
+
+def test_a_low_strip_shows_three_rows_of_a_sheet_rather_than_one_large_one(window, qtbot):
+    session = window.session
+    session.open(make_document())
+    add_sheet(session.document, "rocks.png", png(sheet_of_tiles(8, 5, 24)))
+    set_cut(session.document, "rocks", Cut(session.document.project.sheets[-1].cuts[0].id, 24, 24))
+    session.choose(sheet_id="rocks")
+    heights = {}
+    for stage in ("sheet", "grow"):
+        session.set_stage(stage)
+        view = window.panels[stage].view
+        qtbot.waitUntil(lambda view=view: view.isVisible() and view.height() > 20)
+        view.replace_content()
+        view.grab()
+        heights[stage] = [view.tile_on_widget(0, row).bottom() for row in range(3)], view.height(), view.zoom
+    strip, sheet = heights["grow"], heights["sheet"]
+    assert sheet[2] > strip[2] >= 1
+    assert sum(bottom <= strip[1] + 24 for bottom in strip[0]) == 3
 
 
 def test_the_offer_to_clear_a_key_colour_is_whole_and_leaves_the_keys_near_it(window, tmp_path, qtbot):

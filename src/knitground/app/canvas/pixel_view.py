@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QSizePo
 
 ZOOMS = (1 / 256, 1 / 128, 1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32)
 _LARGE = 2
+_ABOVE, _STRIP = 22, 160
 Place = tuple[float, QPointF]
 """A zoom, and the point of the content in the middle."""
 _NEAR = 8
@@ -83,20 +84,23 @@ class PixelView(QWidget):
         self.set_zoom(fitting[-1])
         self.centre_on(part.center().x(), part.center().y())
 
-    def fit_width(self, *, at_least: float = 1) -> None:
+    def fit_width(self, *, at_least: float = 1, high: float = 0) -> None:
         """Zooms so that the content is as wide as the room allows, and begins at its top.
 
-        Where all of it is seen at once if it is less large, and large enough, it is shown so.
+        Where all of it is seen at once if it is less large, and large enough, it is shown so. Of what is wider than
+        high, as much as `high` of its own pixels from the top had better be seen.
         """
         width, height = self.content_size()
         fitting = [zoom for zoom in ZOOMS if zoom <= (self.width() - 4) / max(1, width)]
-        self.zoom = max(fitting[-1] if fitting else ZOOMS[0], at_least)
+        above = _ABOVE if self.height() > _STRIP else _ABOVE // 4
+        low = [zoom for zoom in ZOOMS if zoom * high <= self.height() - above]
+        self.zoom = max(min(fitting[-1] if fitting else ZOOMS[0], low[-1] if low else ZOOMS[0]), at_least)
         whole = [zoom for zoom in fitting if zoom <= (self.height() - 4) / max(1, height)]
         if whole and whole[-1] >= max(at_least, _LARGE):
             self.zoom = whole[-1]
         self._placed = True
-        shown = QPointF(max(2, (self.width() - width * self.zoom) / 2), 22)
-        if self.content_size()[1] * self.zoom < self.height() - 22:
+        shown = QPointF(max(2, (self.width() - width * self.zoom) / 2), above)
+        if self.content_size()[1] * self.zoom < self.height() - above:
             shown.setY((self.height() - self.content_size()[1] * self.zoom) / 2)
         self._move_to(shown)
         self.zoomed.emit(self.zoom)

@@ -24,6 +24,7 @@ OUTLINE = QColor(22, 17, 15)
 _LINES = (QColor(0, 0, 0, 90), Qt.PenStyle.SolidLine), (QColor(255, 255, 255, 120), Qt.PenStyle.DotLine)
 
 _TOLERABLE = 0.6
+_ROWS = 3
 """The share of the size that tiles should have, from which on they can still be hit."""
 
 
@@ -144,7 +145,11 @@ class SheetView(PixelView):
         # Tiles that are a little smaller are better than some that can't be seen.
         smaller = max((zoom for zoom in ZOOMS if zoom < least), default=least)
         fits = self.content_size()[0] * smaller <= self.width() - 4
-        self.fit_width(at_least=smaller if fits and tile * smaller >= _TOLERABLE * self.mode.smallest_tile else least)
+        rows = _ROWS * self.cut.pitch_y if self.cut and not self.cut.pieces else 0
+        self.fit_width(
+            at_least=smaller if fits and tile * smaller >= _TOLERABLE * self.mode.smallest_tile else least,
+            high=min(rows, self.content_size()[1]),
+        )
 
     def cell_at(self, point: QPointF) -> TileRef | None:
         """The cell under a point of the picture, be it a tile or not."""
