@@ -1,7 +1,7 @@
 """What layers give the compositor to draw."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import ClassVar, Literal
 
 import numpy as np
@@ -10,6 +10,11 @@ from numpy.typing import NDArray
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.layers.thing import Thing
+from knitground.core.tiles.phases import phase_of_thing
+from knitground.core.tiles.tile import TileRef
+
+Frames = Mapping[TileRef, Sequence[TileRef]]
+"""The tiles that animated ones look like: one, or one for each beginning (see `phase_of_thing`)."""
 
 
 @dataclass(frozen=True)
@@ -18,6 +23,10 @@ class TileItems:
 
     codes: Callable[[CellRect], NDArray[np.int32]]
     verb: ClassVar[Literal["tiles"]] = "tiles"
+
+    def showing(self, frames: Frames) -> "TileItems":
+        """Cells are exchanged code by code."""
+        return self
 
 
 @dataclass(frozen=True)
@@ -32,6 +41,10 @@ class ShadeItems:
     on: Literal["corners", "cells"] = "corners"
     verb: ClassVar[Literal["shade"]] = "shade"
 
+    def showing(self, frames: Frames) -> "ShadeItems":
+        """Nothing of it moves."""
+        return self
+
 
 @dataclass(frozen=True)
 class ThingItems:
@@ -40,6 +53,18 @@ class ThingItems:
     things: tuple[Thing, ...]
     by_foot: bool
     verb: ClassVar[Literal["things"]] = "things"
+
+    def showing(self, frames: Frames) -> "ThingItems":
+        """Things with other tiles in place of some: the frames that animated ones show, say."""
+        if not any(thing.tile in frames for thing in self.things):
+            return self
+        things = (
+            replace(one, tile=frames[one.tile][phase_of_thing(one.id) % len(frames[one.tile])])
+            if one.tile is not None and one.tile in frames
+            else one
+            for one in self.things
+        )
+        return replace(self, things=tuple(things))
 
 
 DrawItems = TileItems | ShadeItems | ThingItems

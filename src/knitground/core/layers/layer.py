@@ -205,6 +205,11 @@ class Layer(ABC):
         return self.stacking == "depth" and not self.shades_below
 
     @property
+    def moved_down(self) -> int:
+        """How far feet lie lower on the screen than their cells; what is stacked by depth is only higher or lower."""
+        return 0 if self.stacking == "depth" else self.offset_y
+
+    @property
     def sprites(self) -> tuple[TileRef, ...]:
         """The tiles that things on it show."""
         return ()

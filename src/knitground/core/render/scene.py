@@ -9,11 +9,10 @@ from numpy.typing import NDArray
 from knitground.core.grid.projection import Projection
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
-from knitground.core.layers.items import DrawItems, ThingItems
+from knitground.core.layers.items import DrawItems, Frames
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.lights import Lights
-from knitground.core.render.things import Frames, showing
 from knitground.core.tiles.tile import EMPTY
 
 Exchange = Callable[[NDArray[np.int32], CellRect], NDArray[np.int32]]
@@ -122,5 +121,4 @@ def _drawn(knitted: Shown, layer: Layer, exchange: Exchange | None, frames: Fram
         found = knitted.codes(layer.id, cells)
         return found if exchange is None else exchange(found, cells)
 
-    items = layer.drawn(knitted.planes[layer.id], codes)
-    return Drawn(layer, showing(items, frames) if isinstance(items, ThingItems) and frames else items)
+    return Drawn(layer, layer.drawn(knitted.planes[layer.id], codes).showing(frames))

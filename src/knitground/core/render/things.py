@@ -5,8 +5,7 @@ any size costs what is seen of it. Things are found by how far they reach from w
 """
 
 import math
-from collections.abc import Collection, Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Collection
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -19,7 +18,6 @@ from knitground.core.layers.thing import Thing
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.pixels import Pixels, modulated, over
 from knitground.core.render.sprites import is_plain, tint_of
-from knitground.core.tiles.phases import phase_of_thing
 from knitground.core.tiles.tile import TileRef
 
 _HALF = 0.5
@@ -111,23 +109,6 @@ def lay_things(
         lay_thing(sheet, every.things[number], atlas, small, area)
     if not plain and numbers.size:
         canvas[:] = over(modulated(sheet, layer.opacity, tint_of(layer)), canvas)
-
-
-Frames = Mapping[TileRef, Sequence[TileRef]]
-"""The tiles that animated ones look like: one, or one for each beginning (see `phase_of_thing`)."""
-
-
-def showing(items: ThingItems, shown: Frames) -> ThingItems:
-    """Things with other tiles in place of some: the frames that animated ones show, say."""
-    if not any(thing.tile in shown for thing in items.things):
-        return items
-    things = (
-        replace(one, tile=shown[one.tile][phase_of_thing(one.id) % len(shown[one.tile])])
-        if one.tile is not None and one.tile in shown
-        else one
-        for one in items.things
-    )
-    return replace(items, things=tuple(things))
 
 
 def reached_by(items: ThingItems, tiles: Collection[TileRef], atlas: Atlas, area: PixelRect) -> list[PixelRect]:
