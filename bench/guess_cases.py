@@ -1,6 +1,6 @@
 """How often the first guess of a cut is exact, on made-up sheets of many kinds, kind and unkind.
 
-.venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show] [--kind | --unkind]
+.venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show] [--kind | --unkind | --headed | --shapes]
 """
 
 import sys
@@ -12,7 +12,7 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "demo"))
 
-from PIL import Image
+from PIL import Image, ImageDraw
 
 from art.props import all_props
 from art.terrains import TERRAINS, meeting, texture
@@ -163,13 +163,38 @@ def headed_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     return np.concatenate([head, sheet]), (wide, high, across, down + len(head), *gaps), f"headed {says}"
 
 
+def shape_case(seed: int) -> tuple[np.ndarray, Truth, str]:
+    """Hexagons, rounds or diamonds that fill their tiles, far apart on a sheet that is larger than they need."""
+    random = np.random.Generator(np.random.PCG64([seed, 31]))
+    sides = (16, 20, 24, 28, 32, 36, 40, 48, 56, 64)
+    wide, high = (int(random.choice(sides)) for _ in range(2))
+    spacing, margin, columns, rows = (int(random.integers(*span)) for span in ((2, 9), (0, 13), (4, 10), (3, 8)))
+    size = [2 * margin + count * (side + spacing) - spacing for count, side in ((columns, wide), (rows, high))]
+    sheet = Image.new("RGBA", (size[0] + int(random.integers(0, 25)), size[1] + int(random.integers(0, 25))))
+    name = str(random.choice(["hexagon", "round", "diamond"]))
+    x, y = wide - 1, high - 1
+    corners = {
+        "hexagon": [(wide / 2, 0), (x, y / 4), (x, 3 * y / 4), (wide / 2, y), (0, 3 * y / 4), (0, y / 4)],
+        "diamond": [(wide / 2, 0), (x, high / 2), (wide / 2, y), (0, high / 2)],
+    }
+    for row in range(rows):
+        for column in range(columns):
+            tile = Image.new("RGBA", (wide, high))
+            draw, colour = ImageDraw.Draw(tile), (*random.integers(30, 230, 3).tolist(), 255)
+            draw.ellipse([0, 0, x, y], fill=colour) if name == "round" else draw.polygon(corners[name], fill=colour)
+            for spot in random.integers((wide // 4, high // 4), (3 * wide // 4, 3 * high // 4), (8, 2)).tolist():
+                draw.point(spot, fill=(20, 20, 20, 255))
+            sheet.paste(tile, (margin + column * (wide + spacing), margin + row * (high + spacing)))
+    return np.array(sheet), (wide, high, margin, margin, spacing, spacing), f"shapes {name} {wide}x{high}"
+
+
 def main() -> None:
     """Prints the shares of exact guesses, by kind."""
     numbers = [argument for argument in sys.argv[1:] if argument.isdigit()]
     count, show = int(numbers[0]) if numbers else 300, "--show" in sys.argv
     first_seed = int(numbers[1]) if len(numbers) > 1 else 0
     make = make_case if "--kind" in sys.argv else unkind_case if "--unkind" in sys.argv else any_case
-    make = headed_case if "--headed" in sys.argv else make
+    make = headed_case if "--headed" in sys.argv else shape_case if "--shapes" in sys.argv else make
     found: dict[str, list[tuple[bool, bool, bool]]] = defaultdict(list)
     slowest = 0.0
     for seed in range(first_seed, first_seed + count):

@@ -14,7 +14,7 @@ from knitground.core.sheet.gutters import gutter_colour
 from making import DEMO, sheet_of_tiles
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
-from guess_cases import headed_case, make_case
+from guess_cases import headed_case, make_case, shape_case
 from unkind_sheets import KINDS, unkind_case
 
 
@@ -172,6 +172,14 @@ def test_what_fills_the_gutters_is_told_where_tiles_stand_on_it():
     assert gutter_colour(sheet, cut) is None, "lines that are ruled between tiles"
     assert gutter_colour(np.zeros_like(sheet), cut) is None, "clear already"
     assert gutter_colour(sheet, replace(cut, margin_x=90)) is None, "a cut that doesn't fit"
+
+
+def test_shapes_far_apart_are_framed_whatever_is_left_over_at_the_far_borders():
+    exact = 0
+    for seed in range(40):
+        sheet, truth, _ = shape_case(seed)
+        exact += truth in [numbers(guess) for guess in guess_cuts(sheet)[:3]]
+    assert exact >= 32
 
 
 def test_what_is_written_above_the_art_hides_no_grid():

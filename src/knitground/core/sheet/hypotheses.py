@@ -11,7 +11,7 @@ from knitground.core.sheet.profile import SMALLEST_TILE
 
 LARGEST_TILE = 256
 _LARGEST_SPACING, _LARGEST_MARGIN = 8, 16
-_KEPT, _OF_ONE_PITCH, _SPLIT_PITCHES, _LEADING = 26, 14, 5, 6
+_KEPT, _OF_ONE_PITCH, _SPLIT_PITCHES, _LEADING, _FRAMED = 26, 14, 5, 6, 8
 _OPEN, _MOSTLY = 0.35, 0.5
 _PROPORTIONS = (1, 0.5, 0.75, 2)
 
@@ -20,7 +20,7 @@ def hypotheses(folded: Folded) -> list[Axis]:
     """What an axis shows by itself, the clearest first; the likely pitches are split in all usual ways."""
     found: list[tuple[float, Axis]] = []
     leading: list[tuple[float, int]] = []
-    for pitch in range(SMALLEST_TILE, min((folded.lines + 1) // 2, LARGEST_TILE + _LARGEST_SPACING) + 1):
+    for pitch in _pitches(folded):
         at_pitch = _at_pitch(folded, pitch)
         found += at_pitch
         leading += [(-at_pitch[0][0], pitch)] if at_pitch else []
@@ -30,7 +30,13 @@ def hypotheses(folded: Folded) -> list[Axis]:
         for spacing in range(5):
             if pitch - spacing >= SMALLEST_TILE:
                 axes += [Axis(pitch - spacing, margin, spacing) for margin in (0, spacing, 1)]
-    return _possible(folded, axes)
+    framed = [one for pitch in _pitches(folded) for one in _framed(folded, pitch)]
+    framed.sort(key=lambda one: -folded.short_of(one))
+    return _possible(folded, axes + framed[:_FRAMED])
+
+
+def _pitches(folded: Folded) -> range:
+    return range(SMALLEST_TILE, min((folded.lines + 1) // 2, LARGEST_TILE + _LARGEST_SPACING) + 1)
 
 
 def companions(folded: Folded, others: list[Axis]) -> list[Axis]:
@@ -52,6 +58,19 @@ def whole(folded: Folded) -> Axis:
 
 def _possible(folded: Folded, axes: Iterable[Axis]) -> list[Axis]:
     return [axis for axis in dict.fromkeys(axes) if axis.margin + axis.tile <= folded.length]
+
+
+def _framed(folded: Folded, pitch: int) -> list[Axis]:
+    """Tiles as wide as what all of them show together, if all that is clear between is narrow enough for a gutter."""
+    clear = folded.at(pitch).clear
+    if clear.all() or not clear.any():
+        return []
+    ends = np.flatnonzero(clear & ~np.roll(clear, -1))
+    wide = [int(np.argmin(np.roll(clear, -1 - end)[::-1])) for end in ends.tolist()]
+    widest = int(np.argmax(wide))
+    margin = int(ends[widest] + 1) % pitch
+    spacing = wide[widest]
+    return [Axis(pitch - spacing, margin, spacing)] if spacing <= min(_LARGEST_SPACING, pitch - SMALLEST_TILE) else []
 
 
 def _at_pitch(folded: Folded, pitch: int) -> list[tuple[float, Axis]]:
