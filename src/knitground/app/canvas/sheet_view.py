@@ -24,8 +24,9 @@ OUTLINE = QColor(22, 17, 15)
 _LINES = (QColor(0, 0, 0, 90), Qt.PenStyle.SolidLine), (QColor(255, 255, 255, 120), Qt.PenStyle.DotLine)
 
 _TOLERABLE = 0.6
-_ROWS = 3
 """The share of the size that tiles should have, from which on they can still be hit."""
+_ROWS = 3
+"""How many rows of tiles had better be seen in a low strip."""
 
 
 class SheetMode:
