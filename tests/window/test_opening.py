@@ -1,13 +1,15 @@
 """The window as it comes up, and its stages as they are seen first."""
 
+from pathlib import Path
+
 from PySide6.QtCore import QEvent, QObject
-from PySide6.QtWidgets import QApplication, QDialogButtonBox, QInputDialog, QLabel, QWidget
+from PySide6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QInputDialog, QLabel, QWidget
 
 from knitground.app.ground.about_ground import AboutGround
 from knitground.app.ground.beside_dialog import BesideDialog
 from knitground.app.theme.colours import theme
 from knitground.app.window import Window
-from making import make_document, tile
+from making import make_document, png, sheet_of_tiles, tile
 from window.finding import painted
 
 
@@ -62,3 +64,26 @@ def test_dialogs_are_dressed_as_the_window_is(working):
         assert {label.fontInfo().pixelSize() for label in made.findChildren(QLabel)} <= {12, 13, 14}
         made.close()
         made.deleteLater()
+
+
+def test_files_are_asked_for_where_the_last_one_was_as_long_as_that_folder_is_there(
+    window, tmp_path, monkeypatch, qtbot
+):
+    begun = []
+    (tmp_path / "art").mkdir()
+    picked = tmp_path / "art" / "rocks.png"
+    picked.write_bytes(png(sheet_of_tiles(2, 2, 8)))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *args: begun.append(args[2]) or (str(picked), ""))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *args: begun.append(args[2]) or "")
+    home, art = str(Path.home()), str(tmp_path / "art")
+    added = lambda: len(window.session.document.project.sheets) == 1  # noqa: E731
+    window.commands.action("Add a sprite sheet…").trigger()
+    qtbot.waitUntil(added, timeout=20_000)
+    window.undo()
+    window.commands.action("Add a folder of images as one tileset…").trigger()
+    window.commands.action("Open a project…").trigger()
+    assert begun == [home, art, home], "projects are asked for where projects are"
+    picked.rename(tmp_path / "rocks.png")
+    (tmp_path / "art").rmdir()
+    window.commands.action("Add a folder of images as one tileset…").trigger()
+    assert begun[-1] == home

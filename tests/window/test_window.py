@@ -218,29 +218,6 @@ def test_delivering_writes_what_is_on_the_screen(demo, tmp_path, qtbot):
     qtbot.waitUntil(lambda: "out.json" in says(demo.panels["deliver"]), timeout=5000)
 
 
-def test_files_are_asked_for_where_the_last_one_was_as_long_as_that_folder_is_there(
-    window, tmp_path, monkeypatch, qtbot
-):
-    begun = []
-    (tmp_path / "art").mkdir()
-    picked = tmp_path / "art" / "rocks.png"
-    picked.write_bytes(png(sheet_of_tiles(2, 2, 8)))
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *args: begun.append(args[2]) or (str(picked), ""))
-    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *args: begun.append(args[2]) or "")
-    home, art = str(Path.home()), str(tmp_path / "art")
-    added = lambda: len(window.session.document.project.sheets) == 1  # noqa: E731
-    window.commands.action("Add a sprite sheet…").trigger()
-    qtbot.waitUntil(added, timeout=20_000)
-    window.undo()
-    window.commands.action("Add a folder of images as one tileset…").trigger()
-    window.commands.action("Open a project…").trigger()
-    assert begun == [home, art, home], "projects are asked for where projects are"
-    picked.rename(tmp_path / "rocks.png")
-    (tmp_path / "art").rmdir()
-    window.commands.action("Add a folder of images as one tileset…").trigger()
-    assert begun[-1] == home
-
-
 def test_delivering_begins_in_the_projects_folder_whatever_a_ground_is_called(window, tmp_path, monkeypatch):
     document = make_document()
     ground = replace(document.project.grounds[0], id="../../away")

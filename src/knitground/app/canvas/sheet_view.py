@@ -305,19 +305,15 @@ class SheetView(PixelView):
     def chosen_in_view(self) -> list[QRectF]:
         """Where those of the chosen tiles lie that are on this sheet and in view."""
         chosen, every = self.session.choices.selection, self.all_slices
-        of, cut, rects = self._chosen
-        if of is not chosen or cut != every:
-            name = known(self.sheet).id
-            mine = [ref for ref in chosen if ref.sheet == name]
+        if self._chosen[0] is not chosen or self._chosen[1] != every:
             parts = [np.zeros((0, 4), dtype=np.intp)]
             for slices in every:
-                cells = np.array([(ref.column, ref.row) for ref in mine if ref.cut == slices.cut.id], dtype=np.intp)
-                cells = cells.reshape(-1, 2)
-                there = (cells < (slices.grid.columns, slices.grid.rows)).all(axis=1)
-                parts.append(tile_rects(slices.cut, cells[there]))
-            rects = np.concatenate(parts)
-            self._chosen = chosen, every, rects
-        return self._in_view(rects)
+                of = known(self.sheet).id, slices.cut.id
+                mine = [(ref.column, ref.row) for ref in chosen if (ref.sheet, ref.cut) == of]
+                cells = np.array(mine, dtype=np.intp).reshape(-1, 2)
+                parts.append(tile_rects(slices.cut, cells[(cells < slices.grid[:2]).all(axis=1)]))
+            self._chosen = chosen, every, np.concatenate(parts)
+        return self._in_view(self._chosen[2])
 
     def _cells_in(self, slices: Slices, room: QRectF) -> NDArray[np.intp]:
         """Columns and rows, (N, 2), of the tiles of a cut that a rectangle of the picture may touch."""
