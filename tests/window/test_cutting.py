@@ -9,12 +9,12 @@ from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QSpinBox
 
-from knitground.app.ground.usual_cell import usual_cell
+from knitground.app.ground.usual_cell import usual_cell, usual_grid
 from knitground.app.sheet.exchange_dialog import ExchangeDialog
 from knitground.app.sheet.magnifier import Magnifier
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
-from making import png, sheet_of_tiles
+from making import add_sheet, png, sheet_of_tiles
 from window.finding import named, open_menu, press, says
 
 LEFT = Qt.MouseButton.LeftButton
@@ -279,6 +279,19 @@ def test_handles_of_a_part_at_the_edge_of_the_view_can_be_taken_hold_of(window, 
     assert all(view.rect().adjusted(4, 4, -4, -4).contains(handles[name].toPoint()) for name in ("part", "margin"))
     hand.drag(view, handles["part"], handles["part"] + QPointF(16, 0))
     assert cut_of(window).region.x == 8
+
+
+def test_a_new_ground_for_isometric_tiles_is_isometric_before_one_is_in_hand(window):
+    document = window.session.document
+    add_sheet(document, "floors.png", png(np.full((40, 120, 4), 255, np.uint8)))
+    cut = document.project.sheets[-1].cuts[0].id
+    set_cut(document, "floors", Cut(cut, 40, 40, shape="isometric", anchor="bottom"))
+    window.session.choose(sheet_id="floors", cut_id=cut, tile=None)
+    assert usual_grid(window.session) == "diamond"
+    assert usual_cell(window.session, "diamond") == (40, 20)
+    set_cut(document, "floors", Cut(cut, 40, 40))
+    assert usual_grid(window.session) == "square"
+    assert usual_cell(window.session, "square") == (40, 40)
 
 
 def test_a_new_ground_is_of_the_tiles_at_hand_and_never_of_a_cut_that_has_none(window, hand, panel, qtbot):

@@ -13,7 +13,7 @@ _LOOKED_AT = 64
 
 
 def usual_grid(session: Session) -> GridKind:
-    """Isometric if the tile at hand is, or some image of the collection at hand."""
+    """Isometric if the tiles at hand are, or some image of the collection at hand."""
     at_hand = _at_hand(session)
     isometric = at_hand is not None and at_hand.cut.shape == "isometric"
     return "diamond" if isometric or _diamonds(session) else "square"
@@ -48,5 +48,12 @@ def _diamonds(session: Session) -> list[tuple[int, int]]:
 
 
 def _at_hand(session: Session) -> Slices | None:
-    tile = session.choices.tile
-    return session.derived.sliced().get((tile.sheet, tile.cut)) if tile else None
+    """The tiles of the cut of which one is in hand; with none in hand those that are looked at, if isometric."""
+    tile, sliced = session.choices.tile, session.derived.sliced()
+    if tile is not None:
+        return sliced.get((tile.sheet, tile.cut))
+    sheet = with_id(session.document.project.sheets, session.choices.sheet_id)
+    if sheet is None or sheet.images or not sheet.cuts:
+        return None
+    cut = with_id(sheet.cuts, session.choices.cut_id) or sheet.cuts[0]
+    return sliced.get((sheet.id, cut.id)) if cut.shape == "isometric" else None
