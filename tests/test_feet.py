@@ -12,7 +12,8 @@ from knitground.core.grid.projection import PixelRect
 from knitground.core.layers.thing import Thing
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.project.ledger import all_findings
+from knitground.core.project.ledger import Ledger, all_findings
+from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, png, poke
@@ -73,3 +74,23 @@ def test_a_wall_before_a_thing_is_as_it_should_be():
     poke(document, walls, "cells", np.s_[5, 6], document.palette.code(wall), ground)
     assert post_pixels(document, ground) < 8 * 20
     assert findings(document) == []
+
+
+def test_a_floor_that_is_redrawn_upright_is_looked_at_anew():
+    document, ground, (flat, _, post) = yard()
+    paths, props = (add_layer(document, ground, name, kind=kind) for name, kind in (("Paths", None), ("P", "props")))
+    middle = document.project.grounds[0].projection.point(5.5, 6.5)
+    place(document, ground, props, [Thing("a", *middle, tile=post)])
+    poke(document, paths, "cells", np.s_[5, 6], document.palette.code(flat), ground)
+    ledger = Ledger(Derived(document))
+
+    def told() -> list[str]:
+        ledger.take(ledger.job()(lambda share: None))
+        return [one.kind for one in ledger.findings if one.kind == HIDDEN]
+
+    assert told() == [HIDDEN]
+    sheet = document.project.sheets[0]
+    pixels = document.state.pictures[sheet.id].pixels.copy()
+    pixels[:, :32] = (90, 90, 90, 255)
+    document.redrawn(sheet, Picture(png(pixels), pixels))
+    assert told() == []

@@ -6,7 +6,6 @@ half of a cell comes before the tile of that cell then: right where the tile is 
 
 from collections.abc import Iterator, Sequence
 from itertools import groupby
-from typing import Any
 
 from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
 from knitground.core.grid.rect import CellRect
@@ -25,10 +24,6 @@ _MEND = (
 
 def _about(facts: Facts) -> Sequence[Ground]:
     return [ground for ground in facts.grounds if ground.isometric]
-
-
-def _depends(facts: Facts, ground: Ground) -> tuple[Any, ...]:
-    return ground, facts.sizes_since, *(facts.planes(ground.id, layer.id) for layer in ground.layers)
 
 
 def _find(facts: Facts, ground: Ground) -> Iterator[Finding]:
@@ -71,4 +66,6 @@ def _cell_over(
     return cell if codes[0, 0] > 0 and facts.lies_flat(ground, codes).all() else None
 
 
-CHECK = DefinitionCheck("feet", _about, _depends, lambda *of: tuple(_find(*of)), at_once=False)
+CHECK = DefinitionCheck(
+    "feet", _about, lambda facts, ground: facts.blocking_since(ground), lambda *of: tuple(_find(*of)), at_once=False
+)
