@@ -17,7 +17,7 @@ from PIL import Image, ImageDraw
 from art.props import all_props
 from art.terrains import TERRAINS, meeting, texture
 from art.trims import gutter, parapet, planks, skylight
-from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.parts import look_over
 from unkind_sheets import unkind_case
 
 Truth = tuple[int, int, int, int, int, int]
@@ -200,7 +200,7 @@ def main() -> None:
     for seed in range(first_seed, first_seed + count):
         sheet, truth, says = make(seed)
         began = time.perf_counter()
-        guesses = guess_cuts(sheet)
+        guesses = look_over(sheet).guesses
         slowest = max(slowest, time.perf_counter() - began)
         cuts = [(g.tile_width, g.tile_height, g.margin_x, g.margin_y, g.spacing_x, g.spacing_y) for g in guesses]
         first = bool(cuts) and cuts[0] == truth

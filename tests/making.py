@@ -146,7 +146,8 @@ def with_labels_removed(document: Document, count: int) -> None:
 
 def add_sheet(document: Document, name: str, data: bytes) -> str:
     """Adds a picture to a document as the window does; returns the sheet's id."""
-    return insert_sheet(document, name, *read_sheet(name, data))
+    picture, cuts = read_sheet(name, data)
+    return insert_sheet(document, name, picture, *cuts)
 
 
 def rectangle(plane: tuple[int, int], start: tuple[int, int], end: tuple[int, int]) -> Shape:

@@ -8,12 +8,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from knitground.core.edits.cuts import add_cut, as_grid, guess_in, remove_cut, set_clearing, take_loose, toggle_cell
-from knitground.core.edits.sheets import set_cut
+from knitground.core.edits.sheets import insert_sheet, set_cut
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import (
     Anchor,
     Cell,
@@ -34,7 +35,7 @@ from knitground.core.sheet.severed import Severing
 from knitground.core.sheet.shelves import shelved
 from knitground.core.sheet.slices import Slices, left_over
 from knitground.core.tiles.tile import TileRef
-from making import add_sheet, make_document, png, sheet_of_tiles
+from making import make_document, png, sheet_of_tiles
 
 sides = st.integers(1, 12)
 
@@ -51,7 +52,8 @@ def two_grids() -> np.ndarray:
 @pytest.fixture
 def document() -> Document:
     made = Document()
-    add_sheet(made, "art.png", png(two_grids()))
+    pixels = two_grids()
+    insert_sheet(made, "art.png", Picture(png(pixels), pixels), Cut("tiles", 16, 16))
     return made
 
 
@@ -112,7 +114,8 @@ def test_a_part_is_guessed_for_itself_and_the_last_cut_stays(document):
 
 def test_guessing_keeps_what_else_is_said_of_a_cut(document):
     cut = Cut("a", 5, 5, region=Rect(74, 2, 60, 60), anchor="top", offset_x=3)
-    best, reason, confidence = guess_in(document.state.pictures[document.project.sheets[0].id].pixels, cut)[0]
+    sheet = document.project.sheets[0]
+    best, reason, confidence = guess_in(document.state.pictures[sheet.id].pixels, sheet, cut).cuts[0]
     assert (best.tile_width, best.region, best.anchor, best.offset_x) == (8, cut.region, "top", 3)
     assert reason
     assert 0 < confidence <= 1

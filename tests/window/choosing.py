@@ -2,6 +2,9 @@
 
 import numpy as np
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication
+
+from knitground.app.jobs import wait_for_jobs
 
 
 def click(working, hand, column: int, row: int, modifier=Qt.KeyboardModifier.NoModifier) -> None:
@@ -16,3 +19,16 @@ def plane(window, layer: str, name: str) -> np.ndarray:
 def choose(window, layer: str, tool: str = "draw", **more) -> None:
     window.session.choose(layer_id=layer, **more)
     window.ground.choose_tool(tool)
+
+
+def bring(window, *paths) -> None:
+    """Adds sheets, and waits until all are read."""
+    window.keeper.add_sheet_files(paths)
+    wait_until_read(len(paths))
+
+
+def wait_until_read(count: int) -> None:
+    """Waits until so many files are read, one after the other, and taken in."""
+    for _ in range(count):
+        wait_for_jobs()
+        QApplication.processEvents()

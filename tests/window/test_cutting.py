@@ -7,31 +7,38 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QSpinBox
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QSpinBox
 
 from knitground.app.ground.usual_cell import usual_cell, usual_grid
 from knitground.app.sheet.exchange_dialog import ExchangeDialog
 from knitground.app.sheet.magnifier import Magnifier
+from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
 from making import add_sheet, png, sheet_of_tiles
+from window.choosing import bring, wait_until_read
 from window.finding import named, open_menu, press, says
 
 LEFT = Qt.MouseButton.LeftButton
 
 
-@pytest.fixture
-def panel(window, tmp_path):
-    """The sheet stage on a strange sheet with two grids."""
+def two_grids() -> np.ndarray:
+    """Tiles of 16 on the left, and of 8 with gutters on the right."""
     picture = np.zeros((96, 200, 4), dtype=np.uint8)
     picture[:, :96] = sheet_of_tiles(6, 6, 16, seed=1)
     small = sheet_of_tiles(8, 8, 8, 0, 2, seed=2)
     picture[4 : 4 + small.shape[0], 110 : 110 + small.shape[1]] = small
+    return picture
+
+
+@pytest.fixture
+def panel(window, tmp_path):
+    """The sheet stage on a strange sheet with two grids, cut by one."""
     path = tmp_path / "two.png"
-    path.write_bytes(png(picture))
-    window.keeper.add_sheet_file(path)
+    path.write_bytes(png(two_grids()))
+    bring(window, path)
     made = window.panels["sheet"]
-    set_cut(window.session.document, "two", Cut("tiles", 16, 16))
+    set_parts(window.session.document, "two", [Cut("tiles", 16, 16)])
     return made
 
 
@@ -120,11 +127,36 @@ def test_arrows_nudge_the_handle_that_was_touched_last(window, hand, panel):
     assert cut_of(window).spacing_x == 1
 
 
+def test_a_sheet_with_two_grids_is_cut_in_two_parts_which_a_guess_brings_back(window, tmp_path, qtbot):
+    (tmp_path / "two.png").write_bytes(png(two_grids()))
+    said = []
+    window.session.said.connect(lambda sentence, problem: said.append(sentence))
+    bring(window, tmp_path / "two.png")
+    sheet = lambda: window.session.document.project.sheets[0]  # noqa: E731
+    parts = sheet().cuts
+    assert [(cut.tile_width, cut.spacing_x, cut.region) for cut in parts] == [
+        (16, 0, Rect(0, 0, 96, 96)),
+        (8, 2, Rect(110, 4, 78, 78)),
+    ]
+    assert any("shows 2 grids" in sentence for sentence in said)
+    set_parts(window.session.document, "two", [Cut("tiles", 24, 24)])
+    QTest.mouseClick(named(window.panels["sheet"], QAbstractButton, "Guess the numbers"), LEFT)
+    qtbot.waitUntil(lambda: sheet().cuts == parts, timeout=20_000)
+    menu = QApplication.activePopupWidget()
+    lines = [action.text() for action in menu.actions()]
+    assert lines[0] == "2 grids, each a part: 16 x 16, 8 x 8"
+    next(action for action in menu.actions() if "%" in action.text()).trigger()
+    menu.close()
+    assert len(sheet().cuts) == 1
+    window.undo()
+    assert sheet().cuts == parts
+
+
 def test_better_numbers_are_offered_and_taken_by_a_click(window, qtbot, tmp_path):
     picture = sheet_of_tiles(14, 10, 16, 2, 2, seed=3)
     picture[..., :3] = picture[..., :3] // 60 * 60
     (tmp_path / "a.png").write_bytes(png(picture))
-    window.keeper.add_sheet_file(tmp_path / "a.png")
+    bring(window, tmp_path / "a.png")
     grid = window.panels["sheet"].cut_card.grid
     right = Cut("tiles", 16, 16, 2, 2, 2, 2)
     set_cut(window.session.document, "a", replace(right, spacing_x=3))
@@ -152,7 +184,7 @@ def test_several_key_colours_with_tolerance_and_an_alpha_threshold(window, hand,
     picture[16, ::2] = (250, 5, 250, 255)
     picture[36, :] = (0, 0, 0, 30)
     (tmp_path / "a.png").write_bytes(png(picture))
-    window.keeper.add_sheet_file(tmp_path / "a.png")
+    bring(window, tmp_path / "a.png")
     panel = window.panels["sheet"]
     page = panel.cut_card.clear
     panel.cut_card.pages.show_page("Transparent")
@@ -323,6 +355,7 @@ def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_pa
     (tmp_path / "s.png").write_bytes(png(pixels))
     window.session.set_stage("sheet")
     assert window.keeper.open_path(tmp_path / "s.png")
+    wait_until_read(1)
     card = window.panels["sheet"].cut_card
     assert card.key.isVisible()
     press(card, "Clear #ff00ff")

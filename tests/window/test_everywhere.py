@@ -16,6 +16,7 @@ from knitground.core.edits.sheets import set_cut
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut
 from making import add_sheet, make_document, png, sheet_of_tiles
+from window.choosing import bring
 from window.finding import entry, halves, layer_button, menu_of, named, open_menu, press
 from window.looking import controls, cut_off, pages, told
 
@@ -172,7 +173,7 @@ def test_the_offer_to_clear_a_key_colour_is_whole_and_leaves_the_keys_near_it(wi
         tile = tiles[row * 20 : row * 20 + 20, column * 20 : column * 20 + 20]
         sheet[2 + row * 22 :][:20, 2 + column * 22 :][:, :20] = tile if row + column < 7 else (200, 0, 200, 255)
     (tmp_path / "key.png").write_bytes(png(sheet))
-    window.keeper.add_sheet_file(tmp_path / "key.png")
+    bring(window, tmp_path / "key.png")
     qtbot.waitUntil(lambda: len(window.session.document.project.sheets) == 1, timeout=5000)
     offer = named(window.panels["sheet"], QAbstractButton, "Clear #c800c8")
     assert offer.isVisible()

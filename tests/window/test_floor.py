@@ -15,6 +15,7 @@ from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import add_layer
 from knitground.core.project.document import Document
 from making import make_document, plane_of, png, poke, sheet_of_tiles, tile
+from window.choosing import bring
 from window.conftest import Hand
 from window.finding import named, painted
 from window.test_ground import choose
@@ -135,7 +136,7 @@ def test_an_empty_start_leaves_the_projects_name_alone(window, tmp_path, qtbot):
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None)
     assert not project.hasFocus()
     (tmp_path / "art.png").write_bytes(png(sheet_of_tiles(4, 4)))
-    window.keeper.open_path(tmp_path / "art.png")
+    bring(window, tmp_path / "art.png")
     assert not project.hasFocus()
     assert not window.windowIcon().isNull()
 

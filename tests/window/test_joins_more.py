@@ -25,6 +25,7 @@ from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, make_document, png, poke, sheet_of_tiles, tile
+from window.choosing import bring
 from window.finding import layer_button, menu_of, named, open_menu, press, says, take
 
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -365,7 +366,7 @@ def test_a_sheet_a_little_too_wide_for_its_pane_is_shown_smaller_and_whole(windo
     window.resize(1280, 800)
     name = tmp_path / "dunes.png"
     name.write_bytes(png(sheet_of_tiles(8, 3, 18, 5, 3)))
-    window.keeper.add_sheet_file(name)
+    bring(window, name)
     window.session.set_stage("joins")
     QApplication.processEvents()
     view = window.panels["joins"].view

@@ -73,7 +73,7 @@ def test_files_are_asked_for_where_the_last_one_was_as_long_as_that_folder_is_th
     (tmp_path / "art").mkdir()
     picked = tmp_path / "art" / "rocks.png"
     picked.write_bytes(png(sheet_of_tiles(2, 2, 8)))
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *args: begun.append(args[2]) or (str(picked), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *args: begun.append(args[2]) or ([str(picked)], ""))
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *args: begun.append(args[2]) or "")
     home, art = str(Path.home()), str(tmp_path / "art")
     added = lambda: len(window.session.document.project.sheets) == 1  # noqa: E731

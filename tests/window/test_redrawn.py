@@ -14,6 +14,7 @@ from knitground.core.project.model import Picture
 from knitground.core.project.naming import named_tiles
 from knitground.core.tiles.tile import TileRef
 from making import cell_pixels, make_document, png, sheet_of_tiles
+from window.choosing import bring
 from window.finding import says
 
 
@@ -102,7 +103,7 @@ def test_a_smaller_picture_tells_which_tiles_fell_away_and_where_they_are_used(w
 def test_the_file_that_a_sheet_was_added_from_is_followed(window, qtbot, tmp_path):
     path = tmp_path / "fresh.png"
     path.write_bytes(redrawn(12))
-    window.keeper.add_sheet_file(path)
+    bring(window, path)
     before = window.session.document.state.pictures["fresh"]
     path.write_bytes(redrawn(13))
     qtbot.waitUntil(lambda: window.session.document.state.pictures["fresh"] is not before, timeout=3000)
@@ -127,7 +128,7 @@ def test_a_picture_that_was_exchanged_here_is_kept_and_the_conflict_told(window,
 def test_a_drawing_taken_over_from_outside_the_project_is_to_be_saved(window, qtbot, on_disk, tmp_path):
     path = tmp_path / "fresh.png"
     path.write_bytes(redrawn(12))
-    window.keeper.add_sheet_file(path)
+    bring(window, path)
     assert window.keeper.save()
     document = window.session.document
     assert not document.changed

@@ -6,6 +6,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton, QSpinBox
 
 from making import png, sheet_of_tiles
+from window.choosing import wait_until_read
 from window.finding import open_menu, press, says, take
 
 
@@ -28,6 +29,7 @@ def drop(window, *paths) -> None:
     assert enter.isAccepted()
     event = QDropEvent(at, Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, none)
     QApplication.sendEvent(window, event)
+    wait_until_read(len(paths))
 
 
 def cut_of(window):

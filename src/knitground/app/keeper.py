@@ -1,6 +1,7 @@
 """Opening, saving and not losing projects."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QDateTime, QEventLoop, QLocale, QObject, QSettings, Signal
@@ -86,7 +87,8 @@ class Keeper(QObject):
         stays as it is.
         """
         if path.suffix != ".json" and not self._session.attempt(path.is_dir):
-            return self.add_sheet_file(path)
+            self.add_sheet_files([path])
+            return True
         file = path if path.suffix == ".json" else path / FILE_NAME
         if (self._session.attempt(lambda: file.exists() and file.stat().st_size) or 0) > _AT_ONCE_BYTES:
             job = Job("Opening", lambda report: Ledger(Derived(Document.load(path))))
@@ -98,24 +100,29 @@ class Keeper(QObject):
             self._take_over(document)
         return document is not None
 
-    def add_sheet_file(self, path: Path) -> bool:
-        """Adds an image file as a sheet; whether it can, or is being tried."""
-        data = self._session.attempt(lambda: read_file(path))
-        if data is None:
-            return False
-        if is_openraster(data):
-            job = Job("Reading the layers", lambda report: read_layers(data, path.name))
-            self._session.run(job, self._add_layers)
-            return True
-        if len(data) > _AT_ONCE_BYTES // 2 or path.suffix.lower() in (".gif", ".apng", ".webp"):
-            # What moves may be small as a file and large once it is read.
-            job = Job("Reading the sheet", lambda report: read_image(path.name, data))
-            self._session.run(job, lambda found: self._add_sheet(path, found))
-            return True
-        found = self._session.attempt(lambda: read_image(path.name, data))
-        if found is not None:
-            self._add_sheet(path, found)
-        return found is not None
+    def add_sheet_files(self, paths: Sequence[Path]) -> None:
+        """Adds image files as sheets, one after the other; they are read beside the interface."""
+        if not paths:
+            return
+        document = self._session.document
+
+        def read(report: Callable[[float], None]) -> Callable[[], None]:
+            data = read_file(paths[0])
+            if is_openraster(data):
+                return partial(self._add_layers, read_layers(data, paths[0].name))
+            return partial(self._add_sheet, paths[0], read_image(paths[0].name, data))
+
+        def add(found: Callable[[], None]) -> None:
+            if document is self._session.document:
+                found()
+
+        def go_on() -> None:
+            if document is self._session.document:
+                self.add_sheet_files(paths[1:])
+
+        job = Job("Reading the sheet", read)
+        job.ended.connect(go_on)
+        self._session.run(job, add)
 
     def add_images(self, paths: list[Path]) -> None:
         """Adds image files, or all images of a folder, as one tileset; read beside the interface."""
@@ -193,12 +200,13 @@ class Keeper(QObject):
         self._show_sheet(made)
         if read.frames:
             self._session.say(f"{read.name} holds {len(read.frames)} frames; its first tile plays them.")
-        else:
-            self._watcher.follow_origin(made, path)
-            self._session.say(
-                f"{read.name} is cut by a first guess; drag the round handles to set it right.",
-                "Guess the numbers of the cut",
-            )
+            return
+        self._watcher.follow_origin(made, path)
+        how = "is cut" if len(read.cuts) == 1 else f"shows {len(read.cuts)} grids; each is a part, cut"
+        self._session.say(
+            f"{read.name} {how} by a first guess; drag the round handles to set it right.",
+            "Guess the numbers of the cut",
+        )
 
     def _add_layers(self, layers: list[PaintedLayer]) -> None:
         made = self._session.attempt(lambda: add_as_sheets(self._session.document, layers))

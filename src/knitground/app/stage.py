@@ -7,7 +7,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QApplication, QWidget
 
 from knitground.app.allowed import a_menu
-from knitground.app.file_dialogs import ask_file, ask_files, ask_folder
+from knitground.app.file_dialogs import ask_files, ask_folder
 from knitground.app.known import with_id
 from knitground.app.scrolled_row import ScrolledRow
 from knitground.app.session import Session
@@ -72,7 +72,7 @@ class Panels(Mapping[str, StagePanel]):
 class SheetTabs(QWidget):
     """One button per sheet, and a plus."""
 
-    add_wanted = Signal(str)
+    add_wanted = Signal(list)
     collection_wanted = Signal(list)
     more_wanted = Signal(str, list)
 
@@ -160,7 +160,5 @@ class SheetTabs(QWidget):
             self.collection_wanted.emit([str(path)])
 
     def ask(self) -> None:
-        """Asks for a file to add."""
-        path = ask_file(self, "Add a sprite sheet", SHEETS)
-        if path is not None:
-            self.add_wanted.emit(str(path))
+        """Asks for files to add, a sheet each."""
+        self.add_wanted.emit([str(path) for path in ask_files(self, "Add a sprite sheet", SHEETS)])

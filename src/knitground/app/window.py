@@ -175,7 +175,7 @@ class Window(QMainWindow):
 
     def _tabs(self) -> SheetTabs:
         made = SheetTabs(self.session)
-        made.add_wanted.connect(lambda name: self.keeper.add_sheet_file(Path(name)))
+        made.add_wanted.connect(lambda names: self.keeper.add_sheet_files([Path(name) for name in names]))
         made.collection_wanted.connect(lambda names: self.keeper.add_images([Path(name) for name in names]))
         made.more_wanted.connect(
             lambda sheet, names: self.keeper.add_more_images(sheet, [Path(name) for name in names])
@@ -349,6 +349,7 @@ class Window(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         event.acceptProposedAction()
+        pictures = []
         for path in paths:
             if path.is_dir() and not (path / FILE_NAME).exists():
                 self.keeper.add_images([path])
@@ -357,7 +358,8 @@ class Window(QMainWindow):
                 if self.keeper.may_close():
                     self.keeper.open_path(path)
                 return
-            self.keeper.add_sheet_file(path)
+            pictures.append(path)
+        self.keeper.add_sheet_files(pictures)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

@@ -13,6 +13,8 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
+    from knitground.core.sheet.cut import Cut
+
 
 def cut(
     sheet: Annotated[Path, typer.Argument(metavar="SHEET", help="image to cut")],
@@ -32,7 +34,7 @@ def cut(
     """Cut a sheet into tiles: say what comes out, or write the tiles as files named COLUMN-ROW.png."""
     from knitground.core.project.atomic import write_atomically
     from knitground.core.sheet.cut import Cut, grid_of, slice_tiles
-    from knitground.core.sheet.guess import guess_cuts
+    from knitground.core.sheet.parts import look_over
     from knitground.core.sheet.picture import Clearing, cleared, decode_picture, encode_png, read_file
 
     if output is not None and not output.strip():
@@ -43,9 +45,14 @@ def cut(
         numbers = (*pair(tile, "--tile", "x"), *pair(margin, "--margin", ","), *pair(spacing, "--spacing", ","))
         cutting = Cut("cut", *numbers)
     else:
-        guesses = guess_cuts(picture)
+        guesses, parts = look_over(picture)
         if not guesses:
             raise BadRequest(f"No grid shows on {readable(sheet.name)}; give the tile size, as in --tile 16x16.")
+        if parts:
+            raise BadRequest(
+                f"{len(parts)} grids show on {readable(sheet.name)}; cut one part at a time with --region, "
+                "see guess --parts, or give the tile size."
+            )
         cutting = guesses[0].as_cut("cut")
     grid = grid_of(cutting, picture.shape[1], picture.shape[0])
     tiles = slice_tiles(picture, cutting)
@@ -64,23 +71,38 @@ def cut(
 
 
 def guess(
-    image: Annotated[Path, typer.Argument(metavar="IMAGE", help="sprite sheet")], as_json: AsJson = False
+    image: Annotated[Path, typer.Argument(metavar="IMAGE", help="sprite sheet")],
+    in_parts: Annotated[
+        bool, typer.Option("--parts", help="print the grids on parts of it instead; none where one grid will do")
+    ] = False,
+    as_json: AsJson = False,
 ) -> None:
     """Guess how a sheet is cut, best guess first."""
-    from knitground.core.sheet.guess import guess_cuts
+    from knitground.core.sheet.parts import look_over
     from knitground.core.sheet.picture import decode_picture, read_file
 
-    guesses = guess_cuts(decode_picture(read_file(image), image.name))
+    guesses, parts = look_over(decode_picture(read_file(image), image.name))
     if as_json:
-        typer.echo(json.dumps([plain(one) for one in guesses], indent=1))
+        typer.echo(json.dumps([plain(one) for one in (parts if in_parts else guesses)], indent=1))
         return
     if not guesses:
         raise BadRequest(f"No grid shows on {readable(image.name)}; count the pixels of one tile instead.")
+    if in_parts:
+        typer.echo("\n".join(map(_as_part, parts)) or "one grid will do")
+        return
+    if parts:
+        typer.echo(f"{len(parts)} grids show, see --parts; by one grid:")
     for one in guesses:
         typer.echo(
             f"{one.confidence:4.0%}  tile {one.tile_width} x {one.tile_height}, margin {one.margin_x}, {one.margin_y}, "
             f"spacing {one.spacing_x}, {one.spacing_y}: {one.columns} x {one.rows} tiles; {one.reason}"
         )
+
+
+def _as_part(cut: "Cut") -> str:
+    region = ",".join(str(number) for number in cut.region or ())
+    size, spacing = f"{cut.tile_width} x {cut.tile_height}", f"{cut.spacing_x}, {cut.spacing_y}"
+    return f"--region {region}  tile {size}, spacing {spacing}"
 
 
 def repack(

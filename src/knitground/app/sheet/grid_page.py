@@ -24,8 +24,9 @@ from knitground.app.widgets import (
     row,
     set_quietly,
 )
-from knitground.core.edits.cuts import as_grid, guess_in, take_loose
+from knitground.core.edits.cuts import as_grid, guess_in, set_parts, take_loose
 from knitground.core.edits.sheets import set_cut
+from knitground.core.ground.ground import by_id
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect
@@ -230,16 +231,22 @@ class GridPage(QWidget):
             self._session.say(OF_IMAGES)
             return
         pixels = self._session.document.state.pictures[sheet.id].cleared(sheet)
-        job = Job("Guessing the numbers", lambda report: guess_in(pixels, cut))
-        self._session.run(job, lambda found: self._offer(sheet.id, found))
+        job = Job("Guessing the numbers", lambda report: guess_in(pixels, sheet, cut))
+        self._session.run(job, lambda found: self._offer(sheet.id, *found))
 
-    def _offer(self, sheet_id: str, found: list[tuple[Cut, str, float]]) -> None:
+    def _offer(self, sheet_id: str, found: list[tuple[Cut, str, float]], parts: tuple[Cut, ...]) -> None:
         """Takes the best guess, and offers the others in a menu."""
         if not found or self._session.choices.sheet_id != sheet_id:
             self._session.say("No grid shows on this sheet; drag the first tile's corners instead.")
             return
-        self._take(sheet_id, *found[0][:2])
         menu = a_menu(self)
+        if parts:
+            self._take_parts(sheet_id, parts)
+            sizes = ", ".join(f"{cut.tile_width} x {cut.tile_height}" for cut in parts)
+            menu.addAction(f"{len(parts)} grids, each a part: {sizes}", lambda: self._take_parts(sheet_id, parts))
+            menu.addSeparator()
+        else:
+            self._take(sheet_id, *found[0][:2])
         for cut, reason, confidence in found[:5]:
             text = (
                 f"{cut.tile_width} x {cut.tile_height}, margin {cut.margin_x}, {cut.margin_y}, "
@@ -250,6 +257,19 @@ class GridPage(QWidget):
             )  # fmt: skip
         menu.popup(self._guess_button.mapToGlobal(self._guess_button.rect().bottomLeft()))
 
+    def _take_parts(self, sheet_id: str, parts: tuple[Cut, ...]) -> None:
+        self._session.attempt(lambda: set_parts(self._session.document, sheet_id, parts))
+        self._session.choose(cut_id=parts[0].id)
+        self._session.say(f"Cut in {len(parts)} parts as guessed, as {len(parts)} grids show.")
+
     def _take(self, sheet_id: str, cut: Cut, reason: str) -> None:
-        self._session.attempt(lambda: set_cut(self._session.document, sheet_id, cut))
+        """Cuts by one guess; of parts that were guessed with it, nothing stays."""
+        sheet = by_id(self._session.document.project.sheets, sheet_id)
+        alone = cut.region is None and len(sheet.cuts) > 1
+        take = (
+            (lambda: set_parts(self._session.document, sheet_id, [cut]))
+            if alone
+            else (lambda: set_cut(self._session.document, sheet_id, cut))
+        )
+        self._session.attempt(take)
         self._session.say(f"Cut as guessed: {reason}.")

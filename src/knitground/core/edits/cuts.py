@@ -2,19 +2,21 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.edits.sheets import set_cut
+from knitground.core.edits.sheets import named_parts, set_cut
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
-from knitground.core.sheet.guess import guess_cuts, guess_part
+from knitground.core.sheet.guess import guess_part
 from knitground.core.sheet.isometric import with_shape
+from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.profile import art_of
@@ -73,20 +75,28 @@ def remove_cut(document: Document, sheet_id: str, cut_id: str) -> None:
     put(document, "remove part", "sheets", replace(sheet, cuts=tuple(cut for cut in sheet.cuts if cut.id != cut_id)))
 
 
-def guess_in(picture: NDArray[np.uint8], cut: Cut) -> list[tuple[Cut, str, float]]:
-    """Cuts guessed on the part of a picture where a cut lies, each with a reason and a confidence.
+class Guessed(NamedTuple):
+    """Cuts for one in hand, each with a reason and a confidence, and those of several grids on parts if these show."""
 
-    What is said of the cut beyond its numbers stays.
+    cuts: list[tuple[Cut, str, float]]
+    parts: tuple[Cut, ...]
+
+
+def guess_in(picture: NDArray[np.uint8], sheet: Sheet, cut: Cut) -> Guessed:
+    """What is guessed on the part of a sheet where a cut lies; what is said of the cut beyond its numbers stays.
 
     Parameters
     ----------
     picture : (H, W, 4) uint8
         The whole sheet, straight alpha.
+    sheet : Sheet
+        One with several parts already is not cut in others.
     cut : Cut
         Its region is looked at.
     """
+    guesses, parts = (guess_part(_part(picture, cut.region)), []) if cut.region else look_over(picture)
     found = []
-    for guess in guess_part(_part(picture, cut.region)) if cut.region else guess_cuts(picture):
+    for guess in guesses:
         new = guess.as_cut(cut.id)
         numbers = {
             name: getattr(new, name)
@@ -94,7 +104,15 @@ def guess_in(picture: NDArray[np.uint8], cut: Cut) -> list[tuple[Cut, str, float
         }
         changed = with_shape(picture, replace(cut, pieces=(), gap=0, shape="square", **numbers))
         found.append((changed, guess.reason, guess.confidence))
-    return found
+    alone = len(sheet.cuts) == 1
+    return Guessed(found, tuple(with_shape(picture, part) for part in named_parts(parts, cut.id)) if alone else ())
+
+
+def set_parts(document: Document, sheet_id: str, cuts: Sequence[Cut]) -> None:
+    """Cuts a sheet anew, in several parts; the first keeps what was said of the cut that there was."""
+    sheet = by_id(document.project.sheets, sheet_id)
+    _refuse_collection(sheet)
+    put(document, "cut in parts", "sheets", replace(sheet, cuts=tuple(cuts)))
 
 
 def take_loose(document: Document, sheet_id: str, cut_id: str, gap: int, found: Sequence[Rect]) -> int:

@@ -16,7 +16,7 @@ from knitground.core.project.delta import Delta, delta_between
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, State, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, Rect, grid_of
-from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
@@ -65,7 +65,7 @@ def new_cut(sheet: Sheet, picture: Picture) -> Cut:
             f"“{sheet.id}” is cut in several parts or loose pieces; exchange it for a picture of the same size only."
         )
     (cut,) = sheet.cuts
-    guesses = guess_cuts(picture.cleared(sheet), most=1)
+    guesses = look_over(picture.cleared(sheet)).guesses
     if guesses:
         return replace(guesses[0].as_cut(cut.id), anchor=cut.anchor)
     try:

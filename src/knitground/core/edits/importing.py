@@ -20,26 +20,26 @@ ENDINGS = (".png", ".gif", ".webp", ".bmp", ".apng")
 
 
 class Read(NamedTuple):
-    """What a file holds: a sheet with its guessed cut, or the frames of one that moves."""
+    """What a file holds: a sheet with its guessed cuts, or the frames of one that moves."""
 
     name: str
     picture: Picture | None
-    cut: Cut | None
+    cuts: tuple[Cut, ...]
     frames: tuple[Shown, ...] = ()
 
 
 def read_image(name: str, data: bytes) -> Read:
     """What the bytes of an image file hold; raises BadSheet. May be called beside the interface."""
     if count_frames(data) > 1:
-        return Read(name, None, None, tuple(decode_frames(data, name)))
+        return Read(name, None, (), tuple(decode_frames(data, name)))
     return Read(name, *read_sheet(name, data))
 
 
 def insert_image(document: Document, read: Read) -> str:
     """Adds what was read as a sheet; returns its id. The first tile of one that moves plays the others."""
-    if read.picture is None or read.cut is None:
+    if read.picture is None:
         return add_frames(document, read.name, read.frames)
-    return insert_sheet(document, read.name, read.picture, read.cut)
+    return insert_sheet(document, read.name, read.picture, *read.cuts)
 
 
 def images_in(folder: Path) -> list[Path]:

@@ -29,8 +29,8 @@ def add_as_sheets(document: Document, layers: Sequence[PaintedLayer]) -> list[st
     with document.step("add painted layers"):
         for one in shown:
             name = f"{one.name.replace('/', ' ')}.png"
-            picture, cut = read_sheet(name, encode_png(one.pixels))
-            made.append(insert_sheet(document, name, picture, cut))
+            picture, cuts = read_sheet(name, encode_png(one.pixels))
+            made.append(insert_sheet(document, name, picture, *cuts))
     return made
 
 

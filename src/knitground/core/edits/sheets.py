@@ -1,5 +1,6 @@
 """Sheets: reading pictures, adding and removing them, and what their cuts are."""
 
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import PurePath
 
@@ -8,18 +9,26 @@ from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, grid_of
-from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.isometric import with_shape
+from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet, encode_png
 
 
-def read_sheet(name: str, data: bytes) -> tuple[Picture, Cut]:
-    """The picture in the bytes of an image file, as a PNG, and the best guess of its cut; raises BadSheet."""
+def read_sheet(name: str, data: bytes) -> tuple[Picture, tuple[Cut, ...]]:
+    """The picture in the bytes of an image file, as a PNG, and the best guess of its cuts; raises BadSheet.
+
+    There are several cuts where several grids show, each on a part of the picture.
+    """
     picture = read_picture(name, data)
-    guesses = guess_cuts(picture.pixels, most=1)
+    guesses, parts = look_over(picture.pixels)
     width, height = picture.size
-    cut = guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
-    return picture, with_shape(picture.pixels, cut)
+    plain = guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
+    return picture, tuple(with_shape(picture.pixels, cut) for cut in named_parts(parts, "tiles") or [plain])
+
+
+def named_parts(parts: Sequence[Cut], first: str) -> list[Cut]:
+    """Cuts of the parts of a sheet with ids, the first with one that is given."""
+    return [replace(cut, id=f"part {number}" if number > 1 else first) for number, cut in enumerate(parts, 1)]
 
 
 def read_picture(name: str, data: bytes) -> Picture:
@@ -28,11 +37,11 @@ def read_picture(name: str, data: bytes) -> Picture:
     return picture if data.startswith(b"\x89PNG") else Picture(encode_png(picture.pixels), picture.pixels)
 
 
-def insert_sheet(document: Document, name: str, picture: Picture, cut: Cut) -> str:
-    """Adds a picture that is read already; returns the id of its sheet."""
+def insert_sheet(document: Document, name: str, picture: Picture, *cuts: Cut) -> str:
+    """Adds a picture that is read already, with its cuts; returns the id of its sheet."""
     project = document.project
     sheet_id = fresh_id(PurePath(name).stem, project.sheets)
-    sheet = Sheet(sheet_id, f"sheets/{sheet_id}.png", (cut,))
+    sheet = Sheet(sheet_id, f"sheets/{sheet_id}.png", cuts)
     document.define(
         f"add sheet {sheet_id}",
         replace(project, sheets=(*project.sheets, sheet)),

@@ -1,0 +1,303 @@
+"""Several grids on one sheet: where each lies, and how it is cut.
+
+The art is parted along clear bands, as pages are by recursive cuts along x and y (Nagy and Seth, 1984), but only where
+that tells something: a band must be wider than those between tiles, and the numbers guessed on one side must fit what
+lies there much better than those of the whole. How well numbers fit is how far the art's *continuity* along the borders
+of the tiles falls short of its mean.
+"""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.sheet.cut import Cut, Rect, tile_rect
+from knitground.core.sheet.guess import Guess, guess_cuts
+from knitground.core.sheet.profile import SMALLEST_TILE, art_of
+from knitground.core.sheet.writing import ground_of, writing_of
+
+_MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**23, 3, 3, 40
+_ALIKE = 160.0
+_NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
+_ROUND = (2, 4)
+_SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _GAIN = 0.6, 0.6, 60.0, 0.5, 0.03
+
+
+class _Side(NamedTuple):
+    """Where art lies that may have a grid of its own, and how far its tiles may reach at the most."""
+
+    art: Rect
+    room: Rect
+
+
+class _Part(NamedTuple):
+    """A side with the numbers that are likeliest for it."""
+
+    side: _Side
+    cut: Cut
+    confidence: float
+
+
+class _Band(NamedTuple):
+    """A clear band that parts a side in two: how wide against usual ones, or alone among a few, and in pixels."""
+
+    wider: float
+    width: int
+    sides: tuple[_Side, _Side]
+    alone: bool
+
+
+class Overview(NamedTuple):
+    """What is guessed of a sheet: cuts by one grid, best first, and cuts of several grids on parts if those show."""
+
+    guesses: list[Guess]
+    parts: list[Cut]
+
+
+def look_over(picture: NDArray[np.uint8]) -> Overview:
+    """All that is guessed of a sheet; writing on it is known as such.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+
+    Returns
+    -------
+    overview : Overview
+        Its parts have regions and no ids, from above and from the left. There are none where one grid will do, or
+        where the picture is too large to tell.
+
+    Raises
+    ------
+    BadSheet
+        As `guess_cuts`.
+    """
+    guesses = guess_cuts(picture)
+    height, width = picture.shape[:2]
+    if not guesses or min(width, height) < 2 * SMALLEST_TILE or width * height > _MOST_PIXELS:
+        return Overview(guesses, [])
+    look = _Look(picture)
+    all_of_it = Rect(0, 0, width, height)
+    art = look.tight(all_of_it)
+    if art is None:
+        return Overview(guesses, [])
+    side = _Side(art, all_of_it)
+    parts = look.parted(_Part(side, guesses[0].as_cut(""), guesses[0].confidence), _MOST_DEEP)
+    if len(parts) > 1:
+        return Overview(guesses, sorted((part.cut for part in parts), key=_place))
+    alone = look.guessed(side) if look.is_written else None
+    if alone is None or alone.confidence <= guesses[0].confidence:
+        return Overview(guesses, [])
+    return Overview([_on_all(alone), *guesses], [])
+
+
+class _Look:
+    """All that is looked at of one picture: its art without writing, and how far pixels go on from one to the next."""
+
+    def __init__(self, picture: NDArray[np.uint8]) -> None:
+        colour = picture.astype(np.int16)
+        art = art_of(colour)
+        written = writing_of(colour, art)
+        self._ground = ground_of(colour, art)
+        self._art = art & ~written
+        self._picture = picture.copy()
+        self._picture[written] = self._ground
+        self.is_written = bool(written.any())
+        self._goes_on = [_goes_on(colour, self._art), _goes_on(colour.swapaxes(0, 1), self._art.T)]
+
+    def parted(self, part: _Part, deep: int) -> list[_Part]:
+        """A part, or the parts that it is better cut in."""
+        for band in self._bands(part.side) if deep else []:
+            sides = None if self._fits_both(part, band) else self._sides(band)
+            if sides is not None and self._worth_it(part.cut, sides, band):
+                return [found for side in sides for found in self.parted(side, deep - 1)]
+        return [part]
+
+    def tight(self, region: Rect) -> Rect | None:
+        """A region drawn in to its art; none where there is none."""
+        art = self._art[_slices(region)]
+        rows, columns = np.flatnonzero(art.any(axis=1)), np.flatnonzero(art.any(axis=0))
+        if not len(rows):
+            return None
+        left, top = region.x + int(columns[0]), region.y + int(rows[0])
+        return Rect(left, top, int(np.ptp(columns)) + 1, int(np.ptp(rows)) + 1)
+
+    def _bands(self, side: _Side) -> list[_Band]:
+        """The bands along which it is worth trying to part a side, the widest against the usual ones first."""
+        found = [band for down in (True, False) for band in self._bands_along(side, down=down)]
+        return sorted(found, key=lambda band: (-band.wider, -band.width))[:_MOST_BANDS]
+
+    def _bands_along(self, side: _Side, *, down: bool) -> Iterator[_Band]:
+        filled = np.flatnonzero(self._art[_slices(side.art)].any(axis=int(down)))
+        widths = np.diff(filled) - 1
+        clear = np.flatnonzero(widths > 0)
+        few = len(clear) < _FEW_BANDS
+        usual = 1.0 if few else float(np.median(widths[clear]))
+        for place in clear.tolist():
+            width = int(widths[place])
+            if width < _NARROWEST_BAND or (not few and width < _WIDER * usual):
+                continue
+            first, second = _parted(side.art, int(filled[place]) + 1, down=down)
+            before, behind = self.tight(first), self.tight(second)
+            if before is not None and behind is not None:
+                room = side.room
+                near = _parted(room, behind.y - room.y if down else behind.x - room.x, down=down)[0]
+                far = _parted(
+                    room, before.y + before.height - room.y if down else before.x + before.width - room.x, down=down
+                )[1]
+                yield _Band(1.0 if few else width / usual, width, (_Side(before, near), _Side(behind, far)), few)
+
+    def _fits_both(self, whole: _Part, band: _Band) -> bool:
+        """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
+        # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
+        return whole.confidence >= _SURE and all(self._evidence(whole.cut, side)[1] >= _FITS for side in band.sides)
+
+    def _sides(self, band: _Band) -> list[_Part] | None:
+        """Both sides of a band with the numbers guessed there; none where one has no grid."""
+        parts = [self.guessed(side) for side in band.sides]
+        known = [part for part in parts if part is not None]
+        if len(known) < len(parts):
+            return None
+        # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
+        largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in known)
+        return None if band.alone and band.width < _OF_TILE * largest else known
+
+    def guessed(self, side: _Side) -> _Part | None:
+        """The likeliest numbers for one side.
+
+        Art that does not fill its tiles begins inside them, so looks differ in how much of what is clear round it they
+        take in; the pitch that they agree on most is taken first, and then the numbers.
+        """
+        likely: dict[Cut, float] = {}
+        pitches: dict[tuple[int, int], float] = {}
+        if min(side.art.width, side.art.height) < SMALLEST_TILE:
+            return None
+        for round_it in _ROUND:
+            guesses = guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES)
+            for guess in guesses:
+                cut = _laid(guess.as_cut(""), side, round_it)
+                if cut is not None:
+                    pitch = cut.pitch_x, cut.pitch_y
+                    likely[cut] = likely.get(cut, 0.0) + guess.confidence / len(_ROUND)
+                    pitches[pitch] = pitches.get(pitch, 0.0) + guess.confidence / len(_ROUND)
+        if not likely:
+            return None
+        usual = max(pitches, key=lambda pitch: pitches[pitch])
+        best = max((cut for cut in likely if (cut.pitch_x, cut.pitch_y) == usual), key=lambda cut: likely[cut])
+        return _Part(side, best, likely[best])
+
+    def _with_room(self, art: Rect, round_it: int) -> NDArray[np.uint8]:
+        """The pixels of a rectangle and of what is clear round it, also beyond the picture."""
+        wide, high = art.width + 2 * round_it, art.height + 2 * round_it
+        pixels = np.empty((high, wide, 4), dtype=np.uint8)
+        pixels[:] = self._ground
+        pixels[round_it:-round_it, round_it:-round_it] = self._picture[_slices(art)]
+        return pixels
+
+    def _worth_it(self, whole: Cut, sides: list[_Part], band: _Band) -> bool:
+        """Whether the numbers of both sides explain so much more than those of the whole that they are two grids."""
+        if _one_grid(sides[0].cut, sides[1].cut):
+            return False
+        mine = [self._evidence(part.cut, part.side)[0] for part in sides]
+        wholes = [self._evidence(whole, part.side)[0] for part in sides]
+        least = _LEAST_EVIDENCE if band.wider < _FAR_APART else _LEAST_EVIDENCE / 2
+        tells = any(own >= least and own - old >= _BETTER * own for own, old in zip(mine, wholes, strict=True))
+        return tells and sum(mine) - sum(wholes) >= _GAIN * sum(mine)
+
+    def _evidence(self, cut: Cut, side: _Side) -> tuple[float, float]:
+        """How far continuity falls short along the borders of tiles in the art of a side, in pixels and as a share."""
+        region = side.art
+        left, top, _, _ = tile_rect(cut, 0, 0)
+        rows, columns = _slices(region)
+        found = short_of(self._goes_on[0][rows, columns], cut.tile_width, cut.pitch_x, region.x - left)
+        down = short_of(self._goes_on[1][columns, rows], cut.tile_height, cut.pitch_y, region.y - top)
+        fallen, expected = found[0] + down[0], found[1] + down[1]
+        return fallen, fallen / expected if expected else 1.0
+
+
+def short_of(goes_on: NDArray[np.float32], tile: int, pitch: int, first: int) -> tuple[float, float]:
+    """How far continuity falls short along the borders of tiles, and how much there would be by chance, in pixels.
+
+    Parameters
+    ----------
+    goes_on : (H, W) float32
+        How far each pixel goes on from the one at its left.
+    tile, pitch : int
+        In pixels.
+    first : int
+        How far the first column lies behind the beginning of a tile.
+    """
+    sums = goes_on.sum(axis=0, dtype=np.float64)[1:]
+    places = (np.arange(1, goes_on.shape[1]) + first) % pitch
+    borders = (places == 0) | (places == tile % pitch)
+    expected = float(sums.mean()) * int(borders.sum()) if len(sums) else 0.0
+    return expected - float(sums[borders].sum()), expected
+
+
+def _goes_on(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.float32]:
+    change = np.abs(np.diff(colour, axis=1)).sum(axis=2, dtype=np.int32)
+    alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[:, 1:] & art[:, :-1])
+    return np.pad(alike, ((0, 0), (1, 0))).astype(np.float32)
+
+
+def _one_grid(one: Cut, other: Cut) -> bool:
+    """Whether two cuts are pieces of one grid."""
+    if (one.tile_width, one.tile_height, one.pitch_x, one.pitch_y) != (
+        other.tile_width, other.tile_height, other.pitch_x, other.pitch_y,
+    ):  # fmt: skip
+        return False
+    first, second = tile_rect(one, 0, 0), tile_rect(other, 0, 0)
+    return (first.x - second.x) % one.pitch_x == 0 and (first.y - second.y) % one.pitch_y == 0
+
+
+def _laid(cut: Cut, side: _Side, round_it: int) -> Cut | None:
+    """A cut guessed on art with some room round it, as one on just its tiles; none if they reach too far."""
+    art, room = side
+    left, top = art.x - round_it + cut.margin_x, art.y - round_it + cut.margin_y
+    columns = -(-(art.x + art.width - left) // cut.pitch_x)
+    rows = -(-(art.y + art.height - top) // cut.pitch_y)
+    wide, high = columns * cut.pitch_x - cut.spacing_x, rows * cut.pitch_y - cut.spacing_y
+    inside = (
+        room.x <= left and room.y <= top and left + wide <= room.x + room.width and top + high <= room.y + room.height
+    )
+    if not inside or columns < 1 or rows < 1:
+        return None
+    return replace(cut, margin_x=0, margin_y=0, region=Rect(left, top, wide, high))
+
+
+def _on_all(part: _Part) -> Guess:
+    """What was guessed of the art without writing, on the whole picture."""
+    cut, region = part.cut, part.cut.region
+    assert region is not None
+    return Guess(
+        cut.tile_width,
+        cut.tile_height,
+        region.x,
+        region.y,
+        cut.spacing_x,
+        cut.spacing_y,
+        (region.width + cut.spacing_x) // cut.pitch_x,
+        (region.height + cut.spacing_y) // cut.pitch_y,
+        round(part.confidence, 4),
+        f"the art besides what is written repeats every {cut.pitch_x} x {cut.pitch_y} px",
+    )
+
+
+def _parted(region: Rect, at: int, *, down: bool) -> tuple[Rect, Rect]:
+    """A rectangle in two, some pixels from its beginning."""
+    x, y, wide, high = region
+    if down:
+        return Rect(x, y, wide, at), Rect(x, y + at, wide, high - at)
+    return Rect(x, y, at, high), Rect(x + at, y, wide - at, high)
+
+
+def _place(cut: Cut) -> tuple[int, int]:
+    assert cut.region is not None
+    return cut.region.y, cut.region.x
+
+
+def _slices(region: Rect) -> tuple[slice, slice]:
+    return slice(region.y, region.y + region.height), slice(region.x, region.x + region.width)

@@ -1,0 +1,61 @@
+"""What on a sheet is writing: captions, names and sizes that stand beside the tiles and are none."""
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+_BETWEEN_GLYPHS = 9
+_LOWEST, _HIGHEST, _NARROWEST, _LONG = 3, 24, 10, 1.5
+_ONE_INK, _ALMOST_ALL, _DENSEST = 24.0, 0.95, 0.6
+
+
+def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Which pixels are of writing, (H, W) bool: low, long, thin, and of one ink on the ground, smoothed or not.
+
+    Parameters
+    ----------
+    colour : (H, W, 4) int16
+        RGBA, straight alpha.
+    art : (H, W) bool
+        What is not ground.
+    """
+    ground = ground_of(colour, art)[:3]
+    labels, _ = ndimage.label(ndimage.binary_dilation(art, np.ones((1, _BETWEEN_GLYPHS), dtype=bool)), np.ones((3, 3)))
+    found = np.zeros_like(art)
+    for number, box in enumerate(ndimage.find_objects(labels), 1):
+        if box[0].stop - box[0].start > _HIGHEST:
+            continue
+        inked = (labels[box] == number) & art[box]
+        if _is_line(inked) and _is_one_ink(colour[box][inked][:, :3] - ground):
+            found[box] |= inked
+    return found
+
+
+def ground_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.int16]:
+    """The colour that most of what is no art has, (4,) int16; clear where there is none, or where it cannot be seen."""
+    packed = np.ascontiguousarray(colour[~art].astype(np.uint8)).view(np.uint32)
+    if not packed.size:
+        return np.zeros(4, dtype=np.int16)
+    values, counts = np.unique(packed, return_counts=True)
+    ground = np.array([values[counts.argmax()]]).view(np.uint8).astype(np.int16)
+    return ground if ground[3] else np.zeros(4, dtype=np.int16)
+
+
+def _is_line(inked: NDArray[np.bool_]) -> bool:
+    """Whether pixels are as low, long and thin as a line of writing."""
+    rows, columns = np.flatnonzero(inked.any(axis=1)), np.flatnonzero(inked.any(axis=0))
+    if not len(rows):
+        return False
+    high, wide = int(rows[-1] - rows[0]) + 1, int(columns[-1] - columns[0]) + 1
+    size = _LOWEST <= high <= _HIGHEST and wide >= max(_NARROWEST, _LONG * high)
+    return size and inked.sum() <= _DENSEST * high * wide
+
+
+def _is_one_ink(from_ground: NDArray[np.int16]) -> bool:
+    """Whether colours, as differences from the ground, all lie between it and one ink, (N, 3) int16."""
+    away = from_ground.astype(np.float64)
+    far = np.linalg.norm(away, axis=1)
+    ink = away[far >= np.quantile(far, 0.8)].mean(axis=0)
+    towards = ink / max(1.0, float(np.linalg.norm(ink)))
+    beside = np.linalg.norm(away - (away @ towards)[:, None] * towards, axis=1)
+    return bool((beside <= _ONE_INK).mean() >= _ALMOST_ALL)

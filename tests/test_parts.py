@@ -1,0 +1,119 @@
+"""Several grids on one sheet, writing beside the tiles, and what is guessed of both."""
+
+import numpy as np
+import pytest
+from PIL import Image, ImageDraw
+
+from knitground.core.edits.cuts import guess_in, set_parts
+from knitground.core.edits.sheets import insert_sheet, read_sheet
+from knitground.core.project.document import Document
+from knitground.core.project.model import Picture
+from knitground.core.sheet.cut import Cut, Rect
+from knitground.core.sheet.parts import look_over
+from knitground.core.sheet.picture import Sheet
+from knitground.core.sheet.profile import art_of
+from knitground.core.sheet.writing import writing_of
+from making import png, sheet_of_tiles
+
+CLEAR, TEAL = (0, 0, 0, 0), (10, 120, 140, 255)
+
+
+def laid(size: tuple[int, int], ground: tuple[int, ...], *arts: tuple[int, int, np.ndarray]) -> np.ndarray:
+    """A picture with art at some places, on a ground."""
+    picture = np.zeros((*size, 4), np.uint8)
+    picture[:] = ground
+    for x, y, art in arts:
+        spot = picture[y : y + art.shape[0], x : x + art.shape[1]]
+        spot[:] = np.where(art[..., 3:] > 0, art, spot)
+    return picture
+
+
+def written(picture: np.ndarray, *lines: tuple[int, int, str]) -> np.ndarray:
+    """The same with words on it."""
+    image = Image.fromarray(picture)
+    for x, y, words in lines:
+        ImageDraw.Draw(image).text((x, y), words, fill=(240, 240, 200, 255))
+    return np.asarray(image)
+
+
+def two_grids(ground: tuple[int, ...], beside: bool) -> tuple[np.ndarray, list[tuple[int, int, Rect]]]:
+    """Tiles of 20 with gutters of 3, and of 12 with gutters of 2."""
+    large, small = sheet_of_tiles(8, 4, 20, 0, 3, seed=4), sheet_of_tiles(9, 5, 12, 0, 2, seed=5)
+    at = (230, 31) if beside else (12, 170)
+    picture = laid((260, 380), ground, (9, 34, large), (*at, small))
+    return picture, [(20, 3, Rect(9, 34, 181, 89)), (12, 2, Rect(*at, 124, 68))]
+
+
+@pytest.mark.parametrize("ground", [CLEAR, TEAL])
+@pytest.mark.parametrize("beside", [True, False])
+@pytest.mark.parametrize("titled", [True, False])
+def test_two_grids_are_found_each_where_it_lies(ground, beside, titled):
+    picture, truth = two_grids(ground, beside)
+    if titled:
+        words = (
+            (9, 4, "TARN ground 20px"),
+            (9, 18, "scree / ice, x2"),
+            (truth[1][2].x, truth[1][2].y - 15, "small ones"),
+        )
+        picture = written(picture, *words, (300, 240, "v3 draft"))
+    parts = look_over(picture).parts
+    assert {(cut.tile_width, cut.spacing_x, cut.region) for cut in parts} == set(truth)
+
+
+@pytest.mark.parametrize("ground", [CLEAR, TEAL])
+@pytest.mark.parametrize("spacing", [0, 2, 4])
+def test_one_grid_with_a_wide_gap_in_it_stays_one(ground, spacing):
+    art = sheet_of_tiles(12, 9, 16, 0, spacing, seed=6)
+    pitch = 16 + spacing
+    art[4 * pitch : 6 * pitch] = 0
+    art[:, 7 * pitch : 8 * pitch] = 0
+    overview = look_over(laid((art.shape[0] + 8, art.shape[1] + 8), ground, (4, 4, art)))
+    assert overview.parts == []
+    best = overview.guesses[0]
+    assert (best.tile_width, best.tile_height, best.margin_x, best.margin_y) == (16, 16, 4, 4)
+
+
+def test_writing_is_told_from_tiles():
+    tiles = sheet_of_tiles(8, 3, 16, 0, 2, seed=7)
+    picture = written(laid((110, 220), TEAL, (6, 40, tiles)), (6, 4, "Rocks and sand"), (160, 60, "by nobody"))
+    colour = picture.astype(np.int16)
+    found = writing_of(colour, art_of(colour))
+    assert found[:20].any()
+    assert found[55:75, 158:].any()
+    assert not found[40:92, 6:148].any()
+
+
+def test_a_title_above_the_tiles_is_no_part_of_the_grid():
+    picture = written(laid((190, 200), CLEAR, (3, 33, sheet_of_tiles(9, 7, 18, 0, 2, seed=8))), (3, 2, "Marsh 18"))
+    best = look_over(picture).guesses[0]
+    assert (best.tile_width, best.spacing_x, best.margin_x, best.margin_y) == (18, 2, 3, 33)
+
+
+def test_a_read_sheet_has_its_parts_and_a_guess_gives_them_names():
+    picture, _ = two_grids(TEAL, beside=False)
+    _, cuts = read_sheet("tarn.png", png(picture))
+    assert [(cut.id, cut.tile_width) for cut in cuts] == [("tiles", 20), ("part 2", 12)]
+    one = Cut("ground", 16, 16)
+    assert [cut.id for cut in guess_in(picture, Sheet("s", "s.png", (one,)), one).parts] == ["ground", "part 2"]
+    known = Sheet("s", "s.png", (one, Cut("things", 8, 8, region=Rect(0, 0, 40, 40))))
+    assert guess_in(picture, known, one).parts == (), "parts that somebody drew are not thrown away"
+
+
+def test_parts_are_set_as_one_step():
+    document = Document()
+    picture, _ = two_grids(CLEAR, beside=True)
+    made = insert_sheet(document, "a.png", Picture(png(picture), picture), Cut("tiles", 16, 16))
+    set_parts(document, made, read_sheet("a.png", png(picture))[1])
+    assert len(document.project.sheets[0].cuts) == 2
+    document.undo()
+    assert document.project.sheets[0].cuts == (Cut("tiles", 16, 16),)
+
+
+@pytest.mark.parametrize("shape", [(4, 4), (7, 40), (6, 6)])
+def test_tiny_pictures_are_looked_over_as_far_as_can_be(shape):
+    picture = np.full((*shape, 4), 200, np.uint8)
+    if min(shape) >= 6:
+        assert look_over(picture).parts == []
+    else:
+        with pytest.raises(Exception, match="too small"):
+            look_over(picture)
