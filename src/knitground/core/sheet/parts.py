@@ -21,7 +21,7 @@ from knitground.core.sheet.writing import ground_of, writing_of
 _MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**23, 3, 3, 40
 _ALIKE = 160.0
 _NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
-_ROUND = (2, 4)
+_ROUND, _CERTAIN = (2, 4), 0.95
 _SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _GAIN = 0.6, 0.6, 60.0, 0.5, 0.03
 
 
@@ -175,19 +175,20 @@ class _Look:
         pitches: dict[tuple[int, int], float] = {}
         if min(side.art.width, side.art.height) < SMALLEST_TILE:
             return None
-        for round_it in _ROUND:
-            guesses = guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES)
-            for guess in guesses:
+        for looks, round_it in enumerate(_ROUND, 1):
+            for guess in guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES):
                 cut = _laid(guess.as_cut(""), side, round_it)
                 if cut is not None:
                     pitch = cut.pitch_x, cut.pitch_y
-                    likely[cut] = likely.get(cut, 0.0) + guess.confidence / len(_ROUND)
-                    pitches[pitch] = pitches.get(pitch, 0.0) + guess.confidence / len(_ROUND)
+                    likely[cut] = likely.get(cut, 0.0) + guess.confidence
+                    pitches[pitch] = pitches.get(pitch, 0.0) + guess.confidence
+            if max(likely.values(), default=0.0) >= _CERTAIN * looks:
+                break
         if not likely:
             return None
         usual = max(pitches, key=lambda pitch: pitches[pitch])
         best = max((cut for cut in likely if (cut.pitch_x, cut.pitch_y) == usual), key=lambda cut: likely[cut])
-        return _Part(side, best, likely[best])
+        return _Part(side, best, likely[best] / looks)
 
     def _with_room(self, art: Rect, round_it: int) -> NDArray[np.uint8]:
         """The pixels of a rectangle and of what is clear round it, also beyond the picture."""
