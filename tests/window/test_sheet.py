@@ -5,6 +5,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton, QSpinBox
 
+from knitground.core.tiles.tile import TileRef
 from making import png, sheet_of_tiles
 from window.choosing import wait_until_read
 from window.finding import open_menu, press, says, take
@@ -240,3 +241,19 @@ def test_a_collection_has_no_grid_to_set_or_guess_and_is_seen_whole(window, tmp_
     assert document.project == before
     whole = panel.view.rects_of(panel.view.tiles()).values()
     assert all(panel.view.rect().contains(rect.toRect()) for rect in whole)
+
+
+@pytest.mark.parametrize("row", [0, 19])
+def test_tiles_that_are_brought_into_view_leave_nothing_bare_beside_what_is_hidden(window, tmp_path, row):
+    (tmp_path / "wide.png").write_bytes(png(sheet_of_tiles(45, 30)))
+    drop(window, tmp_path / "wide.png")
+    view = window.panels["sheet"].view
+    view.set_zoom(8)
+    refs = [TileRef("wide", cut_of(window).id, column, row) for column in range(14)]
+    view.show_tiles(refs)
+    wide, high = view.content_size()
+    first, last = view.to_widget(0, 0), view.to_widget(wide, high)
+    for begin, end, room in ((first.x(), last.x(), view.width()), (first.y(), last.y(), view.height())):
+        assert not (begin > 1 and end > room + 1)
+        assert not (end < room - 1 and begin < -1)
+    assert all(view.rect().contains(rect.toRect()) for rect in view.rects_of(refs).values())

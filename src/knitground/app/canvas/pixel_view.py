@@ -78,11 +78,16 @@ class PixelView(QWidget):
         self.zoomed.emit(self.zoom)
 
     def fit_part(self, part: QRectF) -> None:
-        """Zooms in whole steps so that a part of the content fills the view, and puts it in the middle."""
+        """Zooms in whole steps so that a part of the content fills the view, and puts it as near the middle as can be.
+
+        Nothing bare is shown at one side while content is hidden at the other.
+        """
         room = min((self.width() - 4) / max(1.0, part.width()), (self.height() - 4) / max(1.0, part.height()))
         fitting = [zoom for zoom in ZOOMS if zoom <= max(room, ZOOMS[0])]
         self.set_zoom(fitting[-1])
-        self.centre_on(part.center().x(), part.center().y())
+        width, height = self.content_size()
+        x = _centre(part.center().x(), self.width() / self.zoom, width)
+        self.centre_on(x, _centre(part.center().y(), self.height() / self.zoom, height))
 
     def fit_width(self, *, at_least: float = 1, high: float = 0) -> None:
         """Zooms so that the content is as wide as the room allows, and begins at its top.
@@ -254,3 +259,8 @@ class PixelView(QWidget):
         self.origin = QPointF(round(x), round(y))
         self.update()
         self.moved.emit()
+
+
+def _centre(wanted: float, shown: float, length: int) -> float:
+    """What of a length to look at in the middle, if so much of it is shown and some place in it is wanted there."""
+    return length / 2 if shown >= length else min(max(wanted, shown / 2), length - shown / 2)
