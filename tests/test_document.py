@@ -15,7 +15,7 @@ from knitground.core.errors import BadRequest
 from knitground.core.project.derived import Derived
 from knitground.core.project.model import Palette, Picture
 from knitground.core.sheet.picture import encode_png
-from making import make_document, rectangle, tile
+from making import make_document, poke, rectangle, tile
 
 
 def test_edits_of_a_gesture_are_one_step_and_can_be_rolled_back(document):
@@ -209,3 +209,20 @@ def _ask(palette, start, told):
     for number in range(400):
         one = tile(number * (2 * start + 1) % 401, 3)
         told.append((one, palette.number(one)))
+
+
+@pytest.mark.parametrize(("every", "most"), [(1, 1), (2, 1), (200, 16)])
+def test_what_changed_is_told_in_few_rectangles_that_hold_all_of_it(every, most):
+    document = make_document(600, 600)
+    told = []
+    document.listeners.append(told.append)
+    values = np.zeros((600, 600), dtype=np.int32)
+    values[::every, ::every] = 1
+    poke(document, "things", "cells", (slice(None), slice(None)), values)
+    rects = [one.rect for one in told[-1].touched if one.layer == "things" and one.plane == "cells"]
+    assert len(rects) <= most
+    held = np.zeros_like(values)
+    for rect in rects:
+        held[rect.rows, rect.columns] = 1
+    assert (held >= values).all()
+    assert every < 100 or held.sum() < 100, "little that lies far apart stays little"

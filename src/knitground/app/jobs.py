@@ -93,6 +93,11 @@ class Job(QObject):
         _alive.discard(self)
 
 
+def are_running() -> bool:
+    """Whether something runs beside the interface."""
+    return bool(_alive)
+
+
 def wait_for_jobs() -> None:
     """Waits until no job runs any more; for the end of the program."""
     QThreadPool.globalInstance().waitForDone()

@@ -27,6 +27,7 @@ from knitground.app.canvas.pixel_view import PixelView, Place
 from knitground.app.canvas.strips import Strips
 from knitground.app.canvas.thing_marks import draw_shapes
 from knitground.app.guard import guarded
+from knitground.app.jobs import are_running
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
@@ -41,7 +42,7 @@ from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
 from knitground.core.render.scrolled import scrolls
 
-_RING_POINTS, _MANY, _FAR = 48, 64, 5
+_RING_POINTS, _MANY, _FAR, _WAIT_MS = 48, 64, 5, 60
 
 
 class _Left(NamedTuple):
@@ -65,7 +66,7 @@ class GroundView(PixelView):
         self._chunks = Chunks()
         self._soon = QTimer(self, singleShot=True, interval=0)
         self._soon.timeout.connect(self.update)
-        self._ahead = QTimer(self, singleShot=True, interval=0)
+        self._ahead = QTimer(self, singleShot=True)
         self._ahead.timeout.connect(self._draw_ahead)
         self._seen_before = PixelRect(0, 0, 0, 0)
         self._proof: Knitted | None = None
@@ -261,7 +262,7 @@ class GroundView(PixelView):
             elif seen != self._seen_before:
                 # Only where the view moved: what a stroke changes is drawn with it.
                 self._seen_before = seen
-                self._ahead.start()
+                self._ahead.start(0)
         if self.grid:
             draw_grid(painter, self, knitted.ground, self._backdrop.border())
         draw_shapes(painter, self, knitted.ground.shown(), self._session.document.project.thing_kinds)
@@ -284,10 +285,14 @@ class GroundView(PixelView):
         knitted = self.knitted
         if knitted is None or not self.isVisible() or QApplication.mouseButtons() != Qt.MouseButton.NoButton:
             return
+        if are_running():
+            # Both would take twice as long together, and this can wait.
+            self._ahead.start(_WAIT_MS)
+            return
         projection = knitted.ground.projection
         detail = detail_for(self.zoom, projection)
         if self._chunks.make_ahead(self.seen_pixels(), projection.size, detail, self.rendered):
-            self._ahead.start()
+            self._ahead.start(0)
 
     def cells_rect(self, cells: CellRect) -> QRectF:
         """The smallest rectangle on the widget that holds the boxes of some cells."""

@@ -29,6 +29,8 @@ from knitground.core.project.redrawn import redrawn_delta, renewed
 from knitground.core.project.saving import save_project
 from knitground.core.sheet.picture import Sheet
 
+_MANY_RECTS = 16
+
 
 class Touched(NamedTuple):
     """A rectangle of a plane that changed."""
@@ -350,7 +352,7 @@ class Document:
             Touched(change.ground, change.layer, change.plane, rect)
             for change in delta.planes
             if not is_hand(change.layer)
-            for rect in (() if delta.fields else _rects_of(change))
+            for rect in (() if delta.fields else _few(list(_rects_of(change))))
         )
         self._tell(Change(bool(delta.fields or delta.pictures) or _resizes(delta), touched))
 
@@ -367,6 +369,17 @@ def _rects_of(change: Any) -> Iterator[CellRect]:
     if only is not None:
         for rect, _, _ in only.changes_from(Plane.full(only.shape, only.dtype)):
             yield rect
+
+
+def _few(rects: list[CellRect]) -> list[CellRect]:
+    """The same, or one round all of them where there are many that fill most of it: each is gone about by itself."""
+    if len(rects) < _MANY_RECTS:
+        return rects
+    top, left = min(rect.top for rect in rects), min(rect.left for rect in rects)
+    bottom, right = max(rect.bottom for rect in rects), max(rect.right for rect in rects)
+    whole = CellRect(top, left, bottom - top, right - left)
+    filled = sum(rect.height * rect.width for rect in rects)
+    return [whole] if 2 * filled >= whole.height * whole.width else rects
 
 
 def _resizes(delta: Delta) -> bool:
