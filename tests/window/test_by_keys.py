@@ -82,7 +82,7 @@ def keys(window, qtbot):
 def test_from_an_empty_window_to_a_delivered_map(window, keys, tmp_path, qtbot, monkeypatch):
     session = window.session
     sheet = shutil.copy(DEMO / "sheets" / "roofs.png", tmp_path)
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_, **__: (str(sheet), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_, **__: ([str(sheet)], ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: (str(tmp_path / "mine"), ""))
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_, **__: str(tmp_path / "mine"))
 

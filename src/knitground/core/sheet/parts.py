@@ -13,7 +13,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.cut import Cut, Rect, tile_rect
+from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import Guess, guess_cuts
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.writing import ground_of, writing_of
@@ -40,13 +40,21 @@ class _Part(NamedTuple):
     confidence: float
 
 
-class _Band(NamedTuple):
-    """A clear band that parts a side in two: how wide against usual ones, or alone among a few, and in pixels."""
+class _Gap(NamedTuple):
+    """Clear lines: how many against usual ones, or alone among a few; how many pixels; behind which line, which way."""
 
     wider: float
     width: int
-    sides: tuple[_Side, _Side]
+    at: int
+    down: bool
     alone: bool
+
+
+class _Band(NamedTuple):
+    """A gap with what lies on its two sides."""
+
+    gap: _Gap
+    sides: tuple[_Side, _Side]
 
 
 class Overview(NamedTuple):
@@ -127,28 +135,32 @@ class _Look:
 
     def _bands(self, side: _Side) -> list[_Band]:
         """The bands along which it is worth trying to part a side, the widest against the usual ones first."""
-        found = [band for down in (True, False) for band in self._bands_along(side, down=down)]
-        return sorted(found, key=lambda band: (-band.wider, -band.width))[:_MOST_BANDS]
+        gaps = sorted(self._gaps(side.art), key=lambda gap: (-gap.wider, -gap.width))[:_MOST_BANDS]
+        return [band for gap in gaps if (band := self._band(side, gap)) is not None]
 
-    def _bands_along(self, side: _Side, *, down: bool) -> Iterator[_Band]:
-        filled = np.flatnonzero(self._art[_slices(side.art)].any(axis=int(down)))
-        widths = np.diff(filled) - 1
-        clear = np.flatnonzero(widths > 0)
-        few = len(clear) < _FEW_BANDS
-        usual = 1.0 if few else float(np.median(widths[clear]))
-        for place in clear.tolist():
-            width = int(widths[place])
-            if width < _NARROWEST_BAND or (not few and width < _WIDER * usual):
-                continue
-            first, second = _parted(side.art, int(filled[place]) + 1, down=down)
-            before, behind = self.tight(first), self.tight(second)
-            if before is not None and behind is not None:
-                room = side.room
-                near = _parted(room, behind.y - room.y if down else behind.x - room.x, down=down)[0]
-                far = _parted(
-                    room, before.y + before.height - room.y if down else before.x + before.width - room.x, down=down
-                )[1]
-                yield _Band(1.0 if few else width / usual, width, (_Side(before, near), _Side(behind, far)), few)
+    def _gaps(self, region: Rect) -> Iterator[_Gap]:
+        """What is clear all through a region, across or down, and wide enough to part it."""
+        for down in (True, False):
+            filled = np.flatnonzero(self._art[_slices(region)].any(axis=int(down)))
+            widths = np.diff(filled) - 1
+            clear = np.flatnonzero(widths > 0)
+            few = len(clear) < _FEW_BANDS
+            usual = 1.0 if few else float(np.median(widths[clear]))
+            for place in clear.tolist():
+                width = int(widths[place])
+                if width >= _NARROWEST_BAND and (few or width >= _WIDER * usual):
+                    yield _Gap(1.0 if few else width / usual, width, int(filled[place]) + 1, down, few)
+
+    def _band(self, side: _Side, gap: _Gap) -> _Band | None:
+        first, second = _parted(side.art, gap.at, down=gap.down)
+        before, behind, room = self.tight(first), self.tight(second), side.room
+        if before is None or behind is None:
+            return None
+        # The tiles of either side may reach as far as the art of the other.
+        ends = behind.y - room.y if gap.down else behind.x - room.x
+        begins = before.y + before.height - room.y if gap.down else before.x + before.width - room.x
+        near, far = _parted(room, ends, down=gap.down)[0], _parted(room, begins, down=gap.down)[1]
+        return _Band(gap, (_Side(before, near), _Side(behind, far)))
 
     def _fits_both(self, whole: _Part, band: _Band) -> bool:
         """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
@@ -163,7 +175,7 @@ class _Look:
             return None
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in known)
-        return None if band.alone and band.width < _OF_TILE * largest else known
+        return None if band.gap.alone and band.gap.width < _OF_TILE * largest else known
 
     def guessed(self, side: _Side) -> _Part | None:
         """The likeliest numbers for one side.
@@ -204,7 +216,7 @@ class _Look:
             return False
         mine = [self._evidence(part.cut, part.side)[0] for part in sides]
         wholes = [self._evidence(whole, part.side)[0] for part in sides]
-        least = _LEAST_EVIDENCE if band.wider < _FAR_APART else _LEAST_EVIDENCE / 2
+        least = _LEAST_EVIDENCE if band.gap.wider < _FAR_APART else _LEAST_EVIDENCE / 2
         tells = any(own >= least and own - old >= _BETTER * own for own, old in zip(mine, wholes, strict=True))
         return tells and sum(mine) - sum(wholes) >= _GAIN * sum(mine)
 
@@ -271,17 +283,18 @@ def _laid(cut: Cut, side: _Side, round_it: int) -> Cut | None:
 
 def _on_all(part: _Part) -> Guess:
     """What was guessed of the art without writing, on the whole picture."""
-    cut, region = part.cut, part.cut.region
-    assert region is not None
+    first, room = tile_rect(part.cut, 0, 0), part.side.room
+    cut = replace(part.cut, region=None, margin_x=first.x, margin_y=first.y)
+    grid = grid_of(cut, room.width, room.height)
     return Guess(
         cut.tile_width,
         cut.tile_height,
-        region.x,
-        region.y,
+        cut.margin_x,
+        cut.margin_y,
         cut.spacing_x,
         cut.spacing_y,
-        (region.width + cut.spacing_x) // cut.pitch_x,
-        (region.height + cut.spacing_y) // cut.pitch_y,
+        grid.columns,
+        grid.rows,
         round(part.confidence, 4),
         f"the art besides what is written repeats every {cut.pitch_x} x {cut.pitch_y} px",
     )

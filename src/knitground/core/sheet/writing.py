@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-_BETWEEN_GLYPHS = 9
+_BETWEEN_GLYPHS, _MOST_SHAPES = 9, 2**14
 _LOWEST, _HIGHEST, _NARROWEST, _LONG = 3, 24, 10, 1.5
 _ONE_INK, _ALMOST_ALL, _DENSEST = 24.0, 0.95, 0.6
 
@@ -20,8 +20,12 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.
         What is not ground.
     """
     ground = ground_of(colour, art)[:3]
-    labels, _ = ndimage.label(ndimage.binary_dilation(art, np.ones((1, _BETWEEN_GLYPHS), dtype=bool)), np.ones((3, 3)))
+    labels, count = ndimage.label(
+        ndimage.binary_dilation(art, np.ones((1, _BETWEEN_GLYPHS), dtype=bool)), np.ones((3, 3))
+    )
     found = np.zeros_like(art)
+    if count > _MOST_SHAPES:
+        return found  # so many are noise, and to look at each would take too long
     for number, box in enumerate(ndimage.find_objects(labels), 1):
         if box[0].stop - box[0].start > _HIGHEST:
             continue
