@@ -77,6 +77,26 @@ def test_guess_prints_an_array_best_first(sheet):
     assert "tile 16 x 16" in knitground("guess", sheet).stdout.splitlines()[0]
 
 
+def test_the_grids_of_a_sheet_with_two_are_told_and_cut_one_at_a_time(tmp_path):
+    picture = np.zeros((96, 200, 4), dtype=np.uint8)
+    picture[:, :96] = sheet_of_tiles(6, 6, 16, seed=1)
+    small = sheet_of_tiles(8, 8, 8, 0, 2, seed=2)
+    picture[4 : 4 + small.shape[0], 110 : 110 + small.shape[1]] = small
+    sheet = tmp_path / "two.png"
+    sheet.write_bytes(png(picture))
+    lines = knitground("guess", sheet, "--parts").stdout.splitlines()
+    assert lines == [
+        "--region 0,0,96,96  tile 16 x 16, spacing 0, 0",
+        "--region 110,4,78,78  tile 8 x 8, spacing 2, 2",
+    ]
+    parts = json.loads(knitground("guess", sheet, "--parts", "--json").stdout)
+    assert [part["tile_width"] for part in parts] == [16, 8]
+    assert "2 grids show" in knitground("guess", sheet).stdout.splitlines()[0]
+    fails_with_one_sentence(knitground("cut", sheet))
+    assert "8 x 8 tiles of 8 x 8" in knitground("cut", sheet, "--region", "110,4,78,78").stdout
+    assert "of 16 x 16" in knitground("cut", sheet, "--tile", "16x16").stdout
+
+
 def test_cut_says_what_comes_out_and_writes_the_tiles(sheet, tmp_path):
     result = knitground("cut", sheet, "--tile", "16x16", "--margin", "3,3", "--spacing", "2", "-o", tmp_path / "tiles")
     assert result.returncode == 0
