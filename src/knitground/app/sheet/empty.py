@@ -19,7 +19,9 @@ class EmptySheet(QWidget):
         title = QLabel("Drop a sprite sheet here, or a folder of images")
         title.setObjectName("heading")
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        what = quiet("PNG, GIF, WebP or BMP. The grid of a sheet is guessed,\nor several on parts of it, and you drag them right.")
+        what = quiet(
+            "PNG, GIF, WebP or BMP. The grid of a sheet is guessed,\nor several on parts of it, and you drag them right."
+        )
         what.setAlignment(Qt.AlignmentFlag.AlignCenter)
         choose = in_row(
             button("Choose a file…", tabs.ask, "Choose an image file (Ctrl+I)"),
