@@ -20,7 +20,8 @@ class EmptySheet(QWidget):
         title.setObjectName("heading")
         title.setAlignment(Qt.AlignmentFlag.AlignCenter)
         what = quiet(
-            "PNG, GIF, WebP or BMP. The grid of a sheet is guessed,\nor several on parts of it, and you drag them right."
+            "PNG, GIF, WebP or BMP. The grid of a sheet is guessed,\n"
+            "or several on parts of it, and you drag them right."
         )
         what.setAlignment(Qt.AlignmentFlag.AlignCenter)
         choose = in_row(
