@@ -117,3 +117,19 @@ def test_tiny_pictures_are_looked_over_as_far_as_can_be(shape):
     else:
         with pytest.raises(Exception, match="too small"):
             look_over(picture)
+
+
+@pytest.mark.parametrize("ground", [CLEAR, TEAL])
+def test_diamonds_are_told_on_any_ground(ground):
+    ys, xs = np.mgrid[0:20, 0:40]
+    inside = np.abs(2 * (xs + 0.5) / 40 - 1) + np.abs(2 * (ys + 0.5) / 20 - 1) <= 1
+    tiles = [
+        (2 + 42 * column, 2 + 22 * row, sheet_of_tiles(1, 1, 40, seed=6 * row + column)[:20] * inside[..., None])
+        for row in range(4)
+        for column in range(6)
+    ]
+    picture = laid((90, 254), ground, *tiles)
+    _, (cut,) = read_sheet("floors.png", png(picture))
+    assert (cut.tile_width, cut.tile_height, cut.shape) == (40, 20, "isometric")
+    flat, _ = two_grids(ground, beside=False)
+    assert {cut.shape for cut in read_sheet("flat.png", png(flat))[1]} == {"square"}

@@ -15,7 +15,7 @@ from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import guess_part
-from knitground.core.sheet.isometric import with_shape
+from knitground.core.sheet.isometric import with_shape, without_ground
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import kept_in_place
@@ -95,17 +95,17 @@ def guess_in(picture: NDArray[np.uint8], sheet: Sheet, cut: Cut) -> Guessed:
         Its region is looked at.
     """
     guesses, parts = (guess_part(_part(picture, cut.region)), []) if cut.region else look_over(picture)
-    found = []
+    found, seen = [], without_ground(picture)
     for guess in guesses:
         new = guess.as_cut(cut.id)
         numbers = {
             name: getattr(new, name)
             for name in ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y")
         }
-        changed = with_shape(picture, replace(cut, pieces=(), gap=0, shape="square", **numbers))
+        changed = with_shape(seen, replace(cut, pieces=(), gap=0, shape="square", **numbers))
         found.append((changed, guess.reason, guess.confidence))
     alone = len(sheet.cuts) == 1
-    return Guessed(found, tuple(with_shape(picture, part) for part in named_parts(parts, cut.id)) if alone else ())
+    return Guessed(found, tuple(with_shape(seen, part) for part in named_parts(parts, cut.id)) if alone else ())
 
 
 def set_parts(document: Document, sheet_id: str, cuts: Sequence[Cut]) -> None:

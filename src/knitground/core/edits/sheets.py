@@ -9,7 +9,7 @@ from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, grid_of
-from knitground.core.sheet.isometric import with_shape
+from knitground.core.sheet.isometric import with_shape, without_ground
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet, encode_png
 
@@ -23,7 +23,8 @@ def read_sheet(name: str, data: bytes) -> tuple[Picture, tuple[Cut, ...]]:
     guesses, parts = look_over(picture.pixels)
     width, height = picture.size
     plain = guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
-    return picture, tuple(with_shape(picture.pixels, cut) for cut in named_parts(parts, "tiles") or [plain])
+    seen = without_ground(picture.pixels)
+    return picture, tuple(with_shape(seen, cut) for cut in named_parts(parts, "tiles") or [plain])
 
 
 def named_parts(parts: Sequence[Cut], first: str) -> list[Cut]:

@@ -9,11 +9,12 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, TileShape, slice_tiles
+from knitground.core.sheet.profile import art_of
 
 _SMALLEST = 8
 _SPILLED = 0.01
 _FILLED = 0.85
-_MOST_TILES = 512
+_MOST_TILES, _MOST_PIXELS = 512, 2**23
 
 
 def shape_of(picture: NDArray[np.uint8], cut: Cut) -> TileShape:
@@ -92,6 +93,19 @@ def usual_extent(tiles: Iterable[NDArray[np.uint8]]) -> tuple[int, int] | None:
         if rows.size:
             sizes[int(columns[-1] - columns[0]) + 1, int(rows[-1] - rows[0]) + 1] += 1
     return sizes.most_common(1)[0][0] if sizes else None
+
+
+def without_ground(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture with what is no art made clear, so that shapes show, unless it has clear pixels or is very large.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        Straight alpha.
+    """
+    if picture.shape[0] * picture.shape[1] > _MOST_PIXELS or not picture[..., 3].all():
+        return picture
+    return np.where(art_of(picture.astype(np.int16))[..., None], picture, 0).astype(np.uint8)
 
 
 def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:
