@@ -257,3 +257,21 @@ def test_tiles_that_are_brought_into_view_leave_nothing_bare_beside_what_is_hidd
         assert not (begin > 1 and end > room + 1)
         assert not (end < room - 1 and begin < -1)
     assert all(view.rect().contains(rect.toRect()) for rect in view.rects_of(refs).values())
+
+
+def test_files_that_are_read_one_by_one_come_in_order_and_stop_when_told_to(window, tmp_path):
+    paths = [tmp_path / f"{name}.png" for name in ("three", "one", "two")]
+    for number, path in enumerate(paths):
+        path.write_bytes(png(sheet_of_tiles(9 - 3 * number, 3)) if number != 1 else b"broken")
+    said = []
+    window.session.said.connect(lambda sentence, problem: said.append(sentence))
+    drop(window, *paths)
+    sheets = lambda: [sheet.id for sheet in window.session.document.project.sheets]  # noqa: E731
+    assert sheets() == ["three", "two"]
+    assert any("one.png" in sentence for sentence in said), "the one that cannot be read is told"
+    jobs = []
+    window.session.job_started.connect(jobs.append)
+    window.keeper.add_sheet_files([paths[0], paths[2]])
+    jobs[0].cancel()
+    wait_until_read(3)
+    assert sheets() == ["three", "two"]

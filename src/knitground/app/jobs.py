@@ -55,6 +55,11 @@ class Job(QObject):
         """Asks the work to stop; it does at its next report of progress, and nothing of it is kept."""
         self._cancelled = True
 
+    @property
+    def cancelled(self) -> bool:
+        """Whether it was asked to stop."""
+        return self._cancelled
+
     def wait(self) -> None:
         """Waits until the work is done, if it has begun; its signals come later."""
         if self.running:

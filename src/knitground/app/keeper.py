@@ -117,7 +117,7 @@ class Keeper(QObject):
                 found()
 
         def go_on() -> None:
-            if document is self._session.document:
+            if document is self._session.document and not job.cancelled:
                 self.add_sheet_files(paths[1:])
 
         job = Job("Reading the sheet", read)
