@@ -21,7 +21,7 @@ from knitground.core.sheet.writing import ground_of, writing_of
 _MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**23, 3, 3, 40
 _ALIKE = 160.0
 _NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
-_ROUND, _CERTAIN = (2, 4), 0.95
+_ROUND, _CERTAIN, _NEAR = (2, 4), 0.95, 2
 _SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _GAIN = 0.6, 0.6, 60.0, 0.5, 0.03
 
 
@@ -257,13 +257,14 @@ def _goes_on(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.fl
 
 
 def _one_grid(one: Cut, other: Cut) -> bool:
-    """Whether two cuts are pieces of one grid."""
+    """Whether two cuts are pieces of one grid, or so near that art which does not fill its tiles may be the cause."""
     if (one.tile_width, one.tile_height, one.pitch_x, one.pitch_y) != (
         other.tile_width, other.tile_height, other.pitch_x, other.pitch_y,
     ):  # fmt: skip
         return False
     first, second = tile_rect(one, 0, 0), tile_rect(other, 0, 0)
-    return (first.x - second.x) % one.pitch_x == 0 and (first.y - second.y) % one.pitch_y == 0
+    across, down = (first.x - second.x) % one.pitch_x, (first.y - second.y) % one.pitch_y
+    return min(across, one.pitch_x - across) <= _NEAR and min(down, one.pitch_y - down) <= _NEAR
 
 
 def _laid(cut: Cut, side: _Side, round_it: int) -> Cut | None:
