@@ -94,7 +94,7 @@ def test_from_an_empty_window_to_a_delivered_map(window, keys, tmp_path, qtbot, 
 
     # 2: join sets, found and taken.
     keys.press(Qt.Key.Key_2, modifier=CONTROL)
-    keys.find("Find sets on this cut")
+    keys.find("Find sets on this sheet")
     qtbot.waitUntil(lambda: bool(window.panels["joins"].searching.proposed), timeout=20_000)
     keys.press(Qt.Key.Key_Return)
     assert len(session.document.project.join_sets) == 1

@@ -179,7 +179,7 @@ def test_the_finder_understands_what_the_trade_calls_otherwise_and_what_is_missp
 
 @pytest.mark.parametrize(
     ("command", "stage"),
-    [("Find sets on this cut", "joins"), ("Read labels off the pixels", "joins"), ("Add a stitch", "stitches"),
+    [("Find sets on this sheet", "joins"), ("Read labels off the pixels", "joins"), ("Add a stitch", "stitches"),
      ("Copy the stitch at hand", "stitches")],
 )  # fmt: skip
 def test_what_is_done_by_name_is_done_where_it_is_seen(demo, command, stage, qtbot):

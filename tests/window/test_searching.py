@@ -6,10 +6,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLineEdit
 
+from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.sheets import read_picture, set_cut
 from knitground.core.edits.things import put
 from knitground.core.joins.words import in_words
-from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.cut import Cut, Rect
 from making import DEMO, add_sheet, corner_set, edge_set, png, sheet_of_tiles
 from window.finding import named, press, says
 
@@ -181,3 +182,28 @@ def test_a_tile_that_the_layer_at_hand_cannot_hold_leads_to_one_that_can(window,
         hand.on_ground((4 + times, 4), (4 + times, 4))
         assert document.undo_label == "draw"
         assert session.layer.name == "Tiles"
+
+
+@pytest.mark.parametrize("at_hand", ["tiles", "part 2"])
+def test_sets_are_found_on_all_parts_of_a_sheet_whichever_is_in_hand(window, qtbot, at_hand):
+    trims = read_picture("trims.png", (DEMO / "sheets" / "trims.png").read_bytes()).pixels
+    high, wide = trims.shape[:2]
+    small = sheet_of_tiles(6, 3, 8, 0, 2, seed=4)
+    picture = np.zeros((high + 60, wide, 4), np.uint8)
+    picture[:high] = trims
+    picture[high + 20 :][: small.shape[0], : small.shape[1]] = small
+    document = window.session.document
+    add_sheet(document, "both.png", png(picture))
+    cuts = (
+        Cut("tiles", 16, 16, region=Rect(0, 0, wide, high)),
+        Cut("part 2", 8, 8, 0, 0, 2, 2, Rect(0, high + 20, 58, 28)),
+    )
+    set_parts(document, "both", cuts)
+    window.session.choose(cut_id=at_hand)
+    window.session.set_stage("joins")
+    panel = window.panels["joins"]
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "2 sets found" in says(panel), timeout=20_000)
+    proposed = panel.searching.proposed
+    assert len({one.join_set.id for one in proposed}) == 2
+    assert {ref.cut for one in proposed for ref in one.join_set.labels} == {"tiles"}

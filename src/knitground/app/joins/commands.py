@@ -25,7 +25,7 @@ def joins_commands(session: Session, panel: "Late[JoinsPanel]") -> list[Command]
         Command("Rename the join set…", there(lambda joins: joins.rename()), refused=no_set),
         Command("Remove the join set", lambda: panel().remove_set(), refused=no_set),
         Command("Read labels off the pixels", there(lambda joins: joins.read_labels()), refused=no_set),
-        Command("Find sets on this cut", there(lambda joins: joins.find_sets())),
+        Command("Find sets on this sheet", there(lambda joins: joins.find_sets())),
         Command("Make missing tiles…", there(lambda joins: joins.make_missing()), refused=no_set),
         Command("Paint with this join set", lambda: panel().paint_with(), refused=no_set),
     ]

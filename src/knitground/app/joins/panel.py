@@ -164,10 +164,10 @@ class JoinsPanel(StagePanel):
         self._session.attempt(lambda: self.reading.begin(refs or self._filled_cells(), how.wanted, how.shape))
 
     def find_sets(self) -> None:
-        """Looks for sets on the cut at hand; Return on the sheet takes them."""
+        """Looks for sets on the sheet; Return on it takes them."""
         sheet = self.view.sheet
         self.view.setFocus()
-        self._session.attempt(lambda: self.searching.begin(self.view.slices, sheet.id if sheet else ""))
+        self._session.attempt(lambda: self.searching.begin(self.view.all_slices, sheet.id if sheet else ""))
 
     def make_missing(self) -> None:
         """Shows what could be made of what there is, and adds what stays ticked."""
@@ -268,7 +268,7 @@ class JoinsPanel(StagePanel):
                 self._turning,
                 self._paint,
                 self._make,
-                button("Find sets", self.find_sets, "Look for blocks and rows of cells on this cut that make a set"),
+                button("Find sets", self.find_sets, "Look for blocks and rows of cells on this sheet that make a set"),
                 heading("Coverage"),
                 self._counts,
                 self._chart,

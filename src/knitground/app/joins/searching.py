@@ -1,9 +1,10 @@
 """Finding sets in the window: outlines over the sheet, the proof of the one at the pointer, and taking them."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QLineEdit
@@ -21,12 +22,13 @@ from knitground.core.joins.find import find_sets
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.proofing import proof_ground
+from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
 
 
 class Searching(QObject):
-    """The sets that were found on a cut and are being looked at, if there are any."""
+    """The sets that were found on a sheet and are being looked at, if there are any."""
 
     changed = Signal()
 
@@ -38,27 +40,28 @@ class Searching(QObject):
         self._proofs: Derived | None = None
         session.opened.connect(self.drop)
 
-    def begin(self, slices: Slices | None, sheet: str) -> None:
-        """Looks for sets on a cut, beside the interface.
+    def begin(self, parts: Sequence[Slices], sheet: str) -> None:
+        """Looks for sets on all parts of a sheet, beside the interface.
 
         Raises
         ------
         BadRequest
             If there is no grid of tiles to look at.
         """
-        if slices is None or slices.cut.pieces or not slices.cells():
+        grids = [slices for slices in parts if not slices.cut.pieces and slices.cells()]
+        if not grids:
             raise BadRequest("There is no grid of tiles to look for sets on; cut a sheet in the first stage.")
-        cut, held = slices.cut, np.zeros((slices.grid.rows, slices.grid.columns), dtype=bool)
-        tiles = np.zeros((*held.shape, cut.tile_height, cut.tile_width, 4), dtype=np.uint8)
-        for place in slices.cells():
-            pixels = slices.tile(*place)
-            if pixels is not None and pixels.shape == tiles.shape[2:]:
-                tiles[place[1], place[0]], held[place[1], place[0]] = pixels, True
+        tiles = [_tiles_of(slices) for slices in grids]
 
         def work(progress: Callable[[float], None]) -> list[Proposed]:
-            found = find_sets(tiles, held, shape=cut.shape, progress=progress)
-            refs = {TileRef(sheet, cut.id, int(x), int(y)): tiles[y, x] for y, x in np.argwhere(held)}
-            return propose(found, refs, TileRef(sheet, cut.id, 0, 0), cut.shape)
+            proposed: list[Proposed] = []
+            for number, (slices, (pixels, held)) in enumerate(zip(grids, tiles, strict=True)):
+                cut = slices.cut
+                share = lambda done, before=number: progress((before + done) / len(grids))  # noqa: E731
+                found = find_sets(pixels, held, shape=cut.shape, progress=share)
+                refs = {TileRef(sheet, cut.id, int(x), int(y)): pixels[y, x] for y, x in np.argwhere(held)}
+                proposed += propose(found, refs, TileRef(sheet, cut.id, 0, 0), cut.shape, first=len(proposed))
+            return proposed
 
         self._session.run(Job("Looking for sets", work), self._show)
 
@@ -104,7 +107,7 @@ class Searching(QObject):
         else:
             self._session.proof_wanted.emit(None)
         if told and not proposed:
-            self._session.say("No set was found on this cut; label some tiles, or read the labels of chosen cells.")
+            self._session.say("No set was found on this sheet; label some tiles, or read the labels of chosen cells.")
         self.changed.emit()
 
     def _proof(self, one: Proposed) -> Knitted | None:
@@ -115,6 +118,17 @@ class Searching(QObject):
             state = document.state._replace(project=replace(document.project, join_sets=sets))
             self._proofs = Derived(Document(state, document.palette))
         return proof_ground(self._proofs, one.join_set)
+
+
+def _tiles_of(slices: Slices) -> tuple[Pixels, NDArray[np.bool_]]:
+    """The pixels of all cells of a cut, (rows, columns, h, w, 4), and which of them are tiles."""
+    held = np.zeros((slices.grid.rows, slices.grid.columns), dtype=bool)
+    tiles = np.zeros((*held.shape, slices.cut.tile_height, slices.cut.tile_width, 4), dtype=np.uint8)
+    for place in slices.cells():
+        pixels = slices.tile(*place)
+        if pixels is not None and pixels.shape == tiles.shape[2:]:
+            tiles[place[1], place[0]], held[place[1], place[0]] = pixels, True
+    return tiles, held
 
 
 class SearchMode(SheetMode):

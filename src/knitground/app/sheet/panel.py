@@ -133,6 +133,8 @@ class SheetPanel(StagePanel):
         if shown == self._shown_chips:
             return
         self._shown_chips = shown
+        focused = self.focusWidget()
+        took = focused is not None and focused.hasFocus() and self._chips.indexOf(focused) >= 0
         clear(self._chips)
         if cuts:
             self._chips.addWidget(quiet("Parts:"))
@@ -142,6 +144,8 @@ class SheetPanel(StagePanel):
             chip.setCheckable(True)
             chip.setChecked(cut.id == shown[1])
             self._chips.addWidget(chip)
+            if took and chip.isChecked():
+                chip.setFocus()  # the one that was clicked is gone, and the next control should not get the keys
 
     def showEvent(self, event: object) -> None:
         self.refresh()

@@ -31,7 +31,12 @@ class Proposed(NamedTuple):
 
 
 def propose(
-    found: Sequence[FoundSet], tiles: Mapping[TileRef, NDArray[np.uint8]], cut: TileRef, shape: TileShape = "square"
+    found: Sequence[FoundSet],
+    tiles: Mapping[TileRef, NDArray[np.uint8]],
+    cut: TileRef,
+    shape: TileShape = "square",
+    *,
+    first: int = 0,
 ) -> list[Proposed]:
     """Join sets for what was found on a cut.
 
@@ -43,6 +48,8 @@ def propose(
     cut : TileRef
         Any tile of the cut.
     shape : TileShape
+    first : int
+        The number of the first, where others are proposed before it.
 
     Returns
     -------
@@ -50,7 +57,7 @@ def propose(
         Their ids are made up, and differ.
     """
     made = []
-    for number, one in enumerate(found):
+    for number, one in enumerate(found, first):
         refs = [cut._replace(column=column, row=row) for column, row in one.cells.tolist()]
         pixels = np.stack([tiles[ref] for ref in refs])
         kind, labels = _kind_of(one, pixels, shape)
