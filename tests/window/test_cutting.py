@@ -363,6 +363,20 @@ def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_pa
     assert not card.key.isVisible()
 
 
+def test_guessing_the_whole_again_leaves_the_parts_that_were_drawn(window, hand, panel, qtbot):
+    draw_part(window, hand, panel, qtbot)
+    drawn = cut_of(window, 1)
+    set_cut(window.session.document, "two", Cut("tiles", 24, 24))
+    window.session.choose(cut_id="tiles")
+    QTest.mouseClick(named(panel, QAbstractButton, "Guess the numbers"), LEFT)
+    qtbot.waitUntil(lambda: QApplication.activePopupWidget() is not None, timeout=20_000)
+    menu = QApplication.activePopupWidget()
+    menu.actions()[-1].trigger()
+    menu.close()
+    assert cut_of(window).tile_width != 24
+    assert cut_of(window, 1) == drawn
+
+
 def test_the_part_that_was_clicked_keeps_the_keys(window, tmp_path):
     (tmp_path / "two.png").write_bytes(png(two_grids()))
     bring(window, tmp_path / "two.png")

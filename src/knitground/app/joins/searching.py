@@ -48,7 +48,7 @@ class Searching(QObject):
         BadRequest
             If there is no grid of tiles to look at.
         """
-        grids = [slices for slices in parts if not slices.cut.pieces and slices.cells()]
+        grids = [slices for slices in parts if not slices.cut.pieces and slices.held.sum() > 1]
         if not grids:
             raise BadRequest("There is no grid of tiles to look for sets on; cut a sheet in the first stage.")
         tiles = [_tiles_of(slices) for slices in grids]

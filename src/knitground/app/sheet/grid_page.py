@@ -253,7 +253,7 @@ class GridPage(QWidget):
                 f"spacing {cut.spacing_x}, {cut.spacing_y}"
             )
             menu.addAction(
-                f"{confidence:.0%}   {text}: {reason}", lambda c=cut, r=reason: self._take(sheet_id, c, r)  # type: ignore[misc]
+                f"{confidence:.0%}   {text}: {reason}", lambda c=cut, r=reason: self._take(sheet_id, c, r, parts)  # type: ignore[misc]
             )  # fmt: skip
         menu.popup(self._guess_button.mapToGlobal(self._guess_button.rect().bottomLeft()))
 
@@ -262,14 +262,11 @@ class GridPage(QWidget):
         self._session.choose(cut_id=parts[0].id)
         self._session.say(f"Cut in {len(parts)} parts as guessed, as {len(parts)} grids show.")
 
-    def _take(self, sheet_id: str, cut: Cut, reason: str) -> None:
-        """Cuts by one guess; of parts that were guessed with it, nothing stays."""
-        sheet = by_id(self._session.document.project.sheets, sheet_id)
-        alone = cut.region is None and len(sheet.cuts) > 1
-        take = (
-            (lambda: set_parts(self._session.document, sheet_id, [cut]))
-            if alone
-            else (lambda: set_cut(self._session.document, sheet_id, cut))
-        )
-        self._session.attempt(take)
+    def _take(self, sheet_id: str, cut: Cut, reason: str, parts: tuple[Cut, ...] = ()) -> None:
+        """Cuts by one guess, also in place of the parts that were guessed with it; others are never thrown away."""
+        document = self._session.document
+        if parts and by_id(document.project.sheets, sheet_id).cuts == parts:
+            self._session.attempt(lambda: set_parts(document, sheet_id, [cut]))
+        else:
+            self._session.attempt(lambda: set_cut(document, sheet_id, cut))
         self._session.say(f"Cut as guessed: {reason}.")

@@ -104,12 +104,14 @@ def guess_in(picture: NDArray[np.uint8], sheet: Sheet, cut: Cut) -> Guessed:
         }
         changed = with_shape(seen, replace(cut, pieces=(), gap=0, shape="square", **numbers))
         found.append((changed, guess.reason, guess.confidence))
-    alone = len(sheet.cuts) == 1
-    return Guessed(found, tuple(with_shape(seen, part) for part in named_parts(parts, cut.id)) if alone else ())
+    if len(sheet.cuts) > 1:
+        return Guessed(found, ())
+    stands = {name: getattr(cut, name) for name in ("anchor", "offset_x", "offset_y")}
+    return Guessed(found, tuple(with_shape(seen, replace(part, **stands)) for part in named_parts(parts, cut.id)))
 
 
 def set_parts(document: Document, sheet_id: str, cuts: Sequence[Cut]) -> None:
-    """Cuts a sheet anew, in several parts; the first keeps what was said of the cut that there was."""
+    """Cuts a sheet anew, in several parts, as one step."""
     sheet = by_id(document.project.sheets, sheet_id)
     _refuse_collection(sheet)
     put(document, "cut in parts", "sheets", replace(sheet, cuts=tuple(cuts)))
