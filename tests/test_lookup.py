@@ -9,6 +9,7 @@ from knitground.core.lookup import OTHER_WORDS, found, meant, near
 NAMES = (
     "Exchange the picture of the sheet…", "Deliver PNG…", "Tool: Fill", "Fill what is selected", "New ground…",
     "Walk on the ground, or end it", "All findings", "Tool: Erase", "Animate the chosen tiles", "Undo",
+    "Add a prop layer", "Add a tile layer",
 )  # fmt: skip
 
 
@@ -28,6 +29,7 @@ def test_all_words_have_to_be_held_in_any_order_and_what_begins_so_comes_first()
         ("another sheet", NAMES[0]), ("replace picture", NAMES[0]),
         ("export png", "Deliver PNG…"), ("bucket", "Tool: Fill"), ("level", "New ground…"), ("errors", "All findings"),
         ("playt", "Walk on the ground, or end it"), ("anim", "Animate the chosen tiles"), ("rubber", "Tool: Erase"),
+        ("layer of things", "Add a prop layer"), ("a new layer for the tiles", "Add a tile layer"),
     ],
 )  # fmt: skip
 def test_what_the_trade_calls_otherwise_is_found_too(typed, first):

@@ -278,7 +278,34 @@ def test_images_that_stand_on_diamonds_get_an_isometric_ground_of_their_size(win
     qtbot.waitUntil(lambda: len(window.session.document.project.sheets) == 1, timeout=5000)
     (sheet,) = window.session.document.project.sheets
     assert [cut.shape for cut in sheet.cuts] == ["isometric", "isometric", "isometric", "square", "isometric"]
+    card = window.panels["sheet"].cut_card.stand
+    card.refresh()
+    assert "On a cell of 48 x 24 px." in says(card)
     monkeypatch.setattr(GroundDialog, "exec", lambda dialog: QDialog.DialogCode.Accepted)
     window.commands.action("New ground…").trigger()
     ground = window.session.ground
     assert (ground.grid, ground.tile_width, ground.tile_height) == ("diamond", 48, 24)
+
+
+def test_of_a_wall_on_diamonds_the_cell_is_shown_to_block(window, tmp_path, qtbot):
+    (tmp_path / "walls").mkdir()
+    (tmp_path / "walls" / "wall.png").write_bytes(png(diamond(48, 24, 36)))
+    window.keeper.add_images([tmp_path / "walls"])
+    qtbot.waitUntil(lambda: len(window.session.document.project.sheets) == 1, timeout=5000)
+    session, panel = window.session, window.panels["sheet"]
+    wall = TileRef(session.document.project.sheets[0].id, session.document.project.sheets[0].cuts[0].id, 0, 0)
+    press(panel, "Tiles")
+    session.choose(tile=wall, selection=frozenset({wall}))
+    panel.tile_card.pages.show_page("Blocks")
+    view = panel.view
+
+    def colours():
+        image = view.grab().toImage()
+        return [
+            image.pixel(view.rect_on_widget(x, y, 1, 1).center().toPoint()) for x, y in ((24, 47), (24, 20), (3, 57))
+        ]
+
+    before = colours()
+    press(panel.tile_card.shape, "All of it")
+    assert session.document.project.tiles[wall].collision == "whole"
+    assert [one != other for one, other in zip(before, colours(), strict=True)] == [True, False, False]

@@ -6,6 +6,7 @@ from difflib import get_close_matches
 _SHORTEST = 3
 _NEAR = 0.72
 _MOST_NEAR = 12
+_BINDING = frozenset({"a", "an", "and", "for", "from", "i", "in", "my", "of", "on", "the", "to", "with"})
 
 OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
     "add": ("new",),
@@ -55,6 +56,7 @@ OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
     "marquee": ("select",),
     "minimap": ("overview",),
     "navigator": ("overview",),
+    "new": ("add",),
     "noise": ("recipe", "step"),
     "object": ("thing",),
     "offset": ("place", "cut"),
@@ -94,6 +96,7 @@ OTHER_WORDS: Mapping[str, tuple[str, ...]] = {
     "spritesheet": ("sheet",),
     "swap": ("exchange",),
     "test": ("walk", "proof"),
+    "thing": ("prop layer",),
     "texture": ("sheet", "picture"),
     "tileable": ("goes round",),
     "tilemap": ("ground",),
@@ -141,13 +144,14 @@ def meant(text: str, names: Sequence[str]) -> list[int]:
     places : list of int
         In `names`, those first that hold the most of the words themselves; none that holds all of them.
     """
-    words, lower = text.lower().split(), [name.lower() for name in names]
+    words, lower = _telling(text), [name.lower() for name in names]
     known = [(word, *_other_words(word)) for word in words]
     held = [sum(word in name for word in words) for name in lower]
+    whole = set(found(text, names))
     places = [
         place
         for place, name in enumerate(lower)
-        if held[place] < len(words) and all(any(one in name for one in several) for several in known)
+        if place not in whole and all(any(one in name for one in several) for several in known)
     ]
     return sorted(places, key=lambda place: -held[place])
 
@@ -165,7 +169,7 @@ def near(text: str, names: Sequence[str]) -> list[int]:
         In `names`, the nearest first; none where nothing comes near.
     """
     spelt = {word for name in names for word in _words(name)} | OTHER_WORDS.keys()
-    words = [next(iter(get_close_matches(word, spelt, 1, _NEAR)), word) for word in text.lower().split()]
+    words = [next(iter(get_close_matches(word, spelt, 1, _NEAR)), word) for word in _telling(text)]
     if not words:
         return []
     whole = _all(" ".join(words), names)
@@ -183,10 +187,18 @@ def _all(text: str, names: Sequence[str]) -> list[int]:
 
 def _other_words(word: str) -> Iterator[str]:
     """What else a word may stand for; it may be begun, or be one of several."""
+    if len(word) > _SHORTEST and word.endswith("s"):
+        yield word[:-1]
     if len(word) >= _SHORTEST:
         for other, several in OTHER_WORDS.items():
             if other.startswith(word) or word in (f"{other}s", f"{other}es"):
                 yield from several
+
+
+def _telling(text: str) -> list[str]:
+    """The words of a text without those that only bind others, if any are left then."""
+    words = text.lower().split()
+    return [word for word in words if word not in _BINDING] or words
 
 
 def _words(name: str) -> Iterator[str]:

@@ -71,6 +71,7 @@ class GroundDialog(QDialog):
         self.name = QLineEdit(name)
         self.name.setMaxLength(80)
         self.name.setAccessibleName("Name")
+        self.name.selectAll()
         form.addRow("Name", self.name)
         self._tile: list[QSpinBox] = []
         self._grid = ChoiceBox("Grid")

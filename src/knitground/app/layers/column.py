@@ -29,6 +29,7 @@ from knitground.core.layers import new_layers
 from knitground.core.layers.layer import Layer
 from knitground.core.layers.props import as_props
 from knitground.core.project.derived import Derived
+from knitground.core.project.model import Project
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
 
@@ -254,10 +255,15 @@ class LayersColumn(QWidget):
 
     def commands(self) -> list[Command]:
         """What one can do with layers by keys and by name."""
-        add = Command(
-            "Add a layer…", self.open_add_menu, refused=lambda: "" if self._session.ground is not None else NO_GROUND
-        )
-        return [add, *self._acts.commands()]
+
+        def refused() -> str:
+            return "" if self._session.ground is not None else NO_GROUND
+
+        found = [Command("Add a layer…", self.open_add_menu, refused=refused)]
+        for text, name, set_id, kind in new_layers(Project()):
+            act = lambda n=name, s=set_id, k=kind: self._add(n, s, k)  # noqa: E731
+            found.append(Command(f"Add a {text.lower()}", act, refused=refused))
+        return found + self._acts.commands()
 
 
 def _paths(group: str) -> list[str]:

@@ -7,7 +7,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QStackedLayout, QStackedWidget, QWidget
 
 from knitground.app.allowed import OF_IMAGES, a_menu, allow_entry
-from knitground.app.canvas.select_mode import SelectMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
 from knitground.app.file_dialogs import ask_file
@@ -19,6 +18,7 @@ from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.empty import EmptySheet
 from knitground.app.sheet.exchange_dialog import ExchangeDialog
 from knitground.app.sheet.repack_dialog import RepackDialog
+from knitground.app.sheet.select_mode import SelectMode
 from knitground.app.sheet.snap_dialog import SnapDialog
 from knitground.app.sheet.tile_card import TileCard
 from knitground.app.sheet.twins_dialog import TwinsDialog

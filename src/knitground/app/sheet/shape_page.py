@@ -11,6 +11,7 @@ from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.shape_kinds_dialog import ShapeKindsDialog, patch_of
 from knitground.app.sheet.shape_view import ShapeView
+from knitground.app.sheet.standing_cell import blocked_whole
 from knitground.app.widgets import (
     ChoiceBox,
     Tick,
@@ -53,7 +54,11 @@ class ShapePage(QWidget):
         group = QButtonGroup(self)
         for name, title, tip in (
             ("none", "Nothing", "The chosen tiles block nothing"),
-            ("whole", "All of it", "The chosen tiles block as a whole"),
+            (
+                "whole",
+                "All of it",
+                "The chosen tiles block as a whole: the cell they stand on, not what rises above it",
+            ),
             ("shapes", "Shapes", "Draw shapes on the tile: click their points"),
         ):
             choice = button(title, lambda kind=name: self._choose(kind), tip, name="tab")  # type: ignore[misc]
@@ -104,9 +109,9 @@ class ShapePage(QWidget):
         notes = notes_of(document, ref) if ref else PLAIN
         collision = notes.shape(self._kind)
         others = [(kinds[kind].colour, shape) for kind, shape in notes.all_shapes().items() if kind != self._kind]
-        self.view.show_tile(
-            self._session.derived.tile(ref) if ref else None, collision, kinds[self._kind].colour, others
-        )
+        pixels = self._session.derived.tile(ref) if ref else None
+        whole = blocked_whole(self._session, [ref]).get(ref, []) if ref else []
+        self.view.show_tile(pixels, whole, collision, kinds[self._kind].colour, others)
         kind = collision if isinstance(collision, str) else "shapes"
         self._choices[kind].setChecked(True)
         differ = sum(count for one, count in told(document, refs) if one.shape(self._kind) != collision)

@@ -39,14 +39,21 @@ class ShapeView(QWidget):
         self._colour: QColor = theme().colour("thread")
         self._others: Sequence[tuple[str, Collision]] = ()
         self._pixels: Pixels | None = None
+        self._whole: list[Point] = []
         self._begun: list[Point] = []
         self._held: tuple[int, int] | None = None
         self._pointer: Point | None = None
 
     def show_tile(
-        self, pixels: Pixels | None, collision: Collision, colour: str, others: Sequence[tuple[str, Collision]] = ()
+        self,
+        pixels: Pixels | None,
+        whole: Sequence[tuple[float, float]],
+        collision: Collision,
+        colour: str,
+        others: Sequence[tuple[str, Collision]] = (),
     ) -> None:
-        """Shows a tile with its shape in a colour, and the outlines of others in theirs."""
+        """Shows a tile with its shape in a colour, and the outlines of others in theirs; `whole` is all of it."""
+        self._whole = [Point(*corner) for corner in whole]
         self._colour, self._others = QColor(colour), others
         if pixels is not self._pixels or collision != self.collision:
             self._begun, self._held, self.proposed = [], None, ()
@@ -214,9 +221,7 @@ class ShapeView(QWidget):
     def _outlines(self, collision: Collision) -> list[list[Point]]:
         """The corners of all that a shape covers."""
         if isinstance(collision, str):
-            wide, high = self.size_in_pixels
-            whole = [Point(0, 0), Point(wide, 0), Point(wide, high), Point(0, high)]
-            return [whole] if collision == "whole" else []
+            return [self._whole] if collision == "whole" else []
         return [list(shape) for shape in collision]
 
     def _paint_shape(self, painter: QPainter, shape: list[Point], colour: QColor, *, knots: bool) -> None:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from itertools import islice
-from typing import Any, NamedTuple, get_args
+from typing import Any, get_args
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -12,10 +12,11 @@ from knitground.app.allowed import NO_TILE, allow
 from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import BOX
+from knitground.app.sheet.standing_cell import Cell, cell_under
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, button, column, draw_checker, image_of, in_row, number, quiet, row, set_quietly
 from knitground.core.edits.standing import cuts_of, move_standing, stand, stand_by_foot
-from knitground.core.grid import GRIDS, Outline
+from knitground.core.grid import GRIDS
 from knitground.core.project.document import Document
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import LARGEST_TILE, Anchor, Cut, stands_at
@@ -24,14 +25,6 @@ from knitground.core.tiles.tile import TileRef
 _ROOM = 132
 _LOOKED_AT = 64
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
-
-
-class Cell(NamedTuple):
-    """A cell that tiles stand on: its width and height in pixels, and what part of its box it is."""
-
-    width: int
-    height: int
-    outline: Outline
 
 
 class Standing(QWidget):
@@ -176,11 +169,8 @@ class StandPage(QWidget):
         return max(some, key=lambda tile: int((tile[..., 3] > 0).sum()), default=None)
 
     def cell(self) -> Cell:
-        """The cell that is shown: of the ground; for isometric tiles on another ground that of their foot."""
-        cut, ground = self.cut, self._session.ground
-        if cut is not None and cut.shape == "isometric" and (ground is None or not ground.isometric):
-            return Cell(cut.tile_width, max(1, cut.tile_width // 2), "diamond")
-        return Cell(ground.tile_width, ground.tile_height, ground.outline) if ground else Cell(16, 16, "box")
+        """The cell that is shown."""
+        return cell_under(self._session, self.cut)
 
     def refresh(self) -> None:
         """Shows the anchor as it is."""

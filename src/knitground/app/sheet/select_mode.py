@@ -6,6 +6,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 from knitground.app.canvas.pick_mode import beside_in
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.session import Session
+from knitground.app.sheet.standing_cell import blocked_whole
 from knitground.app.theme.colours import theme
 from knitground.core.tiles.tile import TileRef
 
@@ -52,12 +53,11 @@ class SelectMode(SheetMode):
                     if notes.collision != "none"}  # fmt: skip
         painter.setPen(QPen(theme().colour("thread"), 1.5))
         painter.setBrush(theme().colour("thread", 80))
-        for ref, rect in view.rects_of(blocking, in_view=True).items():
+        seen = view.rects_of(blocking, in_view=True)
+        whole = blocked_whole(self._session, [ref for ref in seen if isinstance(blocking[ref], str)])
+        for ref, rect in seen.items():
             collision = blocking[ref]
-            if isinstance(collision, str):
-                painter.drawRect(rect.adjusted(2, 2, -2, -2))
-                continue
-            for shape in collision:
+            for shape in (whole[ref],) if isinstance(collision, str) else collision:
                 painter.drawPolygon(QPolygonF([rect.topLeft() + QPointF(*point) * view.zoom for point in shape]))
 
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
