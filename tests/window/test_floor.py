@@ -176,7 +176,7 @@ def test_a_second_window_on_a_project_is_read_only_and_says_why(window, qapp, tm
     assert other.session.document.state == before
     assert "save it in another folder" in said[-1]
     assert not other.keeper.save()
-    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *args: str(tmp_path / "copy"))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *args: (str(tmp_path / "copy"), ""))
     assert other.keeper.save_as()
     theirs.on_ground((2, 2), (6, 6))
     assert other.session.document.changed

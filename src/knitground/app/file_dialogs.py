@@ -6,6 +6,8 @@ from typing import Literal
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from knitground.core.project.file import FILE_NAME
+
 What = Literal["art", "pictures", "projects", "deliveries"]
 """What is asked for: images of tiles, pictures and rows that stand for maps, projects, or what is handed over."""
 
@@ -37,6 +39,14 @@ def ask_where(
     """Asks where to write a file, for which a name is proposed; begins in a given folder, if there is one."""
     chosen, _ = QFileDialog.getSaveFileName(over, title, str((begin or _begin(what)) / name), kinds)
     return _noted(chosen, what)
+
+
+def ask_project(over: QWidget, title: str, name: str) -> Path | None:
+    """Asks where to save a project, for which a name is proposed: a folder of its own, which need not be there yet."""
+    chosen = ask_where(over, title, name, f"Projects ({FILE_NAME})", "projects")
+    if chosen is None or chosen.name != FILE_NAME:
+        return chosen
+    return _noted(str(chosen.parent), "projects")
 
 
 def _begin(what: What) -> Path:

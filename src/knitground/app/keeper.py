@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from knitground.app.asking import ask
 from knitground.app.commands import Command
-from knitground.app.file_dialogs import ask_folder
+from knitground.app.file_dialogs import ask_folder, ask_project
 from knitground.app.jobs import Job
 from knitground.app.scribe import Scribe
 from knitground.app.session import Session
@@ -35,7 +35,7 @@ from knitground.core.project.file import FILE_NAME, Saved
 from knitground.core.project.journal import drop, last_kept, left_behind, replay
 from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
-from knitground.core.project.model import Picture
+from knitground.core.project.model import UNTITLED, Picture
 from knitground.core.project.saving import save_project
 from knitground.core.sheet.openraster import PaintedLayer, is_openraster, read_layers
 from knitground.core.sheet.picture import Sheet, read_file
@@ -245,8 +245,11 @@ class Keeper(QObject):
         """Asks for a folder and saves there."""
         document = self._session.document
         document.commit()
-        folder = ask_folder(self._window, "Save the project in this folder", "projects")
+        folder = ask_project(self._window, "Save the project as a folder of its own", _proposed(document))
         if folder is None:
+            return False
+        if folder.is_file():
+            self._session.said.emit(f"{folder.name} is a file, and a project is a folder; give it another name.", True)
             return False
         if (folder / FILE_NAME).exists() and folder != document.folder:
             sentence = f"{folder} holds a project already. Its last version would be kept beside the new one."
@@ -325,7 +328,7 @@ class Keeper(QObject):
         if not document.changed:
             return True
         save, lose, cancel = "Save", "Lose the changes", "Cancel"
-        sentence = f"“{document.project.name}” has changes that are not saved."
+        sentence = f"“{document.title}” has changes that are not saved."
         answer = ask(self._window, "Save first?", sentence, save, lose, cancel)
         if answer == save:
             if document.folder is None or self.read_only:
@@ -343,7 +346,7 @@ class Keeper(QObject):
                 continue
             back, lose, later = "Bring it back", "Throw it away", "Ask later"
             when = QLocale().toString(QDateTime.fromSecsSinceEpoch(last_kept(folder)), QLocale.FormatType.ShortFormat)
-            sentence = f"“{document.project.name}” was not saved before the program ended. It is kept as of {when}."
+            sentence = f"“{document.title}” was not saved before the program ended. It is kept as of {when}."
             answer = ask(self._window, "Unsaved work", sentence, back, lose, later)
             if answer == later:
                 return
@@ -378,3 +381,9 @@ class Keeper(QObject):
         self.remember(document.folder)
         self._session.say(f"Saved in {document.folder}.")
         self.saved.emit()
+
+
+def _proposed(document: Document) -> str:
+    """A name for the folder of a project: its own, or one after its first sheet."""
+    sheets, name = document.project.sheets, document.title
+    return (f"{sheets[0].id} map" if sheets and name == UNTITLED else name).replace("/", " ")

@@ -333,8 +333,8 @@ class Window(QMainWindow):
         document = self.session.document
         changed = " •" if document.changed else ""
         only = " (read only)" if self.keeper.read_only else ""
-        self._project.setText(f"{document.project.name}{changed}")
-        self.setWindowTitle(f"{document.project.name}{changed}{only} – Knit Ground")
+        self._project.setText(f"{document.title}{changed}")
+        self.setWindowTitle(f"{document.title}{changed}{only} – Knit Ground")
         self.commands.refresh()
         for action in self._on_trial:
             allow_entry(action, "" if self.trial.running else "Nothing is being tried.")

@@ -88,13 +88,13 @@ def open_window(path: Annotated[Path | None, typer.Argument(help="project folder
 def new(folder: Annotated[Path, typer.Argument(help="where to make it; must be empty or not be there")]) -> None:
     """Make an empty project."""
     from knitground.core.project.document import Document
-    from knitground.core.project.model import Project, State
+    from knitground.core.project.model import UNTITLED, Project, State
 
     if folder.exists() and (not folder.is_dir() or any(folder.iterdir())):
         raise BadRequest(
             f"{readable(folder)} is there already and not empty; choose another folder, nothing was changed."
         )
-    name = folder.resolve().name[:80] or "Untitled"
+    name = folder.resolve().name[:80] or UNTITLED
     Document(State(Project(name=name), {}, {})).save(folder)
     typer.echo(f"made {readable(folder)}")
 

@@ -60,6 +60,7 @@ def from_ora(
 
     from knitground.core.edits.painted import add_as_map, add_as_sheets
     from knitground.core.project.document import Document
+    from knitground.core.project.model import UNTITLED
     from knitground.core.sheet.openraster import read_layers
     from knitground.core.sheet.picture import read_file
 
@@ -67,7 +68,7 @@ def from_ora(
     _check_empty(output)
     layers = read_layers(read_file(source), source.name)
     document = Document()
-    document.define("name", replace(document.project, name=source.stem[:80] or "Untitled"))
+    document.define("name", replace(document.project, name=source.stem[:80] or UNTITLED))
     if size is None:
         made = add_as_sheets(document, layers)
         said = f"{len(made)} sheet{'s' * (len(made) != 1)}"

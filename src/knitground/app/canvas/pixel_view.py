@@ -104,10 +104,9 @@ class PixelView(QWidget):
         if whole and whole[-1] >= max(at_least, _LARGE):
             self.zoom = whole[-1]
         self._placed = True
-        shown = QPointF(max(2, (self.width() - width * self.zoom) / 2), above)
-        if self.content_size()[1] * self.zoom < self.height() - above:
-            shown.setY((self.height() - self.content_size()[1] * self.zoom) / 2)
-        self._move_to(shown)
+        left, bare = (self.width() - width * self.zoom) / 2, self.height() - height * self.zoom
+        # At the top, also where there is more room, so that it stays when a card takes some of that.
+        self._move_to(QPointF(max(2, left), max(2, min(above, bare / 2)) if bare > 0 else above))
         self.zoomed.emit(self.zoom)
 
     @property

@@ -14,7 +14,7 @@ from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
 from knitground.core.ground.ground import LARGEST_GROUND
 from knitground.core.project.document import Document
-from knitground.core.project.model import Picture
+from knitground.core.project.model import UNTITLED, Picture
 from knitground.core.sheet.cut import LARGEST_TILE, Cut
 from knitground.core.sheet.picture import encode_png
 from knitground.core.tiles.alike import different, twins
@@ -115,7 +115,7 @@ def project_of(name: str, picture: NDArray[np.uint8], width: int, height: int) -
     """
     found = find_tiles(picture, width, height)
     document = Document()
-    document.define("name", replace(document.project, name=name[:80] or "Untitled"))
+    document.define("name", replace(document.project, name=name[:80] or UNTITLED))
     add_drawn(document, name, found)
     return document
 

@@ -24,7 +24,7 @@ from knitground.core.project.by_hand import is_hand, marked
 from knitground.core.project.delta import Delta, delta_between
 from knitground.core.project.file import Saved, load_project
 from knitground.core.project.history import History, Step
-from knitground.core.project.model import Palette, Picture, Project, State
+from knitground.core.project.model import UNTITLED, Palette, Picture, Project, State
 from knitground.core.project.redrawn import redrawn_delta, renewed
 from knitground.core.project.saving import save_project
 from knitground.core.sheet.picture import Sheet
@@ -87,6 +87,12 @@ class Document:
         self._left: _Left | None = None
         self._sealed = False
         self._gestures = 0
+
+    @property
+    def title(self) -> str:
+        """What the project is called: by its name, or by its folder as long as it has none."""
+        name = self.state.project.name
+        return self.folder.resolve().name or name if name == UNTITLED and self.folder is not None else name
 
     @classmethod
     def load(cls, folder: Path) -> "Document":

@@ -32,6 +32,9 @@ from knitground.core.walk.journey import KeptRoute
 
 T = TypeVar("T")
 
+UNTITLED = "Untitled"
+"""What a project is called that nobody has named."""
+
 
 @dataclass(frozen=True)
 class Project:
@@ -39,7 +42,7 @@ class Project:
 
     __pydantic_config__ = ConfigDict(extra="forbid")
 
-    name: Name = "Untitled"
+    name: Name = UNTITLED
     seed: Annotated[int, Field(ge=0, le=2**32 - 1)] = 1
     sheets: tuple[Sheet, ...] = ()
     tiles: Mapping[TileRef, TileNotes] = field(default_factory=dict)
