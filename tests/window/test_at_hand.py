@@ -3,7 +3,7 @@
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QLineEdit, QListWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QListWidget
 
 from knitground.core.tiles.tile import TileRef
 from window.finding import named, says
@@ -32,6 +32,18 @@ def asked(demo, text: str, qtbot) -> QLineEdit:
     QTest.keyClicks(field, text)
     qtbot.waitUntil(lambda: "tile" in says(demo.panels["ground"].at_hand))
     return field
+
+
+def test_a_sheet_stays_where_it_is_while_the_card_of_a_thing_comes_and_goes(demo, panel):
+    demo.session.choose(sheet_id="roofs", layer_id="cover")
+    QApplication.processEvents()
+    view = panel.view
+    room, seen = view.height(), view.to_widget(0, 0)
+    assert view.content_size()[1] * view.zoom < room
+    demo.session.choose(layer_id="yard")
+    QApplication.processEvents()
+    assert view.height() < room
+    assert view.to_widget(0, 0) == seen
 
 
 def test_tiles_are_found_across_sheets_taken_by_keys_and_the_sheet_comes_back(demo, panel, qtbot):

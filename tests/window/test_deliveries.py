@@ -40,6 +40,7 @@ def test_a_delivery_is_made_changed_and_run(working, tmp_path, qtbot):
     card.pattern.selectAll()
     QTest.keyClicks(card.pattern, "map-{ground}")
     QTest.keyClick(card.pattern, Qt.Key.Key_Return)
+    assert card.options.controls["side"].text() == "one picture"
     edge = card.options.controls["edge"]
     edge.lineEdit().selectAll()
     QTest.keyClicks(edge, "2")

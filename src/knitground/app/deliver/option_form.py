@@ -72,7 +72,9 @@ def _tick(one: Choice, changed: Callable[[Choice, Any], None]) -> QWidget:
 
 
 def _whole(one: Choice, changed: Callable[[Choice, Any], None]) -> QWidget:
-    return number(round(one.least), round(one.most), lambda value: changed(one, value), one.title)
+    box = number(round(one.least), round(one.most), lambda value: changed(one, value), one.title)
+    box.setSpecialValueText(one.without)
+    return box
 
 
 def _number(one: Choice, changed: Callable[[Choice, Any], None]) -> QWidget:

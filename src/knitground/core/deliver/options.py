@@ -35,6 +35,11 @@ class Choice(NamedTuple):
     least: float = 0.0
     most: float = 0.0
 
+    @property
+    def without(self) -> str:
+        """What 0 stands for, where it stands for something else than a number; empty where it does not."""
+        return self.about.partition("; 0 for ")[2]
+
 
 @cache
 def choices_of(kind: type) -> tuple[Choice, ...]:
