@@ -3,11 +3,13 @@
 import numpy as np
 import pytest
 
-from knitground.core.check.feet import HIDDEN
+from knitground.core.check.feet import FLOOR, HIDDEN
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.layers import add_layer, change_layer
+from knitground.core.edits.mending import mend, mend_of
 from knitground.core.edits.placing import place
 from knitground.core.edits.sheets import set_cut
+from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
 from knitground.core.layers.thing import Thing
 from knitground.core.project.derived import Derived
@@ -40,7 +42,7 @@ def yard() -> tuple[Document, str, list[TileRef]]:
 
 
 def findings(document: Document) -> list:
-    return [one for one in all_findings(Derived(document)) if one.kind == HIDDEN]
+    return [one for one in all_findings(Derived(document)) if one.kind in (FLOOR, HIDDEN)]
 
 
 def post_pixels(document: Document, ground: str) -> int:
@@ -86,11 +88,45 @@ def test_a_floor_that_is_redrawn_upright_is_looked_at_anew():
 
     def told() -> list[str]:
         ledger.take(ledger.job()(lambda share: None))
-        return [one.kind for one in ledger.findings if one.kind == HIDDEN]
+        return [one.kind for one in ledger.findings if one.kind in (FLOOR, HIDDEN)]
 
-    assert told() == [HIDDEN]
+    assert told() == [FLOOR]
     sheet = document.project.sheets[0]
     pixels = document.state.pictures[sheet.id].pixels.copy()
     pixels[:, :32] = (90, 90, 90, 255)
     document.redrawn(sheet, Picture(png(pixels), pixels))
     assert told() == []
+
+
+@pytest.mark.parametrize("order", [("P", "Hidden", "Paths", "Walls"), ("Walls", "Paths", "P", "Hidden")])
+def test_a_floor_is_laid_below_all_that_stands_with_it_as_one_step(order):
+    document, ground, (flat, wall, post) = yard()
+    layers = {name: add_layer(document, ground, name, kind="props" if name == "P" else None) for name in order}
+    change_layer(document, ground, layers["Hidden"], "hide", visible=False)
+    middle = document.project.grounds[0].projection.point(5.5, 6.5)
+    place(document, ground, layers["P"], [Thing("a", *middle, tile=post)])
+    poke(document, layers["Paths"], "cells", np.s_[5, 4:7], document.palette.code(flat), ground)
+    poke(document, layers["Walls"], "cells", np.s_[3, 3], document.palette.code(wall), ground)
+    before = document.state
+    (finding,) = findings(document)
+    assert finding.kind == FLOOR
+    assert mend(document, finding) == 1
+    assert findings(document) == []
+    assert post_pixels(document, ground) == 8 * 20
+    assert [one.name for one in document.project.grounds[0].shown()][:2] == ["Floor", "Paths"]
+    with pytest.raises(BadRequest, match="Nothing is left"):
+        mend(document, finding)
+    document.undo()
+    assert document.state == before
+
+
+def test_a_layer_that_holds_walls_too_is_not_laid_below_by_itself():
+    document, ground, (flat, wall, post) = yard()
+    paths, props = (add_layer(document, ground, name, kind=kind) for name, kind in (("Paths", None), ("P", "props")))
+    middle = document.project.grounds[0].projection.point(5.5, 6.5)
+    place(document, ground, props, [Thing("a", *middle, tile=post)])
+    poke(document, paths, "cells", np.s_[5, 6], document.palette.code(flat), ground)
+    poke(document, paths, "cells", np.s_[11, 11], document.palette.code(wall), ground)
+    (finding,) = findings(document)
+    assert mend_of(finding) is None
+    assert "a layer of its own" in finding.mend

@@ -130,10 +130,10 @@ class LedgerBar(QWidget):
         popup.close()
         if finding is None:
             return
-        count = self._session.attempt(lambda: mend(self._session.document, finding))
-        if count:
+        count, way = self._session.attempt(lambda: mend(self._session.document, finding)), mend_of(finding)
+        if count and way is not None:
             self._session.go_to.emit(finding)
-            self._session.say(f"Mended {many(count, 'tile', 'tiles')}.", "Undo")
+            self._session.say(f"Mended {many(count, *way.what)}.", "Undo")
 
     def _refresh(self) -> None:
         findings = self._session.findings

@@ -7,6 +7,8 @@ half of a cell comes before the tile of that cell then: right where the tile is 
 from collections.abc import Iterator, Sequence
 from itertools import groupby
 
+import numpy as np
+
 from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
@@ -15,6 +17,9 @@ from knitground.core.layers.props import as_props
 from knitground.core.layers.thing import Thing
 
 HIDDEN = "hidden feet"
+FLOOR = "hidden feet on a floor"
+"""The same, where all that lies on the layer is flat."""
+_ROWS = 128
 _INSIDE = 0.5
 _MEND = (
     "Let the layer be drawn as a whole, in “Look, place and blocking…”, and lie below what stands; what stands upright "
@@ -48,10 +53,21 @@ def _over_feet(facts: Facts, ground: Ground, layer: Layer, together: Sequence[La
         count, (row, column) = sum(hidden.values()), min(hidden)
         whose = many(count, "thing", "things")
         yield Finding(
-            HIDDEN, "ground",
+            FLOOR if _is_floor(facts, ground, layer) else HIDDEN, "ground",
             f"{ground.name}, {layer.name}: flat tiles lie over the feet of {whose}, first at {column}, {row}",
             ground.id, layer.id, row, column, count=count, mend=_MEND,
         )  # fmt: skip
+
+
+def _is_floor(facts: Facts, ground: Ground, layer: Layer) -> bool:
+    """Whether all tiles of a layer are flat."""
+    for top in range(0, ground.height, _ROWS):
+        facts.pulse()
+        cells = CellRect(top, 0, min(_ROWS, ground.height - top), ground.width)
+        codes = facts.laid(ground.id, layer.id, cells).codes
+        if not facts.lies_flat(ground, np.unique(codes[codes > 0])).all():
+            return False
+    return True
 
 
 def _cell_over(

@@ -83,6 +83,19 @@ def move_layer(document: Document, ground_id: str, layer_id: str, place: int) ->
     put(document, "move layer", "grounds", replace(ground, layers=tuple(layers)))
 
 
+def lay_below(document: Document, ground_id: str, layer_id: str) -> None:
+    """Lets a layer be drawn as a whole, below those that are stacked by depth together with it; as one step."""
+    ground = by_id(document.project.grounds, ground_id)
+    layer = ground.layer(layer_id)
+    others = [one for one in ground.layers if one.id != layer_id]
+    place = low = ground.layers.index(layer)
+    while low and (ground.layers[low - 1].stands_in_depth or not ground.layers[low - 1].visible):
+        low -= 1
+        place = low if ground.layers[low].visible else place
+    others.insert(place, replace(layer, stacking="whole"))
+    put(document, "lay layer below", "grounds", replace(ground, layers=tuple(others)))
+
+
 def duplicate_layer(document: Document, ground_id: str, layer_id: str) -> str:
     """Adds a copy of a layer, with all that is painted on it, right above it; returns its id."""
     ground = by_id(document.project.grounds, ground_id)

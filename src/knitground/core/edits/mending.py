@@ -7,8 +7,10 @@ from types import MappingProxyType
 from typing import NamedTuple
 
 from knitground.core.check.check import Finding
+from knitground.core.check.feet import FLOOR
 from knitground.core.check.look_alikes import FORGOTTEN, STRAY, odd_ones
 from knitground.core.check.shapes import blocks_as, joined_shapes
+from knitground.core.edits.layers import lay_below
 from knitground.core.edits.notes import note, notes_of, reshape
 from knitground.core.errors import BadRequest
 from knitground.core.project.document import Document
@@ -28,11 +30,14 @@ class Mend(NamedTuple):
     title : str
         What it does.
     act : callable
-        Does it to the document, where the finding tells; gives how many tiles changed.
+        Does it to the document, where the finding tells; gives how many changed.
+    what : (str, str)
+        What changes, one and several of them.
     """
 
     title: str
     act: Callable[[Document, Finding], int]
+    what: tuple[str, str] = ("tile", "tiles")
 
 
 def mend_of(finding: Finding) -> Mend | None:
@@ -41,7 +46,7 @@ def mend_of(finding: Finding) -> Mend | None:
 
 
 def mend(document: Document, finding: Finding) -> int:
-    """Mends a finding, as one step; how many tiles changed.
+    """Mends a finding, as one step; how many tiles, or what else it is, changed.
 
     Raises
     ------
@@ -133,6 +138,15 @@ def _as_look_alikes(document: Document, finding: Finding) -> int:
     return len(like)
 
 
+def _lay_below(document: Document, finding: Finding) -> int:
+    """Lets a floor be drawn as a whole, below what stands on it."""
+    ground = next((one for one in document.project.grounds if one.id == finding.subject), None)
+    if ground is None or not any(one.id == finding.layer and one.stands_in_depth for one in ground.layers):
+        raise BadRequest(_DONE)
+    lay_below(document, ground.id, str(finding.layer))
+    return 1
+
+
 _TO_BORDERS = Mend("Snap these shapes to the borders of their tiles", _snap)
 MENDS: Mapping[str, Mend] = MappingProxyType({
     "gap between shapes": _TO_BORDERS,
@@ -141,5 +155,6 @@ MENDS: Mapping[str, Mend] = MappingProxyType({
     "sliver": Mend("Take these slivers out", _thin_out),
     FORGOTTEN: Mend("Let them block as those do that look like them", _as_look_alikes),
     STRAY: Mend("Let them not block, as those that look like them", _as_look_alikes),
+    FLOOR: Mend("Draw this layer as a whole, below what stands", _lay_below, ("layer", "layers")),
     "variants block differently": Mend("Let them block as most of their variants do", _as_most),
 })  # fmt: skip
