@@ -208,6 +208,26 @@ def test_the_picture_is_drawn_sharp(window, strange):
             )
 
 
+def test_where_a_sheet_goes_on_beyond_its_view_the_border_is_shaded(window, tmp_path):
+    (tmp_path / "plain.png").write_bytes(png(np.full((64, 2000, 4), 200, dtype=np.uint8)))
+    window.keeper.add_sheet_files([tmp_path / "plain.png"])
+    wait_until_read(1)
+    view = window.panels["sheet"].view
+
+    def dark() -> list[bool]:
+        image, middle = view.grab().toImage(), round(view.to_widget(0, 33.5).y())
+        plain = image.pixelColor(view.width() // 2, middle).lightness()
+        return [image.pixelColor(x, middle).lightness() < plain - 20 for x in (1, view.width() - 2)]
+
+    view.set_zoom(1)
+    view.centre_on(view.width() / 2, 32)
+    assert dark() == [False, True]
+    view.centre_on(1000, 32)
+    assert dark() == [True, True]
+    view.centre_on(2000 - view.width() / 2, 32)
+    assert dark() == [True, False]
+
+
 def test_more_images_go_into_a_collection(window, tmp_path, monkeypatch, qtbot):
     for name, side in (("one", 8), ("two", 12), ("three", 20)):
         (tmp_path / f"{name}.png").write_bytes(png(np.full((side, side, 4), 200, dtype=np.uint8)))

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
+from knitground.app.canvas.edges import draw_edges
 from knitground.app.canvas.pixel_view import ZOOMS, PixelView
 from knitground.app.guard import guarded
 from knitground.app.known import known
@@ -258,6 +259,7 @@ class SheetView(PixelView):
         draw_backdrop(painter, whole.intersected(QRectF(self.rect())), self.session.choices.backdrop)
         painter.drawImage(whole, self._image)
         self._draw_moving(painter)
+        draw_edges(painter, self)
         painter.restore()
         self.mode.paint(painter, self)
 
