@@ -4,13 +4,13 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QInputDialog
+from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog
 
 from knitground.core.edits.blocks import lift
 from knitground.core.edits.keeping import keep_block, keep_tile
 from knitground.core.edits.selecting import boxed
 from making import make_document, poke, tile
-from window.finding import open_menu, press, says, take
+from window.finding import named, open_menu, press, says, take
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -44,6 +44,30 @@ def test_what_is_selected_or_in_hand_is_kept_and_taken_again(working, hand):
     assert window.ground.view.tool.name == "place"
     press(window, "Tray")
     assert not tray.isVisible()
+
+
+def test_a_click_on_the_sheet_that_is_at_hand_leaves_the_tray_and_what_was_found(working, qtbot):
+    working.session.set_stage("ground")
+    panel, sheet = working.panels["ground"], working.session.choices.sheet_id
+
+    def marked() -> list[str]:
+        return [one.text() for one in panel.findChildren(QAbstractButton) if one.isVisible() and one.isChecked()
+                and one.text() in (sheet, "Tray")]  # fmt: skip
+
+    assert marked() == [sheet]
+    press(panel, "Tray")
+    assert panel.tray.isVisible()
+    assert marked() == ["Tray"]
+    QTest.mouseClick(named(panel, QAbstractButton, sheet), LEFT)
+    assert panel.view.isVisible()
+    assert not panel.tray.isVisible()
+    assert marked() == [sheet]
+    QTest.keyClicks(panel.at_hand.words, "zzz")
+    qtbot.waitUntil(lambda: not panel.view.isVisible())
+    QTest.mouseClick(named(panel, QAbstractButton, sheet), LEFT)
+    assert panel.view.isVisible()
+    assert panel.at_hand.words.text() == ""
+    assert marked() == [sheet]
 
 
 def test_swatches_are_dragged_renamed_and_taken_off(working, monkeypatch):

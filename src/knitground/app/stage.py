@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Mapping
 from typing import Any, Generic, TypeVar
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QWidget
 
 from knitground.app.allowed import a_menu
 from knitground.app.file_dialogs import ask_files, ask_folder
@@ -75,10 +75,13 @@ class SheetTabs(QWidget):
     add_wanted = Signal(list)
     collection_wanted = Signal(list)
     more_wanted = Signal(str, list)
+    taken = Signal()
+    """A sheet was clicked, be it another or not."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._aside = False
         self._layout = row(spacing=4)
         self._row = ScrolledRow(in_widget(self._layout), _HEIGHT)
         self._plus = icon_button(
@@ -108,25 +111,36 @@ class SheetTabs(QWidget):
         for sheet in sheets:
             tab = button(
                 sheet.id,
-                lambda name=sheet.id: self._session.choose(sheet_id=name),  # type: ignore[misc]
+                lambda name=sheet.id: self._take(name),  # type: ignore[misc]
                 f"Show the sheet {sheet.file}",
                 name="tab",
             )
             tab.setCheckable(True)
-            tab.setChecked(sheet.id == self._session.choices.sheet_id)
+            tab.setChecked(sheet.id == self._session.choices.sheet_id and not self._aside)
             self._layout.addWidget(tab)
-            if tab.isChecked():
+            if sheet.id == self._session.choices.sheet_id:
                 self._row.keep_in_view(tab)
                 if at_keys:
                     tab.show()
                     tab.setFocus()
         self._layout.addStretch(1)
 
+    def set_aside(self, aside: bool) -> None:
+        """Marks no sheet as the one that shows while something else does in its place."""
+        self._aside = aside
+        for tab in self._row.findChildren(QAbstractButton):
+            tab.setChecked(tab.text() == self._session.choices.sheet_id and not aside)
+
+    def _take(self, name: str) -> None:
+        self._session.choose(sheet_id=name)
+        self.set_aside(False)
+        self.taken.emit()
+
     def _list(self) -> None:
         menu = a_menu(self)
         for sheet in self._session.document.project.sheets:
             entry = menu.addAction(sheet.id)
-            entry.triggered.connect(lambda _=False, name=sheet.id: self._session.choose(sheet_id=name))
+            entry.triggered.connect(lambda _=False, name=sheet.id: self._take(name))
             entry.setCheckable(True)
             entry.setChecked(sheet.id == self._session.choices.sheet_id)
         menu.popup(self._all.mapToGlobal(self._all.rect().bottomLeft()))

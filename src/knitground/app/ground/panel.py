@@ -111,6 +111,8 @@ class GroundPanel(StagePanel):
         self._tray_tab = button("Tray", self.toggle_tray, "Swatches and tiles that were kept (Shift+T)", name="tab")
         self._tray_tab.setCheckable(True)
         self.tray.hide()
+        self._tabs = tabs
+        tabs.taken.connect(lambda: self._show_tray(False))
         head = row(tabs, self._tray_tab, spacing=4)
         head.setStretch(0, 1)
         self.at_hand = AtHand(session)
@@ -173,8 +175,11 @@ class GroundPanel(StagePanel):
 
     def toggle_tray(self) -> None:
         """Shows the tray in place of the sheet, or the sheet again."""
-        shown = self.tray.isHidden()
+        self._show_tray(self.tray.isHidden())
+
+    def _show_tray(self, shown: bool) -> None:
         self._tray_tab.setChecked(shown)
+        self._tabs.set_aside(shown)
         self.at_hand.words.clear()
         self._make_room(False)
 
