@@ -6,6 +6,7 @@ from PIL import Image, ImageDraw
 
 from knitground.core.edits.cuts import guess_in, set_parts
 from knitground.core.edits.sheets import insert_sheet, read_sheet
+from knitground.core.errors import Cancelled
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import Cut, Rect
@@ -98,6 +99,23 @@ def test_a_read_sheet_has_its_parts_and_a_guess_gives_them_names():
     assert [(cut.id, cut.anchor, cut.offset_x) for cut in parts] == [("ground", "top", 3), ("part 2", "top", 3)]
     known = Sheet("s", "s.png", (one, Cut("things", 8, 8, region=Rect(0, 0, 40, 40))))
     assert guess_in(picture, known, one).parts == (), "parts that somebody drew are not thrown away"
+
+
+@pytest.mark.parametrize("beside", [True, False])
+def test_looking_says_how_far_it_is_and_stops_when_told_to(beside):
+    picture, _ = two_grids(CLEAR, beside)
+    shares: list[float] = []
+
+    def stop_late(share: float) -> None:
+        if share > 0.4:
+            raise Cancelled("Stopped.")
+
+    read_sheet("a.png", png(picture), shares.append)
+    assert len(shares) > 3
+    assert shares == sorted(shares)
+    assert 0 < shares[0] < shares[-1] <= 1
+    with pytest.raises(Cancelled):
+        read_sheet("a.png", png(picture), stop_late)
 
 
 def test_parts_are_set_as_one_step():

@@ -110,7 +110,7 @@ class Keeper(QObject):
             data = read_file(paths[0])
             if is_openraster(data):
                 return partial(self._add_layers, read_layers(data, paths[0].name))
-            return partial(self._add_sheet, paths[0], read_image(paths[0].name, data))
+            return partial(self._add_sheet, paths[0], read_image(paths[0].name, data, report))
 
         def add(found: Callable[[], None]) -> None:
             if document is self._session.document:

@@ -231,7 +231,7 @@ class GridPage(QWidget):
             self._session.say(OF_IMAGES)
             return
         pixels = self._session.document.state.pictures[sheet.id].cleared(sheet)
-        job = Job("Guessing the numbers", lambda report: guess_in(pixels, sheet, cut))
+        job = Job("Guessing the numbers", lambda report: guess_in(pixels, sheet, cut, report))
         self._session.run(job, lambda found: self._offer(sheet.id, *found))
 
     def _offer(self, sheet_id: str, found: list[tuple[Cut, str, float]], parts: tuple[Cut, ...]) -> None:

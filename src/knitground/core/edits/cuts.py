@@ -1,6 +1,6 @@
 """Cuts of a project's sheets: adding, removing, loose pieces, cells in and out, what is transparent."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
@@ -82,7 +82,9 @@ class Guessed(NamedTuple):
     parts: tuple[Cut, ...]
 
 
-def guess_in(picture: NDArray[np.uint8], sheet: Sheet, cut: Cut) -> Guessed:
+def guess_in(
+    picture: NDArray[np.uint8], sheet: Sheet, cut: Cut, report: Callable[[float], None] = lambda share: None
+) -> Guessed:
     """What is guessed on the part of a sheet where a cut lies; what is said of the cut beyond its numbers stays.
 
     Parameters
@@ -93,8 +95,10 @@ def guess_in(picture: NDArray[np.uint8], sheet: Sheet, cut: Cut) -> Guessed:
         One with several parts already is not cut in others.
     cut : Cut
         Its region is looked at.
+    report : callable
+        Is told the share that is done; may raise to stop.
     """
-    guesses, parts = (guess_part(_part(picture, cut.region)), []) if cut.region else look_over(picture)
+    guesses, parts = (guess_part(_part(picture, cut.region)), []) if cut.region else look_over(picture, report)
     found, seen = [], without_ground(picture)
     for guess in guesses:
         new = guess.as_cut(cut.id)

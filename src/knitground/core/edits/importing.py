@@ -1,6 +1,6 @@
 """New tilesets from files: a sheet, a collection of images, a picture that moves."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path, PurePath
 from typing import NamedTuple
@@ -28,11 +28,11 @@ class Read(NamedTuple):
     frames: tuple[Shown, ...] = ()
 
 
-def read_image(name: str, data: bytes) -> Read:
+def read_image(name: str, data: bytes, report: Callable[[float], None] = lambda share: None) -> Read:
     """What the bytes of an image file hold; raises BadSheet. May be called beside the interface."""
     if count_frames(data) > 1:
         return Read(name, None, (), tuple(decode_frames(data, name)))
-    return Read(name, *read_sheet(name, data))
+    return Read(name, *read_sheet(name, data, report))
 
 
 def insert_image(document: Document, read: Read) -> str:

@@ -1,6 +1,6 @@
 """Sheets: reading pictures, adding and removing them, and what their cuts are."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import PurePath
 
@@ -14,13 +14,16 @@ from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet, encode_png
 
 
-def read_sheet(name: str, data: bytes) -> tuple[Picture, tuple[Cut, ...]]:
+def read_sheet(
+    name: str, data: bytes, report: Callable[[float], None] = lambda share: None
+) -> tuple[Picture, tuple[Cut, ...]]:
     """The picture in the bytes of an image file, as a PNG, and the best guess of its cuts; raises BadSheet.
 
-    There are several cuts where several grids show, each on a part of the picture.
+    There are several cuts where several grids show, each on a part of the picture. What is reported to may raise, to
+    stop.
     """
     picture = read_picture(name, data)
-    guesses, parts = look_over(picture.pixels)
+    guesses, parts = look_over(picture.pixels, report)
     width, height = picture.size
     plain = guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
     seen = without_ground(picture.pixels)

@@ -6,7 +6,7 @@ lies there much better than those of the whole. How well numbers fit is how far 
 of the tiles falls short of its mean.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from typing import NamedTuple
 
@@ -18,7 +18,9 @@ from knitground.core.sheet.guess import Guess, guess_cuts
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.writing import ground_of, writing_of
 
-_MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**23, 3, 3, 40
+_FIRST, _LAST = 0.2, 0.95
+"""What share of the work guessing one grid is, and when all parts are looked at."""
+_MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**24, 3, 3, 40
 _ALIKE = 160.0
 _NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
 _ROUND, _CERTAIN, _NEAR = (2, 4), 0.95, 2
@@ -64,13 +66,15 @@ class Overview(NamedTuple):
     parts: list[Cut]
 
 
-def look_over(picture: NDArray[np.uint8]) -> Overview:
+def look_over(picture: NDArray[np.uint8], report: Callable[[float], None] = lambda share: None) -> Overview:
     """All that is guessed of a sheet; writing on it is known as such.
 
     Parameters
     ----------
     picture : (H, W, 4) uint8
         RGBA, straight alpha.
+    report : callable
+        Is told the share that is done, from 0 to 1; may raise to stop.
 
     Returns
     -------
@@ -87,16 +91,17 @@ def look_over(picture: NDArray[np.uint8]) -> Overview:
     height, width = picture.shape[:2]
     if not guesses or min(width, height) < 2 * SMALLEST_TILE or width * height > _MOST_PIXELS:
         return Overview(guesses, [])
-    look = _Look(picture)
+    report(_FIRST)
+    look = _Look(picture, report)
     all_of_it = Rect(0, 0, width, height)
     art = look.tight(all_of_it)
     if art is None:
         return Overview(guesses, [])
     side = _Side(art, all_of_it)
-    parts = look.parted(_Part(side, guesses[0].as_cut(""), guesses[0].confidence), _MOST_DEEP)
+    parts = look.parted(_Part(side, guesses[0].as_cut(""), guesses[0].confidence), _MOST_DEEP, (_FIRST, _LAST))
     if len(parts) > 1:
         return Overview(guesses, sorted((part.cut for part in parts), key=_place))
-    alone = look.guessed(side) if look.is_written else None
+    alone = look.guessed(side, (_LAST, 1.0)) if look.is_written else None
     if alone is None or alone.confidence <= guesses[0].confidence:
         return Overview(guesses, [])
     return Overview([_on_all(alone), *guesses], [])
@@ -105,7 +110,8 @@ def look_over(picture: NDArray[np.uint8]) -> Overview:
 class _Look:
     """All that is looked at of one picture: its art without writing, and how far pixels go on from one to the next."""
 
-    def __init__(self, picture: NDArray[np.uint8]) -> None:
+    def __init__(self, picture: NDArray[np.uint8], report: Callable[[float], None]) -> None:
+        self._report = report
         colour = picture.astype(np.int16)
         art = art_of(colour)
         written = writing_of(colour, art)
@@ -116,12 +122,19 @@ class _Look:
         self.is_written = bool(written.any())
         self._goes_on = [_goes_on(colour, self._art), _goes_on(colour.swapaxes(0, 1), self._art.T)]
 
-    def parted(self, part: _Part, deep: int) -> list[_Part]:
-        """A part, or the parts that it is better cut in."""
-        for band in self._bands(part.side) if deep else []:
-            sides = None if self._fits_both(part, band) else self._sides(band)
+    def parted(self, part: _Part, deep: int, share: tuple[float, float]) -> list[_Part]:
+        """A part, or the parts that it is better cut in; what it is of all work lies between two shares."""
+        begin, end = share
+        bands = self._bands(part.side) if deep else []
+        each = (end - begin) / (len(bands) + 1)
+        for number, band in enumerate(bands):
+            now = begin + each * number
+            sides = None if self._fits_both(part, band) else self._sides(band, (now, now + each))
             if sides is not None and self._worth_it(part.cut, sides, band):
-                return [found for side in sides for found in self.parted(side, deep - 1)]
+                middle = (now + each + end) / 2
+                first, second = (now + each, middle), (middle, end)
+                return self.parted(sides[0], deep - 1, first) + self.parted(sides[1], deep - 1, second)
+        self._report(end)
         return [part]
 
     def tight(self, region: Rect) -> Rect | None:
@@ -167,9 +180,13 @@ class _Look:
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
         return whole.confidence >= _SURE and all(self._evidence(whole.cut, side)[1] >= _FITS for side in band.sides)
 
-    def _sides(self, band: _Band) -> list[_Part] | None:
+    def _sides(self, band: _Band, share: tuple[float, float]) -> list[_Part] | None:
         """Both sides of a band with the numbers guessed there; none where one has no grid."""
-        parts = [self.guessed(side) for side in band.sides]
+        begin, end = share
+        middle = (begin + end) / 2
+        parts = [
+            self.guessed(side, its) for side, its in zip(band.sides, ((begin, middle), (middle, end)), strict=True)
+        ]
         known = [part for part in parts if part is not None]
         if len(known) < len(parts):
             return None
@@ -177,7 +194,7 @@ class _Look:
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in known)
         return None if band.gap.alone and band.gap.width < _OF_TILE * largest else known
 
-    def guessed(self, side: _Side) -> _Part | None:
+    def guessed(self, side: _Side, share: tuple[float, float]) -> _Part | None:
         """The likeliest numbers for one side.
 
         Art that does not fill its tiles begins inside them, so looks differ in how much of what is clear round it they
@@ -188,6 +205,7 @@ class _Look:
         if min(side.art.width, side.art.height) < SMALLEST_TILE:
             return None
         for looks, round_it in enumerate(_ROUND, 1):
+            self._report(share[0] + (share[1] - share[0]) * (looks - 1) / len(_ROUND))
             for guess in guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES):
                 cut = _laid(guess.as_cut(""), side, round_it)
                 if cut is not None:
