@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QListWidget
 
 from knitground.app.allowed import allow, allow_entry, why_not
+from knitground.app.one_of import OneOf, Tab
 from knitground.app.widgets import button, in_row
 from knitground.core.check.check import Finding
 from knitground.core.edits.layers import add_layer
@@ -76,6 +77,21 @@ def test_many_sheets_and_layers_of_long_names_find_room_and_what_is_chosen_shows
     press(crowded.panels["grow"], "All sheets")
     entry(open_menu(), sheets[7]).trigger()
     assert session.choices.sheet_id == sheets[7]
+
+
+def test_a_click_on_what_is_chosen_leaves_it_chosen(demo):
+    def chosen() -> dict[str, QAbstractButton]:
+        every = demo.findChildren(OneOf) + demo.findChildren(Tab)
+        return {one.accessibleName(): one for one in every if one.isVisible() and one.isChecked()}
+
+    clicked = {"Tray"}  # it leads back to the sheet
+    for where in pages(demo):
+        for name in set(chosen()) - clicked:
+            QTest.mouseClick(chosen()[name], Qt.MouseButton.LeftButton)
+            QApplication.processEvents()
+            assert name in chosen(), where
+            clicked.add(name)
+    assert {"Ground", "roofs", "Layer Cover", "Slate"} <= clicked
 
 
 def test_what_is_not_allowed_says_why_and_forgets_it_again(window, qtbot):

@@ -37,7 +37,7 @@ class Finder(QDialog):
         layout.addWidget(self._line)
         layout.addWidget(self._list)
         self.setFixedSize(_WIDTH, 380)
-        self.setObjectName("card")
+        self.setObjectName("popup")
         self._filter("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -54,7 +54,7 @@ class Finder(QDialog):
     def _filter(self, text: str) -> None:
         self._list.clear()
         names = [one.text().replace("&", "") for one in self._actions]
-        for place in found(text, names):
+        for place in sorted(found(text, names), key=lambda place: not self._actions[place].isEnabled()):
             self._offer(names[place], self._actions[place])
         if text.strip():
             for place in found(text, [one.title for one in self._things])[:_MOST_THINGS]:

@@ -314,9 +314,7 @@ class GroundPane(QWidget):
         )  # fmt: skip
 
     def _tab(self, text: str, act: Callable[[], None], tip: str) -> QPushButton:
-        tab = button(text, act, tip, name="tab")
-        tab.setCheckable(True)
-        return tab
+        return button(text, act, tip, name="tab")
 
     @property
     def _looked_at(self) -> GroundView:

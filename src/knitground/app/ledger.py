@@ -89,7 +89,7 @@ class LedgerBar(QWidget):
         """Shows all findings over the bar; a click goes to the spot."""
         popup = QFrame(self, Qt.WindowType.Popup)
         popup.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        popup.setObjectName("card")
+        popup.setObjectName("popup")
         entries = QListWidget()
         entries.setWordWrap(True)
         entries.setAccessibleName("Findings")

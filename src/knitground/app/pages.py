@@ -18,7 +18,6 @@ class Pages(QWidget):
         group = QButtonGroup(self)
         for place, (title, page) in enumerate(pages.items()):
             tab = button(title, lambda number=place, name=title: self._turn_to(number, name), name="tab")  # type: ignore[misc]
-            tab.setCheckable(True)
             tab.setChecked(place == 0)
             group.addButton(tab)
             self.tabs[title] = tab

@@ -115,7 +115,6 @@ class SheetTabs(QWidget):
                 f"Show the sheet {sheet.file}",
                 name="tab",
             )
-            tab.setCheckable(True)
             tab.setChecked(sheet.id == self._session.choices.sheet_id and not self._aside)
             self._layout.addWidget(tab)
             if sheet.id == self._session.choices.sheet_id:

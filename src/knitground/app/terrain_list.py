@@ -4,10 +4,11 @@ from dataclasses import replace
 
 from PySide6.QtCore import QPointF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractButton, QColorDialog, QInputDialog, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QColorDialog, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from knitground.app.allowed import a_menu
 from knitground.app.guard import guarded
+from knitground.app.one_of import OneOf
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import clear, draw_button_frame, draw_thread
 from knitground.core.joins.sets import Terrain
@@ -15,7 +16,7 @@ from knitground.core.joins.sets import Terrain
 MOST_NUMBERED = 9
 
 
-class TerrainButton(QAbstractButton):
+class TerrainButton(OneOf):
     """A terrain: a thread of its colour, its name, its key."""
 
     renamed = Signal()
@@ -23,7 +24,6 @@ class TerrainButton(QAbstractButton):
     def __init__(self, terrain: Terrain, chosen: bool, key: str) -> None:
         super().__init__()
         self.terrain, self._key = terrain, key
-        self.setCheckable(True)
         self.setChecked(chosen)
         self.setAccessibleName(terrain.name)
         self.setToolTip(

@@ -30,6 +30,7 @@ from PySide6.QtWidgets import (
 
 from knitground.app.guard import guarded
 from knitground.app.known import known
+from knitground.app.one_of import Tab
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon, icon
 
@@ -63,7 +64,7 @@ def _label(text: str, name: str) -> QLabel:
 
 def button(text: str, act: Callable[[], object], tip: str = "", *, name: str = "", icon_name: str = "") -> QPushButton:
     """A push button that does one thing."""
-    made = QPushButton(text)
+    made = Tab(text) if name == "tab" else QPushButton(text)
     made.setObjectName(name)
     made.setToolTip(tip)
     made.setAccessibleName(text or tip)

@@ -109,7 +109,6 @@ class GroundPanel(StagePanel):
         self.things = ThingCard(session)
         self.tray = Tray(session)
         self._tray_tab = button("Tray", self.toggle_tray, "Swatches and tiles that were kept (Shift+T)", name="tab")
-        self._tray_tab.setCheckable(True)
         self.tray.hide()
         self._tabs = tabs
         tabs.taken.connect(lambda: self._show_tray(False))

@@ -125,7 +125,6 @@ class PairsDialog(QDialog):
         self.tiles.show_pictures(images, says="Put tiles in, or read them off a layer.")
         at = self.tiles.at
         for side, tab in self.sides.items():
-            tab.setCheckable(True)
             tab.setChecked(side == self._side)
         if shown is None or not pictures:
             self.beside.show_pictures([], says="What may lie beside the chosen tile shows here.")

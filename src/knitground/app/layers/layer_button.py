@@ -2,9 +2,10 @@
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractButton, QApplication
+from PySide6.QtWidgets import QApplication
 
 from knitground.app.guard import guarded
+from knitground.app.one_of import OneOf
 from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
 from knitground.app.widgets import draw_button_frame, fitted
@@ -14,7 +15,7 @@ WIDTH = 76
 _PICTURE = 44
 
 
-class LayerButton(QAbstractButton):
+class LayerButton(OneOf):
     """One layer: a picture of it, its name, and an eye."""
 
     eye_clicked = Signal()
@@ -27,7 +28,6 @@ class LayerButton(QAbstractButton):
         self.picture: QImage | None = None
         self._pressed: QPoint | None = None
         self._drags = False
-        self.setCheckable(True)
         self.setChecked(chosen)
         self.setFixedSize(WIDTH - 12, _PICTURE + 26)
         self.setAccessibleName(f"Layer {layer.name}")

@@ -79,7 +79,6 @@ class SheetPanel(StagePanel):
             ("Tiles", "What the tiles are: choose some and describe them (F2 changes over)"),
         ):
             tab = button(title, lambda name=title: self.show_work(name), tip, name="tab")  # type: ignore[misc]
-            tab.setCheckable(True)
             group.addButton(tab)
             self._works[title] = tab
         self._more = icon_button("more", self._offer, "More to do with this sheet")
@@ -141,7 +140,6 @@ class SheetPanel(StagePanel):
         for cut in cuts:
             take = lambda name=cut.id: self._session.choose(cut_id=name)  # noqa: E731
             chip = button(cut.id, take, f"Take “{cut.id}” in hand", name="tab")
-            chip.setCheckable(True)
             chip.setChecked(cut.id == shown[1])
             self._chips.addWidget(chip)
             if took and chip.isChecked():

@@ -62,7 +62,6 @@ class ShapePage(QWidget):
             ("shapes", "Shapes", "Draw shapes on the tile: click their points"),
         ):
             choice = button(title, lambda kind=name: self._choose(kind), tip, name="tab")  # type: ignore[misc]
-            choice.setCheckable(True)
             group.addButton(choice)
             self._choices[name] = choice
         self._halves = Tick("Half pixels", "Points snap to half pixels instead of whole ones")

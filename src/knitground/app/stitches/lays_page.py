@@ -7,9 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QInputDialog, QWidget
+from PySide6.QtWidgets import QButtonGroup, QInputDialog, QWidget
 
 from knitground.app.guard import guarded
+from knitground.app.one_of import OneOf
 from knitground.app.scrolled_row import ScrolledRow
 from knitground.app.session import Session
 from knitground.app.stitches.pieces import picture_of, told
@@ -44,12 +45,11 @@ _WAYS = (
 )  # fmt: skip
 
 
-class _Entry(QAbstractButton):
+class _Entry(OneOf):
     """A piece to choose, by its picture."""
 
     def __init__(self, pixels: NDArray[np.uint8] | None) -> None:
         super().__init__()
-        self.setCheckable(True)
         self.setFixedSize(_PICTURE, _PICTURE)
         self._image = None if pixels is None else image_of(pixels)
 

@@ -5,9 +5,10 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QGridLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QWidget
 
 from knitground.app.guard import guarded
+from knitground.app.one_of import OneOf
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import clear, draw_button_frame
 from knitground.core.joins.sets import Terrain
@@ -155,14 +156,13 @@ def _hatch(painter: QPainter, cell: QRectF) -> None:
     painter.fillRect(cell.adjusted(1, 1, -1, -1), Qt.BrushStyle.BDiagPattern)
 
 
-class _Entry(QAbstractButton):
+class _Entry(OneOf):
     """A sign of the palette, with its name."""
 
     def __init__(self, choice: Choice, named: Sequence[Named]) -> None:
         super().__init__()
         self.choice = choice
         self._named = named
-        self.setCheckable(True)
         self.setToolTip(choice.tip)
         self.setAccessibleName(choice.title)
         self.setFixedHeight(28)

@@ -6,11 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractButton, QGridLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QWidget
 
 from knitground.app.allowed import allow
 from knitground.app.guard import guarded
 from knitground.app.jobs import Job
+from knitground.app.one_of import OneOf
 from knitground.app.session import Session
 from knitground.app.stitches.signs import named_in
 from knitground.app.theme.colours import theme
@@ -43,7 +44,7 @@ class _Made(NamedTuple):
     found: list[Found]
 
 
-class _Entry(QAbstractButton):
+class _Entry(OneOf):
     """A neighbourhood: its marks, what lies there, how often."""
 
     def __init__(self, found: Found, colours: list[tuple[str, str]], tile: NDArray[np.uint8] | None) -> None:
@@ -51,7 +52,6 @@ class _Entry(QAbstractButton):
         self.found = found
         self._colours = colours
         self._image = None if tile is None else image_of(tile)
-        self.setCheckable(True)
         self.setFixedSize(_WIDE, _HIGH)
         one = found.neighbourhood
         taken = "no stitch fires here" if one.untaken else "a stitch fires here"

@@ -98,6 +98,7 @@ def _style_sheet(t: Theme) -> str:
     QMainWindow, QDialog {{ background: {t.window}; }}
     QToolTip {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px; }}
     #half {{ background: {t.well}; border: 1px solid {t.line}; border-radius: 8px; }}
+    #popup {{ background: {t.panel}; border: 1px solid {t.line}; }}
     #card {{ background: {t.panel}; border: 1px solid {t.line}; border-radius: 8px; }}
     #heading {{ font-size: 14px; font-weight: 600; }}
     #quiet {{ color: {t.quiet}; font-size: 12px; }}
