@@ -8,6 +8,7 @@ import pytest
 
 from knitground.core.edits.foreshown import picture_with, pictures_after, throws, told_after
 from knitground.core.edits.growing import After, grow, steps_after
+from knitground.core.grid.projection import PixelRect
 from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.steps import CavesStep, ExampleStep, NoiseStep
 from knitground.core.project.derived import Derived
@@ -28,6 +29,18 @@ def test_small_pictures_tell_the_ground_after_each_step_and_nothing_is_changed(s
     assert np.array_equal(plane_of(document, "areas", "corners"), before)
     grow(derived, recipe)
     assert np.array_equal(pictures[-1], picture_with(derived, "ground", After(-1, {}), 64))
+
+
+def test_a_part_of_a_ground_looks_as_it_does_in_the_whole():
+    document = make_document(64, 48)
+    derived = Derived(document)
+    recipe = Recipe("r", "R", "ground", 5, (NoiseStep("areas", 2, scale=6.0, elsewhere=1),))
+    after = steps_after(derived, recipe)
+    (_, whole), (_, part) = (
+        pictures_after(derived, recipe, after, side, part=part)
+        for side, part in ((64 * 8, None), (32 * 8, PixelRect(16 * 8, 8 * 8, 32 * 8, 24 * 8)))
+    )
+    assert np.array_equal(part, whole[64 : 64 + 192, 128 : 128 + 256])
 
 
 def test_throws_have_seeds_of_their_own_and_the_first_is_the_one_there_is():

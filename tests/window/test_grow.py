@@ -186,9 +186,15 @@ def test_a_large_ground_grows_beside_the_window_and_can_be_stopped(growing, qtbo
     jobs = []
     growing.session.job_started.connect(jobs.append)
     with qtbot.waitSignal(growing.session.job_started, timeout=5000):
-        card.try_it()
+        press(card, "Try it")
+    assert "It grows beside the window" in says(card)
+    assert not named(card, QPushButton, "Keep").isEnabled()
+    assert named(card, QPushButton, "Throw again").hasFocus()
+    assert card.strip.pictured() == []
     qtbot.waitUntil(lambda: not jobs[0].running, timeout=20_000)
     qtbot.waitUntil(lambda: not np.array_equal(corners(growing), before), timeout=5000)
+    assert named(card, QPushButton, "Keep").isEnabled()
+    qtbot.waitUntil(lambda: card.strip.pictured() == [0], timeout=10_000)
     growing.trial.drop()
     card.try_it()
     growing.trial.drop()

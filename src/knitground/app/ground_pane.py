@@ -53,6 +53,7 @@ class GroundPane(QWidget):
         self.setAccessibleName("Ground")
         self._session = session
         self.view = GroundView(session)
+        self.view.moved.connect(self._note_place)
         self.second: GroundView | None = None
         """Another view of the same ground, shown while the view is split; made when it is first wanted."""
         self._views = QSplitter(Qt.Orientation.Vertical)
@@ -339,6 +340,10 @@ class GroundPane(QWidget):
         middle = self.view.visible_content().center()
         self.second.set_zoom(self.view.zoom)
         self.second.centre_on(middle.x(), middle.y())
+
+    def _note_place(self) -> None:
+        middle = self.view.visible_content().center()
+        self._session.looked_at = middle.x(), middle.y()
 
     def toggle_overview(self) -> None:
         """Shows or hides the small picture of the whole ground."""

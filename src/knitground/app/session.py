@@ -69,6 +69,8 @@ class Session(QObject):
         self.findings: list[Finding] = []
         self._check: Job | None = None
         self.clock = Clock(self)
+        self.looked_at = 0.0, 0.0
+        """The place of the ground, in its pixels, that is in the middle of its view."""
         self.advised: set[tuple[str, ...]] = set()
         """What was told once and need not be told again while the document is open."""
         self._patterned: tuple[tuple[Block, str, Board], Pattern | None] | None = None

@@ -182,9 +182,14 @@ class RecipeCard(QWidget):
         full = "" if len(steps) < MOST_STEPS else f"A recipe has at most {MOST_STEPS} steps."
         allow(self._add, full if ground is not None else NO_GROUND)
         allow(self._new, "" if ground is not None else NO_GROUND)
+        both = self._try, self._again, self._keep, self._drop
+        at_keys = any(one.hasFocus() for one in both)
         self._try.setVisible(not running)
         for widget in (self._again, self._keep, self._drop):
             widget.setVisible(running)
+        if at_keys and not any(one.hasFocus() for one in both):
+            (self._again if running else self._try).setFocus()
+        allow(self._keep, "It still grows; wait for it, or drop it." if self._trial.growing else "")
         self.alive.refresh()
         self._confined.setVisible(self._session.selected is not None)
         self._confined.setChecked(self._session.choices.confined)
@@ -202,6 +207,8 @@ class RecipeCard(QWidget):
 
     def _says(self) -> str:
         told = self._told.get(self._chosen, "")
+        if self._trial.growing:
+            return "It grows beside the window and shows when it is done; “Drop” stops it."
         if self._trial.running:
             at = self._trial.until
             shown = "Shown on the ground" if at is None else f"The ground as of step {at + 1} is shown"

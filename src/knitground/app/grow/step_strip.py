@@ -30,6 +30,7 @@ class StepStrip(QWidget):
         self.step = 0
         self._recipe: Recipe | None = None
         self._images: dict[int, QImage] = {}
+        self._without = ""
         self._held: float | None = None
         self._over: int | None = None
         self.setFixedHeight(HEIGHT)
@@ -54,8 +55,12 @@ class StepStrip(QWidget):
         self.updateGeometry()
         self.update()
 
-    def show_pictures(self, pictures: dict[int, NDArray[np.uint8]]) -> None:
-        """Shows small pictures, (h, w, 4) uint8 premultiplied, by the number of the step that they come after."""
+    def show_pictures(self, pictures: dict[int, NDArray[np.uint8]], without: str) -> None:
+        """Shows small pictures, (h, w, 4) uint8 premultiplied, by the number of the step that they come after.
+
+        `without` is said where there is none.
+        """
+        self._without = without
         self._images = {step: image_of(pixels, premultiplied=True) for step, pixels in pictures.items()}
         self.update()
 
@@ -78,6 +83,10 @@ class StepStrip(QWidget):
             image = self._images.get(number)
             if image is not None:
                 painter.drawImage(fitted(image.size(), box.adjusted(2, 2, -2, -2)), image)
+            elif self._without:
+                painter.setPen(theme().colour("quiet"))
+                wrapped = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+                painter.drawText(box.adjusted(6, 2, -6, -2), wrapped, self._without)
             painter.setOpacity(1.0)
             lit = number == self.step
             colour = "focus" if lit and self.hasFocus() else "thread" if lit else "line"

@@ -42,17 +42,25 @@ class Trial(QObject):
     def commands(self) -> list[Command]:
         """What one can do with what is tried."""
         return [
-            Command("Keep what is tried", self.keep, ("Ctrl+Return",), refused=self._nothing),
+            Command("Keep what is tried", self.keep, ("Ctrl+Return",), refused=self._too_early),
             Command("Drop what is tried", self.drop, ("Ctrl+Backspace",), refused=self._nothing),
         ]
 
     def _nothing(self) -> str:
         return "" if self.running else "Nothing is being tried; a recipe is, in the stage where things grow."
 
+    def _too_early(self) -> str:
+        return "It still grows; wait for it, or drop it." if self.growing else self._nothing()
+
     @property
     def running(self) -> bool:
         """Whether something is shown that is not accepted yet."""
         return self.recipe is not None
+
+    @property
+    def growing(self) -> bool:
+        """Whether it is still being laid, beside the interface."""
+        return self._job is not None
 
     def show(self, recipe: Recipe, until: int | None = None) -> None:
         """Lays a recipe, or its steps up to one, for a look; what was shown before is taken back first."""

@@ -21,26 +21,39 @@ Progress = Callable[[float], None]
 _TOLD = 3
 
 
-def picture_with(derived: Derived, ground_id: str, after: After, side: int) -> Pixels:
-    """A ground as it would be, (h, w, 4) uint8 premultiplied, at most about so many pixels on its longer side."""
+def picture_with(derived: Derived, ground_id: str, after: After, side: int, part: PixelRect | None = None) -> Pixels:
+    """A ground as it would be, (h, w, 4) uint8 premultiplied, at most about so many pixels on its longer side.
+
+    Parameters
+    ----------
+    part : PixelRect, optional
+        What of the ground to show, in its pixels; else all of it.
+    """
     ground = by_id(derived.document.project.grounds, ground_id)
     shown = derived.with_planes(ground_id, after.planes, with_props(ground, after.props))
     projection = shown.knitted(ground_id).ground.projection
-    width, height = projection.size
-    level = max(0, math.ceil(math.log2(max(width, height) / side)))
+    part = part or PixelRect(0, 0, *projection.size)
+    level = max(0, math.ceil(math.log2(max(part.width, part.height) / side)))
     smallest = smallest_level(projection)
     scale = Scale(level) if level <= smallest else Scale(smallest, 2 ** (level - smallest))
     across, down = pixels_per(projection, scale)
-    return shown.pixels(ground_id, PixelRect(0, 0, math.ceil(width / across), math.ceil(height / down)), scale)
+    left, top = int(part.x / across), int(part.y / down)
+    area = PixelRect(left, top, math.ceil(part.width / across), math.ceil(part.height / down))
+    return shown.pixels(ground_id, area, scale)
 
 
 def pictures_after(
-    derived: Derived, recipe: Recipe, after: list[After], side: int, progress: Progress = lambda share: None
+    derived: Derived,
+    recipe: Recipe,
+    after: list[After],
+    side: int,
+    progress: Progress = lambda share: None,
+    part: PixelRect | None = None,
 ) -> list[Pixels]:
-    """A small picture of the ground as it is, and one after each step that ran."""
+    """A small picture of the ground as it is, or of a part of it, and one after each step that ran."""
     derived, found = derived.at_this_moment(), list[Pixels]()
     for number, one in enumerate([After(-1, {}), *after]):
-        found.append(picture_with(derived, recipe.ground, one, side))
+        found.append(picture_with(derived, recipe.ground, one, side, part))
         progress((number + 1) / (len(after) + 1))
     return found
 
