@@ -4,12 +4,13 @@ from itertools import product
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QLineEdit, QListWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QCheckBox, QLineEdit, QListWidget
 
 from knitground.app.allowed import allow, allow_entry, why_not
 from knitground.app.one_of import OneOf, Tab
+from knitground.app.session import STAGES
 from knitground.app.widgets import button, in_row
 from knitground.core.check.check import Finding
 from knitground.core.edits.layers import add_layer
@@ -86,12 +87,38 @@ def test_a_click_on_what_is_chosen_leaves_it_chosen(demo):
 
     clicked = {"Tray"}  # it leads back to the sheet
     for where in pages(demo):
-        for name in set(chosen()) - clicked:
+        for name in sorted(chosen().keys() - clicked):
             QTest.mouseClick(chosen()[name], Qt.MouseButton.LeftButton)
             QApplication.processEvents()
             assert name in chosen(), where
             clicked.add(name)
     assert {"Ground", "roofs", "Layer Cover", "Slate"} <= clicked
+
+
+def test_keys_stay_with_what_they_chose(demo):
+    def there() -> dict[str, QAbstractButton]:
+        every = demo.findChildren(OneOf) + demo.findChildren(Tab)
+        return {one.accessibleName(): one for one in every if one.isVisible() and one.isEnabled()}
+
+    pressed = set()
+    for stage in STAGES:
+        demo.session.set_stage(stage)
+        while left := sorted(there().keys() - pressed):
+            one = there()[left[0]]
+            one.setFocus()
+            QTest.keyClick(one, Qt.Key.Key_Space)
+            QApplication.processEvents()
+            assert QApplication.focusWidget().accessibleName() == left[0], stage
+            pressed.add(left[0])
+    assert {"Layer Walks", "Parapet", "Ground", "Notes"} <= pressed
+
+
+def test_a_stitch_that_is_switched_leaves_the_keys_with_the_list(demo):
+    demo.session.set_stage("stitches")
+    tick = named(demo.panels["stitches"], QCheckBox, "Stitch 3 counts")
+    QTest.mouseClick(tick, Qt.MouseButton.LeftButton, pos=QPoint(9, tick.height() // 2))
+    assert not demo.session.document.project.stitch_sets[0].stitches[2].active
+    assert QApplication.focusWidget() is demo.panels["stitches"].list
 
 
 def test_what_is_not_allowed_says_why_and_forgets_it_again(window, qtbot):

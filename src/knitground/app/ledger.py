@@ -196,6 +196,8 @@ class LedgerBar(QWidget):
     def _end_job(self) -> None:
         self._job = None
         self._progress.setVisible(False)
+        if self._cancel.hasFocus():
+            self._findings.setFocus()
         self._cancel.setVisible(False)
 
     def _stop(self) -> None:

@@ -40,7 +40,10 @@ class Alive:
         self.tick.setChecked(recipe is not None and recipe.alive)
         alive = recipe is not None and recipe.alive
         self.by_hand = changed_by_hand(self._session.document, recipe) if recipe is not None and alive else 0
+        at_keys = self.again.hasFocus()
         self.again.setVisible(self.by_hand > 0 and not self._trial.running)
+        if at_keys and self.again.isHidden():
+            self.tick.setFocus()
 
     def _keep(self, wanted: bool) -> None:
         """Lets the recipe grow anew whenever it changes, or no more."""

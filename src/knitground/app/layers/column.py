@@ -89,9 +89,9 @@ class LayersColumn(QWidget):
         if shown == self._shown:
             return
         self._shown = shown
-        clear(self._stack)
         pictures = {button.layer.id: button.picture for button in self._buttons}
         at_keys = next((button.layer.id for button in self._buttons if button.hasFocus()), None)
+        clear(self._stack)
         self._buttons = []
         before: list[str] = []
         for layer in reversed(ground.layers if ground else ()):

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QButtonGroup, QInputDialog, QWidget
+from PySide6.QtWidgets import QApplication, QButtonGroup, QInputDialog, QWidget
 
 from knitground.app.guard import guarded
 from knitground.app.one_of import OneOf
@@ -177,6 +177,8 @@ class LaysPage(QWidget):
 
     def _show_pieces(self, pieces: tuple[Piece, ...]) -> None:
         self._row.keep_in_view(None)
+        focus = QApplication.focusWidget()
+        at_keys = focus is not None and self._pieces.indexOf(focus) >= 0
         clear(self._pieces)
         self._group = QButtonGroup(self)
         for place, piece in enumerate(pieces):
@@ -189,6 +191,9 @@ class LaysPage(QWidget):
             self._pieces.addWidget(entry)
             if entry.isChecked():
                 self._row.keep_in_view(entry)
+                if at_keys:
+                    entry.show()
+                    entry.setFocus()
         self._pieces.addWidget(icon_button("plus", self.add, "Lay something else besides"))
         self._pieces.addStretch(1)
 

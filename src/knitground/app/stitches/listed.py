@@ -278,12 +278,14 @@ class StitchList(QListWidget):
             self._switch_course(what, not self._set.courses[what].active)
 
     def _switch(self, stitch_id: str, on: bool) -> None:
+        self.setFocus()  # the tick is a new one then, and keys go to the list
         if self._set is not None:
             stitch = next(one for one in self._set.stitches if one.id == stitch_id)
             label = "switch a stitch on" if on else "switch a stitch off"
             self.changed.emit(exchanged(self._set, replace(stitch, active=on)), label)
 
     def _switch_course(self, number: int, on: bool) -> None:
+        self.setFocus()
         if self._set is not None:
             changed = with_course(self._set, number, lambda course: replace(course, active=on))
             self.changed.emit(changed, "switch a course on" if on else "switch a course off")
