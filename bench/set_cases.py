@@ -1,6 +1,8 @@
 """How many of the sets that lie about on made-up sheets are found, with how many of their cells, and what else is.
 
-.venv/bin/python bench/set_cases.py [COUNT [FIRST]] [--isometric] [--show]
+.venv/bin/python bench/set_cases.py [COUNT [FIRST]] [--isometric | --lines] [--show]
+
+With `--lines` the sheets are narrow and filled line by line, so that hardly a set is a block.
 """
 
 import sys
@@ -23,23 +25,20 @@ LAYOUTS = {
 }
 
 
-def make_case(seed: int) -> Case:
+def make_case(seed: int, *, lines: bool = False) -> Case:
     """The tiles of a sheet, which cells are held, and the sets on it by their kind and cells."""
-    random = np.random.Generator(np.random.PCG64([seed, 9]))
-    side, columns, rows = (
-        int(random.choice([16, 16, 16, 24, 32])),
-        int(random.integers(16, 25)),
-        int(random.integers(12, 22)),
-    )
+    random = np.random.Generator(np.random.PCG64([seed, 29 if lines else 9]))
+    side = int(random.choice([16, 16, 16, 24, 32]))
+    columns, rows = int(random.integers(*((5, 14) if lines else (16, 25)))), int(random.integers(12, 22))
     tiles = np.zeros((rows, columns, side, side, 4), np.uint8)
     taken, sets = np.zeros((rows, columns), bool), []
     for _ in range(int(random.integers(1, 5))):
         kind = str(random.choice(["corner", "corner", "edge", "full"]))
         wide, high = LAYOUTS[kind][random.integers(len(LAYOUTS[kind]))]
-        if wide > columns or high > rows:
+        if not lines and (wide > columns or high > rows):
             continue
         # Some sheets are filled line by line, and a set goes on in the next line.
-        broken = bool(random.random() < 0.2)
+        broken = lines or bool(random.random() < 0.2)
         spots = [
             places for r, c in product(range(rows), range(columns))
             if (places := _cells_from(r, c, wide, high, columns, rows, broken)) and not any(taken[at] for at in places)
@@ -137,10 +136,10 @@ def main() -> None:
     numbers = [int(word) for word in sys.argv[1:] if word.isdigit()]
     count, first = (numbers + [40, 0][len(numbers) :])[:2]
     diamonds = "--isometric" in sys.argv
-    found_sets = all_sets = proposals = wrong = 0
+    found_sets = whole_sets = all_sets = proposals = wrong = 0
     slowest = 0.0
     for seed in range(first, first + count):
-        tiles, held, sets = (make_isometric_case if diamonds else make_case)(seed)
+        tiles, held, sets = make_isometric_case(seed) if diamonds else make_case(seed, lines="--lines" in sys.argv)
         began = time.perf_counter()
         found = find_sets(tiles, held, shape="isometric" if diamonds else "square")
         slowest = max(slowest, time.perf_counter() - began)
@@ -148,7 +147,9 @@ def main() -> None:
             {(int(c), int(r)): tuple(row) for (c, r), row in zip(one.cells, one.labels.tolist(), strict=True)}
             for one in found
         ]
-        for kind, cells in sets:
+        for kind, every in sets:
+            # A tile that shows nothing is none.
+            cells = {(x, y): labels for (x, y), labels in every.items() if held[y, x]}
             best = 0.0
             for one, mine in zip(found, by_cells, strict=True):
                 both = [cell for cell in cells if cell in mine]
@@ -157,6 +158,7 @@ def main() -> None:
                     best = max(best, right / len(cells))
             all_sets += 1
             found_sets += best >= 0.9
+            whole_sets += best == 1.0
             if "--show" in sys.argv and best < 0.9:
                 print(f"seed {seed}: {kind} of {len(cells)} from {min(cells)}: {best:.0%}")
         for one, mine in zip(found, by_cells, strict=True):
@@ -166,8 +168,8 @@ def main() -> None:
                 if "--show" in sys.argv:
                     print(f"seed {seed}: no set: {one.kind} {one.confidence} from {min(mine)} of {len(mine)}")
     print(
-        f"{found_sets} of {all_sets} sets found with 90 % of their cells right; {wrong} of {proposals} proposals "
-        f"are no set; slowest {slowest:.2f} s"
+        f"{found_sets} of {all_sets} sets found with 90 % of their cells right, {whole_sets} with all; {wrong} of "
+        f"{proposals} proposals are no set; slowest {slowest:.2f} s"
     )
 
 

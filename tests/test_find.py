@@ -45,6 +45,18 @@ def test_most_sets_are_found_with_their_labels_and_little_else_is_proposed(made,
     assert wrong <= 0.2 * proposals
 
 
+def test_on_narrow_sheets_filled_line_by_line_no_tile_of_a_set_is_left_out():
+    whole = sets = 0
+    for seed in range(3000, 3008):
+        tiles, held, there = make_case(seed, lines=True)
+        found = [_by_cell(one) for one in find_sets(tiles, held)]
+        for _, cells in there:
+            sets += 1
+            mine = {(x, y) for x, y in cells if held[y, x]}
+            whole += any(mine <= one.keys() for one in found)
+    assert whole == sets
+
+
 @pytest.mark.parametrize("pixels", [np.zeros((64, 64, 4), np.uint8), np.full((64, 64, 4), 200, np.uint8)])
 def test_a_sheet_of_one_colour_holds_no_set(pixels):
     tiles = pixels.reshape(4, 16, 4, 16, 4).swapaxes(1, 2)

@@ -25,6 +25,7 @@ _BLOCKS: dict[JoinKind, tuple[tuple[int, int], ...]] = {
 """Columns and rows in which sheets hold sets of two terrains."""
 KINDS = tuple(_BLOCKS)
 _BROKEN = 0.85
+_ALIKE = 4
 _STEPS = ((1, 1), 1.0), ((1, 2), _BROKEN), ((2, 1), _BROKEN)
 """Each row and column, or every other of one where a variant lies after each tile; and how usual that is."""
 _RUNS: dict[JoinKind, tuple[int, ...]] = {"corner": (16, 15), "edge": (16, 15), "full": (47, 48)}
@@ -200,11 +201,11 @@ def _different(labels: NDArray[np.intp], terrains: int = 2) -> NDArray[np.intp]:
 
 
 def best_apart(likely: list[Likely], count: int, most: int = LOOKED_AT) -> list[Likely]:
-    """The best, of those that overlap by more than half only the better few."""
+    """The best, of those that overlap by more than half only the better few: they differ in what they leave out."""
     chosen: list[Likely] = []
     taken = np.zeros((most, count), dtype=np.bool_)
     for one in likely:
-        if (taken[: len(chosen), one.tiles].sum(axis=1) > 0.5 * len(one.tiles)).sum() < 2:
+        if (taken[: len(chosen), one.tiles].sum(axis=1) > 0.5 * len(one.tiles)).sum() < _ALIKE:
             taken[len(chosen), one.tiles] = True
             chosen.append(one)
         if len(chosen) == most:
