@@ -40,7 +40,7 @@ class CutCard(QWidget):
         self.add.setCheckable(True)
         self.key = button("", self._clear_key, "This colour fills all gutters, and tiles stand on it")
         self._key, self._turned = "", False
-        self._looked_at: tuple[Pixels | None, Cut | None] = None, None
+        self._looked_at: tuple[Pixels | None, tuple[Cut, ...]] = None, ()
         head = row(*self.pages.tabs.values(), None, spacing=2)
         head.addWidget(self.key)
         head.addSpacing(8)
@@ -79,10 +79,10 @@ class CutCard(QWidget):
     def _propose(self, sheet: Sheet) -> None:
         """Offers to make clear what fills the gutters, where nothing is clear yet."""
         pixels = self._session.document.state.pictures[sheet.id].pixels
-        known, cut = self._looked_at
-        if self._view.cut is not None and not (known is pixels and cut == self._view.cut):
-            self._looked_at = pixels, self._view.cut
-            self._key = gutter_colour(pixels, self._view.cut) or ""
+        known, cuts = self._looked_at
+        if not (known is pixels and cuts == sheet.cuts):
+            self._looked_at = pixels, sheet.cuts
+            self._key = gutter_colour(pixels, sheet.cuts) or ""
         self.key.setText(f"Clear {self._key}")
         self.key.setVisible(bool(self._key) and not sheet.keys)
 
