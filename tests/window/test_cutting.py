@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QSpinBox
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QPushButton, QSpinBox
 
 from knitground.app.ground.usual_cell import usual_cell, usual_grid
 from knitground.app.sheet.exchange_dialog import ExchangeDialog
@@ -357,6 +357,8 @@ def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_pa
     assert window.keeper.open_path(tmp_path / "s.png")
     wait_until_read(1)
     card = window.panels["sheet"].cut_card
+    assert "#ff00ff lies round all tiles" in says(window.ledger)
+    assert named(window.ledger, QPushButton, "Clear the colour round the tiles").isVisible()
     assert card.key.isVisible()
     press(card, "Clear #ff00ff")
     assert window.session.document.project.sheets[0].keys == ("#ff00ff",)

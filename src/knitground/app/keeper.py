@@ -37,6 +37,7 @@ from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import UNTITLED, Picture
 from knitground.core.project.saving import save_project
+from knitground.core.sheet.gutters import gutter_colour
 from knitground.core.sheet.openraster import PaintedLayer, is_openraster, read_layers
 from knitground.core.sheet.picture import Sheet, read_file
 
@@ -110,7 +111,9 @@ class Keeper(QObject):
             data = read_file(paths[0])
             if is_openraster(data):
                 return partial(self._add_layers, read_layers(data, paths[0].name))
-            return partial(self._add_sheet, paths[0], read_image(paths[0].name, data, report))
+            found = read_image(paths[0].name, data, report)
+            key = gutter_colour(found.picture.pixels, found.cuts) if found.picture is not None else None
+            return partial(self._add_sheet, paths[0], found, key)
 
         def add(found: Callable[[], None]) -> None:
             if document is self._session.document:
@@ -195,7 +198,7 @@ class Keeper(QObject):
         self._lock = wanted, lock
         return True
 
-    def _add_sheet(self, path: Path, read: Read) -> None:
+    def _add_sheet(self, path: Path, read: Read, key: str | None) -> None:
         made = insert_image(self._session.document, read)
         self._show_sheet(made)
         if read.frames:
@@ -203,10 +206,10 @@ class Keeper(QObject):
             return
         self._watcher.follow_origin(made, path)
         how = "is cut" if len(read.cuts) == 1 else f"shows {len(read.cuts)} grids; each is a part, cut"
-        self._session.say(
-            f"{read.name} {how} by a first guess; drag the round handles to set it right.",
-            "Guess the numbers of the cut",
-        )
+        rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
+        if key:
+            rest, leads = f"{key} lies round all tiles", [*leads, "Clear the colour round the tiles"]
+        self._session.say(f"{read.name} {how} by a first guess; {rest}.", *leads)
 
     def _add_layers(self, layers: list[PaintedLayer]) -> None:
         made = self._session.attempt(lambda: add_as_sheets(self._session.document, layers))

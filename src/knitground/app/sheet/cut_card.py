@@ -38,7 +38,7 @@ class CutCard(QWidget):
         self.add = button("Part", self._draw_part, "Cut a part of the picture by numbers of its own: draw a rectangle",
                           icon_name="plus")  # fmt: skip
         self.add.setCheckable(True)
-        self.key = button("", self._clear_key, "This colour fills all gutters, and tiles stand on it")
+        self.key = button("", self.clear_key, "This colour fills all gutters, and tiles stand on it")
         self._key, self._turned = "", False
         self._looked_at: tuple[Pixels | None, tuple[Cut, ...]] = None, ()
         head = row(*self.pages.tabs.values(), None, spacing=2)
@@ -86,9 +86,14 @@ class CutCard(QWidget):
         self.key.setText(f"Clear {self._key}")
         self.key.setVisible(bool(self._key) and not sheet.keys)
 
-    def _clear_key(self) -> None:
+    def no_key(self) -> str:
+        """Why nothing can be made clear at a click; empty where something can."""
+        return "" if self.key.isVisibleTo(self) else "No one colour lies round all tiles of this sheet."
+
+    def clear_key(self) -> None:
+        """Makes the colour clear that fills the gutters."""
         sheet = self._view.sheet
-        if sheet is not None:
+        if sheet is not None and self._key:
             self._session.attempt(lambda: set_clearing(self._session.document, sheet.id, keys=[self._key]))
 
     def _tiles(self) -> list[TileRef]:
