@@ -101,6 +101,19 @@ def test_a_read_sheet_has_its_parts_and_a_guess_gives_them_names():
     assert guess_in(picture, known, one).parts == (), "parts that somebody drew are not thrown away"
 
 
+def test_things_that_are_scattered_are_not_looked_at_for_ever():
+    random = np.random.Generator(np.random.PCG64(1))
+    picture, shares = np.zeros((220, 300, 4), np.uint8), list[float]()
+    for _ in range(26):
+        wide, high = int(random.integers(8, 26)), int(random.integers(8, 34))
+        y, x = int(random.integers(0, 220 - high)), int(random.integers(0, 300 - wide))
+        part = picture[y : y + high, x : x + wide]
+        part[..., :3] = random.integers(40, 220, 3) + random.integers(-20, 20, (high, wide, 1))
+        part[..., 3] = 255
+    assert look_over(picture, shares.append).parts == []
+    assert len(shares) < 40
+
+
 @pytest.mark.parametrize("beside", [True, False])
 def test_looking_says_how_far_it_is_and_stops_when_told_to(beside):
     picture, _ = two_grids(CLEAR, beside)

@@ -13,8 +13,9 @@ from websockets.sync.client import connect
 from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.delivering import add_delivery, set_option
 from knitground.core.edits.selecting import boxed
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from making import SIDE, poke, tile
+from making import SIDE, make_document, poke, tile
 from window.finding import named, open_menu, press, says, take
 
 
@@ -173,11 +174,14 @@ def test_what_is_painted_is_followed_live_and_the_game_points_at_places(working,
 def test_a_delivered_map_and_a_layered_picture_open_in_the_window(demo, tmp_path, qtbot):
     derived = demo.session.derived
     EXPORTERS["json"].write(derived, "chimneys", tmp_path / "map.json")
-    EXPORTERS["ora"].write(derived, "terrace", tmp_path / "terrace.ora")
+    EXPORTERS["ora"].write(Derived(make_document()), "ground", tmp_path / "painted.ora")
     assert demo.keeper.open_path(tmp_path / "map.json")
     assert [one.name for one in demo.session.document.project.grounds] == ["Chimneys"]
-    assert demo.keeper.open_path(tmp_path / "terrace.ora")
-    qtbot.waitUntil(lambda: len(demo.session.document.project.sheets) == 4, timeout=5000)
+    sheets = len(demo.session.document.project.sheets)
+    assert demo.keeper.open_path(tmp_path / "painted.ora")
+    assert len(demo.session.document.project.sheets) == sheets, "it is read beside the window"
+    qtbot.waitUntil(lambda: len(demo.session.document.project.sheets) > sheets, timeout=10_000)
+    assert "layers are a sheet each" in says(demo.ledger)
 
 
 def test_the_first_delivery_is_chosen_from_what_there_is(working, tmp_path):

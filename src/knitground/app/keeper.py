@@ -25,7 +25,7 @@ from knitground.core.edits.importing import (
     read_collection,
     read_image,
 )
-from knitground.core.edits.painted import add_as_sheets
+from knitground.core.edits.painted import ReadLayer, add_as_sheets, read_as_sheets
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
 from knitground.core.project.atomic import clear_halves
 from knitground.core.project.collecting import collect
@@ -38,7 +38,7 @@ from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import UNTITLED, Picture
 from knitground.core.project.saving import save_project
 from knitground.core.sheet.gutters import gutter_colour
-from knitground.core.sheet.openraster import PaintedLayer, is_openraster, read_layers
+from knitground.core.sheet.openraster import is_openraster, read_layers
 from knitground.core.sheet.picture import Sheet, read_file
 
 MOST_RECENT = 8
@@ -110,7 +110,7 @@ class Keeper(QObject):
         def read(report: Callable[[float], None]) -> Callable[[], None]:
             data = read_file(paths[0])
             if is_openraster(data):
-                return partial(self._add_layers, read_layers(data, paths[0].name))
+                return partial(self._add_layers, read_as_sheets(read_layers(data, paths[0].name), report))
             found = read_image(paths[0].name, data, report)
             key = gutter_colour(found.picture.pixels, found.cuts) if found.picture is not None else None
             return partial(self._add_sheet, paths[0], found, key)
@@ -211,7 +211,7 @@ class Keeper(QObject):
             rest, leads = f"{key} lies round all tiles", [*leads, "Clear the colour round the tiles"]
         self._session.say(f"{read.name} {how} by a first guess; {rest}.", *leads)
 
-    def _add_layers(self, layers: list[PaintedLayer]) -> None:
+    def _add_layers(self, layers: list[ReadLayer]) -> None:
         made = self._session.attempt(lambda: add_as_sheets(self._session.document, layers))
         if made:
             self._show_sheet(made[0])

@@ -14,6 +14,8 @@ _LARGEST_SPACING, _LARGEST_MARGIN = 8, 16
 _KEPT, _OF_ONE_PITCH, _SPLIT_PITCHES, _LEADING, _FRAMED = 26, 14, 5, 6, 8
 _OPEN, _MOSTLY = 0.35, 0.5
 _PROPORTIONS = (1, 0.5, 0.75, 2)
+_LIKELY = np.array([1 + 0.15 * ((side in USUAL) + (side in VERY_USUAL)) for side in range(max(USUAL) + 2)])
+"""How likely sides of tiles are against others, by their length; the last stands for all that are longer."""
 
 
 def hypotheses(folded: Folded) -> list[Axis]:
@@ -65,11 +67,13 @@ def _framed(folded: Folded, pitch: int) -> list[Axis]:
     clear = folded.at(pitch).clear
     if clear.all() or not clear.any():
         return []
-    ends = np.flatnonzero(clear & ~np.roll(clear, -1))
-    wide = [int(np.argmin(np.roll(clear, -1 - end)[::-1])) for end in ends.tolist()]
+    twice = np.concatenate([clear, clear])
+    ends = np.flatnonzero(twice[:pitch] & ~twice[1 : pitch + 1])
+    before = np.maximum.accumulate(np.where(twice, 0, np.arange(2 * pitch)))
+    wide = ends + pitch - before[ends + pitch]
     widest = int(np.argmax(wide))
     margin = int(ends[widest] + 1) % pitch
-    spacing = wide[widest]
+    spacing = int(wide[widest])
     return [Axis(pitch - spacing, margin, spacing)] if spacing <= min(_LARGEST_SPACING, pitch - SMALLEST_TILE) else []
 
 
@@ -108,7 +112,8 @@ def _usual(pitch: int, margins: NDArray[np.intp], spacings: NDArray[np.intp], le
     likely : (M, S) float64
     """
     tiles = pitch - spacings
-    likely = 1 + 0.15 * (np.isin(tiles, list(USUAL)) + 1.0 * np.isin(tiles, list(VERY_USUAL)))
+    likely = _LIKELY[np.minimum(tiles, len(_LIKELY) - 1)]
     left = (length - margins + spacings) % pitch
-    likely = likely * np.select([left == margins, left == 0, left > tiles // 3], [1.2, 1.15, 0.85], 1.0)
+    fits = np.where(left == margins, 1.2, np.where(left == 0, 1.15, np.where(left > tiles // 3, 0.85, 1.0)))
+    likely = likely * fits
     return np.asarray(likely * np.where(margins == 0, 1.1, np.where(margins == spacings, 1.06, 1.0)))

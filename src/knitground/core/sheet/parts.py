@@ -18,6 +18,7 @@ from knitground.core.sheet.guess import Guess, guess_cuts
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.writing import ground_of, writing_of
 
+_MOST_LOOKS = 22
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
 _MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**24, 3, 3, 40
@@ -99,7 +100,7 @@ def look_over(picture: NDArray[np.uint8], report: Callable[[float], None] = lamb
         return Overview(guesses, [])
     side = _Side(art, all_of_it)
     parts = look.parted(_Part(side, guesses[0].as_cut(""), guesses[0].confidence), _MOST_DEEP, (_FIRST, _LAST))
-    if len(parts) > 1:
+    if len(parts) > 1 and look.looks <= _MOST_LOOKS:
         return Overview(guesses, sorted((part.cut for part in parts), key=_place))
     alone = look.guessed(side, (_LAST, 1.0)) if look.is_written else None
     if alone is None or alone.confidence <= guesses[0].confidence:
@@ -112,6 +113,8 @@ class _Look:
 
     def __init__(self, picture: NDArray[np.uint8], report: Callable[[float], None]) -> None:
         self._report = report
+        self.looks = 0
+        """How often numbers were guessed; where several grids are plain to see it is seldom."""
         colour = picture.astype(np.int16)
         art = art_of(colour)
         written = writing_of(colour, art)
@@ -125,9 +128,11 @@ class _Look:
     def parted(self, part: _Part, deep: int, share: tuple[float, float]) -> list[_Part]:
         """A part, or the parts that it is better cut in; what it is of all work lies between two shares."""
         begin, end = share
-        bands = self._bands(part.side) if deep else []
+        bands = self._bands(part.side) if deep and self.looks <= _MOST_LOOKS else []
         each = (end - begin) / (len(bands) + 1)
         for number, band in enumerate(bands):
+            if self.looks > _MOST_LOOKS:
+                break
             now = begin + each * number
             sides = None if self._fits_both(part, band) else self._sides(band, (now, now + each))
             if sides is not None and self._worth_it(part.cut, sides, band):
@@ -206,6 +211,7 @@ class _Look:
             return None
         for looks, round_it in enumerate(_ROUND, 1):
             self._report(share[0] + (share[1] - share[0]) * (looks - 1) / len(_ROUND))
+            self.looks += 1
             for guess in guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES):
                 cut = _laid(guess.as_cut(""), side, round_it)
                 if cut is not None:
