@@ -33,6 +33,7 @@ from knitground.core.edits.exchange import (
     Place,
     cut_otherwise,
     exchanged,
+    paired,
     same_layout,
     take_exchanged,
 )
@@ -61,6 +62,7 @@ class ExchangeDialog(QDialog):
         self._cut = cut
         self._by_hand: dict[Place, Place | None] = {}
         self._wanted: Exchange | None = None
+        self._paired: tuple[tuple[Cut, str], dict[Place, Place | None]] | None = None
         self.setWindowTitle(f"Exchange the picture of {sheet.id}")
         self.resize(900 if self._cut else 620, 580)
         self._says = quiet()
@@ -160,7 +162,11 @@ class ExchangeDialog(QDialog):
         kept = self._same is not None and known(self._same).sheet.cuts[0] == self._cut
         if self._cut is None or (kept and self.way.currentData() == "place" and not self._by_hand):
             return known(self._same)
-        return cut_otherwise(self._sheet, self._before, self._picture, self._cut, self.way.currentData(), self._by_hand)
+        wanted = self._cut, self.way.currentData()
+        if self._paired is None or self._paired[0] != wanted:
+            self._paired = wanted, paired(self._sheet, self._before, self._picture, *wanted)
+        pairs = self._paired[1]
+        return cut_otherwise(self._sheet, self._before, self._picture, *wanted, self._by_hand, pairs=pairs)
 
     def _ask_of_grounds(self) -> None:
         old, new = self._sheet.cuts[0], known(self._wanted).sheet.cuts[0]

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from itertools import pairwise
 from types import MappingProxyType
 from typing import Literal, NamedTuple
 
@@ -96,6 +95,8 @@ def cut_otherwise(
     cut: Cut,
     way: Way,
     by_hand: Mapping[Place, Place | None] = MappingProxyType({}),
+    *,
+    pairs: dict[Place, Place | None] | None = None,
 ) -> Exchange:
     """An exchange for another cut; raises BadSheet where it does not fit the new picture.
 
@@ -107,17 +108,19 @@ def cut_otherwise(
     by_hand : mapping
         Columns and rows that were chosen for some, whatever the way says; None where nothing is to take their place.
         Of a cell that is no tile of the new picture nothing is taken.
+    pairs : mapping, optional
+        What `paired` told for the same, where it was asked before.
     """
     (old_cut,) = sheet.cuts
-    old = Slices(before.cleared(sheet), old_cut)
     new = Slices(picture.cleared(sheet), cut)
     # Another name for the cut: a tile that finds no place must never be taken for one that lies where it lay.
     named = replace(cut, id=fresh_id(cut.id, sheet.cuts), region=None, left_out=(), taken_in=())
     chosen = {one: other for one, other in by_hand.items() if other is None or new.holds(*other)}
-    pairs = {one: chosen.get(one, other) for one, other in _pairs(old, new, way).items()}
+    found = pairs if pairs is not None else paired(sheet, before, picture, cut, way)
     mapping = {
         TileRef(sheet.id, old_cut.id, *one): TileRef(sheet.id, named.id, *other) if other is not None else None
-        for one, other in pairs.items()
+        for one, other in {**found, **chosen}.items()
+        if one in found
     }
     return Exchange(replace(sheet, cuts=(named,)), picture, mapping)
 
@@ -166,7 +169,15 @@ def take_exchanged(document: Document, made: Exchanged) -> None:
     document.take("exchange picture", made.state, made.delta)
 
 
-def _pairs(old: Slices, new: Slices, way: Way) -> dict[Place, Place | None]:
+def paired(sheet: Sheet, before: Picture, picture: Picture, cut: Cut, way: Way) -> dict[Place, Place | None]:
+    """Which tile of a new picture takes the place of each of the old, by one way; None where none does.
+
+    Raises
+    ------
+    BadRequest
+        If there are too many to compare by look.
+    """
+    old, new = Slices(before.cleared(sheet), sheet.cuts[0]), Slices(picture.cleared(sheet), cut)
     ours, theirs = list(old.cells()), list(new.cells())
     if way == "place":
         return {cell: cell if new.holds(*cell) else None for cell in ours}
@@ -176,25 +187,24 @@ def _pairs(old: Slices, new: Slices, way: Way) -> dict[Place, Place | None]:
         raise BadRequest(f"More than {_MOST_LOOKED_AT} tiles are too many to compare by look; choose another way.")
     # Slow to import, and seldom needed.
     from scipy.optimize import linear_sum_assignment
+    from scipy.spatial.distance import cdist
 
     looks, others = (np.array([_look(slices.cell(*cell)) for cell in cells]).reshape(len(cells), -1)
                      for slices, cells in ((old, ours), (new, theirs)))  # fmt: skip
-    apart = np.abs(looks[:, None] - others[None]).sum(axis=2)
+    apart = cdist(looks, others, "cityblock")
     found = dict(zip(*(side.tolist() for side in linear_sum_assignment(apart)), strict=True))
     return {cell: theirs[found[number]] if number in found else None for number, cell in enumerate(ours)}
 
 
 def _look(tile: NDArray[np.uint8]) -> NDArray[np.float32]:
     """A tile seen from afar: a few averages of its colours, whatever its size."""
-    seen = tile.astype(np.float32)
+    seen: NDArray[np.floating] = tile.astype(np.float32)
     seen[..., :3] *= seen[..., 3:] / 255
-    rows, columns = (np.linspace(0, side, _LOOKED_AT + 1).astype(int) for side in seen.shape[:2])
-    spots = [
-        seen[top : max(bottom, top + 1), left : max(right, left + 1)].mean(axis=(0, 1))
-        for top, bottom in pairwise(rows)
-        for left, right in pairwise(columns)
-    ]
-    return np.concatenate(spots).astype(np.float32)
+    for axis, side in enumerate(seen.shape[:2]):
+        ends = np.linspace(0, side, _LOOKED_AT + 1).astype(int)
+        many = np.maximum(np.diff(ends), 1).astype(np.float32)
+        seen = np.add.reduceat(seen, ends[:-1], axis=axis) / many.reshape((-1, 1, 1) if axis == 0 else (-1, 1))
+    return seen.reshape(-1).astype(np.float32)
 
 
 def _scaled(cut: Cut, by: int) -> Cut:
