@@ -9,8 +9,10 @@ from knitground.app.ground.about_ground import AboutGround
 from knitground.app.ground.beside_dialog import BesideDialog
 from knitground.app.theme.colours import theme
 from knitground.app.window import Window
+from knitground.core.project.file import FILE_NAME
 from making import make_document, png, sheet_of_tiles, tile
-from window.finding import painted
+from window.choosing import bring
+from window.finding import painted, says
 
 
 def test_while_the_window_comes_up_and_its_stages_are_seen_first_nothing_else_flashes_up(qapp, window):
@@ -87,3 +89,24 @@ def test_files_are_asked_for_where_the_last_one_was_as_long_as_that_folder_is_th
     (tmp_path / "art").rmdir()
     window.commands.action("Add a folder of images as one tileset…").trigger()
     assert begun[-1] == home
+
+
+def test_a_project_gets_its_name_from_the_folder_it_is_first_saved_in(window, tmp_path, monkeypatch):
+    works, proposed = tmp_path / "deep" / "works", []
+    answers = [tmp_path / "notes.txt", works, works / FILE_NAME]
+    (tmp_path / "notes.txt").write_text("mine")
+    monkeypatch.setattr(
+        QFileDialog, "getSaveFileName", lambda *_: (proposed.append(Path(_[2])) or str(answers.pop(0)), "")
+    )
+    (tmp_path / "brine.png").write_bytes(png(sheet_of_tiles(4, 3)))
+    bring(window, tmp_path / "brine.png")
+    assert not window.keeper.save()
+    assert "notes.txt is a file" in says(window.ledger)
+    assert (tmp_path / "notes.txt").read_text() == "mine"
+    assert window.keeper.save()
+    assert window.windowTitle() == "works – Knit Ground"
+    assert (works / FILE_NAME).exists()
+    assert window.keeper.save_as()
+    assert [path.name for path in proposed] == ["brine map", "brine map", "works"]
+    assert proposed[2].parent == tmp_path / "deep"
+    assert window.session.document.folder == works

@@ -19,7 +19,6 @@ from knitground.core.project.file import FILE_NAME
 from knitground.core.project.journal import left_behind
 from knitground.core.tiles.notes import Point
 from making import DEMO, make_document, png, poke, rectangle, sheet_of_tiles, tile
-from window.choosing import bring
 from window.finding import halves, named, open_menu, painted, press, says, take
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
@@ -145,27 +144,6 @@ def test_saving_asks_once_for_a_folder_and_tells_of_changes(working, hand, tmp_p
     again = Document.load(folder)
     assert int((np.asarray(again.state.planes["ground"]["things"]["cells"]) > 0).sum()) == 2
     assert working.keeper.recent() == [folder.resolve()]
-
-
-def test_a_project_gets_its_name_from_the_folder_it_is_first_saved_in(window, tmp_path, monkeypatch):
-    works, proposed = tmp_path / "deep" / "works", []
-    answers = [tmp_path / "notes.txt", works, works / FILE_NAME]
-    (tmp_path / "notes.txt").write_text("mine")
-    monkeypatch.setattr(
-        QFileDialog, "getSaveFileName", lambda *_: (proposed.append(Path(_[2])) or str(answers.pop(0)), "")
-    )
-    (tmp_path / "brine.png").write_bytes(png(sheet_of_tiles(4, 3)))
-    bring(window, tmp_path / "brine.png")
-    assert not window.keeper.save()
-    assert "notes.txt is a file" in says(window.ledger)
-    assert (tmp_path / "notes.txt").read_text() == "mine"
-    assert window.keeper.save()
-    assert window.windowTitle() == "works – Knit Ground"
-    assert (works / FILE_NAME).exists()
-    assert window.keeper.save_as()
-    assert [path.name for path in proposed] == ["brine map", "brine map", "works"]
-    assert proposed[2].parent == tmp_path / "deep"
-    assert window.session.document.folder == works
 
 
 def test_a_project_that_cannot_be_opened_leaves_the_open_one(working, tmp_path):
