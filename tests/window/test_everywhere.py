@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QCheckBox, QLineEdit, QListWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QButtonGroup, QCheckBox, QLineEdit, QListWidget
 
 from knitground.app.allowed import allow, allow_entry, why_not
 from knitground.app.one_of import OneOf, Tab
@@ -87,6 +87,8 @@ def test_a_click_on_what_is_chosen_leaves_it_chosen(demo):
 
     clicked = {"Tray"}  # it leads back to the sheet
     for where in pages(demo):
+        for group in demo.findChildren(QButtonGroup):
+            assert sum(one.isChecked() for one in group.buttons()) <= 1, f"{where}: several of one are marked"
         for name in sorted(chosen().keys() - clicked):
             QTest.mouseClick(chosen()[name], Qt.MouseButton.LeftButton)
             QApplication.processEvents()

@@ -11,7 +11,7 @@ class OneOf(QAbstractButton):
         self.setCheckable(True)
 
     def nextCheckState(self) -> None:
-        self.setChecked(True)
+        self.setChecked(not _is_let_go(self))
 
 
 class Tab(QPushButton):
@@ -22,4 +22,10 @@ class Tab(QPushButton):
         self.setCheckable(True)
 
     def nextCheckState(self) -> None:
-        self.setChecked(True)
+        self.setChecked(not _is_let_go(self))
+
+
+def _is_let_go(button: QAbstractButton) -> bool:
+    """Whether another button of the group was chosen: the group asks the one before for its next state then."""
+    group = button.group()
+    return button.isChecked() and group is not None and group.checkedButton() is not button
