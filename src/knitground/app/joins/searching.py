@@ -216,6 +216,7 @@ class SearchCard:
             f"{one.covered:.0%} covered, {one.confidence:.0%} sure. A click on the sheet takes it."
         )
         self._name.setText(one.join_set.name)
+        self._name.setCursorPosition(0)  # of a long name the beginning shows
 
     def _rename(self) -> None:
         if self._searching.pointed is not None:
