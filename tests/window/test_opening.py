@@ -93,7 +93,7 @@ def test_files_are_asked_for_where_the_last_one_was_as_long_as_that_folder_is_th
 
 def test_a_project_gets_its_name_from_the_folder_it_is_first_saved_in(window, tmp_path, monkeypatch):
     works, proposed = tmp_path / "deep" / "works", []
-    answers = [tmp_path / "notes.txt", works, works / FILE_NAME]
+    answers = [tmp_path / "notes.txt", tmp_path / ("long" * 80), works, works / FILE_NAME]
     (tmp_path / "notes.txt").write_text("mine")
     monkeypatch.setattr(
         QFileDialog, "getSaveFileName", lambda *_: (proposed.append(Path(_[2])) or str(answers.pop(0)), "")
@@ -103,10 +103,12 @@ def test_a_project_gets_its_name_from_the_folder_it_is_first_saved_in(window, tm
     assert not window.keeper.save()
     assert "notes.txt is a file" in says(window.ledger)
     assert (tmp_path / "notes.txt").read_text() == "mine"
+    assert not window.keeper.save(), "a name that no folder can have"
+    assert "is too long; give a shorter one" in says(window.ledger)
     assert window.keeper.save()
     assert window.windowTitle() == "works – Knit Ground"
     assert (works / FILE_NAME).exists()
     assert window.keeper.save_as()
-    assert [path.name for path in proposed] == ["brine map", "brine map", "works"]
-    assert proposed[2].parent == tmp_path / "deep"
+    assert [path.name for path in proposed] == ["brine map", "brine map", "brine map", "works"]
+    assert proposed[3].parent == tmp_path / "deep"
     assert window.session.document.folder == works

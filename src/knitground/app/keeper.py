@@ -249,12 +249,14 @@ class Keeper(QObject):
         document = self._session.document
         document.commit()
         folder = ask_project(self._window, "Save the project as a folder of its own", _proposed(document))
-        if folder is None:
+        there = self._session.attempt(lambda: (folder.is_file(), (folder / FILE_NAME).exists())) if folder else None
+        if folder is None or there is None:
             return False
-        if folder.is_file():
+        is_file, holds_project = there
+        if is_file:
             self._session.said.emit(f"{folder.name} is a file, and a project is a folder; give it another name.", True)
             return False
-        if (folder / FILE_NAME).exists() and folder != document.folder:
+        if holds_project and folder != document.folder:
             sentence = f"{folder} holds a project already. Its last version would be kept beside the new one."
             if ask(self._window, "Replace the project?", sentence, "Replace it", "Cancel") == "Cancel":
                 return False
