@@ -1,10 +1,12 @@
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from knitground.core.edits.layers import remove_layer
+from knitground.core.edits.pins import pin
 from knitground.core.grid.rect import CellRect as Cells
+from knitground.core.grid.shapes import Shape
 from knitground.core.project.derived import Derived
 from making import cell_pixels, poke, tile
 from window.choosing import choose, plane
@@ -183,8 +185,32 @@ def test_picking_takes_tile_and_terrain_in_hand(working, hand):
     assert working.session.choices.terrain == 2
 
 
+def test_of_a_layer_that_others_lay_what_is_pinned_is_picked(demo, qtbot):
+    session = demo.session
+    session.set_stage("ground")
+    session.choose(layer_id="dressing", tile=None)
+    demo.ground.choose_tool("pick")
+    view, cell = demo.ground.view, (12, 9)
+    view.centre_on(cell[1] * 16 + 8, cell[0] * 16 + 8)
+    middle = QPoint(view.width() // 2, view.height() // 2)
+    QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=middle)
+    assert session.choices.tile is None
+    assert session.document.state.planes["long-roof"]["dressing"].get("pins") is None
+    wanted = next(iter(session.document.project.join_sets[0].labels))
+    rect = Cells(*cell, 1, 1)
+    pin(
+        session.document,
+        "long-roof",
+        "dressing",
+        Shape(rect, np.ones((1, 1), bool)),
+        session.document.palette.code(wanted),
+    )
+    demo.ground.choose_tool("pick")
+    QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=middle)
+    assert session.choices.tile == wanted
+
+
 def test_the_wheel_zooms_to_the_pointer(working, qtbot):
-    from PySide6.QtCore import QPoint
     from PySide6.QtGui import QWheelEvent
     from PySide6.QtWidgets import QApplication
 

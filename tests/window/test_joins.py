@@ -27,6 +27,16 @@ def labelling(window):
     return window
 
 
+def test_a_sheet_that_is_shown_under_the_pointer_hides_the_hint_of_the_one_before(labelling, hand, caplog):
+    other = add_sheet(labelling.session.document, "other.png", png(sheet_of_tiles(2, 2, 16)))
+    view = labelling.panels["joins"].view
+    QTest.mouseMove(view, spot(labelling, 5, 4, 0.2, 0.2).toPoint())
+    view.grab()
+    labelling.session.choose(sheet_id=other)
+    view.grab()
+    assert "failed" not in caplog.text
+
+
 def spot(window, column: int, row: int, x: float, y: float) -> QPointF:
     """A point of a tile on the sheet; 0 to 1 from its left and top."""
     rect = window.panels["joins"].view.tile_on_widget(column, row)

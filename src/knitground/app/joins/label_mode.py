@@ -220,7 +220,9 @@ class LabelMode(SheetMode):
         """The stitch that a click would make, lighter than those that are."""
         join_set = known(self._session.join_set)
         ref, place = known(self._under)
-        rect = known(view.rect_of(ref))
+        rect = view.rect_of(ref)
+        if rect is None:
+            return  # another sheet shows, and the pointer has not moved since
         if self._session.choices.wanted is not None:
             view.draw_frame(painter, ref, "thread")
             draw_marks(painter, [(rect, self._session.choices.wanted)], join_set.kind, join_set.terrains)
@@ -230,7 +232,7 @@ class LabelMode(SheetMode):
         painter.setOpacity(0.75)
         draw_threads(
             painter,
-            {QColor(terrain.colour).lighter(115).name(): [stitch_line(known(rect), join_set.kind, place)]},
-            known(rect).width(),
+            {QColor(terrain.colour).lighter(115).name(): [stitch_line(rect, join_set.kind, place)]},
+            rect.width(),
         )
         painter.restore()

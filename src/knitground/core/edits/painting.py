@@ -309,7 +309,13 @@ def pick(document: Document, ground_id: str, layer_id: str, hand: Hand, at: Spot
             if code:
                 return Picked(one.id, document.palette.ref(code & NUMBER_MASK), code >> ORIENTATION_SHIFT)
         return None
-    number = _terrain_at(ground, layer, document.state.planes[ground_id][layer_id], hand, at)
+    planes = document.state.planes[ground_id][layer_id]
+    if layer.specs[layer.area_plane].codes:
+        # What is laid by others: tiles that are pinned over it lie there, and none do before the first.
+        code = int(planes[layer.area_plane][cell]) if layer.area_plane in planes else 0
+        tile = document.palette.ref(code & NUMBER_MASK) if code else None
+        return Picked(layer_id, tile, code >> ORIENTATION_SHIFT) if code else None
+    number = _terrain_at(ground, layer, planes, hand, at)
     return Picked(layer_id, terrain=number) if number else None
 
 
