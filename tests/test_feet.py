@@ -41,6 +41,15 @@ def yard() -> tuple[Document, str, list[TileRef]]:
     return document, ground, [TileRef("yard", cut, column, 0) for column in range(3)]
 
 
+def with_a_post_on_a_path(document: Document, ground: str, flat: TileRef, post: TileRef) -> str:
+    """Two layers more: one of paths, of which one hides the foot of a post on the other; the id of the first."""
+    paths, props = (add_layer(document, ground, name, kind=kind) for name, kind in (("Paths", None), ("P", "props")))
+    middle = document.project.grounds[0].projection.point(5.5, 6.5)
+    place(document, ground, props, [Thing("a", *middle, tile=post)])
+    poke(document, paths, "cells", np.s_[5, 6], document.palette.code(flat), ground)
+    return paths
+
+
 def findings(document: Document) -> list:
     return [one for one in all_findings(Derived(document)) if one.kind in (FLOOR, HIDDEN)]
 
@@ -80,10 +89,7 @@ def test_a_wall_before_a_thing_is_as_it_should_be():
 
 def test_a_floor_that_is_redrawn_upright_is_looked_at_anew():
     document, ground, (flat, _, post) = yard()
-    paths, props = (add_layer(document, ground, name, kind=kind) for name, kind in (("Paths", None), ("P", "props")))
-    middle = document.project.grounds[0].projection.point(5.5, 6.5)
-    place(document, ground, props, [Thing("a", *middle, tile=post)])
-    poke(document, paths, "cells", np.s_[5, 6], document.palette.code(flat), ground)
+    with_a_post_on_a_path(document, ground, flat, post)
     ledger = Ledger(Derived(document))
 
     def told() -> list[str]:
@@ -122,10 +128,7 @@ def test_a_floor_is_laid_below_all_that_stands_with_it_as_one_step(order):
 
 def test_a_layer_that_holds_walls_too_is_not_laid_below_by_itself():
     document, ground, (flat, wall, post) = yard()
-    paths, props = (add_layer(document, ground, name, kind=kind) for name, kind in (("Paths", None), ("P", "props")))
-    middle = document.project.grounds[0].projection.point(5.5, 6.5)
-    place(document, ground, props, [Thing("a", *middle, tile=post)])
-    poke(document, paths, "cells", np.s_[5, 6], document.palette.code(flat), ground)
+    paths = with_a_post_on_a_path(document, ground, flat, post)
     poke(document, paths, "cells", np.s_[11, 11], document.palette.code(wall), ground)
     (finding,) = findings(document)
     assert mend_of(finding) is None

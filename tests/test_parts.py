@@ -93,10 +93,10 @@ def test_a_title_above_the_tiles_is_no_part_of_the_grid():
 def test_a_read_sheet_has_its_parts_and_a_guess_gives_them_names():
     picture, _ = two_grids(TEAL, beside=False)
     _, cuts = read_sheet("tarn.png", png(picture))
-    assert [(cut.id, cut.tile_width) for cut in cuts] == [("tiles", 20), ("part 2", 12)]
+    assert [(cut.id, cut.tile_width) for cut in cuts] == [("tiles", 20), ("part-2", 12)]
     one = Cut("ground", 16, 16, anchor="top", offset_x=3)
     parts = guess_in(picture, Sheet("s", "s.png", (one,)), one).parts
-    assert [(cut.id, cut.anchor, cut.offset_x) for cut in parts] == [("ground", "top", 3), ("part 2", "top", 3)]
+    assert [(cut.id, cut.anchor, cut.offset_x) for cut in parts] == [("ground", "top", 3), ("part-2", "top", 3)]
     known = Sheet("s", "s.png", (one, Cut("things", 8, 8, region=Rect(0, 0, 40, 40))))
     assert guess_in(picture, known, one).parts == (), "parts that somebody drew are not thrown away"
 

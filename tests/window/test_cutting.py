@@ -383,11 +383,11 @@ def test_the_part_that_was_clicked_keeps_the_keys(window, tmp_path):
     (tmp_path / "two.png").write_bytes(png(two_grids()))
     bring(window, tmp_path / "two.png")
     window.activateWindow()
-    chip = named(window.panels["sheet"], QAbstractButton, "part 2")
+    chip = named(window.panels["sheet"], QAbstractButton, "part-2")
     chip.setFocus()
     QTest.mouseClick(chip, LEFT)
     QApplication.processEvents()
-    assert window.session.choices.cut_id == "part 2"
+    assert window.session.choices.cut_id == "part-2"
     focused = window.panels["sheet"].focusWidget()
-    assert focused.text() == "part 2"
+    assert focused.text() == "part-2"
     assert focused.isChecked()

@@ -129,6 +129,8 @@ def test_shapes_are_dragged_and_their_knobs_turn_and_scale_them(placing, hand):
 
 def test_the_card_says_what_things_are_and_kinds_hold_for_all(placing, hand, monkeypatch):
     card = placing.panels["ground"].things
+    placing.session.choose(things=frozenset())
+    assert card.numbers["scale"].text() == "100.0%"
     hand.click(placing.ground.view, at(placing, 60, 44))
     assert card.isVisible()
     card.name.setText("Old smoker")

@@ -200,9 +200,8 @@ class ThingCard(QWidget):
             box.blockSignals(True)
             several = "" if first or field in ("turn", "scale") else "Choose a single thing to set this."
             allow(box, several if chosen else _NO_THING)
-            if chosen:
-                value = getattr(chosen[0], field)
-                box.setValue(value * 100 if field == "scale" else value)
+            value = getattr(chosen[0], field) if chosen else float(field == "scale")
+            box.setValue(value * 100 if field == "scale" else value)
             box.blockSignals(False)
         allow(self.mirrored, "" if chosen else _NO_THING)
         self.mirrored.setChecked(any(thing.mirrored for thing in chosen))

@@ -109,7 +109,7 @@ class ShapePage(QWidget):
         collision = notes.shape(self._kind)
         others = [(kinds[kind].colour, shape) for kind, shape in notes.all_shapes().items() if kind != self._kind]
         pixels = self._session.derived.tile(ref) if ref else None
-        whole = blocked_whole(self._session, [ref]).get(ref, []) if ref else []
+        whole = blocked_whole(self._session, [ref]).get(ref, []) if ref and pixels is not None else []
         self.view.show_tile(pixels, whole, collision, kinds[self._kind].colour, others)
         kind = collision if isinstance(collision, str) else "shapes"
         self._choices[kind].setChecked(True)

@@ -16,11 +16,11 @@ from knitground.app.sheet.standing_cell import Cell, cell_under
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, button, column, draw_checker, image_of, in_row, number, quiet, row, set_quietly
 from knitground.core.edits.standing import cuts_of, move_standing, stand, stand_by_foot
-from knitground.core.grid import GRIDS
 from knitground.core.project.document import Document
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import LARGEST_TILE, Anchor, Cut, stands_at
 from knitground.core.tiles.tile import TileRef
+from knitground.core.walk.whole import border_of
 
 _ROOM = 132
 _LOOKED_AT = 64
@@ -95,7 +95,7 @@ class Standing(QWidget):
             pen = QPen(theme().colour(colour), width)
             pen.setCosmetic(True)
             painter.setPen(pen)
-            painter.drawPolygon(_border(cell))
+            painter.drawPolygon(QPolygonF([QPointF(*corner) for corner in border_of(cell[:2], cell.outline)]))
 
 
 class StandPage(QWidget):
@@ -207,9 +207,3 @@ class StandPage(QWidget):
         cell = self.cell()
         self._session.attempt(lambda: stand_by_foot(self._session.derived, self._chosen(), cell[:2], cell.outline))
         self.refresh()
-
-
-def _border(cell: Cell) -> QPolygonF:
-    kind = next(kind for kind in GRIDS.values() if kind.outline == cell.outline)
-    projection = kind.projection(kind.board(1, 1), cell.width, cell.height)
-    return QPolygonF([QPointF(*spot) for spot in projection.outline(0, 0, 1, 1)])

@@ -32,7 +32,7 @@ def read_sheet(
 
 def named_parts(parts: Sequence[Cut], first: str) -> list[Cut]:
     """Cuts of the parts of a sheet with ids, the first with one that is given."""
-    return [replace(cut, id=f"part {number}" if number > 1 else first) for number, cut in enumerate(parts, 1)]
+    return [replace(cut, id=f"part-{number}" if number > 1 else first) for number, cut in enumerate(parts, 1)]
 
 
 def read_picture(name: str, data: bytes) -> Picture:

@@ -92,7 +92,9 @@ class Document:
     def title(self) -> str:
         """What the project is called: by its name, or by its folder as long as it has none."""
         name = self.state.project.name
-        return self.folder.resolve().name or name if name == UNTITLED and self.folder is not None else name
+        if name != UNTITLED or self.folder is None:
+            return name
+        return self.folder.name or self.folder.resolve().name or name
 
     @classmethod
     def load(cls, folder: Path) -> "Document":
