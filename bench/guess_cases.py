@@ -1,6 +1,6 @@
 """How often the first guess of a cut is exact, on made-up sheets of many kinds, kind and unkind.
 
-.venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show] [--kind | --unkind | --headed | --shapes]
+.venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show] [--kind | --unkind | --headed | --shapes | --wide]
 """
 
 import sys
@@ -188,13 +188,38 @@ def shape_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     return np.array(sheet), (wide, high, margin, margin, spacing, spacing), f"shapes {name} {wide}x{high}"
 
 
+def wide_case(seed: int) -> tuple[np.ndarray, Truth, str]:
+    """Tiles or things that lie farther apart than gutters are wide, on clear ground or a key colour."""
+    random = np.random.Generator(np.random.PCG64([seed, 4711]))
+    width = int(random.choice(SIDES))
+    height = width if random.random() < 0.6 else int(random.choice(SIDES))
+    spacing, columns, rows = int(random.choice((9, 10, 12, 14, 16, 20, 24, 32))), *random.integers((4, 2), (12, 8))
+    margin, kind = (
+        int(random.choice((0, 0, spacing, spacing // 2, 3))),
+        str(random.choice(("terrain", "things", "lines", "blobs"))),
+    )
+    size = [2 * margin + int(count) * (side + spacing) - spacing for count, side in ((rows, height), (columns, width))]
+    sheet = np.zeros((*size, 4), np.uint8)
+    if random.random() < 0.4:
+        sheet[:] = *random.integers(0, 256, 3), 255
+    for row in range(rows):
+        for column in range(columns):
+            spot = sheet[margin + row * (height + spacing) :, margin + column * (width + spacing) :][:height, :width]
+            art = art_of(kind, random, width, height)
+            spot[:] = np.where(art[..., 3:] > 0, art, spot)
+    says = f"wide {kind} {width}x{height} m{margin} s{spacing} {columns}x{rows}"
+    return sheet, (width, height, margin, margin, spacing, spacing), says
+
+
+MAKERS = {"kind": make_case, "unkind": unkind_case, "headed": headed_case, "shapes": shape_case, "wide": wide_case}
+
+
 def main() -> None:
     """Prints the shares of exact guesses, by kind."""
     numbers = [argument for argument in sys.argv[1:] if argument.isdigit()]
     count, show = int(numbers[0]) if numbers else 300, "--show" in sys.argv
     first_seed = int(numbers[1]) if len(numbers) > 1 else 0
-    make = make_case if "--kind" in sys.argv else unkind_case if "--unkind" in sys.argv else any_case
-    make = headed_case if "--headed" in sys.argv else shape_case if "--shapes" in sys.argv else make
+    make = next((make for name, make in MAKERS.items() if f"--{name}" in sys.argv), any_case)
     found: dict[str, list[tuple[bool, bool, bool]]] = defaultdict(list)
     slowest = 0.0
     for seed in range(first_seed, first_seed + count):

@@ -15,7 +15,7 @@ from knitground.core.sheet.gutters import gutter_colour
 from making import DEMO, sheet_of_tiles
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
-from guess_cases import headed_case, make_case, shape_case
+from guess_cases import headed_case, make_case, shape_case, wide_case
 from unkind_sheets import KINDS, unkind_case
 
 
@@ -196,6 +196,31 @@ def test_shapes_far_apart_are_framed_whatever_is_left_over_at_the_far_borders():
         sheet, truth, _ = shape_case(seed)
         exact += truth in [numbers(guess) for guess in guess_cuts(sheet)[:3]]
     assert exact >= 32
+
+
+def test_tiles_farther_apart_than_gutters_are_wide_are_found_where_they_lie():
+    exact = pitch = 0
+    for seed in range(24):
+        sheet, truth, _ = wide_case(seed)
+        first = numbers(guess_cuts(sheet)[0])
+        exact += first == truth
+        pitch += (first[0] + first[4], first[1] + first[5]) == (truth[0] + truth[4], truth[1] + truth[5])
+    assert exact >= 12
+    assert pitch >= 20
+
+
+def test_things_of_many_sizes_do_not_drift_in_their_tiles():
+    rng = np.random.default_rng(8)
+    for seed in range(8):
+        sheet = np.zeros((4 * 54, 9 * 42, 4), np.uint8)
+        for row, column in product(range(4), range(9)):
+            high, wide = rng.integers(14, 44), rng.integers(12, 34)
+            art = rng.integers(60, 200, (high, wide, 4), np.uint8) // 3 * 3
+            art[..., 3] = 255
+            left, top = column * 42 + (34 - wide) // 2, row * 54 + 46 - high
+            sheet[top : top + high, left : left + wide] = art
+        best = guess_cuts(sheet)[0]
+        assert (best.tile_width + best.spacing_x, best.tile_height + best.spacing_y) == (42, 54), seed
 
 
 def test_what_is_written_above_the_art_hides_no_grid():

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.profile import Profile
 
+_LEAST_HELD, _FEWEST, _FLOOR, _MOST_DRIFT, _BARE = 0.05, 3, 0.25, 6.0, 0.4
 _MOSTLY, _HARDLY, _LITTLE = 0.5, 0.03, 0.2
 
 
@@ -43,7 +44,38 @@ class Folded:
         inner = profile.continuity[1:]
         self.lines = len(inner)
         self.mean, self._deviation = float(inner.mean()), float(inner.std()) + 1e-9
+        self.mostly_bare = float((profile.filled <= _LEAST_HELD * profile.filled.max()).mean()) >= _BARE
+        """Whether so many lines hold hardly anything that tiles may lie far apart."""
+        filled = np.concatenate([[0.0], profile.filled])
+        self._sums = np.cumsum(filled), np.cumsum(filled * (np.arange(len(filled)) - 0.5))
+        self._drifts: dict[tuple[int, int, int], float] = {}
         self._folds: dict[int, Fold] = {}
+
+    def drift(self, axis: Axis) -> float:
+        """How much better another pitch tells where art lies in each tile, 0 if none does.
+
+        That is a log likelihood ratio: with a wrong pitch the centres of what tiles hold move from one to the next.
+        """
+        key = axis.margin - (axis.spacing + 1) // 2, axis.pitch, axis.repeats(len(self.profile.filled))
+        if key not in self._drifts:
+            self._drifts[key] = self._drift(*key)
+        return self._drifts[key]
+
+    def _drift(self, first: int, pitch: int, count: int) -> float:
+        begins = first + np.arange(count + 1) * pitch
+        edges = np.clip(begins, 0, len(self.profile.filled))
+        held = np.diff(self._sums[0][edges])
+        some = np.flatnonzero(held > _LEAST_HELD * max(float(held.max(initial=0.0)), 1e-9))
+        if len(some) < _FEWEST:
+            return 0.0
+        places = np.diff(self._sums[1][edges])[some] / held[some] - begins[some]
+        numbers, apart = some - some.sum() / len(some), places - places.sum() / len(some)
+        step = round(float(numbers @ apart / (numbers @ numbers)))
+        if not step:
+            return 0.0
+        moved = apart - step * numbers
+        better = (apart @ apart / len(some) + _FLOOR) / (moved @ moved / len(some) + _FLOOR)
+        return min(len(some) / 2 * float(np.log(better)), _MOST_DRIFT)
 
     def at(self, pitch: int) -> Fold:
         """The fold over a pitch."""

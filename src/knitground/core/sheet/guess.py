@@ -90,7 +90,7 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     likely = np.exp([scores[pair] - scores[ranked[0]] for pair in ranked])
     likely /= likely.sum()
     ranked_likely = list(zip(ranked, likely.tolist(), strict=True))
-    return [_as_guess(*pair, picture, share) for pair, share in _in_doubt(ranked_likely)][:most]
+    return [_as_guess(*pair, picture, share) for pair, share in _in_doubt(ranked_likely)[:most]]
 
 
 def guess_part(part: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:

@@ -11,7 +11,8 @@ from knitground.core.sheet.profile import SMALLEST_TILE
 
 LARGEST_TILE = 256
 _LARGEST_SPACING, _LARGEST_MARGIN = 8, 16
-_KEPT, _OF_ONE_PITCH, _SPLIT_PITCHES, _LEADING, _FRAMED = 26, 14, 5, 6, 8
+_WIDEST_CLEAR = 32
+_KEPT, _OF_ONE_PITCH, _SPLIT_PITCHES, _LEADING, _FRAMED = 26, 14, 5, 6, 16
 _OPEN, _MOSTLY = 0.35, 0.5
 _PROPORTIONS = (1, 0.5, 0.75, 2)
 _LIKELY = np.array([1 + 0.15 * ((side in USUAL) + (side in VERY_USUAL)) for side in range(max(USUAL) + 2)])
@@ -74,7 +75,7 @@ def _framed(folded: Folded, pitch: int) -> list[Axis]:
     widest = int(np.argmax(wide))
     margin = int(ends[widest] + 1) % pitch
     spacing = int(wide[widest])
-    return [Axis(pitch - spacing, margin, spacing)] if spacing <= min(_LARGEST_SPACING, pitch - SMALLEST_TILE) else []
+    return [Axis(pitch - spacing, margin, spacing)] if spacing <= min(_WIDEST_CLEAR, pitch - SMALLEST_TILE) else []
 
 
 def _at_pitch(folded: Folded, pitch: int) -> list[tuple[float, Axis]]:

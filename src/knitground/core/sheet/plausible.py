@@ -42,6 +42,7 @@ AXIS_WEIGHTS = {
     "padding_uneven": -1.907,
     "gutter_wider": -1.832,
     "begins_inside": -0.825,
+    "drifts": -1.2,
     # Which numbers are usual.
     "very_usual": 0.664,
     "usual": 1.837,
@@ -65,6 +66,7 @@ AXIS_WEIGHTS = {
     "spacing_more": 2.305,
 }
 _HIGHEST = 1.5
+_BARE = 2, 3, 4, 5
 PAIR_WEIGHTS = {
     "square": 2.866,
     "twice_as_wide": 2.152,
@@ -126,7 +128,9 @@ def axis_signs(folded: Folded, axis: Axis, clearest: float) -> NDArray[np.float6
     if axis.pitch > folded.lines:
         signs = dict.fromkeys(AXIS_WEIGHTS, 0.0) | {"single": 1.0, "shows": float(np.log1p(0.5))}
     else:
-        signs = _shown(folded, axis, clearest) | _gutters(folded.at(axis.pitch), axis) | _numbers(axis, folded.length)
+        gutters = _gutters(folded.at(axis.pitch), axis)
+        signs = _shown(folded, axis, clearest) | gutters | _numbers(axis, folded.length)
+        signs |= {"drifts": folded.drift(axis)}
     return np.array([signs[name] for name in AXIS_WEIGHTS])
 
 
@@ -213,15 +217,13 @@ def _shown(folded: Folded, axis: Axis, clearest: float) -> dict[str, float]:
         even = pitch % by == 0 and pitch // by >= max(SMALLEST_TILE, axis.spacing + 1)
         return min(max(folded.short_of(axis, pitch=pitch // by), 0) / shows, 2) if even else 0.0
 
-    double = only = bare = 0.0
+    double = only = 0.0
     if 2 * pitch <= folded.lines:
         double = max(folded.short_of(axis, pitch=2 * pitch, shifted=place) for place in (0, pitch))
         twice = folded.at(2 * pitch)
         starts = axis.margin % (2 * pitch), (axis.margin + pitch) % (2 * pitch)
         apart = abs(twice.continuity[starts[0]] - twice.continuity[starts[1]]) / (folded.mean + 1e-9)
         only = min(max(float(apart) - 0.6 / np.sqrt(folded.lines / pitch), 0), 0.6)
-        held = [float(np.take(twice.held, np.arange(axis.tile) + start, mode="wrap").sum()) for start in starts]
-        bare = float(min(held) < 0.01 * max(held))
     repeats = axis.repeats(folded.length)
     return {
         "shows": float(np.log1p(max(short, 0))),
@@ -231,10 +233,20 @@ def _shown(folded: Folded, axis: Axis, clearest: float) -> dict[str, float]:
         "third_shows": part(3),
         "double_shows": min(max(double, 0) / shows, 2),
         "every_other_only": only,
-        "every_other_bare": bare,
+        "every_other_bare": float(any(_bare(folded, axis, by) for by in _BARE)),
         "repeats": float(np.log(max(repeats, 1))),
         "single": float(repeats <= 1),
     }
+
+
+def _bare(folded: Folded, axis: Axis, by: int) -> bool:
+    """Whether only each so many-th tile holds anything."""
+    if not folded.mostly_bare or by * axis.pitch * (1 if by == 2 else 2) > folded.lines:
+        return False
+    fold = folded.at(by * axis.pitch)
+    places = axis.margin + np.arange(axis.tile) + axis.pitch * np.arange(by)[:, None]
+    held = np.sort(np.take(fold.held, places, mode="wrap").sum(axis=1))
+    return bool(held[-2] < 0.01 * held[-1])
 
 
 def _gutters(fold: Fold, axis: Axis) -> dict[str, float]:
