@@ -3,11 +3,13 @@
 The art is parted along clear bands, as pages are by recursive cuts along x and y (Nagy and Seth, 1984), but only where
 that tells something: a band must be wider than those between tiles, and the numbers guessed on one side must fit what
 lies there much better than those of the whole. How well numbers fit is how far the art's *continuity* along the borders
-of the tiles falls short of its mean.
+of the tiles falls short of its mean, squared against that mean: a grid of half the size has twice as many borders, and
+must not seem better for those that show nothing.
 """
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from math import prod
 from typing import NamedTuple
 
 import numpy as np
@@ -25,7 +27,9 @@ _MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**24, 3, 3, 40
 _ALIKE = 160.0
 _NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
 _ROUND, _CERTAIN, _NEAR = (2, 4), 0.95, 2
-_SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _GAIN = 0.6, 0.6, 60.0, 0.5, 0.03
+_SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.6, 30.0, 0.5, 0.35
+_ODDS = 4.0
+"""How much likelier parts of a sheet have the same spacing than another."""
 
 
 class _Side(NamedTuple):
@@ -41,6 +45,14 @@ class _Part(NamedTuple):
     side: _Side
     cut: Cut
     confidence: float
+    likely: dict[Cut, float]
+    """All that was weighed for it, with how likely each is."""
+
+    @property
+    def sure_of_pitch(self) -> float:
+        """How likely all that has its pitch is, of all that was weighed."""
+        alike = sum(share for cut, share in self.likely.items() if _pitch(cut) == _pitch(self.cut))
+        return alike / max(sum(self.likely.values()), 1e-9)
 
 
 class _Gap(NamedTuple):
@@ -99,9 +111,9 @@ def look_over(picture: NDArray[np.uint8], report: Callable[[float], None] = lamb
     if art is None:
         return Overview(guesses, [])
     side = _Side(art, all_of_it)
-    parts = look.parted(_Part(side, guesses[0].as_cut(""), guesses[0].confidence), _MOST_DEEP, (_FIRST, _LAST))
+    parts = look.parted(_Part(side, guesses[0].as_cut(""), guesses[0].confidence, {}), _MOST_DEEP, (_FIRST, _LAST))
     if len(parts) > 1 and look.looks <= _MOST_LOOKS:
-        return Overview(guesses, sorted((part.cut for part in parts), key=_place))
+        return Overview(guesses, sorted(_in_one_manner(parts), key=_place))
     alone = look.guessed(side, (_LAST, 1.0)) if look.is_written else None
     if alone is None or alone.confidence <= guesses[0].confidence:
         return Overview(guesses, [])
@@ -138,6 +150,7 @@ class _Look:
             if sides is not None and self._worth_it(part.cut, sides, band):
                 middle = (now + each + end) / 2
                 first, second = (now + each, middle), (middle, end)
+                sides = [self._better(part.cut, side) for side in sides]
                 return self.parted(sides[0], deep - 1, first) + self.parted(sides[1], deep - 1, second)
         self._report(end)
         return [part]
@@ -213,18 +226,18 @@ class _Look:
             self._report(share[0] + (share[1] - share[0]) * (looks - 1) / len(_ROUND))
             self.looks += 1
             for guess in guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES):
-                cut = _laid(guess.as_cut(""), side, round_it)
+                left, top = (begin - round_it for begin in side.art[:2])
+                cut = _laid(guess.as_cut(""), side, left + guess.margin_x, top + guess.margin_y)
                 if cut is not None:
-                    pitch = cut.pitch_x, cut.pitch_y
                     likely[cut] = likely.get(cut, 0.0) + guess.confidence
-                    pitches[pitch] = pitches.get(pitch, 0.0) + guess.confidence
+                    pitches[_pitch(cut)] = pitches.get(_pitch(cut), 0.0) + guess.confidence
             if max(likely.values(), default=0.0) >= _CERTAIN * looks:
                 break
         if not likely:
             return None
         usual = max(pitches, key=lambda pitch: pitches[pitch])
-        best = max((cut for cut in likely if (cut.pitch_x, cut.pitch_y) == usual), key=lambda cut: likely[cut])
-        return _Part(side, best, likely[best] / looks)
+        best = max((cut for cut in likely if _pitch(cut) == usual), key=lambda cut: likely[cut])
+        return _Part(side, best, likely[best] / looks, likely)
 
     def _with_room(self, art: Rect, round_it: int) -> NDArray[np.uint8]:
         """The pixels of a rectangle and of what is clear round it, also beyond the picture."""
@@ -235,24 +248,36 @@ class _Look:
         return pixels
 
     def _worth_it(self, whole: Cut, sides: list[_Part], band: _Band) -> bool:
-        """Whether the numbers of both sides explain so much more than those of the whole that they are two grids."""
+        """Whether the numbers of a side explain so much more there than those of the whole that they are two grids."""
         if _one_grid(sides[0].cut, sides[1].cut):
             return False
-        mine = [self._evidence(part.cut, part.side)[0] for part in sides]
-        wholes = [self._evidence(whole, part.side)[0] for part in sides]
         least = _LEAST_EVIDENCE if band.gap.wider < _FAR_APART else _LEAST_EVIDENCE / 2
-        tells = any(own >= least and own - old >= _BETTER * own for own, old in zip(mine, wholes, strict=True))
-        return tells and sum(mine) - sum(wholes) >= _GAIN * sum(mine)
+        for part in sides:
+            own, wholes = (self._evidence(cut, part.side)[0] for cut in (part.cut, whole))
+            if own >= least and own - wholes >= _BETTER * own and part.sure_of_pitch >= _LEAST_SURE:
+                return True
+        return False
+
+    def _better(self, whole: Cut, part: _Part) -> _Part:
+        """A part, with the numbers of the whole if those explain more there: it may hold several grids itself."""
+        if self._evidence(part.cut, part.side)[0] >= self._evidence(whole, part.side)[0]:
+            return part
+        first, art = tile_rect(whole, 0, 0), part.side.art
+        left = art.x - (art.x - first.x) % whole.pitch_x
+        top = art.y - (art.y - first.y) % whole.pitch_y
+        laid = _laid(whole, part.side, left, top)
+        return part if laid is None else part._replace(cut=laid, likely={laid: 1.0})
 
     def _evidence(self, cut: Cut, side: _Side) -> tuple[float, float]:
-        """How far continuity falls short along the borders of tiles in the art of a side, in pixels and as a share."""
+        """The evidence for a cut, and the share by which continuity falls short along its borders in a side's art."""
         region = side.art
         left, top, _, _ = tile_rect(cut, 0, 0)
         rows, columns = _slices(region)
         found = short_of(self._goes_on[0][rows, columns], cut.tile_width, cut.pitch_x, region.x - left)
         down = short_of(self._goes_on[1][columns, rows], cut.tile_height, cut.pitch_y, region.y - top)
         fallen, expected = found[0] + down[0], found[1] + down[1]
-        return fallen, fallen / expected if expected else 1.0
+        share = fallen / expected if expected else 1.0
+        return fallen * max(share, 0.0), share
 
 
 def short_of(goes_on: NDArray[np.float32], tile: int, pitch: int, first: int) -> tuple[float, float]:
@@ -280,6 +305,32 @@ def _goes_on(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.fl
     return np.pad(alike, ((0, 0), (1, 0))).astype(np.float32)
 
 
+def _in_one_manner(parts: list[_Part]) -> list[Cut]:
+    """The cuts of parts, with one spacing wherever it is hardly less likely: sheets are mostly laid out in one way."""
+
+    def best(part: _Part, spacing: tuple[int, int]) -> Cut:
+        alike = [cut for cut in part.likely if _spacing(cut) == spacing and _pitch(cut) == _pitch(part.cut)]
+        there = max(alike, key=lambda cut: part.likely[cut], default=part.cut)
+        return there if part.likely[there] * _ODDS >= part.likely[part.cut] else part.cut
+
+    def odds(spacing: tuple[int, int]) -> float:
+        cuts = [best(part, spacing) for part in parts]
+        return prod(
+            part.likely[cut] / (1 if _spacing(cut) == spacing else _ODDS) for part, cut in zip(parts, cuts, strict=True)
+        )
+
+    usual = max(sorted({_spacing(cut) for part in parts for cut in part.likely}), key=odds)
+    return [best(part, usual) for part in parts]
+
+
+def _pitch(cut: Cut) -> tuple[int, int]:
+    return cut.pitch_x, cut.pitch_y
+
+
+def _spacing(cut: Cut) -> tuple[int, int]:
+    return cut.spacing_x, cut.spacing_y
+
+
 def _one_grid(one: Cut, other: Cut) -> bool:
     """Whether two cuts are pieces of one grid, or so near that art which does not fill its tiles may be the cause."""
     if (one.tile_width, one.tile_height, one.pitch_x, one.pitch_y) != (
@@ -291,10 +342,9 @@ def _one_grid(one: Cut, other: Cut) -> bool:
     return min(across, one.pitch_x - across) <= _NEAR and min(down, one.pitch_y - down) <= _NEAR
 
 
-def _laid(cut: Cut, side: _Side, round_it: int) -> Cut | None:
-    """A cut guessed on art with some room round it, as one on just its tiles; none if they reach too far."""
+def _laid(cut: Cut, side: _Side, left: int, top: int) -> Cut | None:
+    """A cut whose first tile begins at a place, on just the tiles of a side; none if they reach too far."""
     art, room = side
-    left, top = art.x - round_it + cut.margin_x, art.y - round_it + cut.margin_y
     columns = -(-(art.x + art.width - left) // cut.pitch_x)
     rows = -(-(art.y + art.height - top) // cut.pitch_y)
     wide, high = columns * cut.pitch_x - cut.spacing_x, rows * cut.pitch_y - cut.spacing_y
