@@ -10,7 +10,7 @@ from knitground.core.grid.shapes import Shape
 from knitground.core.project.derived import Derived
 from making import cell_pixels, poke, tile
 from window.choosing import choose, plane
-from window.finding import layer_button, says
+from window.finding import layer_button, press, says
 
 RIGHT = Qt.MouseButton.RightButton
 
@@ -288,7 +288,10 @@ def test_drawing_without_a_layer_or_tile_says_what_to_do(working, hand):
     said = []
     working.session.said.connect(lambda sentence, problem: said.append(sentence))
     choose(working, "things", tile=None)
+    working.session.set_stage("sheet")
     hand.on_ground((3, 3))
+    press(working.ledger, "Stage Ground")
+    assert working.session.choices.stage == "ground"
     for layer in list(working.session.ground.layers):
         remove_layer(working.session.document, "ground", layer.id)
     hand.on_ground((3, 3))

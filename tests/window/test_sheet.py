@@ -1,10 +1,12 @@
 import numpy as np
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QRectF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton, QSpinBox
 
+from knitground.core.edits.grounds import add_ground
+from knitground.core.edits.layers import add_layer
 from knitground.core.tiles.tile import TileRef
 from making import png, sheet_of_tiles
 from window.choosing import wait_until_read
@@ -240,6 +242,39 @@ def test_more_images_go_into_a_collection(window, tmp_path, monkeypatch, qtbot):
     take(open_menu(), "More images")
     qtbot.waitUntil(lambda: len(sheets()[0].images) == 3, timeout=5000)
     assert [cut.id for cut in sheets()[0].cuts] == ["one", "two", "three"]
+
+
+def test_an_image_clicked_under_cut_is_what_the_brush_lays(window, hand, tmp_path, qtbot):
+    for name, side in (("one", 16), ("two", 16)):
+        (tmp_path / f"{name}.png").write_bytes(png(np.full((side, side, 4), 200, dtype=np.uint8)))
+    session = window.session
+    session.set_stage("sheet")
+    window.show()
+    window.keeper.add_images([tmp_path])
+    qtbot.waitUntil(lambda: len(session.document.project.sheets) == 1, timeout=5000)
+    view = window.panels["sheet"].view
+    (second,) = [ref for ref in view.tiles() if ref.cut == "two"]
+    hand.click(view, view.rect_of(second).center())
+    ground_id = add_ground(session.document, "Yard", 6, 6, (16, 16))
+    layer_id = add_layer(session.document, ground_id, "Tiles")
+    session.choose(ground_id=ground_id, layer_id=layer_id)
+    hand.on_ground((2, 2))
+    laid = np.asarray(session.document.state.planes[ground_id][layer_id]["cells"])
+    assert session.document.palette.code(second) in laid
+
+
+def test_zooming_out_shows_nothing_bare_while_something_is_hidden(working, hand):
+    view = working.panels["joins"].view
+    view.set_zoom(8, QPointF(0, 0))
+    view.centre_on(0, view.content_size()[1])
+    for _ in range(12):
+        view.zoom_by(-1, QPointF(view.width() / 2, view.height() / 2))
+        shown = view.rect_on_widget(0, 0, *view.content_size())
+        room = QRectF(view.rect())
+        for ends in (QRectF.left, QRectF.right), (QRectF.top, QRectF.bottom):
+            before, behind = (end(shown) - end(room) for end in ends)
+            assert before <= 30 or behind <= 1
+            assert before >= -1 or behind >= -30
 
 
 def test_a_collection_has_no_grid_to_set_or_guess_and_is_seen_whole(window, tmp_path, qtbot):

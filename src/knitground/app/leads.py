@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QPushButton, QWidget
 
-from knitground.app.session import Session
+from knitground.app.session import STAGES, Session
 from knitground.app.widgets import button, clear, row
 from knitground.core.project.named import Named, named
 
@@ -32,7 +32,7 @@ class Leads(QWidget):
         clear(self._buttons)
 
     def show_named(self, sentence: str) -> bool:
-        """Leads to what a sentence names; whether there is anything."""
+        """Leads to what a sentence names, else to the stages that it speaks of; whether there is anything."""
         self.clear()
         session, found = self._session, list[Named]()
         for alike in named(session.document.project, sentence, session.choices.ground_id):
@@ -41,7 +41,11 @@ class Leads(QWidget):
         for one in found[:_MOST]:
             title = f"{one.what.capitalize()} “{one.name if len(one.name) <= 24 else one.name[:22] + '…'}”"
             self._add(button(title, lambda to=one: self._go(to), f"Go to the {one.what} “{one.name}”"))  # type: ignore[misc]
-        return bool(found)
+        if found:
+            return True
+        stages = [stage for stage in STAGES if f"the {stage.capitalize()} stage" in sentence]
+        self.show_commands(tuple(f"Stage {stage.capitalize()}" for stage in stages if stage != session.choices.stage))
+        return bool(self._buttons.count())
 
     def show_commands(self, names: tuple[str, ...]) -> None:
         """Leads to commands, those that can be done now."""

@@ -66,6 +66,11 @@ class PixelView(QWidget):
         """Zooms by steps of the scale."""
         nearest = min(range(len(ZOOMS)), key=lambda i: abs(ZOOMS[i] - self.zoom))
         self.set_zoom(ZOOMS[min(max(nearest + steps, 0), len(ZOOMS) - 1)], about)
+        if steps < 0:
+            # Whoever steps back wants to see more of it, and not what is bare beyond one side.
+            width, height = self.content_size()
+            left = _inside(self.origin.x(), width * self.zoom, self.width())
+            self._move_to(QPointF(left, _inside(self.origin.y(), height * self.zoom, self.height())))
 
     def fit(self, *, most: float = 32, least: float = 1 / 256) -> None:
         """Zooms so that all of the content is seen, and puts it in the middle."""
@@ -258,6 +263,14 @@ class PixelView(QWidget):
         self.origin = QPointF(round(x), round(y))
         self.update()
         self.moved.emit()
+
+
+def _inside(begin: float, length: float, room: float) -> float:
+    """Where a length begins if it is moved no farther than it takes to lie within a room, or to fill it."""
+    free = room - length
+    spare = _ABOVE if free < 0 else min(_ABOVE, free / 2)
+    low, high = sorted((free - spare, spare))
+    return min(max(begin, low), high)
 
 
 def _centre(wanted: float, shown: float, length: int) -> float:

@@ -26,7 +26,7 @@ _LINES = (QColor(0, 0, 0, 90), Qt.PenStyle.SolidLine), (QColor(255, 255, 255, 12
 
 _TOLERABLE = 0.6
 """The share of the size that tiles should have, from which on they can still be hit."""
-_ROWS = 3
+_ROWS, _ALL = 3, 2**31
 """How many rows of tiles had better be seen in a low strip."""
 
 
@@ -140,18 +140,17 @@ class SheetView(PixelView):
         return width, height
 
     def place_first(self) -> None:
-        """As wide as it goes; where a stage paints on tiles, they are large enough to hit."""
+        """As wide as it goes, or as all single pictures are seen; large enough to hit where a stage paints."""
         tile = min(self.cut.tile_width, self.cut.tile_height) if self.cut and not self.cut.pieces else 16
         wanted = -(-self.mode.smallest_tile // tile)
         least = next((zoom for zoom in ZOOMS if zoom >= wanted), 1)
         # Tiles that are a little smaller are better than some that can't be seen.
         smaller = max((zoom for zoom in ZOOMS if zoom < least), default=least)
         fits = self.content_size()[0] * smaller <= self.width() - 4
-        rows = _ROWS * self.cut.pitch_y if self.cut and not self.cut.pieces else 0
-        self.fit_width(
-            at_least=smaller if fits and tile * smaller >= _TOLERABLE * self.mode.smallest_tile else least,
-            high=min(rows, self.content_size()[1]),
-        )
+        single = bool(self.sheet and self.sheet.images) or bool(self.cut and self.cut.pieces)
+        rows = _ALL if single else _ROWS * self.cut.pitch_y if self.cut else 0
+        least = smaller if fits and tile * smaller >= _TOLERABLE * self.mode.smallest_tile else least
+        self.fit_width(at_least=max(least, 1) if single else least, high=min(rows, self.content_size()[1]))
 
     def cell_at(self, point: QPointF) -> TileRef | None:
         """The cell under a point of the picture, be it a tile or not."""

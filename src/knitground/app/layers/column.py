@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QInputDialog, QMenu, QVBoxLayout, QWidget
 
-from knitground.app.allowed import NO_GROUND, a_menu, allow
+from knitground.app.allowed import NO_GROUND, a_menu
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.known import known
@@ -80,7 +80,7 @@ class LayersColumn(QWidget):
 
     def _refresh(self, *_: object) -> None:
         ground = self._session.ground
-        allow(self._plus, "" if ground is not None else NO_GROUND)
+        self._plus.setVisible(ground is not None)
         shown = (
             ground.layers if ground else (), self._session.choices.layer_id, self._session.document,
             frozenset(self._folded),

@@ -24,7 +24,8 @@ _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0,
 class CutMode(SheetMode):
     """Handles: the first tile's corner (margin), its far corner (size), the next tile (spacing), the part's corners.
 
-    A click on a cell leaves it out or takes it in. The arrow keys nudge the handle that was touched last.
+    A click on a cell leaves it out or takes it in; one on an image of a collection chooses it. The arrow keys nudge the
+    handle that was touched last.
     """
 
     def __init__(self) -> None:
@@ -44,6 +45,9 @@ class CutMode(SheetMode):
             view.draw_lines(painter)
             self._paint_left_out(painter, view)
             self._paint_handles(painter, view)
+        chosen = view.session.choices.tile
+        if chosen is not None and view.sheet is not None and view.sheet.images:
+            view.draw_frame(painter, chosen, "thread")
         if self._band is not None:
             painter.setPen(QPen(theme().colour("thread"), 2, Qt.PenStyle.DashLine))
             painter.setBrush(theme().colour("thread", 40))
@@ -113,14 +117,16 @@ class CutMode(SheetMode):
         return False
 
     def _click(self, view: SheetView, point: QPointF) -> None:
-        """Takes another part in hand, or leaves a cell out or takes it in."""
+        """Takes another part or an image in hand, or leaves a cell out or takes it in."""
         ref = view.cell_at(point)
         if ref is None:
             return
+        if known(view.sheet).images:
+            # There is nothing to cut or to leave out: it is chosen as on any sheet.
+            view.session.choose(cut_id=ref.cut, tile=ref, selection=frozenset({ref}))
+            return
         if ref.cut != known(view.cut).id:
             view.session.choose(cut_id=ref.cut)
-            return
-        if known(view.sheet).images:
             return
         now = toggle_cell(view.session.document, ref)
         view.session.say(f"Cell {ref.column}, {ref.row} is {'a' if now else 'no'} tile now.")

@@ -201,7 +201,7 @@ def values_of(
             free[within.window.rows, within.window.columns] = within.mask
         return lambda rect: thrown(throw, hand.throw, board, rect, free)
     if hand.tile is None:
-        raise BadRequest("No tile is chosen; click one on the sheet at the left.")
+        raise BadRequest("No tile is chosen; click one on the sheet, in the Ground stage.")
     code = palette.code(hand.tile, hand.orientation)
     return lambda rect: code
 

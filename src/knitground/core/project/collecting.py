@@ -21,6 +21,8 @@ from knitground.core.sheet.shelves import shelved
 
 MOST_IMAGES = 2048
 _APART = 2
+_WIDE = 1.7
+"""About as wide against its height as the place where sheets are seen."""
 
 
 def image_name(file: str) -> str:
@@ -100,4 +102,4 @@ def _places(images: list[NDArray[np.uint8]]) -> tuple[list[Rect], tuple[int, int
     sizes = [(image.shape[1], image.shape[0]) for image in images]
     if max(max(size) for size in sizes) > LARGEST_TILE:
         raise BadSheet(f"An image of this collection is larger than {LARGEST_TILE} pixels; add it as a sheet instead.")
-    return shelved(sizes, apart=_APART)
+    return shelved(sizes, apart=_APART, wide=_WIDE)

@@ -7,9 +7,9 @@ from knitground.core.sheet.cut import Rect
 
 
 def shelved(
-    sizes: Sequence[tuple[int, int]], *, apart: int = 0, width: int | None = None
+    sizes: Sequence[tuple[int, int]], *, apart: int = 0, wide: float = 1.0
 ) -> tuple[list[Rect], tuple[int, int]]:
-    """Where to put rectangles so that the whole is about as wide as high.
+    """Where to put rectangles so that the whole is about so many times as wide as high.
 
     Parameters
     ----------
@@ -17,8 +17,8 @@ def shelved(
         Width and height of each.
     apart : int
         Pixels between any two.
-    width : int, optional
-        Of the whole; found out if not given.
+    wide : float
+        How many times.
 
     Returns
     -------
@@ -29,13 +29,13 @@ def shelved(
     """
     if not sizes:
         return [], (0, 0)
-    area = sum((wide + apart) * (high + apart) for wide, high in sizes)
-    room = width or max(max(wide for wide, _ in sizes), math.ceil(1.1 * math.sqrt(area)))
+    area = sum((width + apart) * (height + apart) for width, height in sizes)
+    room = max(max(width for width, _ in sizes), math.ceil(1.1 * math.sqrt(area * wide)))
     places: list[Rect] = []
     left, top, shelf = 0, 0, 0
-    for wide, high in sizes:
-        if left and left + wide > room:
+    for width, height in sizes:
+        if left and left + width > room:
             left, top, shelf = 0, top + shelf + apart, 0
-        places.append(Rect(left, top, wide, high))
-        left, shelf = left + wide + apart, max(shelf, high)
+        places.append(Rect(left, top, width, height))
+        left, shelf = left + width + apart, max(shelf, height)
     return places, (max(place.x + place.width for place in places), top + shelf)
