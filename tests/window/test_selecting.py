@@ -63,6 +63,20 @@ def test_what_is_selected_is_moved_seen_while_it_moves_and_is_one_step(laid, han
     assert (cells(laid) == before).all()
 
 
+def test_what_is_selected_goes_back_and_forth_with_its_moves(laid, hand):
+    at = lambda: tuple(laid.session.selected.shape.window[:2])  # noqa: E731
+    hand.on_ground((3, 3), (5, 5))
+    hand.on_ground((4, 4), (8, 6))
+    hand.on_ground((8, 6), (9, 6))
+    assert at() == (8, 5)
+    for step, wanted in ((laid.undo, (7, 5)), (laid.undo, (3, 3)), (laid.redo, (7, 5)), (laid.redo, (8, 5))):
+        step()
+        assert at() == wanted
+    hand.on_ground((0, 0), (1, 1))
+    laid.undo()
+    assert at() == (0, 0), "that is what was selected since"
+
+
 def test_keys_copy_cut_paste_turn_mirror_and_clear(laid, hand):
     before = cells(laid).copy()
     view = laid.ground.view

@@ -44,6 +44,10 @@ class Select(Tool):
         self._lifted: tuple[State, Selected, list[str], Move] | None = None
         self._after = AfterView(session)
         self._outline: tuple[tuple[Any, ...], QPainterPath] | None = None
+        self._then: dict[int, Selected] = {}
+        """What was selected at the moments of the document before and after each move."""
+        session.changed.connect(self._follow)
+        session.opened.connect(self._then.clear)
 
     def where(self, layer: Layer) -> str:
         return "from all layers that show" if self.session.choices.across else f"from {layer.name}"
@@ -124,11 +128,19 @@ class Select(Tool):
         if by == (0, 0):
             return
         ground = known(session.ground)
-        changed = self._move_of(selected).to(by)
+        changed, before = self._move_of(selected).to(by), session.document.moment
         with session.document.step("move selection"):
             put(session.document, "move selection", ground.id, changed)
             carry(session.document, ground.id, session.layers_worked_on, selected.shape, by)
         session.select(shifted(ground.board, selected.shape, by))
+        if session.selected is not None:
+            self._then |= {before: selected, session.document.moment: session.selected}
+
+    def _follow(self, change: object) -> None:
+        """Goes back with what is selected when a move of it is taken back, and forth when it is done again."""
+        then = self._then.get(self.session.document.moment)
+        if then is not None and any(self.session.selected is one for one in self._then.values()):
+            self.session.choose(selected=then)
 
     def _move_of(self, selected: Selected) -> Move:
         """What is selected, lifted; the same for as long as nothing changes."""
