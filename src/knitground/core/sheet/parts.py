@@ -176,7 +176,7 @@ class _Look:
             widths = np.diff(filled) - 1
             clear = np.flatnonzero(widths > 0)
             few = len(clear) < _FEW_BANDS
-            usual = 1.0 if few else float(np.median(widths[clear]))
+            usual = 1.0 if few else float(np.quantile(widths[clear], 0.25))
             for place in clear.tolist():
                 width = int(widths[place])
                 if width >= _NARROWEST_BAND and (few or width >= _WIDER * usual):
