@@ -186,11 +186,13 @@ def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
     results = []
     job = demo.session.run(Job("Waiting", work), results.append)
     qtbot.waitUntil(lambda: demo.ledger.findChild(QProgressBar).value() == 50, timeout=5000)
+    assert "Waiting" in says(demo.ledger)
     press(demo.ledger, "Stop this")
     go_on.set()
     qtbot.waitUntil(lambda: not job.running, timeout=5000)
     assert results == []
     assert not demo.ledger.findChild(QProgressBar).isVisible()
+    assert "Waiting" not in says(demo.ledger)
 
 
 class Held(Event):

@@ -46,6 +46,8 @@ class LedgerBar(QWidget):
         self._zoom.setFixedWidth(48)
         self._zoom.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._zoom.setObjectName("quiet")
+        self._work = Elided()
+        self._work.setObjectName("quiet")
         self._progress = QProgressBar()
         self._progress.setFixedWidth(120)
         self._progress.setTextVisible(False)
@@ -56,6 +58,7 @@ class LedgerBar(QWidget):
             self._message,
             self._leads,
             None,
+            self._work,
             self._progress,
             self._cancel,
             self._place,
@@ -187,14 +190,16 @@ class LedgerBar(QWidget):
         job.ended.connect(self._end_job)
         self._progress.setValue(0)
         self._progress.setToolTip(job.title)
-        self._progress.setVisible(True)
-        self._cancel.setVisible(True)
+        self._work.setText(job.title)
+        for one in (self._work, self._progress, self._cancel):
+            one.setVisible(True)
 
     def _show_progress(self, share: float) -> None:
         self._progress.setValue(int(share * 100))
 
     def _end_job(self) -> None:
         self._job = None
+        self._work.setVisible(False)
         self._progress.setVisible(False)
         if self._cancel.hasFocus():
             self._findings.setFocus()
