@@ -147,7 +147,7 @@ def _moving_on(
 def _squares(
     shown: Sequence[Layer], knitted: Knitted, atlas: Atlas, seen: PixelRect, detail: Detail, moved: Playing
 ) -> Iterator[PixelRect]:
-    """The parts of the view that hold something animated, in the pixels of the scale; those in a row as one."""
+    """The parts of the view that hold something animated, in the pixels of the scale; squares side by side as one."""
     ground, far = knitted.ground, atlas.overhang
     cells = ground.projection.cells_in(seen.grown(far.right, far.bottom, far.left, far.top))
     if cells.is_empty or cells.height * cells.width > _LARGEST_VIEW:
@@ -163,10 +163,29 @@ def _squares(
                     for y in range(part.y // _SQUARE, -(-part.bottom // _SQUARE))
                     for x in range(part.x // _SQUARE, -(-part.right // _SQUARE))
                 }
+    for x, end, y, bottom in _joined(spots):
+        yield PixelRect(x * _SQUARE, y * _SQUARE, (end - x) * _SQUARE, (bottom - y) * _SQUARE)
+
+
+def _joined(spots: set[tuple[int, int]]) -> Iterator[tuple[int, int, int, int]]:
+    """Rectangles (left, right, top, bottom) that squares (row, column) make: runs in rows, equal ones below as one."""
+    rows: dict[int, list[int]] = {}
     for y, x in sorted(spots):
-        if (y, x - 1) in spots:
-            continue
-        last = x
-        while (y, last + 1) in spots:
-            last += 1
-        yield PixelRect(x * _SQUARE, y * _SQUARE, (last + 1 - x) * _SQUARE, _SQUARE)
+        rows.setdefault(y, []).append(x)
+    tops: dict[tuple[int, int], int] = {}
+    for y in range(min(rows, default=0), max(rows, default=0) + 2):
+        runs = _runs(rows.get(y, []))
+        for run in sorted(tops.keys() - set(runs)):
+            yield *run, tops.pop(run), y
+        tops |= {run: y for run in runs if run not in tops}
+
+
+def _runs(columns: list[int]) -> list[tuple[int, int]]:
+    """Where columns, from the left, that lie side by side begin and end."""
+    runs: list[tuple[int, int]] = []
+    for x in columns:
+        if runs and runs[-1][1] == x:
+            runs[-1] = runs[-1][0], x + 1
+        else:
+            runs.append((x, x + 1))
+    return runs
