@@ -25,6 +25,7 @@ SHAPES = ("box", "lasso", "touching", "alike", "tagged")
 """Ways to select: what is dragged over, what a line goes round, what hangs together, all that is alike, all tiles
 that share a tag."""
 _AT_ONCE = ("touching", "alike", "tagged")
+_MOST_MOVES = 32
 
 
 class Select(Tool):
@@ -135,6 +136,8 @@ class Select(Tool):
         session.select(shifted(ground.board, selected.shape, by))
         if session.selected is not None:
             self._then |= {before: selected, session.document.moment: session.selected}
+            for moment in list(self._then)[:-_MOST_MOVES]:
+                del self._then[moment]
 
     def _follow(self, change: object) -> None:
         """Goes back with what is selected when a move of it is taken back, and forth when it is done again."""

@@ -42,6 +42,7 @@ AXIS_WEIGHTS = {
     "padding_uneven": -1.907,
     "gutter_wider": -1.832,
     "begins_inside": -0.825,
+    # Set beside the others, with these as they are.
     "drifts": -1.2,
     # Which numbers are usual.
     "very_usual": 0.664,
