@@ -48,8 +48,22 @@ class Folded:
         """Whether so many lines hold hardly anything that tiles may lie far apart."""
         filled = np.concatenate([[0.0], profile.filled])
         self._sums = np.cumsum(filled), np.cumsum(filled * (np.arange(len(filled)) - 0.5))
+        self._inked = np.concatenate([[0], np.cumsum(~profile.blank)])
         self._drifts: dict[tuple[int, int, int], float] = {}
         self._folds: dict[int, Fold] = {}
+
+    def fills_alike(self, axis: Axis) -> float:
+        """The share of tiles that are filled from their first line to their last, with clear spacing on both sides."""
+        if not axis.spacing:
+            return 0.0
+        lines = len(self._inked) - 1
+        begins = axis.margin + np.arange(axis.repeats(lines)) * axis.pitch
+        ends = begins + axis.tile
+        before, behind = np.maximum(begins - axis.spacing, 0), np.minimum(ends + axis.spacing, lines)
+        first, last = self._inked[begins + 1] > self._inked[begins], self._inked[ends] > self._inked[ends - 1]
+        clear = (self._inked[begins] == self._inked[before]) & (self._inked[behind] == self._inked[ends])
+        held = int((self._inked[ends] > self._inked[begins]).sum())
+        return float((first & last & clear).sum()) / held if held >= _FEWEST else 0.0
 
     def drift(self, axis: Axis) -> float:
         """How much better another pitch tells where art lies in each tile, 0 if none does.

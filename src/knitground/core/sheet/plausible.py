@@ -44,6 +44,7 @@ AXIS_WEIGHTS = {
     "begins_inside": -0.825,
     # Set beside the others, with these as they are.
     "drifts": -1.2,
+    "fills_alike": 1.5,
     # Which numbers are usual.
     "very_usual": 0.664,
     "usual": 1.837,
@@ -131,7 +132,7 @@ def axis_signs(folded: Folded, axis: Axis, clearest: float) -> NDArray[np.float6
     else:
         gutters = _gutters(folded.at(axis.pitch), axis)
         signs = _shown(folded, axis, clearest) | gutters | _numbers(axis, folded.length)
-        signs |= {"drifts": folded.drift(axis)}
+        signs |= {"drifts": folded.drift(axis), "fills_alike": folded.fills_alike(axis)}
     return np.array([signs[name] for name in AXIS_WEIGHTS])
 
 
