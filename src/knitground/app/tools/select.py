@@ -25,7 +25,7 @@ SHAPES = ("box", "lasso", "touching", "alike", "tagged")
 """Ways to select: what is dragged over, what a line goes round, what hangs together, all that is alike, all tiles
 that share a tag."""
 _AT_ONCE = ("touching", "alike", "tagged")
-_MOST_MOVES = 32
+_MOST_MOMENTS = 32
 
 
 class Select(Tool):
@@ -136,7 +136,7 @@ class Select(Tool):
         session.select(shifted(ground.board, selected.shape, by))
         if session.selected is not None:
             self._then |= {before: selected, session.document.moment: session.selected}
-            for moment in list(self._then)[:-_MOST_MOVES]:
+            for moment in list(self._then)[:-_MOST_MOMENTS]:
                 del self._then[moment]
 
     def _follow(self, change: object) -> None:
