@@ -1,9 +1,9 @@
 """What is said, and what is found, leads to what it names."""
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit, QListWidget, QPushButton
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QListWidget, QPushButton
 
 from knitground.app.finder import Finder
 from knitground.core.edits.notes import set_collision
@@ -189,3 +189,24 @@ def test_what_is_done_by_name_is_done_where_it_is_seen(demo, command, stage, qtb
     demo.commands.action(command).trigger()
     assert demo.session.choices.stage == stage
     qtbot.waitUntil(lambda: not any(job.running for job in jobs), timeout=20_000)
+
+
+def test_an_offer_stays_until_something_is_done_and_a_mere_word_goes(working, hand):
+    (clock,) = working.ledger.findChildren(QTimer, options=Qt.FindChildOption.FindDirectChildrenOnly)
+    shown = lambda: {one.text() for one in working.ledger.findChildren(QLabel) if one.isVisible()}  # noqa: E731
+    working.session.say("It is so.")
+    assert "It is so." in shown()
+    clock.timeout.emit()
+    assert "It is so." not in shown()
+    working.session.say("It could be so.", "Stage Grow")
+    working.session.choose(layer_id="areas", terrain=2)
+    hand.on_ground((3.5, 3.5), (3.5, 6.5))
+    clock.timeout.emit()
+    assert "It could be so." not in shown(), "a stroke was painted since"
+    working.session.say("It could be so.", "Stage Grow")
+    clock.timeout.emit()
+    hand.move(working.ground.view, hand.cell(4, 4))
+    assert {"It could be so.", "x 4  y 4"} <= shown()
+    assert any(one.text() == "Stage Grow" for one in working.ledger.findChildren(QPushButton) if one.isVisible())
+    working.session.set_stage("joins")
+    assert "It could be so." not in shown()

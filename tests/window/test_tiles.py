@@ -1,6 +1,7 @@
 """Choosing and describing tiles in the real window."""
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QDialog, QLineEdit, QPushButton
@@ -224,30 +225,34 @@ def test_the_tile_in_hand_shows_under_the_pointer_before_it_is_laid(working, han
     assert view.grab().toImage().pixel(spot_in_cell) == before.pixel(spot_in_cell)
 
 
-def test_images_of_a_collection_are_let_stand_several_at_once(working, hand):
+@pytest.mark.parametrize("work", ["Cut", "Tiles"])
+def test_images_of_a_collection_are_let_stand_several_at_once(working, hand, work):
     session, panel = working.session, working.panels["sheet"]
     art = np.zeros((20, 12, 4), np.uint8)
     art[2:17, 3:8] = (90, 120, 60, 255)
     files = {f"{name}.png": png(np.roll(art, across, axis=1)) for name, across in (("fir", 0), ("oak", 3), ("elm", 1))}
     sheet_id = add_collection(session.document, "woods", files)
     working.session.set_stage("sheet")
-    panel.show_work("Tiles")
+    panel.show_work(work)
     refs = [TileRef(sheet_id, name, 0, 0) for name in ("fir", "oak", "elm")]
-    session.choose(sheet_id=sheet_id, tile=refs[0], selection=frozenset(refs[:2]))
-    panel.tile_card.pages.show_page("Stands")
+    session.choose(sheet_id=sheet_id)
+    for ref, modifier in zip(refs, (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier), strict=False):
+        hand.click(panel.view, panel.view.rects_of([ref])[ref].center(), modifier=modifier)
+    assert session.choices.selection == frozenset(refs[:2])
+    card = panel.tile_card if work == "Tiles" else panel.cut_card
+    card.pages.show_page("Stands" if work == "Tiles" else "Standing")
 
     def offsets() -> list[tuple[int, int]]:
         cuts = session.document.project.cuts
         return [(cuts[sheet_id, ref.cut].offset_x, cuts[sheet_id, ref.cut].offset_y) for ref in refs]
 
     before = offsets()
-    press(panel, "By their foot")
+    press(card, "By their foot")
     after = offsets()
     assert after[0][0] - after[1][0] == 3
     assert after[0][1] == after[1][1] == 3
     assert after[2] == before[2]
-    stand = panel.tile_card.stand.picture
-    hand.key(stand, Qt.Key.Key_Up)
+    hand.key(card.stand.picture, Qt.Key.Key_Up)
     assert offsets()[:2] == [(x, y - 1) for x, y in after[:2]]
     working.undo()
     working.undo()

@@ -27,6 +27,11 @@ class Leads(QWidget):
         """Lets it lead to commands, given how these are found by their names."""
         self._actions = actions
 
+    @property
+    def shown(self) -> bool:
+        """Whether it leads anywhere."""
+        return bool(self._buttons.count())
+
     def clear(self) -> None:
         """Leads nowhere."""
         clear(self._buttons)
@@ -45,7 +50,7 @@ class Leads(QWidget):
             return True
         stages = [stage for stage in STAGES if f"the {stage.capitalize()} stage" in sentence]
         self.show_commands(tuple(f"Stage {stage.capitalize()}" for stage in stages if stage != session.choices.stage))
-        return bool(self._buttons.count())
+        return self.shown
 
     def show_commands(self, names: tuple[str, ...]) -> None:
         """Leads to commands, those that can be done now."""

@@ -70,11 +70,14 @@ class LedgerBar(QWidget):
         self.setLayout(layout)
         self.setFixedHeight(36)
         self._timer = QTimer(self, singleShot=True)
-        self._timer.timeout.connect(lambda: self._show_message("", False))
+        self._timer.timeout.connect(self._pass)
+        self._answered = self._stays = False
         self._end_job()
         session.findings_changed.connect(self._refresh)
         session.said.connect(self._show_message)
         session.led.connect(self._show_leads)
+        session.changed.connect(self._answer)
+        session.on_choice(self._answer, "stage")
         session.job_started.connect(self._start_job)
         view.pointed.connect(self._point)
         view.zoomed.connect(lambda zoom: self._zoom.setText(f"{zoom:.0%}" if zoom >= 0.01 else f"{zoom:.1%}"))
@@ -145,19 +148,37 @@ class LedgerBar(QWidget):
             return
         count = f"{len(findings)} finding{'s' * (len(findings) > 1)}"
         first = findings[0].sentence
-        self._findings.setText(f"{count}: {first if len(first) <= 64 else first[:62] + '…'}")
+        first = first if len(first) <= 64 else first[:62] + "…"
+        self._findings.setText(count if self._stays else f"{count}: {first}")
 
     def _show_message(self, sentence: str, problem: bool) -> None:
         leads = self._leads.show_named(sentence)
+        self._answered = self._stays = False
         self._message.setText(sentence)
         self._message.setToolTip(sentence)
         self._message.setObjectName("warning" if problem else "")
         self._message.style().polish(self._message)
-        self._findings.setVisible(not sentence)
-        self._place.setVisible(not sentence)
-        self._why.setVisible(not sentence)
+        self._refresh()
+        for rest in (self._findings, self._place, self._why):
+            rest.setVisible(not sentence)
         if sentence:
             self._timer.start(_PROBLEM_MS if problem or leads else _SHOWN_MS)
+
+    def _pass(self) -> None:
+        """Lets what was said go, as its time is over; what leads somewhere stays until something is done."""
+        if self._leads.shown and not self._answered:
+            self._stays = True
+            self._refresh()
+            for rest in (self._findings, self._place):
+                rest.setVisible(True)
+        else:
+            self._show_message("", False)
+
+    def _answer(self, *_: object) -> None:
+        """Something was done since: an offer whose time is over goes."""
+        self._answered = True
+        if self._stays:
+            self._show_message("", False)
 
     def _show_leads(self, names: tuple[str, ...]) -> None:
         if names:

@@ -97,8 +97,12 @@ class CutCard(QWidget):
             self._session.attempt(lambda: set_clearing(self._session.document, sheet.id, keys=[self._key]))
 
     def _tiles(self) -> list[TileRef]:
-        """The tiles of the cut at hand."""
+        """The tiles of the cut at hand; of a collection the images that are chosen, if any are."""
         slices, sheet = self._view.slices, self._view.sheet
+        if sheet is not None and sheet.images:
+            chosen = [ref for ref in sorted(self._session.choices.selection) if ref.sheet == sheet.id]
+            if chosen:
+                return chosen
         return [TileRef(sheet.id, slices.cut.id, *cell) for cell in slices.cells()] if slices and sheet else []
 
     def _draw_part(self) -> None:

@@ -24,11 +24,12 @@ _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0,
 class CutMode(SheetMode):
     """Handles: the first tile's corner (margin), its far corner (size), the next tile (spacing), the part's corners.
 
-    A click on a cell leaves it out or takes it in; one on an image of a collection chooses it. The arrow keys nudge the
-    handle that was touched last.
+    A click on a cell leaves it out or takes it in. The arrow keys nudge the handle that was touched last. Of a
+    collection there is nothing to cut or to leave out: its images are chosen, as on any sheet.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, choosing: SheetMode) -> None:
+        self._choosing = choosing
         self.picks_colour: Callable[[int, int, bool], object] | None = None
         self.draws_part = False
         self.chosen = "margin"
@@ -39,15 +40,15 @@ class CutMode(SheetMode):
         self._band: tuple[QPointF, QPointF] | None = None
 
     def paint(self, painter: QPainter, view: SheetView) -> None:
+        if self._chooses(view):
+            self._choosing.paint(painter, view)
+            return
         self._paint_other_parts(painter, view)
         if view.cut is not None and view.grid is not None:
             self._paint_left_over(painter, view)
             view.draw_lines(painter)
             self._paint_left_out(painter, view)
             self._paint_handles(painter, view)
-        chosen = view.session.choices.tile
-        if chosen is not None and view.sheet is not None and view.sheet.images:
-            view.draw_frame(painter, chosen, "thread")
         if self._band is not None:
             painter.setPen(QPen(theme().colour("thread"), 2, Qt.PenStyle.DashLine))
             painter.setBrush(theme().colour("thread", 40))
@@ -57,6 +58,10 @@ class CutMode(SheetMode):
         if self.picks_colour is not None:
             more = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
             self.picks_colour(int(point.x()), int(point.y()), more)
+            return
+        if self._chooses(view):
+            self._choosing.press(view, point, event)
+            _follow(view)
             return
         if self.draws_part:
             self._band = point, point
@@ -69,6 +74,10 @@ class CutMode(SheetMode):
             view.session.document.begin(f"drag {self._held}")
 
     def drag(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        if self._chooses(view):
+            self._choosing.drag(view, point, event)
+            _follow(view)
+            return
         if self._band is not None:
             self._band = self._band[0], point
         if self._held is None or self._start is None or view.sheet is None:
@@ -80,6 +89,9 @@ class CutMode(SheetMode):
             set_cut(view.session.document, view.sheet.id, changed)
 
     def release(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
+        if self._chooses(view):
+            self._choosing.release(view, point, event)
+            return
         if self._band is not None:
             self._add_part(view, QRectF(self._band[0], point).normalized())
         elif self._held is not None:
@@ -90,12 +102,19 @@ class CutMode(SheetMode):
         self._pressed = None
 
     def hover(self, view: SheetView, point: QPointF | None) -> None:
+        if self._chooses(view):
+            self._choosing.hover(view, point)
+            return
         self._over = self._handle_at(view, view.to_widget(point.x(), point.y())) if point is not None else None
         crossed = self.picks_colour is not None or self.draws_part
         pointing = Qt.CursorShape.SizeAllCursor if self._over is not None else Qt.CursorShape.ArrowCursor
         view.setCursor(Qt.CursorShape.CrossCursor if crossed else pointing)
 
     def key(self, view: SheetView, event: QKeyEvent) -> bool:
+        if self._chooses(view):
+            used = self._choosing.key(view, event)
+            _follow(view)
+            return used
         if event.key() == Qt.Key.Key_Escape:
             if self._held is not None:
                 self._held = self._start = None
@@ -116,14 +135,14 @@ class CutMode(SheetMode):
             return True
         return False
 
+    def _chooses(self, view: SheetView) -> bool:
+        """Whether images are chosen, as no colour is being picked on them."""
+        return view.sheet is not None and bool(view.sheet.images) and self.picks_colour is None
+
     def _click(self, view: SheetView, point: QPointF) -> None:
-        """Takes another part or an image in hand, or leaves a cell out or takes it in."""
+        """Takes another part in hand, or leaves a cell out or takes it in."""
         ref = view.cell_at(point)
         if ref is None:
-            return
-        if known(view.sheet).images:
-            # There is nothing to cut or to leave out: it is chosen as on any sheet.
-            view.session.choose(cut_id=ref.cut, tile=ref, selection=frozenset({ref}))
             return
         if ref.cut != known(view.cut).id:
             view.session.choose(cut_id=ref.cut)
@@ -156,7 +175,7 @@ class CutMode(SheetMode):
     def handles(self, view: SheetView) -> dict[str, QPointF]:
         """Where the handles are on the widget; each a little off its corner, so that none hides another."""
         cut, grid = view.cut, view.grid
-        if cut is None or grid is None or (view.sheet and view.sheet.images):
+        if cut is None or grid is None:
             return {}
         handles = {}
         away = QPointF(_APART, _APART)
@@ -204,8 +223,6 @@ class CutMode(SheetMode):
 
     def _paint_other_parts(self, painter: QPainter, view: SheetView) -> None:
         """Frames the parts of the picture that have cuts of their own."""
-        if known(view.sheet).images:
-            return
         for slices in view.all_slices:
             if slices.cut.region is not None:
                 mine = slices.cut is view.cut
@@ -259,6 +276,13 @@ def moved_by(handle: str, cut: Cut, x: int, y: int, size: tuple[int, int]) -> Cu
         spacing_x=_held(cut.spacing_x + x, 0, LARGEST_OFFSET),
         spacing_y=_held(cut.spacing_y + y, 0, LARGEST_OFFSET),
     )
+
+
+def _follow(view: SheetView) -> None:
+    """Takes the cut of the tile at hand in hand too: it is what the card is about."""
+    tile = view.session.choices.tile
+    if tile is not None and view.sheet is not None and tile.sheet == view.sheet.id:
+        view.session.choose(cut_id=tile.cut)
 
 
 def _in_view(view: SheetView, place: QPointF) -> QPointF:

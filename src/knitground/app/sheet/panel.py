@@ -51,13 +51,13 @@ class SheetPanel(StagePanel):
     def __init__(self, session: Session, tabs: SheetTabs) -> None:
         super().__init__()
         self._session, self._tabs = session, tabs
-        self.mode = CutMode()
+        selecting = SelectMode(session)
+        self.mode = CutMode(selecting)
         self.view = SheetView(session, self.mode)
         self._empty = EmptySheet(tabs)
         self.cut_card = CutCard(session, self.view, self.mode)
         self._cards = QStackedWidget()
         self.tile_card = TileCard(session, self.view)
-        selecting = SelectMode(session)
         self._modes = {"Cut": (self.mode, self.cut_card), "Tiles": (selecting, self.tile_card)}
 
         def turn(title: str) -> None:
