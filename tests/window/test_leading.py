@@ -207,6 +207,7 @@ def test_an_offer_stays_until_something_is_done_and_a_mere_word_goes(working, ha
     clock.timeout.emit()
     hand.move(working.ground.view, hand.cell(4, 4))
     assert {"It could be so.", "x 4  y 4"} <= shown()
-    assert any(one.text() == "Stage Grow" for one in working.ledger.findChildren(QPushButton) if one.isVisible())
+    QApplication.processEvents()
+    assert named(working.ledger, QPushButton, "Stage Grow").isVisible()
     working.session.set_stage("joins")
     assert "It could be so." not in shown()
