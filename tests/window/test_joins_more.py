@@ -2,9 +2,10 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtCore import QEvent, QPointF, Qt, QTimer
 from PySide6.QtWidgets import QApplication, QInputDialog
 
+from knitground.app.jobs import are_running, wait_for_jobs
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.marks import place_at, stitch_line
@@ -373,3 +374,14 @@ def test_a_sheet_a_little_too_wide_for_its_pane_is_shown_smaller_and_whole(windo
     width = view.content_size()[0] * view.zoom
     assert (view.origin.x() >= 0, view.origin.x() + width <= view.width()) == (True, True)
     assert 18 * view.zoom >= 24, "the tiles can still be hit"
+
+
+def test_sets_that_are_still_looked_for_when_the_window_goes_are_told_to_nobody(working):
+    working.session.set_stage("joins")
+    working.commands.action("Find sets on this sheet").trigger()
+    assert are_running()
+    working.panels["joins"].deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+    wait_for_jobs()
+    QApplication.processEvents()
+    assert not are_running()

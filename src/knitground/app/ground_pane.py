@@ -85,7 +85,6 @@ class GroundPane(QWidget):
             signal.connect(self.refresh)
         session.on_choice(
             self.refresh,
-            "stage",
             "ground_id",
             "layer_id",
             "join_set_id",

@@ -77,7 +77,7 @@ class LedgerBar(QWidget):
         session.said.connect(self._show_message)
         session.led.connect(self._show_leads)
         session.changed.connect(self._answer)
-        session.on_choice(self._answer, "stage")
+        session.stage_changed.connect(self._answer)
         session.job_started.connect(self._start_job)
         view.pointed.connect(self._point)
         view.zoomed.connect(lambda zoom: self._zoom.setText(f"{zoom:.0%}" if zoom >= 0.01 else f"{zoom:.1%}"))

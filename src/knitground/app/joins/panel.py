@@ -68,7 +68,7 @@ class JoinsPanel(StagePanel):
         super().__init__()
         self._session = session
         self.reading = Reading(session)
-        self.searching = Searching(session)
+        self.searching = Searching(session, self)
         self._moved: tuple[Place, Place] | None = None
         self._labelling, self._looking = LabelMode(session, self.reading), SearchMode(self.searching)
         self.view = SheetView(session, self._labelling)

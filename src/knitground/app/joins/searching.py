@@ -32,8 +32,8 @@ class Searching(QObject):
 
     changed = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__()
+    def __init__(self, session: Session, panel: QObject) -> None:
+        super().__init__(panel)  # what is still being looked for when the panel goes is told to nobody
         self._session = session
         self.proposed: list[Proposed] = []
         self.pointed: Proposed | None = None
