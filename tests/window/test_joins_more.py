@@ -376,12 +376,11 @@ def test_a_sheet_a_little_too_wide_for_its_pane_is_shown_smaller_and_whole(windo
     assert 18 * view.zoom >= 24, "the tiles can still be hit"
 
 
-def test_sets_that_are_still_looked_for_when_the_window_goes_are_told_to_nobody(working):
+def test_sets_that_are_still_looked_for_when_the_window_goes_are_told_to_nobody(working, qtbot):
     working.session.set_stage("joins")
     working.commands.action("Find sets on this sheet").trigger()
     assert are_running()
     working.panels["joins"].deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
     wait_for_jobs()
-    QApplication.processEvents()
-    assert not are_running()
+    qtbot.waitUntil(lambda: not are_running(), timeout=5000)
