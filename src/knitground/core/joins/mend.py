@@ -19,20 +19,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.chance import chance_bits
+from knitground.core.grid.rect import CellRect
 from knitground.core.joins.distinct import distinct
-from knitground.core.joins.lattice import POINTS, SIDES, doubled
+from knitground.core.joins.lattice import POINTS, doubled
 from knitground.core.joins.places import Places, highest_around, turn_of, turns
-from knitground.core.joins.search import PATCH, answers, search
+from knitground.core.joins.search import PATCH, answers, may_lie, search
+from knitground.core.joins.settle import SIDE_STEPS, Around, settle
 from knitground.core.joins.table import SLOT_BITS, JoinTable
+from knitground.core.joins.ways import NO_WAY, ways_between
 
 _SEARCHES = 4
 _MOST_STEPS = 5
 _MOST_CANDIDATES = 96
 _CHUNK = 256
 _EDGE = 2
-_NO_WAY = 99
-_SIDE_STEPS = ((-1, 0), (0, 1), (1, 0), (0, -1))
 _NEIGHBOURS = np.array([(r, c) for r in (-1, 0, 1) for c in (-1, 0, 1) if r or c])
+_SEEN = np.array([(r, c) for r in range(-4, PATCH - 4) for c in range(-4, PATCH - 4)])
+_SEVEN = np.array([(r, c) for r in range(-2, 5) for c in range(-2, 5)])
+_BY_EXCHANGE, _BY_SEARCH, _BY_SETTLING = 2, 8, 6
+"""How many cells away what lies may matter for what a step does."""
 
 
 class Mended(NamedTuple):
@@ -53,7 +58,7 @@ def reach(period: tuple[int | None, int | None] = (None, None), apart: tuple[int
     apart : (int, int)
     """
     down, across = turns(period, apart)
-    return _MOST_STEPS + 2 * down * across + 8 * _SEARCHES + 6
+    return _MOST_STEPS + _BY_EXCHANGE * down * across + _BY_SEARCH * _SEARCHES + _BY_SETTLING
 
 
 def mend(
@@ -62,6 +67,7 @@ def mend(
     places: Places | None = None,
     *,
     inside: NDArray[np.bool_] | None = None,
+    wanted: CellRect | None = None,
 ) -> Mended | None:
     """What is laid instead, where a set has no tile for what was painted.
 
@@ -75,6 +81,8 @@ def mend(
         agree with the whole only if that is the border of the ground.
     inside : (H, W) bool, optional
         Which of the cells there are; all if not given.
+    wanted : CellRect, optional
+        The cells of the window that are asked for; all if not given. The others matter only as their surroundings.
 
     Returns
     -------
@@ -89,7 +97,9 @@ def mend(
     missing &= inside
     if not missing.any():
         return None
-    work = _Work(painted, table, missing, inside, places or Places(lambda rows, columns: (rows, columns)))
+    whole = CellRect(0, 0, *missing.shape)
+    places = places or Places(lambda rows, columns: (rows, columns))
+    work = _Work(painted, table, missing, inside, places, wanted or whole)
     work.step_between()
     work.exchange()
     for number in range(_SEARCHES):
@@ -128,6 +138,7 @@ class _Work:
         missing: NDArray[np.bool_],
         inside: NDArray[np.bool_],
         places: Places,
+        wanted: CellRect,
     ) -> None:
         self.painted = np.pad(painted, 2 * _EDGE)
         self.lattice = self.painted.copy()
@@ -136,6 +147,24 @@ class _Work:
         self.inside = np.pad(inside, _EDGE)
         self.points = np.array(POINTS[table.kind])
         self.places = places
+        # What each place of a cell adds to the halves of the cells round it, (P, 8, H).
+        cells = _NEIGHBOURS[:, None, :] * 2 + self.points
+        self.shared = (cells == self.points[:, None, None]).all(axis=-1) @ table.digits
+        self.adds = np.tensordot(table.combinations, self.shared, axes=1)
+        self.wanted = wanted._replace(top=wanted.top + _EDGE, left=wanted.left + _EDGE)
+        self.matters = reach(places.period, places.apart)
+        """How many cells round those that are asked for matter for what is left to do."""
+
+    def near(self, far: int) -> tuple[slice, slice]:
+        """Rows and columns of the padded arrays within some cells of those that are asked for."""
+        top, left, height, width = self.wanted
+        return slice(max(0, top - far), top + height + far), slice(max(0, left - far), left + width + far)
+
+    def without_tile(self) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """Rows and columns, (N,) each, of the cells without a tile that matter yet."""
+        rows, columns = self.near(self.matters)
+        down, across = _spots(self.missing[rows, columns])
+        return down + rows.start, across + columns.start
 
     def place(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
         """Rows and columns on the ground of cells counted as in the padded arrays, the same for those that repeat.
@@ -165,9 +194,18 @@ class _Work:
         -------
         labels : (..., P) uint8
         """
-        places = 2 * rows[..., None] + self.points[:, 0], 2 * columns[..., None] + self.points[:, 1]
-        labels: NDArray[np.uint8] = self.lattice[places]
-        return labels
+        return self._at(self.lattice, rows, columns, self.points)
+
+    def _at(
+        self, lattice: NDArray[np.uint8], rows: NDArray[np.intp], columns: NDArray[np.intp], points: NDArray[np.intp]
+    ) -> NDArray[np.uint8]:
+        """What lies at some points, (P, 2), of cells, (...): (..., P)."""
+        # One index into all of it is found in half the time of one for each axis.
+        step = lattice.shape[1]
+        found: NDArray[np.uint8] = lattice.reshape(-1)[
+            (2 * (rows * step + columns))[..., None] + (points[:, 0] * step + points[:, 1])
+        ]
+        return found
 
     def lays(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.bool_]:
         """Which cells have a tile as the lattice lies now.
@@ -181,27 +219,27 @@ class _Work:
         -------
         lays : (...) bool
         """
-        points = 2 * rows[..., None] + self.points[:, 0], 2 * columns[..., None] + self.points[:, 1]
-        return answers(self.table, self.lattice[points], self.painted[points])
+        halves = self.table.halves(self.labels(rows, columns))
+        return may_lie(self.table, halves, self._at(self.painted, rows, columns, self.points).any(axis=-1))
 
     def step_between(self) -> None:
         """Puts terrains that meet between those that don't, one ring of points at a time."""
         if self.table.kind == "edge":
             return
-        distance, towards = _ways(self.table)
-        if not ((distance > 1) & (distance < _NO_WAY)).any():
+        distance, towards = ways_between(self.table)
+        if not ((distance > 1) & (distance < NO_WAY)).any():
             return
         for _ in range(_MOST_STEPS):
-            rows, columns = _spots(self.missing)
-            touched = np.zeros(self.lattice.shape, dtype=bool)
-            for row, column in POINTS["corner"]:
-                touched[2 * rows + row, 2 * columns + column] = True
-            spots = np.stack(_spots(touched), axis=1)
+            rows, columns = self.without_tile()
+            corners = [
+                (2 * rows + row) * self.lattice.shape[1] + 2 * columns + column for row, column in POINTS["corner"]
+            ]
+            spots = np.stack(np.divmod(np.unique(np.concatenate(corners)), self.lattice.shape[1]), axis=1)
             mine = self.lattice[spots[:, 0], spots[:, 1]]
             around = np.stack([self._point(spots, 2 * r, 2 * c, mine) for r, c in _NEIGHBOURS], axis=1)
             apart = distance[around, mine[:, None]]
             # The lower number yields, to the farthest of the terrains that it cannot meet.
-            yields = np.where((apart > 1) & (apart < _NO_WAY) & (mine[:, None] < around), apart, 0)
+            yields = np.where((apart > 1) & (apart < NO_WAY) & (mine[:, None] < around), apart, 0)
             strongest = yields.argmax(axis=1)
             other = np.take_along_axis(around, strongest[:, None], axis=1)[:, 0]
             new = np.where(yields.max(axis=1) > 0, towards[other, mine], mine)
@@ -210,12 +248,14 @@ class _Work:
                 return
             self.lattice[spots[changed, 0], spots[changed, 1]] = new[changed]
             self._look_again(spots[changed])
+            self.matters -= 1
 
     def exchange(self) -> None:
         """Gives cells without a tile another combination, where that leaves fewer without one."""
         period, apart = self.places.period, self.places.apart
         for turn in product(*(range(count) for count in turns(period, apart))):
-            rows, columns = _spots(self.missing)
+            rows, columns = self.without_tile()
+            self.matters -= _BY_EXCHANGE
             place = self.place(rows, columns)
             down, across = (turn_of(place[axis], period[axis], apart[axis]) for axis in (0, 1))
             mine = (down == turn[0]) & (across == turn[1])
@@ -224,66 +264,52 @@ class _Work:
 
     def search(self, number: int) -> None:
         """Searches round some of the cells without a tile, so far apart that they don't disturb one another."""
-        rows, columns = _spots(self.missing)
+        rows, columns = self.without_tile()
+        self.matters -= _BY_SEARCH
         if not len(rows):
             return
         lots = chance_bits(number, *self.place(rows, columns)) | np.uint32(1)
-        highest = highest_around(lots, rows, columns, self.missing.shape)
+        top, left = rows.min(), columns.min()
+        highest = highest_around(lots, rows - top, columns - left, (rows.max() - top + 1, columns.max() - left + 1))
         rows, columns = rows[highest], columns[highest]
-        span, near = np.arange(-4, PATCH - 4), np.arange(-2, 3)
-        points = (2 * rows[:, None] + span)[:, :, None], (2 * columns[:, None] + span)[:, None, :]
+        near = np.arange(-2, 3)
         cells = (rows[:, None] + near)[:, :, None], (columns[:, None] + near)[:, None, :]
-        found, better = search(self.lattice[points], self.painted[points], self.inside[cells], self.table)
-        self.lattice[points] = np.where(better[:, None, None], found, self.lattice[points])
+        laid, painted = (
+            self._at(on, rows, columns, _SEEN).reshape(-1, PATCH, PATCH) for on in (self.lattice, self.painted)
+        )
+        found, better = search(laid, painted, self.inside[cells], self.table)
+        rows, columns, cells = rows[better], columns[better], (cells[0][better], cells[1][better])
+        span = np.arange(-4, PATCH - 4)
+        self.lattice[(2 * rows[:, None] + span)[:, :, None], (2 * columns[:, None] + span)[:, None, :]] = found[better]
         self.missing[cells] = ~self.lays(*np.broadcast_arrays(*cells)) & self.inside[cells]
 
     def result(self) -> Mended:
         """The cells that are laid otherwise than painted."""
-        # A point lies in up to four cells, so all that touch a changed one are looked at.
-        moved = np.stack(_spots(self.lattice != self.painted), axis=1)
-        touched = self.missing.copy()
-        for shift in ((0, 0), (0, -1), (-1, 0), (-1, -1)):
-            spots = np.maximum(moved // 2 + np.where(moved % 2 == 0, shift, 0), 0)
-            touched[np.minimum(spots[:, 0], touched.shape[0] - 1), np.minimum(spots[:, 1], touched.shape[1] - 1)] = True
-        touched &= self.inside
-        rows, columns = _spots(touched)
+        top, left, height, width = self.wanted
+        points = slice(2 * top, 2 * (top + height) + 1), slice(2 * left, 2 * (left + width) + 1)
+        moved = self.lattice[points] != self.painted[points]
+        touched = self.missing[self.near(0)].copy()
+        for row, column in POINTS[self.table.kind]:
+            touched |= moved[row : row + 2 * height - 1 : 2, column : column + 2 * width - 1 : 2]
+        rows, columns = _spots(touched & self.inside[self.near(0)])
+        rows, columns = rows + top, columns + left
         labels, broken = self.labels(rows, columns), self.missing[rows, columns]
         if broken.any():
-            labels[broken] = self._settle(rows[broken], columns[broken])
+            self.matters = _BY_SETTLING
+            around, beside = self.without_tile()
+            settled = np.zeros((*self.missing.shape, labels.shape[1]), dtype=np.uint8)
+            settled[around, beside] = self._settle(around, beside)
+            labels[broken] = settled[rows[broken], columns[broken]]
         return Mended(rows - _EDGE, columns - _EDGE, labels, broken)
 
     def _settle(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> NDArray[np.uint8]:
-        """Labels of the tiles that break the fewest joins, for the cells that keep none.
-
-        They begin with what lies round them, as if cells like them got the same tile; then they look at what their
-        neighbours got, like the two colours of a chessboard in turn.
-        """
-        laid = self.table.combinations[self.table.combinations.any(axis=1)]
-        wanted = self.labels(rows, columns)
-        tiles = wanted.copy()
+        """Labels of the tiles that break the fewest joins, for the cells that keep none."""
         order = np.full(self.missing.shape, -1, dtype=np.intp)
         order[rows, columns] = np.arange(len(rows))
+        near = rows[:, None] + SIDE_STEPS[:, 0], columns[:, None] + SIDE_STEPS[:, 1]
+        around = Around(self.labels(*near), order[near], self.inside[near])
         colour = np.dot(self.places.colours, self.place(rows, columns)) % 2
-        for turn in (None, 0, 1, 0, 1):
-            mine = np.flatnonzero(colour == turn) if turn is not None else np.arange(len(rows))
-            before = tiles.copy()
-            for first in range(0, len(mine), _CHUNK):
-                some = mine[first : first + _CHUNK]
-                costs = sum((wanted[some, None, p] != laid[:, p]).astype(np.intp) for p in range(laid.shape[1]))
-                for side, (down, across) in enumerate(_SIDE_STEPS):
-                    there = self.inside[rows[some] + down, columns[some] + across]
-                    beside = self.labels(rows[some] + down, columns[some] + across)
-                    other = order[rows[some] + down, columns[some] + across]
-                    theirs, own = SIDES[self.table.kind][(side + 2) % 4], SIDES[self.table.kind][side]
-                    if turn is not None:
-                        beside[other >= 0] = before[other[other >= 0]]
-                    shown = _one_number(laid[:, own], self.table.base)
-                    differs = _one_number(beside[:, theirs], self.table.base)[:, None] != shown
-                    if turn is None:
-                        differs[other >= 0] = _one_number(laid[:, theirs], self.table.base) != shown
-                    costs = costs + 16 * (differs & there[:, None])
-                tiles[some] = laid[np.argmin(costs, axis=1)]
-        return tiles
+        return settle(self.labels(rows, columns), around, colour, self.table)
 
     def _point(self, spots: NDArray[np.intp], down: int, across: int, instead: NDArray[np.uint8]) -> NDArray[np.uint8]:
         """Values of points at a distance; `instead` where those lie outside the window."""
@@ -302,9 +328,7 @@ class _Work:
         self.missing[rows, columns] = ~self.lays(rows, columns)
 
     def _exchange(self, rows: NDArray[np.intp], columns: NDArray[np.intp]) -> None:
-        span = np.arange(-2, 5)
-        points = (2 * rows[:, None] + span)[:, :, None], (2 * columns[:, None] + span)[:, None, :]
-        patches, intent = self.lattice[points].reshape(len(rows), -1), self.painted[points].reshape(len(rows), -1)
+        patches, intent = (self._at(lattice, rows, columns, _SEVEN) for lattice in (self.lattice, self.painted))
         near = rows[:, None] + _NEIGHBOURS[:, 0], columns[:, None] + _NEIGHBOURS[:, 1]
         key = np.concatenate([patches, intent, self.inside[near]], axis=1)
         key, which = distinct(key)
@@ -326,34 +350,34 @@ class _Work:
         keys : (U, 49 + 49 + 8) uint8
             The 7 x 7 points round the cell, what was painted there, and which neighbours there are.
         """
-        points, combinations = self.points, self.table.combinations
+        points, table, combinations = self.points, self.table, self.table.combinations
         patches, there = keys[:, :49].reshape(-1, 7, 7), keys[:, -8:].astype(bool)
         painted = keys[:, 49:-8].reshape(-1, 7, 7)
         intent = painted[:, 2 + points[:, 0], 2 + points[:, 1]]
-        changed = intent[:, None, :] != combinations[None]
-        changes = changed.sum(axis=2)
-        candidates = np.argsort(changes, axis=1, kind="stable")[:, :_MOST_CANDIDATES]
+        changes, moved = np.zeros((2, len(keys), len(combinations)), dtype=np.intp)
+        for place in range(len(points)):
+            mine = intent[:, place, None]
+            changed = mine != combinations[:, place]
+            changes += changed
+            moved += changed * mine
+        candidates = np.broadcast_to(np.arange(len(combinations)), changes.shape)
+        if len(combinations) > _MOST_CANDIDATES:
+            candidates = np.argsort(changes, axis=1, kind="stable")[:, :_MOST_CANDIDATES]
         cells = _NEIGHBOURS[:, None, :] * 2 + 2 + points
-        around = patches[:, cells[..., 0], cells[..., 1]]
-        wanted = painted[:, cells[..., 0], cells[..., 1]]
-        before = (~answers(self.table, around, wanted) & there).sum(axis=1) + 1
-        tried = np.repeat(patches[:, None], candidates.shape[1], axis=1)
-        tried[:, :, 2 + points[:, 0], 2 + points[:, 1]] = combinations[candidates]
-        tried_around = tried[:, :, cells[..., 0], cells[..., 1]]
-        after = (~answers(self.table, tried_around, wanted[:, None]) & there[:, None]).sum(axis=2)
-        after += ~answers(self.table, combinations[candidates], intent[:, None])
+        around = table.halves(patches[:, cells[..., 0], cells[..., 1]])
+        wanted = np.asarray(painted[:, cells[..., 0], cells[..., 1]].any(axis=-1))
+        before = (~may_lie(table, around, wanted) & there).sum(axis=1) + 1
+        own = patches[:, 2 + points[:, 0], 2 + points[:, 1]]
+        around = around - np.tensordot(own, self.shared, axes=1)
+        tried = around[:, None] + self.adds[candidates]
+        after = (~may_lie(table, tried, wanted[:, None]) & there[:, None]).sum(axis=2)
+        after += ~answers(table, combinations[candidates], intent[:, None])
         # Among equals, what lies lower makes room.
-        moved = np.where(changed, intent[:, None, :], 0).sum(axis=2, dtype=np.intp)
         costs = (after * 16 + np.take_along_axis(changes, candidates, axis=1)) * 512
         costs += np.take_along_axis(moved, candidates, axis=1)
         best = costs.argmin(axis=1)
         better = np.take_along_axis(after, best[:, None], axis=1)[:, 0] < before
         return np.where(better, np.take_along_axis(candidates, best[:, None], axis=1)[:, 0], -1)
-
-
-def _one_number(labels: NDArray[np.uint8], base: int) -> NDArray[np.intp]:
-    """The labels along a side as digits of one number, (N,) intp."""
-    return np.asarray(labels @ base ** np.arange(labels.shape[1]))
 
 
 def _spots(mask: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
@@ -372,28 +396,5 @@ def _missing(lattice: NDArray[np.uint8], table: JoinTable, band: int = 256) -> N
             lattice[2 * first + row : 2 * last + row - 1 : 2, column : column + 2 * width - 1 : 2]
             for row, column in POINTS[table.kind]
         ]
-        missing[first:last] = ~table.lays(np.stack(labels, axis=-1))
+        missing[first:last] = ~table.lays_at(labels)
     return missing
-
-
-def _ways(table: JoinTable) -> tuple[NDArray[np.intp], NDArray[np.uint8]]:
-    """Steps between terrains over tiles that show both, and the first terrain on the way from one to another.
-
-    Returns
-    -------
-    distance : (base, base) int
-        `_NO_WAY` where there is none.
-    towards : (base, base) uint8
-        Of several ways as short, the one over the lowest number.
-    """
-    from scipy.sparse.csgraph import shortest_path
-
-    meets = np.zeros((table.base, table.base), dtype=bool)
-    for side in SIDES[table.kind]:
-        meets[table.combinations[:, side[0]], table.combinations[:, side[-1]]] = True
-    steps = shortest_path(meets, directed=False, unweighted=True)
-    distance = np.minimum(np.nan_to_num(steps, posinf=_NO_WAY), _NO_WAY).astype(np.intp)
-    # From a terrain, the first that meets it and is one step nearer.
-    nearer = (distance[:, :, None] == 1) & (distance[None] == distance[:, None] - 1)
-    own = np.arange(table.base)[:, None]
-    return distance, np.where(nearer.any(axis=1), nearer.argmax(axis=1), own).astype(np.uint8)

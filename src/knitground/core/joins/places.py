@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-_FEW = 300
+_FEW = 200
 
 
 class Places(NamedTuple):

@@ -1,5 +1,6 @@
 """A wider look round cells for which no single exchange helps: a beam search over the points of 3 x 3 cells."""
 
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -14,15 +15,32 @@ PATCH = 11
 _BEAM = 48
 _REMEMBERED = 20_000
 _HOLE = 1_000_000
-_CHUNK = 32
+_CHUNK = 64
 _CELLS = [(row, column) for row in range(5) for column in range(5)]
+_ORDER = 16
+
+
+Flags = NDArray[np.bool_] | np.bool_
 
 
 class _Plan(NamedTuple):
-    """The order in which points are tried, and the cells that are complete after each."""
+    """The order in which points are tried, and the cells that are complete after each, with the points that they have.
 
-    points: list[tuple[int, int]]
-    complete: list[list[tuple[int, int]]]
+    Attributes
+    ----------
+    points : (N, 2) intp
+    cells : (M, 2) intp
+        In the order in which they are complete.
+    complete : list of list of int
+        For each point, places in `cells`.
+    parts : list of list of (int, int)
+        For each cell, places in `points` and which place of the cell each is.
+    """
+
+    points: NDArray[np.intp]
+    cells: NDArray[np.intp]
+    complete: list[list[int]]
+    parts: list[list[tuple[int, int]]]
 
 
 def answers(table: JoinTable, labels: NDArray[np.uint8], painted: NDArray[np.uint8]) -> NDArray[np.bool_]:
@@ -38,9 +56,27 @@ def answers(table: JoinTable, labels: NDArray[np.uint8], painted: NDArray[np.uin
     -------
     may : (...) bool
     """
-    found = table.lays(labels)
-    if len(table.combinations) and not table.combinations[0].any():
-        found &= labels.any(axis=-1) | ~painted.any(axis=-1)
+    return may_lie(table, table.halves(labels), painted.any(axis=-1))
+
+
+def may_lie(table: JoinTable, halves: NDArray[np.int64], painted: Flags) -> NDArray[np.bool_]:
+    """The same as `answers`, of combinations as `JoinTable.halves` gives them.
+
+    Parameters
+    ----------
+    table : JoinTable
+    halves : (..., H) int64
+    painted : (...) bool
+        Where anything was painted at all.
+
+    Returns
+    -------
+    may : (...) bool
+    """
+    numbers = table.of_halves(halves)
+    found: NDArray[np.bool_] = table.known[numbers]
+    if table.may_be_bare:
+        found &= (numbers != table.of_halves(np.zeros_like(table.digits[0]))) | ~painted
     return found  # where tiles don't border on nothing, nothing is never tried
 
 
@@ -85,35 +121,40 @@ def search(
 def _search(
     patches: NDArray[np.uint8], painted: NDArray[np.uint8], there: NDArray[np.bool_], table: JoinTable
 ) -> tuple[NDArray[np.uint8], NDArray[np.bool_]]:
-    plan, count = _plan(table.kind), len(patches)
-    values = np.unique(table.combinations)
-    offsets = np.array(POINTS[table.kind])
-    beams, costs = patches[:, None].copy(), np.zeros((count, 1), dtype=np.int64)
-    cells = np.array([cell for some in plan.complete for cell in some])
-    points = 2 * cells[:, None] + offsets
-    lays = answers(table, patches[:, points[..., 0], points[..., 1]], painted[:, points[..., 0], points[..., 1]])
-    before = (~lays & there[:, cells[:, 0], cells[:, 1]]).sum(axis=1)
-    each = np.arange(count)[:, None]
-    for (row, column), complete in zip(plan.points, plan.complete, strict=True):
-        width = beams.shape[1]
-        beams = np.repeat(beams, len(values), axis=1)
-        beams[:, :, row, column] = np.tile(values, width)
-        mine = painted[:, None, row, column]
+    plan, count, each = _plan(table.kind), len(patches), np.arange(len(patches))
+    values, digits = np.unique(table.combinations), table.digits
+    spots = 2 * plan.cells[:, None] + np.array(POINTS[table.kind])
+    wanted = np.asarray(painted[:, spots[..., 0], spots[..., 1]].any(axis=-1))
+    exists = there[:, plan.cells[:, 0], plan.cells[:, 1]]
+    before = (~may_lie(table, table.halves(patches[:, spots[..., 0], spots[..., 1]]), wanted) & exists).sum(axis=1)
+    bare = patches.copy()
+    bare[:, plan.points[:, 0], plan.points[:, 1]] = 0
+    fixed = table.halves(bare[:, spots[..., 0], spots[..., 1]])
+    # The points tried so far, (points, U, beams): what lies beyond them never changes.
+    beams, costs = np.zeros((0, count, 1), dtype=np.uint8), np.zeros((count, 1), dtype=np.int64)
+    for (row, column), complete in zip(plan.points.tolist(), plan.complete, strict=True):
+        tried = np.tile(values, costs.shape[1])
+        beams = np.concatenate([np.repeat(beams, len(values), axis=2), np.broadcast_to(tried, (1, count, len(tried)))])
+        mine = painted[:, row, column, None].astype(np.int64)
         # Among equals, what lies lower makes room.
-        changed = np.where(beams[:, :, row, column] != mine, 64 + mine.astype(np.int64), 0)
-        costs = np.repeat(costs, len(values), axis=1) + changed
+        costs = np.repeat(costs, len(values), axis=1) + np.where(tried != mine, 64 + mine, 0)
         for cell in complete:
-            rows, columns = 2 * cell[0] + offsets[:, 0], 2 * cell[1] + offsets[:, 1]
-            exists = there[:, cell[0], cell[1]]
-            wanted = painted[:, rows, columns]
-            costs += (~answers(table, beams[:, :, rows, columns], wanted[:, None]) & exists[:, None]) * _HOLE
+            halves = fixed[:, None, cell] + sum(
+                beams[point, ..., None] * digits[place] for point, place in plan.parts[cell]
+            )
+            costs += (~may_lie(table, halves, wanted[:, None, cell]) & exists[:, None, cell]) * _HOLE
         if costs.shape[1] > _BEAM:
-            kept = np.argsort(costs, axis=1, kind="stable")[:, :_BEAM]
-            beams, costs = beams[each, kept], costs[each, kept]
+            # The number of a beam behind its costs: sorting is then stable, and many times as quick.
+            ordered = np.sort((costs << _ORDER) | np.arange(costs.shape[1]), axis=1)[:, :_BEAM]
+            kept, costs = ordered & ((1 << _ORDER) - 1), ordered >> _ORDER
+            beams = beams[:, each[:, None], kept]
     best = costs.argmin(axis=1)
-    return beams[each[:, 0], best], costs[each[:, 0], best] // _HOLE < before
+    found = patches.copy()
+    found[:, plan.points[:, 0], plan.points[:, 1]] = beams[:, each, best].T
+    return found, costs[each, best] // _HOLE < before
 
 
+@lru_cache
 def _plan(kind: JoinKind) -> _Plan:
     points = [
         (row, column)
@@ -122,9 +163,15 @@ def _plan(kind: JoinKind) -> _Plan:
         if any((row - r) % 2 == 0 and (column - c) % 2 == 0 for r, c in POINTS[kind])
     ]
     order = {point: step for step, point in enumerate(points)}
-    complete: list[list[tuple[int, int]]] = [[] for _ in points]
-    for row, column in _CELLS:
-        steps = [order[spot] for r, c in POINTS[kind] if (spot := (2 * row + r, 2 * column + c)) in order]
-        if steps:
-            complete[max(steps)].append((row, column))
-    return _Plan(points, complete)
+    parts = {
+        (row, column): [
+            (order[spot], place)
+            for place, (r, c) in enumerate(POINTS[kind])
+            if (spot := (2 * row + r, 2 * column + c)) in order
+        ]
+        for row, column in _CELLS
+    }
+    last = {cell: max(step for step, _ in mine) for cell, mine in parts.items() if mine}
+    cells = sorted(last, key=lambda cell: last[cell])
+    complete = [[number for number, cell in enumerate(cells) if last[cell] == step] for step in range(len(points))]
+    return _Plan(np.array(points), np.array(cells), complete, [parts[cell] for cell in cells])

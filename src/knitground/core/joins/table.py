@@ -71,12 +71,45 @@ class JoinTable:
         numbers : (...) int64
             The labels as digits of one number.
         """
-        numbers = _polynomial(labels[..., :4], self.base)
-        if self.classes is not None:
-            numbers = (
-                self.classes[0][numbers].astype(np.int64) + self.classes[1][_polynomial(labels[..., 4:], self.base)]
-            )
-        return numbers
+        return self.of_halves(self.halves(labels))
+
+    @property
+    def digits(self) -> NDArray[np.int64]:
+        """What a label of 1 at each place adds to the halves of a combination, (P, H) int64."""
+        count = 1 if self.classes is None else 2
+        return np.kron(np.eye(count, dtype=np.int64), self.base ** np.arange(3, -1, -1)[:, None])
+
+    def halves(self, labels: NDArray[np.integer]) -> NDArray[np.int64]:
+        """Combinations as one number, or for full sets as two: of the corners and of the edges.
+
+        Each is a sum over the places (see `digits`), so that one label can be exchanged without the others at hand.
+
+        Parameters
+        ----------
+        labels : (..., P) int
+
+        Returns
+        -------
+        halves : (..., H) int64
+        """
+        if self.classes is None:
+            return _polynomial(labels, self.base)[..., None]
+        return np.stack([_polynomial(labels[..., :4], self.base), _polynomial(labels[..., 4:], self.base)], axis=-1)
+
+    def of_halves(self, halves: NDArray[np.int64]) -> NDArray[np.int64]:
+        """Numbers of combinations, given as `halves` gives them.
+
+        Parameters
+        ----------
+        halves : (..., H) int64
+
+        Returns
+        -------
+        numbers : (...) int64
+        """
+        if self.classes is None:
+            return np.asarray(halves[..., 0])
+        return np.asarray(self.classes[0][halves[..., 0]].astype(np.int64) + self.classes[1][halves[..., 1]])
 
     def lays(self, labels: NDArray[np.integer]) -> NDArray[np.bool_]:
         """Which combinations, given as (..., P) labels, have a tile or need none.
@@ -91,6 +124,27 @@ class JoinTable:
         """
         found: NDArray[np.bool_] = self.known[self.numbers(labels)]
         return found
+
+    def lays_at(self, places: Sequence[NDArray[np.integer]]) -> NDArray[np.bool_]:
+        """The same as `lays`, given the labels of each place as an array of its own.
+
+        Parameters
+        ----------
+        places : sequence of (...) int
+
+        Returns
+        -------
+        lays : (...) bool
+        """
+        halves = [_combined(places[first : first + 4], self.base) for first in range(0, len(places), 4)]
+        if self.classes is None:
+            return np.asarray(self.known[halves[0]])
+        return np.asarray(self.known[self.classes[0][halves[0]] + self.classes[1][halves[1]]])
+
+    @property
+    def may_be_bare(self) -> bool:
+        """Whether nothing all round is a combination too."""
+        return bool(len(self.combinations)) and not self.combinations[0].any()
 
 
 def compile_table(
@@ -161,6 +215,15 @@ def _polynomial(labels: NDArray[np.integer], base: int) -> NDArray[np.int64]:
     # A product of small floats is exact and runs in one go; the largest number is below 2 ** 24.
     digits = np.array([base**3, base**2, base, 1], dtype=np.float32)
     return np.asarray(labels.astype(np.float32) @ digits).astype(np.int64)
+
+
+def _combined(places: Sequence[NDArray[np.integer]], base: int) -> NDArray[np.int32]:
+    """One number for four labels, given one after the other."""
+    number = places[0].astype(np.int32)
+    for following in places[1:]:
+        number *= base
+        number += following
+    return number
 
 
 def share_slots(codes: Sequence[int], weights: Sequence[float]) -> NDArray[np.int32]:

@@ -194,7 +194,9 @@ def _mended(board: Board, planes: Planes, table: JoinTable, rect: CellRect) -> M
         board.apart,
         board.colours,
     )
-    found = mend(painted, table, places, inside=inside)
+    wanted = board.flat_bounds(rect)
+    wanted = wanted._replace(top=wanted.top - int(ys[0]), left=wanted.left - int(xs[0]))
+    found = mend(painted, table, places, inside=inside, wanted=wanted)
     if found is None:
         return None
     rows, columns = board.stored("cells", found.rows + ys[0], found.columns + xs[0])
