@@ -88,8 +88,12 @@ def test_a_name_may_be_borne_by_several_and_a_layer_is_sought_on_its_ground():
     assert named_in(project, "“” and “Nobody”, or “Areas", "ground") == []
 
 
-def test_who_has_chosen_a_tile_changes_the_tool_by_its_key_at_once(working, hand):
-    sheet = working.panels["ground"].view
+@pytest.mark.parametrize("stage", ["sheet", "ground"])
+def test_who_has_chosen_a_tile_changes_the_tool_by_its_key_at_once(working, hand, stage):
+    working.session.set_stage(stage)
+    if stage == "sheet":
+        working.panels["sheet"].show_work("Tiles")
+    sheet = working.panels[stage].view
     ref = tile(5, 2)
     hand.click(sheet, sheet.rect_of(ref).center())
     assert working.session.choices.tile == ref

@@ -246,6 +246,7 @@ def test_images_of_a_collection_are_let_stand_several_at_once(working, hand, wor
         cuts = session.document.project.cuts
         return [(cuts[sheet_id, ref.cut].offset_x, cuts[sheet_id, ref.cut].offset_y) for ref in refs]
 
+    assert "For 2 images at once." in says(card)
     before = offsets()
     press(card, "By their foot")
     after = offsets()

@@ -77,6 +77,7 @@ class Window(QMainWindow):
         dress(self)
         self.commands = Commands(self, self.ground)
         self._gather()
+        self.commands.lend_keys(self._sheet().view)
         self.setAcceptDrops(True)
         # Room is left for the frame that the window manager draws.
         self.resize(QSize(1280, 800).boundedTo(self.screen().availableSize() - QSize(0, 30)))

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QLabel, QToolButton, QW
 
 from knitground.app.allowed import NO_TILE, allow
 from knitground.app.guard import guarded
+from knitground.app.known import known, with_id
 from knitground.app.session import Session
 from knitground.app.sheet.grid_page import BOX
 from knitground.app.sheet.standing_cell import Cell, cell_under
@@ -185,7 +186,9 @@ class StandPage(QWidget):
         self.isometric.setChecked(cut.shape == "isometric")
         cell = self.cell()
         says = f"On a cell of {cell.width} x {cell.height} px."
-        self._says.setText(f"{says} For {len(cuts)} cuts at once." if len(cuts) > 1 else says)
+        of_images = all(known(with_id(self.document.project.sheets, sheet)).images for sheet, _ in cuts)
+        what = "images" if of_images else "cuts"
+        self._says.setText(f"{says} For {len(cuts)} {what} at once." if len(cuts) > 1 else says)
         self.picture.update()
 
     def show_tiles(self, refs: list[TileRef]) -> None:
