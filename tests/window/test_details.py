@@ -304,6 +304,23 @@ def test_the_ground_comes_back_from_its_proof_as_it_was_left(working):
     assert np.array_equal(painted(view), before)
 
 
+def test_a_ground_that_comes_back_from_a_proof_is_there_at_the_first_drawing(demo, qtbot):
+    next(one for one in demo.commands.actions if one.text() == "Play animations, or hold them").trigger()
+    demo.resize(1800, 1100)
+    demo.show()
+    view, pictures = demo.ground.view, list[QImage]()
+
+    def comes_to_rest() -> bool:
+        pictures.append(view.grab().toImage())
+        return len(pictures) > 1 and pictures[-1] == pictures[-2]
+
+    qtbot.waitUntil(comes_to_rest, timeout=10000)
+    demo.ground.change_over(to_proof=True)
+    assert view.grab().toImage() != pictures[-1]
+    demo.ground.change_over(to_proof=False)
+    assert view.grab().toImage() == pictures[-1]
+
+
 def test_what_is_said_leads_to_the_commands_that_it_names(window):
     """No sentence names a command that there is not, and those that can be done now stand beside it."""
     known = {action.text() for action in window.commands.actions}

@@ -15,6 +15,7 @@ _log = logging.getLogger(__name__)
 _HELD_MS, _AT_MOST_S = 30, 0.3
 _free = threading.Event()
 _free.set()
+_last_held: list[object] = [None]
 
 
 def hold_jobs() -> None:
@@ -23,8 +24,19 @@ def hold_jobs() -> None:
     Both would take twice as long together, and only one of them is waited for.
     """
     _free.clear()
+    mine = _last_held[0] = object()
+
+    def free() -> None:
+        if _last_held[0] is mine:
+            _free.set()
+
     # The first turn after this one draws; a timer that is late may come before that, a second one can't.
-    QTimer.singleShot(_HELD_MS, lambda: QTimer.singleShot(_HELD_MS, _free.set))
+    QTimer.singleShot(_HELD_MS, lambda: QTimer.singleShot(_HELD_MS, free))
+
+
+def are_held() -> bool:
+    """Whether the interface is drawing, so that what may begin later had better."""
+    return not _free.is_set()
 
 
 class Job(QObject):

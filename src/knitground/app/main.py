@@ -15,7 +15,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from knitground.app.garbage import Sweeper
-from knitground.app.jobs import Job
+from knitground.app.jobs import Job, are_held
 from knitground.app.keys.focus_ring import FocusRings
 from knitground.app.session import STAGES
 from knitground.app.theme.colours import follow_system
@@ -59,7 +59,14 @@ def open_window(app: QApplication, path: Path | None) -> Window:
     if app.findChild(Sweeper) is None:
         Sweeper(app)
     ahead = Job("Bringing libraries in", lambda report: bring_in(_PANELS))
-    QTimer.singleShot(_AHEAD_MS, window, lambda: ahead.start())
+
+    def begin() -> None:
+        if are_held():
+            QTimer.singleShot(_AHEAD_MS, window, begin)
+        else:
+            ahead.start()
+
+    QTimer.singleShot(_AHEAD_MS, window, begin)
     return window
 
 

@@ -23,8 +23,9 @@ from knitground.core.render.scale import Scale, pixels_per, smallest_level
 CHUNK_PIXELS = 128
 MOST_CELLS = 128
 LEAST_PIXELS, MOST_ROWS = 16, 16
-BUDGET_SECONDS = 0.011
-_LATEST_COUNTS = 0.3
+BUDGET_SECONDS, BARE_SECONDS = 0.011, 0.04
+"""For each frame; the second while a ground comes up, as a slow frame is better than one that is bare."""
+_LATEST_COUNTS, _QUICKER_COUNTS = 0.3, 0.8
 MOST_BYTES = 2**28
 
 Render = Callable[[PixelRect, Scale], NDArray[np.uint8]]
@@ -73,7 +74,7 @@ class Chunks:
         self._costs: dict[Detail, float] = {}
         self._bytes = 0
         self._stale: set[tuple[Detail, int, int]] = set()
-        self._waits = False
+        self._waits, self._comes_up = False, True
         self.covered = False
         """Whether all that was seen at last was there, if only as it was before a change."""
 
@@ -90,7 +91,7 @@ class Chunks:
         self._images.clear()
         self._details.clear()
         self._stale.clear()
-        self._waits = False
+        self._waits, self._comes_up = False, True
         self._bytes = 0
 
     def touched(self, area: PixelRect, detail: Detail, render: Render) -> None:
@@ -144,11 +145,12 @@ class Chunks:
         keys = list(_keys(detail, detail.reduced(seen).inside(whole)))
         self.covered = all(key in self._images for key in keys)
         waits, self._waits = self._waits and self.covered, False
+        budget = BARE_SECONDS if self._comes_up else BUDGET_SECONDS
         for key in keys:
             image = self._images.get(key)
             if image is None or key in self._stale:
                 # At least one chunk is made per frame, so that every view gets done in the end.
-                late = fresh and time.perf_counter() - began + self._costs[detail] > BUDGET_SECONDS
+                late = fresh and time.perf_counter() - began + self._costs[detail] > budget
                 if waits or late:
                     complete = False
                     if image is not None:
@@ -161,6 +163,7 @@ class Chunks:
             else:
                 self._images.move_to_end(key)
             painter.drawImage(target(detail.on_ground(_area(key))), image)
+        self._comes_up = self._comes_up and not complete
         return complete
 
     def make_ahead(self, seen: PixelRect, size: tuple[int, int], detail: Detail, render: Render) -> bool:
@@ -179,7 +182,8 @@ class Chunks:
         if key in self._images:
             self._drop(key)
         usual = self._costs.get(key[0], cost)
-        self._costs[key[0]] = usual + _LATEST_COUNTS * (cost - usual)
+        # A slow one may have waited for something that is there from now on.
+        self._costs[key[0]] = usual + (_LATEST_COUNTS if cost > usual else _QUICKER_COUNTS) * (cost - usual)
         self._images[key] = image
         self._details.add(key[0])
         self._bytes += image.sizeInBytes()

@@ -27,7 +27,7 @@ from knitground.app.canvas.pixel_view import PixelView, Place
 from knitground.app.canvas.strips import Strips
 from knitground.app.canvas.thing_marks import draw_shapes
 from knitground.app.guard import guarded
-from knitground.app.jobs import are_running
+from knitground.app.jobs import are_running, hold_jobs
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
@@ -46,11 +46,12 @@ _RING_POINTS, _MANY, _FAR, _WAIT_MS = 48, 64, 5, 60
 
 
 class _Left(NamedTuple):
-    """Where a ground was looked at when a proof took its place."""
+    """A ground as it was looked at when a proof took its place: where, and what is drawn of it already."""
 
     document: Document
-    ground_id: str
+    drawn: tuple[str, Projection]
     place: Place
+    chunks: Chunks
 
 
 class GroundView(PixelView):
@@ -69,6 +70,8 @@ class GroundView(PixelView):
         self._ahead = QTimer(self, singleShot=True)
         self._ahead.timeout.connect(self._draw_ahead)
         self._seen_before = PixelRect(0, 0, 0, 0)
+        self.draws_on = True
+        """Whether something in view is still to be drawn."""
         self._proof: Knitted | None = None
         self._left: _Left | None = None
         self._mark: tuple[int, int] | None = None
@@ -105,9 +108,8 @@ class GroundView(PixelView):
         """Shows a proof, or with None the ground again, where it was left."""
         ground = self._session.ground
         if proof is not None and self._proof is None and ground is not None:
-            self._left = _Left(self._session.document, ground.id, self.place)
-        self._proof = proof
-        self._chunks.clear()
+            self._left = _Left(self._session.document, (ground.id, ground.projection), self.place, self._chunks)
+        self._proof, self._chunks = proof, Chunks()
         self._moving.forget()
         self._glows.forget()
         if keep_place:
@@ -117,8 +119,10 @@ class GroundView(PixelView):
         left = self._left
         if proof is None and left is not None and ground is not None:
             self._left = None
-            if (left.document, left.ground_id) == (self._session.document, ground.id):
+            if (left.document, left.drawn[0]) == (self._session.document, ground.id):
                 self.return_to(left.place)
+                if left.drawn == self._drawn:
+                    self._chunks = left.chunks
 
     def show_again(self) -> None:
         """Draws everything anew and begins at the first place."""
@@ -257,7 +261,9 @@ class GroundView(PixelView):
                     self._glows.paint(
                         painter, knitted, atlas, lights, seen, detail, self._on_widget, self._backdrop.draw
                     )
-            if not (complete and beyond):
+            self.draws_on = not (complete and beyond)
+            if self.draws_on:
+                hold_jobs()  # all of it is waited for
                 self._soon.start()
             elif seen != self._seen_before:
                 # Only where the view moved: what a stroke changes is drawn with it.
@@ -370,6 +376,8 @@ class GroundView(PixelView):
         self._strips.forget()
         self._beyond.changed(change)
         if self._proof is not None:
+            if self._left is not None:
+                self._left.chunks.renew()
             return
         if change.defined:
             self._draw_anew()

@@ -1,8 +1,8 @@
 """What on a sheet is writing: captions, names and sizes that stand beside the tiles and are none."""
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 _BETWEEN_GLYPHS, _MOST_SHAPES = 9, 2**14
 _LOWEST, _HIGHEST, _NARROWEST, _LONG = 3, 24, 10, 1.5
@@ -20,13 +20,13 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.
         What is not ground.
     """
     ground = ground_of(colour, art)[:3]
-    labels, count = ndimage.label(
-        ndimage.binary_dilation(art, np.ones((1, _BETWEEN_GLYPHS), dtype=bool)), np.ones((3, 3))
+    labels, count = scipy.ndimage.label(
+        scipy.ndimage.binary_dilation(art, np.ones((1, _BETWEEN_GLYPHS), dtype=bool)), np.ones((3, 3))
     )
     found = np.zeros_like(art)
     if count > _MOST_SHAPES:
         return found  # so many are noise, and to look at each would take too long
-    for number, box in enumerate(ndimage.find_objects(labels), 1):
+    for number, box in enumerate(scipy.ndimage.find_objects(labels), 1):
         if box[0].stop - box[0].start > _HIGHEST:
             continue
         inked = (labels[box] == number) & art[box]
