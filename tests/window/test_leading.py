@@ -101,6 +101,8 @@ def test_who_has_chosen_a_tile_changes_the_tool_by_its_key_at_once(working, hand
     assert working.ground.view.tool.name == "fill"
     hand.key(sheet, Qt.Key.Key_Right)
     assert working.session.choices.tile == tile(6, 2), "arrows go on choosing"
+    hand.key(sheet, Qt.Key.Key_K, Qt.KeyboardModifier.ShiftModifier)
+    assert [swatch.tile for swatch in working.session.document.project.swatches] == [tile(6, 2)]
 
 
 def test_who_has_chosen_a_layer_or_a_sheet_keeps_the_keys_of_the_ground(demo):

@@ -13,6 +13,8 @@ from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QWidget
 
 Where = Literal["window", "ground"]
+_OF_TILES = {"Ctrl+A", "Delete"}
+"""Keys that could mean the tiles of a sheet as well as what is selected on the ground."""
 
 
 @dataclass(frozen=True)
@@ -70,9 +72,9 @@ class Commands:
         return list(self._actions.values())
 
     def lend_keys(self, part: QWidget) -> None:
-        """Lets plain keys of the ground count in another part of the window too, as where what is laid is chosen."""
+        """Lets keys of the ground count where tiles are chosen too, but for those that might mean the tiles."""
         for name, command in self._commands.items():
-            if command.where == "ground" and any(len(key) == 1 for key in command.keys):
+            if command.where == "ground" and command.keys and not _OF_TILES & set(command.keys):
                 part.addAction(self._actions[name])
 
     def refresh(self) -> None:
