@@ -2,6 +2,7 @@
 
 import logging
 import threading
+import time
 from collections.abc import Callable
 from typing import Any
 
@@ -12,10 +13,10 @@ from knitground.core.errors import Cancelled, told
 
 _log = logging.getLogger(__name__)
 
-_HELD_MS, _AT_MOST_S = 30, 0.3
+_HELD_MS, _AT_MOST_S, _DRAWING_S = 30, 0.3, 0.1
 _free = threading.Event()
 _free.set()
-_last_held: list[object] = [None]
+_drawing = [-1.0]
 
 
 def hold_jobs() -> None:
@@ -24,19 +25,21 @@ def hold_jobs() -> None:
     Both would take twice as long together, and only one of them is waited for.
     """
     _free.clear()
-    mine = _last_held[0] = object()
-
-    def free() -> None:
-        if _last_held[0] is mine:
-            _free.set()
-
     # The first turn after this one draws; a timer that is late may come before that, a second one can't.
-    QTimer.singleShot(_HELD_MS, lambda: QTimer.singleShot(_HELD_MS, free))
+    QTimer.singleShot(_HELD_MS, lambda: QTimer.singleShot(_HELD_MS, _free.set))
 
 
-def are_held() -> bool:
+def put_off_jobs() -> None:
+    """Lets what can begin later do so, as the interface has something in view still to draw.
+
+    What runs already is not held: it might hold what the drawing waits for.
+    """
+    _drawing[0] = time.monotonic()
+
+
+def are_put_off() -> bool:
     """Whether the interface is drawing, so that what may begin later had better."""
-    return not _free.is_set()
+    return time.monotonic() - _drawing[0] < _DRAWING_S
 
 
 class Job(QObject):

@@ -15,7 +15,7 @@ from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from knitground.app.garbage import Sweeper
-from knitground.app.jobs import Job, are_held
+from knitground.app.jobs import Job, are_put_off
 from knitground.app.keys.focus_ring import FocusRings
 from knitground.app.session import STAGES
 from knitground.app.theme.colours import follow_system
@@ -61,7 +61,7 @@ def open_window(app: QApplication, path: Path | None) -> Window:
     ahead = Job("Bringing libraries in", lambda report: bring_in(_PANELS))
 
     def begin() -> None:
-        if are_held():
+        if are_put_off():
             QTimer.singleShot(_AHEAD_MS, window, begin)
         else:
             ahead.start()

@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from knitground.app.choices import FIELDS, Choices
 from knitground.app.clock import Clock
-from knitground.app.jobs import Job, are_held, hold_jobs, wait_for_jobs
+from knitground.app.jobs import Job, are_put_off, hold_jobs, wait_for_jobs
 from knitground.app.known import known, with_id
 from knitground.core.check.check import Finding
 from knitground.core.edits.blocks import Block, pattern_of
@@ -326,7 +326,7 @@ class Session(QObject):
 
     def check_grounds(self) -> None:
         """Looks for findings where nobody has looked yet; if that is much, beside the interface."""
-        if are_held():
+        if are_put_off():
             self._settle.start()
             return
         if self._check is not None:

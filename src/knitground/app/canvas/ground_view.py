@@ -27,7 +27,7 @@ from knitground.app.canvas.pixel_view import PixelView, Place
 from knitground.app.canvas.strips import Strips
 from knitground.app.canvas.thing_marks import draw_shapes
 from knitground.app.guard import guarded
-from knitground.app.jobs import are_running, hold_jobs
+from knitground.app.jobs import are_running, put_off_jobs
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
@@ -263,7 +263,7 @@ class GroundView(PixelView):
                     )
             self.draws_on = not (complete and beyond)
             if self.draws_on:
-                hold_jobs()  # all of it is waited for
+                put_off_jobs()  # all of it is waited for
                 self._soon.start()
             elif seen != self._seen_before:
                 # Only where the view moved: what a stroke changes is drawn with it.
