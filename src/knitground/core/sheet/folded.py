@@ -49,6 +49,8 @@ class Folded:
         filled = np.concatenate([[0.0], profile.filled])
         self._sums = np.cumsum(filled), np.cumsum(filled * (np.arange(len(filled)) - 0.5))
         self._inked = np.concatenate([[0], np.cumsum(~profile.blank)])
+        self._told = np.stack([profile.continuity, profile.filled, profile.blank]).astype(np.float64)
+        self._told[:, 0] = 0.0  # nothing is before the first line
         self._drifts: dict[tuple[int, int, int], float] = {}
         self._folds: dict[int, Fold] = {}
 
@@ -94,12 +96,11 @@ class Folded:
     def at(self, pitch: int) -> Fold:
         """The fold over a pitch."""
         if pitch not in self._folds:
-            profile = self.profile
-            held, blank = _fold(profile.filled, pitch), _fold(profile.blank, pitch)
+            continuity, held, blank = _fold(self._told, pitch)
             most = max(_upper_quartile(held), 1e-6)
             clear = blank >= max(_MOSTLY, blank.max() - _HARDLY) if blank.max() >= _MOSTLY else held <= _LITTLE * most
             full = np.minimum(held / most, 1)
-            self._folds[pitch] = Fold(_fold(profile.continuity, pitch), held, full, blank, np.asarray(clear))
+            self._folds[pitch] = Fold(continuity, held, full, blank, np.asarray(clear))
         return self._folds[pitch]
 
     def short(self, pitch: int, margins: NDArray[np.intp], spacings: NDArray[np.intp]) -> NDArray[np.float64]:
@@ -120,6 +121,11 @@ class Folded:
         borders = (continuity[margins % pitch] + continuity[(margins - spacings) % pitch]) / 2
         return np.asarray((self.mean - borders) / self._deviation * np.sqrt(self.lines / pitch))
 
+    def deepest(self, pitch: int) -> float:
+        """How far continuity falls short at most, whatever the margin and the spacing; in standard errors."""
+        least = float(self.at(pitch).continuity.min())
+        return (self.mean - least) / self._deviation * float(np.sqrt(self.lines / pitch))
+
     def short_of(self, axis: Axis, *, pitch: int = 0, shifted: int = 0) -> float:
         """The same for one hypothesis, or for one of another pitch with its margin and spacing."""
         margin, spacing = np.array(axis.margin + shifted), np.array(axis.spacing)
@@ -135,8 +141,13 @@ def _upper_quartile(values: NDArray[np.float64]) -> float:
     return float(ordered[lower] + (upper - ordered[lower]) * (place - lower))
 
 
-def _fold(values: NDArray[np.generic], pitch: int) -> NDArray[np.float64]:
-    """The average at each place modulo the pitch, the first line of the picture left out: nothing is before it."""
-    places = np.arange(1, len(values)) % pitch
-    sums = np.bincount(places, weights=values[1:], minlength=pitch)
-    return np.asarray(sums / np.maximum(np.bincount(places, minlength=pitch), 1), dtype=np.float64)
+def _fold(told: NDArray[np.float64], pitch: int) -> NDArray[np.float64]:
+    """The averages, (K, pitch), of (K, N) lines at each place modulo the pitch; the first line is left out."""
+    lines = told.shape[1]
+    rows = -(-lines // pitch)
+    padded = np.zeros((len(told), rows * pitch))
+    padded[:, :lines] = told
+    counts = np.full(pitch, rows)
+    counts[lines - (rows - 1) * pitch :] -= 1
+    counts[0] -= 1
+    return np.asarray(padded.reshape(len(told), rows, pitch).sum(axis=1) / np.maximum(counts, 1))

@@ -17,19 +17,25 @@ _OPEN, _MOSTLY = 0.35, 0.5
 _PROPORTIONS = (1, 0.5, 0.75, 2)
 _LIKELY = np.array([1 + 0.15 * ((side in USUAL) + (side in VERY_USUAL)) for side in range(max(USUAL) + 2)])
 """How likely sides of tiles are against others, by their length; the last stands for all that are longer."""
+_FITS, _FITS_BUT_ONE, _NO_MARGIN, _AS_SPACING = 1.2, 1.15, 1.1, 1.06
+_MOST_USUAL = float(_LIKELY.max()) * _FITS * _NO_MARGIN
 
 
 def hypotheses(folded: Folded) -> list[Axis]:
     """What an axis shows by itself, the clearest first; the likely pitches are split in all usual ways."""
     found: list[tuple[float, Axis]] = []
     leading: list[tuple[float, int]] = []
-    for pitch in _pitches(folded):
+    at_most = {pitch: folded.deepest(pitch) * _MOST_USUAL for pitch in _pitches(folded)}
+    for pitch in sorted(at_most, key=lambda one: -at_most[one]):
+        # What comes from here on can't be among the best any more.
+        enough = len(found) == _KEPT and len(leading) == _SPLIT_PITCHES
+        if enough and at_most[pitch] < min(found[-1][0], -leading[-1][0]):
+            break
         at_pitch = _at_pitch(folded, pitch)
-        found += at_pitch
-        leading += [(-at_pitch[0][0], pitch)] if at_pitch else []
-    found.sort(key=lambda one: (-one[0], one[1]))
-    axes = [axis for _, axis in found[:_KEPT]]
-    for _, pitch in sorted(leading)[:_SPLIT_PITCHES]:
+        found = sorted(found + at_pitch, key=lambda one: (-one[0], one[1]))[:_KEPT]
+        leading = sorted(leading + [(-score, pitch) for score, _ in at_pitch[:1]])[:_SPLIT_PITCHES]
+    axes = [axis for _, axis in found]
+    for _, pitch in leading:
         for spacing in range(5):
             if pitch - spacing >= SMALLEST_TILE:
                 axes += [Axis(pitch - spacing, margin, spacing) for margin in (0, spacing, 1)]
@@ -115,6 +121,6 @@ def _usual(pitch: int, margins: NDArray[np.intp], spacings: NDArray[np.intp], le
     tiles = pitch - spacings
     likely = _LIKELY[np.minimum(tiles, len(_LIKELY) - 1)]
     left = (length - margins + spacings) % pitch
-    fits = np.where(left == margins, 1.2, np.where(left == 0, 1.15, np.where(left > tiles // 3, 0.85, 1.0)))
+    fits = np.where(left == margins, _FITS, np.where(left == 0, _FITS_BUT_ONE, np.where(left > tiles // 3, 0.85, 1.0)))
     likely = likely * fits
-    return np.asarray(likely * np.where(margins == 0, 1.1, np.where(margins == spacings, 1.06, 1.0)))
+    return np.asarray(likely * np.where(margins == 0, _NO_MARGIN, np.where(margins == spacings, _AS_SPACING, 1.0)))
