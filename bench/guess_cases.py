@@ -1,11 +1,13 @@
 """How often the first guess of a cut is exact, on made-up sheets of many kinds, kind and unkind.
 
-.venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show] [--kind | --unkind | --headed | --shapes | --wide]
+.venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show]
+                                       [--kind | --unkind | --headed | --shapes | --wide | --flat]
 """
 
 import sys
 import time
 from collections import defaultdict
+from itertools import product
 from pathlib import Path
 
 import numpy as np
@@ -211,7 +213,38 @@ def wide_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     return sheet, (width, height, margin, margin, spacing, spacing), says
 
 
-MAKERS = {"kind": make_case, "unkind": unkind_case, "headed": headed_case, "shapes": shape_case, "wide": wide_case}
+def flat_case(seed: int) -> tuple[np.ndarray, Truth, str]:
+    """Things of one plain colour that stand side by side, each of its own size, on clear ground or a key colour."""
+    random = np.random.Generator(np.random.PCG64([seed, 77]))
+    wide = int(random.choice(SIDES))
+    high = wide if random.random() < 0.5 else int(random.choice(SIDES))
+    spacing, columns, rows = int(random.choice((0, 0, 1, 2, 3, 4, 6))), *random.integers((3, 2), (9, 6)).tolist()
+    margin = int(random.choice((0, 0, spacing, 2, 5)))
+    size = [2 * margin + count * (side + spacing) - spacing for count, side in ((columns, wide), (rows, high))]
+    key = (*random.integers(0, 256, 3).tolist(), 255) if random.random() < 0.5 else (0, 0, 0, 0)
+    sheet = Image.new("RGBA", (size[0], size[1]), key)
+    draw, body = ImageDraw.Draw(sheet), tuple(random.integers(0, 256, 3).tolist())
+    line, least = tuple(part // 2 for part in body), random.uniform(0.6, 0.9)
+    for row, column in product(range(rows), range(columns)):
+        left, top = margin + column * (wide + spacing), margin + row * (high + spacing)
+        across, down = (max(4, int(side * random.uniform(least, 1))) for side in (wide, high))
+        left, bottom = left + (wide - across) // 2, top + high - 1
+        box = left, bottom - down + 1, left + across - 1, bottom
+        form = int(random.integers(3))
+        if form == 1:
+            draw.ellipse(box, fill=body, outline=line)
+            continue
+        draw.rectangle((box[0], box[1] + down // 4 * (form // 2), *box[2:]), fill=body, outline=line)
+        if form == 2:
+            lid = tuple(random.integers(0, 256, 3).tolist())
+            draw.ellipse((*box[:3], box[1] + down // 2), fill=lid)
+    return np.array(sheet), (wide, high, margin, margin, spacing, spacing), f"flat {wide}x{high}"
+
+
+MAKERS = {
+    "kind": make_case, "unkind": unkind_case, "headed": headed_case, "shapes": shape_case, "wide": wide_case,
+    "flat": flat_case,
+}  # fmt: skip
 
 
 def main() -> None:

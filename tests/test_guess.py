@@ -15,7 +15,7 @@ from knitground.core.sheet.gutters import gutter_colour
 from making import DEMO, sheet_of_tiles
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
-from guess_cases import headed_case, make_case, shape_case, wide_case
+from guess_cases import flat_case, headed_case, make_case, shape_case, wide_case
 from unkind_sheets import KINDS, unkind_case
 
 
@@ -207,6 +207,17 @@ def test_tiles_farther_apart_than_gutters_are_wide_are_found_where_they_lie():
         pitch += (first[0] + first[4], first[1] + first[5]) == (truth[0] + truth[4], truth[1] + truth[5])
     assert exact >= 12
     assert pitch >= 20
+
+
+def test_things_of_one_plain_colour_side_by_side_are_not_taken_for_the_ground():
+    exact = pitch = 0
+    for seed in range(40, 80):
+        sheet, truth, _ = flat_case(seed)
+        first = numbers(guess_cuts(sheet)[0])
+        exact += first == truth
+        pitch += (first[0] + first[4], first[1] + first[5]) == (truth[0] + truth[4], truth[1] + truth[5])
+    assert exact >= 35
+    assert pitch >= 37
 
 
 def test_things_of_many_sizes_do_not_drift_in_their_tiles():

@@ -9,7 +9,7 @@ SMALLEST_TILE = 6
 _ALIKE = 160.0
 _COMMON = 0.02
 _THIN = 0.35
-_RULED, _SAMPLED = 0.7, 96
+_RULED, _WHOLE, _SAMPLED = 0.7, 0.95, 96
 _LINES_READ = 512
 
 
@@ -90,6 +90,8 @@ def _last_dense(shares: NDArray[np.float64]) -> int:
 def art_of(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
     """Where there is art, (H, W) bool: neither transparent nor of a colour that fills most of some lines and is common.
 
+    On one such line at least it has to go on unbroken: things side by side may share a colour, too.
+
     Parameters
     ----------
     colour : (H, W, 4) int16
@@ -97,17 +99,18 @@ def art_of(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
     """
     art = colour[..., 3] > 0
     modes = [_modes(colour), _modes(colour.swapaxes(0, 1))]
-    lines = [mode[share >= _RULED] for mode, share in modes]
+    lines = [mode[share >= _RULED] for mode, share, _ in modes]
+    whole = np.concatenate([mode[(share >= _RULED) & (unbroken >= _WHOLE)] for mode, share, unbroken in modes])
     found, counts = np.unique(np.concatenate([*lines, colour[:1, 0]]), axis=0, return_counts=True)
     for ground in found[np.argsort(-counts, kind="stable")][:4]:
         same = (colour == ground).all(axis=2)
-        if same.mean() > _COMMON:
+        if same.mean() > _COMMON and ((whole == ground).all(axis=1).any() or (ground == colour[0, 0]).all()):
             art &= ~same
     return art
 
 
-def _modes(colour: NDArray[np.int16]) -> tuple[NDArray[np.int16], NDArray[np.float64]]:
-    """The most common colour of each column, and its share of the column; both by a sample of rows.
+def _modes(colour: NDArray[np.int16]) -> tuple[NDArray[np.int16], NDArray[np.float64], NDArray[np.float64]]:
+    """The most common colour of each column, its share of it, and how unbroken it is there; by a sample of rows.
 
     Parameters
     ----------
@@ -116,7 +119,8 @@ def _modes(colour: NDArray[np.int16]) -> tuple[NDArray[np.int16], NDArray[np.flo
     Returns
     -------
     modes : (W, 4) int16
-    shares : (W,) float64
+    shares, unbroken : (W,) float64
+        Of the whole column, and of what lies between the first and the last of that colour.
     """
     rows = np.unique(np.linspace(0, len(colour) - 1, min(len(colour), _SAMPLED)).astype(np.intp))
     packed = np.ascontiguousarray(colour[rows].astype(np.uint8)).view(np.uint32)[..., 0]
@@ -128,8 +132,10 @@ def _modes(colour: NDArray[np.int16]) -> tuple[NDArray[np.int16], NDArray[np.flo
     runs = np.arange(len(ranked))[:, None] - starts + 1
     ends = runs.argmax(axis=0)
     columns = np.arange(ranked.shape[1])
-    modes = np.ascontiguousarray(ranked[ends, columns]).view(np.uint8).reshape(-1, 4)
-    return modes.astype(np.int16), runs[ends, columns] / len(ranked)
+    modes, counts = np.ascontiguousarray(ranked[ends, columns]), runs[ends, columns]
+    same = packed == modes
+    span = len(rows) - same.argmax(axis=0) - same[::-1].argmax(axis=0)
+    return modes.view(np.uint8).reshape(-1, 4).astype(np.int16), counts / len(rows), counts / span
 
 
 def profile_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> Profile:
@@ -143,7 +149,7 @@ def profile_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> Profile:
     some = slice(None, None, max(1, len(colour) // _LINES_READ))
     change = np.abs(np.diff(colour[some], axis=1)).sum(axis=2, dtype=np.int32)
     alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[some, 1:] & art[some, :-1])
-    modes, shares = _modes(colour)
+    modes, shares, _ = _modes(colour)
     filled = art.mean(axis=0)
     ruled = (shares >= _RULED) & (modes[:, 3] > 0) & (filled <= 1 - _RULED)
     blank: NDArray[np.bool_] = np.logical_not(art.any(axis=0))
