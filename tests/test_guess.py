@@ -1,6 +1,7 @@
 """The guess of a cut over many made-up sheets, and on special ones."""
 
 import sys
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from itertools import product
 from pathlib import Path
@@ -198,24 +199,25 @@ def test_shapes_far_apart_are_framed_whatever_is_left_over_at_the_far_borders():
     assert exact >= 38
 
 
-def test_tiles_farther_apart_than_gutters_are_wide_are_found_where_they_lie():
+def right_at_first(make: Callable[[int], tuple], seeds: Iterable[int]) -> tuple[int, int]:
+    """How many sheets have all numbers right at first, and how many the pitch."""
     exact = pitch = 0
-    for seed in range(24):
-        sheet, truth, _ = wide_case(seed)
+    for seed in seeds:
+        sheet, truth, _ = make(seed)
         first = numbers(guess_cuts(sheet)[0])
         exact += first == truth
         pitch += (first[0] + first[4], first[1] + first[5]) == (truth[0] + truth[4], truth[1] + truth[5])
+    return exact, pitch
+
+
+def test_tiles_farther_apart_than_gutters_are_wide_are_found_where_they_lie():
+    exact, pitch = right_at_first(wide_case, range(24))
     assert exact >= 12
     assert pitch >= 20
 
 
 def test_things_of_one_plain_colour_side_by_side_are_not_taken_for_the_ground():
-    exact = pitch = 0
-    for seed in range(40, 80):
-        sheet, truth, _ = flat_case(seed)
-        first = numbers(guess_cuts(sheet)[0])
-        exact += first == truth
-        pitch += (first[0] + first[4], first[1] + first[5]) == (truth[0] + truth[4], truth[1] + truth[5])
+    exact, pitch = right_at_first(flat_case, range(40, 80))
     assert exact >= 35
     assert pitch >= 37
 
