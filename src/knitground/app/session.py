@@ -155,19 +155,9 @@ class Session(QObject):
         chosen = self.choices
         mix = self.mix if chosen.lays_mix else None
         return Hand(
-            chosen.tile,
-            chosen.orientation,
-            mix,
-            chosen.throw,
-            chosen.terrain,
-            chosen.radius,
-            chosen.runs,
-            form=chosen.form,
-            alike=chosen.alike,
-            pattern=self.pattern,
-            symmetry=self.symmetry,
-            turning=self.turning,
-        )
+            chosen.tile, chosen.orientation, mix, chosen.throw, chosen.terrain, chosen.radius, chosen.runs,
+            form=chosen.form, alike=chosen.alike, pattern=self.pattern, symmetry=self.symmetry, turning=self.turning,
+        )  # fmt: skip
 
     @property
     def turning(self) -> Turning:

@@ -24,7 +24,7 @@ CHUNK_PIXELS = 128
 MOST_CELLS = 128
 LEAST_PIXELS, MOST_ROWS = 16, 16
 BUDGET_SECONDS, BARE_SECONDS = 0.011, 0.04
-"""For each frame; the second while a ground comes up, as a slow frame is better than one that is bare."""
+"""For each frame; the second for a ground that comes up alone, as a slow frame is better than one that is bare."""
 _LATEST_COUNTS, _QUICKER_COUNTS = 0.3, 0.8
 MOST_BYTES = 2**28
 
@@ -66,9 +66,10 @@ def detail_for(zoom: float, projection: Projection) -> Detail:
 
 
 class Chunks:
-    """The images of one ground."""
+    """The images of one ground; until all that is seen of it was there once, each frame may take so many seconds."""
 
-    def __init__(self) -> None:
+    def __init__(self, first: float = BUDGET_SECONDS) -> None:
+        self._first = first
         self._images: OrderedDict[tuple[Detail, int, int], QImage] = OrderedDict()
         self._details: set[Detail] = set()
         self._costs: dict[Detail, float] = {}
@@ -145,7 +146,7 @@ class Chunks:
         keys = list(_keys(detail, detail.reduced(seen).inside(whole)))
         self.covered = all(key in self._images for key in keys)
         waits, self._waits = self._waits and self.covered, False
-        budget = BARE_SECONDS if self._comes_up else BUDGET_SECONDS
+        budget = self._first if self._comes_up else BUDGET_SECONDS
         for key in keys:
             image = self._images.get(key)
             if image is None or key in self._stale:

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import QApplication
 
 from knitground.app.canvas.backdrop import Backdrop
 from knitground.app.canvas.beyond import Beyond
-from knitground.app.canvas.chunks import Chunks, detail_for
+from knitground.app.canvas.chunks import BARE_SECONDS, Chunks, detail_for
 from knitground.app.canvas.glows import Glows
 from knitground.app.canvas.ground_marks import draw_axes, draw_grid, draw_mark, draw_measure, draw_rulers
 from knitground.app.canvas.moving import Moving
@@ -64,7 +64,7 @@ class GroundView(PixelView):
         super().__init__()
         self.setAccessibleName("Ground")
         self._session = session
-        self._chunks = Chunks()
+        self._chunks = Chunks(BARE_SECONDS)
         self._soon = QTimer(self, singleShot=True, interval=0)
         self._soon.timeout.connect(self.update)
         self._ahead = QTimer(self, singleShot=True)
@@ -109,7 +109,7 @@ class GroundView(PixelView):
         ground = self._session.ground
         if proof is not None and self._proof is None and ground is not None:
             self._left = _Left(self._session.document, (ground.id, ground.projection), self.place, self._chunks)
-        self._proof, self._chunks = proof, Chunks()
+        self._proof, self._chunks = proof, Chunks(BARE_SECONDS)
         self._moving.forget()
         self._glows.forget()
         if keep_place:
@@ -178,16 +178,8 @@ class GroundView(PixelView):
         if self._works and tool is not None:
             erase = event.button() == Qt.MouseButton.RightButton
             self._session.attempt(lambda: tool.press(spot, erase=erase))
-            self._warn_of_hidden(tool)
+            tool.warn_of_hidden()
             self.update()
-
-    def _warn_of_hidden(self, tool: Tool) -> None:
-        """Says that what is laid can't be seen, where that is so."""
-        layer = self._session.layer
-        if layer is not None and not layer.visible and not layer.locked and tool.lays:
-            self._session.say(
-                f"“{layer.name}” is hidden, so what you lay does not show; its eye at the right shows it."
-            )
 
     def dragged(self, point: QPointF, event: QMouseEvent) -> None:
         spot, tool = self.spot_at(point), self.tool

@@ -49,6 +49,12 @@ class Tool:
         """On what it works, as the end of a sentence."""
         return f"on {layer.name}"
 
+    def warn_of_hidden(self) -> None:
+        """Says that what is laid can't be seen, where that is so."""
+        layer = self.session.layer
+        if self.lays and layer is not None and not layer.visible and not layer.locked:
+            self.session.say(f"“{layer.name}” is hidden, so what you lay does not show; its eye at the right shows it.")
+
     def press(self, at: Spot, *, erase: bool = False) -> None:
         """The button went down; the right one erases."""
 

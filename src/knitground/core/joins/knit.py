@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.chance import fill_chance_bits
-from knitground.core.joins.table import SLOT_BITS, SLOTS, JoinTable
+from knitground.core.joins.table import SLOT_BITS, SLOTS, JoinTable, as_number
 
 _BAND = 32
 _THREADED = 1 << 20
@@ -137,8 +137,4 @@ def look_up(
 
 def _combine(labels: Sequence[NDArray[np.uint8]], base: int, first: int, last: int, out: NDArray[Any]) -> None:
     """One number for four labels of each cell of some rows."""
-    np.multiply(labels[0][first:last], base, out=out, dtype=out.dtype)
-    for following in labels[1:3]:
-        out += following[first:last]
-        out *= base
-    out += labels[3][first:last]
+    as_number([place[first:last] for place in labels], base, out)

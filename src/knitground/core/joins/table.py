@@ -8,6 +8,7 @@ weight, so that choosing one is a single look at the table.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -136,7 +137,10 @@ class JoinTable:
         -------
         lays : (...) bool
         """
-        halves = [_combined(places[first : first + 4], self.base) for first in range(0, len(places), 4)]
+        halves = [
+            as_number(places[first : first + 4], self.base, np.empty(places[0].shape, dtype=np.int32))
+            for first in range(0, len(places), 4)
+        ]
         if self.classes is None:
             return np.asarray(self.known[halves[0]])
         return np.asarray(self.known[self.classes[0][halves[0]] + self.classes[1][halves[1]]])
@@ -217,13 +221,22 @@ def _polynomial(labels: NDArray[np.integer], base: int) -> NDArray[np.int64]:
     return np.asarray(labels.astype(np.float32) @ digits).astype(np.int64)
 
 
-def _combined(places: Sequence[NDArray[np.integer]], base: int) -> NDArray[np.int32]:
-    """One number for four labels, given one after the other."""
-    number = places[0].astype(np.int32)
-    for following in places[1:]:
-        number *= base
-        number += following
-    return number
+def as_number(places: Sequence[NDArray[np.integer]], base: int, out: NDArray[Any]) -> NDArray[Any]:
+    """One number for four labels of each cell, given the labels of each place as an array of its own.
+
+    Parameters
+    ----------
+    places : sequence of four (...) int
+    base : int
+    out : (...) int
+        Takes the numbers, and is given back.
+    """
+    np.multiply(places[0], base, out=out, dtype=out.dtype)
+    for following in places[1:3]:
+        out += following
+        out *= base
+    out += places[3]
+    return out
 
 
 def share_slots(codes: Sequence[int], weights: Sequence[float]) -> NDArray[np.int32]:

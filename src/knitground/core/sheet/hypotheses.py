@@ -17,7 +17,7 @@ _OPEN, _MOSTLY = 0.35, 0.5
 _PROPORTIONS = (1, 0.5, 0.75, 2)
 _LIKELY = np.array([1 + 0.15 * ((side in USUAL) + (side in VERY_USUAL)) for side in range(max(USUAL) + 2)])
 """How likely sides of tiles are against others, by their length; the last stands for all that are longer."""
-_FITS, _FITS_BUT_ONE, _NO_MARGIN, _AS_SPACING = 1.2, 1.15, 1.1, 1.06
+_FITS, _FLUSH, _NO_MARGIN, _AS_SPACING = 1.2, 1.15, 1.1, 1.06
 _MOST_USUAL = float(_LIKELY.max()) * _FITS * _NO_MARGIN
 
 
@@ -121,6 +121,6 @@ def _usual(pitch: int, margins: NDArray[np.intp], spacings: NDArray[np.intp], le
     tiles = pitch - spacings
     likely = _LIKELY[np.minimum(tiles, len(_LIKELY) - 1)]
     left = (length - margins + spacings) % pitch
-    fits = np.where(left == margins, _FITS, np.where(left == 0, _FITS_BUT_ONE, np.where(left > tiles // 3, 0.85, 1.0)))
+    fits = np.where(left == margins, _FITS, np.where(left == 0, _FLUSH, np.where(left > tiles // 3, 0.85, 1.0)))
     likely = likely * fits
     return np.asarray(likely * np.where(margins == 0, _NO_MARGIN, np.where(margins == spacings, _AS_SPACING, 1.0)))

@@ -99,12 +99,14 @@ def art_of(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
     """
     art = colour[..., 3] > 0
     modes = [_modes(colour), _modes(colour.swapaxes(0, 1))]
-    lines = [mode[share >= _RULED] for mode, share, _ in modes]
-    whole = np.concatenate([mode[(share >= _RULED) & (unbroken >= _WHOLE)] for mode, share, unbroken in modes])
-    found, counts = np.unique(np.concatenate([*lines, colour[:1, 0]]), axis=0, return_counts=True)
+    corner = colour[:1, 0]
+    lines = np.concatenate([*(mode[share >= _RULED] for mode, share, _ in modes), corner])
+    whole = [mode[(share >= _RULED) & (unbroken >= _WHOLE)] for mode, share, unbroken in modes]
+    plain = np.concatenate([*whole, corner])
+    found, counts = np.unique(lines, axis=0, return_counts=True)
     for ground in found[np.argsort(-counts, kind="stable")][:4]:
         same = (colour == ground).all(axis=2)
-        if same.mean() > _COMMON and ((whole == ground).all(axis=1).any() or (ground == colour[0, 0]).all()):
+        if same.mean() > _COMMON and (plain == ground).all(axis=1).any():
             art &= ~same
     return art
 
