@@ -5,11 +5,12 @@ import threading
 
 import numpy as np
 from PIL import Image
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 from websockets.sync.client import connect
 
+from knitground.app.jobs import are_running
 from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.delivering import add_delivery, set_option
 from knitground.core.edits.selecting import boxed
@@ -182,6 +183,15 @@ def test_a_delivered_map_and_a_layered_picture_open_in_the_window(demo, tmp_path
     assert len(demo.session.document.project.sheets) == sheets, "it is read beside the window"
     qtbot.waitUntil(lambda: len(demo.session.document.project.sheets) > sheets, timeout=10_000)
     assert "layers are a sheet each" in says(demo.ledger)
+
+
+def test_what_is_not_saved_yet_is_asked_for_once(working, qtbot):
+    working.session.set_stage("deliver")
+    panel = working.panels["deliver"]
+    press(panel, "JSON for games")
+    (clock,) = panel.card.findChildren(QTimer, options=Qt.FindChildOption.FindDirectChildrenOnly)
+    qtbot.waitUntil(lambda: not clock.isActive() and not are_running(), timeout=5000)
+    assert says(panel).count("Save the project first") == 1
 
 
 def test_the_first_delivery_is_chosen_from_what_there_is(working, tmp_path):

@@ -142,8 +142,7 @@ class DeliveryCard(QWidget):
         if exporter is not None:
             self.options.show_options(exporter.options, delivery.options)
         self.piece.setVisible(exporter is not None and _takes_piece(exporter.options))
-        if self._session.document.folder is None and not Path(delivery.folder).is_absolute():
-            # Where it writes to is not known yet; the sentence over the list says what to do.
+        if not self._is_placed(delivery):
             self.writes.setText("")
             return
         if fresh or not self.writes.text():
@@ -158,8 +157,12 @@ class DeliveryCard(QWidget):
         super().hideEvent(event)
         self._runs.stop_looking()  # nobody waits for it, and everything else would
 
+    def _is_placed(self, delivery: Delivery) -> bool:
+        """Whether it is known where it writes to; where it is not, the sentence over the list says what to do."""
+        return self._session.document.folder is not None or Path(delivery.folder).is_absolute()
+
     def _look(self) -> None:
-        if self.delivery is not None and self.isVisible():
+        if self.delivery is not None and self.isVisible() and self._is_placed(self.delivery):
             self._runs.look(self.delivery)
 
     def _show_files(self, delivery_id: str, found: list[Planned] | str) -> None:
