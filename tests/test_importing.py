@@ -21,10 +21,10 @@ from knitground.core.edits.notes import animate
 from knitground.core.edits.redrawing import read_again, take_over, watched
 from knitground.core.errors import BadProject, BadSheet
 from knitground.core.grid.rect import CellRect
-from knitground.core.project.collecting import collect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.playing import Playing, playing
+from knitground.core.sheet.cut import LARGEST_TILE
 from knitground.core.sheet.frames import USUAL_MS, count_frames, decode_frames
 from knitground.core.tiles.notes import Frame
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef, cell_code
@@ -138,7 +138,7 @@ def folder(tmp_path) -> Path:
 
 def collected(folder: Path) -> tuple[Document, str]:
     document = make_document()
-    return document, add_collection(document, folder.name, read_collection(images_in(folder)))
+    return document, add_collection(document, folder.name, read_collection(images_in(folder)).files)
 
 
 def test_a_folder_of_images_is_one_tileset_with_tiles_of_their_own_sizes(folder):
@@ -163,8 +163,8 @@ def test_a_collection_is_saved_as_its_images_and_comes_back(folder, tmp_path):
 
 
 def extended(document: Document, name: str, *paths: Path) -> int:
-    files = read_collection(paths, images_of(document, name))
-    return extend_collection(document, name, files, collect(files))
+    found = read_collection(paths, images_of(document, name))
+    return extend_collection(document, name, found.files, found.picture)
 
 
 def test_images_are_put_into_a_collection_that_there_is(folder, tmp_path):
@@ -208,14 +208,29 @@ def test_images_with_one_name_are_told_apart_and_bad_ones_refused(folder, tmp_pa
     other = tmp_path / "other"
     other.mkdir()
     (other / "tall.png").write_bytes(png(solid(3, 3, 1, 1, 1)))
-    files = read_collection([folder / "tall.png", other / "tall.png"])
-    assert list(files) == ["tall.png", "tall-2.png"]
-    (folder / "broken.png").write_bytes(b"\x89PNG nothing")
-    with pytest.raises(BadSheet, match="broken"):
-        collected(folder)
+    found = read_collection([folder / "tall.png", other / "tall.png"])
+    assert list(found.files) == ["tall.png", "tall-2.png"]
+    (other / "tall.png").write_bytes(b"\x89PNG nothing")
+    with pytest.raises(BadSheet, match="tall"):
+        read_collection(images_in(other))
     (tmp_path / "bare").mkdir()
     with pytest.raises(BadSheet, match="neither a project nor an image"):
         images_in(tmp_path / "bare")
+
+
+def test_what_cannot_be_a_tile_is_left_out_of_a_folder_and_told(folder):
+    (folder / "broken.png").write_bytes(b"\x89PNG nothing")
+    (folder / "all of it.png").write_bytes(png(solid(LARGEST_TILE + 1, 4, 1, 1, 1)))
+    found = read_collection(images_in(folder))
+    assert list(found.files) == ["blue.png", "tall.png", "wide.png"]
+    assert ["all of it" in found.left_out[0], "broken" in found.left_out[1]] == [True, True]
+
+
+def test_a_folder_of_folders_gives_the_images_of_each(tmp_path):
+    for name in ("walls", "floors", ".hidden"):
+        (tmp_path / "pack" / name).mkdir(parents=True)
+        (tmp_path / "pack" / name / "red.png").write_bytes(png(solid(8, 8, 255, 0, 0)))
+    assert list(read_collection(images_in(tmp_path / "pack")).files) == ["red.png", "red-2.png"]
 
 
 def test_a_file_cannot_name_two_images_alike(folder, tmp_path):

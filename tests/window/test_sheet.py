@@ -244,6 +244,19 @@ def test_more_images_go_into_a_collection(window, tmp_path, monkeypatch, qtbot):
     assert [cut.id for cut in sheets()[0].cuts] == ["one", "two", "three"]
 
 
+def test_a_damaged_image_keeps_no_other_image_of_its_folder_out(window, tmp_path, qtbot):
+    for name in ("one", "two"):
+        (tmp_path / f"{name}.png").write_bytes(png(np.full((16, 16, 4), 200, dtype=np.uint8)))
+    (tmp_path / "torn.png").write_bytes(b"nothing")
+    said = []
+    window.session.said.connect(lambda sentence, warns: said.append((sentence, warns)))
+    window.keeper.add_images([tmp_path])
+    qtbot.waitUntil(lambda: bool(window.session.document.project.sheets), timeout=5000)
+    assert [cut.id for cut in window.session.document.project.sheets[0].cuts] == ["one", "two"]
+    assert said[-1][0].startswith("2 images are one tileset now") and "Left out: torn.png is not" in said[-1][0]
+    assert said[-1][1], "it warns"
+
+
 def test_an_image_clicked_under_cut_is_what_the_brush_lays(window, hand, tmp_path, qtbot):
     for name, side in (("one", 16), ("two", 16)):
         (tmp_path / f"{name}.png").write_bytes(png(np.full((side, side, 4), 200, dtype=np.uint8)))

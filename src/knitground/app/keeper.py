@@ -16,6 +16,7 @@ from knitground.app.session import Session
 from knitground.app.watcher import Watcher
 from knitground.core.deliver.taking_back import is_delivered_map, project_from_map
 from knitground.core.edits.importing import (
+    Images,
     Read,
     add_collection,
     extend_collection,
@@ -28,14 +29,13 @@ from knitground.core.edits.importing import (
 from knitground.core.edits.painted import ReadLayer, add_as_sheets, read_as_sheets
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
 from knitground.core.project.atomic import clear_halves
-from knitground.core.project.collecting import collect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME, Saved
 from knitground.core.project.journal import drop, last_kept, left_behind, replay
 from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
-from knitground.core.project.model import UNTITLED, Picture
+from knitground.core.project.model import UNTITLED
 from knitground.core.project.saving import save_project
 from knitground.core.sheet.gutters import gutter_colour
 from knitground.core.sheet.openraster import is_openraster, read_layers
@@ -131,20 +131,17 @@ class Keeper(QObject):
         """Adds image files, or all images of a folder, as one tileset; read beside the interface."""
         document = self._session.document
 
-        def read(report: Callable[[float], None]) -> tuple[dict[str, bytes], Picture]:
-            files = read_collection(images_in(paths[0]) if paths[0].is_dir() else paths)
-            report(0.5)
-            return files, collect(files)
+        def read(report: Callable[[float], None]) -> Images:
+            return read_collection(images_in(paths[0]) if paths[0].is_dir() else paths, report=report)
 
-        def done(found: tuple[dict[str, bytes], Picture]) -> None:
-            files, picture = found
+        def done(found: Images) -> None:
             if document is not self._session.document:
                 return
             name = paths[0].name if paths[0].is_dir() else paths[0].parent.name
-            made = self._session.attempt(lambda: add_collection(document, name, files, picture))
+            made = self._session.attempt(lambda: add_collection(document, name, found.files, found.picture))
             if made is not None:
                 self._show_sheet(made)
-                self._session.say(f"{len(files)} images are one tileset now; each is a tile of its own size.")
+                self._tell(f"{len(found.files)} images are one tileset now; each is a tile of its own size.", found)
 
         self._session.run(Job("Reading the images", read), done)
 
@@ -153,20 +150,27 @@ class Keeper(QObject):
         document = self._session.document
         known = images_of(document, sheet_id)
 
-        def read(report: Callable[[float], None]) -> tuple[dict[str, bytes], Picture]:
-            files = read_collection(paths, known)
-            report(0.5)
-            return files, collect(files)
+        def read(report: Callable[[float], None]) -> Images:
+            return read_collection(paths, known, report)
 
-        def done(found: tuple[dict[str, bytes], Picture]) -> None:
+        def done(found: Images) -> None:
             if document is not self._session.document or images_of(document, sheet_id) != known:
                 return
-            count = self._session.attempt(lambda: extend_collection(document, sheet_id, *found))
+            count = self._session.attempt(lambda: extend_collection(document, sheet_id, found.files, found.picture))
             if count is not None:
                 self._show_sheet(sheet_id)
-                self._session.say(f"{count} image{'s' * (count != 1)} more; all others stay what they are.")
+                self._tell(f"{count} image{'s' * (count != 1)} more; all others stay what they are.", found)
 
         self._session.run(Job("Reading the images", read), done)
+
+    def _tell(self, sentence: str, found: Images) -> None:
+        """Says what came in, and what could not come along."""
+        if not found.left_out:
+            self._session.say(sentence)
+            return
+        count = len(found.left_out)
+        begin = "Left out" if count == 1 else f"{count} are left out; the first"
+        self._session.said.emit(f"{sentence} {begin}: {found.left_out[0]}", True)
 
     def _take_over(self, document: Document, ledger: Ledger | None = None) -> None:
         self._opening = None

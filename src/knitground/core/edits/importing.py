@@ -9,7 +9,7 @@ from knitground.core.edits.animations import add_frames
 from knitground.core.edits.sheets import insert_sheet, read_sheet
 from knitground.core.errors import BadSheet
 from knitground.core.ground.ground import by_id
-from knitground.core.project.collecting import MOST_IMAGES, collect, laid_out
+from knitground.core.project.collecting import MOST_IMAGES, collect, laid_out, put_together, single_image
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.cut import Cut
@@ -28,6 +28,14 @@ class Read(NamedTuple):
     frames: tuple[Shown, ...] = ()
 
 
+class Images(NamedTuple):
+    """Image files that go together: their bytes, the picture of all, and why some could not come along."""
+
+    files: dict[str, bytes]
+    picture: Picture
+    left_out: tuple[str, ...]
+
+
 def read_image(name: str, data: bytes, report: Callable[[float], None] = lambda share: None) -> Read:
     """What the bytes of an image file hold; raises BadSheet. May be called beside the interface."""
     if count_frames(data) > 1:
@@ -43,7 +51,7 @@ def insert_image(document: Document, read: Read) -> str:
 
 
 def images_in(folder: Path) -> list[Path]:
-    """The image files of a folder, by name.
+    """The image files of a folder, by name; where it holds only folders, those of each in turn.
 
     Raises
     ------
@@ -51,7 +59,10 @@ def images_in(folder: Path) -> list[Path]:
         If there is none, or the folder cannot be read.
     """
     try:
-        found = sorted(path for path in folder.iterdir() if path.suffix.lower() in ENDINGS and path.is_file())
+        found = _images(folder)
+        if not found:
+            below = sorted(path for path in folder.iterdir() if path.is_dir() and not path.name.startswith("."))
+            found = [image for path in below for image in _images(path)]
     except OSError as problem:
         raise BadSheet(f"{folder} cannot be read ({problem.strerror}); check that you may open it.") from None
     if not found:
@@ -59,22 +70,47 @@ def images_in(folder: Path) -> list[Path]:
     return found
 
 
-def read_collection(paths: Sequence[Path], known: Mapping[str, bytes] | None = None) -> dict[str, bytes]:
-    """The bytes of image files by names that are told apart, each as a PNG, behind those known; raises BadSheet."""
+def _images(folder: Path) -> list[Path]:
+    return sorted(path for path in folder.iterdir() if path.suffix.lower() in ENDINGS and path.is_file())
+
+
+def read_collection(
+    paths: Sequence[Path],
+    known: Mapping[str, bytes] | None = None,
+    report: Callable[[float], None] = lambda share: None,
+) -> Images:
+    """Image files under names that are told apart, each as a PNG, behind those known.
+
+    One that can't be read, or is no tile, is left out and told.
+
+    Raises
+    ------
+    BadSheet
+        If not one can be taken, or all are too many or too large.
+    """
     files = dict(known or {})
+    images = [single_image(data, name) for name, data in files.items()]
+    left_out: list[str] = []
     if len(paths) + len(files) > MOST_IMAGES:
         raise BadSheet(f"{len(paths)} images are too many for one collection; it holds up to {MOST_IMAGES}.")
-    for path in paths:
+    for at, path in enumerate(paths):
+        report(at / len(paths))
         stem, number = _plain(path.stem), 1
         name = stem
         while f"{name}.png" in files:
             number += 1
             name = f"{stem}-{number}"
-        data = read_file(path)
-        if not data.startswith(b"\x89PNG"):
-            data = encode_png(Picture.decode(data, path.name).pixels)
-        files[f"{name}.png"] = data
-    return files
+        try:
+            data = read_file(path)
+            image = single_image(data, path.name)
+        except BadSheet as problem:
+            left_out.append(str(problem))
+            continue
+        files[f"{name}.png"] = data if data.startswith(b"\x89PNG") else encode_png(image)
+        images.append(image)
+    if len(left_out) == len(paths):
+        raise BadSheet(left_out[0])
+    return Images(files, put_together(files, images), tuple(left_out))
 
 
 def add_collection(document: Document, name: str, files: Mapping[str, bytes], picture: Picture | None = None) -> str:

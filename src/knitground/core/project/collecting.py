@@ -4,14 +4,14 @@ The images of a collection are put side by side into one picture, so that everyt
 Each has a cut of its own, under its name: a tile is known by the collection and the name of its image.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import PurePosixPath
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.errors import BadSheet
+from knitground.core.errors import BadSheet, readable
 from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import LARGEST_TILE, Cut, Rect, TileShape
 from knitground.core.sheet.isometric import stands_on_diamond
@@ -38,10 +38,23 @@ def collect(files: Mapping[str, bytes]) -> Picture:
     BadSheet
         If an image cannot be read, or all together are too many or too large.
     """
+    return put_together(files, [single_image(data, name) for name, data in files.items()])
+
+
+def single_image(data: bytes, name: str) -> NDArray[np.uint8]:
+    """The (h, w, 4) uint8 pixels of one image of a collection; raises as `decode_picture`, or if it is no tile."""
+    image = decode_picture(data, name)
+    if max(image.shape[:2]) > LARGEST_TILE:
+        raise BadSheet(f"{readable(name)} is larger than {LARGEST_TILE} pixels; add it as a sheet instead.")
+    return image
+
+
+def put_together(files: Mapping[str, bytes], images: Sequence[NDArray[np.uint8]]) -> Picture:
+    """The picture of a collection whose images are decoded; raises BadSheet if they are too many or too large."""
     if not 1 <= len(files) <= MOST_IMAGES:
         raise BadSheet(f"{len(files)} images are out of range for a collection; choose 1 to {MOST_IMAGES}.")
-    images = [decode_picture(data, name) for name, data in files.items()]
-    places, (width, height) = _places(images)
+    sizes = [(image.shape[1], image.shape[0]) for image in images]
+    places, (width, height) = shelved(sizes, apart=_APART, wide=_WIDE)
     if max(width, height) > LARGEST_SIDE or width * height > MOST_PIXELS:
         raise BadSheet("All images of this collection together are too large; make two collections of them.")
     pixels = np.zeros((height, width, 4), dtype=np.uint8)
@@ -96,10 +109,3 @@ def loose_pieces(picture: NDArray[np.uint8], cut: Cut) -> list[Rect]:
     x, y, width, height = cut.region
     found = find_pieces(np.ascontiguousarray(picture[y : y + height, x : x + width]), gap=cut.gap)
     return [piece._replace(x=piece.x + x, y=piece.y + y) for piece in found]
-
-
-def _places(images: list[NDArray[np.uint8]]) -> tuple[list[Rect], tuple[int, int]]:
-    sizes = [(image.shape[1], image.shape[0]) for image in images]
-    if max(max(size) for size in sizes) > LARGEST_TILE:
-        raise BadSheet(f"An image of this collection is larger than {LARGEST_TILE} pixels; add it as a sheet instead.")
-    return shelved(sizes, apart=_APART, wide=_WIDE)
