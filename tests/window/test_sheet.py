@@ -253,7 +253,8 @@ def test_a_damaged_image_keeps_no_other_image_of_its_folder_out(window, tmp_path
     window.keeper.add_images([tmp_path])
     qtbot.waitUntil(lambda: bool(window.session.document.project.sheets), timeout=5000)
     assert [cut.id for cut in window.session.document.project.sheets[0].cuts] == ["one", "two"]
-    assert said[-1][0].startswith("2 images are one tileset now") and "Left out: torn.png is not" in said[-1][0]
+    assert said[-1][0].startswith("2 images are one tileset now")
+    assert "Left out: torn.png is not" in said[-1][0]
     assert said[-1][1], "it warns"
 
 

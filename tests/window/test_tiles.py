@@ -13,7 +13,7 @@ from knitground.core.grid.rect import CellRect as Cells
 from knitground.core.project.model import Picture
 from knitground.core.tiles.notes import property_of
 from knitground.core.tiles.tile import TileRef
-from making import SIDE, cell_pixels, png, sheet_of_tiles, tile
+from making import SIDE, cell_pixels, plane_of, png, sheet_of_tiles, tile
 from window.choosing import click
 from window.finding import named, press, says
 
@@ -49,6 +49,27 @@ def test_tiles_are_chosen_one_by_one_as_a_block_and_by_a_band(working, hand, car
     assert len(chosen(working)) == 64
     hand.key(view, Qt.Key.Key_Escape)
     assert not chosen(working)
+
+
+def test_chosen_tiles_are_mixed_and_laid_by_chance_until_one_is_clicked_again(working, hand, card):
+    session = working.session
+    click(working, hand, 2, 1)
+    assert not named(card, QPushButton, "Mix them").isEnabled()
+    click(working, hand, 4, 1, SHIFT)
+    set_weight(session.document, [tile(3, 1)], 5)
+    session.choose(layer_id="things")
+    press(card, "Mix them")
+    assert {part.tile: part.weight for part in session.mix.parts} == {tile(2, 1): 1, tile(3, 1): 5, tile(4, 1): 1}
+    view = working.ground.view
+    hand.click(view, view.to_widget(8, 8))
+    laid = {
+        session.document.palette.ref(int(code)) for code in np.unique(plane_of(session.document, "things", "cells"))
+    }
+    assert {tile(2, 1), tile(3, 1), tile(4, 1)} <= laid
+    press(card, "Mix them")
+    assert len(session.document.project.mixes) == 1, "the same tiles are the same mix"
+    click(working, hand, 6, 0)
+    assert not session.choices.lays_mix
 
 
 def test_arrows_move_the_choice_and_with_shift_widen_it(working, hand, card):

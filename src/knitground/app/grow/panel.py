@@ -11,6 +11,7 @@ from knitground.app.grow.mix_bar import MixBar
 from knitground.app.grow.quality_card import QualityCard
 from knitground.app.grow.recipe_card import RecipeCard
 from knitground.app.grow.trial import Trial
+from knitground.app.mix_in_hand import fill_with_mix
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.widgets import ChoiceBox, button, card, column, fill_box, heading, in_row, in_widget, quiet, row
@@ -45,7 +46,9 @@ class GrowPanel(StagePanel):
         new = button("New mix", self.new_mix, "Make a weighted group of tiles", icon_name="plus")
         self._more = button("Add…", self._offer, "Put bare cells, another mix, or a block of the tray into the mix")
         self._do = button("More…", self._offer_acts, "What else to do with the mix: throw it again, rename it…")
-        self._use = button("Fill with it", self._fill, "Take this mix in hand, with the fill tool", name="primary")
+        self._use = button(
+            "Fill with it", lambda: fill_with_mix(session), "Take this mix in hand, with the fill tool", name="primary"
+        )
         self._live = button(
             "Living layer",
             self._keep_alive,
@@ -222,17 +225,3 @@ class GrowPanel(StagePanel):
         ground, layer = self._session.ground, self._session.layer
         if ground is not None and layer is not None:
             throw_living_mix(self._session.document, ground.id, layer)
-
-    def _fill(self) -> None:
-        session = self._session
-        session.choose(lays_mix=True)
-        if session.ground and not (session.layer and session.layer.holds_tiles):
-            for layer in reversed(session.ground.layers):
-                if layer.holds_tiles:
-                    session.choose(layer_id=layer.id)
-                    break
-            else:
-                session.say("A mix lies on a tile layer; add one with the plus at the ground's right edge.")
-                return
-        session.tool_wanted.emit("fill")
-        session.say("Move over the ground to see it, R throws again, a click lays it.")

@@ -161,6 +161,7 @@ class SheetPanel(StagePanel):
             Command("Clear the colour round the tiles", self.cut_card.clear_key, refused=self.cut_card.no_key),
             Command("All tiles like this", card.choose_alike, refused=self._no_sheet),
             self._on("Tiles", "Choose tiles by their tag", card.offer_tags),
+            Command("Mix the chosen tiles", card.mix, refused=self._no_sheet),
             self._on("Tiles", "Trace a collision shape", card.trace),
             self._on("Tiles", "Copy the collision shape to all chosen tiles", card.shape.copy),
             Command("Snap shapes to the borders of their tiles…", self.snap_shapes, refused=self._no_sheet),

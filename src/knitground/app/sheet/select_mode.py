@@ -75,7 +75,7 @@ class SelectMode(SheetMode):
             self._before = session.choices.selection - {ref}
             session.choose(selection=self._before)
         else:
-            session.choose(tile=ref, selection=self._before | {ref})
+            session.choose(tile=ref, selection=self._before | {ref}, lays_mix=False)
 
     def drag(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         if self._band is None:
@@ -84,7 +84,7 @@ class SelectMode(SheetMode):
         touched = frozenset(view.tiles_in(*self._band))
         if self._before | touched != self._session.choices.selection and touched:
             tile = self._session.choices.tile if self._session.choices.tile in touched else min(touched)
-            self._session.choose(selection=self._before | touched, tile=tile)
+            self._session.choose(selection=self._before | touched, tile=tile, lays_mix=False)
 
     def release(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         self._band = None
@@ -108,7 +108,7 @@ class SelectMode(SheetMode):
             beside = beside_in(view, session.choices.tile, step)
             if beside is not None:
                 kept = session.choices.selection if event.modifiers() & _SHIFT else frozenset()
-                session.choose(tile=beside, selection=kept | {beside})
+                session.choose(tile=beside, selection=kept | {beside}, lays_mix=False)
         else:
             return False
         return True

@@ -4,10 +4,11 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from knitground.app.allowed import a_menu
+from knitground.app.allowed import a_menu, allow
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.guard import guarded
 from knitground.app.known import known
+from knitground.app.mix_in_hand import fill_with_mix
 from knitground.app.pages import Pages
 from knitground.app.session import Session
 from knitground.app.sheet.motion_page import MotionPage
@@ -16,6 +17,7 @@ from knitground.app.sheet.shape_page import ShapePage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import button, card, column, draw_backdrop, in_widget, quiet, row
+from knitground.core.edits.mixing import mix_of
 from knitground.core.sheet.cut import tile_rect
 from knitground.core.tiles.alike import like
 from knitground.core.tiles.tile import TileRef
@@ -88,7 +90,8 @@ class TileCard(QWidget):
         alike = button("All like this", self.choose_alike, says)
         alike.setShortcut("Ctrl+Shift+A")
         self._by_tag = button("By tag", self.offer_tags, "Choose all tiles that bear a tag")
-        head = row(*self.pages.tabs.values(), None, alike, self._by_tag, spacing=4)
+        self._mix = button("Mix them", self.mix, "Lay any of the chosen tiles by chance")
+        head = row(*self.pages.tabs.values(), None, self._mix, alike, self._by_tag, spacing=4)
         left = column(self.picture, self._title, None, spacing=4)
         body = row(in_widget(left), spacing=12)
         body.addWidget(self.pages, 1)
@@ -118,6 +121,7 @@ class TileCard(QWidget):
             self._title.setText(f"{ref.sheet} {place}\n{tile.shape[1]} x {tile.shape[0]} px")
         else:
             self._title.setText(f"{len(refs)} tiles chosen")
+        allow(self._mix, "" if len(refs) > 1 else "Choose two tiles or more; they are laid by chance then.")
         self.picture.update()
         for page in (self.notes, self.shape, self.motion, self.stand):
             page.show_tiles(refs)
@@ -134,6 +138,14 @@ class TileCard(QWidget):
         others = len(found) - 1
         session.say(f"{others} other tile{'s look' if others != 1 else ' looks'} like this one." if others else
                     "No other tile looks like this one.")  # fmt: skip
+
+    def mix(self) -> None:
+        """Takes a mix of the chosen tiles in hand."""
+        session = self._session
+        made = session.attempt(lambda: mix_of(session.document, self.refs))
+        if made is not None:
+            session.choose(mix_id=made)
+            fill_with_mix(session, "Stage Grow")
 
     def _is_image(self, ref: TileRef) -> bool:
         return any(sheet.id == ref.sheet and sheet.images for sheet in self._session.document.project.sheets)

@@ -1,5 +1,6 @@
 """Mixes on grounds: throwing one again where it lies, and layers that lay one where a terrain lies and follow it."""
 
+from collections.abc import Collection
 from dataclasses import replace
 
 import numpy as np
@@ -15,13 +16,15 @@ from knitground.core.grid.plane import Plane
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.ground.swatch import Swatch
-from knitground.core.grow.mix import MixPart, holds, problem_of_mixes
+from knitground.core.grow.mix import Mix, MixPart, holds, problem_of_mixes
 from knitground.core.grow.thrown import LARGEST_BLOCK, blocks_lying, throw_of, thrown
 from knitground.core.layers.layer import Layer
 from knitground.core.layers.mixed import MixLayer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
+from knitground.core.tiles.notes import PLAIN
+from knitground.core.tiles.tile import TileRef
 
 
 def put_into(document: Document, mix_id: str, part: MixPart) -> int:
@@ -48,6 +51,31 @@ def put_into(document: Document, mix_id: str, part: MixPart) -> int:
         raise BadRequest(f"“{mix.name}” can't take that: {problem_of_mixes(after)}.")
     document.define("put into mix", replace(project, mixes=after))
     return len(mix.parts)
+
+
+def mix_of(document: Document, refs: Collection[TileRef]) -> str:
+    """Makes a mix of tiles, each as heavy as is said of it; returns its id, or that of a mix of just these.
+
+    Raises
+    ------
+    BadRequest
+        If they are less than two.
+    """
+    if len(refs) < 2:
+        raise BadRequest("A mix needs two tiles or more; choose some with Ctrl, or by a drag.")
+    project = document.project
+    for mix in project.mixes:
+        if len(mix.parts) == len(refs) and {(part.tile, part.orientation) for part in mix.parts} == {
+            (ref, 0) for ref in refs
+        }:
+            return mix.id
+    parts = tuple(MixPart(ref, project.tiles.get(ref, PLAIN).weight) for ref in sorted(refs))
+    names, number = {mix.name for mix in project.mixes}, 1
+    while f"Mix {number}" in names:
+        number += 1
+    mix_id = fresh_id(f"Mix {number}", project.mixes)
+    put(document, "add mix", "mixes", Mix(mix_id, f"Mix {number}", parts))
+    return mix_id
 
 
 def _check_block(swatch: Swatch) -> None:
