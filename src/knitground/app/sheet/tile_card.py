@@ -145,7 +145,7 @@ class TileCard(QWidget):
         made = session.attempt(lambda: mix_of(session.document, self.refs))
         if made is not None:
             session.choose(mix_id=made)
-            fill_with_mix(session, "Stage Grow")
+            fill_with_mix(session, "Its tiles are weighed in Grow.", "Stage Grow")
 
     def _is_image(self, ref: TileRef) -> bool:
         return any(sheet.id == ref.sheet and sheet.images for sheet in self._session.document.project.sheets)
