@@ -27,7 +27,7 @@ def test_the_tile_that_is_seen_is_picked_wherever_it_shows(grid, stacking):
     seen = render(derived.scene(knitted, [layer]), PixelRect(0, 0, *projection.size))
     random, met = np.random.default_rng(1), 0
     for x, y in zip(*(random.integers(0, side, 400) for side in projection.size), strict=True):
-        place = projection.place(x + 0.5, y + 0.5)
+        place = projection.place(x + 0.5 - 5, y + 0.5 + 3)
         if seen[y, x, 3] and knitted.ground.board.cell_at(*place) is not None:
             found = pick_seen(derived, "ground", "things", Hand(), place)
             assert found is not None

@@ -55,6 +55,28 @@ def test_a_fill_exchanges_all_tiles_alike(working, hand):
     assert (found > 0).sum() == 2
 
 
+def test_on_a_layer_that_is_moved_a_tile_lands_where_the_pointer_is_and_shows_there_before(working, hand):
+    choose(working, "things", "draw", tile=tile(3, 3), radius=0)
+    view, ground = working.ground.view, working.session.ground
+    moved = ground.tile_height * 2
+    change_layer(working.session.document, ground.id, "things", "move", offset_x=4, offset_y=-moved)
+    box = ground.projection.box(5, 6)
+    spot = view.to_widget(box.x + 4 + box.width / 2, box.y - moved + box.height / 2)
+
+    def seen() -> tuple[int, ...]:
+        return view.grab().toImage().pixelColor(spot.toPoint()).getRgb()
+
+    bare = seen()
+    hand.move(view, spot)
+    assert seen() != bare, "it is shown under the pointer"
+    hand.click(view, spot)
+    assert np.argwhere(cells(working)).tolist() == [[5, 6]]
+    working.session.tool_wanted.emit("pick")
+    working.session.choose(tile=None)
+    hand.click(view, spot)
+    assert working.session.choices.tile == tile(3, 3)
+
+
 def test_what_is_scattered_is_seen_before_and_falls_otherwise_next_time(working, hand):
     choose(working, "things", "spray", tile=tile(3, 3), radius=4, density=0.3)
     assert "on Things" in says(working.ground)

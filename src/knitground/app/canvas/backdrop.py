@@ -41,7 +41,10 @@ class Backdrop:
             return
         whole = view.rect_on_widget(0, 0, *view.content_size()).intersected(part)
         corners = (part.topLeft(), part.topRight(), part.bottomLeft(), part.bottomRight())
-        inside = all(knitted.ground.board.holds(*view.spot_at(view.to_content(corner))) for corner in corners)
+        inside = all(
+            knitted.ground.board.holds(*knitted.ground.projection.place(at.x(), at.y()))
+            for at in map(view.to_content, corners)
+        )
         if inside or knitted.ground.outline == "box":
             painter.fillRect(part if inside else whole, theme().colour("panel"))
             return

@@ -11,7 +11,6 @@ from PySide6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPolygonF,
     QResizeEvent,
 )
 from PySide6.QtWidgets import QApplication
@@ -19,11 +18,12 @@ from PySide6.QtWidgets import QApplication
 from knitground.app.canvas.backdrop import Backdrop
 from knitground.app.canvas.beyond import Beyond
 from knitground.app.canvas.chunks import BARE_SECONDS, Chunks, detail_for
+from knitground.app.canvas.flat_view import FlatView
 from knitground.app.canvas.glows import Glows
 from knitground.app.canvas.ground_marks import draw_axes, draw_grid, draw_mark, draw_measure, draw_rulers
 from knitground.app.canvas.moving import Moving
 from knitground.app.canvas.overview import Overview
-from knitground.app.canvas.pixel_view import PixelView, Place
+from knitground.app.canvas.pixel_view import Place
 from knitground.app.canvas.strips import Strips
 from knitground.app.canvas.thing_marks import draw_shapes
 from knitground.app.guard import guarded
@@ -31,18 +31,17 @@ from knitground.app.jobs import are_running, put_off_jobs
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
-from knitground.core.edits.painting import Spot
 from knitground.core.grid.projection import PixelRect, Projection
-from knitground.core.grid.rect import CellRect
 from knitground.core.ground.knitted import Knitted
 from knitground.core.ground.stepping import place_beside
+from knitground.core.layers.layer import Layer
 from knitground.core.project.derived import MANY_CELLS
 from knitground.core.project.document import Change, Document
 from knitground.core.render.compositor import render
 from knitground.core.render.scale import Scale
 from knitground.core.render.scrolled import scrolls
 
-_RING_POINTS, _MANY, _FAR, _WAIT_MS = 48, 64, 5, 60
+_MANY, _FAR, _WAIT_MS = 64, 5, 60
 
 
 class _Left(NamedTuple):
@@ -54,7 +53,7 @@ class _Left(NamedTuple):
     chunks: Chunks
 
 
-class GroundView(PixelView):
+class GroundView(FlatView):
     """Draws a ground in chunks, and hands the pointer to the tool in use."""
 
     pointed = Signal(object)
@@ -153,23 +152,11 @@ class GroundView(PixelView):
             box = knitted.ground.projection.box(row, column)
             self.centre_on(box.x + box.width / 2, box.y + box.height / 2)
 
-    def content_size(self) -> tuple[int, int]:
-        knitted = self.knitted
-        return (1, 1) if knitted is None else knitted.ground.projection.size
-
     def place_first(self) -> None:
         if self._proof is not None:
             self.fit(most=3)
         else:
             self.fit(most=3, least=1)
-
-    def spot_at(self, point: QPointF) -> Spot:
-        """The flat place of the ground at a point of the content."""
-        knitted = self.knitted
-        if knitted is None:
-            return -1.0, -1.0
-        y, x = knitted.ground.projection.place(point.x(), point.y())
-        return float(y), float(x)
 
     def pressed(self, point: QPointF, event: QMouseEvent) -> None:
         self._mark = None
@@ -208,7 +195,7 @@ class GroundView(PixelView):
         ground, steps = self.knitted.ground, _FAR if far else 1
         points = self.tool is not None and self.tool.on_points
         place = place_beside(ground, self.spot_at(point), (step[0] * steps, step[1] * steps), points=points)
-        return QPointF(*ground.projection.point(*place))
+        return self.content_at(*place)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -240,18 +227,18 @@ class GroundView(PixelView):
             detail = detail_for(self.zoom, projection)
             camera = self.camera() if scrolls(knitted.ground.shown()) else None
             if camera is None:
-                complete = self._chunks.draw(painter, self._on_widget, seen, projection.size, detail, self.rendered)
+                complete = self._chunks.draw(painter, self.on_widget, seen, projection.size, detail, self.rendered)
             else:
                 complete = self._strips.draw(painter, seen, detail, camera)
             if detail.scale.cells == 1 and (complete or (camera is None and self._chunks.covered)):
                 atlas = self._session.derived.atlas(knitted.ground)
                 lights = self._session.derived.lights(knitted.ground)
                 self._moving.paint(
-                    painter, knitted, atlas, seen, detail, self._on_widget, self._backdrop.draw, lights, camera
+                    painter, knitted, atlas, seen, detail, self.on_widget, self._backdrop.draw, lights, camera
                 )
                 if camera is None:
                     self._glows.paint(
-                        painter, knitted, atlas, lights, seen, detail, self._on_widget, self._backdrop.draw
+                        painter, knitted, atlas, lights, seen, detail, self.on_widget, self._backdrop.draw
                     )
             self.draws_on = not (complete and beyond)
             if self.draws_on:
@@ -267,16 +254,21 @@ class GroundView(PixelView):
         for overlay in self.overlays if self._works else ():
             overlay(painter, self)
         if self.tool is not None and self._works:
-            symmetry = self._session.symmetry
-            if symmetry is not None and "symmetry" in self.tool.options:
-                draw_axes(painter, self, symmetry)
-            self.tool.paint(painter, self)
-            if self.tool.measured is not None:
-                draw_measure(painter, self, *self.tool.measured)
+            with self.moved_with(self.worked_on):
+                self._draw_hand(painter, self.tool)
         if self._mark:
-            draw_mark(painter, self, *self._mark)
+            with self.moved_with(self.worked_on):
+                draw_mark(painter, self, *self._mark)
         if self.rulers:
             draw_rulers(painter, self, knitted.ground)
+
+    def _draw_hand(self, painter: QPainter, tool: Tool) -> None:
+        symmetry = self._session.symmetry
+        if symmetry is not None and "symmetry" in tool.options:
+            draw_axes(painter, self, symmetry)
+        tool.paint(painter, self)
+        if tool.measured is not None:
+            draw_measure(painter, self, *tool.measured)
 
     def _draw_ahead(self) -> None:
         """Draws what lies just beyond the view while nothing else is to be done, so that panning finds it ready."""
@@ -292,52 +284,13 @@ class GroundView(PixelView):
         if self._chunks.make_ahead(self.seen_pixels(), projection.size, detail, self.rendered):
             self._ahead.start(0)
 
-    def cells_rect(self, cells: CellRect) -> QRectF:
-        """The smallest rectangle on the widget that holds the boxes of some cells."""
-        knitted = self.knitted
-        return QRectF() if knitted is None else self.rect_on_widget(*knitted.ground.projection.bounds(cells))
-
-    def cell_on_widget(self) -> QRectF:
-        """How large the box of a cell is on the widget."""
-        return self.cells_rect(CellRect(0, 0, 1, 1))
-
-    def point(self, y: float, x: float) -> QPointF:
-        """Where a flat place of the ground lies on the widget."""
-        knitted = self.knitted
-        return QPointF() if knitted is None else self.to_widget(*knitted.ground.projection.point(y, x))
-
-    def outline(self, top: float, left: float, bottom: float, right: float) -> QPolygonF:
-        """A flat rectangle of the ground on the widget."""
-        return self._polygon(lambda projection: projection.outline(top, left, bottom, right))
-
-    def ring(self, y: float, x: float, radius: float) -> QPolygonF:
-        """A round of flat places on the widget: a circle on a square ground, an ellipse on others."""
-        turns = np.linspace(0, 2 * np.pi, _RING_POINTS, endpoint=False)
-        return self._polygon(lambda projection: projection.ring(y, x, turns, radius))
-
-    def _polygon(self, corners: Callable[[Projection], list[tuple[float, float]]]) -> QPolygonF:
-        knitted = self.knitted
-        spots = [] if knitted is None else corners(knitted.ground.projection)
-        return QPolygonF([self.to_widget(*spot) for spot in spots])
-
-    def cells_in_view(self) -> CellRect:
-        """The cells in view."""
-        knitted = self.knitted
-        return CellRect(0, 0, 0, 0) if knitted is None else knitted.ground.projection.cells_in(self.seen_pixels())
+    @property
+    def worked_on(self) -> Layer | None:
+        return self._session.layer if self._works and self.tool is not None else None
 
     @property
     def _works(self) -> bool:
         return self._proof is None and self._session.ground is not None
-
-    def seen_pixels(self) -> PixelRect:
-        """The pixels of the ground in view."""
-        area = self.visible_content()
-        left, top = int(area.left() // 1), int(area.top() // 1)
-        right, bottom = int(-(-area.right() // 1)), int(-(-area.bottom() // 1))
-        return PixelRect(left, top, right - left, bottom - top).inside(PixelRect(0, 0, *self.content_size()))
-
-    def _on_widget(self, area: QRectF) -> QRectF:
-        return self.rect_on_widget(area.x(), area.y(), area.width(), area.height())
 
     def rendered(self, area: PixelRect, scale: Scale) -> NDArray[np.uint8]:
         """Pixels of a part of what is shown, (height, width, 4) uint8 with premultiplied alpha.

@@ -35,10 +35,9 @@ def draw_shapes(painter: QPainter, view: "GroundView", layers: Iterable[Layer], 
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for layer in filter(None, map(as_props, layers)):
-        for thing in layer.things:
-            if thing.form == "sprite":
-                continue
-            path = _path(view, thing)
+        with view.moved_with(layer):
+            paths = [(thing, _path(view, thing)) for thing in layer.things if thing.form != "sprite"]
+        for thing, path in paths:
             if QPolygonF(path).boundingRect().adjusted(-80, -20, 80, 20).intersects(seen):
                 names = thing.name or next((kind.name for kind in kinds if kind.id == thing.kind), "")
                 _draw_shape(painter, path, thing, QColor(colours.get(thing.kind, _PLAIN)), names)

@@ -56,6 +56,10 @@ class Live(QObject):
         session, layer = self._session, layer_of(self._session)
         if session.choices.stage != "stitches" or layer is None or session.stitch is None or not session.stitch.active:
             return
+        with view.moved_with(layer):
+            self._draw(painter, view, layer)
+
+    def _draw(self, painter: QPainter, view: GroundView, layer: StitchedLayer) -> None:
         seen, side = view.cells_in_view(), view.cell_on_widget()
         if min(side.width(), side.height()) < _SMALLEST or seen.is_empty or seen.height * seen.width > _MOST * 8:
             return

@@ -87,13 +87,14 @@ class Preview:
         if found is None:
             return layer.holds_tiles or layer.knits
         atlas, detail = session.derived.atlas(ground), detail_for(view.zoom, ground.projection)
-        area = detail.reduced(ground.projection.bounds(found.cells).grown(*atlas.overhang))
+        room = ground.projection.bounds(found.cells).grown(*atlas.overhang)
+        area = detail.reduced(room._replace(x=room.x + layer.offset_x, y=room.y + layer.offset_y))
         scene = self._scene(view, layer, found)
         painter.save()
         painter.setOpacity(_PALE)
-        room = detail.on_ground(area)
         image = image_of(render(scene, area, detail.scale), premultiplied=True)
-        painter.drawImage(view.rect_on_widget(room.x(), room.y(), room.width(), room.height()), image)
+        with view.moved_with(None):
+            painter.drawImage(view.on_widget(detail.on_ground(area)), image)
         painter.restore()
         bare = Shape(found.cells, found.changed & (found.codes <= 0))
         if bare.mask.any():
@@ -185,9 +186,22 @@ class AfterView:
         about : object
             What they depend on.
         """
-        session, knitted = self._session, view.knitted
+        knitted = view.knitted
         if knitted is None:
             return
+        with view.moved_with(None):
+            self._draw(painter, view, knitted, changed, ground, *about)
+
+    def _draw(
+        self,
+        painter: QPainter,
+        view: "GroundView",
+        knitted: Knitted,
+        changed: Callable[[], Mapping[str, Mapping[str, Plane]]],
+        ground: Callable[[], Ground],
+        *about: object,
+    ) -> None:
+        session = self._session
         area, detail = view.seen_pixels(), detail_for(view.zoom, knitted.ground.projection)
         if self._last.differs(session.document.state, area, view.zoom, *about):
             self._image = None
@@ -201,9 +215,8 @@ class AfterView:
         if self._image is not None:
             painter.save()
             painter.setOpacity(_PALE)
-            on_ground = detail.on_ground(detail.reduced(area))
-            room = view.rect_on_widget(on_ground.x(), on_ground.y(), on_ground.width(), on_ground.height())
-            painter.drawImage(room, self._image)
+            room = detail.on_ground(detail.reduced(area))
+            painter.drawImage(view.on_widget(room), self._image)
             painter.restore()
 
 

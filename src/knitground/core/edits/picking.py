@@ -24,7 +24,7 @@ def pick_seen(derived: Derived, ground_id: str, layer_id: str, hand: Hand, at: S
     ground_id, layer_id : str
     hand : Hand
     at : (float, float)
-        Flat row and column.
+        Flat row and column, as the layer shows them.
 
     Returns
     -------
@@ -34,18 +34,19 @@ def pick_seen(derived: Derived, ground_id: str, layer_id: str, hand: Hand, at: S
     ground = by_id(derived.document.project.grounds, ground_id)
     layer = ground.layer(layer_id)
     if layer.holds_tiles and not derived.atlas(ground).all_fit:
+        x, y = ground.projection.point(*at)
+        seen = math.floor(x) + layer.offset_x, math.floor(y) + layer.offset_y
         others = [one for one in ground.layers if one.holds_tiles and one.visible]
         for some in ([layer], others):
-            found = _in_front(derived, ground, some, at)
+            found = _in_front(derived, ground, some, seen)
             if found is not None:
                 return found
     return pick(derived.document, ground_id, layer_id, hand, at)
 
 
-def _in_front(derived: Derived, ground: Ground, layers: Sequence[Layer], at: Spot) -> Picked | None:
-    """The tile of some layers that is drawn last at a place; None if all are clear there."""
-    atlas, projection, best = derived.atlas(ground), ground.projection, None
-    x, y = (math.floor(part) for part in projection.point(*at))
+def _in_front(derived: Derived, ground: Ground, layers: Sequence[Layer], seen: tuple[int, int]) -> Picked | None:
+    """The tile of some layers that is drawn last at a pixel of the ground; None if all are clear there."""
+    (x, y), atlas, projection, best = seen, derived.atlas(ground), ground.projection, None
     group, together = -1, False
     for number, layer in enumerate(ground.shown()):
         # Neighbours that are stacked by depth are drawn together, from the back to the front.
