@@ -14,6 +14,7 @@ from knitground.app.known import known
 from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.session import Session
 from knitground.core.edits.layers import change_layer, duplicate_layer, move_layer, remove_layer, show_alone
+from knitground.core.edits.lifting import lift_onto
 from knitground.core.edits.pins import bake_layer, pin_seen, read_back, unpin_all
 from knitground.core.edits.relaying import lay_above, move_last_stroke
 from knitground.core.grid.shapes import Shape
@@ -63,6 +64,8 @@ class LayerActs:
         menu.addSeparator()
         menu.addAction("Unlock" if layer.locked else "Lock", lambda: self.lock(layer))
         menu.addAction("Look, place and blocking…", lambda: self.look(layer))
+        if known(self._session.ground).isometric:
+            menu.addAction("Lay on top of what stands below", lambda: self._session.attempt(lambda: self.lift(layer)))
         menu.addSeparator()
         menu.addAction("Remove", lambda: self.remove(layer))
         return menu
@@ -83,10 +86,13 @@ class LayerActs:
             self._on_layer("Rename the layer at hand…", self.rename),
             self._on_layer("Put the layer at hand in a group…", self.group),
             self._on_layer("Look, place and blocking of the layer at hand…", self.look),
+            self._on_layer("Lay the layer at hand on top of what stands below", self.lift, isometric=True),
             self._on_layer("Remove the layer at hand", self.remove),
         ]
 
-    def _on_layer(self, name: str, act: Callable[[Layer], object], key: str = "", stays: int = 0) -> Command:
+    def _on_layer(
+        self, name: str, act: Callable[[Layer], object], key: str = "", stays: int = 0, isometric: bool = False
+    ) -> Command:
         def acting() -> None:
             self._session.attempt(lambda: act(known(self._session.layer)))
 
@@ -94,6 +100,8 @@ class LayerActs:
             layer = self._session.layer
             if layer is None:
                 return "There is no layer yet; add one with the plus at the right."
+            if isometric and not known(self._session.ground).isometric:
+                return "Layers lie on top of others on isometric grounds only; move it by “Look, place and blocking”."
             return self._stays(layer, stays) if stays else ""
 
         return Command(name, acting, (key,) if key else (), "ground", refused)
@@ -125,6 +133,11 @@ class LayerActs:
     def look(self, layer: Layer) -> None:
         """Asks how a layer looks, where it lies and what of it blocks."""
         LayerDialog(self._over, self._session, layer).exec()
+
+    def lift(self, layer: Layer) -> None:
+        """Lays a layer on top of the tiles that stand on the one below, as a roof lies on walls."""
+        height = lift_onto(self._session.derived, self._ground_id, layer.id)
+        self._session.say(f"“{layer.name}” lies {height} px higher than what it stands on; paint where you see it.")
 
     def rename(self, layer: Layer) -> None:
         """Asks for the name of a layer."""
