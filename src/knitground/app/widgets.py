@@ -75,7 +75,7 @@ def button(text: str, act: Callable[[], object], tip: str = "", *, name: str = "
 
 
 class Elided(QLabel):
-    """A line of text that ends in dots where there is no room for it, and never asks for more room than there is."""
+    """Lines of text that end in dots where there is no room for them, and never ask for more room than there is."""
 
     def minimumSizeHint(self) -> QSize:
         return QSize(0, super().minimumSizeHint().height())
@@ -84,7 +84,9 @@ class Elided(QLabel):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setPen(self.palette().color(self.foregroundRole()))
-        text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        room = self.fontMetrics()
+        lines = [room.elidedText(line, Qt.TextElideMode.ElideRight, self.width()) for line in self.text().split("\n")]
+        text = "\n".join(lines)
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
 
 

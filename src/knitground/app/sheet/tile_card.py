@@ -16,7 +16,7 @@ from knitground.app.sheet.notes_page import NotesPage
 from knitground.app.sheet.shape_page import ShapePage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import button, card, column, draw_backdrop, in_widget, quiet, row
+from knitground.app.widgets import Elided, button, card, column, draw_backdrop, in_widget, row
 from knitground.core.edits.mixing import mix_of
 from knitground.core.sheet.cut import tile_rect
 from knitground.core.tiles.alike import like
@@ -85,7 +85,9 @@ class TileCard(QWidget):
         self.stand = StandPage(session, lambda: self.refs)
         self.pages = Pages({"Notes": self.notes, "Blocks": self.shape, "Moves": self.motion, "Stands": self.stand})
         self.pages.setFixedHeight(_PAGE)
-        self._title = quiet()
+        self._title = Elided()
+        self._title.setObjectName("quiet")
+        self._title.setFixedWidth(SIDE)
         says = "Choose all tiles of the project with these pixels, flipped and turned copies too (Ctrl+Shift+A)"
         alike = button("All like this", self.choose_alike, says)
         alike.setShortcut("Ctrl+Shift+A")
@@ -113,15 +115,16 @@ class TileCard(QWidget):
         """Shows the tiles as they are."""
         refs = self.refs
         if not refs:
-            self._title.setText("No tile chosen: click one.")
+            self._title.setText("No tile chosen:\nclick one.")
         elif len(refs) == 1:
             ref = refs[0]
             tile = known(self._session.derived.tile(ref))
-            place = ref.cut if self._is_image(ref) else f"{ref.column}, {ref.row}"
-            self._title.setText(f"{ref.sheet} {place}\n{tile.shape[1]} x {tile.shape[0]} px")
+            place = ref.cut if self._is_image(ref) else f"{ref.sheet} {ref.column}, {ref.row}"
+            self._title.setText(f"{place}\n{tile.shape[1]} x {tile.shape[0]} px")
         else:
             self._title.setText(f"{len(refs)} tiles chosen")
         allow(self._mix, "" if len(refs) > 1 else "Choose two tiles or more; they are laid by chance then.")
+        self._title.setToolTip(self._title.text())
         self.picture.update()
         for page in (self.notes, self.shape, self.motion, self.stand):
             page.show_tiles(refs)
