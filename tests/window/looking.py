@@ -94,7 +94,7 @@ def _too_narrow(one: QWidget) -> bool:
     text = words(one)
     if not text or _inside(one, QAbstractItemView):
         return False
-    room = one.fontMetrics().horizontalAdvance(text)
+    room = max(map(one.fontMetrics().horizontalAdvance, text.split("\n")))
     if isinstance(one, Elided):
         return room > one.width()
     if isinstance(one, QLabel):
