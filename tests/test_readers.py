@@ -155,6 +155,17 @@ def test_the_page_says_what_is_missing(page, tmp_path):
 
 
 @readers.needs("chromium")
+def test_the_page_begins_in_the_middle_where_the_corners_of_a_ground_are_bare(page, tmp_path):
+    derived = Derived(make_document(160, 120, "diamond"))
+    delivered(derived, "ground", tmp_path, {})
+    by_page(page, tmp_path)
+    left, right = page.value("[reader.shown.x, reader.shown.world.said.picture_width - reader.shown.x - innerWidth]")
+    assert left > 0
+    assert abs(left - right) <= 1, "as much is hidden on one side as on the other"
+    assert not page.value("document.getElementById('how').hidden"), "how to move it is said"
+
+
+@readers.needs("chromium")
 def test_the_page_follows_what_is_drawn_live(page, document, tmp_path):
     derived = unkind(document)
     worked = derived.document
