@@ -59,6 +59,8 @@ def test_keys_walk_and_what_blocks_is_told(walking):
     walker.walk(60)
     assert walker.spot == before, "no key is held"
     QTest.keyClick(walking.ground.view, Qt.Key.Key_Escape)
+    assert "locked by" not in says(walking)
+    QTest.keyClick(walking.ground.view, Qt.Key.Key_Escape)
     assert not walker.walks
 
 

@@ -174,6 +174,7 @@ class Walker(QObject):
             self._held.clear()
             self._played.clear()
             self._timer.stop()
+            self._session.say("")  # what was in its way is of no more use
             self.changed.emit()
             self._view.update()
 
