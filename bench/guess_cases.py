@@ -1,9 +1,10 @@
 """How often the first guess of a cut is exact, on made-up sheets of many kinds, kind and unkind.
 
 .venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show]
-                                       [--kind | --unkind | --headed | --shapes | --wide | --flat]
+                                       [--kind | --unkind | --headed | --shapes | --wide | --flat] [--lossy]
 """
 
+import io
 import sys
 import time
 from collections import defaultdict
@@ -241,6 +242,18 @@ def flat_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     return np.array(sheet), (wide, high, margin, margin, spacing, spacing), f"flat {wide}x{high}"
 
 
+def lossy(sheet: np.ndarray, seed: int) -> np.ndarray:
+    """A sheet as it comes out of a format that keeps colours only nearly, as photographs are kept."""
+    random = np.random.Generator(np.random.PCG64([seed, 5]))
+    kept = io.BytesIO()
+    opaque, quality = bool((sheet[..., 3] == 255).all()), int(random.integers(75, 96))
+    if opaque and random.random() < 0.5:
+        Image.fromarray(sheet[..., :3]).save(kept, "JPEG", quality=quality)
+    else:
+        Image.fromarray(sheet).save(kept, "WEBP", quality=quality)
+    return np.asarray(Image.open(kept).convert("RGBA"))
+
+
 MAKERS = {
     "kind": make_case, "unkind": unkind_case, "headed": headed_case, "shapes": shape_case, "wide": wide_case,
     "flat": flat_case,
@@ -257,6 +270,8 @@ def main() -> None:
     slowest = 0.0
     for seed in range(first_seed, first_seed + count):
         sheet, truth, says = make(seed)
+        if "--lossy" in sys.argv:
+            sheet = lossy(sheet, seed)
         began = time.perf_counter()
         guesses = look_over(sheet).guesses
         slowest = max(slowest, time.perf_counter() - began)

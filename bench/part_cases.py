@@ -1,6 +1,6 @@
 """How often the grids of a sheet that holds several are found, and how often several are seen where one is.
 
-.venv/bin/python bench/part_cases.py [COUNT [FIRST]] [--show] [--single]
+.venv/bin/python bench/part_cases.py [COUNT [FIRST]] [--show] [--single | --lossy]
 """
 
 import sys
@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 from PIL import Image, ImageDraw
 
-from guess_cases import any_case, headed_case, shape_case
+from guess_cases import any_case, headed_case, lossy, shape_case
 from guess_cases import art_of as tile_of
 from knitground.core.sheet.cut import Cut, tile_rect
 from knitground.core.sheet.parts import look_over
@@ -152,11 +152,14 @@ def main() -> None:
     found: dict[str, list[tuple[float, ...]]] = defaultdict(list)
     for seed in range(first, first + count):
         sheet, grids, says = part_case(seed)
+        known = sheet
+        if "--lossy" in sys.argv:
+            sheet = lossy(sheet, seed)
         began = time.perf_counter()
         guesses, cuts = look_over(sheet)
         slowest, total = max(slowest, time.perf_counter() - began), total + time.perf_counter() - began
-        right = np.array([judged(grid, sheet, cuts) for grid in grids]) if cuts else np.zeros((len(grids), 3), bool)
-        before = np.array([judged(grid, sheet, [one.as_cut("") for one in guesses[:1]]) for grid in grids])
+        right = np.array([judged(grid, known, cuts) for grid in grids]) if cuts else np.zeros((len(grids), 3), bool)
+        before = np.array([judged(grid, known, [one.as_cut("") for one in guesses[:1]]) for grid in grids])
         for group in ("all", *says.split(), f"{len(grids)} grids"):
             found[group].append((bool(cuts), *right.mean(axis=0), *before.mean(axis=0)[1:]))
         if show and not right.all():

@@ -11,7 +11,7 @@ from knitground.app.session import Session
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import BOX
 from knitground.app.widgets import button, clear, column, in_row, number, quiet, row, set_quietly
-from knitground.core.edits.cuts import set_clearing
+from knitground.core.edits.cuts import add_key, set_clearing
 
 _KEYS_HEIGHT = 30
 
@@ -89,7 +89,7 @@ class ClearPage(QWidget):
                 self._session.say("That pixel is transparent already.")
                 return
             key = f"#{red:02x}{green:02x}{blue:02x}"
-            set_clearing(self._session.document, known(sheet).id, keys=(*known(sheet).keys, key))
+            add_key(self._session.document, known(sheet).id, key)
             self._session.say(f"{key} is transparent now.")
         if not more:
             self.stop_picking()

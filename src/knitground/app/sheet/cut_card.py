@@ -11,7 +11,7 @@ from knitground.app.sheet.grid_page import GridPage
 from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.widgets import button, card, column, in_widget, row
-from knitground.core.edits.cuts import set_clearing
+from knitground.core.edits.cuts import add_key
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.gutters import gutter_colour
@@ -94,7 +94,7 @@ class CutCard(QWidget):
         """Makes the colour clear that fills the gutters."""
         sheet = self._view.sheet
         if sheet is not None and self._key:
-            self._session.attempt(lambda: set_clearing(self._session.document, sheet.id, keys=[self._key]))
+            self._session.attempt(lambda: add_key(self._session.document, sheet.id, self._key))
 
     def _tiles(self) -> list[TileRef]:
         """The tiles of the cut at hand; of a collection the images that are chosen, if any are."""

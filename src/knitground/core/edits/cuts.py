@@ -20,6 +20,7 @@ from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.profile import art_of
+from knitground.core.sheet.settled import settled, tolerance_of
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
 
@@ -181,13 +182,20 @@ def set_clearing(
     put(document, "transparent colours", "sheets", changed)
 
 
+def add_key(document: Document, sheet_id: str, key: str) -> None:
+    """Lets a colour of a sheet, ``#rrggbb``, count as transparent, and what is near it if colours were kept nearly."""
+    sheet = by_id(document.project.sheets, sheet_id)
+    tolerance = max(sheet.tolerance, tolerance_of(document.state.pictures[sheet_id].pixels, key))
+    set_clearing(document, sheet_id, keys=(*sheet.keys, key), tolerance=tolerance)
+
+
 def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:
     """A cut on a part that was drawn by hand, drawn in to where its tiles lie if there is nothing beyond them."""
     assert cut.region is not None
     grid = grid_of(cut, cut.region.x + cut.region.width, cut.region.y + cut.region.height)
     left, top, _, _ = tile_rect(cut, 0, 0)
     wide, high = grid.columns * cut.pitch_x - cut.spacing_x, grid.rows * cut.pitch_y - cut.spacing_y
-    beyond = art_of(part.astype(np.int16))
+    beyond = art_of(settled(part).astype(np.int16))
     x, y = left - cut.region.x, top - cut.region.y
     beyond[y : y + high, x : x + wide] = False
     return cut if beyond.any() else replace(cut, margin_x=0, margin_y=0, region=Rect(left, top, wide, high))

@@ -21,6 +21,7 @@ from knitground.core.sheet.folded import Folded
 from knitground.core.sheet.hypotheses import companions, hypotheses, whole
 from knitground.core.sheet.plausible import AXIS_WEIGHTS, NO_HEAD, PAIR_WEIGHTS, Head, axis_signs, pair_signs
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
+from knitground.core.sheet.settled import settled
 
 _LONGEST_SIDE = 2048
 _LEAST_CLEAR = 0.5
@@ -99,6 +100,7 @@ def guess_part(part: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     Besides the part as it is, what of it is not clear is looked at, and what of it is art; each look counts as much.
     Parameters and errors as of `guess_cuts`.
     """
+    part = settled(part)
     height, width = part.shape[:2]
     spans = {(0, height, 0, width)}
     for seen in (part[..., 3] > 0, art_of(part.astype(np.int16))):

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, grid_of, tile_rects
+from knitground.core.sheet.settled import settled
 
 _NEARLY_ALL = 0.95
 _LOOKED_AT = 768
@@ -26,7 +27,7 @@ def gutter_colour(pixels: NDArray[np.uint8], cuts: Sequence[Cut]) -> str | None:
     """
     height, width = pixels.shape[:2]
     # While a cut is dragged this is asked again and again; what is true of a corner is true of the sheet.
-    seen = pixels[:_LOOKED_AT, :_LOOKED_AT]
+    seen = settled(pixels[:_LOOKED_AT, :_LOOKED_AT])
     beside, corners = np.ones(seen.shape[:2], dtype=bool), [np.zeros((0, 4, 4), np.uint8)]
     for cut in cuts:
         try:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, TileShape, slice_tiles
 from knitground.core.sheet.profile import art_of
+from knitground.core.sheet.settled import settled
 
 _SMALLEST = 8
 _SPILLED = 0.01
@@ -105,7 +106,7 @@ def without_ground(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """
     if picture.shape[0] * picture.shape[1] > _MOST_PIXELS or not picture[..., 3].all():
         return picture
-    return np.where(art_of(picture.astype(np.int16))[..., None], picture, 0).astype(np.uint8)
+    return np.where(art_of(settled(picture).astype(np.int16))[..., None], picture, 0).astype(np.uint8)
 
 
 def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import Guess, guess_cuts
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
+from knitground.core.sheet.settled import settled
 from knitground.core.sheet.writing import ground_of, writing_of
 
 _MOST_LOOKS = 22
@@ -100,6 +101,7 @@ def look_over(picture: NDArray[np.uint8], report: Callable[[float], None] = lamb
     BadSheet
         As `guess_cuts`.
     """
+    picture = settled(picture)
     guesses = guess_cuts(picture)
     height, width = picture.shape[:2]
     if not guesses or min(width, height) < 2 * SMALLEST_TILE or width * height > _MOST_PIXELS:
