@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from knitground.core.edits.cuts import add_key
+from knitground.core.edits.cuts import add_key, guess_in
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.gutters import gutter_colour
@@ -77,5 +77,7 @@ def test_a_key_colour_is_cleared_with_what_is_near_it():
     art = (shells() != KEY).any(axis=-1)
     assert clear[~art].mean() > 0.9
     assert clear[art].mean() < 0.05
+    best, _, _ = guess_in(sheet, one, one.cuts[0]).cuts[0]
+    assert (best.tile_width, best.margin_x, best.spacing_x) == (SIDE, MARGIN, APART), "what is left of it hides nothing"
     document.undo()
     assert (document.project.sheets[0].keys, document.project.sheets[0].tolerance) == ((), 0)

@@ -230,7 +230,7 @@ class GridPage(QWidget):
         if sheet.images:
             self._session.say(OF_IMAGES)
             return
-        pixels = self._session.document.state.pictures[sheet.id].cleared(sheet)
+        pixels = self._session.document.state.pictures[sheet.id].pixels
         job = Job("Guessing the numbers", lambda report: guess_in(pixels, sheet, cut, report))
         self._session.run(job, lambda found: self._offer(sheet.id, *found))
 

@@ -17,7 +17,7 @@ from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import guess_part
 from knitground.core.sheet.isometric import with_shape, without_ground
 from knitground.core.sheet.parts import look_over
-from knitground.core.sheet.picture import Sheet
+from knitground.core.sheet.picture import Sheet, cleared
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.settled import settled, tolerance_of
@@ -30,7 +30,9 @@ _SMALLEST_PART = 4
 def add_cut(document: Document, sheet_id: str, region: Rect) -> str:
     """Adds a cut on a part of a sheet, by the best guess there; returns its id; raises as `cut_of_part`."""
     sheet = by_id(document.project.sheets, sheet_id)
-    return add_part(document, sheet_id, cut_of_part(sheet, _seen(document, sheet), region))
+    return add_part(
+        document, sheet_id, cut_of_part(sheet, seen_for_guess(document.state.pictures[sheet_id].pixels, sheet), region)
+    )
 
 
 def cut_of_part(sheet: Sheet, picture: NDArray[np.uint8], region: Rect) -> Cut:
@@ -91,7 +93,7 @@ def guess_in(
     Parameters
     ----------
     picture : (H, W, 4) uint8
-        The whole sheet, straight alpha.
+        The whole sheet as its file holds it, straight alpha.
     sheet : Sheet
         One with several parts already is not cut in others.
     cut : Cut
@@ -99,6 +101,7 @@ def guess_in(
     report : callable
         Is told the share that is done; may raise to stop.
     """
+    picture = seen_for_guess(picture, sheet)
     guesses, parts = (guess_part(_part(picture, cut.region)), []) if cut.region else look_over(picture, report)
     found, seen = [], without_ground(picture)
     for guess in guesses:
@@ -187,6 +190,21 @@ def add_key(document: Document, sheet_id: str, key: str) -> None:
     sheet = by_id(document.project.sheets, sheet_id)
     tolerance = max(sheet.tolerance, tolerance_of(document.state.pictures[sheet_id].pixels, key))
     set_clearing(document, sheet_id, keys=(*sheet.keys, key), tolerance=tolerance)
+
+
+def seen_for_guess(picture: NDArray[np.uint8], sheet: Sheet) -> NDArray[np.uint8]:
+    """A sheet with what is transparent made so; before that a ground of which colours were kept nearly is made even.
+
+    What is cleared by a tolerance leaves a fringe round the art, which would hide where that begins.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        As its file holds it, straight alpha.
+    sheet : Sheet
+        What it is a picture of.
+    """
+    return cleared(settled(picture), sheet.clearing)
 
 
 def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:

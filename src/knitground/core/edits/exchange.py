@@ -8,6 +8,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.edits.cuts import seen_for_guess
 from knitground.core.edits.merging import moved_in, moved_on_maps
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.ground.ground import by_id
@@ -64,7 +65,7 @@ def new_cut(sheet: Sheet, picture: Picture) -> Cut:
             f"“{sheet.id}” is cut in several parts or loose pieces; exchange it for a picture of the same size only."
         )
     (cut,) = sheet.cuts
-    guesses = look_over(picture.cleared(sheet)).guesses
+    guesses = look_over(seen_for_guess(picture.pixels, sheet)).guesses
     if guesses:
         return replace(guesses[0].as_cut(cut.id), anchor=cut.anchor)
     try:
