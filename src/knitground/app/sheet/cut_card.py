@@ -14,7 +14,7 @@ from knitground.app.widgets import button, card, column, in_widget, row
 from knitground.core.edits.cuts import add_key
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.gutters import gutter_colour
+from knitground.core.sheet.gutters import corner_of, gutter_colour
 from knitground.core.sheet.picture import Sheet
 from knitground.core.tiles.tile import TileRef
 
@@ -41,6 +41,7 @@ class CutCard(QWidget):
         self.key = button("", self.clear_key, "This colour fills all gutters, and tiles stand on it")
         self._key, self._turned = "", False
         self._looked_at: tuple[Pixels | None, tuple[Cut, ...]] = None, ()
+        self._corner: Pixels | None = None
         head = row(*self.pages.tabs.values(), None, spacing=2)
         head.addWidget(self.key)
         head.addSpacing(8)
@@ -80,9 +81,11 @@ class CutCard(QWidget):
         """Offers to make clear what fills the gutters, where nothing is clear yet."""
         pixels = self._session.document.state.pictures[sheet.id].pixels
         known, cuts = self._looked_at
+        if known is not pixels:
+            self._corner = corner_of(pixels)
         if not (known is pixels and cuts == sheet.cuts):
             self._looked_at = pixels, sheet.cuts
-            self._key = gutter_colour(pixels, sheet.cuts) or ""
+            self._key = gutter_colour(pixels, sheet.cuts, self._corner) or ""
         self.key.setText(f"Clear {self._key}")
         self.key.setVisible(bool(self._key) and not sheet.keys)
 

@@ -13,7 +13,20 @@ _NEARLY_ALL = 0.95
 _LOOKED_AT = 768
 
 
-def gutter_colour(pixels: NDArray[np.uint8], cuts: Sequence[Cut]) -> str | None:
+def corner_of(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """What is looked at of a sheet: its corner, where colours were kept nearly with an even ground.
+
+    Parameters
+    ----------
+    pixels : (H, W, 4) uint8
+        Straight alpha.
+    """
+    return settled(pixels[:_LOOKED_AT, :_LOOKED_AT])
+
+
+def gutter_colour(
+    pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: NDArray[np.uint8] | None = None
+) -> str | None:
     """The one opaque colour between and round the tiles of a sheet, if a tile has it at all its corners; else None.
 
     Lines that are ruled between tiles are of one colour, too, but no tile stands on them.
@@ -24,10 +37,12 @@ def gutter_colour(pixels: NDArray[np.uint8], cuts: Sequence[Cut]) -> str | None:
         Straight alpha.
     cuts : sequence of Cut
         All that the sheet has.
+    corner : (h, w, 4) uint8, optional
+        `corner_of` the pixels, for who asks often: while a cut is dragged this is asked again and again.
     """
     height, width = pixels.shape[:2]
-    # While a cut is dragged this is asked again and again; what is true of a corner is true of the sheet.
-    seen = settled(pixels[:_LOOKED_AT, :_LOOKED_AT])
+    # What is true of a corner is true of the sheet.
+    seen = corner_of(pixels) if corner is None else corner
     beside, corners = np.ones(seen.shape[:2], dtype=bool), [np.zeros((0, 4, 4), np.uint8)]
     for cut in cuts:
         try:

@@ -6,7 +6,6 @@ bright as the ground, and not of too different a hue, is taken for it.
 """
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from knitground.core.sheet.picture import parse_colour
@@ -33,14 +32,15 @@ def settled(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """
     border = np.concatenate([picture[0], picture[-1], picture[:, 0], picture[:, -1]])
     sample = _sample(picture)
-    found = picture
+    found, known = picture, np.full(3, -_FURTHER, dtype=np.int16)
     for part in (border, sample):
         solid = part[part[..., 3] == 255, :3]
         if not len(solid):
             continue
         key = _commonest(solid)
-        if not _is_blurred(sample, key):
+        if np.abs(key - known).max() <= _NEAR or not _is_blurred(sample, key):
             continue
+        known = key
         like = _about(picture, key)
         if like.mean() >= _LEAST_GROUND:
             found = found.copy() if found is picture else found
@@ -105,5 +105,7 @@ def _about(picture: NDArray[np.uint8], colour: NDArray[np.int16]) -> NDArray[np.
     away = np.where(picture[..., 3] == 255, np.abs(bright) + hue, _FURTHER + 1)
     about: NDArray[np.bool_] = away <= _FAR
     # Beside art some of a ground is further off; what lies in the midst of it is of it.
-    round_it = scipy.ndimage.convolve(about.astype(np.uint8), np.ones((3, 3), np.uint8), mode="nearest")
+    round_it = np.pad(about.astype(np.uint8), 1, "edge")
+    round_it = round_it[:-2] + round_it[1:-1] + round_it[2:]
+    round_it = round_it[:, :-2] + round_it[:, 1:-1] + round_it[:, 2:]
     return about | ((away <= _FURTHER) & (round_it >= _IN_THE_MIDST))
