@@ -258,6 +258,15 @@ def test_a_damaged_image_keeps_no_other_image_of_its_folder_out(window, tmp_path
     assert said[-1][1], "it warns"
 
 
+def test_of_several_files_those_that_cannot_be_read_are_told_behind_the_others(window, tmp_path):
+    for name in ("one", "two"):
+        (tmp_path / f"{name}.png").write_bytes(png(np.full((16, 16, 4), 200, dtype=np.uint8)))
+    (tmp_path / "torn.png").write_bytes(b"nothing")
+    window.keeper.add_sheet_files([tmp_path / f"{name}.png" for name in ("torn", "one", "two")])
+    wait_until_read(3)
+    assert "Left out: torn.png is not" in says(window.ledger)
+
+
 def test_an_image_clicked_under_cut_is_what_the_brush_lays(window, hand, tmp_path, qtbot):
     for name, side in (("one", 16), ("two", 16)):
         (tmp_path / f"{name}.png").write_bytes(png(np.full((side, side, 4), 200, dtype=np.uint8)))

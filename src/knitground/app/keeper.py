@@ -101,8 +101,8 @@ class Keeper(QObject):
             self._take_over(document)
         return document is not None
 
-    def add_sheet_files(self, paths: Sequence[Path]) -> None:
-        """Adds image files as sheets, one after the other; they are read beside the interface."""
+    def add_sheet_files(self, paths: Sequence[Path], left_out: tuple[str, ...] = ()) -> None:
+        """Adds image files as sheets, one by one, behind such as could not be; they are read beside the interface."""
         if not paths:
             return
         document = self._session.document
@@ -120,10 +120,15 @@ class Keeper(QObject):
                 found()
 
         def go_on() -> None:
-            if document is self._session.document and not job.cancelled:
-                self.add_sheet_files(paths[1:])
+            if document is not self._session.document or job.cancelled:
+                return
+            if paths[1:]:
+                self.add_sheet_files(paths[1:], tuple(problems))
+            elif left_out:
+                self._tell("All others are read.", problems)
 
-        job = Job("Reading the sheet", read)
+        problems, job = list(left_out), Job("Reading the sheet", read)
+        job.failed.connect(problems.append)
         job.ended.connect(go_on)
         self._session.run(job, add)
 
@@ -141,7 +146,8 @@ class Keeper(QObject):
             made = self._session.attempt(lambda: add_collection(document, name, found.files, found.picture))
             if made is not None:
                 self._show_sheet(made)
-                self._tell(f"{len(found.files)} images are one tileset now; each is a tile of its own size.", found)
+                says = f"{len(found.files)} images are one tileset now; each is a tile of its own size."
+                self._tell(says, found.left_out)
 
         self._session.run(Job("Reading the images", read), done)
 
@@ -159,18 +165,14 @@ class Keeper(QObject):
             count = self._session.attempt(lambda: extend_collection(document, sheet_id, found.files, found.picture))
             if count is not None:
                 self._show_sheet(sheet_id)
-                self._tell(f"{count} image{'s' * (count != 1)} more; all others stay what they are.", found)
+                self._tell(f"{count} image{'s' * (count != 1)} more; all others stay what they are.", found.left_out)
 
         self._session.run(Job("Reading the images", read), done)
 
-    def _tell(self, sentence: str, found: Images) -> None:
+    def _tell(self, sentence: str, left_out: Sequence[str]) -> None:
         """Says what came in, and what could not come along."""
-        if not found.left_out:
-            self._session.say(sentence)
-            return
-        count = len(found.left_out)
-        begin = "Left out" if count == 1 else f"{count} are left out; the first"
-        self._session.said.emit(f"{sentence} {begin}: {found.left_out[0]}", True)
+        begin = "Left out" if len(left_out) == 1 else f"{len(left_out)} are left out; the first"
+        self._session.said.emit(f"{sentence} {begin}: {left_out[0]}" if left_out else sentence, bool(left_out))
 
     def _take_over(self, document: Document, ledger: Ledger | None = None) -> None:
         self._opening = None
