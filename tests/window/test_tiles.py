@@ -7,13 +7,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QDialog, QLineEdit, QPushButton
 
 from knitground.app.ground.new_ground import GroundDialog
+from knitground.app.widgets import Elided
 from knitground.core.edits.importing import add_collection
 from knitground.core.edits.notes import add_tag, set_property, set_weight
 from knitground.core.grid.rect import CellRect as Cells
 from knitground.core.project.model import Picture
 from knitground.core.tiles.notes import property_of
 from knitground.core.tiles.tile import TileRef
-from making import SIDE, cell_pixels, plane_of, png, sheet_of_tiles, tile
+from making import SIDE, add_sheet, cell_pixels, plane_of, png, sheet_of_tiles, tile
 from window.choosing import click
 from window.finding import named, press, says
 
@@ -70,6 +71,14 @@ def test_chosen_tiles_are_mixed_and_laid_by_chance_until_one_is_clicked_again(wo
     assert len(session.document.project.mixes) == 1, "the same tiles are the same mix"
     click(working, hand, 6, 0)
     assert not session.choices.lays_mix
+
+
+def test_a_long_name_of_a_sheet_leaves_room_for_where_the_tile_lies(working, hand, card):
+    name = add_sheet(working.session.document, f"{'a rather long name ' * 3}.png", png(sheet_of_tiles(2, 2)))
+    working.session.choose(sheet_id=name, tile=TileRef(name, "tiles", 1, 0), selection=frozenset())
+    title = next(one for one in card.findChildren(Elided) if " px" in one.text())
+    assert "… 1, 0" in title.text()
+    assert title.fontMetrics().horizontalAdvance(title.text().split("\n")[0]) <= title.width()
 
 
 def test_arrows_move_the_choice_and_with_shift_widen_it(working, hand, card):

@@ -1,6 +1,6 @@
 """The card under the sheet while tiles are described: the chosen ones, large, and what is said of them."""
 
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -119,7 +119,7 @@ class TileCard(QWidget):
         elif len(refs) == 1:
             ref = refs[0]
             tile = known(self._session.derived.tile(ref))
-            place = ref.cut if self._is_image(ref) else f"{ref.sheet} {ref.column}, {ref.row}"
+            place = ref.cut if self._is_image(ref) else self._placed(ref)
             self._title.setText(f"{place}\n{tile.shape[1]} x {tile.shape[0]} px")
         else:
             self._title.setText(f"{len(refs)} tiles chosen")
@@ -128,6 +128,12 @@ class TileCard(QWidget):
         self.picture.update()
         for page in (self.notes, self.shape, self.motion, self.stand):
             page.show_tiles(refs)
+
+    def _placed(self, ref: TileRef) -> str:
+        """Where a tile lies; of a long name of its sheet as much as leaves room for that."""
+        place, room = f" {ref.column}, {ref.row}", self._title.fontMetrics()
+        left = SIDE - room.horizontalAdvance(place) - 2
+        return room.elidedText(ref.sheet, Qt.TextElideMode.ElideRight, left) + place
 
     def choose_alike(self) -> None:
         """Chooses all tiles that look like the one at hand."""
