@@ -1,7 +1,7 @@
 """How often the first guess of a cut is exact, on made-up sheets of many kinds, kind and unkind.
 
 .venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show]
-                                       [--kind | --unkind | --headed | --shapes | --wide | --flat] [--lossy]
+                                       [--kind | --unkind | --headed | --shapes | --wide | --flat | --small] [--lossy]
 """
 
 import io
@@ -21,6 +21,7 @@ from art.props import all_props
 from art.terrains import TERRAINS, meeting, texture
 from art.trims import gutter, parapet, planks, skylight
 from knitground.core.sheet.parts import look_over
+from small_sheets import small_case
 from unkind_sheets import unkind_case
 
 Truth = tuple[int, int, int, int, int, int]
@@ -254,9 +255,20 @@ def lossy(sheet: np.ndarray, seed: int) -> np.ndarray:
     return np.asarray(Image.open(kept).convert("RGBA"))
 
 
+def is_cut(cut: Truth, truth: Truth, sheet: np.ndarray) -> bool:
+    """Whether a cut is the true one; one row or column of tiles does not tell what would lie between two."""
+    alone = [
+        side + margin + spacing + side > length
+        for side, margin, spacing, length in zip(truth[:2], truth[2:4], truth[4:], sheet.shape[1::-1], strict=True)
+    ]
+    return cut[:4] == truth[:4] and all(
+        one or got == meant for one, got, meant in zip(alone, cut[4:], truth[4:], strict=True)
+    )
+
+
 MAKERS = {
     "kind": make_case, "unkind": unkind_case, "headed": headed_case, "shapes": shape_case, "wide": wide_case,
-    "flat": flat_case,
+    "flat": flat_case, "small": small_case,
 }  # fmt: skip
 
 
@@ -276,15 +288,15 @@ def main() -> None:
         guesses = look_over(sheet).guesses
         slowest = max(slowest, time.perf_counter() - began)
         cuts = [(g.tile_width, g.tile_height, g.margin_x, g.margin_y, g.spacing_x, g.spacing_y) for g in guesses]
-        first = bool(cuts) and cuts[0] == truth
-        among = truth in cuts[:3]
+        right = [is_cut(cut, truth, sheet) for cut in cuts]
+        first, among = right[:1] == [True], any(right[:3])
         pitch = bool(cuts) and (cuts[0][0] + cuts[0][4], cuts[0][1] + cuts[0][5]) == (
             truth[0] + truth[4], truth[1] + truth[5],
         )  # fmt: skip
         for group in ("all", says.split()[0], says.split()[1], "spacing" if truth[4] else "no spacing"):
             found[group].append((first, among, pitch))
         if show and not first:
-            print(seed, says, "->", cuts[0] if cuts else None, f"({cuts.index(truth) if truth in cuts else '-'})")
+            print(seed, says, "->", cuts[0] if cuts else None, f"({right.index(True) if any(right) else '-'})")
     for group, results in sorted(found.items(), key=lambda item: -len(item[1])):
         first, among, pitch = (sum(r[n] for r in results) / len(results) for n in (0, 1, 2))
         print(f"{group:12} {len(results):5} sheets: first {first:4.0%}, among three {among:4.0%}, pitch {pitch:4.0%}")

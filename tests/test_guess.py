@@ -13,10 +13,12 @@ from PIL import Image
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.gutters import gutter_colour
+from knitground.core.sheet.plausible import Hints
 from making import DEMO, sheet_of_tiles
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
-from guess_cases import flat_case, headed_case, make_case, shape_case, wide_case
+from guess_cases import flat_case, headed_case, is_cut, make_case, shape_case, wide_case
+from small_sheets import small_case
 from unkind_sheets import KINDS, unkind_case
 
 
@@ -247,3 +249,30 @@ def test_what_is_written_above_the_art_hides_no_grid():
     head = np.zeros((14, sheet.shape[1], 4), np.uint8)
     head[3:10, 6:70] = np.where(np.random.default_rng(1).random((7, 64, 1)) < 0.3, (20, 20, 30, 255), 0)
     assert numbers(guess_cuts(np.concatenate([head, sheet]))[0]) == (24, 24, 6, 20, 2, 2)
+
+
+def guesses_on_small_sheets(seeds: Iterable[int], hint: Callable[[tuple], Hints]) -> tuple[int, int]:
+    """How many small sheets are right at first, and how many among three, with what is known of each."""
+    first = among = 0
+    for seed in seeds:
+        sheet, truth, _ = small_case(seed)
+        right = [is_cut(numbers(guess), truth, sheet) for guess in guess_cuts(sheet, hints=hint(truth))[:3]]
+        first += right[0]
+        among += any(right)
+    return first, among
+
+
+def test_where_pixels_tell_little_tiles_are_as_large_as_is_usual_and_goes_into_the_picture():
+    first, among = guesses_on_small_sheets(range(600, 630), lambda truth: Hints())
+    assert first >= 15
+    assert among >= 22
+
+
+def test_a_sheet_is_likely_to_be_cut_as_others_of_the_project_unless_it_shows_otherwise():
+    first, among = guesses_on_small_sheets(range(600, 630), lambda truth: Hints({truth[:2]}))
+    assert first >= 24
+    assert among >= 27
+    for spacing in (0, 2):
+        sheet = sheet_of_tiles(12, 9, 24, spacing, spacing, seed=5)
+        best = guess_cuts(sheet, hints=Hints({(32, 32), (16, 16)}))[0]
+        assert numbers(best) == (24, 24, spacing, spacing, spacing, spacing)

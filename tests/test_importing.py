@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+from scipy import ndimage
 
 from knitground.core.edits.animations import add_frames, line_from
 from knitground.core.edits.importing import (
@@ -19,12 +20,14 @@ from knitground.core.edits.importing import (
 )
 from knitground.core.edits.notes import animate
 from knitground.core.edits.redrawing import read_again, take_over, watched
+from knitground.core.edits.sheets import insert_sheet
 from knitground.core.errors import BadProject, BadSheet
 from knitground.core.grid.rect import CellRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.model import Picture
 from knitground.core.project.playing import Playing, playing
-from knitground.core.sheet.cut import LARGEST_TILE
+from knitground.core.sheet.cut import LARGEST_TILE, Cut
 from knitground.core.sheet.frames import USUAL_MS, count_frames, decode_frames
 from knitground.core.tiles.notes import Frame
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef, cell_code
@@ -255,3 +258,14 @@ def test_a_labelled_tile_moves_wherever_it_is_knit():
     now = moved.exchange_at(150)(codes, whole)
     assert {document.palette.ref(int(code)) for code in np.unique(now[spots])} == {tile(9, 3)}
     assert np.array_equal(moved.exchange_at(50)(codes, whole), codes)
+
+
+@pytest.mark.parametrize("side", [16, 32])
+def test_a_second_sheet_is_cut_as_the_first_where_little_shows(side):
+    shape = ndimage.gaussian_filter(np.random.default_rng(3).random((96, 128)), 5)
+    picture = np.where((shape > np.median(shape))[..., None], np.array([120, 90, 60, 255], np.uint8), np.uint8(0))
+    document = Document()
+    insert_sheet(document, "moss", Picture.decode(png(solid(96, 96, 9, 9, 9)), "moss.png"), Cut("tiles", side, side))
+    insert_image(document, read_image("cliff.png", png(picture), project=document.project))
+    (cut,) = document.project.sheets[1].cuts
+    assert (cut.tile_width, cut.tile_height, cut.margin_x, cut.margin_y, cut.spacing_x) == (side, side, 0, 0, 0)

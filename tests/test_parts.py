@@ -90,6 +90,26 @@ def test_a_title_above_the_tiles_is_no_part_of_the_grid():
     assert (best.tile_width, best.spacing_x, best.margin_x, best.margin_y) == (18, 2, 3, 33)
 
 
+def test_a_grid_begins_where_its_lines_do_though_its_first_row_and_column_are_bare():
+    random = np.random.default_rng(8)
+    image = Image.new("RGBA", (236, 184))
+    draw = ImageDraw.Draw(image)
+    for place in range(0, 240, 26):
+        draw.rectangle((place, 0, place + 1, 184), fill=(0, 255, 0, 255))
+        draw.rectangle((0, place, 236, place + 1), fill=(0, 255, 0, 255))
+    for row, column in np.ndindex(6, 8):
+        x, y = 28 + 26 * column, 28 + 26 * row
+        if random.random() < 0.8:
+            box = (x + 3, y + 4 + int(random.integers(0, 8)), x + int(random.integers(12, 22)), y + 21)
+            draw.ellipse(box, fill=(*random.integers(0, 255, 3).tolist(), 255), outline=(0, 0, 0, 255))
+        else:
+            draw.text((x + 3, y + 6), f"{random.integers(10, 99)}", fill=(255, 255, 0, 255))
+    draw.text((57, 6), "abc", fill=(255, 255, 255, 255))
+    guesses = look_over(np.asarray(image)).guesses
+    assert guesses[0].as_cut("") == Cut("", 24, 24, 2, 2, 2, 2)
+    assert len({guess.as_cut("") for guess in guesses}) == len(guesses), "none is proposed twice"
+
+
 def test_a_read_sheet_has_its_parts_and_a_guess_gives_them_names():
     picture, _ = two_grids(TEAL, beside=False)
     _, cuts = read_sheet("tarn.png", png(picture))

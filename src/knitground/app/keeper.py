@@ -111,7 +111,7 @@ class Keeper(QObject):
             data = read_file(paths[0])
             if is_openraster(data):
                 return partial(self._add_layers, read_as_sheets(read_layers(data, paths[0].name), report))
-            found = read_image(paths[0].name, data, report)
+            found = read_image(paths[0].name, data, report, document.project)
             key = gutter_colour(found.picture.pixels, found.cuts) if found.picture is not None else None
             return partial(self._add_sheet, paths[0], found, key)
 

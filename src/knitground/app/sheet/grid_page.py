@@ -25,7 +25,7 @@ from knitground.app.widgets import (
     set_quietly,
 )
 from knitground.core.edits.cuts import as_grid, guess_in, set_parts, take_loose
-from knitground.core.edits.sheets import set_cut
+from knitground.core.edits.sheets import set_cut, sizes_known
 from knitground.core.ground.ground import by_id
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.render.pixels import Pixels
@@ -231,7 +231,8 @@ class GridPage(QWidget):
             self._session.say(OF_IMAGES)
             return
         pixels = self._session.document.state.pictures[sheet.id].pixels
-        job = Job("Guessing the numbers", lambda report: guess_in(pixels, sheet, cut, report))
+        known = sizes_known(self._session.document.project, sheet.id)
+        job = Job("Guessing the numbers", lambda report: guess_in(pixels, sheet, cut, report, known))
         self._session.run(job, lambda found: self._offer(sheet.id, *found))
 
     def _offer(self, sheet_id: str, found: list[tuple[Cut, str, float]], parts: tuple[Cut, ...]) -> None:

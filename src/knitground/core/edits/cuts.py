@@ -19,6 +19,7 @@ from knitground.core.sheet.isometric import with_shape, without_ground
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet, cleared
 from knitground.core.sheet.pieces import kept_in_place
+from knitground.core.sheet.plausible import Sizes
 from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.settled import settled, tolerance_of
 from knitground.core.sheet.slices import Slices
@@ -86,7 +87,11 @@ class Guessed(NamedTuple):
 
 
 def guess_in(
-    picture: NDArray[np.uint8], sheet: Sheet, cut: Cut, report: Callable[[float], None] = lambda share: None
+    picture: NDArray[np.uint8],
+    sheet: Sheet,
+    cut: Cut,
+    report: Callable[[float], None] = lambda share: None,
+    known: Sizes = (),
 ) -> Guessed:
     """What is guessed on the part of a sheet where a cut lies; what is said of the cut beyond its numbers stays.
 
@@ -100,9 +105,14 @@ def guess_in(
         Its region is looked at.
     report : callable
         Is told the share that is done; may raise to stop.
+    known : collection of (width, height)
+        Sizes that tiles are likely to have.
     """
     picture = seen_for_guess(picture, sheet)
-    guesses, parts = (guess_part(_part(picture, cut.region)), []) if cut.region else look_over(picture, report)
+    if cut.region:
+        guesses, parts = guess_part(_part(picture, cut.region), known=known), list[Cut]()
+    else:
+        guesses, parts = look_over(picture, report, known)
     found, seen = [], without_ground(picture)
     for guess in guesses:
         new = guess.as_cut(cut.id)

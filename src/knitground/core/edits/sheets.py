@@ -7,27 +7,38 @@ from pathlib import PurePath
 from knitground.core.edits.things import put
 from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
-from knitground.core.project.model import Picture, fresh_id, replaced
+from knitground.core.project.model import Picture, Project, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.isometric import with_shape, without_ground
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet, encode_png
+from knitground.core.sheet.plausible import Sizes
 
 
 def read_sheet(
-    name: str, data: bytes, report: Callable[[float], None] = lambda share: None
+    name: str, data: bytes, report: Callable[[float], None] = lambda share: None, known: Sizes = ()
 ) -> tuple[Picture, tuple[Cut, ...]]:
     """The picture in the bytes of an image file, as a PNG, and the best guess of its cuts; raises BadSheet.
 
     There are several cuts where several grids show, each on a part of the picture. What is reported to may raise, to
-    stop.
+    stop. Of the sizes known, tiles are likelier to have one.
     """
     picture = read_picture(name, data)
-    guesses, parts = look_over(picture.pixels, report)
+    guesses, parts = look_over(picture.pixels, report, known)
     width, height = picture.size
     plain = guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
     seen = without_ground(picture.pixels)
     return picture, tuple(with_shape(seen, cut) for cut in named_parts(parts, "tiles") or [plain])
+
+
+def sizes_known(project: Project, but: str = "") -> Sizes:
+    """What the sheets of a project are cut in, but for one of them: another is likely to be cut so, too."""
+    return {
+        (cut.tile_width, cut.tile_height)
+        for sheet in project.sheets
+        for cut in sheet.cuts
+        if sheet.id != but and not sheet.images and not cut.pieces
+    }
 
 
 def named_parts(parts: Sequence[Cut], first: str) -> list[Cut]:

@@ -18,13 +18,22 @@ from knitground.core.errors import BadSheet
 from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.folded import Folded
-from knitground.core.sheet.hypotheses import companions, hypotheses, whole
-from knitground.core.sheet.plausible import AXIS_WEIGHTS, NO_HEAD, PAIR_WEIGHTS, Head, axis_signs, pair_signs
+from knitground.core.sheet.hypotheses import companions, hypotheses, plain, sized, whole
+from knitground.core.sheet.plausible import (
+    AXIS_WEIGHTS,
+    NO_HEAD,
+    PAIR_WEIGHTS,
+    Head,
+    Hints,
+    Sizes,
+    axis_signs,
+    pair_signs,
+)
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
 from knitground.core.sheet.settled import settled
 
 _LONGEST_SIDE = 2048
-_LEAST_CLEAR = 0.5
+_LEAST_CLEAR = 2.5
 _MOST, _IN_DOUBT = 200, 0.1
 _TOO_HIGH = 0.9
 """Lines that are as high as the art's, against those, are tiles and no writing."""
@@ -56,7 +65,7 @@ class Guess:
         return Cut(id=name, **numbers)
 
 
-def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
+def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hints()) -> list[Guess]:
     """Proposed cuts of a sheet, best first.
 
     Parameters
@@ -65,6 +74,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
         RGBA, straight alpha.
     most : int
         How many to return at the most.
+    hints : Hints
+        What is known beside the pixels.
 
     Returns
     -------
@@ -81,7 +92,7 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
         raise BadSheet(f"The sheet is {width} x {height} pixels; that is too small to hold tiles.")
     weights = np.array(list(AXIS_WEIGHTS.values())), np.array(list(PAIR_WEIGHTS.values()))
     scores: dict[tuple[Axis, Axis], float] = {}
-    for look in looks_at(picture):
+    for look in looks_at(picture, hints):
         found = (look.across @ weights[0])[:, None] + look.down @ weights[0] + look.both @ weights[1]
         for place in np.argsort(-found, axis=None, kind="stable")[:_MOST].tolist():
             x, y = divmod(place, found.shape[1])
@@ -94,7 +105,7 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
     return [_as_guess(*pair, picture, share) for pair, share in _in_doubt(ranked_likely)[:most]]
 
 
-def guess_part(part: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
+def guess_part(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
     """Proposed cuts of a part of a sheet, best first; how roughly it was drawn round the art must not count as margin.
 
     Besides the part as it is, what of it is not clear is looked at, and what of it is art; each look counts as much.
@@ -107,14 +118,16 @@ def guess_part(part: NDArray[np.uint8], *, most: int = 8) -> list[Guess]:
         rows, columns = np.flatnonzero(seen.any(axis=1)), np.flatnonzero(seen.any(axis=0))
         if len(rows) and min(rows[-1] - rows[0], columns[-1] - columns[0]) >= SMALLEST_TILE:
             spans.add((int(rows[0]), int(rows[-1]) + 1, int(columns[0]), int(columns[-1]) + 1))
-    known: dict[Guess, Guess] = {}
+    found: dict[Guess, Guess] = {}
     for top, bottom, left, right in sorted(spans):
-        for one in guess_cuts(np.ascontiguousarray(part[top:bottom, left:right]), most=most):
+        for one in guess_cuts(
+            np.ascontiguousarray(part[top:bottom, left:right]), most=most, hints=Hints(known, whole=False)
+        ):
             here = replace(one, margin_x=one.margin_x + left, margin_y=one.margin_y + top)
             numbers = replace(here, columns=0, rows=0, confidence=0.0, reason="")
-            before = known[numbers].confidence if numbers in known else 0.0
-            known[numbers] = replace(here, confidence=before + here.confidence / len(spans))
-    return sorted(known.values(), key=lambda one: -one.confidence)[:most]
+            before = found[numbers].confidence if numbers in found else 0.0
+            found[numbers] = replace(here, confidence=before + here.confidence / len(spans))
+    return sorted(found.values(), key=lambda one: -one.confidence)[:most]
 
 
 class Look(NamedTuple):
@@ -145,54 +158,64 @@ class Look(NamedTuple):
         return self.xs[x], down._replace(margin=down.margin + self.head)
 
 
-def looks_at(picture: NDArray[np.uint8]) -> Iterator[Look]:
+def looks_at(picture: NDArray[np.uint8], hints: Hints = Hints()) -> Iterator[Look]:
     """The hypotheses of a picture and their signs; where something is written beside the art, of the art alone too.
 
     Parameters
     ----------
     picture : (H, W, 4) uint8
         RGBA, straight alpha.
+    hints : Hints
     """
     colour = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
     art = art_of(colour)
     body = body_of(art)
-    yield _look_at(colour, art, picture, art_alone=False)
+    yield _look_at(colour, art, picture, hints, art_alone=False)
     if body != art.shape:
         # What is written beside or below the art would hide its gutters.
         part = slice(0, body[0]), slice(0, body[1])
-        yield _look_at(colour[part], art[part], picture, art_alone=True)
+        yield _look_at(colour[part], art[part], picture, hints, art_alone=True)
     for top in heads_of(art[:, : body[1]]):
         if body[0] - top >= SMALLEST_TILE:
             part = slice(top, body[0]), slice(0, body[1])
             high = height_against(art[:, : body[1]], top)
             if high < _TOO_HIGH:
                 head = Head(int(np.argmax(art.any(axis=1))), top, high, np.asarray(art[:top].any(axis=0)))
-                yield _look_at(colour[part], art[part], picture, art_alone=False, head=head)
+                yield _look_at(colour[part], art[part], picture, hints, art_alone=False, head=head)
 
 
 def _look_at(
     colour: NDArray[np.int16],
     art: NDArray[np.bool_],
     picture: NDArray[np.uint8],
+    hints: Hints,
     *,
     art_alone: bool,
     head: Head = NO_HEAD,
 ) -> Look:
     height, width = picture.shape[0] - head.ends, picture.shape[1]
     x, y = Folded(profile_of(colour, art), width), Folded(profile_of(colour.swapaxes(0, 1), art.T), height)
-    xs, ys = hypotheses(x), hypotheses(y)
-    xs, ys = (
-        list(dict.fromkeys([*one, *companions(folded, other), whole(folded)]))
-        for folded, one, other in ((x, xs, ys), (y, ys, xs))
+    own_x, own_y = hypotheses(x), hypotheses(y)
+    xs = _weighed(x, own_x, own_y, [width for width, _ in hints.sizes])
+    ys = _weighed(y, own_y, own_x, [height for _, height in hints.sizes])
+    clearest = _clearest(x, xs), _clearest(y, ys)
+    across, down = (
+        np.stack([axis_signs(folded, axis, max(clear, _LEAST_CLEAR)) for axis in axes])
+        for folded, axes, clear in ((x, xs, clearest[0]), (y, ys, clearest[1]))
     )
-    across, down = _signs(x, xs), _signs(y, ys)
-    return Look(xs, ys, across, down, pair_signs(xs, ys, width, height, art_alone=art_alone, head=head), head.ends)
+    both = pair_signs(xs, ys, width, height, clearest=max(clearest), art_alone=art_alone, hints=hints, head=head)
+    return Look(xs, ys, across, down, both, head.ends)
 
 
-def _signs(folded: Folded, axes: list[Axis]) -> NDArray[np.float64]:
-    """The signs of hypotheses of one axis, (N, len(AXIS_WEIGHTS)) float64."""
-    clearest = max([folded.short_of(axis) for axis in axes if axis.pitch <= folded.lines], default=0.0)
-    return np.stack([axis_signs(folded, axis, max(clearest, _LEAST_CLEAR)) for axis in axes])
+def _weighed(folded: Folded, own: list[Axis], others: list[Axis], sides: list[int]) -> list[Axis]:
+    """All that is weighed of one axis, given what both show by themselves and sides that tiles are likely to have."""
+    likely = *companions(folded, others), *sized(folded, others, sides), *plain(folded), *whole(folded, others)
+    return list(dict.fromkeys([*own, *likely]))
+
+
+def _clearest(folded: Folded, axes: list[Axis]) -> float:
+    """How far continuity falls short at the borders of the clearest of some hypotheses, in standard errors."""
+    return max([0.0, *(folded.short_of(axis) for axis in axes if axis.pitch <= folded.lines)])
 
 
 def _in_doubt(ranked: list[_Likely]) -> list[_Likely]:

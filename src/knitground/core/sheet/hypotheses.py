@@ -60,9 +60,28 @@ def companions(folded: Folded, others: list[Axis]) -> list[Axis]:
     return _possible(folded, [axis for axis in axes if axis.pitch <= folded.lines])
 
 
-def whole(folded: Folded) -> Axis:
-    """The hypothesis that there is but one tile."""
-    return Axis(min(folded.length, 4 * LARGEST_TILE), 0, 0)
+def sized(folded: Folded, others: list[Axis], sides: Iterable[int]) -> list[Axis]:
+    """Tiles of given sides, with gaps that are usual, and those of the best of the other axis."""
+    gaps = [(margin, spacing) for spacing in range(3) for margin in {0, spacing}]
+    gaps += [(other.margin, other.spacing) for other in others[:_LEADING]]
+    axes = [Axis(side, margin, spacing) for side in dict.fromkeys(sides) for margin, spacing in gaps]
+    return _possible(folded, [axis for axis in axes if axis.pitch <= folded.lines])
+
+
+def plain(folded: Folded) -> list[Axis]:
+    """Tiles of very usual sides and nothing else, as many as go into the picture."""
+    return [Axis(side, 0, 0) for side in sorted(VERY_USUAL) if folded.length % side == 0 and side <= folded.lines]
+
+
+def whole(folded: Folded, others: list[Axis]) -> list[Axis]:
+    """That there is but one tile, by itself or within margins that suit the best of the other axis."""
+    framed = [
+        Axis(folded.length - margins, other.margin, other.spacing)
+        for other in others[:_LEADING]
+        for margins in (other.margin, 2 * other.margin)
+        if other.margin and margins + SMALLEST_TILE <= folded.length <= 4 * LARGEST_TILE
+    ]
+    return [Axis(min(folded.length, 4 * LARGEST_TILE), 0, 0), *dict.fromkeys(framed)]
 
 
 def _possible(folded: Folded, axes: Iterable[Axis]) -> list[Axis]:

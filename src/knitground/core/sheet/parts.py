@@ -15,8 +15,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import Guess, guess_cuts
+from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.settled import settled
 from knitground.core.sheet.writing import ground_of, writing_of
@@ -25,10 +27,11 @@ _MOST_LOOKS = 22
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
 _MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**24, 3, 3, 40
-_ALIKE = 160.0
 _NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
 _ROUND, _CERTAIN, _NEAR = (2, 4), 0.95, 2
 _SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.6, 30.0, 0.5, 0.35
+_BESIDE = 2
+"""Lines that hold so many times as much art as writing are lines of tiles."""
 _ODDS = 4.0
 """How much likelier parts of a sheet have the same spacing than another."""
 
@@ -80,7 +83,9 @@ class Overview(NamedTuple):
     parts: list[Cut]
 
 
-def look_over(picture: NDArray[np.uint8], report: Callable[[float], None] = lambda share: None) -> Overview:
+def look_over(
+    picture: NDArray[np.uint8], report: Callable[[float], None] = lambda share: None, known: Sizes = ()
+) -> Overview:
     """All that is guessed of a sheet; writing on it is known as such.
 
     Parameters
@@ -89,6 +94,8 @@ def look_over(picture: NDArray[np.uint8], report: Callable[[float], None] = lamb
         RGBA, straight alpha.
     report : callable
         Is told the share that is done, from 0 to 1; may raise to stop.
+    known : collection of (width, height)
+        Sizes that tiles are likely to have: what other sheets of a project are cut in.
 
     Returns
     -------
@@ -102,12 +109,12 @@ def look_over(picture: NDArray[np.uint8], report: Callable[[float], None] = lamb
         As `guess_cuts`.
     """
     picture = settled(picture)
-    guesses = guess_cuts(picture)
+    guesses = guess_cuts(picture, hints=Hints(known))
     height, width = picture.shape[:2]
     if not guesses or min(width, height) < 2 * SMALLEST_TILE or width * height > _MOST_PIXELS:
         return Overview(guesses, [])
     report(_FIRST)
-    look = _Look(picture, report)
+    look = _Look(picture, report, known)
     all_of_it = Rect(0, 0, width, height)
     art = look.tight(all_of_it)
     if art is None:
@@ -116,28 +123,28 @@ def look_over(picture: NDArray[np.uint8], report: Callable[[float], None] = lamb
     parts = look.parted(_Part(side, guesses[0].as_cut(""), guesses[0].confidence, {}), _MOST_DEEP, (_FIRST, _LAST))
     if len(parts) > 1 and look.looks <= _MOST_LOOKS:
         return Overview(guesses, sorted(_in_one_manner(parts), key=_place))
-    alone = look.guessed(side, (_LAST, 1.0)) if look.is_written else None
+    alone = look.guessed(side, (_LAST, 1.0)) if look.written.any() else None
     if alone is None or alone.confidence <= guesses[0].confidence:
         return Overview(guesses, [])
-    return Overview([_on_all(alone), *guesses], [])
+    first = _on_all(alone, look)
+    return Overview([first, *(one for one in guesses if one.as_cut("") != first.as_cut(""))], [])
 
 
 class _Look:
     """All that is looked at of one picture: its art without writing, and how far pixels go on from one to the next."""
 
-    def __init__(self, picture: NDArray[np.uint8], report: Callable[[float], None]) -> None:
-        self._report = report
+    def __init__(self, picture: NDArray[np.uint8], report: Callable[[float], None], known: Sizes) -> None:
+        self._report, self._hints = report, Hints(known, whole=False)
         self.looks = 0
         """How often numbers were guessed; where several grids are plain to see it is seldom."""
         colour = picture.astype(np.int16)
         art = art_of(colour)
-        written = writing_of(colour, art)
+        self.written = writing_of(colour, art)
         self._ground = ground_of(colour, art)
-        self._art = art & ~written
+        self._art = art & ~self.written
         self._picture = picture.copy()
-        self._picture[written] = self._ground
-        self.is_written = bool(written.any())
-        self._goes_on = [_goes_on(colour, self._art), _goes_on(colour.swapaxes(0, 1), self._art.T)]
+        self._picture[self.written] = self._ground
+        self._goes_on = [goes_on(colour, self._art), goes_on(colour.swapaxes(0, 1), self._art.T)]
 
     def parted(self, part: _Part, deep: int, share: tuple[float, float]) -> list[_Part]:
         """A part, or the parts that it is better cut in; what it is of all work lies between two shares."""
@@ -165,6 +172,17 @@ class _Look:
             return None
         left, top = region.x + int(columns[0]), region.y + int(rows[0])
         return Rect(left, top, int(np.ptp(columns)) + 1, int(np.ptp(rows)) + 1)
+
+    def begins(self, first: int, pitch: int, axis: int) -> int:
+        """Where tiles begin along an axis, if one is known: as far before it as there are no lines of writing."""
+        written, art = self.written.sum(axis=axis), self._art.sum(axis=axis)
+        while first >= pitch:
+            before = slice(first - pitch, first)
+            # What is written beside the art stands in lines with it.
+            if written[:first].sum() * _BESIDE > art[before].sum():
+                break
+            first -= pitch
+        return first
 
     def _bands(self, side: _Side) -> list[_Band]:
         """The bands along which it is worth trying to part a side, the widest against the usual ones first."""
@@ -227,7 +245,7 @@ class _Look:
         for looks, round_it in enumerate(_ROUND, 1):
             self._report(share[0] + (share[1] - share[0]) * (looks - 1) / len(_ROUND))
             self.looks += 1
-            for guess in guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES):
+            for guess in guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES, hints=self._hints):
                 left, top = (begin - round_it for begin in side.art[:2])
                 cut = _laid(guess.as_cut(""), side, left + guess.margin_x, top + guess.margin_y)
                 if cut is not None:
@@ -282,31 +300,6 @@ class _Look:
         return fallen * max(share, 0.0), share
 
 
-def short_of(goes_on: NDArray[np.float32], tile: int, pitch: int, first: int) -> tuple[float, float]:
-    """How far continuity falls short along the borders of tiles, and how much there would be by chance, in pixels.
-
-    Parameters
-    ----------
-    goes_on : (H, W) float32
-        How far each pixel goes on from the one at its left.
-    tile, pitch : int
-        In pixels.
-    first : int
-        How far the first column lies behind the beginning of a tile.
-    """
-    sums = goes_on.sum(axis=0, dtype=np.float64)[1:]
-    places = (np.arange(1, goes_on.shape[1]) + first) % pitch
-    borders = (places == 0) | (places == tile % pitch)
-    expected = float(sums.mean()) * int(borders.sum()) if len(sums) else 0.0
-    return expected - float(sums[borders].sum()), expected
-
-
-def _goes_on(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.float32]:
-    change = np.abs(np.diff(colour, axis=1)).sum(axis=2, dtype=np.int32)
-    alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[:, 1:] & art[:, :-1])
-    return np.pad(alike, ((0, 0), (1, 0))).astype(np.float32)
-
-
 def _in_one_manner(parts: list[_Part]) -> list[Cut]:
     """The cuts of parts, with one spacing wherever it is hardly less likely: sheets are mostly laid out in one way."""
 
@@ -358,10 +351,12 @@ def _laid(cut: Cut, side: _Side, left: int, top: int) -> Cut | None:
     return replace(cut, margin_x=0, margin_y=0, region=Rect(left, top, wide, high))
 
 
-def _on_all(part: _Part) -> Guess:
+def _on_all(part: _Part, look: _Look) -> Guess:
     """What was guessed of the art without writing, on the whole picture."""
     first, room = tile_rect(part.cut, 0, 0), part.side.room
-    cut = replace(part.cut, region=None, margin_x=first.x, margin_y=first.y)
+    left = look.begins(first.x, part.cut.pitch_x, 0)
+    top = look.begins(first.y, part.cut.pitch_y, 1)
+    cut = replace(part.cut, region=None, margin_x=left, margin_y=top)
     grid = grid_of(cut, room.width, room.height)
     return Guess(
         cut.tile_width,

@@ -11,7 +11,7 @@ References
 D. McFadden, "Conditional logit analysis of qualitative choice behavior", Frontiers in Econometrics (1974).
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -20,6 +20,9 @@ from numpy.typing import NDArray
 from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
 from knitground.core.sheet.folded import Fold, Folded
 from knitground.core.sheet.profile import SMALLEST_TILE
+
+Sizes = Collection[tuple[int, int]]
+"""Widths and heights of tiles, in pixels."""
 
 AXIS_WEIGHTS = {
     # How clearly art breaks off at the borders: by itself, against the clearest of the axis, and by what is lacking.
@@ -82,12 +85,17 @@ PAIR_WEIGHTS = {
     "both_fit": 2.210,
     "neither_fits": -0.349,
     "both_usual": -0.596,
+    "plain": 3.950,
+    "plain_in_doubt": 9.700,
+    "strip": 4.260,
     "art_alone": 1.595,
     # Set by hand beside the fitted ones, which know no headings.
     "under_writing": 2.0,
     "writing_high": -8.0,
     "writing_crosses": 5.0,
     "row_above": -0.3,
+    # Set by hand: what else the sheet belongs to.
+    "known_size": 6.0,
 }
 
 
@@ -110,6 +118,21 @@ class Head(NamedTuple):
     columns: NDArray[np.bool_]
 
 
+class Hints(NamedTuple):
+    """What is known of a picture beside its pixels.
+
+    Attributes
+    ----------
+    sizes : collection of (width, height)
+        What tiles are likely to measure: what other sheets of a project are cut in.
+    whole : bool
+        Whether it is all that a file holds, so that its own size tells something; not so for a part that was cut out.
+    """
+
+    sizes: Sizes = ()
+    whole: bool = True
+
+
 NO_HEAD = Head(0, 0, 0.0, np.zeros(0, dtype=np.bool_))
 
 
@@ -128,7 +151,7 @@ def axis_signs(folded: Folded, axis: Axis, clearest: float) -> NDArray[np.float6
     signs : (len(AXIS_WEIGHTS),) float64
     """
     if axis.pitch > folded.lines:
-        signs = dict.fromkeys(AXIS_WEIGHTS, 0.0) | {"single": 1.0, "shows": float(np.log1p(0.5))}
+        signs = dict.fromkeys(AXIS_WEIGHTS, 0.0) | {"single": 1.0, "shows": float(np.log1p(0.5))} | _sizes(axis.tile)
     else:
         gutters = _gutters(folded.at(axis.pitch), axis)
         signs = _shown(folded, axis, clearest) | gutters | _numbers(axis, folded.length)
@@ -137,7 +160,15 @@ def axis_signs(folded: Folded, axis: Axis, clearest: float) -> NDArray[np.float6
 
 
 def pair_signs(
-    xs: Sequence[Axis], ys: Sequence[Axis], width: int, height: int, *, art_alone: bool, head: Head = NO_HEAD
+    xs: Sequence[Axis],
+    ys: Sequence[Axis],
+    width: int,
+    height: int,
+    *,
+    clearest: float,
+    art_alone: bool,
+    hints: Hints = Hints(),
+    head: Head = NO_HEAD,
 ) -> NDArray[np.float64]:
     """The signs that both axes give together.
 
@@ -147,8 +178,11 @@ def pair_signs(
         N and M of them.
     width, height : int
         Of the picture.
+    clearest : float
+        How far continuity falls short, in standard errors, at the borders of the clearest hypotheses.
     art_alone : bool
         Whether the art was looked at without what is written beside it.
+    hints : Hints
     head : Head
         What is written above, and was left out.
 
@@ -161,6 +195,15 @@ def pair_signs(
     fits_x = np.array([one.fits(width) for one in xs])[:, None]
     fits_y = np.array([one.fits(height) for one in ys])[None]
     usual = np.isin(wide, list(USUAL)) & np.isin(high, list(USUAL))
+    columns, rows = (np.array([one.repeats(length) for one in axes]) for axes, length in ((xs, width), (ys, height)))
+    columns, rows = columns[:, None], rows[None]
+    # Tiles of a usual size and nothing else, and as many as go into the picture.
+    plain = (wide == high) & np.isin(wide, list(VERY_USUAL)) & (x[1] + x[2] + y[1] + y[2] == 0)
+    plain = plain & (columns * wide == width) & (rows * high == height) & hints.whole
+    strip = (rows == 1) & (columns > 2) & fits_x | (columns == 1) & (rows > 2) & fits_y
+    known = np.zeros(usual.shape, dtype=np.bool_)
+    for one, other in hints.sizes:
+        known |= (wide == one) & (high == other)
     usual_proportion = (2 * wide == 3 * high) | (3 * wide == 2 * high) | (3 * wide == 4 * high) | (4 * wide == 3 * high)
     signs = {
         "square": wide == high,
@@ -176,7 +219,11 @@ def pair_signs(
         "both_fit": fits_x & fits_y,
         "neither_fits": ~fits_x & ~fits_y,
         "both_usual": usual,
+        "plain": plain,
+        "plain_in_doubt": plain / (1 + clearest),
+        "strip": strip & (high <= 2 * wide) & (wide <= 4 * high) & hints.whole,
         "art_alone": np.full(usual.shape, art_alone),
+        "known_size": known,
         "under_writing": np.full(usual.shape, head.ends > 0),
         # What is taken for writing may be tiles; but tiles are as high as others, and keep off their borders.
         "writing_high": np.full(usual.shape, min(head.high, _HIGHEST)),
@@ -278,10 +325,8 @@ def _begins(fold: Fold, axis: Axis, before: int, after: int) -> float:
     return float(min(fold.full[first], fold.full[last]))
 
 
-def _numbers(axis: Axis, length: int) -> dict[str, float]:
-    """How usual the numbers are."""
-    tile, margin, spacing = axis
-    left = axis.left_over(length)
+def _sizes(tile: int) -> dict[str, float]:
+    """How usual the side of a tile is."""
     return {
         "very_usual": float(tile in VERY_USUAL),
         "usual": float(tile in USUAL),
@@ -290,6 +335,15 @@ def _numbers(axis: Axis, length: int) -> dict[str, float]:
         "of_8": float(tile % 8 == 0),
         "of_4": float(tile % 4 == 0),
         "odd": float(tile % 2),
+    }
+
+
+def _numbers(axis: Axis, length: int) -> dict[str, float]:
+    """How usual the numbers are."""
+    tile, margin, spacing = axis
+    left = axis.left_over(length)
+    return {
+        **_sizes(tile),
         "odd_unspaced": float(tile % 2 and spacing == 0),
         "fits_with_margin": float(left == margin),
         "fits": float(left == 0),

@@ -5,8 +5,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.sheet.borders import goes_on
+
 SMALLEST_TILE = 6
-_ALIKE = 160.0
 _COMMON = 0.02
 _THIN = 0.35
 _RULED, _WHOLE, _SAMPLED = 0.7, 0.95, 96
@@ -149,8 +150,6 @@ def profile_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> Profile:
     art : (H, W) bool
     """
     some = slice(None, None, max(1, len(colour) // _LINES_READ))
-    change = np.abs(np.diff(colour[some], axis=1)).sum(axis=2, dtype=np.int32)
-    alike = np.clip(1 - change / _ALIKE, 0, 1) * (art[some, 1:] & art[some, :-1])
     modes, shares, _ = _modes(colour)
     filled = art.mean(axis=0)
     ruled = (shares >= _RULED) & (modes[:, 3] > 0) & (filled <= 1 - _RULED)
@@ -158,4 +157,4 @@ def profile_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> Profile:
     # Where lines are drawn between cells that are clear, only the drawn ones can be spacing.
     if ruled.any() and (blank & ~ruled).sum() > 1:
         blank, filled = ruled, np.where(ruled, 0.0, 1.0)
-    return Profile(np.concatenate([[0.0], alike.mean(axis=0)]), blank, filled)
+    return Profile(goes_on(colour[some], art[some]).mean(axis=0, dtype=np.float64), blank, filled)
