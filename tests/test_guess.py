@@ -272,7 +272,19 @@ def test_a_sheet_is_likely_to_be_cut_as_others_of_the_project_unless_it_shows_ot
     first, among = guesses_on_small_sheets(range(600, 630), lambda truth: Hints({truth[:2]}))
     assert first >= 24
     assert among >= 27
+    best = guess_cuts(small_case(600)[0], hints=Hints({small_case(600)[1][:2]}))[0]
+    assert best.reason.endswith("other sheets of the project are cut so")
     for spacing in (0, 2):
         sheet = sheet_of_tiles(12, 9, 24, spacing, spacing, seed=5)
         best = guess_cuts(sheet, hints=Hints({(32, 32), (16, 16)}))[0]
         assert numbers(best) == (24, 24, spacing, spacing, spacing, spacing)
+
+
+def test_a_guess_from_a_usual_size_says_that_little_shows():
+    sheet = np.zeros((96, 128, 4), np.uint8)
+    ys, xs = np.mgrid[0:96, 0:128]
+    sheet[np.hypot(xs - 70, ys - 50) < 44] = (90, 70, 60, 255)
+    best = guess_cuts(sheet)[0]
+    assert (best.tile_width, best.tile_height) in ((16, 16), (32, 32))
+    assert best.reason == f"little shows, and {best.tile_width} px is usual"
+    assert "breaks off" in guess_cuts(sheet_of_tiles(9, 7, 16, 0, 0, seed=5))[0].reason

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
-from knitground.core.sheet.axes import Axis
+from knitground.core.sheet.axes import USUAL, Axis
 from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.folded import Folded
 from knitground.core.sheet.hypotheses import companions, hypotheses, plain, sized, whole
@@ -35,6 +35,7 @@ from knitground.core.sheet.settled import settled
 _LONGEST_SIDE = 2048
 _LEAST_CLEAR = 2.5
 _MOST, _IN_DOUBT = 200, 0.1
+_ROWS_READ, _MORE = 256, 1.5
 _TOO_HIGH = 0.9
 """Lines that are as high as the art's, against those, are tiles and no writing."""
 
@@ -102,7 +103,7 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     likely = np.exp([scores[pair] - scores[ranked[0]] for pair in ranked])
     likely /= likely.sum()
     ranked_likely = list(zip(ranked, likely.tolist(), strict=True))
-    return [_as_guess(*pair, picture, share) for pair, share in _in_doubt(ranked_likely)[:most]]
+    return [_as_guess(*pair, picture, share, hints) for pair, share in _in_doubt(ranked_likely)[:most]]
 
 
 def guess_part(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
@@ -203,7 +204,7 @@ def _look_at(
         np.stack([axis_signs(folded, axis, max(clear, _LEAST_CLEAR)) for axis in axes])
         for folded, axes, clear in ((x, xs, clearest[0]), (y, ys, clearest[1]))
     )
-    both = pair_signs(xs, ys, width, height, clearest=max(clearest), art_alone=art_alone, hints=hints, head=head)
+    both = pair_signs(xs, ys, width, height, clearest=clearest, art_alone=art_alone, hints=hints, head=head)
     return Look(xs, ys, across, down, both, head.ends)
 
 
@@ -237,10 +238,13 @@ def _in_doubt(ranked: list[_Likely]) -> list[_Likely]:
     return told + rest
 
 
-def _as_guess(x: Axis, y: Axis, picture: NDArray[np.uint8], confidence: float) -> Guess:
+def _as_guess(x: Axis, y: Axis, picture: NDArray[np.uint8], confidence: float, hints: Hints) -> Guess:
     height, width = picture.shape[:2]
     cut = Cut("guess", x.tile, y.tile, x.margin, y.margin, x.spacing, y.spacing)
     grid = grid_of(cut, width, height)
+    reason = _reason(x, y, picture)
+    if (x.tile, y.tile) in hints.sizes:
+        reason += "; other sheets of the project are cut so"
     return Guess(
         x.tile,
         y.tile,
@@ -251,7 +255,7 @@ def _as_guess(x: Axis, y: Axis, picture: NDArray[np.uint8], confidence: float) -
         grid.columns,
         grid.rows,
         round(float(confidence), 4),
-        _reason(x, y, picture),
+        reason,
     )
 
 
@@ -261,10 +265,22 @@ def _reason(x: Axis, y: Axis, picture: NDArray[np.uint8]) -> str:
     return across if across == down else f"{across} across, {down} down"
 
 
+def _breaks_off(axis: Axis, picture: NDArray[np.uint8]) -> bool:
+    """Whether pixels change more at the borders of tiles than elsewhere; by a sample of rows."""
+    rows = picture[:: max(1, len(picture) // _ROWS_READ)].astype(np.int16)
+    change = np.abs(np.diff(rows, axis=1)).sum(axis=(0, 2), dtype=np.int64)
+    borders = change[axis.margin + axis.pitch - 1 :: axis.pitch]
+    return bool(borders.size and borders.mean() > _MORE * change.mean())
+
+
 def _axis_reason(axis: Axis, picture: NDArray[np.uint8]) -> str:
     pitch = axis.tile + axis.spacing
     if not axis.spacing:
-        return f"the art breaks off every {pitch} px" if picture.shape[1] >= 2 * pitch else "no repetition shows"
+        if picture.shape[1] < 2 * pitch:
+            return "no repetition shows"
+        if not _breaks_off(axis, picture):
+            return f"little shows, and {pitch} px is usual" if pitch in USUAL else f"little shows of {pitch} px"
+        return f"the art breaks off every {pitch} px"
     places = np.arange(picture.shape[1])
     gutter = picture[:, (places >= axis.margin) & ((places - axis.margin) % pitch >= axis.tile)]
     if not gutter.size or not gutter[..., 3].any():

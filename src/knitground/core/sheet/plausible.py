@@ -85,9 +85,8 @@ PAIR_WEIGHTS = {
     "both_fit": 2.210,
     "neither_fits": -0.349,
     "both_usual": -0.596,
-    "plain": 3.950,
-    "plain_in_doubt": 9.700,
-    "strip": 4.260,
+    "plain_in_doubt": 27.363,
+    "strip_in_doubt": 16.0,
     "art_alone": 1.595,
     # Set by hand beside the fitted ones, which know no headings.
     "under_writing": 2.0,
@@ -165,7 +164,7 @@ def pair_signs(
     width: int,
     height: int,
     *,
-    clearest: float,
+    clearest: tuple[float, float],
     art_alone: bool,
     hints: Hints = Hints(),
     head: Head = NO_HEAD,
@@ -178,8 +177,8 @@ def pair_signs(
         N and M of them.
     width, height : int
         Of the picture.
-    clearest : float
-        How far continuity falls short, in standard errors, at the borders of the clearest hypotheses.
+    clearest : two of float
+        How far continuity falls short, in standard errors, at the borders of the clearest hypothesis of each axis.
     art_alone : bool
         Whether the art was looked at without what is written beside it.
     hints : Hints
@@ -200,7 +199,11 @@ def pair_signs(
     # Tiles of a usual size and nothing else, and as many as go into the picture.
     plain = (wide == high) & np.isin(wide, list(VERY_USUAL)) & (x[1] + x[2] + y[1] + y[2] == 0)
     plain = plain & (columns * wide == width) & (rows * high == height) & hints.whole
-    strip = (rows == 1) & (columns > 2) & fits_x | (columns == 1) & (rows > 2) & fits_y
+    # One row of tiles, or one column, of which the other axis shows nothing.
+    strip = ((columns == 1) & (rows > 2)) / (1 + clearest[0]) + ((rows == 1) & (columns > 2)) / (1 + clearest[1])
+    usual_gaps = [(spacing <= 2) & ((margin == 0) | (margin == spacing)) for _, margin, spacing in (x, y)]
+    strip = strip * (fits_x & fits_y & usual_gaps[0] & usual_gaps[1] & hints.whole)
+    strip = strip * ((high <= 2 * wide) & (wide <= 4 * high))
     known = np.zeros(usual.shape, dtype=np.bool_)
     for one, other in hints.sizes:
         known |= (wide == one) & (high == other)
@@ -219,9 +222,8 @@ def pair_signs(
         "both_fit": fits_x & fits_y,
         "neither_fits": ~fits_x & ~fits_y,
         "both_usual": usual,
-        "plain": plain,
-        "plain_in_doubt": plain / (1 + clearest),
-        "strip": strip & (high <= 2 * wide) & (wide <= 4 * high) & hints.whole,
+        "plain_in_doubt": plain / (1 + max(clearest)),
+        "strip_in_doubt": strip,
         "art_alone": np.full(usual.shape, art_alone),
         "known_size": known,
         "under_writing": np.full(usual.shape, head.ends > 0),
