@@ -287,4 +287,6 @@ def test_a_guess_from_a_usual_size_says_that_little_shows():
     best = guess_cuts(sheet)[0]
     assert (best.tile_width, best.tile_height) in ((16, 16), (32, 32))
     assert best.reason == f"little shows, and {best.tile_width} px is usual"
+    usual = [(one.tile_width, one.tile_height) for one in guess_cuts(sheet)[:3]]
+    assert {(16, 16), (32, 32)} < set(usual), "where little shows, other usual sizes come next"
     assert "breaks off" in guess_cuts(sheet_of_tiles(9, 7, 16, 0, 0, seed=5))[0].reason

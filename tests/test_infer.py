@@ -10,6 +10,7 @@ from knitground.core.edits.sets import add_join_set
 from knitground.core.errors import BadRequest
 from knitground.core.joins.coverage import coverage, is_formed
 from knitground.core.joins.infer import infer_labels
+from knitground.core.joins.rims import read_rims
 from knitground.core.joins.sets import JoinKind, JoinSet, Terrain
 from knitground.core.joins.turning import turned_labels
 from knitground.core.project.derived import Derived
@@ -170,3 +171,44 @@ def test_a_new_set_borders_on_nothing_only_where_its_tiles_do(clear, bare):
     assert coverage(taken).lacking == 0
     document.undo()
     assert document.project.join_sets[0].bare
+
+
+def block(seed: int, columns: int = 4, rows: int = 4, side: int = 24) -> list[np.ndarray]:
+    """Tiles of a block of ground with ragged sides, on which moss stands up into the row above, on clear ground."""
+    random = np.random.default_rng(seed)
+    height, width = rows * side, columns * side
+    ys, xs = np.mgrid[0:height, 0:width]
+    art = np.zeros((height, width, 4), np.uint8)
+    art[...] = (*random.integers(60, 160, 3), 255)
+    art[..., :3] += random.integers(0, 40, (height, width, 1), np.uint8)
+    ragged = random.integers(1, 4, (4, max(height, width)))
+    art[(xs < ragged[0][ys]) | (width - 1 - xs < ragged[1][ys]) | (height - 1 - ys < ragged[2][xs])] = 0
+    art[ys < side - 9 - ragged[3][xs]] = 0
+    art[(ys < side + 6) & (art[..., 3] > 0), :3] = (60, 160, 50)
+    return [art[y * side : (y + 1) * side, x * side : (x + 1) * side] for y in range(rows) for x in range(columns)]
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_a_block_on_clear_ground_is_read_by_where_it_draws_back_from_the_sides(seed):
+    joins = JoinSet("b", "Bank", "cell", (Terrain("Bank", "B", "#806040"),))
+    refs = [tile(column, row) for row in range(4) for column in range(4)]
+    proposal = read_labels(joins, refs, block(seed))
+    assert (proposal.terrains, dict(proposal.added)) == (1, {})
+    for ref in refs:
+        north, east, south, west = ref.row > 0, ref.column < 3, ref.row < 3, ref.column > 0
+        corners = (north and west, north and east, south and east, south and west)
+        assert proposal.labels[ref] == (*corners, north, east, south, west, True), ref
+
+
+def test_paths_on_clear_ground_are_not_taken_for_a_block():
+    tiles = np.zeros((16, 24, 24, 4), np.uint8)
+    for number, one in enumerate(tiles):
+        one[8:16, 8:16] = (90, 80, 60, 255)
+        for bit, (down, across) in enumerate(((slice(0, 8), slice(8, 16)), (slice(8, 16), slice(16, 24)),
+                                              (slice(16, 24), slice(8, 16)), (slice(8, 16), slice(0, 8)))):  # fmt: skip
+            if number >> bit & 1:
+                one[down, across] = (90, 80, 60, 255)
+    assert read_rims(tiles) is None
+    found = infer_labels(tiles, "cell")
+    assert (found.labels[15, 4:8] == found.labels[15, 8]).all()
+    assert found.labels[0, 4] != found.labels[0, 8]

@@ -249,12 +249,13 @@ class GridPage(QWidget):
         else:
             self._take(sheet_id, *found[0][:2])
         for cut, reason, confidence in found[:5]:
+            told = f"{confidence:4.0%}".replace(" ", "\u2007")
             text = (
                 f"{cut.tile_width} x {cut.tile_height}, margin {cut.margin_x}, {cut.margin_y}, "
                 f"spacing {cut.spacing_x}, {cut.spacing_y}"
             )
             menu.addAction(
-                f"{confidence:.0%}   {text}: {reason}", lambda c=cut, r=reason: self._take(sheet_id, c, r, parts)  # type: ignore[misc]
+                f"{told}   {text}: {reason}", lambda c=cut, r=reason: self._take(sheet_id, c, r, parts)  # type: ignore[misc]
             )  # fmt: skip
         menu.popup(self._guess_button.mapToGlobal(self._guess_button.rect().bottomLeft()))
 

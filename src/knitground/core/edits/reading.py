@@ -133,7 +133,9 @@ def _naming(
     """The set's number for each terrain found."""
     naming: dict[int, int] = {}
     groups = np.unique(found.labels).tolist()
-    if 0 in join_set.numbers:
+    if found.nothing is not None:
+        naming[found.nothing] = 0
+    elif 0 in join_set.numbers:
         naming |= {group: 0 for group in groups if _is_clear(group, tiles, found.labels, join_set, shape)}
     votes: Counter[tuple[int, int]] = Counter()
     for ref, row in zip(refs, found.labels.tolist(), strict=True):

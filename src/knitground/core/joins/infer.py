@@ -4,7 +4,8 @@ A label is a terrain at a place of a tile, so the pixels near that place are loo
 the colours and grain they show. Then each goes to the group that it is nearest to, compared pixel by pixel with
 the same place of other tiles, as tiles of one terrain often share their grain. A real terrain shows at all places
 alike: what only shows at some of them is the shade, rim or cliff of another, and joins it. Where that leaves most in
-doubt, or isometric art stands on clear ground, how far the art reaches is asked instead (`reach`).
+doubt, or isometric art stands on clear ground, how far the art reaches is asked instead (`reach`); of cell sets on
+clear ground, where it draws back from the sides (`rims`).
 
 References
 ----------
@@ -28,13 +29,14 @@ from knitground.core.joins.look import (
     seen_colours,
 )
 from knitground.core.joins.reach import in_doubt, read_reach
+from knitground.core.joins.rims import read_rims
 from knitground.core.joins.sets import PLACES, JoinKind
 from knitground.core.sheet.cut import TileShape
 
 MOST_TILES = 600
 MOST_INFERRED = 6
 _ROUNDS = 4
-_FAR = 2.0
+_FAR, _OF_ONE = 2.0, 0.8
 _PARTS = (0, 1, 2)
 """How many more groups than terrains are tried, to be joined afterwards."""
 
@@ -50,10 +52,13 @@ class Inferred(NamedTuple):
         A number from 0 for the terrain at each place.
     confidence : (n,) float64
         From 0 to 1: how clearly the least clear place of a tile belongs to its terrain.
+    nothing : int, optional
+        The terrain that is known to be none, whatever may be seen where it lies.
     """
 
     labels: Groups
     confidence: Floats
+    nothing: int | None = None
 
 
 @dataclass(frozen=True)
@@ -117,10 +122,26 @@ def infer_labels(
     groups = _best(sheet, list(counts), progress)
     _, margins = _nearest(sheet, groups, int(groups.max()) + 1)
     read = Inferred(_in_order(groups).reshape(-1, places), margins.reshape(-1, places).min(axis=1))
-    if only_colours or kind == "cell" or terrains not in (None, 2) or not in_doubt(tiles, shape, read.confidence):
+    if only_colours or terrains not in (None, 2):
+        return read
+    if kind == "cell":
+        return (shape == "square" and _by_rims(tiles, read.labels[:, -1])) or read
+    if not in_doubt(tiles, shape, read.confidence):
         return read
     halves = read.labels if read.labels.max() == 1 else _best(sheet, [2], lambda share: None).reshape(-1, places)
     return _by_reach(tiles, kind, shape, halves) or read
+
+
+def _by_rims(tiles: NDArray[np.uint8], middles: NDArray[np.intp]) -> Inferred | None:
+    """Labels by where art draws back, if all that lies within is of one terrain by the colours of the middles, (n,)."""
+    rims = read_rims(tiles)
+    if rims is None:
+        return None
+    within = np.bincount(middles[rims.labels.all(axis=1)])
+    if within.max(initial=0) < _OF_ONE * within.sum():
+        return None
+    labels = _in_order(rims.labels.ravel()).reshape(rims.labels.shape)
+    return Inferred(labels, rims.sure, nothing=int(labels[rims.labels == 0].max(initial=0)))
 
 
 def _by_reach(tiles: NDArray[np.uint8], kind: JoinKind, shape: TileShape, halves: Groups) -> Inferred | None:

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
-from knitground.core.sheet.axes import USUAL, Axis
+from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
 from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.folded import Folded
 from knitground.core.sheet.hypotheses import companions, hypotheses, plain, sized, whole
@@ -35,6 +35,7 @@ from knitground.core.sheet.settled import settled
 _LONGEST_SIDE = 2048
 _LEAST_CLEAR = 2.5
 _MOST, _IN_DOUBT = 200, 0.1
+_SURE = 0.6
 _ROWS_READ, _MORE = 256, 1.5
 _TOO_HIGH = 0.9
 """Lines that are as high as the art's, against those, are tiles and no writing."""
@@ -103,7 +104,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     likely = np.exp([scores[pair] - scores[ranked[0]] for pair in ranked])
     likely /= likely.sum()
     ranked_likely = list(zip(ranked, likely.tolist(), strict=True))
-    return [_as_guess(*pair, picture, share, hints) for pair, share in _in_doubt(ranked_likely)[:most]]
+    told = _in_doubt(_with_usual(ranked_likely, width, height) if hints.whole else ranked_likely)
+    return [_as_guess(*pair, picture, share, hints) for pair, share in told[:most]]
 
 
 def guess_part(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
@@ -219,6 +221,20 @@ def _clearest(folded: Folded, axes: list[Axis]) -> float:
     return max([0.0, *(folded.short_of(axis) for axis in axes if axis.pitch <= folded.lines)])
 
 
+def _with_usual(ranked: list[_Likely], width: int, height: int) -> list[_Likely]:
+    """The same; where the first is a guess from a usual size, and in doubt, other usual sizes come next."""
+
+    def is_plain(pair: tuple[Axis, Axis]) -> bool:
+        side = pair[0].tile
+        return pair == (Axis(side, 0, 0),) * 2 and side in VERY_USUAL and width % side == 0 == height % side
+
+    (first, share), *others = ranked
+    if share >= _SURE or not is_plain(first):
+        return ranked
+    usual = [one for one in others if is_plain(one[0])][:2]
+    return [ranked[0], *usual, *(one for one in others if one not in usual)]
+
+
 def _in_doubt(ranked: list[_Likely]) -> list[_Likely]:
     """The same, so that the second and the third differ from those before in what is most in doubt.
 
@@ -262,7 +278,10 @@ def _as_guess(x: Axis, y: Axis, picture: NDArray[np.uint8], confidence: float, h
 def _reason(x: Axis, y: Axis, picture: NDArray[np.uint8]) -> str:
     """What speaks for a guess, in words."""
     across, down = _axis_reason(x, picture), _axis_reason(y, picture.swapaxes(0, 1))
-    return across if across == down else f"{across} across, {down} down"
+    if across == down:
+        return across
+    what, _, every = down.partition(" every ")
+    return f"{across} across, {every if every and across.startswith(what) else down} down"
 
 
 def _breaks_off(axis: Axis, picture: NDArray[np.uint8]) -> bool:
