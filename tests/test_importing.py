@@ -9,6 +9,7 @@ from PIL import Image
 from scipy import ndimage
 
 from knitground.core.edits.animations import add_frames, line_from
+from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.importing import (
     add_collection,
     extend_collection,
@@ -20,7 +21,7 @@ from knitground.core.edits.importing import (
 )
 from knitground.core.edits.notes import animate
 from knitground.core.edits.redrawing import read_again, take_over, watched
-from knitground.core.edits.sheets import insert_sheet
+from knitground.core.edits.sheets import insert_sheet, sizes_known
 from knitground.core.errors import BadProject, BadSheet
 from knitground.core.grid.rect import CellRect
 from knitground.core.project.derived import Derived
@@ -269,3 +270,16 @@ def test_a_second_sheet_is_cut_as_the_first_where_little_shows(side):
     insert_image(document, read_image("cliff.png", png(picture), project=document.project))
     (cut,) = document.project.sheets[1].cuts
     assert (cut.tile_width, cut.tile_height, cut.margin_x, cut.margin_y, cut.spacing_x) == (side, side, 0, 0, 0)
+
+
+def test_where_sheets_differ_a_sheet_is_cut_as_the_cells_of_the_ground_are():
+    document = Document()
+    for side in (16, 32):
+        insert_sheet(document, "a", Picture.decode(png(solid(96, 96, 9, 9, 9)), "a.png"), Cut("tiles", side, side))
+    assert sizes_known(document.project) == {(16, 16), (32, 32)}
+    assert sizes_known(document.project, "a") == {(32, 32)}, "a sheet says nothing of itself"
+    add_ground(document, "Yard", 8, 8, (32, 32))
+    assert sizes_known(document.project) == {(32, 32)}
+    document.undo()
+    add_ground(document, "Plan", 8, 8, (64, 32))
+    assert sizes_known(document.project) == {(16, 16), (32, 32)}

@@ -32,13 +32,17 @@ def read_sheet(
 
 
 def sizes_known(project: Project, but: str = "") -> Sizes:
-    """What the sheets of a project are cut in, but for one of them: another is likely to be cut so, too."""
-    return {
+    """What the sheets of a project are cut in, but for one of them: another is likely to be cut so, too.
+
+    Sizes that a ground has, too, were chosen; where there are any, only those count.
+    """
+    sizes = {
         (cut.tile_width, cut.tile_height)
         for sheet in project.sheets
         for cut in sheet.cuts
         if sheet.id != but and not sheet.images and not cut.pieces
     }
+    return sizes & {(ground.tile_width, ground.tile_height) for ground in project.grounds} or sizes
 
 
 def named_parts(parts: Sequence[Cut], first: str) -> list[Cut]:

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from knitground.core.joins.look import Floats
 
 _SOLID, _LEAST_ART, _LEAST_CLEAR = 128, 0.04, 0.01
-_ALONG, _IN_DOUBT = 0.77, 0.2
-"""From what share of the art on a side goes on there, and how far from it that is sure."""
+_ALONG, _IN_DOUBT, _WHOLE = 0.77, 0.2, 0.95
+"""From what share of the art on a side goes on there, how far from it that is sure, and what leaves no doubt."""
 _DEEP, _CORNER = 16, 8
 """What part of a tile's side is looked at along it, and at a corner."""
 
@@ -49,13 +49,15 @@ def read_rims(tiles: NDArray[np.uint8]) -> Rims | None:
 
 
 def _share_along(solid: NDArray[np.bool_]) -> Floats:
-    """How much of what a tile's art is wide goes on over its first row, (n,); 0 where there is no art behind."""
-    deep = max(1, solid.shape[1] // _DEEP)
+    """How much of what a tile's art is wide goes on over its first row, (n,); 0 where there is none."""
+    deep, wide = max(1, solid.shape[1] // _DEEP), solid.shape[2]
     # Of what lies low at the far side there is as much to go on as of what fills the tile.
     behind = solid.mean(axis=1) >= _LEAST_ART
-    along = (solid[:, :deep].mean(axis=1) * behind).sum(axis=1)
-    wide = behind.sum(axis=1)
-    return np.where(wide >= deep, along / np.maximum(wide, 1), 0.0)
+    along = solid[:, :deep].mean(axis=1) * behind
+    # Nooks at the corners say nothing of a side that is whole between them.
+    between = np.asarray(along[:, wide // 4 : wide - wide // 4].mean(axis=1))
+    share = along.sum(axis=1) / np.maximum(behind.sum(axis=1), 1)
+    return np.where(between >= _WHOLE, between, share)
 
 
 def _at_corner(solid: NDArray[np.bool_]) -> NDArray[np.bool_]:
