@@ -104,6 +104,23 @@ def test_a_piece_is_what_is_selected(working, tmp_path, qtbot):
         assert image.size == (5 * SIDE, 3 * SIDE)
 
 
+def test_what_was_delivered_by_hand_is_told_in_any_stage(working, tmp_path, qtbot):
+    panel, folder = opened(working, tmp_path)
+    for name in ("One", "Two", "Three"):
+        add_delivery(working.session.document, name, "csv", folder=name)
+    working.session.set_stage("ground")
+    working.commands.action("Run all deliveries").trigger()
+    qtbot.waitUntil(lambda: "“One”: wrote" in says(working.ledger), timeout=5000)
+    assert "“Two”: wrote" in says(working.ledger)
+    assert "and 1 more" in says(working.ledger)
+    press(working.ledger, "Stage Deliver")
+    assert working.session.choices.stage == "deliver"
+    assert (folder / "Three").is_dir()
+    working.session.say("")
+    panel.run_all()
+    qtbot.waitUntil(lambda: "“One”: nothing to write" in says(working.ledger), timeout=5000)
+
+
 def test_options_that_no_box_can_hold_are_told_when_they_are_run(working, tmp_path, qtbot):
     panel, _ = opened(working, tmp_path)
     wrong = {"edge": 2**31 - 1, "turned": "sideways", "side": -5.5, "wool": True}

@@ -17,6 +17,7 @@ from knitground.core.project.delivery import Delivery
 REST_MS = 1000
 """How long nothing is changed before what follows every change is written."""
 _TRUSTED = "deliveries/trusted"
+_MOST_TOLD = 2
 
 
 class Result(NamedTuple):
@@ -38,6 +39,8 @@ class Runs(QObject):
         self._session = session
         self.results: dict[str, Result] = {}
         self._waiting: list[str] = []
+        self._asked: dict[str, str] = {}
+        """What was run by hand, and what came of it."""
         self._running: Job | None = None
         self._look: Job | None = None
         self._looking = False
@@ -48,7 +51,7 @@ class Runs(QObject):
         session.opened.connect(self._forget)
 
     def _forget(self) -> None:
-        self.results, self._waiting = self._remembered(), []
+        self.results, self._waiting, self._asked = self._remembered(), [], {}
         self._rest.stop()
 
     def _on_change(self, *_: object) -> None:
@@ -97,6 +100,7 @@ class Runs(QObject):
                 continue
             if folder is not None and is_outside(one, folder) and (where := self._where(one)):
                 QSettings().setValue(_TRUSTED, sorted({*self._trusted(), where}))
+            self._asked[delivery_id] = ""
             self._take(delivery_id)
 
     def is_running(self, delivery_id: str) -> bool:
@@ -120,6 +124,7 @@ class Runs(QObject):
             self._waiting.pop(0)
         else:
             self._running = None
+            self._tell()
             self.changed.emit()
             return
         # The project as it is now, whatever is painted while this runs.
@@ -131,6 +136,16 @@ class Runs(QObject):
         self._running = job
         self._session.run(job, lambda done: self._keep(delivery, summary(done), False))
 
+    def _tell(self) -> None:
+        """Says what came of what was run by hand, wherever one is by now."""
+        told, self._asked = [one for one in self._asked.values() if one], {}
+        if told:
+            rest = f", and {len(told) - _MOST_TOLD} more" if len(told) > _MOST_TOLD else ""
+            self._session.say(f"{'; '.join(told[:_MOST_TOLD])}{rest}.", *self._leads())
+
+    def _leads(self) -> tuple[str, ...]:
+        return () if self._session.choices.stage == "deliver" else ("Stage Deliver",)
+
     def _ended(self, document: object) -> None:
         if document is self._session.document and self._waiting:
             self._waiting.pop(0)
@@ -140,6 +155,8 @@ class Runs(QObject):
     def _keep(self, delivery: Delivery, sentence: str, failed: bool) -> None:
         if with_id(self._session.document.project.deliveries, delivery.id) is not None:
             self.results[delivery.id] = Result(sentence, failed, datetime.now())
+            if delivery.id in self._asked and not failed:
+                self._asked[delivery.id] = f"“{delivery.name}”: {sentence}"
             self._remember()
             self.changed.emit()
 

@@ -85,10 +85,12 @@ def files_of(derived: Derived, delivery: Delivery, progress: Progress = lambda s
     options = checked_options(exporter.options, delivery.options)
     grounds = grounds_of(derived, delivery)
     project, taken = derived.document.project, set[str]()
+    # A large ground takes most of the time, however many small ones there are.
+    cells = [ground.width * ground.height for ground in grounds]
     for number, ground in enumerate(grounds):
 
         def part(share: float, number: int = number) -> None:
-            progress((number + share) / len(grounds))
+            progress((sum(cells[:number]) + share * cells[number]) / sum(cells))
 
         words = {"project": project.name, "ground": project.name if exporter.of_project else ground.name}
         name = namer(delivery.pattern, words, taken)
