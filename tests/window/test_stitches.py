@@ -313,6 +313,8 @@ def test_the_stage_takes_a_layer_in_hand_that_shows_it(demo):
     assert demo.session.choices.layer_id == "cover"
     demo.session.choose(layer_id="gutters")
     assert demo.session.choices.join_set_id == "gutters"
+    demo.session.choose(join_set_id="cover")
+    assert demo.session.choices.layer_id == "cover", "another set brings its layer along, as a layer does its set"
 
 
 def test_what_nothing_fits_gets_what_is_laid_otherwise(stitching):

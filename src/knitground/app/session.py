@@ -117,6 +117,8 @@ class Session(QObject):
             changed |= self._show_sheet_of_joins()
         if changed:
             self.chosen.emit(changed)
+        if "layer_id" not in choices and _SETS_OF_STAGE.get(self.choices.stage, ("", ""))[1] in choices:
+            self._take_fitting_layer()
 
     def on_choice(self, act: Callable[[], object], *names: str) -> None:
         """Calls a function once whenever some of these choices changed."""
@@ -139,7 +141,12 @@ class Session(QObject):
         if stage == self.choices.stage:
             return
         self.choices.update({"stage": stage})
-        things, chosen = _SETS_OF_STAGE.get(stage, ("", ""))
+        self._take_fitting_layer()
+        self.stage_changed.emit(stage)
+
+    def _take_fitting_layer(self) -> None:
+        """Takes a layer in hand that shows the set that the stage is about, if there is one."""
+        things, chosen = _SETS_OF_STAGE.get(self.choices.stage, ("", ""))
         fitting = [
             layer.id
             for layer in (self.ground.layers if self.ground and chosen else ())
@@ -147,7 +154,6 @@ class Session(QObject):
         ]
         if fitting and self.choices.layer_id not in fitting:
             self.choose(layer_id=fitting[0])
-        self.stage_changed.emit(stage)
 
     @property
     def hand(self) -> Hand:
