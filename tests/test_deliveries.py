@@ -16,6 +16,8 @@ from knitground.core.deliver import EXPORTERS
 from knitground.core.deliver.naming import checked_pattern, namer
 from knitground.core.deliver.run import files_of, is_outside, look, run, summary
 from knitground.core.edits.delivering import add_delivery, change_delivery, remove_delivery, set_option
+from knitground.core.edits.grounds import add_ground
+from knitground.core.edits.layers import add_layer
 from knitground.core.errors import BadRequest
 from knitground.core.project.delivery import Delivery
 from knitground.core.project.derived import Derived
@@ -211,3 +213,16 @@ def test_progress_of_a_run_never_goes_back_and_no_halves_are_left(kept):
     assert {file.name for file in files_of(Derived(kept), Delivery("d", "Game", "json"))} == {
         "ground.json", "ground-tileset.png",
     }  # fmt: skip
+
+
+def test_a_large_ground_takes_the_most_of_what_is_told_of_the_progress(kept):
+    for name, side in (("Large", 60), ("Small", 2)):
+        add_layer(kept, add_ground(kept, name, side, side, (SIDE, SIDE)), "Areas", "areas")
+    told: list[float] = []
+    for _ in files_of(Derived(kept), Delivery("d", "Game", "csv"), told.append):
+        pass
+    assert told == sorted(told)
+    assert told[-1] == 1.0
+    cells = [ground.width * ground.height for ground in kept.project.grounds]
+    assert any(abs(share - sum(cells[:2]) / sum(cells)) < 0.01 for share in told)
+    assert sum(cells[:2]) / sum(cells) > 0.9
