@@ -7,13 +7,14 @@ import numpy as np
 from PIL import Image
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton
+from PySide6.QtWidgets import QApplication, QProgressBar, QPushButton
 from websockets.sync.client import connect
 
-from knitground.app.jobs import are_running
+from knitground.app.jobs import Job, are_running
 from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.delivering import add_delivery, set_option
 from knitground.core.edits.selecting import boxed
+from knitground.core.errors import Cancelled
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from making import SIDE, make_document, poke, tile
@@ -221,3 +222,29 @@ def test_the_first_delivery_is_chosen_from_what_there_is(working, tmp_path):
     assert EXPORTERS["svg"].about not in says(panel)
     working.undo()
     assert EXPORTERS["svg"].about in says(panel)
+
+
+def test_work_that_begins_as_other_work_ends_shows_and_can_be_stopped(working, qtbot):
+    gate, stopped = threading.Event(), []
+
+    def wait(report):
+        while not gate.wait(0.005):
+            try:
+                report(0.5)
+            except Cancelled:
+                stopped.append(True)
+                raise
+
+    first = Job("First work", lambda report: None)
+    first.ended.connect(lambda: working.session.run(Job("Second work", wait), lambda done: None))
+    working.session.run(first, lambda done: None)
+    ledger = working.ledger
+    try:
+        qtbot.waitUntil(lambda: "Second work" in says(ledger), timeout=5000)
+        bar = ledger.findChild(QProgressBar)
+        qtbot.waitUntil(lambda: bar.isVisible() and bar.value() == 50, timeout=5000)
+        press(ledger, "Stop this")
+        qtbot.waitUntil(lambda: not bar.isVisible(), timeout=5000)
+        assert stopped
+    finally:
+        gate.set()

@@ -52,7 +52,7 @@ class LedgerBar(QWidget):
         self._progress.setFixedWidth(120)
         self._progress.setTextVisible(False)
         self._cancel = icon_button("close", self._stop, "Stop this")
-        self._job: Job | None = None
+        self._jobs: list[Job] = []
         layout = row(
             self._findings,
             self._message,
@@ -72,7 +72,7 @@ class LedgerBar(QWidget):
         self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self._pass)
         self._answered = self._stays = False
-        self._end_job()
+        self._show_job()
         session.findings_changed.connect(self._refresh)
         session.said.connect(self._show_message)
         session.led.connect(self._show_leads)
@@ -205,30 +205,38 @@ class LedgerBar(QWidget):
         self._why.setToolTip(f"Why this tile? {says}")
 
     def _start_job(self, job: Job) -> None:
-        self._job = job
-        # A method of the window's own: work that outlives the window tells nobody.
+        self._jobs.append(job)
+        # Methods of the window's own: work that outlives the window tells nobody.
         job.progressed.connect(self._show_progress)
         job.ended.connect(self._end_job)
-        self._progress.setValue(0)
-        self._progress.setToolTip(job.title)
-        self._work.setText(job.title)
+        self._show_job()
+
+    def _show_job(self) -> None:
+        """Shows the work that was begun last, if any goes on."""
+        going_on = bool(self._jobs)
+        if going_on:
+            self._progress.setValue(0)
+            self._progress.setToolTip(self._jobs[-1].title)
+            self._work.setText(self._jobs[-1].title)
+        elif self._cancel.hasFocus():
+            self._findings.setFocus()
         for one in (self._work, self._progress, self._cancel):
-            one.setVisible(True)
+            one.setVisible(going_on)
 
     def _show_progress(self, share: float) -> None:
-        self._progress.setValue(int(share * 100))
+        if self._jobs and self.sender() is self._jobs[-1]:
+            self._progress.setValue(int(share * 100))
 
     def _end_job(self) -> None:
-        self._job = None
-        self._work.setVisible(False)
-        self._progress.setVisible(False)
-        if self._cancel.hasFocus():
-            self._findings.setFocus()
-        self._cancel.setVisible(False)
+        ended, shown = self.sender(), self._jobs[-1:]
+        # What begins when another ends may have begun before this is told.
+        self._jobs = [job for job in self._jobs if job is not ended]
+        if self._jobs[-1:] != shown:
+            self._show_job()
 
     def _stop(self) -> None:
-        if self._job is not None:
-            self._job.cancel()
+        if self._jobs:
+            self._jobs[-1].cancel()
 
 
 def _search(entries: QListWidget, count: int) -> QLineEdit:
