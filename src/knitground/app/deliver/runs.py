@@ -141,7 +141,7 @@ class Runs(QObject):
         told, self._asked = [one for one in self._asked.values() if one], {}
         if told:
             rest = f", and {len(told) - _MOST_TOLD} more" if len(told) > _MOST_TOLD else ""
-            self._session.say(f"{'; '.join(told[:_MOST_TOLD])}{rest}.", *self._leads())
+            self._session.say(f"{'. '.join(told[:_MOST_TOLD])}{rest}.", *self._leads())
 
     def _leads(self) -> tuple[str, ...]:
         return () if self._session.choices.stage == "deliver" else ("Stage Deliver",)
