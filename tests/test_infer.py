@@ -212,3 +212,14 @@ def test_paths_on_clear_ground_are_not_taken_for_a_block():
     found = infer_labels(tiles, "cell")
     assert (found.labels[15, 4:8] == found.labels[15, 8]).all()
     assert found.labels[0, 4] != found.labels[0, 8]
+
+
+def test_ground_with_holes_that_ends_nowhere_is_still_ground():
+    tiles = [one for place, one in enumerate(block(5, 6, 6)) if 0 < place // 6 < 5 and 0 < place % 6 < 5]
+    for one in tiles:
+        one[9:14, 9:14] = 0
+    assert read_rims(np.stack(tiles)) is None
+    joins = JoinSet("b", "Bank", "cell", (Terrain("Bank", "B", "#806040"),))
+    refs = [tile(number, 0) for number in range(len(tiles))]
+    labels = read_labels(joins, refs, tiles).labels
+    assert all(all(row[:8]) for row in labels.values())

@@ -141,7 +141,7 @@ def _by_rims(tiles: NDArray[np.uint8], middles: NDArray[np.intp]) -> Inferred | 
     if within.max(initial=0) < _OF_ONE * within.sum():
         return None
     labels = _in_order(rims.labels.ravel()).reshape(rims.labels.shape)
-    return Inferred(labels, rims.sure, nothing=int(labels[rims.labels == 0].max(initial=0)))
+    return Inferred(labels, rims.sure, nothing=int(labels[rims.labels == 0][0]))
 
 
 def _by_reach(tiles: NDArray[np.uint8], kind: JoinKind, shape: TileShape, halves: Groups) -> Inferred | None:

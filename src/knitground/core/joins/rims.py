@@ -45,7 +45,8 @@ def read_rims(tiles: NDArray[np.uint8]) -> Rims | None:
     corners &= goes_on & np.roll(goes_on, 1, axis=1)
     sure = np.clip(np.abs(sides - _ALONG) / _IN_DOUBT, 0, 1).min(axis=1)
     labels = np.concatenate([corners, goes_on, held[:, None]], axis=1).astype(np.intp)
-    return Rims(labels, sure)
+    # Where no block ends there is nothing to tell from it.
+    return None if labels.all() else Rims(labels, sure)
 
 
 def _share_along(solid: NDArray[np.bool_]) -> Floats:

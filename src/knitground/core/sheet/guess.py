@@ -105,7 +105,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     likely /= likely.sum()
     ranked_likely = list(zip(ranked, likely.tolist(), strict=True))
     told = _in_doubt(_with_usual(ranked_likely, width, height) if hints.whole else ranked_likely)
-    return [_as_guess(*pair, picture, share, hints) for pair, share in told[:most]]
+    across, down = _Along.of(picture), _Along.of(picture.swapaxes(0, 1))
+    return [_as_guess(*pair, across, down, share, hints) for pair, share in told[:most]]
 
 
 def guess_part(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
@@ -254,11 +255,29 @@ def _in_doubt(ranked: list[_Likely]) -> list[_Likely]:
     return told + rest
 
 
-def _as_guess(x: Axis, y: Axis, picture: NDArray[np.uint8], confidence: float, hints: Hints) -> Guess:
-    height, width = picture.shape[:2]
+class _Along(NamedTuple):
+    """A picture along one axis, (H, W, 4), and how much pixels change from each column to the next, (W - 1,)."""
+
+    picture: NDArray[np.uint8]
+    change: NDArray[np.int64]
+
+    @classmethod
+    def of(cls, picture: NDArray[np.uint8]) -> "_Along":
+        """Looked at by a sample of rows."""
+        rows = picture[:: max(1, len(picture) // _ROWS_READ)].astype(np.int16)
+        return cls(picture, np.abs(np.diff(rows, axis=1)).sum(axis=(0, 2), dtype=np.int64))
+
+    def breaks_off(self, axis: Axis) -> bool:
+        """Whether pixels change more at the borders of tiles than elsewhere."""
+        borders = self.change[axis.margin + axis.pitch - 1 :: axis.pitch]
+        return bool(borders.size and borders.mean() > _MORE * self.change.mean())
+
+
+def _as_guess(x: Axis, y: Axis, across: _Along, down: _Along, confidence: float, hints: Hints) -> Guess:
+    height, width = across.picture.shape[:2]
     cut = Cut("guess", x.tile, y.tile, x.margin, y.margin, x.spacing, y.spacing)
     grid = grid_of(cut, width, height)
-    reason = _reason(x, y, picture)
+    reason = _reason(x, y, across, down)
     if (x.tile, y.tile) in hints.sizes:
         reason += "; other sheets of the project are cut so"
     return Guess(
@@ -275,29 +294,21 @@ def _as_guess(x: Axis, y: Axis, picture: NDArray[np.uint8], confidence: float, h
     )
 
 
-def _reason(x: Axis, y: Axis, picture: NDArray[np.uint8]) -> str:
+def _reason(x: Axis, y: Axis, across: _Along, down: _Along) -> str:
     """What speaks for a guess, in words."""
-    across, down = _axis_reason(x, picture), _axis_reason(y, picture.swapaxes(0, 1))
-    if across == down:
-        return across
-    what, _, every = down.partition(" every ")
-    return f"{across} across, {every if every and across.startswith(what) else down} down"
+    one, other = _axis_reason(x, across), _axis_reason(y, down)
+    if one == other:
+        return one
+    what, _, every = other.partition(" every ")
+    return f"{one} across, {every if every and one.startswith(f'{what} every ') else other} down"
 
 
-def _breaks_off(axis: Axis, picture: NDArray[np.uint8]) -> bool:
-    """Whether pixels change more at the borders of tiles than elsewhere; by a sample of rows."""
-    rows = picture[:: max(1, len(picture) // _ROWS_READ)].astype(np.int16)
-    change = np.abs(np.diff(rows, axis=1)).sum(axis=(0, 2), dtype=np.int64)
-    borders = change[axis.margin + axis.pitch - 1 :: axis.pitch]
-    return bool(borders.size and borders.mean() > _MORE * change.mean())
-
-
-def _axis_reason(axis: Axis, picture: NDArray[np.uint8]) -> str:
-    pitch = axis.tile + axis.spacing
+def _axis_reason(axis: Axis, along: _Along) -> str:
+    pitch, picture = axis.pitch, along.picture
     if not axis.spacing:
         if picture.shape[1] < 2 * pitch:
             return "no repetition shows"
-        if not _breaks_off(axis, picture):
+        if not along.breaks_off(axis):
             return f"little shows, and {pitch} px is usual" if pitch in USUAL else f"little shows of {pitch} px"
         return f"the art breaks off every {pitch} px"
     places = np.arange(picture.shape[1])

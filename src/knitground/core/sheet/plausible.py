@@ -85,6 +85,7 @@ PAIR_WEIGHTS = {
     "both_fit": 2.210,
     "neither_fits": -0.349,
     "both_usual": -0.596,
+    # Fitted beside the others, with these as they are; then "strip_in_doubt" was set on sheets that were not made up.
     "plain_in_doubt": 27.363,
     "strip_in_doubt": 16.0,
     "art_alone": 1.595,
