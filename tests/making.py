@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
-from knitground.core.edits.sheets import insert_sheet, read_sheet
+from knitground.core.edits.image_files import Source, insert_reads, read_images
 from knitground.core.grid import GRIDS, GridKind
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
@@ -146,8 +146,7 @@ def with_labels_removed(document: Document, count: int) -> None:
 
 def add_sheet(document: Document, name: str, data: bytes) -> str:
     """Adds a picture to a document as the window does; returns the sheet's id."""
-    picture, cuts = read_sheet(name, data)
-    return insert_sheet(document, name, picture, *cuts)
+    return insert_reads(document, read_images([Source(name, data)]).read)[0]
 
 
 def rectangle(plane: tuple[int, int], start: tuple[int, int], end: tuple[int, int]) -> Shape:

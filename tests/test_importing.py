@@ -10,14 +10,13 @@ from scipy import ndimage
 
 from knitground.core.edits.animations import add_frames, line_from
 from knitground.core.edits.grounds import add_ground
+from knitground.core.edits.image_files import Source, insert_reads, read_images
 from knitground.core.edits.importing import (
     add_collection,
     extend_collection,
     images_in,
     images_of,
-    insert_image,
     read_collection,
-    read_image,
 )
 from knitground.core.edits.notes import animate
 from knitground.core.edits.redrawing import read_again, take_over, watched
@@ -74,7 +73,7 @@ def test_a_moving_picture_cut_short_is_refused_in_a_sentence():
 
 def test_a_gif_becomes_a_sheet_whose_first_tile_plays(tmp_path):
     document = make_document()
-    sheet = insert_image(document, read_image("steam.gif", moving_file("GIF")))
+    (sheet,) = insert_reads(document, read_images([Source("steam.gif", moving_file("GIF"))]).read)
     refs = [TileRef(sheet, "frames", column, 0) for column in range(4)]
     notes = document.project.tiles[refs[0]]
     assert [(frame.tile, frame.ms) for frame in notes.frames] == list(zip(refs, (50, 120, 80, 200), strict=True))
@@ -98,7 +97,7 @@ def test_frames_of_different_sizes_stand_on_the_same_ground():
 
 def test_on_the_ground_a_tile_looks_like_the_frame_that_shows_in_its_own_turn():
     document = make_document()
-    insert_image(document, read_image("steam.gif", moving_file("GIF")))
+    insert_reads(document, read_images([Source("steam.gif", moving_file("GIF"))]).read)
     ref = TileRef("steam", "frames", 0, 0)
     poke(document, "things", "cells", np.s_[2, 3], document.palette.code(ref))
     poke(document, "things", "cells", np.s_[4, 5], document.palette.code(ref, 5))
@@ -267,7 +266,7 @@ def test_a_second_sheet_is_cut_as_the_first_where_little_shows(side):
     picture = np.where((shape > np.median(shape))[..., None], np.array([120, 90, 60, 255], np.uint8), np.uint8(0))
     document = Document()
     insert_sheet(document, "moss", Picture.decode(png(solid(96, 96, 9, 9, 9)), "moss.png"), Cut("tiles", side, side))
-    insert_image(document, read_image("cliff.png", png(picture), project=document.project))
+    insert_reads(document, read_images([Source("cliff.png", png(picture))], project=document.project).read)
     (cut,) = document.project.sheets[1].cuts
     assert (cut.tile_width, cut.tile_height, cut.margin_x, cut.margin_y, cut.spacing_x) == (side, side, 0, 0, 0)
 

@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 
 from knitground.core.deliver import EXPORTERS
-from knitground.core.edits.painted import add_as_map, add_as_sheets, read_as_sheets
+from knitground.core.edits.image_files import insert_reads, layers_as_images, read_images
+from knitground.core.edits.painted import add_as_map
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
@@ -72,11 +73,11 @@ def test_what_was_delivered_in_layers_comes_back_as_a_map_that_looks_the_same(tm
 def test_layers_come_as_sheets():
     document = Document()
     layers = read_layers(zipped(STACK, a=encode_png(painted(1)), b=encode_png(painted(2))), "x.ora")
-    assert len(add_as_sheets(document, read_as_sheets(layers))) == 2
+    assert len(insert_reads(document, read_images(layers_as_images(layers)).read)) == 2
     document.undo()
     assert not document.project.sheets
     with pytest.raises(BadRequest, match="No layer"):
-        read_as_sheets([one._replace(pixels=np.zeros_like(one.pixels)) for one in layers])
+        layers_as_images([one._replace(pixels=np.zeros_like(one.pixels)) for one in layers])
 
 
 @pytest.mark.parametrize(

@@ -5,7 +5,8 @@ import pytest
 from PIL import Image, ImageDraw
 
 from knitground.core.edits.cuts import guess_in, set_parts
-from knitground.core.edits.sheets import insert_sheet, read_sheet
+from knitground.core.edits.image_files import Source, read_images
+from knitground.core.edits.sheets import insert_sheet
 from knitground.core.errors import Cancelled
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
@@ -17,6 +18,11 @@ from knitground.core.sheet.writing import writing_of
 from making import png, sheet_of_tiles
 
 CLEAR, TEAL = (0, 0, 0, 0), (10, 120, 140, 255)
+
+
+def cuts_read(picture: np.ndarray, report=lambda share: None) -> tuple[Cut, ...]:
+    """How a sheet is cut that is read from a file."""
+    return read_images([Source("sheet.png", png(picture))], report).read[0].cuts
 
 
 def laid(size: tuple[int, int], ground: tuple[int, ...], *arts: tuple[int, int, np.ndarray]) -> np.ndarray:
@@ -112,7 +118,7 @@ def test_a_grid_begins_where_its_lines_do_though_its_first_row_and_column_are_ba
 
 def test_a_read_sheet_has_its_parts_and_a_guess_gives_them_names():
     picture, _ = two_grids(TEAL, beside=False)
-    _, cuts = read_sheet("tarn.png", png(picture))
+    cuts = cuts_read(picture)
     assert [(cut.id, cut.tile_width) for cut in cuts] == [("tiles", 20), ("part-2", 12)]
     one = Cut("ground", 16, 16, anchor="top", offset_x=3)
     parts = guess_in(picture, Sheet("s", "s.png", (one,)), one).parts
@@ -143,19 +149,19 @@ def test_looking_says_how_far_it_is_and_stops_when_told_to(beside):
         if share > 0.4:
             raise Cancelled("Stopped.")
 
-    read_sheet("a.png", png(picture), shares.append)
+    cuts_read(picture, shares.append)
     assert len(shares) > 3
     assert shares == sorted(shares)
     assert 0 < shares[0] < shares[-1] <= 1
     with pytest.raises(Cancelled):
-        read_sheet("a.png", png(picture), stop_late)
+        cuts_read(picture, stop_late)
 
 
 def test_parts_are_set_as_one_step():
     document = Document()
     picture, _ = two_grids(CLEAR, beside=True)
     made = insert_sheet(document, "a.png", Picture(png(picture), picture), Cut("tiles", 16, 16))
-    set_parts(document, made, read_sheet("a.png", png(picture))[1])
+    set_parts(document, made, cuts_read(picture))
     assert len(document.project.sheets[0].cuts) == 2
     document.undo()
     assert document.project.sheets[0].cuts == (Cut("tiles", 16, 16),)
@@ -181,7 +187,7 @@ def test_diamonds_are_told_on_any_ground(ground):
         for column in range(6)
     ]
     picture = laid((90, 254), ground, *tiles)
-    _, (cut,) = read_sheet("floors.png", png(picture))
+    (cut,) = cuts_read(picture)
     assert (cut.tile_width, cut.tile_height, cut.shape) == (40, 20, "isometric")
     flat, _ = two_grids(ground, beside=False)
-    assert {cut.shape for cut in read_sheet("flat.png", png(flat))[1]} == {"square"}
+    assert {cut.shape for cut in cuts_read(flat)} == {"square"}

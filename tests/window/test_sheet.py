@@ -178,10 +178,11 @@ def test_several_sheets_have_tabs(window, hand, strange, tmp_path):
     other.write_bytes(png(sheet_of_tiles(4, 4, 32)))
     drop(window, strange, other)
     panel = window.panels["sheet"]
-    assert panel.view.sheet.id == "other"
-    tab = next(one for one in panel.findChildren(QPushButton) if one.text() == "strange-sheet")
+    assert panel.view.sheet.id == "strange-sheet", "the first of those that came is shown"
+    assert says(window.ledger).startswith("2 sheets are in, each cut by a first guess.")
+    tab = next(one for one in panel.findChildren(QPushButton) if one.text() == "other")
     QTest.mouseClick(tab, Qt.MouseButton.LeftButton)
-    assert panel.view.sheet.id == "strange-sheet"
+    assert panel.view.sheet.id == "other"
 
 
 def test_a_sheet_is_taken_out_and_brought_back(window, strange):

@@ -1,7 +1,6 @@
 """Opening, saving and not losing projects."""
 
 from collections.abc import Callable, Sequence
-from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QDateTime, QEventLoop, QLocale, QObject, QSettings, Signal
@@ -15,18 +14,15 @@ from knitground.app.scribe import Scribe
 from knitground.app.session import Session
 from knitground.app.watcher import Watcher
 from knitground.core.deliver.taking_back import is_delivered_map, project_from_map
+from knitground.core.edits.image_files import Files, insert_reads, read_files, told_of
 from knitground.core.edits.importing import (
     Images,
-    Read,
     add_collection,
     extend_collection,
     images_in,
     images_of,
-    insert_image,
     read_collection,
-    read_image,
 )
-from knitground.core.edits.painted import ReadLayer, add_as_sheets, read_as_sheets
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
 from knitground.core.project.atomic import clear_halves
 from knitground.core.project.derived import Derived
@@ -38,7 +34,6 @@ from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import UNTITLED
 from knitground.core.project.saving import save_project
 from knitground.core.sheet.gutters import gutter_colour
-from knitground.core.sheet.openraster import is_openraster, read_layers
 from knitground.core.sheet.picture import Sheet, read_file
 
 MOST_RECENT = 8
@@ -101,36 +96,23 @@ class Keeper(QObject):
             self._take_over(document)
         return document is not None
 
-    def add_sheet_files(self, paths: Sequence[Path], left_out: tuple[str, ...] = ()) -> None:
-        """Adds image files as sheets, one by one, behind such as could not be; they are read beside the interface."""
+    def add_sheet_files(self, paths: Sequence[Path]) -> None:
+        """Adds image files as sheets, as one step; they are read beside the interface."""
         if not paths:
             return
         document = self._session.document
 
-        def read(report: Callable[[float], None]) -> Callable[[], None]:
-            data = read_file(paths[0])
-            if is_openraster(data):
-                return partial(self._add_layers, read_as_sheets(read_layers(data, paths[0].name), report))
-            found = read_image(paths[0].name, data, report, document.project)
-            key = gutter_colour(found.picture.pixels, found.cuts) if found.picture is not None else None
-            return partial(self._add_sheet, paths[0], found, key)
+        def read(report: Callable[[float], None]) -> tuple[Files, str | None]:
+            found = read_files(paths, report, document.project)
+            first = found.read[0]
+            return found, gutter_colour(first.picture.pixels, first.cuts) if first.picture is not None else None
 
-        def add(found: Callable[[], None]) -> None:
+        def done(found: tuple[Files, str | None]) -> None:
             if document is self._session.document:
-                found()
+                self._add_sheets(*found)
 
-        def go_on() -> None:
-            if document is not self._session.document or job.cancelled:
-                return
-            if paths[1:]:
-                self.add_sheet_files(paths[1:], tuple(problems))
-            elif left_out:
-                self._tell("All others are read.", problems)
-
-        problems, job = list(left_out), Job("Reading the sheet", read)
-        job.failed.connect(problems.append)
-        job.ended.connect(go_on)
-        self._session.run(job, add)
+        title = "Reading the sheet" if len(paths) == 1 else f"Reading {len(paths)} sheets"
+        self._session.run(Job(title, read), done)
 
     def add_images(self, paths: list[Path]) -> None:
         """Adds image files, or all images of a folder, as one tileset; read beside the interface."""
@@ -204,24 +186,25 @@ class Keeper(QObject):
         self._lock = wanted, lock
         return True
 
-    def _add_sheet(self, path: Path, read: Read, key: str | None) -> None:
-        made = insert_image(self._session.document, read)
-        self._show_sheet(made)
-        if read.frames:
-            self._session.say(f"{read.name} holds {len(read.frames)} frames; its first tile plays them.")
+    def _add_sheets(self, files: Files, key: str | None) -> None:
+        made = self._session.attempt(lambda: insert_reads(self._session.document, files.read))
+        if made is None:
             return
-        self._watcher.follow_origin(made, path)
-        how = "is cut" if len(read.cuts) == 1 else f"shows {len(read.cuts)} grids; each is a part, cut"
-        rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
-        if key:
-            rest, leads = f"{key} lies round all tiles", [*leads, "Clear the colour round the tiles"]
-        self._session.say(f"{read.name} {how} by a first guess; {rest}.", *leads)
-
-    def _add_layers(self, layers: list[ReadLayer]) -> None:
-        made = self._session.attempt(lambda: add_as_sheets(self._session.document, layers))
-        if made:
-            self._show_sheet(made[0])
-            self._session.say(f"Its {len(made)} layers are a sheet each, cut by a first guess.")
+        for name, read in zip(made, files.read, strict=True):
+            if read.origin is not None and not read.frames:
+                self._watcher.follow_origin(name, read.origin)
+        self._show_sheet(made[0])
+        first, *others = files.read
+        if others or files.left_out:
+            self._tell(told_of(files.read), files.left_out)
+        elif first.frames:
+            self._session.say(f"{first.name} holds {len(first.frames)} frames; its first tile plays them.")
+        else:
+            how = "is cut" if len(first.cuts) == 1 else f"shows {len(first.cuts)} grids; each is a part, cut"
+            rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
+            if key:
+                rest, leads = f"{key} lies round all tiles", [*leads, "Clear the colour round the tiles"]
+            self._session.say(f"{first.name} {how} by a first guess; {rest}.", *leads)
 
     def _show_sheet(self, sheet_id: str) -> None:
         self._session.set_stage("sheet")

@@ -58,7 +58,8 @@ def from_ora(
     """Make a project of an OpenRaster file: a sheet for each layer, or with --tile a ground with as many layers."""
     from dataclasses import replace
 
-    from knitground.core.edits.painted import add_as_map, add_as_sheets, read_as_sheets
+    from knitground.core.edits.image_files import insert_reads, layers_as_images, read_images
+    from knitground.core.edits.painted import add_as_map
     from knitground.core.project.document import Document
     from knitground.core.project.model import UNTITLED
     from knitground.core.sheet.openraster import read_layers
@@ -70,7 +71,7 @@ def from_ora(
     document = Document()
     document.define("name", replace(document.project, name=source.stem[:80] or UNTITLED))
     if size is None:
-        made = add_as_sheets(document, read_as_sheets(layers))
+        made = insert_reads(document, read_images(layers_as_images(layers)).read)
         said = f"{len(made)} sheet{'s' * (len(made) != 1)}"
     else:
         add_as_map(document, source.stem, layers, *size)

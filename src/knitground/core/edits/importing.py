@@ -1,31 +1,18 @@
-"""New tilesets from files: a sheet, a collection of images, a picture that moves."""
+"""New tilesets from files of single images: collections, and what is put into them later."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path, PurePath
 from typing import NamedTuple
 
-from knitground.core.edits.animations import add_frames
-from knitground.core.edits.sheets import insert_sheet, read_sheet, sizes_known
 from knitground.core.errors import BadSheet
 from knitground.core.ground.ground import by_id
 from knitground.core.project.collecting import MOST_IMAGES, collect, laid_out, put_together, single_image
 from knitground.core.project.document import Document
-from knitground.core.project.model import Picture, Project, fresh_id, replaced
-from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.frames import Shown, count_frames, decode_frames
+from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.picture import Sheet, encode_png, read_file
 
 ENDINGS = (".png", ".gif", ".webp", ".bmp", ".apng")
-
-
-class Read(NamedTuple):
-    """What a file holds: a sheet with its guessed cuts, or the frames of one that moves."""
-
-    name: str
-    picture: Picture | None
-    cuts: tuple[Cut, ...]
-    frames: tuple[Shown, ...] = ()
 
 
 class Images(NamedTuple):
@@ -34,25 +21,6 @@ class Images(NamedTuple):
     files: dict[str, bytes]
     picture: Picture
     left_out: tuple[str, ...]
-
-
-def read_image(
-    name: str, data: bytes, report: Callable[[float], None] = lambda share: None, project: Project | None = None
-) -> Read:
-    """What the bytes of an image file hold; raises BadSheet. May be called beside the interface.
-
-    It is more likely to be cut as the sheets of a project that it is for.
-    """
-    if count_frames(data) > 1:
-        return Read(name, None, (), tuple(decode_frames(data, name)))
-    return Read(name, *read_sheet(name, data, report, sizes_known(project) if project else ()))
-
-
-def insert_image(document: Document, read: Read) -> str:
-    """Adds what was read as a sheet; returns its id. The first tile of one that moves plays the others."""
-    if read.picture is None:
-        return add_frames(document, read.name, read.frames)
-    return insert_sheet(document, read.name, read.picture, *read.cuts)
 
 
 def images_in(folder: Path) -> list[Path]:

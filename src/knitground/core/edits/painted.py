@@ -1,63 +1,23 @@
-"""The layers of a paint program's file: as a sheet each, or together as a drawn map with as many layers."""
+"""The layers of a paint program's file as a drawn map with as many layers."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from typing import NamedTuple
 
 import numpy as np
 
 from knitground.core.edits.drawn import Found, add_drawn, find_tiles, put_drawn
 from knitground.core.edits.layers import add_layer, put_layer
-from knitground.core.edits.sheets import insert_sheet, read_sheet
 from knitground.core.errors import BadRequest
 from knitground.core.project.document import Document
-from knitground.core.project.model import Picture
-from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.openraster import PaintedLayer
-from knitground.core.sheet.picture import encode_png
-
-_NOTHING = "No layer of the file shows anything; paint on one, and save it again."
 
 
-class ReadLayer(NamedTuple):
-    """A layer as a sheet: its name, its picture, and the best guess of its cuts."""
-
-    name: str
-    picture: Picture
-    cuts: tuple[Cut, ...]
-
-
-def read_as_sheets(
-    layers: Sequence[PaintedLayer], report: Callable[[float], None] = lambda share: None
-) -> list[ReadLayer]:
-    """Each layer that shows something as a sheet. May be called beside the interface; takes seconds.
-
-    Parameters
-    ----------
-    report : callable
-        Is told the share that is done; may raise to stop.
-
-    Raises
-    ------
-    BadRequest
-        If no layer shows anything.
-    """
+def layers_shown(layers: Sequence[PaintedLayer]) -> list[PaintedLayer]:
+    """Those that show something; raises BadRequest if none does."""
     shown = [one for one in layers if one.pixels[..., 3].any()]
     if not shown:
-        raise BadRequest(_NOTHING)
-    found = []
-    for number, one in enumerate(shown):
-        begun = number / len(shown)
-        name = f"{one.name.replace('/', ' ')}.png"
-        read = read_sheet(name, encode_png(one.pixels), lambda share, begun=begun: report(begun + share / len(shown)))  # type: ignore[misc]
-        found.append(ReadLayer(name, *read))
-    return found
-
-
-def add_as_sheets(document: Document, layers: Sequence[ReadLayer]) -> list[str]:
-    """Adds layers that are read as a sheet each, as one step; returns their ids."""
-    with document.step("add painted layers"):
-        return [insert_sheet(document, one.name, one.picture, *one.cuts) for one in layers]
+        raise BadRequest("No layer of the file shows anything; paint on one, and save it again.")
+    return shown
 
 
 def add_as_map(document: Document, name: str, layers: Sequence[PaintedLayer], width: int, height: int) -> str:
@@ -75,9 +35,7 @@ def add_as_map(document: Document, name: str, layers: Sequence[PaintedLayer], wi
     BadRequest
         As `find_tiles`, or if no layer shows anything.
     """
-    shown = [one for one in layers if one.pixels[..., 3].any()]
-    if not shown:
-        raise BadRequest(_NOTHING)
+    shown = layers_shown(layers)
     # Under one another they are one picture, whose tiles are found together.
     found = find_tiles(np.concatenate([one.pixels for one in shown]), width, height)
     rows = shown[0].pixels.shape[0] // height

@@ -1,6 +1,6 @@
 """Sheets: reading pictures, adding and removing them, and what their cuts are."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import PurePath
 
@@ -10,25 +10,18 @@ from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, Project, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.isometric import with_shape, without_ground
-from knitground.core.sheet.parts import look_over
+from knitground.core.sheet.parts import Overview
 from knitground.core.sheet.picture import Sheet, encode_png
 from knitground.core.sheet.plausible import Sizes
 
 
-def read_sheet(
-    name: str, data: bytes, report: Callable[[float], None] = lambda share: None, known: Sizes = ()
-) -> tuple[Picture, tuple[Cut, ...]]:
-    """The picture in the bytes of an image file, as a PNG, and the best guess of its cuts; raises BadSheet.
-
-    There are several cuts where several grids show, each on a part of the picture. What is reported to may raise, to
-    stop. Of the sizes known, tiles are likelier to have one.
-    """
-    picture = read_picture(name, data)
-    guesses, parts = look_over(picture.pixels, report, known)
+def cuts_of(picture: Picture, overview: Overview) -> tuple[Cut, ...]:
+    """The best guess of the cuts of a sheet; several where several grids show, each on a part of the picture."""
     width, height = picture.size
+    guesses, parts = overview
     plain = guesses[0].as_cut("tiles") if guesses else Cut("tiles", min(16, width), min(16, height))
     seen = without_ground(picture.pixels)
-    return picture, tuple(with_shape(seen, cut) for cut in named_parts(parts, "tiles") or [plain])
+    return tuple(with_shape(seen, cut) for cut in named_parts(parts, "tiles") or [plain])
 
 
 def sizes_known(project: Project, but: str = "") -> Sizes:

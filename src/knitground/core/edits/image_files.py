@@ -1,0 +1,175 @@
+"""Image files as sheets: what they hold, how they are likely to be cut, and taking them in together."""
+
+from collections.abc import Callable, Iterable, Sequence
+from pathlib import Path
+from typing import NamedTuple
+
+from knitground.core.edits.animations import add_frames
+from knitground.core.edits.painted import layers_shown
+from knitground.core.edits.sheets import cuts_of, insert_sheet, read_picture, sizes_known
+from knitground.core.errors import BadRequest, BadSheet
+from knitground.core.project.document import Document
+from knitground.core.project.model import Picture, Project
+from knitground.core.sheet.alike import likely_size
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.frames import Shown, count_frames, decode_frames
+from knitground.core.sheet.openraster import PaintedLayer, is_openraster, read_layers
+from knitground.core.sheet.parts import Overview, look_over
+from knitground.core.sheet.picture import encode_png, read_file
+from knitground.core.sheet.plausible import Sizes
+
+_Report = Callable[[float], None]
+_AGAIN = 0.8
+"""What share of the work is done when sheets are looked at again for what they have in common."""
+
+
+class Source(NamedTuple):
+    """The bytes of an image, with its name, and the file that it is all of, if it is."""
+
+    name: str
+    data: bytes
+    origin: Path | None = None
+
+
+class Read(NamedTuple):
+    """What an image holds: a sheet with its guessed cuts, or the frames of one that moves."""
+
+    name: str
+    picture: Picture | None
+    cuts: tuple[Cut, ...]
+    frames: tuple[Shown, ...] = ()
+    origin: Path | None = None
+
+
+class Files(NamedTuple):
+    """What files hold, in their order, and why others could not come along."""
+
+    read: list[Read]
+    left_out: list[str]
+
+
+class _Looked(NamedTuple):
+    """An image with what is guessed of it; nothing is of one that moves."""
+
+    image: Source
+    picture: Picture | None
+    overview: Overview
+    frames: tuple[Shown, ...] = ()
+
+    @property
+    def size(self) -> tuple[int, int] | None:
+        """What its tiles measure by the best guess of one grid; None where it has several grids, or none shows."""
+        guesses, parts = self.overview
+        return (guesses[0].tile_width, guesses[0].tile_height) if guesses and not parts else None
+
+    def read(self) -> Read:
+        """The same as a sheet."""
+        cuts = cuts_of(self.picture, self.overview) if self.picture is not None else ()
+        return Read(self.image.name, self.picture, cuts, self.frames, self.image.origin)
+
+
+def layers_as_images(layers: Sequence[PaintedLayer]) -> list[Source]:
+    """Each layer of a paint program's file that shows something; raises BadRequest if none does."""
+    return [Source(f"{one.name.replace('/', ' ')}.png", encode_png(one.pixels)) for one in layers_shown(layers)]
+
+
+def read_files(paths: Sequence[Path], report: _Report = lambda share: None, project: Project | None = None) -> Files:
+    """What image files hold; a paint program's file is a sheet for each of its layers. As `read_images`."""
+    images: list[Source] = []
+    left_out: list[str] = []
+    for path in paths:
+        try:
+            images += _images_in(path)
+        except (BadSheet, BadRequest) as problem:
+            left_out.append(str(problem))
+    if not images and left_out:
+        raise BadSheet(left_out[0])
+    found = read_images(images, report, project)
+    return Files(found.read, left_out + found.left_out)
+
+
+def read_images(
+    images: Iterable[Source], report: _Report = lambda share: None, project: Project | None = None
+) -> Files:
+    """What images hold, each as a PNG with the best guess of its cuts. May be called beside the interface.
+
+    They are likelier to be cut as the sheets of the project that they are for, and as each other.
+
+    Parameters
+    ----------
+    images : iterable of Source
+    report : callable
+        Is told the share that is done; may raise to stop.
+    project : Project, optional
+
+    Raises
+    ------
+    BadSheet
+        If not one can be read.
+    """
+    images, known = list(images), sizes_known(project) if project else ()
+    found: list[_Looked] = []
+    left_out: list[str] = []
+    for number, image in enumerate(images):
+        try:
+            found.append(_look(image, known, _part(report, number, len(images), _AGAIN if images[1:] else 1)))
+        except BadSheet as problem:
+            left_out.append(str(problem))
+    if not found and left_out:
+        raise BadSheet(left_out[0])
+    return Files([one.read() for one in _alike(found, report)], left_out)
+
+
+def insert_reads(document: Document, reads: Sequence[Read]) -> list[str]:
+    """Adds what was read as sheets, as one step; returns their ids. The first tile of one that moves plays the rest."""
+    with document.step(f"add {len(reads)} sheets"):
+        return [
+            insert_sheet(document, one.name, one.picture, *one.cuts)
+            if one.picture is not None
+            else add_frames(document, one.name, one.frames)
+            for one in reads
+        ]
+
+
+def told_of(reads: Sequence[Read]) -> str:
+    """What came in: how many sheets, and what most of them are cut in."""
+    sizes = [(cut.tile_width, cut.tile_height) for one in reads for cut in one.cuts[:1]]
+    most = max(sizes, key=sizes.count, default=(0, 0))
+    count, size = sizes.count(most), f"tiles of {most[0]} x {most[1]}"
+    what = f"{len(reads)} sheets are in, each" if reads[1:] else f"{reads[0].name} is in,"
+    rest = f", all in {size}" if count == len(reads) else f", {count} of them in {size}" if count > 1 else ""
+    return f"{what} cut by a first guess{rest if reads[1:] else ''}."
+
+
+def _images_in(path: Path) -> list[Source]:
+    data = read_file(path)
+    if is_openraster(data):
+        return layers_as_images(read_layers(data, path.name))
+    return [Source(path.name, data, path)]
+
+
+def _look(image: Source, known: Sizes, report: _Report) -> _Looked:
+    if count_frames(image.data) > 1:
+        return _Looked(image, None, Overview([], []), tuple(decode_frames(image.data, image.name)))
+    picture = read_picture(image.name, image.data)
+    return _Looked(image, picture, look_over(picture.pixels, report, known))
+
+
+def _alike(found: Sequence[_Looked], report: _Report) -> list[_Looked]:
+    """The same; those that may be cut as most others are looked at again, with that in mind."""
+    size = likely_size([(one.overview.guesses, one.picture.size) for one in found if one.picture and one.size])
+    if size is None:
+        return list(found)
+
+    def again(number: int, one: _Looked) -> _Looked:
+        if one.picture is None or one.size in (None, size):
+            return one
+        rest = _part(report, number, len(found), 1 - _AGAIN, _AGAIN)
+        return one._replace(overview=look_over(one.picture.pixels, rest, [size]))
+
+    return [again(number, one) for number, one in enumerate(found)]
+
+
+def _part(report: _Report, number: int, count: int, share: float, begun: float = 0) -> _Report:
+    """A report of one of several things that are a share of the work together."""
+    return lambda done: report(begun + share * (number + done) / count)
