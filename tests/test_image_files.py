@@ -5,10 +5,16 @@ import pytest
 from scipy import ndimage
 
 from knitground.core.edits.image_files import Source, insert_reads, read_files, read_images, told_of
+from knitground.core.edits.likewise import cut_likewise, cut_otherwise, guess_likewise
+from knitground.core.edits.notes import add_tag
+from knitground.core.edits.sheets import insert_sheet
 from knitground.core.errors import BadSheet, Cancelled
 from knitground.core.project.document import Document
+from knitground.core.project.model import Picture
 from knitground.core.sheet.alike import likely_size
+from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.guess import Guess
+from knitground.core.tiles.tile import TileRef
 from making import png, sheet_of_tiles
 
 
@@ -82,3 +88,46 @@ def test_sheets_that_came_together_are_one_step_and_nothing_comes_once_stopped()
 
     with pytest.raises(Cancelled):
         read_images(sources, stop)
+
+
+def plain_sheets(document: Document, side: int, *cut_in: int) -> list[str]:
+    """Sheets on which little shows, of tiles of one side, cut as told."""
+    made = []
+    for number, cut in enumerate(cut_in):
+        art = cliff(side * (3 + 2 * number), side * 5, number)
+        made.append(insert_sheet(document, f"cliff {number}.png", Picture(png(art), art), Cut("tiles", cut, cut)))
+    return made
+
+
+def test_a_size_set_right_on_one_sheet_is_taken_over_by_others_that_nothing_uses():
+    document = Document()
+    right, wrong, other, used = plain_sheets(document, 24, 24, 12, 8, 12)
+    clear = sheet_of_tiles(6, 4, 20, spacing=2)
+    shown = insert_sheet(document, "c.png", Picture(png(clear), clear), Cut("tiles", 20, 20, 0, 0, 2, 2))
+    add_tag(document, [TileRef(used, "tiles", 0, 0)], "moss")
+    assert [one.id for one in cut_otherwise(document, right)] == [wrong, other]
+    shares: list[float] = []
+    found = guess_likewise(document, right, shares.append)
+    assert found.sentence == f"{wrong}, {other} are cut in such tiles now."
+    assert shares == sorted(shares)
+    before = document.project
+    cut_likewise(document, right, found.cuts)
+    assert [one.cuts[0].tile_width for one in document.project.sheets] == [24, 24, 24, 12, 20]
+    assert cut_otherwise(document, right) == []
+    assert [one.id for one in cut_otherwise(document, shown)] == [right, wrong, other]
+    document.undo()
+    assert document.project == before
+
+
+def test_a_sheet_that_shows_another_size_stays_and_one_used_meanwhile_does_too():
+    document = Document()
+    right, wrong = plain_sheets(document, 24, 24, 12)
+    clear = sheet_of_tiles(6, 4, 20)
+    stays = insert_sheet(document, "c.png", Picture(png(clear), clear), Cut("tiles", 20, 20))
+    found = guess_likewise(document, right, lambda share: None)
+    assert found.sentence == f"{wrong} is cut in such tiles now; {stays} shows another size, and stays as it was."
+    add_tag(document, [TileRef(wrong, "tiles", 0, 0)], "moss")
+    cut_likewise(document, right, found.cuts)
+    assert [one.cuts[0].tile_width for one in document.project.sheets] == [24, 12, 20]
+    again = guess_likewise(document, right, lambda share: None)
+    assert again.sentence == f"{stays} shows another size, and stays as it was."

@@ -7,9 +7,11 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton, QS
 
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.layers import add_layer
+from knitground.core.edits.sheets import set_cut
+from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef
 from making import png, sheet_of_tiles
-from window.choosing import wait_until_read
+from window.choosing import bring, wait_until_read
 from window.finding import open_menu, press, says, take
 
 
@@ -354,3 +356,30 @@ def test_files_that_are_read_one_by_one_come_in_order_and_stop_when_told_to(wind
     jobs[0].cancel()
     wait_until_read(3)
     assert sheets() == ["three", "two"]
+
+
+def test_other_sheets_follow_the_size_that_was_set_right_on_one(window, tmp_path, qtbot):
+    paths = [tmp_path / f"{name}.png" for name in ("one", "two", "three")]
+    for number, path in enumerate(paths):
+        path.write_bytes(png(np.full((24 * (3 + 2 * number), 120, 4), 200, dtype=np.uint8)))
+    bring(window, *paths)
+    document = window.session.document
+    for path in paths:
+        set_cut(document, path.stem, Cut("tiles", 12, 12))
+    window.session.choose(sheet_id="two")
+    page = window.panels["sheet"].cut_card.grid
+    assert not page.likewise.isVisible(), "all are cut alike"
+    assert "cut in this size" in page.no_others()
+    for name in ("tile width", "tile height"):
+        numbers(window)[name].setValue(24)
+    assert page.likewise.isVisible()
+    assert page.likewise.text() == "Cut 2 others so, too"
+    assert "in tiles of 24 x 24" in page.likewise.toolTip()
+    assert page.likewise.toolTip().endswith("one, three")
+    QTest.mouseClick(page.likewise, Qt.MouseButton.LeftButton)
+    wait_until_read(1)
+    assert [sheet.cuts[0].tile_height for sheet in document.project.sheets] == [24, 24, 24]
+    assert says(window.ledger).startswith("one, three are cut in such tiles now.")
+    assert not page.likewise.isVisible()
+    document.undo()
+    assert page.likewise.isVisible()

@@ -25,11 +25,13 @@ from knitground.app.widgets import (
     set_quietly,
 )
 from knitground.core.edits.cuts import as_grid, guess_in, set_parts, take_loose
+from knitground.core.edits.likewise import Likewise, cut_likewise, cut_otherwise, guess_likewise
 from knitground.core.edits.sheets import set_cut, sizes_known
 from knitground.core.ground.ground import by_id
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect
+from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.severed import Better, Severing
 from knitground.core.sheet.slices import LeftOver, left_over
 
@@ -93,6 +95,7 @@ class GridPage(QWidget):
             "Guess the numbers", self.guess, "Look for the grid that the art shows (Ctrl+G)", name="primary"
         )
         self._guess_button.setShortcut("Ctrl+G")
+        self.likewise = button("", self.cut_others)
         self._warning = quiet()
         self._warning.setObjectName("warning")
         self.fix = button("Use it", self._take_better, "Change the cut to these numbers")
@@ -100,7 +103,14 @@ class GridPage(QWidget):
         warned.setStretch(0, 1)
         self._warned = in_widget(warned)
         self._far = Magnifier(view)
-        text = column(self._summary, self._left_over, self._warned, None, in_row(self._guess_button, None), spacing=4)
+        text = column(
+            self._summary,
+            self._left_over,
+            self._warned,
+            None,
+            in_row(self._guess_button, self.likewise, None),
+            spacing=4,
+        )
         layout = row(self._numbers, spacing=20)
         layout.addLayout(text, 1)
         layout.addWidget(self._far, 0, Qt.AlignmentFlag.AlignTop)
@@ -124,7 +134,40 @@ class GridPage(QWidget):
         self._show_left_over()
         self._far.setVisible(not cut.pieces)
         self._far.update()
+        self._show_others(sheet)
         self._judge(cut)
+
+    def _show_others(self, sheet: Sheet) -> None:
+        """Offers to cut other sheets in the same size, where their tiles are used nowhere yet."""
+        cut, others = sheet.cuts[0], cut_otherwise(self._session.document, sheet.id)
+        self.likewise.setVisible(bool(others))
+        if others:
+            names = others[0].id if len(others) == 1 else f"{len(others)} others"
+            self.likewise.setText(f"Cut {names} so, too")
+            self.likewise.setToolTip(
+                f"Guess anew, in tiles of {cut.tile_width} x {cut.tile_height}, what nothing uses yet: "
+                + ", ".join(one.id for one in others)
+            )
+
+    def no_others(self) -> str:
+        """Why no other sheet can be cut in the size of this; empty where one can."""
+        sheet = self._view.sheet
+        if sheet is not None and cut_otherwise(self._session.document, sheet.id):
+            return ""
+        return "All other sheets are cut in this size, or their tiles are used already."
+
+    def cut_others(self) -> None:
+        """Cuts other sheets in the size of this one, beside the interface."""
+        document, sheet = self._session.document, self._view.sheet
+        if sheet is None:
+            return
+
+        def take(found: Likewise) -> None:
+            if document is self._session.document:
+                self._session.attempt(lambda: cut_likewise(document, sheet.id, found.cuts))
+                self._session.say(found.sentence)
+
+        self._session.run(Job("Cutting the others so", lambda report: guess_likewise(document, sheet.id, report)), take)
 
     def _count(self, cut: Cut) -> str:
         slices = self._view.slices

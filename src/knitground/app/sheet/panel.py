@@ -158,6 +158,11 @@ class SheetPanel(StagePanel):
             self._on("Cut", "Cut a part of the sheet by numbers of its own", self.cut_card.add.click),
             self._on("Cut", "Loose pieces, or a grid", self.cut_card.grid.loose.click),
             self._on("Cut", "Guess the numbers of the cut", self.cut_card.grid.guess),
+            Command(
+                "Cut the other sheets in tiles of this size",
+                self.cut_card.grid.cut_others,
+                refused=self.cut_card.grid.no_others,
+            ),
             Command("Clear the colour round the tiles", self.cut_card.clear_key, refused=self.cut_card.no_key),
             Command("All tiles like this", card.choose_alike, refused=self._no_sheet),
             self._on("Tiles", "Choose tiles by their tag", card.offer_tags),
