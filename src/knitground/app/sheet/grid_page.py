@@ -103,14 +103,8 @@ class GridPage(QWidget):
         warned.setStretch(0, 1)
         self._warned = in_widget(warned)
         self._far = Magnifier(view)
-        text = column(
-            self._summary,
-            self._left_over,
-            self._warned,
-            None,
-            in_row(self._guess_button, self.likewise, None),
-            spacing=4,
-        )
+        buttons = in_row(self.likewise, None), in_row(self._guess_button, None)
+        text = column(self._summary, self._left_over, self._warned, None, *buttons, spacing=4)
         layout = row(self._numbers, spacing=20)
         layout.addLayout(text, 1)
         layout.addWidget(self._far, 0, Qt.AlignmentFlag.AlignTop)
@@ -142,8 +136,7 @@ class GridPage(QWidget):
         cut, others = sheet.cuts[0], cut_otherwise(self._session.document, sheet.id)
         self.likewise.setVisible(bool(others))
         if others:
-            names = others[0].id if len(others) == 1 else f"{len(others)} others"
-            self.likewise.setText(f"Cut {names} so, too")
+            self.likewise.setText(f"Cut {len(others)} others so, too" if others[1:] else "Cut the other so, too")
             self.likewise.setToolTip(
                 f"Guess anew, in tiles of {cut.tile_width} x {cut.tile_height}, what nothing uses yet: "
                 + ", ".join(one.id for one in others)

@@ -10,7 +10,7 @@ from knitground.core.edits.sheets import cuts_of, insert_sheet, read_picture, si
 from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, Project
-from knitground.core.sheet.alike import likely_size
+from knitground.core.sheet.alike import first_of, likely_size
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.frames import Shown, count_frames, decode_frames
 from knitground.core.sheet.openraster import PaintedLayer, is_openraster, read_layers
@@ -165,7 +165,8 @@ def _alike(found: Sequence[_Looked], report: _Report) -> list[_Looked]:
         if one.picture is None or one.size in (None, size):
             return one
         rest = _part(report, number, len(found), 1 - _AGAIN, _AGAIN)
-        return one._replace(overview=look_over(one.picture.pixels, rest, [size]))
+        guesses, parts = look_over(one.picture.pixels, rest, [size])
+        return one._replace(overview=Overview(first_of(size, guesses), parts))
 
     return [again(number, one) for number, one in enumerate(found)]
 

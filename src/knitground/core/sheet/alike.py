@@ -6,8 +6,12 @@ import numpy as np
 
 from knitground.core.sheet.guess import Guess
 
-_LEAST = 0.002
-"""What share of the likelihood a size must have on a sheet to be one of those that it may have."""
+_HELD_BACK = 0.4
+"""The power to which shares are taken: what is guessed of a sheet on which little shows is surer than it is right."""
+_LEAST = 0.04
+"""What share a size must have on a sheet then to be one of those that it may have."""
+_ENOUGH = 0.1
+"""How likely a guess of the common size must be on a sheet to be taken; several sheets tell more than its pixels."""
 _ELSE = 0.05
 """How likely a size is on a sheet for which it was not guessed at all."""
 _EVEN = 1.0
@@ -32,9 +36,10 @@ def likely_size(sheets: Sequence[tuple[Sequence[Guess], tuple[int, int]]]) -> tu
     """
     shares: dict[tuple[int, int], list[float]] = {}
     for number, (guesses, _) in enumerate(sheets):
-        for guess in guesses:
+        held_back = np.array([guess.confidence for guess in guesses]) ** _HELD_BACK
+        for guess, share in zip(guesses, held_back / held_back.sum(), strict=True):
             size = guess.tile_width, guess.tile_height
-            shares.setdefault(size, [0.0] * len(sheets))[number] += guess.confidence
+            shares.setdefault(size, [0.0] * len(sheets))[number] += float(share)
     scores, most = {}, max(2, len(sheets) // 2 + 1)
     for size, each in shares.items():
         may_be = [sheet for (_, sheet), share in zip(sheets, each, strict=True) if share >= _LEAST]
@@ -42,3 +47,8 @@ def likely_size(sheets: Sequence[tuple[Sequence[Guess], tuple[int, int]]]) -> tu
             even = all(side % (2 * part) == 0 for sheet in may_be for side, part in zip(sheet, size, strict=True))
             scores[size] = float(np.log(np.array(each) + _ELSE).sum()) - _EVEN * len(may_be) * even
     return max(scores, key=lambda size: (scores[size], size), default=None)
+
+
+def first_of(size: tuple[int, int], guesses: Sequence[Guess], least: float = _ENOUGH) -> list[Guess]:
+    """The same guesses, those of a size that other sheets have first if they are likely enough, given that size."""
+    return sorted(guesses, key=lambda one: (one.tile_width, one.tile_height) != size or one.confidence < least)
