@@ -81,7 +81,7 @@ def take_sets(document: Document, proposed: Iterable[Proposed]) -> list[str]:
 
 def _kind_of(found: FoundSet, pixels: NDArray[np.uint8], shape: TileShape) -> tuple[JoinKind, NDArray[np.intp]]:
     """The kind by which a set is best painted: by the cell if all its tiles are the same and go on as areas do."""
-    if found.kind == "corner" or int(found.labels.max()) > 1:
+    if found.kind in ("corner", "cell") or int(found.labels.max()) > 1:
         return found.kind, found.labels
     labels = infer_labels(pixels, "cell", shape=shape, terrains=2).labels
     inside = int(np.bincount(labels[:, MIDDLE]).argmax())

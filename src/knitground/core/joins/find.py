@@ -24,9 +24,11 @@ from knitground.core.joins.blocks import (
     likely_blocks,
     places_of,
 )
+from knitground.core.joins.cells import count_combinations
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.look import Floats, seen_colours
 from knitground.core.joins.reach import alike, reached_sides, read_standing, split, stands_clear
+from knitground.core.joins.rimmed import MOST_RIMMED, find_rimmed
 from knitground.core.joins.sets import JoinKind
 from knitground.core.joins.variants import Matched, in_squares, match_variants
 from knitground.core.sheet.cut import TileShape
@@ -88,10 +90,11 @@ def find_sets(
         Is told the share done from 0 to 1; may raise to stop.
     """
     spots = np.argwhere(held)
-    if len(spots) < 12:
-        return []
     number = np.full(held.shape, -1, dtype=np.intp)
     number[held] = np.arange(len(spots))
+    rimmed = list(_rimmed(tiles[held], spots, number)) if shape == "square" and len(spots) <= MOST_RIMMED else []
+    if len(spots) < 12:
+        return _kept(rimmed)
     colours = seen_colours(tiles[held], shape)
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
@@ -115,8 +118,19 @@ def find_sets(
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
+    # What shows the combinations of a set is one, also where its tiles could be laid by the cell.
+    taken = {tuple(cell) for one in kept for cell in one.cells.tolist()}
+    kept += [one for one in _kept(rimmed) if not taken.intersection(map(tuple, one.cells.tolist()))]
     progress(1.0)
-    return kept
+    return sorted(kept, key=lambda one: -one.confidence)
+
+
+def _rimmed(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:
+    """Blocks on clear ground that are painted by the cell."""
+    for block in find_rimmed(tiles, number):
+        rows = [tuple(row) for row in block.labels.tolist()]
+        covered = len(set(rows)) / count_combinations(rows, 0)
+        yield FoundSet("cell", spots[block.tiles][:, ::-1], block.labels, block.sure, covered, block.confidence)
 
 
 def _standing(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:
