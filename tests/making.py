@@ -144,6 +144,21 @@ def with_labels_removed(document: Document, count: int) -> None:
     document.define("unlabel", replace(document.project, join_sets=sets))
 
 
+def block(seed: int, columns: int = 4, rows: int = 4, side: int = 24) -> list[np.ndarray]:
+    """Tiles of a block of ground with ragged sides, on which moss stands up into the row above, on clear ground."""
+    random = np.random.default_rng(seed)
+    height, width = rows * side, columns * side
+    ys, xs = np.mgrid[0:height, 0:width]
+    art = np.zeros((height, width, 4), np.uint8)
+    art[...] = (*random.integers(60, 160, 3), 255)
+    art[..., :3] += random.integers(0, 40, (height, width, 1), np.uint8)
+    ragged = random.integers(1, 4, (4, max(height, width)))
+    art[(xs < ragged[0][ys]) | (width - 1 - xs < ragged[1][ys]) | (height - 1 - ys < ragged[2][xs])] = 0
+    art[ys < side - 9 - ragged[3][xs]] = 0
+    art[(ys < side + 6) & (art[..., 3] > 0), :3] = (60, 160, 50)
+    return [art[y * side : (y + 1) * side, x * side : (x + 1) * side] for y in range(rows) for x in range(columns)]
+
+
 def add_sheet(document: Document, name: str, data: bytes) -> str:
     """Adds a picture to a document as the window does; returns the sheet's id."""
     return insert_reads(document, read_images([Source(name, data)]).read)[0]

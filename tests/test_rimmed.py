@@ -1,0 +1,74 @@
+"""Blocks on clear ground that are found on a sheet, beside pictures that only look like them."""
+
+import numpy as np
+import pytest
+from scipy import ndimage
+
+from knitground.core.edits.finding import propose
+from knitground.core.joins.find import find_sets
+from knitground.core.joins.rimmed import find_rimmed
+from making import block, tile
+
+SIDE = 24
+
+
+def laid(*parts: tuple[int, int, np.ndarray], columns: int = 9, rows: int = 9) -> tuple[np.ndarray, np.ndarray]:
+    """A cut with pictures at some of its cells, and which cells hold a tile."""
+    sheet = np.zeros((rows * SIDE, columns * SIDE, 4), np.uint8)
+    for column, row, art in parts:
+        sheet[row * SIDE : row * SIDE + len(art), column * SIDE : column * SIDE + art.shape[1]] = art
+    tiles = sheet.reshape(rows, SIDE, columns, SIDE, 4).swapaxes(1, 2)
+    return tiles, tiles[..., 3].any(axis=(2, 3))
+
+
+def platform(seed: int, columns: int = 4, rows: int = 4) -> np.ndarray:
+    tiles = np.stack(block(seed, columns, rows)).reshape(rows, columns, SIDE, SIDE, 4)
+    return tiles.swapaxes(1, 2).reshape(rows * SIDE, columns * SIDE, 4)
+
+
+def rock(seed: int, columns: int = 4, rows: int = 4) -> np.ndarray:
+    """The same outline, lit from one side, so that each part only fits where it is."""
+    art = platform(seed, columns, rows)
+    art[..., :3] = np.random.default_rng(seed).integers(60, 90, 3)
+    relief = ndimage.gaussian_filter(np.random.default_rng(seed).random(art.shape[:2]), 6)
+    shade = (relief - relief.mean()) / relief.std() * 40 + np.linspace(-60, 60, art.shape[1])
+    art[..., :3] = np.clip(art[..., :3] + shade[..., None] + 60, 0, 255)
+    return art
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_a_block_is_found_with_its_labels_and_without_what_hangs_from_its_rim(seed):
+    tiles, held = laid((2, 1, platform(seed, 5, 4)), (2, 6, rock(seed, 4, 3)))
+    (found,) = find_sets(tiles, held)
+    assert (found.kind, found.confidence > 0.6) == ("cell", True)
+    rows = dict(zip(map(tuple, found.cells.tolist()), found.labels.tolist(), strict=True))
+    hanging = {(column, 2) for column in (3, 4, 5)}
+    assert rows.keys() == {(column, row) for column in range(2, 7) for row in range(1, 5)} - hanging
+    for (column, row), labels in rows.items():
+        assert labels[4:] == [row > 1, column < 6, row < 4, column > 2, 1]
+    assert found.covered == pytest.approx(9 / 47)
+
+
+def test_what_is_found_is_one_terrain_to_be_painted_by_the_cell():
+    tiles, held = laid((0, 0, platform(7, 3, 4)), columns=3, rows=4)
+    (found,) = find_sets(tiles, held)
+    assert len(found.cells) == 11
+    pixels = {tile(column, row): tiles[row, column] for row, column in np.ndindex(4, 3)}
+    (proposed,) = propose([found], pixels, tile(0, 0))
+    joins = proposed.join_set
+    assert (joins.kind, len(joins.terrains), joins.bare) == ("cell", 1, True)
+    assert tile(1, 1) not in joins.labels
+    assert joins.labels[tile(1, 2)] == (1,) * 9
+    assert joins.labels[tile(0, 0)] == (0, 0, 1, 0, 0, 1, 1, 0, 1)
+
+
+def test_pictures_and_parts_of_blocks_are_none():
+    for seed in range(4):
+        tiles, held = laid((1, 1, rock(seed, 5, 5)))
+        assert find_sets(tiles, held) == []
+    tiles, held = laid((0, 0, platform(7, 3, 3)), columns=3, rows=3)
+    assert find_sets(tiles, held) == [], "what hangs from its rim leaves nothing for the inside of a larger one"
+    tiles, held = laid((1, 1, platform(1)[:, : 3 * SIDE]))
+    number = np.full(held.shape, -1)
+    number[held] = np.arange(held.sum())
+    assert list(find_rimmed(tiles[held], number)) == [], "without a right side"
