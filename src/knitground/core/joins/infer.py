@@ -141,11 +141,9 @@ def _by_rims(tiles: NDArray[np.uint8], middles: NDArray[np.intp]) -> Inferred | 
     within = np.bincount(middles[rims.labels.all(axis=1)])
     if within.max(initial=0) < _OF_ONE * within.sum():
         return None
-    # What hangs down from a rim lies below it and nowhere else: it is no tile of the inside, and left to be looked at.
-    inside = np.flatnonzero(rims.labels.all(axis=1))
-    hanging = Sides(tiles).alone(inside)
-    if len(hanging) < len(inside):
-        rims.labels[hanging], rims.sure[hanging] = 0, 0.0
+    # What hangs down from a rim lies below it and nowhere else: it is no tile like others, and left to be looked at.
+    hanging = Sides(tiles).hanging(rims.labels[:, 4:8] == 1, np.arange(len(tiles)))
+    rims.labels[hanging], rims.sure[hanging] = 0, 0.0
     labels = _in_order(rims.labels.ravel()).reshape(rims.labels.shape)
     return Inferred(labels, rims.sure, nothing=int(labels[rims.labels == 0][0]))
 

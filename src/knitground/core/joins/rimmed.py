@@ -54,7 +54,10 @@ def find_rimmed(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[
     goes_on = rims.labels[:, 4:8] == 1
     drawn = _Drawn(tiles, goes_on, number)
     for piece in drawn.pieces():
-        mine = np.setdiff1d(piece, drawn.sides.alone(piece[rims.labels[piece].all(axis=1)]))
+        inside = piece[rims.labels[piece].all(axis=1)]
+        if drawn.sides.alone(goes_on, inside).all():
+            continue  # a picture, or what hangs from the rim fills all of it
+        mine = piece[~drawn.sides.hanging(goes_on, piece)]
         if {tuple(row) for row in goes_on[mine].tolist()} >= _NINE:
             sure = float(np.interp(drawn.fits(mine), _FITS, _SURE))
             yield Rimmed(mine, rims.labels[mine], rims.sure[mine], sure)

@@ -30,22 +30,47 @@ class Sides:
         change: NDArray[np.float64] = np.asarray(self._change[side % 2][tiles]) + _GRAIN
         return change
 
-    def apart(self, tile: int, side: int, others: NDArray[np.intp]) -> NDArray[np.float64]:
-        """How much the pixels of a tile's side differ from those that others would have beside it, (len(others),)."""
+    def apart(self, tile: int, side: int, others: NDArray[np.intp], outline: float = _OUTLINE) -> NDArray[np.float64]:
+        """How much the pixels of a tile's side differ from those that others would have beside it, (len(others),).
+
+        Art beside nothing counts as much as an outline is told to.
+        """
         one, facing = self._sides[side][tile], self._sides[(side + 2) % 4][others]
         art, facing_art = one[:, 3] >= _OPAQUE, facing[..., 3] >= _OPAQUE
-        change = np.abs(one[:, :3] - facing[..., :3]).sum(axis=-1) * (art & facing_art) + _OUTLINE * (art ^ facing_art)
+        change = np.abs(one[:, :3] - facing[..., :3]).sum(axis=-1) * (art & facing_art) + outline * (art ^ facing_art)
         whole: NDArray[np.float64] = change.sum(axis=1) / np.maximum((art | facing_art).sum(axis=1), 1)
         return whole
 
-    def alone(self, inside: NDArray[np.intp]) -> NDArray[np.intp]:
-        """Of tiles from inside a block those that fit beside none of them at one side.
+    def alone(self, goes_on: NDArray[np.bool_], mine: NDArray[np.intp]) -> NDArray[np.bool_]:
+        """Which tiles of a block fit, at some side, beside none of those that go on over the same sides as they do.
 
-        Such a tile holds what hangs down from a rim, and lies below that and nowhere else.
+        Such a tile holds what hangs down from a rim, and lies below that and nowhere else; or it is part of a picture.
+
+        Parameters
+        ----------
+        goes_on : (n, 4) bool
+            Over which sides of each tile the art goes on.
+        mine : (m,) intp
+            The tiles of the block.
+
+        Returns
+        -------
+        alone : (m,) bool
         """
-        found = [
-            tile
-            for tile in inside.tolist()
-            if any(self.apart(tile, side, inside).min() > _ALONE * self.usual(tile, side) for side in range(4))
-        ]
-        return np.array(found, dtype=np.intp)
+        found = np.zeros(len(mine), dtype=np.bool_)
+        kinds, kind = np.unique(goes_on[mine], axis=0, return_inverse=True)
+        for number, over in enumerate(kinds):
+            same = np.flatnonzero(kind.ravel() == number)
+            sides = [side for side in range(4) if over[side] and over[(side + 2) % 4]]
+            for place in same.tolist():
+                tile = int(mine[place])
+                nearest = [self.apart(tile, side, mine[same], 0.0).min() / self.usual(tile, side) for side in sides]
+                found[place] = max(nearest, default=0.0) > _ALONE
+        return found
+
+    def hanging(self, goes_on: NDArray[np.bool_], mine: NDArray[np.intp]) -> NDArray[np.bool_]:
+        """Those of `alone` beside which there are others for the same sides, (m,): what hangs down from a rim."""
+        alone = self.alone(goes_on, mine)
+        _, kind = np.unique(goes_on[mine], axis=0, return_inverse=True)
+        fitting = np.bincount(kind.ravel(), ~alone)
+        return alone & (fitting[kind.ravel()] > 0)
