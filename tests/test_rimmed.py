@@ -46,7 +46,7 @@ def test_a_block_is_found_with_its_labels_and_without_what_hangs_from_its_rim(se
     assert rows.keys() == {(column, row) for column in range(2, 7) for row in range(1, 5)} - hanging
     for (column, row), labels in rows.items():
         assert labels[4:] == [row > 1, column < 6, row < 4, column > 2, 1]
-    assert found.covered == pytest.approx(9 / 47)
+    assert (found.covered, found.hanging) == (pytest.approx(9 / 47), 5)
 
 
 def test_what_is_found_is_one_terrain_to_be_painted_by_the_cell():

@@ -23,11 +23,12 @@ _NEARLY_ALL = 0.95
 
 
 class Proposed(NamedTuple):
-    """A join set that could be taken, how certain it is, and how much of it is covered."""
+    """A join set that could be taken, how certain it is, how much of it is covered, and what only hangs from it."""
 
     join_set: JoinSet
     confidence: float
     covered: float
+    hanging: int = 0
 
 
 def propose(
@@ -62,7 +63,7 @@ def propose(
         pixels = np.stack([tiles[ref] for ref in refs])
         kind, labels = _kind_of(one, pixels, shape)
         join_set = _as_set(f"found-{number}", kind, refs, labels, laid_flat(pixels, shape))
-        made.append(Proposed(join_set, one.confidence, one.covered))
+        made.append(Proposed(join_set, one.confidence, one.covered, one.hanging))
     return made
 
 

@@ -60,6 +60,8 @@ class FoundSet:
         The share of its combinations that some tile shows.
     confidence : float
         How likely it is that these cells are a set.
+    hanging : int
+        How many cells besides only hang down from its rim, and can't be laid by what lies round them.
     """
 
     kind: JoinKind
@@ -68,6 +70,7 @@ class FoundSet:
     sure: Floats
     covered: float
     confidence: float
+    hanging: int = 0
 
 
 def find_sets(
@@ -130,7 +133,8 @@ def _rimmed(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[n
     for block in find_rimmed(tiles, number):
         rows = [tuple(row) for row in block.labels.tolist()]
         covered = len(set(rows)) / count_combinations(rows, 0)
-        yield FoundSet("cell", spots[block.tiles][:, ::-1], block.labels, block.sure, covered, block.confidence)
+        cells = spots[block.tiles][:, ::-1]
+        yield FoundSet("cell", cells, block.labels, block.sure, covered, block.confidence, block.hanging)
 
 
 def _standing(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:

@@ -28,12 +28,16 @@ _NINE = {
 
 
 class Rimmed(NamedTuple):
-    """A block: which tiles it has, (m,), their labels, (m, 9), how sure each is, (m,), and the whole."""
+    """A block: which tiles it has, (m,), their labels, (m, 9), how sure each is, (m,), and the whole.
+
+    So many tiles besides only hang down from its rim.
+    """
 
     tiles: NDArray[np.intp]
     labels: NDArray[np.intp]
     sure: NDArray[np.float64]
     confidence: float
+    hanging: int
 
 
 def find_rimmed(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[Rimmed]:
@@ -60,7 +64,7 @@ def find_rimmed(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[
         mine = piece[~drawn.sides.hanging(goes_on, piece)]
         if {tuple(row) for row in goes_on[mine].tolist()} >= _NINE:
             sure = float(np.interp(drawn.fits(mine), _FITS, _SURE))
-            yield Rimmed(mine, rims.labels[mine], rims.sure[mine], sure)
+            yield Rimmed(mine, rims.labels[mine], rims.sure[mine], sure, len(piece) - len(mine))
 
 
 class _Drawn:
