@@ -4,10 +4,19 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from knitground.core.edits.finding import propose
+from knitground.core.edits.finding import propose, take_sets
+from knitground.core.edits.grounds import paint_with
+from knitground.core.edits.sheets import insert_sheet
+from knitground.core.grid.rect import CellRect
 from knitground.core.joins.find import find_sets
 from knitground.core.joins.rimmed import find_rimmed
-from making import block, tile
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.project.model import Picture
+from knitground.core.project.sound_stitches import problem_of_stitches
+from knitground.core.sheet.cut import Cut
+from knitground.core.tiles.tile import NUMBER_MASK
+from making import block, png, poke, tile
 
 SIDE = 24
 
@@ -46,7 +55,7 @@ def test_a_block_is_found_with_its_labels_and_without_what_hangs_from_its_rim(se
     assert rows.keys() == {(column, row) for column in range(2, 7) for row in range(1, 5)} - hanging
     for (column, row), labels in rows.items():
         assert labels[4:] == [row > 1, column < 6, row < 4, column > 2, 1]
-    assert (found.covered, found.hanging) == (pytest.approx(9 / 47), 5)
+    assert (found.covered, len(found.hanging)) == (pytest.approx(9 / 47), 5)
 
 
 def test_what_is_found_is_one_terrain_to_be_painted_by_the_cell():
@@ -72,3 +81,34 @@ def test_pictures_and_parts_of_blocks_are_none():
     number = np.full(held.shape, -1)
     number[held] = np.arange(held.sum())
     assert list(find_rimmed(tiles[held], number)) == [], "without a right side"
+
+
+def test_what_hangs_from_a_rim_is_laid_below_it_and_nowhere_else():
+    tiles, held = laid((0, 0, platform(7, 4, 5)), columns=4, rows=5)
+    document = Document()
+    picture = tiles.swapaxes(1, 2).reshape(5 * SIDE, 4 * SIDE, 4)
+    sheet = insert_sheet(document, "art.png", Picture(png(picture), picture), Cut("tiles", SIDE, SIDE))
+    pixels = {tile(column, row): tiles[row, column] for row, column in np.ndindex(5, 4)}
+    found = propose(find_sets(tiles, held), pixels, tile(0, 0))
+    before = document.project
+    (set_id,) = take_sets(document, found)
+    (below,) = document.project.stitch_sets
+    assert sheet == "art"
+    assert problem_of_stitches(below, document.project) == ""
+    ground_id, layer_id, _ = paint_with(document, None, set_id, "join_sets")
+    layers = document.project.grounds[0].layers
+    assert [layer.id for layer in layers] == [layer_id, layers[1].id]
+    assert paint_with(document, ground_id, set_id, "join_sets")[1] == layer_id, "it is painted on the same again"
+    assert len(document.project.grounds[0].layers) == 2
+    poke(document, layer_id, "cells", np.s_[3:9, 2:8], 1, ground_id)
+    derived = Derived(document)
+    over = derived.knitted(ground_id).codes(layers[1].id, CellRect(0, 0, 12, 12))
+    rows, columns = np.nonzero(over)
+    assert set(rows.tolist()) == {4}, "the row below the rim, all of it"
+    assert columns.tolist() == list(range(2, 8))
+    refs = [document.palette.ref(int(code & NUMBER_MASK)) for code in over[4, 2:8]]
+    assert [refs[0], refs[-1]] == [tile(0, 1), tile(3, 1)]
+    assert set(refs[1:-1]) <= {tile(1, 1), tile(2, 1)}
+    for _ in range(3):
+        document.undo()
+    assert document.project == before

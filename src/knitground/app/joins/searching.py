@@ -211,7 +211,7 @@ class SearchCard:
         tiles = len(set(one.join_set.labels.values()))
         variants = len(one.join_set.labels) - tiles
         also = f" and {variants} variant{'s' * (variants != 1)}" if variants else ""
-        hangs = f"What hangs from its rim, {one.hanging} more, is left for a stitch. " if one.hanging else ""
+        hangs = f"Stitches lay {len(one.hanging)} more that hang from its rim. " if one.hanging else ""
         self._says.setText(
             f"{one.join_set.kind.capitalize()} joins of {tiles} tiles{also}; "
             f"{one.covered:.0%} covered, {one.confidence:.0%} sure. {hangs}A click on the sheet takes it."

@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.edits.hanging import Hanging, hanging_stitches
 from knitground.core.edits.sets import new_terrain
 from knitground.core.joins.art import terrain_colours, thread_near
 from knitground.core.joins.find import FoundSet
@@ -23,12 +24,12 @@ _NEARLY_ALL = 0.95
 
 
 class Proposed(NamedTuple):
-    """A join set that could be taken, how certain it is, how much of it is covered, and what only hangs from it."""
+    """A join set that could be taken, how certain it is, how much of it is covered, and what hangs from its rim."""
 
     join_set: JoinSet
     confidence: float
     covered: float
-    hanging: int = 0
+    hanging: tuple[Hanging, ...] = ()
 
 
 def propose(
@@ -63,20 +64,27 @@ def propose(
         pixels = np.stack([tiles[ref] for ref in refs])
         kind, labels = _kind_of(one, pixels, shape)
         join_set = _as_set(f"found-{number}", kind, refs, labels, laid_flat(pixels, shape))
-        made.append(Proposed(join_set, one.confidence, one.covered, one.hanging))
+        hanging = tuple(
+            Hanging(cut._replace(column=column, row=row), tuple(labels), cut._replace(column=above[0], row=above[1]))
+            for ((column, row), above), labels in zip(one.hanging.tolist(), one.instead.tolist(), strict=True)
+        )
+        made.append(Proposed(join_set, one.confidence, one.covered, hanging))
     return made
 
 
 def take_sets(document: Document, proposed: Iterable[Proposed]) -> list[str]:
-    """Adds proposed sets to the project, as one step; returns their ids."""
+    """Adds proposed sets to the project, with stitches for what hangs from them, as one step; returns their ids."""
     ids = []
-    sets = list(document.project.join_sets)
+    sets, stitches = list(document.project.join_sets), list(document.project.stitch_sets)
     for one in proposed:
         taken = replace(one.join_set, id=fresh_id(one.join_set.name, sets))
         sets.append(taken)
         ids.append(taken.id)
+        if one.hanging:
+            stitches.append(hanging_stitches(fresh_id(f"Below {taken.name}", stitches), taken, one.hanging))
     if ids:
-        document.define("take found sets", replace(document.project, join_sets=tuple(sets)))
+        changed = replace(document.project, join_sets=tuple(sets), stitch_sets=tuple(stitches))
+        document.define("take found sets", changed)
     return ids
 
 

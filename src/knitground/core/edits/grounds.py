@@ -3,6 +3,7 @@
 from dataclasses import replace
 from typing import Literal
 
+from knitground.core.edits.hanging import lay_hanging
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
@@ -92,6 +93,8 @@ def paint_with(
         else:
             made = add_layer(document, ground_id, one.name, set_id)
             layer = by_id(document.project.grounds, ground_id).layer(made)
+            if things == "join_sets":
+                lay_hanging(document, ground_id, made)
     erased, count = layer.erased(document.project), len(layer.terrains(document.project))
     return ground_id, layer.id, max(1, min(erased + 1, count))
 

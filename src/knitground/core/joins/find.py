@@ -7,7 +7,7 @@ set (`variants`) joins it, wherever it lies; so does a weaker set of which that 
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,8 +60,10 @@ class FoundSet:
         The share of its combinations that some tile shows.
     confidence : float
         How likely it is that these cells are a set.
-    hanging : int
-        How many cells besides only hang down from its rim, and can't be laid by what lies round them.
+    hanging : (K, 2, 2) intp
+        Cells that hang down from its rim, each with the one above it: they can't be laid by what lies round them.
+    instead : (K, P) intp
+        The labels of what lies in place of each otherwise.
     """
 
     kind: JoinKind
@@ -70,7 +72,8 @@ class FoundSet:
     sure: Floats
     covered: float
     confidence: float
-    hanging: int = 0
+    hanging: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 2, 2), np.intp))
+    instead: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 9), np.intp))
 
 
 def find_sets(
@@ -133,8 +136,11 @@ def _rimmed(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[n
     for block in find_rimmed(tiles, number):
         rows = [tuple(row) for row in block.labels.tolist()]
         covered = len(set(rows)) / count_combinations(rows, 0)
-        cells = spots[block.tiles][:, ::-1]
-        yield FoundSet("cell", cells, block.labels, block.sure, covered, block.confidence, block.hanging)
+        at = spots[:, ::-1]
+        yield FoundSet(
+            "cell", at[block.tiles], block.labels, block.sure, covered, block.confidence, at[block.hanging],
+            block.instead,
+        )  # fmt: skip
 
 
 def _standing(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:

@@ -30,14 +30,16 @@ _NINE = {
 class Rimmed(NamedTuple):
     """A block: which tiles it has, (m,), their labels, (m, 9), how sure each is, (m,), and the whole.
 
-    So many tiles besides only hang down from its rim.
+    Other tiles hang down from its rim: `hanging`, (k, 2), holds each and the one above it, and `instead`, (k, 9), the
+    labels of those that lie there otherwise.
     """
 
     tiles: NDArray[np.intp]
     labels: NDArray[np.intp]
     sure: NDArray[np.float64]
     confidence: float
-    hanging: int
+    hanging: NDArray[np.intp]
+    instead: NDArray[np.intp]
 
 
 def find_rimmed(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[Rimmed]:
@@ -64,7 +66,8 @@ def find_rimmed(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[
         mine = piece[~drawn.sides.hanging(goes_on, piece)]
         if {tuple(row) for row in goes_on[mine].tolist()} >= _NINE:
             sure = float(np.interp(drawn.fits(mine), _FITS, _SURE))
-            yield Rimmed(mine, rims.labels[mine], rims.sure[mine], sure, len(piece) - len(mine))
+            hanging = drawn.below(mine, np.setdiff1d(piece, mine))
+            yield Rimmed(mine, rims.labels[mine], rims.sure[mine], sure, hanging, rims.labels[hanging[:, 0]])
 
 
 class _Drawn:
@@ -90,6 +93,11 @@ class _Drawn:
         _, piece = sparse.csgraph.connected_components(graph, directed=False)
         for one in np.flatnonzero(np.bincount(piece) >= len(_NINE)):
             yield np.flatnonzero(piece == one)
+
+    def below(self, mine: NDArray[np.intp], others: NDArray[np.intp]) -> NDArray[np.intp]:
+        """Those of others that are drawn below tiles of mine, each with the one above it, (k, 2)."""
+        both = np.stack([others, self._beside[0, others]], axis=1)
+        return both[np.isin(both[:, 1], mine)]
 
     def fits(self, mine: NDArray[np.intp]) -> float:
         """How well most tiles fit beside others than they are drawn beside, against those; about 1 where as well."""

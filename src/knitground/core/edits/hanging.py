@@ -1,0 +1,81 @@
+"""Stitches for what hangs down from the rim of a block: tiles that lie below the rim and nowhere else.
+
+Joins lay a tile by what is painted round its cell, and can't know that two cells further up the block ends. So such
+tiles are laid by stitches over those of the joins, which look at the tiles that lie there.
+"""
+
+from collections.abc import Iterable
+from typing import NamedTuple, cast
+
+from knitground.core.edits.layers import add_layer
+from knitground.core.edits.stitching import let_see
+from knitground.core.ground.ground import by_id
+from knitground.core.joins.sets import JoinSet, Labels
+from knitground.core.layers.stitched import StitchedLayer
+from knitground.core.project.document import Document
+from knitground.core.project.model import Project
+from knitground.core.stitches.charts import ANY, chart_of
+from knitground.core.stitches.rules import Course, Piece, Stitch, StitchSet, TileSign, View
+from knitground.core.tiles.tile import TileRef
+
+_LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+_LONGEST_VIEW = 60
+
+
+class Hanging(NamedTuple):
+    """A tile that hangs down from the one above it, and the labels of those that lie there otherwise."""
+
+    tile: TileRef
+    labels: Labels
+    above: TileRef
+
+
+def hanging_stitches(set_id: str, join_set: JoinSet, hanging: Iterable[Hanging]) -> StitchSet:
+    """Stitches that lay what hangs down from the rim of a set, over the layer of the set.
+
+    Parameters
+    ----------
+    set_id : str
+    join_set : JoinSet
+        What its layer lays is looked at, by the name of the set.
+    hanging : iterable of Hanging
+        Those that hang from tiles with the same labels in the place of the same tiles are laid in turns, by chance.
+    """
+    view = join_set.name[:_LONGEST_VIEW]
+    found: dict[tuple[Labels, Labels], list[TileRef]] = {}
+    for one in hanging:
+        found.setdefault((join_set.labels[one.above], one.labels), []).append(one.tile)
+    numbers = {row: number for number, row in enumerate(dict.fromkeys(row for pair in found for row in pair), 1)}
+    signs = tuple(
+        TileSign(f"tiles {letter}", letter, tuple(ref for ref, other in join_set.labels.items() if other == row))
+        for row, letter in zip(numbers, _LETTERS, strict=False)
+    )
+    bare, stitches = (ANY,) * 3, list[Stitch]()
+    for (above, instead), tiles in found.items():
+        chart = chart_of(((ANY, str(numbers[above]), ANY), (ANY, str(numbers[instead]), ANY), bare), view)
+        for place, ref in enumerate(tiles):
+            chance = 100 / (len(tiles) - place)
+            stitches.append(Stitch(f"s{len(stitches) + 1}", (chart,), (Piece(ref),), chance=chance))
+    course = Course("Below the rim", tuple(stitches))
+    return StitchSet(set_id, f"Below {join_set.name}"[:80], (), (course,), (View(view, "tiles", signs=signs),))
+
+
+def lay_hanging(document: Document, ground_id: str, layer_id: str) -> None:
+    """Adds a layer over one of joins for each stitch set that only looks at what that lays, where it has none."""
+    for one in hanging_from(document.project, ground_id, layer_id):
+        made = add_layer(document, ground_id, one.name, one.id)
+        layer = cast(StitchedLayer, by_id(document.project.grounds, ground_id).layer(made))
+        let_see(document, ground_id, layer, one.views[0].name, layer_id)
+
+
+def hanging_from(project: Project, ground_id: str, layer_id: str) -> list[StitchSet]:
+    """Stitch sets without a plan that look at the tiles of a layer alone, and are on no layer of its ground yet."""
+    ground = by_id(project.grounds, ground_id)
+    of = ground.layer(layer_id).set_id
+    name = next((one.name[:_LONGEST_VIEW] for one in project.join_sets if one.id == of), "")
+    laid = {layer.set_id for layer in ground.layers}
+    return [
+        one
+        for one in project.stitch_sets
+        if not one.marks and one.id not in laid and [(view.name, view.sees) for view in one.views] == [(name, "tiles")]
+    ]
