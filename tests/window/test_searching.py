@@ -4,14 +4,15 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit
+from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.sheets import read_picture, set_cut
 from knitground.core.edits.things import put
+from knitground.core.grid.rect import CellRect
 from knitground.core.joins.words import in_words
 from knitground.core.sheet.cut import Cut, Rect
-from making import DEMO, add_sheet, corner_set, edge_set, png, sheet_of_tiles
+from making import DEMO, add_sheet, block, corner_set, edge_set, png, sheet_of_tiles
 from window.finding import named, press, says
 
 
@@ -207,3 +208,28 @@ def test_sets_are_found_on_all_parts_of_a_sheet_whichever_is_in_hand(window, qtb
     proposed = panel.searching.proposed
     assert len({one.join_set.id for one in proposed}) == 2
     assert {ref.cut for one in proposed for ref in one.join_set.labels} == {"tiles"}
+
+
+def test_a_block_with_moss_is_found_and_painted_with_what_hangs_from_its_rim(window, hand, qtbot):
+    tiles = np.stack(block(7, 4, 5)).reshape(5, 4, 24, 24, 4)
+    document, session = window.session.document, window.session
+    add_sheet(document, "bank.png", png(tiles.swapaxes(1, 2).reshape(120, 96, 4)))
+    set_cut(document, "bank", Cut("tiles", 24, 24))
+    session.set_stage("joins")
+    panel = window.panels["joins"]
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "1 set found" in says(panel), timeout=20_000)
+    assert "Stitches lay 4 more that hang from its rim." in says(panel)
+    press(panel, "Take all")
+    assert "with stitches for what hangs from it" in says(window.ledger)
+    press(panel, "Paint with it")
+    assert [layer.name for layer in session.ground.layers] == [names(window)[0], f"Below {names(window)[0]}"]
+    assert session.layer.name == names(window)[0], "what is painted on is in hand"
+    window.ground.choose_tool("area")
+    hand.on_ground((2, 2), (8, 8))
+    below = session.derived.knitted(session.ground.id).codes(session.ground.layers[1].id, CellRect(0, 0, 12, 12))
+    assert np.argwhere(below).tolist() == [[3, column] for column in range(2, 9)]
+    session.set_stage("stitches")
+    session.choose(stitch_set_id=document.project.stitch_sets[0].id, stitch_id="s1")
+    page = window.panels["stitches"].chart
+    assert named(page, QComboBox, "Layer that the chart looks at").currentData() == names(window)[0], "its chart shows, not the empty plan"

@@ -74,7 +74,8 @@ class Searching(QObject):
         if ids:
             self._session.choose(join_set_id=ids[0])
             sets = f"{len(ids)} join sets are" if len(ids) > 1 else f"“{taken[0].join_set.name}” is"
-            self._session.say(f"{sets} in the project now.", "Paint with this join set")
+            hangs = ", with stitches for what hangs from it" if any(one.hanging for one in taken) else ""
+            self._session.say(f"{sets} in the project now{hangs}.", "Paint with this join set")
 
     def rename(self, one: Proposed, name: str) -> None:
         """Gives a proposed set another name."""

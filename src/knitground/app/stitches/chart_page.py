@@ -49,6 +49,7 @@ class ChartPage(QWidget):
         super().__init__()
         self._session = session
         self._of = ""
+        self._shown: tuple[str, str] | None = None
         self.editor = ChartEditor()
         self.editor.changed.connect(lambda chart: self._put(lambda one: with_chart(one, chart), "change chart"))
         self.palette_of_signs = SignPalette()
@@ -81,6 +82,10 @@ class ChartPage(QWidget):
             return
         if self._of and owner.view(self._of) is None:
             self._of = ""
+        shown = (owner.id, stitch.id) if stitch else None
+        if stitch and stitch.charts and shown != self._shown and stitch.chart(self._of) is None:
+            self._of = stitch.charts[0].of  # another stitch is at hand, which looks elsewhere
+        self._shown = shown
         used = {chart.of for chart in stitch.charts} if stitch else set()
         entries = [(_PLAN, "")] + [(view.name, view.name) for view in owner.views]
         fill_box(self._views, [(name + (" •" if of in used and of else ""), of) for name, of in entries], self._of)
