@@ -1,5 +1,7 @@
 """Blocks on clear ground that are found on a sheet, beside pictures that only look like them."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy import ndimage
@@ -7,6 +9,7 @@ from scipy import ndimage
 from knitground.core.edits.finding import propose, take_sets
 from knitground.core.edits.grounds import paint_with
 from knitground.core.edits.sheets import insert_sheet
+from knitground.core.edits.things import put
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.find import find_sets
 from knitground.core.joins.rimmed import find_rimmed
@@ -92,6 +95,7 @@ def test_what_hangs_from_a_rim_is_laid_below_it_and_nowhere_else():
     found = propose(find_sets(tiles, held), pixels, tile(0, 0))
     before = document.project
     (set_id,) = take_sets(document, found)
+    put(document, "rename", "join_sets", replace(document.project.join_sets[0], name="Bank"))
     (below,) = document.project.stitch_sets
     assert sheet == "art"
     assert problem_of_stitches(below, document.project) == ""
@@ -109,6 +113,6 @@ def test_what_hangs_from_a_rim_is_laid_below_it_and_nowhere_else():
     refs = [document.palette.ref(int(code & NUMBER_MASK)) for code in over[4, 2:8]]
     assert [refs[0], refs[-1]] == [tile(0, 1), tile(3, 1)]
     assert set(refs[1:-1]) <= {tile(1, 1), tile(2, 1)}
-    for _ in range(3):
+    for _ in range(4):
         document.undo()
     assert document.project == before

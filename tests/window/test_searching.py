@@ -232,4 +232,5 @@ def test_a_block_with_moss_is_found_and_painted_with_what_hangs_from_its_rim(win
     session.set_stage("stitches")
     session.choose(stitch_set_id=document.project.stitch_sets[0].id, stitch_id="s1")
     page = window.panels["stitches"].chart
-    assert named(page, QComboBox, "Layer that the chart looks at").currentData() == names(window)[0], "its chart shows, not the empty plan"
+    shown = named(page, QComboBox, "Layer that the chart looks at").currentData()
+    assert shown == names(window)[0], "its chart shows, not the empty plan"

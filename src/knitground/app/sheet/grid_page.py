@@ -43,6 +43,7 @@ _FIELDS = (
 BOX = 84
 _AT_ONCE = 4 * 2**20
 _SETTLE_MS = 200
+_MOST_NAMED = 12
 
 
 def number_table(
@@ -139,7 +140,8 @@ class GridPage(QWidget):
             self.likewise.setText(f"Cut {len(others)} others so, too" if others[1:] else "Cut the other so, too")
             self.likewise.setToolTip(
                 f"Guess anew, in tiles of {cut.tile_width} x {cut.tile_height}, what nothing uses yet: "
-                + ", ".join(one.id for one in others)
+                + ", ".join(one.id for one in others[:_MOST_NAMED])
+                + " …" * (len(others) > _MOST_NAMED)
             )
 
     def no_others(self) -> str:

@@ -37,7 +37,7 @@ def hanging_stitches(set_id: str, join_set: JoinSet, hanging: Iterable[Hanging])
     ----------
     set_id : str
     join_set : JoinSet
-        What its layer lays is looked at, by the name of the set.
+        What its layer lays is looked at.
     hanging : iterable of Hanging
         Those that hang from tiles with the same labels in the place of the same tiles are laid in turns, by chance.
     """
@@ -57,7 +57,7 @@ def hanging_stitches(set_id: str, join_set: JoinSet, hanging: Iterable[Hanging])
             chance = 100 / (len(tiles) - place)
             stitches.append(Stitch(f"s{len(stitches) + 1}", (chart,), (Piece(ref),), chance=chance))
     course = Course("Below the rim", tuple(stitches))
-    return StitchSet(set_id, f"Below {join_set.name}"[:80], (), (course,), (View(view, "tiles", signs=signs),))
+    return StitchSet(set_id, f"Below {join_set.name}"[:80], (), (course,), (View(view, "tiles", join_set.id, signs),))
 
 
 def lay_hanging(document: Document, ground_id: str, layer_id: str) -> None:
@@ -71,11 +71,9 @@ def lay_hanging(document: Document, ground_id: str, layer_id: str) -> None:
 def hanging_from(project: Project, ground_id: str, layer_id: str) -> list[StitchSet]:
     """Stitch sets without a plan that look at the tiles of a layer alone, and are on no layer of its ground yet."""
     ground = by_id(project.grounds, ground_id)
-    of = ground.layer(layer_id).set_id
-    name = next((one.name[:_LONGEST_VIEW] for one in project.join_sets if one.id == of), "")
-    laid = {layer.set_id for layer in ground.layers}
+    of, laid = ground.layer(layer_id).set_id, {layer.set_id for layer in ground.layers}
     return [
         one
         for one in project.stitch_sets
-        if not one.marks and one.id not in laid and [(view.name, view.sees) for view in one.views] == [(name, "tiles")]
+        if not one.marks and one.id not in laid and [(view.of, view.sees) for view in one.views] == [(of, "tiles")]
     ]

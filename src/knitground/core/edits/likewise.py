@@ -50,8 +50,10 @@ def cut_otherwise(document: Document, sheet_id: str) -> list[Sheet]:
     ]
     if not others:
         return []
-    used = {ref.sheet for refs in (document.palette.refs, project.tiles, named_tiles(project)) for ref in refs}
-    return [one for one in others if one.id not in used]
+    laid = {ref.sheet for refs in (document.palette.refs, project.tiles) for ref in refs}
+    others = [one for one in others if one.id not in laid]
+    named = {ref.sheet for ref in named_tiles(project)} if others else set()
+    return [one for one in others if one.id not in named]
 
 
 def guess_likewise(document: Document, sheet_id: str, report: Callable[[float], None]) -> Likewise:

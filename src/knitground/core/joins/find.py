@@ -28,7 +28,7 @@ from knitground.core.joins.cells import count_combinations
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.look import Floats, seen_colours
 from knitground.core.joins.reach import alike, reached_sides, read_standing, split, stands_clear
-from knitground.core.joins.rimmed import MOST_RIMMED, find_rimmed
+from knitground.core.joins.rimmed import find_rimmed
 from knitground.core.joins.sets import JoinKind
 from knitground.core.joins.variants import Matched, in_squares, match_variants
 from knitground.core.sheet.cut import TileShape
@@ -98,7 +98,7 @@ def find_sets(
     spots = np.argwhere(held)
     number = np.full(held.shape, -1, dtype=np.intp)
     number[held] = np.arange(len(spots))
-    rimmed = list(_rimmed(tiles[held], spots, number)) if shape == "square" and len(spots) <= MOST_RIMMED else []
+    rimmed = list(_rimmed(tiles[held], spots, number)) if shape == "square" else []
     if len(spots) < 12:
         return _kept(rimmed)
     colours = seen_colours(tiles[held], shape)

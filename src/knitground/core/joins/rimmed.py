@@ -12,9 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.joins.rims import read_rims
-from knitground.core.joins.sides import Sides
+from knitground.core.joins.sides import MOST_COMPARED, Sides
 
-MOST_RIMMED = 4096
 _MOST = 80
 """Percent of the sides that have to fit at least as well as is told."""
 _FITS, _SURE = (0.9, 1.4, 1.8), (0.95, 0.5, 0.0)
@@ -43,7 +42,7 @@ class Rimmed(NamedTuple):
 
 
 def find_rimmed(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[Rimmed]:
-    """The blocks on clear ground of a cut.
+    """The blocks on clear ground of a cut; what hangs together of very many tiles is none.
 
     A row that the rim above hangs into is left out: it belongs below that, and nowhere else inside.
 
@@ -83,7 +82,7 @@ class _Drawn:
         self._beside = beside
 
     def pieces(self) -> Iterator[NDArray[np.intp]]:
-        """Tiles that hang together, where there are enough of them."""
+        """Tiles that hang together, where there are enough of them and not too many."""
         from scipy import sparse
 
         links = np.argwhere(self._beside >= 0)
@@ -91,7 +90,8 @@ class _Drawn:
         count = self._beside.shape[1]
         graph = sparse.coo_array((np.ones(len(links)), ends), shape=(count, count))
         _, piece = sparse.csgraph.connected_components(graph, directed=False)
-        for one in np.flatnonzero(np.bincount(piece) >= len(_NINE)):
+        many = np.bincount(piece)
+        for one in np.flatnonzero((many >= len(_NINE)) & (many <= MOST_COMPARED)):
             yield np.flatnonzero(piece == one)
 
     def below(self, mine: NDArray[np.intp], others: NDArray[np.intp]) -> NDArray[np.intp]:

@@ -5,6 +5,8 @@ from numpy.typing import NDArray
 
 _OPAQUE, _OUTLINE, _GRAIN = 128, 300.0, 6.0
 """What alpha is art; what art beside nothing counts as, and what any two neighbours may differ by, of 765."""
+MOST_COMPARED = 400
+"""How many tiles can be compared with each other while somebody waits."""
 _ALONE = 2.2
 """How much more than inside of it pixels change at a side of a tile that fits none of the others there."""
 
@@ -69,7 +71,12 @@ class Sides:
         return found
 
     def hanging(self, goes_on: NDArray[np.bool_], mine: NDArray[np.intp]) -> NDArray[np.bool_]:
-        """Those of `alone` beside which there are others for the same sides, (m,): what hangs down from a rim."""
+        """Those of `alone` beside which there are others for the same sides, (m,): what hangs down from a rim.
+
+        Of very many tiles none are looked for.
+        """
+        if len(mine) > MOST_COMPARED:
+            return np.zeros(len(mine), dtype=np.bool_)
         alone = self.alone(goes_on, mine)
         _, kind = np.unique(goes_on[mine], axis=0, return_inverse=True)
         fitting = np.bincount(kind.ravel(), ~alone)

@@ -198,7 +198,8 @@ def seen_by(layer: StitchedLayer, view: View, layers: Sequence[Layer]) -> Follow
     tiles = view.sees == "tiles"
     chosen = layer.sees.get(view.name)
     for one in layers:
-        by_itself = one.name == view.name and one.id != layer.id if tiles else one.set_id == view.of
+        by_set = bool(view.of) and one.set_id == view.of
+        by_itself = (by_set or one.name == view.name) and one.id != layer.id if tiles else one.set_id == view.of
         if one.id == chosen or (chosen is None and by_itself):
             return Follows(one.id, tiles)
     return None

@@ -225,8 +225,9 @@ class View:
     ----------
     name : str
     sees : str
-        What is *painted* there, in the terrains of the set `of`; which *tiles* lie there; or, of the stitched layer
-        itself, what the earlier courses have *laid* on the part `of` (nothing: on itself).
+        What is *painted* there, in the terrains of the set `of`; which *tiles* lie there, or on the layer of the set
+        `of`; or, of the stitched layer itself, what the earlier courses have *laid* on the part `of` (nothing: on
+        itself).
     of : str
     signs : tuple of TileSign
         By which charts name tiles.
