@@ -31,11 +31,18 @@ def guessed(**shares: float) -> list[Guess]:
 
 
 def test_the_size_that_fits_most_sheets_is_likely():
-    sheets = [(guessed(_16=0.5, _24=0.4), (48, 48)), (guessed(_24=0.6, _8=0.4), (72, 48)), (guessed(_12=1.0), (60, 12))]
+    sheets = [(guessed(_16=0.5, _24=0.4), (48, 48)), (guessed(_24=0.6, _8=0.4), (72, 48)), (guessed(_10=1.0), (60, 10))]
     assert likely_size(sheets) == (24, 24)
     assert likely_size(sheets[1:]) is None, "two that have nothing in common"
     assert likely_size(sheets[:1]) is None, "one alone has nothing in common with others"
     assert likely_size([]) is None
+
+
+def test_a_size_that_one_sheet_shows_is_likely_for_others_that_hold_a_whole_number_of_its_tiles():
+    sheets = [(guessed(_20=1.0), (160, 20)), (guessed(_8=0.9), (120, 80)), (guessed(_48=0.5, _32=0.3), (100, 100))]
+    assert likely_size(sheets) == (20, 20)
+    assert likely_size([sheets[0], sheets[1], (sheets[2][0], (100, 96))]) == (20, 20), "two of three are most of them"
+    assert likely_size([(guessed(_20=0.2, _16=0.8), (160, 20)), *sheets[1:]]) is None, "it shows nowhere"
 
 
 def test_where_all_sheets_go_into_larger_tiles_those_are_likelier():

@@ -4,12 +4,16 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from knitground.core.sheet.axes import VERY_USUAL
 from knitground.core.sheet.guess import Guess
 
 _HELD_BACK = 0.4
 """The power to which shares are taken: what is guessed of a sheet on which little shows is surer than it is right."""
 _LEAST = 0.04
 """What share a size must have on a sheet then to be one of those that it may have."""
+_GOES_INTO, _SHOWN = 0.05, 0.7
+"""What share a size that is not very usual has at least on a sheet that holds a whole number of its tiles, if it has so
+much on another."""
 _ENOUGH = 0.1
 """How likely a guess of the common size must be on a sheet to be taken; several sheets tell more than its pixels."""
 _ELSE = 0.05
@@ -40,6 +44,12 @@ def likely_size(sheets: Sequence[tuple[Sequence[Guess], tuple[int, int]]]) -> tu
         for guess, share in zip(guesses, held_back / held_back.sum(), strict=True):
             size = guess.tile_width, guess.tile_height
             shares.setdefault(size, [0.0] * len(sheets))[number] += float(share)
+    for (wide, high), each in shares.items():
+        if (wide == high and wide in VERY_USUAL) or max(each) < _SHOWN:
+            continue  # it is weighed on each sheet that it goes into as it is, or shows nowhere
+        for number, (_, (width, height)) in enumerate(sheets):
+            if width % wide == 0 == height % high:
+                each[number] = max(each[number], _GOES_INTO)
     scores, most = {}, max(2, len(sheets) // 2 + 1)
     for size, each in shares.items():
         may_be = [sheet for (_, sheet), share in zip(sheets, each, strict=True) if share >= _LEAST]

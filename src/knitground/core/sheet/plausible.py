@@ -197,17 +197,17 @@ def pair_signs(
     usual = np.isin(wide, list(USUAL)) & np.isin(high, list(USUAL))
     columns, rows = (np.array([one.repeats(length) for one in axes]) for axes, length in ((xs, width), (ys, height)))
     columns, rows = columns[:, None], rows[None]
-    # Tiles of a usual size and nothing else, and as many as go into the picture.
-    plain = (wide == high) & np.isin(wide, list(VERY_USUAL)) & (x[1] + x[2] + y[1] + y[2] == 0)
+    known = np.zeros(usual.shape, dtype=np.bool_)
+    for one, other in hints.sizes:
+        known |= (wide == one) & (high == other)
+    # Tiles of a usual size, or one that is known, and nothing else, and as many as go into the picture.
+    plain = ((wide == high) & np.isin(wide, list(VERY_USUAL)) | known) & (x[1] + x[2] + y[1] + y[2] == 0)
     plain = plain & (columns * wide == width) & (rows * high == height) & hints.whole
     # One row of tiles, or one column, of which the other axis shows nothing.
     strip = ((columns == 1) & (rows > 2)) / (1 + clearest[0]) + ((rows == 1) & (columns > 2)) / (1 + clearest[1])
     usual_gaps = [(spacing <= 2) & ((margin == 0) | (margin == spacing)) for _, margin, spacing in (x, y)]
     strip = strip * (fits_x & fits_y & usual_gaps[0] & usual_gaps[1] & hints.whole)
     strip = strip * ((high <= 2 * wide) & (wide <= 4 * high))
-    known = np.zeros(usual.shape, dtype=np.bool_)
-    for one, other in hints.sizes:
-        known |= (wide == one) & (high == other)
     usual_proportion = (2 * wide == 3 * high) | (3 * wide == 2 * high) | (3 * wide == 4 * high) | (4 * wide == 3 * high)
     signs = {
         "square": wide == high,
