@@ -116,3 +116,12 @@ def test_what_hangs_from_a_rim_is_laid_below_it_and_nowhere_else():
     for _ in range(4):
         document.undo()
     assert document.project == before
+
+
+def test_what_hangs_at_the_end_of_a_row_is_known_by_the_row():
+    art = platform(3, 5, 4)
+    art[SIDE : SIDE + 6, 4 * SIDE + 6 :] = art[2 * SIDE : 2 * SIDE + 6, 4 * SIDE + 6 :]
+    tiles, held = laid((0, 0, art), columns=5, rows=4)
+    number = np.arange(20).reshape(4, 5)
+    (found,) = find_rimmed(tiles[held], number)
+    assert found.hanging.tolist() == [[column + 5, column] for column in range(5)]

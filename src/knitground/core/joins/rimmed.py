@@ -62,11 +62,13 @@ def find_rimmed(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[
         inside = piece[rims.labels[piece].all(axis=1)]
         if drawn.sides.alone(goes_on, inside).all():
             continue  # a picture, or what hangs from the rim fills all of it
-        mine = piece[~drawn.sides.hanging(goes_on, piece)]
+        hanging = drawn.sides.hanging(goes_on, piece)
+        mine = piece[~hanging]
         if {tuple(row) for row in goes_on[mine].tolist()} >= _NINE:
             sure = float(np.interp(drawn.fits(mine), _FITS, _SURE))
-            hanging = drawn.below(mine, np.setdiff1d(piece, mine))
-            yield Rimmed(mine, rims.labels[mine], rims.sure[mine], sure, hanging, rims.labels[hanging[:, 0]])
+            mine = piece[~drawn.in_row(piece, hanging)]
+            below = drawn.below(mine, np.setdiff1d(piece, mine))
+            yield Rimmed(mine, rims.labels[mine], rims.sure[mine], sure, below, rims.labels[below[:, 0]])
 
 
 class _Drawn:
@@ -93,6 +95,23 @@ class _Drawn:
         many = np.bincount(piece)
         for one in np.flatnonzero((many >= len(_NINE)) & (many <= MOST_COMPARED)):
             yield np.flatnonzero(piece == one)
+
+    def in_row(self, piece: NDArray[np.intp], hanging: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """What hangs of a piece, (m,), with what lies in one row with that below the rim.
+
+        At the ends of a row too little may hang to show by itself. A tile stays that is the last for its sides.
+        """
+        found = set(piece[hanging].tolist())
+        waiting = list(found)
+        while waiting:
+            for other in self._beside[[1, 3], waiting.pop()].tolist():
+                above = self._beside[0, other]
+                if other >= 0 and other not in found and above >= 0 and not self._goes_on[above, 0]:
+                    rest = np.setdiff1d(piece, [*found, other])
+                    if (self._goes_on[rest] == self._goes_on[other]).all(axis=1).any():
+                        found.add(other)
+                        waiting.append(other)
+        return np.isin(piece, list(found))
 
     def below(self, mine: NDArray[np.intp], others: NDArray[np.intp]) -> NDArray[np.intp]:
         """Those of others that are drawn below tiles of mine, each with the one above it, (k, 2)."""
