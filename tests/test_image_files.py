@@ -136,5 +136,9 @@ def test_a_sheet_that_shows_another_size_stays_and_one_used_meanwhile_does_too()
     add_tag(document, [TileRef(wrong, "tiles", 0, 0)], "moss")
     cut_likewise(document, right, found.cuts)
     assert [one.cuts[0].tile_width for one in document.project.sheets] == [24, 12, 20]
+    also = insert_sheet(document, "d.png", Picture(png(clear), clear), Cut("tiles", 20, 20))
+    both = guess_likewise(document, right, lambda share: None)
+    assert both.sentence == f"{stays}, {also} show another size, and stay as they were."
+    document.undo()
     again = guess_likewise(document, right, lambda share: None)
     assert again.sentence == f"{stays} shows another size, and stays as it was."

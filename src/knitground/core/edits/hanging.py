@@ -44,7 +44,10 @@ def hanging_stitches(set_id: str, join_set: JoinSet, hanging: Iterable[Hanging])
     view = join_set.name[:_LONGEST_VIEW]
     found: dict[tuple[Labels, Labels], list[TileRef]] = {}
     for one in hanging:
-        found.setdefault((join_set.labels[one.above], one.labels), []).append(one.tile)
+        if one.above in join_set.labels:
+            found.setdefault((join_set.labels[one.above], one.labels), []).append(one.tile)
+    # Two signs for each way to hang; there are six where the block is whole, and letters for more than twice as many.
+    found = dict(list(found.items())[: len(_LETTERS) // 2])
     numbers = {row: number for number, row in enumerate(dict.fromkeys(row for pair in found for row in pair), 1)}
     signs = tuple(
         TileSign(f"tiles {letter}", letter, tuple(ref for ref, other in join_set.labels.items() if other == row))

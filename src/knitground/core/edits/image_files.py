@@ -122,7 +122,7 @@ def read_images(
 
 def insert_reads(document: Document, reads: Sequence[Read]) -> list[str]:
     """Adds what was read as sheets, as one step; returns their ids. The first tile of one that moves plays the rest."""
-    with document.step(f"add {len(reads)} sheets"):
+    with document.step(f"add {len(reads)} sheets" if reads[1:] else f"add {reads[0].name}"):
         return [
             insert_sheet(document, one.name, one.picture, *one.cuts)
             if one.picture is not None

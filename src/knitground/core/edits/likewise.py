@@ -25,7 +25,10 @@ class Likewise(NamedTuple):
     def sentence(self) -> str:
         """What came of it, once it is taken."""
         count, stays = len(self.cuts), ", ".join(self.others)
-        rest = f"{stays} show{'s' * (len(self.others) == 1)} another size, and stays as it was" if stays else ""
+        shows = (
+            "show another size, and stay as they were" if self.others[1:] else "shows another size, and stays as it was"
+        )
+        rest = f"{stays} {shows}" if stays else ""
         if not self.cuts:
             return f"{rest}."
         says = f"{', '.join(self.cuts)} {'is' if count == 1 else 'are'} cut in such tiles now"
@@ -57,7 +60,7 @@ def cut_otherwise(document: Document, sheet_id: str) -> list[Sheet]:
 
 
 def guess_likewise(document: Document, sheet_id: str, report: Callable[[float], None]) -> Likewise:
-    """How sheets that are cut otherwise would be cut in tiles of the size that one has; may be called beside others.
+    """How sheets that are cut otherwise would be cut in tiles of the size of one. May be called beside the interface.
 
     Parameters
     ----------
