@@ -125,3 +125,14 @@ def test_what_hangs_at_the_end_of_a_row_is_known_by_the_row():
     number = np.arange(20).reshape(4, 5)
     (found,) = find_rimmed(tiles[held], number)
     assert found.hanging.tolist() == [[column + 5, column] for column in range(5)]
+
+
+@pytest.mark.parametrize("axis", [2, 3])
+def test_tiles_need_not_be_square_and_tiny_ones_are_looked_through(axis):
+    tiles = np.stack(block(3, 5, 4)).reshape(4, 5, SIDE, SIDE, 4).repeat(2, axis=axis)
+    (found,) = find_sets(tiles, tiles[..., 3].any(axis=(2, 3)))
+    assert (len(found.cells), len(found.hanging)) == (15, 5)
+    for side in (1, 2):
+        tiny = np.zeros((5, 5, side, side, 4), np.uint8)
+        tiny[1:4, 1:4] = 200
+        assert find_sets(tiny, tiny[..., 3].any(axis=(2, 3))) == []

@@ -23,9 +23,9 @@ class Sides:
     def __init__(self, tiles: NDArray[np.uint8]) -> None:
         pixels = tiles.astype(np.int32)
         self._sides = pixels[:, 0], pixels[:, :, -1], pixels[:, -1], pixels[:, :, 0]
-        self._change = tuple(
-            np.abs(np.diff(pixels[..., :3], axis=axis)).sum(axis=-1).mean(axis=(1, 2)) for axis in (1, 2)
-        )
+        changes = (np.abs(np.diff(pixels[..., :3], axis=axis)).sum(axis=-1) for axis in (1, 2))
+        # Of tiles a pixel wide there is nothing to tell.
+        self._change = tuple(one.sum(axis=(1, 2)) / max(1, one.shape[1] * one.shape[2]) for one in changes)
 
     def usual(self, tiles: NDArray[np.intp] | int, side: int) -> NDArray[np.float64]:
         """How much pixels of tiles change from each to the next, across the direction of a side."""
