@@ -13,8 +13,9 @@ from PIL import Image
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.gutters import gutter_colour
+from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.plausible import Hints
-from making import DEMO, sheet_of_tiles
+from making import DEMO, block, sheet_of_tiles
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
 from guess_cases import flat_case, headed_case, is_cut, make_case, shape_case, wide_case
@@ -290,3 +291,21 @@ def test_a_guess_from_a_usual_size_says_that_little_shows():
     usual = [(one.tile_width, one.tile_height) for one in guess_cuts(sheet)[:3]]
     assert {(16, 16), (32, 32)} < set(usual), "where little shows, other usual sizes come next"
     assert "breaks off" in guess_cuts(sheet_of_tiles(9, 7, 16, 0, 0, seed=5))[0].reason
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_a_row_that_art_hardly_fills_is_no_heading_where_it_keeps_off_the_gutters(seed):
+    side = (16, 20, 24, 18)[seed]
+    tiles = np.stack(block(seed, 6, 5, side)).reshape(5, 6, side, side, 4)
+    sheet = np.zeros((5 * (side + 2) + 2, 6 * (side + 2) + 2, 4), np.uint8)
+    for row, column in np.ndindex(5, 6):
+        top, left = 2 + row * (side + 2), 2 + column * (side + 2)
+        sheet[top : top + side, left : left + side] = tiles[row, column]
+    best = guess_cuts(sheet)[0]
+    assert (best.tile_width, best.tile_height, best.margin_x, best.margin_y, best.rows) == (side, side, 2, 2, 5)
+    below = np.zeros((len(sheet) + 60, sheet.shape[1], 4), np.uint8)
+    below[: len(sheet)] = sheet
+    small = sheet_of_tiles(8, 2, 10, 0, 3, seed)
+    below[len(sheet) + 20 :][: len(small), 5 : 5 + small.shape[1]] = small
+    regions = [part.region for part in look_over(below).parts]
+    assert [regions[0].y, len(regions)] == [2, 2], "the first row is in the part, too"

@@ -340,6 +340,7 @@ def _one_grid(one: Cut, other: Cut) -> bool:
 def _laid(cut: Cut, side: _Side, left: int, top: int) -> Cut | None:
     """A cut whose first tile begins at a place, on just the tiles of a side; none if they reach too far."""
     art, room = side
+    left, top = _before(left, art.x, room.x, cut.pitch_x), _before(top, art.y, room.y, cut.pitch_y)
     columns = -(-(art.x + art.width - left) // cut.pitch_x)
     rows = -(-(art.y + art.height - top) // cut.pitch_y)
     wide, high = columns * cut.pitch_x - cut.spacing_x, rows * cut.pitch_y - cut.spacing_y
@@ -349,6 +350,13 @@ def _laid(cut: Cut, side: _Side, left: int, top: int) -> Cut | None:
     if not inside or columns < 1 or rows < 1:
         return None
     return replace(cut, margin_x=0, margin_y=0, region=Rect(left, top, wide, high))
+
+
+def _before(first: int, art: int, room: int, pitch: int) -> int:
+    """Where tiles begin so that art which hardly fills the first of them is in it, if there is room for that."""
+    while first > art + _NEAR and first - pitch >= room:
+        first -= pitch
+    return first
 
 
 def _on_all(part: _Part, look: _Look) -> Guess:

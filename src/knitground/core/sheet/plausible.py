@@ -72,6 +72,8 @@ AXIS_WEIGHTS = {
 }
 _HIGHEST = 1.5
 _BARE = 2, 3, 4, 5
+_GUTTERS = 3
+"""Between so many columns at least letters would not leave all gutters clear by chance."""
 PAIR_WEIGHTS = {
     "square": 2.866,
     "twice_as_wide": 2.152,
@@ -94,6 +96,7 @@ PAIR_WEIGHTS = {
     "writing_high": -8.0,
     "writing_crosses": 5.0,
     "row_above": -0.3,
+    "row_keeps_off": -4.0,
     # Set by hand: what else the sheet belongs to.
     "known_size": 6.0,
 }
@@ -232,6 +235,7 @@ def pair_signs(
         "writing_high": np.full(usual.shape, min(head.high, _HIGHEST)),
         "writing_crosses": np.broadcast_to(_crossed(xs, head)[:, None], usual.shape),
         "row_above": np.broadcast_to(_rows_above(y, head), usual.shape),
+        "row_keeps_off": _keeps_off(xs, head)[:, None] & _rows_above(y, head),
     }
     return np.stack([signs[name] for name in PAIR_WEIGHTS], axis=-1).astype(np.float64)
 
@@ -251,6 +255,18 @@ def _crossed(xs: Sequence[Axis], head: Head) -> NDArray[np.float64]:
         else:
             shares[number] = (head.columns[begins] & head.columns[begins - 1]).mean()
     return shares
+
+
+def _keeps_off(xs: Sequence[Axis], head: Head) -> NDArray[np.bool_]:
+    """Whether what is taken for writing keeps off all gutters between columns, as tiles do and letters would not."""
+    inked = np.flatnonzero(head.columns)
+    keeps = np.zeros(len(xs), dtype=np.bool_)
+    for number, axis in enumerate(xs if len(inked) else ()):
+        begins = np.arange(axis.margin + axis.pitch, len(head.columns), axis.pitch)
+        begins = begins[(begins - axis.spacing > inked[0]) & (begins <= inked[-1])]
+        if axis.spacing and len(begins) >= _GUTTERS:
+            keeps[number] = not head.columns[begins[:, None] - np.arange(1, axis.spacing + 1)].any()
+    return keeps
 
 
 def _rows_above(y: NDArray[np.intp], head: Head) -> NDArray[np.bool_]:
