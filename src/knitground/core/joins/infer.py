@@ -142,7 +142,7 @@ def _by_rims(tiles: NDArray[np.uint8], middles: NDArray[np.intp]) -> Inferred | 
     if within.max(initial=0) < _OF_ONE * within.sum():
         return None
     # What hangs down from a rim lies below it and nowhere else: it is no tile like others, and left to be looked at.
-    hanging = Sides(tiles).hanging(rims.labels[:, 4:8] == 1, np.arange(len(tiles)))
+    hanging = Sides(tiles).misfits(rims.labels[:, 4:8] == 1, np.arange(len(tiles))).hanging
     rims.labels[hanging], rims.sure[hanging] = 0, 0.0
     labels = _in_order(rims.labels.ravel()).reshape(rims.labels.shape)
     return Inferred(labels, rims.sure, nothing=int(labels[rims.labels == 0][0]))

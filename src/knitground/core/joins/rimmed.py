@@ -59,10 +59,9 @@ def find_rimmed(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[
     goes_on = rims.labels[:, 4:8] == 1
     drawn = _Drawn(tiles, goes_on, number)
     for piece in drawn.pieces():
-        inside = piece[rims.labels[piece].all(axis=1)]
-        if drawn.sides.alone(goes_on, inside).all():
+        alone, hanging = drawn.sides.misfits(goes_on, piece)
+        if alone[rims.labels[piece].all(axis=1)].all():
             continue  # a picture, or what hangs from the rim fills all of it
-        hanging = drawn.sides.hanging(goes_on, piece)
         mine = piece[~hanging]
         if {tuple(row) for row in goes_on[mine].tolist()} >= _NINE:
             sure = float(np.interp(drawn.fits(mine), _FITS, _SURE))

@@ -1,5 +1,7 @@
 """How well tiles fit side by side, by the pixels along their sides."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -9,6 +11,17 @@ MOST_COMPARED = 400
 """How many tiles can be compared with each other while somebody waits."""
 _ALONE = 2.2
 """How much more than inside of it pixels change at a side of a tile that fits none of the others there."""
+
+
+class Misfits(NamedTuple):
+    """Tiles of a block that fit, at some side, beside none of their kind, (m,), and those beside which others do, (m,).
+
+    The latter hold what hangs down from a rim, and lie below that and nowhere else; where no tile of a kind fits, they
+    may as well be parts of a picture.
+    """
+
+    alone: NDArray[np.bool_]
+    hanging: NDArray[np.bool_]
 
 
 class Sides:
@@ -43,10 +56,10 @@ class Sides:
         whole: NDArray[np.float64] = change.sum(axis=1) / np.maximum((art | facing_art).sum(axis=1), 1)
         return whole
 
-    def alone(self, goes_on: NDArray[np.bool_], mine: NDArray[np.intp]) -> NDArray[np.bool_]:
+    def misfits(self, goes_on: NDArray[np.bool_], mine: NDArray[np.intp]) -> "Misfits":
         """Which tiles of a block fit, at some side, beside none of those that go on over the same sides as they do.
 
-        Such a tile holds what hangs down from a rim, and lies below that and nowhere else; or it is part of a picture.
+        Of very many tiles none are looked for.
 
         Parameters
         ----------
@@ -54,30 +67,15 @@ class Sides:
             Over which sides of each tile the art goes on.
         mine : (m,) intp
             The tiles of the block.
-
-        Returns
-        -------
-        alone : (m,) bool
         """
-        found = np.zeros(len(mine), dtype=np.bool_)
+        alone, hanging = np.zeros((2, len(mine)), dtype=np.bool_)
         kinds, kind = np.unique(goes_on[mine], axis=0, return_inverse=True)
-        for number, over in enumerate(kinds):
+        for number, over in enumerate(kinds if len(mine) <= MOST_COMPARED else ()):
             same = np.flatnonzero(kind.ravel() == number)
             sides = [side for side in range(4) if over[side] and over[(side + 2) % 4]]
             for place in same.tolist():
                 tile = int(mine[place])
                 nearest = [self.apart(tile, side, mine[same], 0.0).min() / self.usual(tile, side) for side in sides]
-                found[place] = max(nearest, default=0.0) > _ALONE
-        return found
-
-    def hanging(self, goes_on: NDArray[np.bool_], mine: NDArray[np.intp]) -> NDArray[np.bool_]:
-        """Those of `alone` beside which there are others for the same sides, (m,): what hangs down from a rim.
-
-        Of very many tiles none are looked for.
-        """
-        if len(mine) > MOST_COMPARED:
-            return np.zeros(len(mine), dtype=np.bool_)
-        alone = self.alone(goes_on, mine)
-        _, kind = np.unique(goes_on[mine], axis=0, return_inverse=True)
-        fitting = np.bincount(kind.ravel(), ~alone)
-        return alone & (fitting[kind.ravel()] > 0)
+                alone[place] = max(nearest, default=0.0) > _ALONE
+            hanging[same] = alone[same] & ~alone[same].all()
+        return Misfits(alone, hanging)

@@ -212,6 +212,7 @@ def pair_signs(
     strip = strip * (fits_x & fits_y & usual_gaps[0] & usual_gaps[1] & hints.whole)
     strip = strip * ((high <= 2 * wide) & (wide <= 4 * high))
     usual_proportion = (2 * wide == 3 * high) | (3 * wide == 2 * high) | (3 * wide == 4 * high) | (4 * wide == 3 * high)
+    crossed = _crossed(xs, head)
     signs = {
         "square": wide == high,
         "twice_as_wide": wide == 2 * high,
@@ -233,20 +234,27 @@ def pair_signs(
         "under_writing": np.full(usual.shape, head.ends > 0),
         # What is taken for writing may be tiles; but tiles are as high as others, and keep off their borders.
         "writing_high": np.full(usual.shape, min(head.high, _HIGHEST)),
-        "writing_crosses": np.broadcast_to(_crossed(xs, head)[:, None], usual.shape),
+        "writing_crosses": np.broadcast_to(crossed[:, None], usual.shape),
         "row_above": np.broadcast_to(_rows_above(y, head), usual.shape),
-        "row_keeps_off": _keeps_off(xs, head)[:, None] & _rows_above(y, head),
+        "row_keeps_off": _keeps_off(xs, head, crossed)[:, None] & _rows_above(y, head),
     }
     return np.stack([signs[name] for name in PAIR_WEIGHTS], axis=-1).astype(np.float64)
 
 
+def _borders_under(axis: Axis, head: Head) -> NDArray[np.intp]:
+    """Where tiles begin behind others, along an axis across, as far as what is taken for writing reaches."""
+    inked = np.flatnonzero(head.columns)
+    if not len(inked):
+        return inked
+    begins = np.arange(axis.margin + axis.pitch, len(head.columns), axis.pitch)
+    return np.asarray(begins[(begins - axis.spacing > inked[0]) & (begins <= inked[-1])])
+
+
 def _crossed(xs: Sequence[Axis], head: Head) -> NDArray[np.float64]:
     """The share of the borders between columns that what is taken for writing goes over, for each axis across."""
-    inked = np.flatnonzero(head.columns)
     shares = np.zeros(len(xs))
-    for number, axis in enumerate(xs if len(inked) else ()):
-        begins = np.arange(axis.margin + axis.pitch, len(head.columns), axis.pitch)
-        begins = begins[(begins - axis.spacing > inked[0]) & (begins <= inked[-1])]
+    for number, axis in enumerate(xs):
+        begins = _borders_under(axis, head)
         if not len(begins):
             continue
         if axis.spacing:
@@ -257,16 +265,10 @@ def _crossed(xs: Sequence[Axis], head: Head) -> NDArray[np.float64]:
     return shares
 
 
-def _keeps_off(xs: Sequence[Axis], head: Head) -> NDArray[np.bool_]:
+def _keeps_off(xs: Sequence[Axis], head: Head, crossed: NDArray[np.float64]) -> NDArray[np.bool_]:
     """Whether what is taken for writing keeps off all gutters between columns, as tiles do and letters would not."""
-    inked = np.flatnonzero(head.columns)
-    keeps = np.zeros(len(xs), dtype=np.bool_)
-    for number, axis in enumerate(xs if len(inked) else ()):
-        begins = np.arange(axis.margin + axis.pitch, len(head.columns), axis.pitch)
-        begins = begins[(begins - axis.spacing > inked[0]) & (begins <= inked[-1])]
-        if axis.spacing and len(begins) >= _GUTTERS:
-            keeps[number] = not head.columns[begins[:, None] - np.arange(1, axis.spacing + 1)].any()
-    return keeps
+    many = [axis.spacing > 0 and len(_borders_under(axis, head)) >= _GUTTERS for axis in xs]
+    return np.asarray(np.array(many, dtype=np.bool_) & (crossed == 0))
 
 
 def _rows_above(y: NDArray[np.intp], head: Head) -> NDArray[np.bool_]:
