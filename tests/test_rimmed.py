@@ -12,6 +12,7 @@ from knitground.core.edits.sheets import insert_sheet
 from knitground.core.edits.things import put
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.find import find_sets
+from knitground.core.joins.infer import infer_labels
 from knitground.core.joins.rimmed import find_rimmed
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
@@ -136,3 +137,63 @@ def test_tiles_need_not_be_square_and_tiny_ones_are_looked_through(axis):
         tiny = np.zeros((5, 5, side, side, 4), np.uint8)
         tiny[1:4, 1:4] = 200
         assert find_sets(tiny, tiny[..., 3].any(axis=(2, 3))) == []
+
+
+def drawn(cells: np.ndarray, seed: int = 5) -> np.ndarray:
+    """A picture of ground at cells, with a rim on top, ragged where it ends; what lies round its frame goes on."""
+    random = np.random.default_rng(seed)
+    ragged = random.integers(0, 2, (4, SIDE))
+    grain = random.integers(0, 30, (SIDE, SIDE, 3))
+    rows, columns = cells.shape
+    ys, xs = np.mgrid[0 : rows * SIDE, 0 : columns * SIDE]
+    u, v = ys % SIDE, xs % SIDE
+    within = [u - 8 - ragged[0][v], SIDE - 4 - v - ragged[1][u], SIDE - 3 - u - ragged[2][v], v - 3 - ragged[3][u]]
+
+    def at(row: int, column: int) -> np.ndarray:
+        there = np.pad(cells, 1, mode="edge")[1 + row : 1 + row + rows, 1 + column : 1 + column + columns]
+        return np.kron(there, np.ones((SIDE, SIDE), bool))
+
+    deep = np.full(ys.shape, SIDE)
+    around = [(-1, 0), (0, 1), (1, 0), (0, -1), (-1, 0)]
+    for side in range(4):
+        (row, column), (next_row, next_column) = around[side : side + 2]
+        deep = np.where(at(row, column), deep, np.minimum(deep, within[side]))
+        nook = at(row, column) & at(next_row, next_column) & ~at(row + next_row, column + next_column)
+        deep = np.where(nook, np.minimum(deep, np.maximum(within[side], within[(side + 1) % 4])), deep)
+    art = np.zeros((*ys.shape, 4), np.uint8)
+    art[..., :3] = np.where((deep < 3)[..., None], (60, 160, 50), (120, 90, 60)) + np.tile(grain, (rows, columns, 1))
+    art[..., 3] = 255
+    art[(deep < 0) | ~at(0, 0)] = 0
+    return art
+
+
+def hole_and_block() -> tuple[np.ndarray, np.ndarray, dict[tuple[int, int], tuple[int, ...]]]:
+    """A block, beside it a hole with ground round it, and the labels of the four corners of the latter."""
+    block_cells, ring_cells = np.zeros((5, 5), bool), np.ones((5, 5), bool)
+    block_cells[1:4, 1:4], ring_cells[2, 2] = True, False
+    inside = np.s_[SIDE:-SIDE, SIDE:-SIDE]
+    tiles, held = laid((0, 0, drawn(block_cells)[inside]), (3, 1, drawn(ring_cells)[inside]))
+    nooks = {(3, 1): (1, 1, 0, 1), (5, 1): (1, 1, 1, 0), (5, 3): (0, 1, 1, 1), (3, 3): (1, 0, 1, 1)}
+    return tiles, held, {cell: (*corners, 1, 1, 1, 1, 1) for cell, corners in nooks.items()}
+
+
+def test_inner_corners_round_a_hole_beside_a_block_come_with_it():
+    tiles, held, nooks = hole_and_block()
+    (found,) = find_sets(tiles, held)
+    rows = {tuple(cell): tuple(row) for cell, row in zip(found.cells.tolist(), found.labels.tolist(), strict=True)}
+    assert {cell: rows.get(cell) for cell in nooks} == nooks
+    assert found.covered == pytest.approx(13 / 47)
+    tiles[2, 8], held[2, 8] = tiles[1, 1], True
+    tiles[6, 6], held[6, 6] = (200, 40, 40, 255), True
+    (again,) = find_sets(tiles, held)
+    assert again.cells.tolist() == found.cells.tolist(), "no copies, nor what only looks full"
+
+
+def test_labels_that_are_read_tell_inner_corners_from_corners():
+    tiles, held, nooks = hole_and_block()
+    cells = [(column, row) for row, column in np.argwhere(held).tolist()]
+    found = infer_labels(np.stack([tiles[row, column] for column, row in cells]), "cell", terrains=2)
+    read = dict(zip(cells, (found.labels != found.nothing).astype(int).tolist(), strict=True))
+    assert {cell: tuple(read[cell]) for cell in nooks} == nooks
+    assert read[0, 0][4:8] == [0, 1, 1, 0]
+    assert read[4, 1][4:8] == [1, 1, 0, 1], "above the hole"

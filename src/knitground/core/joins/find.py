@@ -27,9 +27,11 @@ from knitground.core.joins.blocks import (
 from knitground.core.joins.cells import count_combinations
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.look import Floats, seen_colours
+from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.reach import alike, reached_sides, read_standing, split, stands_clear
 from knitground.core.joins.rimmed import find_rimmed
 from knitground.core.joins.sets import JoinKind
+from knitground.core.joins.sides import Sides
 from knitground.core.joins.variants import Matched, in_squares, match_variants
 from knitground.core.sheet.cut import TileShape
 
@@ -100,7 +102,7 @@ def find_sets(
     number[held] = np.arange(len(spots))
     rimmed = list(_rimmed(tiles[held], spots, number)) if shape == "square" else []
     if len(spots) < 12:
-        return _kept(rimmed)
+        return _with_nooks(_kept(rimmed), set(), tiles[held], number)
     colours = seen_colours(tiles[held], shape)
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
@@ -126,7 +128,8 @@ def find_sets(
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     # What shows the combinations of a set is one, also where its tiles could be laid by the cell.
     taken = {tuple(cell) for one in kept for cell in one.cells.tolist()}
-    kept += [one for one in _kept(rimmed) if not taken.intersection(map(tuple, one.cells.tolist()))]
+    blocks = [one for one in _kept(rimmed) if not taken.intersection(map(tuple, one.cells.tolist()))]
+    kept += _with_nooks(blocks, taken, tiles[held], number)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 
@@ -134,13 +137,16 @@ def find_sets(
 def _rimmed(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:
     """Blocks on clear ground that are painted by the cell."""
     for block in find_rimmed(tiles, number):
-        rows = [tuple(row) for row in block.labels.tolist()]
-        covered = len(set(rows)) / count_combinations(rows, 0)
         at = spots[:, ::-1]
         yield FoundSet(
-            "cell", at[block.tiles], block.labels, block.sure, covered, block.confidence, at[block.hanging],
-            block.instead,
+            "cell", at[block.tiles], block.labels, block.sure, _covered(block.labels), block.confidence,
+            at[block.hanging], block.instead,
         )  # fmt: skip
+
+
+def _covered(labels: NDArray[np.intp]) -> float:
+    rows = [tuple(row) for row in labels.tolist()]
+    return len(set(rows)) / count_combinations(rows, 0)
 
 
 def _standing(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:
@@ -272,11 +278,39 @@ def _with_variants(
             merged.append(found)
     free = np.setdiff1d(np.arange(len(colours)), np.concatenate([_tiles(one, number) for one in merged]))
     matches = [matched(one, free, place / len(merged), 1 / len(merged)) for place, one in enumerate(merged)]
-    nearest = np.argmin([one.apart for one in matches], axis=0)
-    for place, match in enumerate(matches):
-        mine = Matched(match.labels, np.where(nearest == place, match.apart, np.inf))
-        merged[place] = _joined(merged[place], free, mine, number, spots, looks)
+    merged = _each_to_nearest(merged, matches, free, number, looks)
     return sorted(merged, key=lambda one: -one.confidence)
+
+
+def _with_nooks(
+    blocks: list[FoundSet], taken: set[tuple[int, ...]], tiles: NDArray[np.uint8], number: NDArray[np.intp]
+) -> list[FoundSet]:
+    """Blocks with their inner corners, and more for their inside, from what no set has taken."""
+    if not blocks:
+        return []
+    sides = Sides(tiles)
+    cells = [tuple(cell) for one in blocks for part in (one.cells, one.hanging[:, 0]) for cell in part.tolist()]
+    gone = np.array([number[row, column] for column, row in taken.union(cells)], dtype=np.intp)
+    free = np.setdiff1d(np.arange(len(tiles)), gone)
+    matches = [read_nooks(sides, _tiles(one, number), one.labels, free) for one in blocks]
+    whole = _each_to_nearest(blocks, matches, free, number, _looks(tiles))
+    return [replace(one, covered=_covered(one.labels)) for one in whole]
+
+
+def _each_to_nearest(
+    sets: list[FoundSet],
+    matches: list[Matched],
+    free: NDArray[np.intp],
+    number: NDArray[np.intp],
+    looks: NDArray[np.intp],
+) -> list[FoundSet]:
+    """The sets, each with those of the free tiles that match it better than the others."""
+    spots = np.argwhere(number >= 0)[:, ::-1]
+    nearest = np.argmin([one.apart for one in matches], axis=0)
+    return [
+        _joined(one, free, Matched(match.labels, np.where(nearest == place, match.apart, np.inf)), number, spots, looks)
+        for place, (one, match) in enumerate(zip(sets, matches, strict=True))
+    ]
 
 
 def _tiles(found: FoundSet, number: NDArray[np.intp]) -> NDArray[np.intp]:

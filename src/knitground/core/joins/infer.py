@@ -28,6 +28,7 @@ from knitground.core.joins.look import (
     place_windows,
     seen_colours,
 )
+from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.reach import in_doubt, read_reach
 from knitground.core.joins.rims import read_rims
 from knitground.core.joins.sets import PLACES, JoinKind
@@ -142,8 +143,15 @@ def _by_rims(tiles: NDArray[np.uint8], middles: NDArray[np.intp]) -> Inferred | 
     if within.max(initial=0) < _OF_ONE * within.sum():
         return None
     # What hangs down from a rim lies below it and nowhere else: it is no tile like others, and left to be looked at.
-    hanging = Sides(tiles).misfits(rims.labels[:, 4:8] == 1, np.arange(len(tiles))).hanging
+    sides = Sides(tiles)
+    hanging = sides.misfits(rims.labels[:, 4:8] == 1, np.arange(len(tiles))).hanging
     rims.labels[hanging], rims.sure[hanging] = 0, 0.0
+    # Art that is half bare along a side seems to draw back from it.
+    rest = np.flatnonzero(~hanging)
+    nooks = read_nooks(sides, rest, rims.labels[rest], rest)
+    inside = np.isfinite(nooks.apart)
+    rims.labels[rest[inside]] = nooks.labels[inside]
+    rims.sure[rest[inside]] = np.maximum(rims.sure[rest[inside]], 1 - nooks.apart[inside])
     labels = _in_order(rims.labels.ravel()).reshape(rims.labels.shape)
     return Inferred(labels, rims.sure, nothing=int(labels[rims.labels == 0][0]))
 

@@ -1,0 +1,72 @@
+"""Reading tiles of a block that art fills at all sides: those of its inside, and its inner corners round a hole.
+
+Along two of its sides an inner corner is half bare, as the edges of the block are that would lie beside it. So the
+sides of such a tile are held against those of the tiles that each reading would have beside it.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.joins.look import Floats
+from knitground.core.joins.sides import Sides
+from knitground.core.joins.variants import Matched
+
+_READINGS = np.array([[1, 1, 1, 1], [0, 1, 1, 1], [1, 0, 1, 1], [1, 1, 0, 1], [1, 1, 1, 0]])
+"""The corners of the inside and of the four inner corners, clockwise."""
+_MOST = np.array([1.0, 1.8, 1.8, 1.8, 1.8])
+"""How much more than inside of tiles pixels may change at the sides for each; measured on sheets of published games."""
+_CLEARLY = 0.75
+"""What part of that of the next reading this may be."""
+_TRIED = 40
+"""How many tiles of a block are held against each side of others."""
+
+
+def read_nooks(sides: Sides, mine: NDArray[np.intp], labels: NDArray[np.intp], among: NDArray[np.intp]) -> Matched:
+    """Which tiles belong inside of a block or round a hole in it.
+
+    Parameters
+    ----------
+    sides : Sides
+        Of all tiles.
+    mine : (m,) intp
+        The tiles of the block.
+    labels : (m, 9) intp
+        Their corners and edges clockwise and the middle, with 1 where the art goes on.
+    among : (k,) intp
+        The tiles to be read, which may be of the block.
+
+    Returns
+    -------
+    nooks : Matched
+        How far they fit goes up to 1.
+    """
+    apart = np.zeros((len(_READINGS), len(among)))
+    goes_on = labels[:, 4:8] == 1
+    for side in range(4):
+        ends = _READINGS[:, [side, (side + 1) % 4]]
+        for first, second in ((1, 1), (0, 1), (1, 0)):
+            beside = mine[_beside(goes_on, side, bool(first), bool(second))]
+            asked = (ends == (first, second)).all(axis=1)
+            apart[asked] = np.maximum(apart[asked], _apart(sides, side, beside, among))
+    order = np.argsort(apart, axis=0)
+    best, next_best = np.take_along_axis(apart, order[:2], axis=0)
+    most = _MOST[order[0]]
+    fits = (best <= most) & (best <= _CLEARLY * next_best)
+    read = np.concatenate([_READINGS[order[0]], np.ones((len(among), 5), dtype=np.intp)], axis=1)
+    return Matched(read, np.where(fits, best / most, np.inf))
+
+
+def _beside(goes_on: NDArray[np.bool_], side: int, first: bool, second: bool) -> NDArray[np.bool_]:
+    """Which tiles may lie at a side of another, by whether art goes on at the two ends of that side, (m,)."""
+    before, after = goes_on[:, (side + 3) % 4], goes_on[:, (side + 1) % 4]
+    found: NDArray[np.bool_] = goes_on[:, (side + 2) % 4] & (before == first) & (after == second)
+    return found
+
+
+def _apart(sides: Sides, side: int, beside: NDArray[np.intp], among: NDArray[np.intp]) -> Floats:
+    """How much more than inside of them pixels change from tiles, at a side, to the best of others, (k,)."""
+    nearest = np.full(len(among), np.inf)
+    for one in beside[:_TRIED].tolist():
+        usual = np.maximum(sides.usual(among, side), sides.usual(one, side))
+        nearest = np.where(among == one, nearest, np.minimum(nearest, sides.apart(one, (side + 2) % 4, among) / usual))
+    return nearest
