@@ -15,7 +15,7 @@ from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.writing import writing_of
-from making import png, sheet_of_tiles
+from making import block, png, sheet_of_tiles
 
 CLEAR, TEAL = (0, 0, 0, 0), (10, 120, 140, 255)
 
@@ -78,6 +78,22 @@ def test_one_grid_with_a_wide_gap_in_it_stays_one(ground, spacing):
     assert overview.parts == []
     best = overview.guesses[0]
     assert (best.tile_width, best.tile_height, best.margin_x, best.margin_y) == (16, 16, 4, 4)
+
+
+@pytest.mark.parametrize("apart", [0, 1])
+def test_a_part_keeps_the_numbers_that_all_of_the_sheet_shows_more_surely(apart):
+    side, pitch = 28, 30
+    low = 24 + 4 * pitch
+    ragged = [(12 + at % 4 * pitch, 24 + at // 4 * pitch, art) for at, art in enumerate(block(1, 4, 4, side))]
+    ring = sheet_of_tiles(3, 3, side, 0, 2, seed=1).copy()
+    ring[pitch + 4 : pitch + side - 4, pitch + 4 : pitch + side - 4] = 0
+    things = [np.full((34 - 3 * k, 30, 4), (200, 40 * k, 90, 255), np.uint8) for k in range(5)]
+    chairs = [(16 + 48 * k, low + 24 + 3 * k, thing) for k, thing in enumerate(things)]
+    arts = *ragged, (12 + (4 + apart) * pitch, 24, ring), *chairs
+    picture = laid((low + 118, 9 * pitch + 22), (0, 150, 160, 255), *arts)
+    first, second = look_over(written(picture, (10, 8, "SHELF STONE"), (10, low + 6, "FURNITURE"))).parts
+    assert (first.tile_width, first.spacing_x, first.region.x, first.region.y) == (side, 2, 12, 24)
+    assert second.region.y > low
 
 
 def test_writing_is_told_from_tiles():

@@ -59,7 +59,7 @@ def put_together(files: Mapping[str, bytes], images: Sequence[NDArray[np.uint8]]
         raise BadSheet("All images of this collection together are too large; make two collections of them.")
     pixels = np.zeros((height, width, 4), dtype=np.uint8)
     for image, place in zip(images, places, strict=True):
-        pixels[_within(place)] = image
+        pixels[place.slices()] = image
     return Picture(tuple(files.values()), pixels, tuple(places))
 
 
@@ -68,7 +68,7 @@ def laid_out(sheet: Sheet, picture: Picture) -> Sheet:
     if not sheet.images:
         return replace(sheet, cuts=tuple(_found_again(sheet, cut, picture) for cut in sheet.cuts))
     known = {cut.id: cut for cut in sheet.cuts}
-    standing = [stands_on_diamond(picture.pixels[_within(place)]) for place in picture.places]
+    standing = [stands_on_diamond(picture.pixels[place.slices()]) for place in picture.places]
     cuts = []
     for file, place, on_diamond in zip(sheet.images, picture.places, standing, strict=True):
         name = image_name(file)
@@ -77,10 +77,6 @@ def laid_out(sheet: Sheet, picture: Picture) -> Sheet:
         cut = known.get(name) or Cut(name, place.width, place.height, anchor="bottom", shape=shape)
         cuts.append(replace(cut, tile_width=place.width, tile_height=place.height, region=place))
     return replace(sheet, cuts=tuple(cuts))
-
-
-def _within(place: Rect) -> tuple[slice, slice]:
-    return slice(place.y, place.y + place.height), slice(place.x, place.x + place.width)
 
 
 def _found_again(sheet: Sheet, cut: Cut, picture: Picture) -> Cut:

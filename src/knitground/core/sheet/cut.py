@@ -43,6 +43,24 @@ class Rect(NamedTuple):
         across = self.x < other.x + other.width and other.x < self.x + self.width
         return across and self.y < other.y + other.height and other.y < self.y + self.height
 
+    def with_other(self, other: "Rect") -> "Rect":
+        """The smallest that holds both."""
+        left, top = min(self.x, other.x), min(self.y, other.y)
+        right = max(self.x + self.width, other.x + other.width)
+        bottom = max(self.y + self.height, other.y + other.height)
+        return Rect(left, top, right - left, bottom - top)
+
+    def parted(self, at: int, *, down: bool) -> tuple["Rect", "Rect"]:
+        """It in two, some pixels from its beginning."""
+        x, y, wide, high = self
+        if down:
+            return Rect(x, y, wide, at), Rect(x, y + at, wide, high - at)
+        return Rect(x, y, at, high), Rect(x + at, y, wide - at, high)
+
+    def slices(self) -> tuple[slice, slice]:
+        """Its rows and columns."""
+        return slice(self.y, self.y + self.height), slice(self.x, self.x + self.width)
+
 
 class Cell(NamedTuple):
     """A place in the grid of a cut."""

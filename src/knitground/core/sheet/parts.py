@@ -9,6 +9,7 @@ must not seem better for those that show nothing.
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from itertools import permutations
 from math import prod
 from typing import NamedTuple
 
@@ -18,6 +19,7 @@ from numpy.typing import NDArray
 from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import Guess, guess_cuts
+from knitground.core.sheet.laid import NEAR, Side, continued, laid_on
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.settled import settled
@@ -28,7 +30,7 @@ _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
 _MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**24, 3, 3, 40
 _NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
-_ROUND, _CERTAIN, _NEAR = (2, 4), 0.95, 2
+_ROUND, _CERTAIN = (2, 4), 0.95
 _SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.6, 30.0, 0.5, 0.35
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
@@ -36,17 +38,10 @@ _ODDS = 4.0
 """How much likelier parts of a sheet have the same spacing than another."""
 
 
-class _Side(NamedTuple):
-    """Where art lies that may have a grid of its own, and how far its tiles may reach at the most."""
-
-    art: Rect
-    room: Rect
-
-
 class _Part(NamedTuple):
     """A side with the numbers that are likeliest for it."""
 
-    side: _Side
+    side: Side
     cut: Cut
     confidence: float
     likely: dict[Cut, float]
@@ -73,7 +68,7 @@ class _Band(NamedTuple):
     """A gap with what lies on its two sides."""
 
     gap: _Gap
-    sides: tuple[_Side, _Side]
+    sides: tuple[Side, Side]
 
 
 class Overview(NamedTuple):
@@ -119,8 +114,9 @@ def look_over(
     art = look.tight(all_of_it)
     if art is None:
         return Overview(guesses, [])
-    side = _Side(art, all_of_it)
+    side = Side(art, all_of_it)
     parts = look.parted(_Part(side, guesses[0].as_cut(""), guesses[0].confidence, {}), _MOST_DEEP, (_FIRST, _LAST))
+    parts = look.rejoined(parts)
     if len(parts) > 1 and look.looks <= _MOST_LOOKS:
         return Overview(guesses, sorted(_in_one_manner(parts), key=_place))
     alone = look.guessed(side, (_LAST, 1.0)) if look.written.any() else None
@@ -159,14 +155,29 @@ class _Look:
             if sides is not None and self._worth_it(part.cut, sides, band):
                 middle = (now + each + end) / 2
                 first, second = (now + each, middle), (middle, end)
-                sides = [self._better(part.cut, side) for side in sides]
+                sides = [self._better(part, side) for side in sides]
                 return self.parted(sides[0], deep - 1, first) + self.parted(sides[1], deep - 1, second)
         self._report(end)
         return [part]
 
+    def rejoined(self, parts: list[_Part]) -> list[_Part]:
+        """Parts, those as one of which one's numbers go on over another and tell as much there as its own.
+
+        By itself a block with ragged sides may show other numbers.
+        """
+        for one, other in permutations(parts, 2):
+            side = Side(one.side.art.with_other(other.side.art), one.side.room.with_other(other.side.room))
+            cut = continued(one.cut, side)
+            rest = [part for part in parts if part not in (one, other)]
+            if cut is None or any(side.art.touches(part.side.art) for part in rest):
+                continue
+            if self._evidence(cut, other.side)[0] >= self._evidence(other.cut, other.side)[0]:
+                return self.rejoined([*rest, _Part(side, cut, one.confidence, {cut: 1.0})])
+        return parts
+
     def tight(self, region: Rect) -> Rect | None:
         """A region drawn in to its art; none where there is none."""
-        art = self._art[_slices(region)]
+        art = self._art[region.slices()]
         rows, columns = np.flatnonzero(art.any(axis=1)), np.flatnonzero(art.any(axis=0))
         if not len(rows):
             return None
@@ -184,7 +195,7 @@ class _Look:
             first -= pitch
         return first
 
-    def _bands(self, side: _Side) -> list[_Band]:
+    def _bands(self, side: Side) -> list[_Band]:
         """The bands along which it is worth trying to part a side, the widest against the usual ones first."""
         gaps = sorted(self._gaps(side.art), key=lambda gap: (-gap.wider, -gap.width))[:_MOST_BANDS]
         return [band for gap in gaps if (band := self._band(side, gap)) is not None]
@@ -192,7 +203,7 @@ class _Look:
     def _gaps(self, region: Rect) -> Iterator[_Gap]:
         """What is clear all through a region, across or down, and wide enough to part it."""
         for down in (True, False):
-            filled = np.flatnonzero(self._art[_slices(region)].any(axis=int(down)))
+            filled = np.flatnonzero(self._art[region.slices()].any(axis=int(down)))
             widths = np.diff(filled) - 1
             clear = np.flatnonzero(widths > 0)
             few = len(clear) < _FEW_BANDS
@@ -202,16 +213,16 @@ class _Look:
                 if width >= _NARROWEST_BAND and (few or width >= _WIDER * usual):
                     yield _Gap(1.0 if few else width / usual, width, int(filled[place]) + 1, down, few)
 
-    def _band(self, side: _Side, gap: _Gap) -> _Band | None:
-        first, second = _parted(side.art, gap.at, down=gap.down)
+    def _band(self, side: Side, gap: _Gap) -> _Band | None:
+        first, second = side.art.parted(gap.at, down=gap.down)
         before, behind, room = self.tight(first), self.tight(second), side.room
         if before is None or behind is None:
             return None
         # The tiles of either side may reach as far as the art of the other.
         ends = behind.y - room.y if gap.down else behind.x - room.x
         begins = before.y + before.height - room.y if gap.down else before.x + before.width - room.x
-        near, far = _parted(room, ends, down=gap.down)[0], _parted(room, begins, down=gap.down)[1]
-        return _Band(gap, (_Side(before, near), _Side(behind, far)))
+        near, far = room.parted(ends, down=gap.down)[0], room.parted(begins, down=gap.down)[1]
+        return _Band(gap, (Side(before, near), Side(behind, far)))
 
     def _fits_both(self, whole: _Part, band: _Band) -> bool:
         """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
@@ -232,7 +243,7 @@ class _Look:
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in known)
         return None if band.gap.alone and band.gap.width < _OF_TILE * largest else known
 
-    def guessed(self, side: _Side, share: tuple[float, float]) -> _Part | None:
+    def guessed(self, side: Side, share: tuple[float, float]) -> _Part | None:
         """The likeliest numbers for one side.
 
         Art that does not fill its tiles begins inside them, so looks differ in how much of what is clear round it they
@@ -247,7 +258,7 @@ class _Look:
             self.looks += 1
             for guess in guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES, hints=self._hints):
                 left, top = (begin - round_it for begin in side.art[:2])
-                cut = _laid(guess.as_cut(""), side, left + guess.margin_x, top + guess.margin_y)
+                cut = laid_on(guess.as_cut(""), side, left + guess.margin_x, top + guess.margin_y)
                 if cut is not None:
                     likely[cut] = likely.get(cut, 0.0) + guess.confidence
                     pitches[_pitch(cut)] = pitches.get(_pitch(cut), 0.0) + guess.confidence
@@ -264,7 +275,7 @@ class _Look:
         wide, high = art.width + 2 * round_it, art.height + 2 * round_it
         pixels = np.empty((high, wide, 4), dtype=np.uint8)
         pixels[:] = self._ground
-        pixels[round_it:-round_it, round_it:-round_it] = self._picture[_slices(art)]
+        pixels[round_it:-round_it, round_it:-round_it] = self._picture[art.slices()]
         return pixels
 
     def _worth_it(self, whole: Cut, sides: list[_Part], band: _Band) -> bool:
@@ -278,21 +289,22 @@ class _Look:
                 return True
         return False
 
-    def _better(self, whole: Cut, part: _Part) -> _Part:
-        """A part, with the numbers of the whole if those explain more there: it may hold several grids itself."""
-        if self._evidence(part.cut, part.side)[0] >= self._evidence(whole, part.side)[0]:
+    def _better(self, whole: _Part, part: _Part) -> _Part:
+        """A part, with the numbers of the whole if those explain more there: it may hold several grids itself.
+
+        So it has them where both have one pitch, and the whole is surer of how that is split into tiles and spacing.
+        """
+        split_alike = _pitch(whole.cut) == _pitch(part.cut) and whole.confidence > part.confidence
+        if not split_alike and self._evidence(part.cut, part.side)[0] >= self._evidence(whole.cut, part.side)[0]:
             return part
-        first, art = tile_rect(whole, 0, 0), part.side.art
-        left = art.x - (art.x - first.x) % whole.pitch_x
-        top = art.y - (art.y - first.y) % whole.pitch_y
-        laid = _laid(whole, part.side, left, top)
+        laid = continued(whole.cut, part.side)
         return part if laid is None else part._replace(cut=laid, likely={laid: 1.0})
 
-    def _evidence(self, cut: Cut, side: _Side) -> tuple[float, float]:
+    def _evidence(self, cut: Cut, side: Side) -> tuple[float, float]:
         """The evidence for a cut, and the share by which continuity falls short along its borders in a side's art."""
         region = side.art
         left, top, _, _ = tile_rect(cut, 0, 0)
-        rows, columns = _slices(region)
+        rows, columns = region.slices()
         found = short_of(self._goes_on[0][rows, columns], cut.tile_width, cut.pitch_x, region.x - left)
         down = short_of(self._goes_on[1][columns, rows], cut.tile_height, cut.pitch_y, region.y - top)
         fallen, expected = found[0] + down[0], found[1] + down[1]
@@ -334,29 +346,7 @@ def _one_grid(one: Cut, other: Cut) -> bool:
         return False
     first, second = tile_rect(one, 0, 0), tile_rect(other, 0, 0)
     across, down = (first.x - second.x) % one.pitch_x, (first.y - second.y) % one.pitch_y
-    return min(across, one.pitch_x - across) <= _NEAR and min(down, one.pitch_y - down) <= _NEAR
-
-
-def _laid(cut: Cut, side: _Side, left: int, top: int) -> Cut | None:
-    """A cut whose first tile begins at a place, on just the tiles of a side; none if they reach too far."""
-    art, room = side
-    left, top = _before(left, art.x, room.x, cut.pitch_x), _before(top, art.y, room.y, cut.pitch_y)
-    columns = -(-(art.x + art.width - left) // cut.pitch_x)
-    rows = -(-(art.y + art.height - top) // cut.pitch_y)
-    wide, high = columns * cut.pitch_x - cut.spacing_x, rows * cut.pitch_y - cut.spacing_y
-    inside = (
-        room.x <= left and room.y <= top and left + wide <= room.x + room.width and top + high <= room.y + room.height
-    )
-    if not inside or columns < 1 or rows < 1:
-        return None
-    return replace(cut, margin_x=0, margin_y=0, region=Rect(left, top, wide, high))
-
-
-def _before(first: int, art: int, room: int, pitch: int) -> int:
-    """Where tiles begin so that art which hardly fills the first of them is in it, if there is room for that."""
-    while first > art + _NEAR and first - pitch >= room:
-        first -= pitch
-    return first
+    return min(across, one.pitch_x - across) <= NEAR and min(down, one.pitch_y - down) <= NEAR
 
 
 def _on_all(part: _Part, look: _Look) -> Guess:
@@ -380,18 +370,6 @@ def _on_all(part: _Part, look: _Look) -> Guess:
     )
 
 
-def _parted(region: Rect, at: int, *, down: bool) -> tuple[Rect, Rect]:
-    """A rectangle in two, some pixels from its beginning."""
-    x, y, wide, high = region
-    if down:
-        return Rect(x, y, wide, at), Rect(x, y + at, wide, high - at)
-    return Rect(x, y, at, high), Rect(x + at, y, wide - at, high)
-
-
 def _place(cut: Cut) -> tuple[int, int]:
     assert cut.region is not None
     return cut.region.y, cut.region.x
-
-
-def _slices(region: Rect) -> tuple[slice, slice]:
-    return slice(region.y, region.y + region.height), slice(region.x, region.x + region.width)
