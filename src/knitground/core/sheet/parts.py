@@ -171,7 +171,8 @@ class _Look:
             rest = [part for part in parts if part not in (one, other)]
             if cut is None or any(side.art.touches(part.side.art) for part in rest):
                 continue
-            if self._evidence(cut, other.side)[0] >= self._evidence(other.cut, other.side)[0]:
+            there, share = self._evidence(cut, other.side)
+            if share >= _FITS and there >= self._evidence(other.cut, other.side)[0]:
                 return self.rejoined([*rest, _Part(side, cut, one.confidence, {cut: 1.0})])
         return parts
 
