@@ -13,7 +13,7 @@ from knitground.core.joins.variants import Matched
 
 _READINGS = np.array([[1, 1, 1, 1], [0, 1, 1, 1], [1, 0, 1, 1], [1, 1, 0, 1], [1, 1, 1, 0]])
 """The corners of the inside and of the four inner corners, clockwise."""
-_MOST = np.array([1.0, 1.8, 1.8, 1.8, 1.8])
+_MOST = np.array([1.1, 1.8, 1.8, 1.8, 1.8])
 """How much more than inside of tiles pixels may change at the sides for each; measured on sheets of published games."""
 _CLEARLY = 0.75
 """What part of that of the next reading this may be."""
@@ -47,7 +47,9 @@ def read_nooks(sides: Sides, mine: NDArray[np.intp], labels: NDArray[np.intp], a
         for first, second in ((1, 1), (0, 1), (1, 0)):
             beside = mine[_beside(goes_on, side, bool(first), bool(second))]
             asked = (ends == (first, second)).all(axis=1)
-            apart[asked] = np.maximum(apart[asked], _apart(sides, side, beside, among))
+            alike = mine[_beside(goes_on, (side + 2) % 4, bool(second), bool(first))]
+            found = _apart(sides, side, beside, among) / _usual(sides, side, beside, alike)
+            apart[asked] = np.maximum(apart[asked], found)
     order = np.argsort(apart, axis=0)
     best, next_best = np.take_along_axis(apart, order[:2], axis=0)
     most = _MOST[order[0]]
@@ -61,6 +63,13 @@ def _beside(goes_on: NDArray[np.bool_], side: int, first: bool, second: bool) ->
     before, after = goes_on[:, (side + 3) % 4], goes_on[:, (side + 1) % 4]
     found: NDArray[np.bool_] = goes_on[:, (side + 2) % 4] & (before == first) & (after == second)
     return found
+
+
+def _usual(sides: Sides, side: int, beside: NDArray[np.intp], alike: NDArray[np.intp]) -> float:
+    """The same from tiles of the block to those beside them: a pattern may break off at every border. At least 1."""
+    apart = _apart(sides, side, beside, alike)
+    known = apart[np.isfinite(apart)]
+    return max(1.0, float(np.median(known))) if len(known) else 1.0
 
 
 def _apart(sides: Sides, side: int, beside: NDArray[np.intp], among: NDArray[np.intp]) -> Floats:
