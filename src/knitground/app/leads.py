@@ -22,6 +22,7 @@ class Leads(QWidget):
         self._buttons = row(spacing=4)
         self.setLayout(self._buttons)
         self._actions: Callable[[str], QAction] | None = None
+        self._shown: list[tuple[QAction, QPushButton]] = []
 
     def lead_by(self, actions: Callable[[str], QAction]) -> None:
         """Lets it lead to commands, given how these are found by their names."""
@@ -34,6 +35,9 @@ class Leads(QWidget):
 
     def clear(self) -> None:
         """Leads nowhere."""
+        for action, _ in self._shown:
+            action.changed.disconnect(self._look_again)
+        self._shown = []
         clear(self._buttons)
 
     def show_named(self, sentence: str) -> bool:
@@ -59,7 +63,15 @@ class Leads(QWidget):
             if action.isEnabled():
                 keys = action.shortcut().toString()
                 title = action.text().removeprefix("Tool: ")
-                self._add(button(title, action.trigger, f"{title} ({keys})" if keys else title))
+                lead = button(title, action.trigger, f"{title} ({keys})" if keys else title)
+                self._add(lead)
+                self._shown.append((action, lead))
+                action.changed.connect(self._look_again)
+
+    def _look_again(self) -> None:
+        """Hides what can't be done any more, as it was done elsewhere."""
+        for action, lead in self._shown:
+            lead.setVisible(action.isEnabled())
 
     def _add(self, lead: QPushButton) -> None:
         lead.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keyboard where it is
