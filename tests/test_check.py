@@ -205,3 +205,19 @@ def test_the_demo_joins_without_a_seam_until_a_tile_is_spoilt():
     assert {seam.first for seam in seams} == {spoilt}
     assert all(seam.level for seam in seams)
     assert [seam.times for seam in seams] == sorted((seam.times for seam in seams), reverse=True)
+
+
+def test_bricks_with_mortar_at_their_borders_show_no_seam_but_for_a_tile_of_another_shade(document):
+    random = np.random.default_rng(2)
+    bricks = np.full((SIDE, SIDE, 4), 255, np.uint8)
+    bricks[..., :3] = (140, 80, 60)
+    bricks[3::4, :, :3] = bricks[:, 3::4, :3] = (50, 40, 40)
+    grained = {}
+    joins = replace(document.project.join_sets[0], labels={tile(column, 0): (1, 1, 1, 1) for column in range(4)})
+    for ref in joins.labels:
+        grained[ref] = bricks.copy()
+        grained[ref][..., :3] += random.integers(0, 6, (SIDE, SIDE, 1), np.uint8)
+    assert find_seams(joins, grained) == []
+    other = tile(2, 0)
+    grained[other][..., :3] = 255 - grained[other][..., :3] // 4
+    assert {other} < {ref for seam in find_seams(joins, grained) for ref in (seam.first, seam.second)}

@@ -16,6 +16,8 @@ _LEAST = 14.0
 _TIMES = 2.5
 _NEAR = 4
 """How many columns from a border tell how rough a tile is there."""
+_LINED = 0.8
+"""The share of columns of a tile that change less than its lines do."""
 
 
 class Seam(NamedTuple):
@@ -72,6 +74,8 @@ def _along(
     inside = np.abs(np.diff(tiles, axis=2)).mean(axis=(1, 3))
     usual = float(np.median(inside))
     before, behind = np.median(inside[:, -_NEAR:], axis=1), np.median(inside[:, :_NEAR], axis=1)
+    # Bricks have lines all over, and so may have one at their border.
+    lined = np.quantile(inside, _LINED, axis=1)
     last, following = tiles[:, :, -1], tiles[:, :, 0]
     pairs: list[tuple[int, int, float]] = []
     for side in sorted(set(leaving) & set(arriving)):
@@ -81,7 +85,7 @@ def _along(
         pairs += [(a, b, float(apart[i, j])) for i, a in enumerate(first) for j, b in enumerate(second)]
     seams = []
     for one, other, apart in pairs:
-        times = apart / max(before[one], behind[other], usual, 1.0)
+        times = apart / max(before[one], behind[other], min(lined[one], lined[other]), usual, 1.0)
         if apart >= _LEAST and times >= _TIMES:
             seams.append(Seam(refs[one], refs[other], level, times))
     return seams
