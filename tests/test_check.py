@@ -209,14 +209,14 @@ def test_the_demo_joins_without_a_seam_until_a_tile_is_spoilt():
 
 def test_bricks_with_mortar_at_their_borders_show_no_seam_but_for_a_tile_of_another_shade(document):
     random = np.random.default_rng(2)
-    bricks = np.full((SIDE, SIDE, 4), 255, np.uint8)
+    bricks = np.full((28, 28, 4), 255, np.uint8)
     bricks[..., :3] = (140, 80, 60)
-    bricks[3::4, :, :3] = bricks[:, 3::4, :3] = (50, 40, 40)
+    bricks[6::7, :, :3] = bricks[:, 6::7, :3] = (50, 40, 40)
     grained = {}
     joins = replace(document.project.join_sets[0], labels={tile(column, 0): (1, 1, 1, 1) for column in range(4)})
     for ref in joins.labels:
         grained[ref] = bricks.copy()
-        grained[ref][..., :3] += random.integers(0, 6, (SIDE, SIDE, 1), np.uint8)
+        grained[ref][..., :3] += random.integers(0, 6, (28, 28, 1), np.uint8)
     assert find_seams(joins, grained) == []
     other = tile(2, 0)
     grained[other][..., :3] = 255 - grained[other][..., :3] // 4
