@@ -221,3 +221,11 @@ def test_bricks_with_mortar_at_their_borders_show_no_seam_but_for_a_tile_of_anot
     other = tile(2, 0)
     grained[other][..., :3] = 255 - grained[other][..., :3] // 4
     assert {other} < {ref for seam in find_seams(joins, grained) for ref in (seam.first, seam.second)}
+
+
+def test_shapes_that_a_cell_set_lacks_are_counted_instead_of_spelled(document):
+    set_id = add_join_set(document, "Ledge", "cell", ["Stone"])
+    ledge = next(one for one in document.project.join_sets if one.id == set_id)
+    put(document, "label", "join_sets", replace(ledge, labels={tile(0, 1): (1,) * 9}))
+    (finding,) = [one for one in findings_but_seams(document) if one.subject == set_id]
+    assert (finding.sentence, finding.count) == ("Ledge: no tile for 46 of 47 combinations", 46)

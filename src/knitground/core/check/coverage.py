@@ -5,9 +5,12 @@ from itertools import islice
 from typing import Any
 
 from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
+from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet, finished, letters
 
 _NAMED = 3
+_SAID = 4
+"""How many letters of a combination can be taken in."""
 
 
 def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
@@ -29,13 +32,20 @@ def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
         )  # fmt: skip
     found = facts.coverage(join_set)
     if join_set.labels and found.lacking:
-        named = ", ".join(letters(join_set, labels) for labels in islice(found.missing(), _NAMED))
-        more = f" and {found.lacking - _NAMED} more" if found.lacking > _NAMED else ""
-        sentence = f"{join_set.name}: no tile for {named}{more}"
+        sentence = f"{join_set.name}: no tile for {_missing(found, join_set)}"
         yield Finding(
             "missing join", "joins", sentence, join_set.id, count=found.lacking,
             mend="Draw these tiles, or let “Make missing” stand in for them.",
         )  # fmt: skip
+
+
+def _missing(found: Coverage, join_set: JoinSet) -> str:
+    """The first combinations without a tile, where their letters can be taken in; else how many there are."""
+    few = list(islice(found.missing(), _NAMED))
+    if len(few[0]) > _SAID:
+        return f"{found.lacking} of {found.total} combinations"
+    more = f" and {found.lacking - _NAMED} more" if found.lacking > _NAMED else ""
+    return ", ".join(letters(join_set, labels) for labels in few) + more
 
 
 def _depends(facts: Facts, join_set: JoinSet) -> tuple[Any, ...]:
