@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from knitground.core.edits.blocks import Move, block_of_tiles, cleared, lay, lay_known, lift, put, turned
+from knitground.core.edits.block_tiles import block_of_tiles, tiles_of_block
+from knitground.core.edits.blocks import Move, cleared, lay, lay_known, lift, put, turned
 from knitground.core.edits.clipping import as_text, from_text
 from knitground.core.edits.foresee import After
 from knitground.core.edits.grounds import duplicate_ground, remove_ground, set_wraps
@@ -31,6 +32,7 @@ from knitground.core.grid.rect import CellRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.tiles.tile import TileRef
 from making import CORNERED, cell_set, make_document, plane_of, poke, tile
 
 
@@ -317,3 +319,18 @@ def test_a_block_goes_only_where_its_numbers_mean_the_same():
     block, _ = lift(ground, planes, [shade], around(ground.board, 4, 4, 1))
     with pytest.raises(BadRequest, match="lacks"):
         lay_known(document.project, ground, planes, block, (2, 3), "areas")
+
+
+def test_single_images_come_side_by_side_off_their_sheet():
+    document = make_document()
+    images = [TileRef("market", name, 0, 0) for name in ("paving 2", "lamp", "paving 1")]
+    block = block_of_tiles([*images, tile(2, 1), tile(3, 2)], document.palette)
+    (piece,) = block.pieces
+    ((_, codes, there),) = piece.planes.values()
+    held = [document.palette.ref(int(code)) if code else None for code in codes[0]]
+    assert held == [tile(2, 1), None, *sorted(images)]
+    assert there.tolist() == [[True, False, True, True, True], [False, True, False, False, False]]
+    assert tiles_of_block(block, document.palette) == {*images, tile(2, 1), tile(3, 2)}
+    ground = document.project.grounds[0]
+    lifted, _ = lift(ground, document.state.planes["ground"], ["things"], around(ground.board, 4, 4, 1))
+    assert tiles_of_block(lifted, document.palette) == set()

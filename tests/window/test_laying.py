@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QInputDialog
 
 from knitground.app.layers.group_button import GroupButton
 from knitground.app.layers.layer_button import LayerButton
@@ -274,3 +274,22 @@ def test_a_block_of_any_shape_is_dragged_off_the_sheet_and_laid(working, hand, m
     assert session.choices.lifted.cells.shape == (2, 2)
     hand.key(sheet, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
     assert session.choices.lifted.cells.shape == (2, 1)
+
+
+def test_any_tile_of_what_was_taken_off_the_sheet_is_laid_by_chance(working, hand):
+    session, panel = working.session, working.panels["ground"]
+    choose(working, "things")
+    middles = {(c, r): panel.view.tile_on_widget(c, r).center() for c in range(8) for r in range(4)}
+    hand.click(panel.view, middles[1, 0])
+    box = named(panel, QComboBox, "Mix", shown=False)
+    assert box.findText("Any tile of the block") < 0
+    hand.drag(panel.view, middles[1, 0], middles[2, 1])
+    box.setCurrentText("Any tile of the block")
+    box.activated.emit(box.currentIndex())
+    taken = {tile(column, row) for column in (1, 2) for row in (0, 1)}
+    assert {part.tile for part in session.document.project.mixes[-1].parts} == taken
+    assert "a click lays it" in says(working.ledger)
+    working.ground.choose_tool("area")
+    hand.on_ground((2, 2), (7, 7))
+    laid = {session.document.palette.ref(int(code)) for code in np.unique(plane(working, "things", "cells")[2:8, 2:8])}
+    assert laid == taken

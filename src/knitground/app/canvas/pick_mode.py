@@ -43,7 +43,7 @@ class PickMode(SheetMode):
         current = self._current()
         if current:
             view.draw_frame(painter, current, "thread")
-        self._draw_block(painter, view, self._block if self._from is None else self._taken())
+        self._draw_block(painter, view, self._block if self._from is None else self._taken(view))
 
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         ref = view.ref_at(point)
@@ -57,15 +57,14 @@ class PickMode(SheetMode):
             return
         found = view.tiles_in(self._from, point)
         first = view.ref_at(self._from) or next(iter(found), None)
-        # Tiles of one cut, as those of another lie in a grid of their own.
-        self._band = frozenset(ref for ref in found if first is not None and ref.cut == first.cut)
+        self._band = frozenset(ref for ref in found if first is not None and _go_together(view, ref, first))
 
     def release(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         if self._from is None:
             return
         if adding() and not self._band:
             self._band = frozenset(ref for ref in (view.ref_at(point),) if ref is not None)
-        taken, self._from, self._band = self._taken(), None, frozenset()
+        taken, self._from, self._band = self._taken(view), None, frozenset()
         if len(taken) > 1 or (taken and adding()):
             self._take(taken)
 
@@ -90,11 +89,10 @@ class PickMode(SheetMode):
             self._block = refs
             self._lifted(refs)
 
-    def _taken(self) -> frozenset[TileRef]:
+    def _taken(self, view: SheetView) -> frozenset[TileRef]:
         """What is taken if the button goes up now."""
         modifiers = adding()
-        # A block holds tiles of one sheet and cut.
-        known = frozenset(one for one in self._block if any(one[:2] == other[:2] for other in self._band))
+        known = frozenset(one for one in self._block if any(_go_together(view, one, other) for other in self._band))
         if modifiers & Qt.KeyboardModifier.ControlModifier:
             return known - self._band
         return known | self._band if modifiers else self._band
@@ -123,6 +121,12 @@ class PickMode(SheetMode):
             path.addRect(rect.adjusted(-1, -1, 1, 1))
         outline = path.simplified()
         draw_outline(painter, theme().colour("thread"), outline)
+
+
+def _go_together(view: SheetView, one: TileRef, other: TileRef) -> bool:
+    """Whether two tiles may be of one block: they are single images, or of one cut, as another has its own grid."""
+    images = view.sheet is not None and bool(view.sheet.images)
+    return one.sheet == other.sheet and (images or one.cut == other.cut)
 
 
 def beside_in(view: SheetView, ref: TileRef, step: tuple[int, int]) -> TileRef | None:

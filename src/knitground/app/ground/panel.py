@@ -12,6 +12,7 @@ from knitground.app.ground.acts import GroundActs
 from knitground.app.ground.at_hand import AtHand
 from knitground.app.ground.thing_card import ThingCard
 from knitground.app.ground.tray import Tray
+from knitground.app.mix_in_hand import fill_with_mix
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.terrain_list import TerrainList
@@ -31,12 +32,10 @@ from knitground.app.widgets import (
     row,
 )
 from knitground.core.check.check import Finding
-from knitground.core.edits.blocks import block_of_tiles
-from knitground.core.edits.grounds import (
-    set_view,
-    set_wraps,
-)
+from knitground.core.edits.block_tiles import block_of_tiles, tiles_of_block
+from knitground.core.edits.grounds import set_view, set_wraps
 from knitground.core.edits.layers import put_own_terrain
+from knitground.core.edits.mixing import mix_of
 from knitground.core.edits.sets import new_terrain
 from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
@@ -44,7 +43,7 @@ from knitground.core.joins.sets import Terrain
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.side import seen_from_side
 
-_BLOCK = "*block"
+_BLOCK, _ANY = "*block", "*any"
 _SIDE = 194
 _PICTURE = (48, 36)
 _MOST_PICTURED = 256 * 256
@@ -152,9 +151,11 @@ class GroundPanel(StagePanel):
         chosen = self._session.choices
         if chosen.lifted is not None and not (layer and layer.places_things):
             mixes.append(("Block in hand, repeated", _BLOCK))
+            if len(tiles_of_block(chosen.lifted, self._session.document.palette)) > 1:
+                mixes.append(("Any tile of the block", _ANY))
         repeats = chosen.repeats and chosen.lifted is not None
         fill_box(self._mixes, mixes, _BLOCK if repeats else chosen.mix_id if chosen.lays_mix else "")
-        self._mixes.setVisible(by_tile)
+        self._mixes.setVisible(by_tile and len(mixes) > 1)
         self._add_own.setVisible(layer is not None and layer.owns_terrains)
         if layer is None:
             first, next_one = "Make a new ground first.", "Add a layer with the plus at the ground's right edge."
@@ -164,9 +165,8 @@ class GroundPanel(StagePanel):
         elif layer.refuses:
             self._layer_hint.setText(f"“{layer.name}” {layer.refuses}.")
         elif by_tile:
-            self._layer_hint.setText(
-                f"“{layer.name}” holds tiles: click one on the sheet, drag for several, or take a mix."
-            )
+            several = "drag for several, or take a mix" if project.mixes else "or drag for several"
+            self._layer_hint.setText(f"“{layer.name}” holds tiles: click one on the sheet, {several}.")
         elif layer.owns_terrains:
             self._layer_hint.setText(f"“{layer.name}” colours what lies below; right click a shade to change it.")
         else:
@@ -251,7 +251,19 @@ class GroundPanel(StagePanel):
         mix_id = self._mixes.itemData(index)
         if mix_id == _BLOCK:
             self._session.choose(repeats=True, lays_mix=False)
+        elif mix_id == _ANY:
+            self._mix_block()
         elif mix_id:
             self._session.choose(mix_id=mix_id, lays_mix=True, repeats=False)
         else:
             self._session.choose(lays_mix=False, repeats=False)
+
+    def _mix_block(self) -> None:
+        """Takes a mix of the tiles of the block in hand in hand."""
+        session = self._session
+        block, palette = session.choices.lifted, session.document.palette
+        made = session.attempt(lambda: mix_of(session.document, tiles_of_block(block, palette))) if block else None
+        if made is not None:
+            session.choose(mix_id=made, repeats=False)
+            fill_with_mix(session, "Its tiles are weighed in Grow.", "Stage Grow")
+        self.refresh()

@@ -12,7 +12,8 @@ from knitground.app.guard import guarded
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import button, column, draw_backdrop, fitted, image_of, in_row, quiet, scrolling
-from knitground.core.edits.blocks import block_of_tiles, lift, turned
+from knitground.core.edits.block_tiles import block_of_tiles
+from knitground.core.edits.blocks import lift, turned
 from knitground.core.edits.clipping import as_text
 from knitground.core.edits.keeping import (
     block_on,

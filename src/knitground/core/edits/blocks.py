@@ -4,7 +4,7 @@ A block holds what was painted, not the tiles that came of it, so that joins hea
 It is kept in flat places (see `knitground.core.grid`): planes on corners and edges hold what lies round its cells.
 """
 
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -24,10 +24,9 @@ from knitground.core.grid.shapes import Shape, cropped
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.ground.swatch import ClipThing
 from knitground.core.layers.layer import Layer, Planes
-from knitground.core.layers.tiles import CELLS
 from knitground.core.project.document import Document
-from knitground.core.project.model import Palette, Project
-from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef, turned_further
+from knitground.core.project.model import Project
+from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, turned_further
 
 Mask = NDArray[np.bool_]
 _FURTHER: Mapping[On, tuple[int, int]] = {"cells": (0, 0), "corners": (1, 1), "across": (1, 0), "along": (0, 1)}
@@ -101,26 +100,6 @@ def lift(
     ]
     at = int(ys[0]), int(xs[0])
     return Block(mine, tuple(pieces), lifted_things(ground, wanted, shape, at)), at
-
-
-def block_of_tiles(refs: Collection[TileRef], palette: Palette, name: str = CELLS) -> Block:
-    """Tiles of one cut as a block, arranged as they are on their sheet; cells of no tile between them stay bare.
-
-    Parameters
-    ----------
-    refs : collection of TileRef
-        At least one.
-    palette : Palette
-    name : str
-        The plane of a layer that takes them.
-    """
-    places = np.array([(ref.row, ref.column) for ref in refs], dtype=np.intp)
-    places -= places.min(axis=0)
-    cells = np.zeros(places.max(axis=0) + 1, dtype=bool)
-    codes = np.zeros(cells.shape, dtype=np.int32)
-    cells[places[:, 0], places[:, 1]] = True
-    codes[places[:, 0], places[:, 1]] = [palette.code(ref) for ref in refs]
-    return Block(cells, (Piece("", {name: ("cells", codes, cells)}),))
 
 
 def lay(

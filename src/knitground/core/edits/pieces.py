@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from knitground.core.edits.block_tiles import side_by_side
 from knitground.core.edits.selecting import Selected
 from knitground.core.errors import BadRequest
 from knitground.core.project.derived import Derived
@@ -21,10 +22,7 @@ def block_of_refs(refs: Sequence[TileRef], piece: Piece) -> Piece:
     BadRequest
         If it would be too large.
     """
-    top, left = min(ref.row for ref in refs), min(ref.column for ref in refs)
-    cells = {
-        (ref.row - top, ref.column - left): (ref, 0) for ref in sorted(refs, key=lambda one: (one.row, one.column))
-    }
+    cells = {place: (ref, 0) for place, ref in side_by_side(refs).items()}
     return replace(_written(cells), onto=piece.onto, down=piece.down, across=piece.across)
 
 
