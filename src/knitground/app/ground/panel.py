@@ -166,6 +166,8 @@ class GroundPanel(StagePanel):
             self._layer_hint.setText(f"“{layer.name}” {layer.refuses}.")
         elif by_tile:
             several = "drag for several, or take a mix" if project.mixes else "or drag for several"
+            if chosen.lifted is not None:
+                several = "or lay the block in hand: whole, repeated, or any tile of it"
             self._layer_hint.setText(f"“{layer.name}” holds tiles: click one on the sheet, {several}.")
         elif layer.owns_terrains:
             self._layer_hint.setText(f"“{layer.name}” colours what lies below; right click a shade to change it.")
