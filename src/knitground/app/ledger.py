@@ -129,6 +129,8 @@ class LedgerBar(QWidget):
         popup.close()
         if finding is not None:
             self._session.go_to.emit(finding)
+            if finding.mend:
+                self._session.say(finding.mend)
 
     def _mend(self, popup: QFrame, entries: QListWidget) -> None:
         """Mends what is chosen at once."""

@@ -184,7 +184,8 @@ class SheetPanel(StagePanel):
         self.show_work("Tiles" if refs else "Cut")
         if refs:
             self._session.choose(tile=refs[0], selection=frozenset(refs))
-            self.tile_card.show_shapes(finding.shape_kind)
+            if finding.shape_kind:
+                self.tile_card.show_shapes(finding.shape_kind)
             self.view.reveal(refs[0])
 
     def _no_sheet(self) -> str:

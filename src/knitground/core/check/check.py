@@ -23,7 +23,7 @@ from knitground.core.layers.thing import ThingKind
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
 from knitground.core.tiles.notes import TileNotes
-from knitground.core.tiles.shape_kinds import FEET, ShapeKind
+from knitground.core.tiles.shape_kinds import ShapeKind
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.journey import Journey, KeptRoute, Route
 from knitground.core.walk.leaps import Leaps
@@ -57,7 +57,7 @@ class Finding:
     count: int = 1
     tiles: tuple[str, ...] = ()
     mend: str = ""
-    shape_kind: str = FEET
+    shape_kind: str = ""
 
 
 class Facts(Protocol):
