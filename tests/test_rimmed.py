@@ -197,3 +197,22 @@ def test_labels_that_are_read_tell_inner_corners_from_corners():
     assert {cell: tuple(read[cell]) for cell in nooks} == nooks
     assert read[0, 0][4:8] == [0, 1, 1, 0]
     assert read[4, 1][4:8] == [1, 1, 0, 1], "above the hole"
+
+
+def test_rows_columns_and_single_tiles_of_a_block_come_with_it_as_one_set_of_cells():
+    shapes = {(0, 0): (3, 3), (3, 0): (3, 1), (0, 3): (1, 3), (3, 3): (1, 1)}
+    parts = []
+    for (column, row), (high, wide) in shapes.items():
+        cells = np.zeros((high + 2, wide + 2), bool)
+        cells[1:-1, 1:-1] = True
+        parts.append((column, row, drawn(cells)[SIDE:-SIDE, SIDE:-SIDE]))
+    crate = np.full((SIDE, SIDE, 4), 255, np.uint8)
+    crate[...] = (150, 120, 40, 255)
+    crate[:4] = 0
+    tiles, held = laid(*parts, (6, 6, crate))
+    (found,) = find_sets(tiles, held)
+    assert found.kind == "cell"
+    rows = {tuple(cell): tuple(row[4:8]) for cell, row in zip(found.cells.tolist(), found.labels.tolist(), strict=True)}
+    assert rows.keys() == {(column, row) for column in range(4) for row in range(4)}
+    assert len(set(rows.values())) == 16
+    assert (rows[3, 3], rows[1, 3], rows[3, 1]) == ((0, 0, 0, 0), (0, 1, 0, 1), (1, 0, 1, 0))

@@ -30,8 +30,10 @@ from knitground.core.joins.look import Floats, seen_colours
 from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.reach import alike, reached_sides, read_standing, split, stands_clear
 from knitground.core.joins.rimmed import find_rimmed
+from knitground.core.joins.rims import read_rims
 from knitground.core.joins.sets import JoinKind
 from knitground.core.joins.sides import Sides
+from knitground.core.joins.thin import read_thin
 from knitground.core.joins.variants import Matched, in_squares, match_variants
 from knitground.core.sheet.cut import TileShape
 
@@ -41,6 +43,8 @@ _STANDING: tuple[JoinKind, ...] = ("edge", "corner")
 _STANDING_LIKELY, _STANDING_AT = 0.2, 12
 _MOTLEY = 0.6
 _GOOD_PART = 0.4
+_MOSTLY = 0.8
+"""What share of the tiles of a set a block has to have, to be found in its place."""
 _EXPLAINED = (2.6, 2.72, 3.0, 3.4), (0.0, 0.45, 0.7, 1.0)
 """How well labels have to explain a family, and cover it, for how much confidence; measured on many sheets."""
 
@@ -102,7 +106,7 @@ def find_sets(
     number[held] = np.arange(len(spots))
     rimmed = list(_rimmed(tiles[held], spots, number)) if shape == "square" else []
     if len(spots) < 12:
-        return _with_nooks(_kept(rimmed), set(), tiles[held], number)
+        return _whole(_kept(rimmed), set(), tiles[held], number)
     colours = seen_colours(tiles[held], shape)
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
@@ -126,10 +130,9 @@ def find_sets(
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
-    # What shows the combinations of a set is one, also where its tiles could be laid by the cell.
-    taken = {tuple(cell) for one in kept for cell in one.cells.tolist()}
-    blocks = [one for one in _kept(rimmed) if not taken.intersection(map(tuple, one.cells.tolist()))]
-    kept += _with_nooks(blocks, taken, tiles[held], number)
+    blocks = _kept(rimmed)
+    kept = _not_of_blocks(kept, blocks, tiles[held], number)
+    kept += _whole(_apart_from(blocks, kept), _cells(kept), tiles[held], number)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 
@@ -282,17 +285,55 @@ def _with_variants(
     return sorted(merged, key=lambda one: -one.confidence)
 
 
-def _with_nooks(
+def _not_of_blocks(
+    sets: list[FoundSet], blocks: list[FoundSet], tiles: NDArray[np.uint8], number: NDArray[np.intp]
+) -> list[FoundSet]:
+    """Sets, those of edges only where no block has their tiles: with thin ones it shows all combinations of edges.
+
+    Whatever shows those of corners is such a set, also where its tiles could be laid by the cell.
+    """
+    others = [one for one in sets if one.kind != "edge"]
+    blocks = _apart_from(blocks, others)
+    whole = [_cells([one]) for one in _whole(blocks, _cells(others), tiles, number)]
+    return [one for one in sets if one.kind != "edge" or not any(_mostly_in(_cells([one]), cells) for cells in whole)]
+
+
+def _mostly_in(cells: set[tuple[int, ...]], others: set[tuple[int, ...]]) -> bool:
+    return len(cells & others) >= _MOSTLY * len(cells)
+
+
+def _cells(sets: list[FoundSet]) -> set[tuple[int, ...]]:
+    """All cells that sets have."""
+    return {tuple(cell) for one in sets for cell in one.cells.tolist()}
+
+
+def _apart_from(blocks: list[FoundSet], sets: list[FoundSet]) -> list[FoundSet]:
+    """The blocks that share no cell with a set."""
+    taken = _cells(sets)
+    return [one for one in blocks if not taken & _cells([one])]
+
+
+def _whole(
     blocks: list[FoundSet], taken: set[tuple[int, ...]], tiles: NDArray[np.uint8], number: NDArray[np.intp]
 ) -> list[FoundSet]:
-    """Blocks with their inner corners, and more for their inside, from what no set has taken."""
-    if not blocks:
-        return []
+    """Blocks with their inner corners, what is thin, and more for their inside, from what no set has taken."""
+    rims = read_rims(tiles) if blocks else None
+    if rims is None:
+        return blocks
     sides = Sides(tiles)
-    cells = [tuple(cell) for one in blocks for part in (one.cells, one.hanging[:, 0]) for cell in part.tolist()]
-    gone = np.array([number[row, column] for column, row in taken.union(cells)], dtype=np.intp)
+    hanging = {tuple(cell) for one in blocks for cell in one.hanging[:, 0].tolist()}
+    gone = np.array([number[row, column] for column, row in taken | _cells(blocks) | hanging], dtype=np.intp)
     free = np.setdiff1d(np.arange(len(tiles)), gone)
-    matches = [read_nooks(sides, _tiles(one, number), one.labels, free) for one in blocks]
+    matches = []
+    for block in blocks:
+        mine = _tiles(block, number)
+        nooks, thin = (
+            read_nooks(sides, mine, block.labels, free), read_thin(tiles, rims.labels, mine, block.labels, free)
+        )  # fmt: skip
+        inside = np.isfinite(nooks.apart)
+        matches.append(
+            Matched(np.where(inside[:, None], nooks.labels, thin.labels), np.where(inside, nooks.apart, thin.apart))
+        )
     whole = _each_to_nearest(blocks, matches, free, number, _looks(tiles))
     return [replace(one, covered=_covered(one.labels)) for one in whole]
 
