@@ -293,6 +293,8 @@ def _not_of_blocks(
     Whatever shows those of corners is such a set, also where its tiles could be laid by the cell.
     """
     others = [one for one in sets if one.kind != "edge"]
+    if len(others) == len(sets):
+        return sets
     blocks = _apart_from(blocks, others)
     whole = [_cells([one]) for one in _whole(blocks, _cells(others), tiles, number)]
     return [one for one in sets if one.kind != "edge" or not any(_mostly_in(_cells([one]), cells) for cells in whole)]
@@ -327,13 +329,11 @@ def _whole(
     matches = []
     for block in blocks:
         mine = _tiles(block, number)
-        nooks, thin = (
-            read_nooks(sides, mine, block.labels, free), read_thin(tiles, rims.labels, mine, block.labels, free)
-        )  # fmt: skip
+        nooks = read_nooks(sides, rims.labels, mine, block.labels, free)
+        thin = read_thin(tiles, rims.labels, mine, block.labels, free)
         inside = np.isfinite(nooks.apart)
-        matches.append(
-            Matched(np.where(inside[:, None], nooks.labels, thin.labels), np.where(inside, nooks.apart, thin.apart))
-        )
+        labels = np.where(inside[:, None], nooks.labels, thin.labels)
+        matches.append(Matched(labels, np.where(inside, nooks.apart, thin.apart)))
     whole = _each_to_nearest(blocks, matches, free, number, _looks(tiles))
     return [replace(one, covered=_covered(one.labels)) for one in whole]
 

@@ -148,7 +148,7 @@ def _by_rims(tiles: NDArray[np.uint8], middles: NDArray[np.intp]) -> Inferred | 
     rims.labels[hanging], rims.sure[hanging] = 0, 0.0
     # Art that is half bare along a side seems to draw back from it.
     rest = np.flatnonzero(~hanging)
-    nooks = read_nooks(sides, rest, rims.labels[rest], rest)
+    nooks = read_nooks(sides, rims.labels, rest, rims.labels[rest], rest)
     inside = np.isfinite(nooks.apart)
     rims.labels[rest[inside]] = nooks.labels[inside]
     rims.sure[rest[inside]] = np.maximum(rims.sure[rest[inside]], 1 - nooks.apart[inside])

@@ -21,13 +21,17 @@ _TRIED = 40
 """How many tiles of a block are held against each side of others."""
 
 
-def read_nooks(sides: Sides, mine: NDArray[np.intp], labels: NDArray[np.intp], among: NDArray[np.intp]) -> Matched:
+def read_nooks(
+    sides: Sides, rims: NDArray[np.intp], mine: NDArray[np.intp], labels: NDArray[np.intp], among: NDArray[np.intp]
+) -> Matched:
     """Which tiles belong inside of a block or round a hole in it.
 
     Parameters
     ----------
     sides : Sides
         Of all tiles.
+    rims : (n, 9) intp
+        What these show, as `read_rims` reads it: small nooks are not seen, but those that are seen are there.
     mine : (m,) intp
         The tiles of the block.
     labels : (m, 9) intp
@@ -53,8 +57,10 @@ def read_nooks(sides: Sides, mine: NDArray[np.intp], labels: NDArray[np.intp], a
     order = np.argsort(apart, axis=0)
     best, next_best = np.take_along_axis(apart, order[:2], axis=0)
     most = _MOST[order[0]]
-    fits = (best <= most) & (best <= _CLEARLY * next_best)
     read = np.concatenate([_READINGS[order[0]], np.ones((len(among), 5), dtype=np.intp)], axis=1)
+    shown = rims[among]
+    other = shown[:, 4:8].all(axis=1) & ~shown.all(axis=1) & (shown != read).any(axis=1)
+    fits = (best <= most) & (best <= _CLEARLY * next_best) & ~other
     return Matched(read, np.where(fits, best / most, np.inf))
 
 
