@@ -71,7 +71,7 @@ def test_blocks_are_laid_but_not_turned_and_sets_are_refused_in_a_sentence(comb,
     assert sorted(after[14:17, 14:17].ravel()) != sorted(before[14:17, 14:17].ravel())
     hand.key(view, Qt.Key.Key_T)
     assert "can't be turned" in says(comb)
-    press(comb.ground, "Add a layer on top")
+    press(comb.ground, "Add a layer above the one at hand")
     take(open_menu(), "Roof cover")
     assert "hexagons can't be painted on yet" in says(comb)
     assert [layer.id for layer in session.ground.layers] == ["cells", "shadow", "bees"]

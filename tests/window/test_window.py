@@ -13,6 +13,7 @@ from knitground.app.session import STAGES
 from knitground.app.strip import StageStrip
 from knitground.app.theme import colours
 from knitground.core.check.check import Finding
+from knitground.core.edits.layers import change_layer
 from knitground.core.edits.notes import set_collision
 from knitground.core.edits.things import put
 from knitground.core.project.document import Document
@@ -126,8 +127,6 @@ def test_a_finding_is_mended_with_a_click_where_that_can_be_done(working, qtbot)
 
 def test_a_gap_on_the_ground_is_found_while_working_and_shown(working, hand, qtbot):
     labels = dict(list(working.session.join_set.labels.items())[:-1])
-    from dataclasses import replace
-
     put(working.session.document, "x", "join_sets", replace(working.session.join_set, labels=labels))
     working.session.choose(layer_id="areas", terrain=2, radius=2)
     hand.on_ground((10.5, 15.5))
@@ -289,13 +288,20 @@ def test_a_ground_is_made_resized_and_renamed(working, monkeypatch, qtbot):
     assert working.session.ground.width == 20
 
 
-def test_layers_are_added_from_the_sets_there_are(working):
-    column = working.ground.layers
+def test_layers_are_added_from_the_sets_there_are_above_the_one_at_hand_and_in_its_group(working):
+    column, session = working.ground.layers, working.session
+    change_layer(session.document, "ground", "areas", "group", group="Floor")
+    session.choose(layer_id="areas")
     for text in ("Tile layer", "Terrain layer knit from “Areas”", "Stitched layer of “Walls”", "Shade layer"):
         column.open_add_menu()
         next(action for action in column.add_menu.actions() if action.text() == text).trigger()
-    assert [layer.kind for layer in working.session.ground.layers[-4:]] == ["tiles", "terrain", "stitched", "shade"]
-    assert working.session.layer.name == "Shade"
+    at = [layer.id for layer in session.ground.layers].index("areas") + 1
+    added, rest = session.ground.layers[at : at + 4], session.ground.layers[at + 4 :]
+    assert [layer.kind for layer in added] == ["tiles", "terrain", "stitched", "shade"]
+    assert {layer.group for layer in added} == {"Floor"}
+    assert rest
+    assert {layer.group for layer in rest} == {""}
+    assert session.layer.name == "Shade"
 
 
 def test_a_large_project_opens_and_saves_beside_the_window(window, tmp_path, qtbot):

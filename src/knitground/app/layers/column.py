@@ -56,7 +56,7 @@ class LayersColumn(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
-        self._plus = icon_button("plus", self.open_add_menu, "Add a layer on top")
+        self._plus = icon_button("plus", self.open_add_menu, "Add a layer above the one at hand")
         self.add_menu = a_menu(self)
         layout.addWidget(self._plus, 0, Qt.AlignmentFlag.AlignHCenter)
         self._area = scrolling(inner)
@@ -249,7 +249,9 @@ class LayersColumn(QWidget):
     def _add(self, name: str, set_id: str | None, kind: str) -> None:
         session = self._session
         chosen = session.choices
-        layer_id = session.attempt(lambda: add_layer(session.document, chosen.ground_id, name, set_id, kind))
+        layer_id = session.attempt(
+            lambda: add_layer(session.document, chosen.ground_id, name, set_id, kind, above=chosen.layer_id)
+        )
         if layer_id is not None:
             session.choose(layer_id=layer_id)
 

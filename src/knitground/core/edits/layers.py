@@ -18,8 +18,15 @@ from knitground.core.project.model import fresh_id, replaced
 _LONGEST_PATH = 400
 
 
-def add_layer(document: Document, ground_id: str, name: str, set_id: str | None = None, kind: str | None = None) -> str:
-    """Adds a layer on top; returns its id. Where another has its name, a number comes behind it.
+def add_layer(
+    document: Document,
+    ground_id: str,
+    name: str,
+    set_id: str | None = None,
+    kind: str | None = None,
+    above: str | None = None,
+) -> str:
+    """Adds a layer; returns its id. Where another has its name, a number comes behind it.
 
     Parameters
     ----------
@@ -27,6 +34,8 @@ def add_layer(document: Document, ground_id: str, name: str, set_id: str | None 
         The set that lays its tiles.
     kind : str, optional
         Of the layer; if not given, the one that lays tiles by the set, or single tiles.
+    above : str, optional
+        The layer that it lies right above, in the same group; if not given, it lies on top of all.
     """
     ground = by_id(document.project.grounds, ground_id)
     taken = {layer.name for layer in ground.layers}
@@ -41,7 +50,11 @@ def add_layer(document: Document, ground_id: str, name: str, set_id: str | None 
         **document.state.planes[ground_id],
         layer_id: layer.blank(ground.board, document.project),
     }
-    _put_ground(document, f"add layer {name}", replace(ground, layers=(*ground.layers, layer)), planes)
+    below = next((one for one in ground.layers if one.id == above), None)
+    place = len(ground.layers) if below is None else ground.layers.index(below) + 1
+    layer = layer if below is None else replace(layer, group=below.group)
+    layers = *ground.layers[:place], layer, *ground.layers[place:]
+    _put_ground(document, f"add layer {name}", replace(ground, layers=layers), planes)
     return layer_id
 
 
