@@ -159,6 +159,34 @@ def block(seed: int, columns: int = 4, rows: int = 4, side: int = 24) -> list[np
     return [art[y * side : (y + 1) * side, x * side : (x + 1) * side] for y in range(rows) for x in range(columns)]
 
 
+def ground_art(cells: np.ndarray, seed: int = 5, side: int = 24) -> np.ndarray:
+    """A picture of ground at cells, with a rim on top, ragged where it ends; what lies round its frame goes on."""
+    random = np.random.default_rng(seed)
+    ragged = random.integers(0, 2, (4, side))
+    grain = random.integers(0, 30, (side, side, 3))
+    rows, columns = cells.shape
+    ys, xs = np.mgrid[0 : rows * side, 0 : columns * side]
+    u, v = ys % side, xs % side
+    within = [u - 8 - ragged[0][v], side - 4 - v - ragged[1][u], side - 3 - u - ragged[2][v], v - 3 - ragged[3][u]]
+
+    def at(row: int, column: int) -> np.ndarray:
+        there = np.pad(cells, 1, mode="edge")[1 + row : 1 + row + rows, 1 + column : 1 + column + columns]
+        return np.kron(there, np.ones((side, side), bool))
+
+    deep = np.full(ys.shape, side)
+    around = [(-1, 0), (0, 1), (1, 0), (0, -1), (-1, 0)]
+    for number in range(4):
+        (row, column), (next_row, next_column) = around[number : number + 2]
+        deep = np.where(at(row, column), deep, np.minimum(deep, within[number]))
+        nook = at(row, column) & at(next_row, next_column) & ~at(row + next_row, column + next_column)
+        deep = np.where(nook, np.minimum(deep, np.maximum(within[number], within[(number + 1) % 4])), deep)
+    art = np.zeros((*ys.shape, 4), np.uint8)
+    art[..., :3] = np.where((deep < 3)[..., None], (60, 160, 50), (120, 90, 60)) + np.tile(grain, (rows, columns, 1))
+    art[..., 3] = 255
+    art[(deep < 0) | ~at(0, 0)] = 0
+    return art
+
+
 def add_sheet(document: Document, name: str, data: bytes) -> str:
     """Adds a picture to a document as the window does; returns the sheet's id."""
     return insert_reads(document, read_images([Source(name, data)]).read)[0]

@@ -12,9 +12,11 @@ from knitground.core.edits.sets import label_tiles
 from knitground.core.edits.things import put
 from knitground.core.errors import BadProject, BadRequest
 from knitground.core.grid.rect import CellRect
-from knitground.core.joins.coverage import is_formed
+from knitground.core.joins.cells import combinations
+from knitground.core.joins.coverage import coverage, is_formed
 from knitground.core.joins.layouts import arranged, known_arrangements, learned
-from knitground.core.joins.make import five_of_block, from_quarters, make_missing
+from knitground.core.joins.make import make_missing
+from knitground.core.joins.quarters import five_of_block, from_quarters
 from knitground.core.joins.sets import JoinSet, Terrain, formed
 from knitground.core.joins.turning import turned_labels
 from knitground.core.layers.layer import PINS
@@ -22,7 +24,7 @@ from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import orient
-from making import make_document, poke, rectangle, tile, with_labels_removed
+from making import ground_art, make_document, poke, rectangle, tile, with_labels_removed
 
 WHOLE = CellRect(0, 0, 15, 20)
 TERRAINS = (Terrain("Moss", "M", "#80a040"), Terrain("Slate", "S", "#8090b0"))
@@ -239,3 +241,36 @@ def test_labels_with_the_wrong_number_of_places_are_refused(tmp_path):
     path.write_text(path.read_text().replace("[1, 1, 1, 1]", "[1, 1, 1, 1, 1, 1]", 1))
     with pytest.raises(BadProject, match="6 labels instead of 4"):
         Document.load(tmp_path / "p")
+
+
+def test_a_block_of_nine_lends_its_quarters_to_what_has_no_nooks_and_two_nooks_theirs_to_the_rest():
+    places = (0, 0), (0, 2), (2, 2), (2, 0), (0, 1), (1, 2), (2, 1), (1, 0)
+
+    def art(row: tuple[int, ...]) -> np.ndarray:
+        cells = np.ones((3, 3), bool)
+        for place, label in zip(places, row, strict=False):
+            cells[place] = label
+        return ground_art(cells)[24:48, 24:48]
+
+    whole = {tile(number, 0): row for number, row in enumerate(combinations([(1,) * 9], 0))}
+    drawn = {ref: art(row) for ref, row in whole.items()}
+
+    def made(*more: tuple[int, ...]) -> dict[tuple[int, ...], np.ndarray]:
+        """What is made of the nine and of more."""
+        nine = [
+            (*(edges[place - 1] & edges[place] for place in range(4)), *edges, 1)
+            for edges in product((0, 1), repeat=4)
+            if edges[0] | edges[2] and edges[1] | edges[3]
+        ]
+        labels = {ref: row for ref, row in whole.items() if row in (*nine, *more)}
+        join_set = JoinSet("block", "Block", "cell", TERRAINS[:1], True, labels=labels)
+        found = make_missing(join_set, coverage(join_set), drawn)
+        assert {one.way for one in found} == {"quarters"}
+        return {one.labels: one.pixels for one in found}
+
+    assert len(made()) == 16 - 9
+    found = made((0, 1, 1, 1, 1, 1, 1, 1, 1), (1, 1, 1, 0, 1, 1, 1, 1, 1))
+    assert len(found) == 47 - 9 - 2
+    for ref, row in whole.items():
+        if row in found:
+            assert (found[row][..., 3] != drawn[ref][..., 3]).mean() < 0.04, row

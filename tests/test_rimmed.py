@@ -20,7 +20,7 @@ from knitground.core.project.model import Picture
 from knitground.core.project.sound_stitches import problem_of_stitches
 from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import NUMBER_MASK
-from making import block, png, poke, tile
+from making import block, ground_art, png, poke, tile
 
 SIDE = 24
 
@@ -139,40 +139,12 @@ def test_tiles_need_not_be_square_and_tiny_ones_are_looked_through(axis):
         assert find_sets(tiny, tiny[..., 3].any(axis=(2, 3))) == []
 
 
-def drawn(cells: np.ndarray, seed: int = 5) -> np.ndarray:
-    """A picture of ground at cells, with a rim on top, ragged where it ends; what lies round its frame goes on."""
-    random = np.random.default_rng(seed)
-    ragged = random.integers(0, 2, (4, SIDE))
-    grain = random.integers(0, 30, (SIDE, SIDE, 3))
-    rows, columns = cells.shape
-    ys, xs = np.mgrid[0 : rows * SIDE, 0 : columns * SIDE]
-    u, v = ys % SIDE, xs % SIDE
-    within = [u - 8 - ragged[0][v], SIDE - 4 - v - ragged[1][u], SIDE - 3 - u - ragged[2][v], v - 3 - ragged[3][u]]
-
-    def at(row: int, column: int) -> np.ndarray:
-        there = np.pad(cells, 1, mode="edge")[1 + row : 1 + row + rows, 1 + column : 1 + column + columns]
-        return np.kron(there, np.ones((SIDE, SIDE), bool))
-
-    deep = np.full(ys.shape, SIDE)
-    around = [(-1, 0), (0, 1), (1, 0), (0, -1), (-1, 0)]
-    for side in range(4):
-        (row, column), (next_row, next_column) = around[side : side + 2]
-        deep = np.where(at(row, column), deep, np.minimum(deep, within[side]))
-        nook = at(row, column) & at(next_row, next_column) & ~at(row + next_row, column + next_column)
-        deep = np.where(nook, np.minimum(deep, np.maximum(within[side], within[(side + 1) % 4])), deep)
-    art = np.zeros((*ys.shape, 4), np.uint8)
-    art[..., :3] = np.where((deep < 3)[..., None], (60, 160, 50), (120, 90, 60)) + np.tile(grain, (rows, columns, 1))
-    art[..., 3] = 255
-    art[(deep < 0) | ~at(0, 0)] = 0
-    return art
-
-
 def hole_and_block() -> tuple[np.ndarray, np.ndarray, dict[tuple[int, int], tuple[int, ...]]]:
     """A block, beside it a hole with ground round it, and the labels of the four corners of the latter."""
     block_cells, ring_cells = np.zeros((5, 5), bool), np.ones((5, 5), bool)
     block_cells[1:4, 1:4], ring_cells[2, 2] = True, False
     inside = np.s_[SIDE:-SIDE, SIDE:-SIDE]
-    tiles, held = laid((0, 0, drawn(block_cells)[inside]), (3, 1, drawn(ring_cells)[inside]))
+    tiles, held = laid((0, 0, ground_art(block_cells)[inside]), (3, 1, ground_art(ring_cells)[inside]))
     nooks = {(3, 1): (1, 1, 0, 1), (5, 1): (1, 1, 1, 0), (5, 3): (0, 1, 1, 1), (3, 3): (1, 0, 1, 1)}
     return tiles, held, {cell: (*corners, 1, 1, 1, 1, 1) for cell, corners in nooks.items()}
 
@@ -205,7 +177,7 @@ def test_rows_columns_and_single_tiles_of_a_block_come_with_it_as_one_set_of_cel
     for (column, row), (high, wide) in shapes.items():
         cells = np.zeros((high + 2, wide + 2), bool)
         cells[1:-1, 1:-1] = True
-        parts.append((column, row, drawn(cells)[SIDE:-SIDE, SIDE:-SIDE]))
+        parts.append((column, row, ground_art(cells)[SIDE:-SIDE, SIDE:-SIDE]))
     crate = np.full((SIDE, SIDE, 4), 255, np.uint8)
     crate[...] = (150, 120, 40, 255)
     crate[:4] = 0

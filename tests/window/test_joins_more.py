@@ -18,7 +18,7 @@ from knitground.core.edits.sheets import set_cut
 from knitground.core.joins.coverage import is_formed
 from knitground.core.joins.lattice import doubled, labels_of
 from knitground.core.joins.layouts import known_arrangements
-from knitground.core.joins.make import from_quarters
+from knitground.core.joins.quarters import from_quarters
 from knitground.core.joins.sets import PLACES
 from knitground.core.layers.layer import PINS
 from knitground.core.layers.terrain import TerrainLayer

@@ -43,7 +43,8 @@ from knitground.core.edits.removing import remove_join_set, remove_terrain
 from knitground.core.edits.sets import add_join_set, new_terrain
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
-from knitground.core.joins.make import five_of_block, make_missing
+from knitground.core.joins.make import make_missing
+from knitground.core.joins.quarters import five_of_block
 from knitground.core.joins.sets import JoinKind, Terrain
 from knitground.core.tiles.tile import TileRef
 

@@ -9,15 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.joins.coverage import Coverage
+from knitground.core.joins.quarters import Quarters, of_five
 from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, finished
 from knitground.core.joins.turning import turned_labels
 from knitground.core.tiles.tile import TileRef, orient
 
 Pixels = NDArray[np.uint8]
 Way = Literal["turned", "quarters", "laid over"]
-LONE, LEVEL, UPRIGHT, CROSSING, WHOLE = range(5)
-"""The five tiles that quarters are taken from: a patch of one cell, a run level and upright, crossing runs, and the
-middle of a patch."""
 
 
 class MadeTile(NamedTuple):
@@ -45,7 +43,7 @@ def make_missing(
         How many to make at the most.
     """
     turned = _turned(join_set, drawn)
-    base = list(five) or _five_of(join_set, drawn)
+    quarters = Quarters(of_five(five) if five else _shown(join_set, drawn))
     plain: dict[int, Pixels] = {}
     for ref, labels in join_set.labels.items():
         if ref in drawn and len(set(labels)) == 1:
@@ -55,97 +53,27 @@ def make_missing(
     for labels in coverage.missing():
         if len(made) == most:
             break
-        if labels in turned:
+        if _of_one(labels) and (pixels := quarters.tile(_eight(labels))) is not None:
+            made.append(MadeTile(labels, pixels, "quarters"))
+        elif labels in turned:
             made.append(MadeTile(labels, turned[labels], "turned"))
-        elif base and _of_one(labels):
-            made.append(MadeTile(labels, from_quarters(base, _eight(labels)), "quarters"))
         elif (pixels := _laid_over(join_set.kind, labels, plain, masks)) is not None:
             made.append(MadeTile(labels, pixels, "laid over"))
     return made
 
 
-def from_quarters(five: Sequence[Pixels], labels: Labels) -> Pixels:
-    """A tile of a full set from the quarters of five.
-
-    Parameters
-    ----------
-    five : sequence of five (h, w, 4) uint8
-        In the order of `LONE`, `LEVEL`, `UPRIGHT`, `CROSSING` and `WHOLE`.
-    labels : eight numbers
-        What is not 0 counts as inside.
-    """
-    height, width = five[0].shape[:2]
-    tile = np.empty_like(five[0])
-    north_west, north_east, south_east, south_west, north, east, south, west = (bool(label) for label in labels)
-    for top, left, upright, level, corner in (
-        (True, True, north, west, north_west), (True, False, north, east, north_east),
-        (False, False, south, east, south_east), (False, True, south, west, south_west),
-    ):  # fmt: skip
-        rows = slice(0, height // 2) if top else slice(height // 2, height)
-        columns = slice(0, width // 2) if left else slice(width // 2, width)
-        source = (LONE, LEVEL, UPRIGHT, WHOLE if corner else CROSSING)[level + 2 * upright]
-        tile[rows, columns] = five[source][rows, columns]
-    return tile
-
-
-def five_of_block(block: Pixels) -> list[Pixels]:
-    """The five base tiles of a block of 2 x 3: crossing at the top right, below a patch of 2 x 2.
-
-    Parameters
-    ----------
-    block : (3, 2, h, w, 4) uint8
-    """
-    height, width = block.shape[2:4]
-    patch = block[1:]
-    crossing: Pixels = block[0, 1]
-    halves = [(slice(0, height // 2), slice(height // 2, height)), (slice(0, width // 2), slice(width // 2, width))]
-
-    def assembled(rows: tuple[int, int], columns: tuple[int, int]) -> Pixels:
-        """A tile whose upper and lower, left and right halves come from these rows and columns of the patch."""
-        tile: Pixels = np.empty_like(patch[0, 0])
-        for half_row, row in zip(halves[0], rows, strict=True):
-            for half_column, column in zip(halves[1], columns, strict=True):
-                tile[half_row, half_column] = patch[row, column][half_row, half_column]
-        return tile
-
-    return [
-        assembled((0, 1), (0, 1)), assembled((0, 1), (1, 0)), assembled((1, 0), (0, 1)), crossing,
-        assembled((1, 0), (1, 0)),
-    ]  # fmt: skip
-
-
-def _five_of(join_set: JoinSet, drawn: Mapping[TileRef, Pixels]) -> list[Pixels]:
-    """The base tiles among those labelled; without a lone one, its quarters come from the corners of a patch."""
+def _shown(join_set: JoinSet, drawn: Mapping[TileRef, Pixels]) -> list[tuple[Labels, Pixels]]:
+    """What lies inside round the middle of each tile of a set, where it has one inside and one outside."""
     if join_set.kind not in ("full", "cell") or len(join_set.terrains) > (1 if join_set.bare else 2):
         return []
     inside = len(join_set.terrains)
-    shown: dict[tuple[bool, ...], Pixels] = {}
-    for ref, labels in _rows(join_set).items():
-        if ref in drawn:
-            shown.setdefault(tuple(label == inside for label in labels[:8]), drawn[ref])
-    level, upright = (shown.get(_inside(edges=edges)) for edges in ((0, 1, 0, 1), (1, 0, 1, 0)))
-    crossing, whole = shown.get(_inside(edges=(1, 1, 1, 1))), shown.get((True,) * 8)
-    # The outer corner of a quarter is also that of a patch's corner tile.
-    ends = [shown.get(_inside(edges=edges)) for edges in ((0, 1, 1, 0), (0, 0, 1, 1), (1, 0, 0, 1), (1, 1, 0, 0))]
-    if level is None or upright is None or crossing is None or whole is None:
-        return []
-    alone = shown.get((False,) * 8) if join_set.kind == "cell" else None
-    if alone is not None:
-        return [alone, level, upright, crossing, whole]
-    if any(end is None for end in ends):
-        return []
-    height, width = whole.shape[0] // 2, whole.shape[1] // 2
-    lone = np.empty_like(whole)
-    spots = ((slice(0, height), slice(0, width)), (slice(0, height), slice(width, None)),
-             (slice(height, None), slice(width, None)), (slice(height, None), slice(0, width)))  # fmt: skip
-    for spot, end in zip(spots, ends, strict=True):
-        assert end is not None  # looked at above
-        lone[spot] = end[spot]
-    return [lone, level, upright, crossing, whole]
-
-
-def _inside(*, edges: tuple[int, int, int, int]) -> tuple[bool, ...]:
-    return (False,) * 4 + tuple(map(bool, edges))
+    found = [
+        (tuple(int(label == inside) for label in labels[:8]), drawn[ref])
+        for ref, labels in _rows(join_set).items()
+        if ref in drawn
+    ]
+    # Where nothing lies inside of a full tile, no patch of one cell is drawn.
+    return [(labels, pixels) for labels, pixels in found if join_set.kind == "cell" or any(labels)]
 
 
 def _of_one(labels: Labels) -> bool:
