@@ -194,7 +194,9 @@ def test_five_chosen_tiles_make_the_other_42(full, hand, monkeypatch):
         assert isinstance(dialog, MadeDialog)
         shown.append(len(dialog.chosen))
         dialog.list.item(0).setSelected(False)
-        dialog.accept()
+        dialog.list.setFocus()
+        QTest.keyClick(dialog.list, Qt.Key.Key_Down)
+        QTest.keyClick(dialog.list, Qt.Key.Key_Return)
 
     QTimer.singleShot(0, accept)
     panel.make_missing()

@@ -1,8 +1,8 @@
 """Tiles that could be made for what a set lacks, looked at before they are added."""
 
 import numpy as np
-from PySide6.QtCore import QSize
-from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QIcon, QKeySequence, QPixmap, QShortcut
 from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidgetItem, QWidget
 
 from knitground.app.allowed import allow
@@ -11,6 +11,9 @@ from knitground.core.joins.make import MadeTile
 from knitground.core.joins.sets import JoinSet, letters
 
 _SIDE = 56
+_CARD = 124, _SIDE + 44
+_SAID = 4
+"""How many letters of a combination can be taken in."""
 
 
 class MadeDialog(QDialog):
@@ -27,7 +30,7 @@ class MadeDialog(QDialog):
         self.list.setMovement(QListWidget.Movement.Static)
         self.list.setSelectionMode(QAbstractItemView.SelectionMode.MultiSelection)
         self.list.setIconSize(QSize(_SIDE, _SIDE))
-        self.list.setGridSize(QSize(132, _SIDE + 44))
+        self.list.setGridSize(QSize(_CARD[0] + 8, _CARD[1] + 8))
         self.list.setWordWrap(True)
         self.list.setAccessibleName("Tiles that can be made")
         self.list.setObjectName("pictures")
@@ -39,6 +42,10 @@ class MadeDialog(QDialog):
             says += f" For {rest} there is nothing to make them of."
         hint = quiet(says + " They go to a sheet of their own, and give way as soon as you draw the real ones.")
         self._add_them = button("", self.accept, "Add the chosen tiles, labelled", name="primary")
+        self._add_them.setDefault(True)
+        # A list keeps Return to itself as soon as one of its items is at hand.
+        for key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            QShortcut(QKeySequence(key), self.list, self._add_them.click, context=Qt.ShortcutContext.WidgetShortcut)
         buttons = in_row(
             button("Choose all", self.list.selectAll, "Add every tile"),
             button("Choose none", self.list.clearSelection, "Begin with none"),
@@ -65,7 +72,12 @@ class MadeDialog(QDialog):
         # The same in every mode: a choice must not tint the art.
         for mode in (QIcon.Mode.Normal, QIcon.Mode.Selected):
             picture.addPixmap(QPixmap.fromImage(image_of(large)), mode)
-        item = QListWidgetItem(picture, f"{letters(join_set, one.labels)}\n{one.way}")
+        shows = letters(join_set, one.labels)
+        # What nine letters say is better seen.
+        item = QListWidgetItem(picture, one.way if len(one.labels) > _SAID else f"{shows}\n{one.way}")
+        item.setToolTip(shows)
+        item.setData(Qt.ItemDataRole.AccessibleTextRole, f"{shows}, {one.way}")
+        item.setSizeHint(QSize(*_CARD))
         self.list.addItem(item)
 
     def _count(self) -> None:
