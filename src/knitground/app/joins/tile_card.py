@@ -7,7 +7,7 @@ from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.joins.variant_bar import VariantBar
 from knitground.app.known import known
 from knitground.app.session import Session
-from knitground.app.widgets import column, heading, in_row, in_widget, quiet, row
+from knitground.app.widgets import Elided, column, in_row, in_widget, quiet, row
 from knitground.core.edits.notes import set_weight
 from knitground.core.joins.sets import letters
 from knitground.core.tiles.notes import TileNotes
@@ -21,7 +21,8 @@ class TileCard:
     def __init__(self, session: Session) -> None:
         self._session = session
         self.marks = TileMarks(session, _SIDE)
-        self._title, self._meets = heading("No tile chosen"), quiet("Click a tile on the sheet.")
+        self._title, self._meets = Elided("No tile chosen"), quiet("Click a tile on the sheet.")
+        self._title.setObjectName("heading")
         self.weight = QDoubleSpinBox()
         self.weight.setRange(0, 1_000_000)
         self.weight.setDecimals(2)
@@ -54,7 +55,8 @@ class TileCard:
             self.weight.clear()
             return
         made = any(sheet.id == ref.sheet and sheet.made for sheet in session.document.project.sheets)
-        self._title.setText(f"{session.derived.called(ref)}{'  (made, until one is drawn)' if made else ''}")
+        self._title.setText(f"{session.derived.called(ref)}{', until one is drawn' if made else ''}")
+        self._title.setToolTip(self._title.text())
         weight = session.document.project.tiles.get(ref, TileNotes()).weight
         self.weight.blockSignals(True)
         self.weight.setValue(weight)
