@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog
 
 from knitground.app.jobs import are_running, wait_for_jobs
