@@ -2,7 +2,7 @@
 
 import numpy as np
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QIcon, QKeySequence, QPixmap, QShortcut
+from PySide6.QtGui import QIcon, QKeyEvent, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidgetItem, QWidget
 
 from knitground.app.allowed import allow
@@ -16,6 +16,16 @@ _SAID = 4
 """How many letters of a combination can be taken in."""
 
 
+class _Choices(QListWidget):
+    """A list that leaves Return to its dialog, also where one of its items is at hand."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            event.ignore()
+        else:
+            super().keyPressEvent(event)
+
+
 class MadeDialog(QDialog):
     """Every tile, all chosen at first; those that stay chosen are added."""
 
@@ -24,7 +34,7 @@ class MadeDialog(QDialog):
         self.setWindowTitle("Make missing tiles")
         self.resize(620, 480)
         self._made = made
-        self.list = QListWidget()
+        self.list = _Choices()
         self.list.setViewMode(QListWidget.ViewMode.IconMode)
         self.list.setResizeMode(QListWidget.ResizeMode.Adjust)
         self.list.setMovement(QListWidget.Movement.Static)
@@ -42,10 +52,6 @@ class MadeDialog(QDialog):
             says += f" For {rest} there is nothing to make them of."
         hint = quiet(says + " They go to a sheet of their own, and give way as soon as you draw the real ones.")
         self._add_them = button("", self.accept, "Add the chosen tiles, labelled", name="primary")
-        self._add_them.setDefault(True)
-        # A list keeps Return to itself as soon as one of its items is at hand.
-        for key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            QShortcut(QKeySequence(key), self.list, self._add_them.click, context=Qt.ShortcutContext.WidgetShortcut)
         buttons = in_row(
             button("Choose all", self.list.selectAll, "Add every tile"),
             button("Choose none", self.list.clearSelection, "Begin with none"),
@@ -58,6 +64,7 @@ class MadeDialog(QDialog):
         layout = column(hint, self.list, buttons)
         layout.setContentsMargins(16, 16, 16, 16)
         self.setLayout(layout)
+        self._add_them.setDefault(True)
 
     @property
     def chosen(self) -> list[MadeTile]:
