@@ -4,15 +4,16 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QLineEdit
+from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
+from knitground.app.joins.made_dialog import MadeDialog
 from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.sheets import read_picture, set_cut
 from knitground.core.edits.things import put
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.words import in_words
 from knitground.core.sheet.cut import Cut, Rect
-from making import DEMO, add_sheet, block, corner_set, edge_set, png, sheet_of_tiles
+from making import DEMO, add_sheet, block, corner_set, edge_set, ground_art, png, sheet_of_tiles
 from window.finding import named, press, says
 
 
@@ -234,3 +235,24 @@ def test_a_block_with_moss_is_found_and_painted_with_what_hangs_from_its_rim(win
     page = window.panels["stitches"].chart
     shown = named(page, QComboBox, "Layer that the chart looks at").currentData()
     assert shown == names(window)[0], "its chart shows, not the empty plan"
+
+
+def test_a_block_beside_a_hole_is_found_and_what_it_lacks_is_made_of_it(window, qtbot, monkeypatch):
+    cells, ring = np.zeros((5, 5), bool), np.ones((5, 5), bool)
+    cells[1:4, 1:4], ring[2, 2] = True, False
+    art = np.zeros((5 * 24, 6 * 24, 4), np.uint8)
+    for one, begins in ((cells, 0), (ring, 1)):
+        art[begins * 24 :][: 3 * 24, begins * 72 :][:, :72] = ground_art(one)[24:-24, 24:-24]
+    document = window.session.document
+    add_sheet(document, "ledges.png", png(art))
+    set_cut(document, "ledges", Cut(document.project.sheets[0].cuts[0].id, 24, 24))
+    window.session.set_stage("joins")
+    panel = window.panels["joins"]
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "1 set found" in says(panel), timeout=20_000)
+    press(panel, "Take all")
+    monkeypatch.setattr(MadeDialog, "exec", lambda dialog: dialog.accept() or 1)
+    press(window.ledger, "Make missing tiles…")
+    assert "47 of 47 present" in says(panel)
+    assert not [one for one in window.session.findings if one.kind == "missing join"]
+    assert named(window.ledger, QPushButton, "Paint with this join set").isVisible()

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QLineEdit
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.jobs import Job
 from knitground.app.joins.marks import draw_marks
+from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import button, column, heading, in_row, in_widget, quiet
@@ -75,7 +76,9 @@ class Searching(QObject):
             self._session.choose(join_set_id=ids[0])
             sets = f"{len(ids)} join sets are" if len(ids) > 1 else f"“{taken[0].join_set.name}” is"
             hangs = ", with stitches for what hangs from it" if any(one.hanging for one in taken) else ""
-            self._session.say(f"{sets} in the project now{hangs}.", "Paint with this join set")
+            lacks = self._session.derived.coverage(known(self._session.join_set)).lacking
+            more = ["Make missing tiles…"] if lacks and len(ids) == 1 else []
+            self._session.say(f"{sets} in the project now{hangs}.", "Paint with this join set", *more)
 
     def rename(self, one: Proposed, name: str) -> None:
         """Gives a proposed set another name."""
