@@ -6,6 +6,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QListWidget, QPushButton
 
 from knitground.app.finder import Finder
+from knitground.core.check.check import Finding
 from knitground.core.edits.notes import set_collision
 from knitground.core.edits.removing import remove_join_set
 from knitground.core.grow.recipe import Recipe
@@ -217,3 +218,13 @@ def test_an_offer_stays_until_something_is_done_and_a_mere_word_goes(working, ha
     assert named(working.ledger, QPushButton, "Stage Grow").isVisible()
     working.session.set_stage("joins")
     assert "It could be so." not in shown()
+
+
+def test_a_finding_about_tiles_leads_to_their_shapes_only_where_it_is_about_those(working):
+    named_tile = str(tile(1, 1))
+    card = working.panels["sheet"].tile_card
+    card.pages.show_page("Notes")
+    working.session.go_to.emit(Finding("open", "sheet", "gaps", "art", tiles=(named_tile,)))
+    assert card.notes.isVisible()
+    working.session.go_to.emit(Finding("sliver", "sheet", "thin", "art", tiles=(named_tile,), shape_kind="sight"))
+    assert card.shape.isVisible()

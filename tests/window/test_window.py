@@ -12,7 +12,6 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QListWidget, QPushButto
 from knitground.app.session import STAGES
 from knitground.app.strip import StageStrip
 from knitground.app.theme import colours
-from knitground.core.check.check import Finding
 from knitground.core.edits.layers import change_layer
 from knitground.core.edits.notes import set_collision
 from knitground.core.edits.things import put
@@ -95,16 +94,6 @@ def test_findings_lead_to_their_spot(demo, qtbot):
     assert demo.session.choices.stage == "joins"
     assert demo.session.choices.join_set_id == "walks"
     assert "Draw these tiles" in says(demo.ledger)
-
-
-def test_a_finding_about_tiles_leads_to_their_shapes_only_where_it_is_about_those(working):
-    named_tile = str(tile(1, 1))
-    card = working.panels["sheet"].tile_card
-    card.pages.show_page("Notes")
-    working.session.go_to.emit(Finding("open", "sheet", "gaps", "art", tiles=(named_tile,)))
-    assert card.notes.isVisible()
-    working.session.go_to.emit(Finding("sliver", "sheet", "thin", "art", tiles=(named_tile,), shape_kind="sight"))
-    assert card.shape.isVisible()
 
 
 def test_a_finding_is_mended_with_a_click_where_that_can_be_done(working, qtbot):
