@@ -332,3 +332,13 @@ def test_a_very_large_piece_is_cleared_beside_the_window_unless_the_ground_is_ch
     qtbot.waitUntil(lambda: not plane(window, "things", "cells").any(), timeout=20_000)
     document.undo()
     assert plane(window, "things", "cells").all()
+
+
+def test_what_stitches_lay_elsewhere_is_not_selected_by_what_was_painted_and_that_is_said(demo, hand):
+    session = demo.session
+    session.choose(ground_id="long-roof", layer_id="tops", selecting="touching")
+    demo.ground.choose_tool("select")
+    assert session.document.state.planes[session.ground.id]["tops"] == {}
+    hand.on_ground((21, 41))
+    assert session.selected is None
+    assert "Nothing is painted on “Tops of the walls” itself" in says(demo)

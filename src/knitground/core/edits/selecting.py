@@ -54,7 +54,17 @@ def lassoed(board: Board, way: Sequence[Spot]) -> Shape:
 
 
 def alike(ground: Ground, layer: Layer, planes: Planes, hand: Hand, at: Spot, *, everywhere: bool) -> Shape:
-    """The cells that hold what lies at a place of a layer: those that hang together with it, or all."""
+    """The cells that hold what was painted at a place of a layer: those that hang together with it, or all.
+
+    Raises
+    ------
+    BadRequest
+        If nothing was ever painted on the layer itself.
+    """
+    if layer.area_plane not in planes:
+        raise BadRequest(
+            f"Nothing is painted on “{layer.name}” itself; select by a box or a lasso, or what shares a tag."
+        )
     shapes = region_shapes(ground.board, layer, planes, replace(hand, alike=everywhere), at)
     return _union(
         ground.board, [_cells_at(ground.board, layer.specs[name].on, shape) for name, shape in shapes.items()]
