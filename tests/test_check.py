@@ -221,6 +221,8 @@ def test_bricks_with_mortar_at_their_borders_show_no_seam_but_for_a_tile_of_anot
     other = tile(2, 0)
     grained[other][..., :3] = 255 - grained[other][..., :3] // 4
     assert {other} < {ref for seam in find_seams(joins, grained) for ref in (seam.first, seam.second)}
+    lines = {ref: pixels[:, :1] for ref, pixels in grained.items()}
+    assert all(not seam.level for seam in find_seams(joins, lines)), "a pixel wide, with no inside to go by"
 
 
 def test_shapes_that_a_cell_set_lacks_are_counted_instead_of_spelled(document):

@@ -71,6 +71,8 @@ def _along(
     tiles: NDArray[np.float64], refs: list[TileRef], leaving: list[Labels], arriving: list[Labels], level: bool
 ) -> list[Seam]:
     """Seams between the last column of one tile and the first of another."""
+    if tiles.shape[2] < 2:
+        return []  # of tiles a pixel wide there is no inside
     inside = np.abs(np.diff(tiles, axis=2)).mean(axis=(1, 3))
     usual = float(np.median(inside))
     before, behind = np.median(inside[:, -_NEAR:], axis=1), np.median(inside[:, :_NEAR], axis=1)
