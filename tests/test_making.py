@@ -16,7 +16,7 @@ from knitground.core.joins.cells import combinations
 from knitground.core.joins.coverage import coverage, is_formed
 from knitground.core.joins.layouts import arranged, known_arrangements, learned
 from knitground.core.joins.make import make_missing
-from knitground.core.joins.quarters import five_of_block, from_quarters
+from knitground.core.joins.quarters import Quarters, five_of_block, of_five
 from knitground.core.joins.sets import JoinSet, Terrain, formed
 from knitground.core.joins.turning import turned_labels
 from knitground.core.layers.layer import PINS
@@ -71,11 +71,13 @@ def five_tiles(side: int = 8) -> list[np.ndarray]:
 
 def test_quarters_follow_the_labels_round_them():
     lone, level, upright, crossing, whole = range(10, 210, 40)
-    made = from_quarters(five_tiles(), (0, 0, 0, 0, 0, 0, 0, 0))
+    made = Quarters(of_five(five_tiles())).tile((0, 0, 0, 0, 0, 0, 0, 0))
     assert np.unique(made).tolist() == [lone]
-    assert np.unique(from_quarters(five_tiles(), (1,) * 8)).tolist() == [whole]
+    assert np.unique(Quarters(of_five(five_tiles())).tile((1,) * 8)).tolist() == [whole]
     # north-west corner of a patch, and an inner corner at the south-east
-    made = from_quarters(five_tiles(), (0, 0, 0, 0, 0, 1, 1, 0))[..., 0]
+    of_two_sizes = Quarters([*of_five(five_tiles()), ((1,) * 8, np.zeros((4, 6, 4), np.uint8))])
+    assert np.unique(of_two_sizes.tile((1,) * 8)).tolist() == [whole]
+    made = Quarters(of_five(five_tiles())).tile((0, 0, 0, 0, 0, 1, 1, 0))[..., 0]
     assert (made[0, 0], made[0, 7], made[7, 0], made[7, 7]) == (lone, level, upright, crossing)
 
 

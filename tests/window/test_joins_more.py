@@ -19,7 +19,7 @@ from knitground.core.edits.sheets import set_cut
 from knitground.core.joins.coverage import is_formed
 from knitground.core.joins.lattice import doubled, labels_of
 from knitground.core.joins.layouts import known_arrangements
-from knitground.core.joins.quarters import from_quarters
+from knitground.core.joins.quarters import Quarters, of_five
 from knitground.core.joins.sets import PLACES
 from knitground.core.layers.layer import PINS
 from knitground.core.layers.terrain import TerrainLayer
@@ -49,7 +49,7 @@ def patch_tile(labels: tuple[int, ...]) -> np.ndarray:
                 base[rows, columns] = (70, 130, 60, 255)
         five.append(base)
     five.append(np.full((SIDE, SIDE, 4), (70, 130, 60, 255), dtype=np.uint8))
-    return from_quarters(five, labels)
+    return Quarters(of_five(five)).tile(labels)
 
 
 @pytest.fixture

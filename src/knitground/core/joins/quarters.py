@@ -29,13 +29,15 @@ class Quarters:
     ----------
     shown : iterable of (eight numbers, (h, w, 4) uint8)
         For each tile what lies at its corners and edges, where what is not 0 counts as inside, and its pixels. Of a
-        quarter that none shows the mirrored one beside it is taken.
+        quarter that none shows the mirrored one beside it is taken. Tiles of another size than the first lend none.
     """
 
     def __init__(self, shown: Iterable[tuple[Labels, Pixels]]) -> None:
         self._lent: dict[tuple[int, int], list[Pixels]] = {}
+        size: tuple[int, ...] = ()
         for labels, pixels in shown:
-            for quarter in range(4):
+            size = size or pixels.shape
+            for quarter in range(4) if pixels.shape == size else ():
                 lent = self._lent.setdefault((quarter, _source(labels, quarter)), [])
                 if len(lent) < _MOST:
                     lent.append(pixels)
@@ -63,24 +65,8 @@ class Quarters:
         return made
 
 
-def from_quarters(five: Sequence[Pixels], labels: Labels) -> Pixels:
-    """A tile of a full set from the quarters of five.
-
-    Parameters
-    ----------
-    five : sequence of five (h, w, 4) uint8
-        In the order of `LONE`, `LEVEL`, `UPRIGHT`, `CROSSING` and `WHOLE`.
-    labels : eight numbers
-        What is not 0 counts as inside.
-    """
-    tile = np.empty_like(five[0])
-    for quarter, place in enumerate(_places(tile)):
-        tile[place] = five[_source(labels, quarter)][place]
-    return tile
-
-
 def of_five(five: Sequence[Pixels]) -> list[tuple[Labels, Pixels]]:
-    """What each of the five base tiles shows, in their order."""
+    """What each of the five base tiles shows: `LONE`, `LEVEL`, `UPRIGHT`, `CROSSING` and `WHOLE`."""
     shown = (0,) * 8, (0, 0, 0, 0, 0, 1, 0, 1), (0, 0, 0, 0, 1, 0, 1, 0), (0, 0, 0, 0, 1, 1, 1, 1), (1,) * 8
     return list(zip(shown, five, strict=True))
 
