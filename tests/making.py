@@ -26,7 +26,7 @@ from knitground.core.project.model import Palette, Picture, Project, State
 from knitground.core.render.atlas import Atlas
 from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Scene, scene_of
-from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import Course, Stitch, StitchSet, around
 from knitground.core.tiles.tile import TileRef
@@ -58,6 +58,37 @@ def sheet_of_tiles(
         tile[..., :3] = random.integers(30, 226, 3) + random.integers(-25, 26, (side, side, 3))
         tile[..., 3] = 255
     return sheet
+
+
+def things_below(
+    art: np.ndarray, ground: tuple[int, ...], *, seed: int, pitch: int = 0
+) -> tuple[np.ndarray, list[Rect]]:
+    """A sheet with trees of different sizes below its art, in no grid or in one so many pixels wide, and where."""
+    random = np.random.default_rng(seed)
+    height, width = art.shape[:2]
+    picture = np.zeros((height + 20 + (2 * pitch or 60), max(width, (6 if pitch else 8) * (pitch or 34)), 4), np.uint8)
+    picture[:] = ground
+    picture[:height, :width] = np.where(art[..., 3:] > 0, art, picture[:height, :width])
+    things, x = [], 7
+    for place in range(12 if pitch else 8):
+        wide, high = (int(side) for side in random.integers(*((24, 36) if pitch else (18, 30)), 2))
+        if pitch:
+            column, row = place % 6, place // 6
+            left, foot = column * pitch + (pitch - wide) // 2, height + 20 + (row + 1) * pitch - 2
+        else:
+            left, foot, high = x, height + 66, high + 18
+            x += wide + int(random.integers(3, 9))
+        ys, xs = np.mgrid[:high, :wide]
+        crown = ((xs - (wide - 1) / 2) / (wide / 2)) ** 2 + ((ys - high * 0.3) / (high * 0.3)) ** 2 <= 1
+        seen = crown | ((abs(xs - wide // 2) < 2) & (ys >= high // 3))
+        rows, columns = np.flatnonzero(seen.any(axis=1)), np.flatnonzero(seen.any(axis=0))
+        colours = random.integers(40, 200, 3) + random.integers(-9, 10, (high, wide, 3))
+        spot = picture[foot - high : foot, left : left + wide]
+        spot[seen] = np.dstack([colours, np.full((high, wide), 255)])[seen]
+        things.append(
+            Rect(left + int(columns[0]), foot - high + int(rows[0]), int(np.ptp(columns)) + 1, int(np.ptp(rows)) + 1)
+        )
+    return picture, things
 
 
 def tile(column: int, row: int) -> TileRef:

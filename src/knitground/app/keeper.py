@@ -23,6 +23,7 @@ from knitground.core.edits.importing import (
     images_of,
     read_collection,
 )
+from knitground.core.edits.sheets import shown_in
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
 from knitground.core.project.atomic import clear_halves
 from knitground.core.project.derived import Derived
@@ -200,7 +201,7 @@ class Keeper(QObject):
         elif first.frames:
             self._session.say(f"{first.name} holds {len(first.frames)} frames; its first tile plays them.")
         else:
-            how = "is cut" if len(first.cuts) == 1 else f"shows {len(first.cuts)} grids; each is a part, cut"
+            how = "is cut" if len(first.cuts) == 1 else f"shows {shown_in(first.cuts)}; each is a part, cut"
             rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
             if key:
                 rest, leads = f"{key} lies round all tiles", [*leads, "Clear the colour round the tiles"]

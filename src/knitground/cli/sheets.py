@@ -32,6 +32,7 @@ def cut(
     ] = None,
 ) -> None:
     """Cut a sheet into tiles: say what comes out, or write the tiles as files named COLUMN-ROW.png."""
+    from knitground.core.edits.sheets import shown_in
     from knitground.core.project.atomic import write_atomically
     from knitground.core.sheet.cut import Cut, grid_of, slice_tiles
     from knitground.core.sheet.parts import look_over
@@ -50,7 +51,7 @@ def cut(
             raise BadRequest(f"No grid shows on {readable(sheet.name)}; give the tile size, as in --tile 16x16.")
         if parts:
             raise BadRequest(
-                f"{len(parts)} grids show on {readable(sheet.name)}; cut one part at a time with --region, "
+                f"{shown_in(parts).capitalize()} show on {readable(sheet.name)}; cut one part at a time with --region, "
                 "see guess --parts, or give the tile size."
             )
         cutting = guesses[0].as_cut("cut")
@@ -78,6 +79,7 @@ def guess(
     as_json: AsJson = False,
 ) -> None:
     """Guess how a sheet is cut, best guess first."""
+    from knitground.core.edits.sheets import shown_in
     from knitground.core.sheet.parts import look_over
     from knitground.core.sheet.picture import decode_picture, read_file
 
@@ -91,7 +93,7 @@ def guess(
         typer.echo("\n".join(map(_as_part, parts)) or "one grid will do")
         return
     if parts:
-        typer.echo(f"{len(parts)} grids show, see --parts; by one grid:")
+        typer.echo(f"{shown_in(parts)} show, see --parts; by one grid:")
     for one in guesses:
         typer.echo(
             f"{one.confidence:4.0%}  tile {one.tile_width} x {one.tile_height}, margin {one.margin_x}, {one.margin_y}, "
@@ -101,6 +103,8 @@ def guess(
 
 def _as_part(cut: "Cut") -> str:
     region = ",".join(str(number) for number in cut.region or ())
+    if cut.pieces:
+        return f"--region {region}  {len(cut.pieces)} loose pieces"
     size, spacing = f"{cut.tile_width} x {cut.tile_height}", f"{cut.spacing_x}, {cut.spacing_y}"
     return f"--region {region}  tile {size}, spacing {spacing}"
 

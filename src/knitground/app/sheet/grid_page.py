@@ -26,7 +26,7 @@ from knitground.app.widgets import (
 )
 from knitground.core.edits.cuts import as_grid, guess_in, set_parts, take_loose
 from knitground.core.edits.likewise import Likewise, cut_likewise, cut_otherwise, guess_likewise
-from knitground.core.edits.sheets import set_cut, sizes_known
+from knitground.core.edits.sheets import set_cut, shown_in, sizes_known
 from knitground.core.ground.ground import by_id
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.render.pixels import Pixels
@@ -281,8 +281,8 @@ class GridPage(QWidget):
         menu = a_menu(self)
         if parts:
             self._take_parts(sheet_id, parts)
-            sizes = ", ".join(f"{cut.tile_width} x {cut.tile_height}" for cut in parts)
-            menu.addAction(f"{len(parts)} grids, each a part: {sizes}", lambda: self._take_parts(sheet_id, parts))
+            sizes = ", ".join(f"{cut.tile_width} x {cut.tile_height}" for cut in parts if not cut.pieces)
+            menu.addAction(f"{shown_in(parts)}, each a part: {sizes}", lambda: self._take_parts(sheet_id, parts))
             menu.addSeparator()
         else:
             self._take(sheet_id, *found[0][:2])
@@ -295,12 +295,14 @@ class GridPage(QWidget):
             menu.addAction(
                 f"{told}   {text}: {reason}", lambda c=cut, r=reason: self._take(sheet_id, c, r, parts)  # type: ignore[misc]
             )  # fmt: skip
+        menu.addSeparator()
+        menu.addAction("Loose pieces: each separate shape is a tile of its own size", self.loose.click)
         menu.popup(self._guess_button.mapToGlobal(self._guess_button.rect().bottomLeft()))
 
     def _take_parts(self, sheet_id: str, parts: tuple[Cut, ...]) -> None:
         self._session.attempt(lambda: set_parts(self._session.document, sheet_id, parts))
         self._session.choose(cut_id=parts[0].id)
-        self._session.say(f"Cut in {len(parts)} parts as guessed, as {len(parts)} grids show.")
+        self._session.say(f"Cut in {len(parts)} parts as guessed, as {shown_in(parts)} show.")
 
     def _take(self, sheet_id: str, cut: Cut, reason: str, parts: tuple[Cut, ...] = ()) -> None:
         """Cuts by one guess, also in place of the parts that were guessed with it; others are never thrown away."""

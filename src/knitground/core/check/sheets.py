@@ -9,6 +9,7 @@ from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices, left_over
 
 _MEND = "Drag the round handles on the sheet until the grid sits on the art."
+_PART = "Drag the round handles until the grid sits on the art; “+ Part” is for what lies in no grid or in another."
 
 
 def _find(facts: Facts, sheet: Sheet) -> Iterator[Finding]:
@@ -20,7 +21,7 @@ def _find(facts: Facts, sheet: Sheet) -> Iterator[Finding]:
             continue
         over = left_over(slices)
         if any(over):
-            yield Finding("left over", "sheet", f"{sheet.id}: {over} belong to no tile", sheet.id, mend=_MEND)
+            yield Finding("left over", "sheet", f"{sheet.id}: {over} belong to no tile", sheet.id, mend=_PART)
 
 
 def _depends(facts: Facts, sheet: Sheet) -> tuple[Any, ...]:

@@ -124,8 +124,11 @@ def guess_in(
         found.append((changed, guess.reason, guess.confidence))
     if len(sheet.cuts) > 1:
         return Guessed(found, ())
-    stands = {name: getattr(cut, name) for name in ("anchor", "offset_x", "offset_y")}
-    return Guessed(found, tuple(with_shape(seen, replace(part, **stands)) for part in named_parts(parts, cut.id)))
+    named = [
+        replace(part, anchor=cut.anchor or part.anchor, offset_x=cut.offset_x, offset_y=cut.offset_y)
+        for part in named_parts(parts, cut.id)
+    ]
+    return Guessed(found, tuple(with_shape(seen, part) for part in named))
 
 
 def set_parts(document: Document, sheet_id: str, cuts: Sequence[Cut]) -> None:

@@ -24,6 +24,13 @@ def cuts_of(picture: Picture, overview: Overview) -> tuple[Cut, ...]:
     return tuple(with_shape(seen, cut) for cut in named_parts(parts, "tiles") or [plain])
 
 
+def shown_in(parts: Sequence[Cut]) -> str:
+    """What the parts of a sheet hold, as in "2 grids" or "a grid and 7 loose pieces"."""
+    grids, pieces = sum(not part.pieces for part in parts), sum(len(part.pieces) for part in parts)
+    several = f"{grids} grids" if grids > 1 else "a grid"
+    return f"{several} and {pieces} loose pieces" if pieces else several
+
+
 def sizes_known(project: Project, but: str = "") -> Sizes:
     """What the sheets of a project are cut in, but for one of them: another is likely to be cut so, too.
 

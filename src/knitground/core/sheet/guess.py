@@ -16,9 +16,10 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
-from knitground.core.sheet.cut import Cut, grid_of
+from knitground.core.sheet.cut import Cut, Rect, grid_of
 from knitground.core.sheet.folded import Folded
 from knitground.core.sheet.hypotheses import companions, hypotheses, plain, sized, whole
+from knitground.core.sheet.loose import Spans, things_on
 from knitground.core.sheet.plausible import (
     AXIS_WEIGHTS,
     NO_HEAD,
@@ -36,6 +37,8 @@ _LONGEST_SIDE = 2048
 _LEAST_CLEAR = 2.5
 _MOST, _IN_DOUBT = 200, 0.1
 _SURE = 0.6
+_WEIGHT, _FORGIVEN, _WORST, _MOST_THINGS = 0.5, 3.0, 20.0, 400
+"""How much it weighs that borders run through separate things, and up to which odds that is nothing or no worse."""
 _ROWS_READ, _MORE = 256, 1.5
 _TOO_HIGH = 0.9
 """Lines that are as high as the art's, against those, are tiles and no writing."""
@@ -100,6 +103,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
             x, y = divmod(place, found.shape[1])
             pair, score = look.pair(x, y), float(found[x, y])
             scores[pair] = max(score, scores.get(pair, score))
+    against = _Against.of(picture)
+    scores = {pair: score + against.weigh(*pair) for pair, score in scores.items()}
     ranked = sorted(scores, key=lambda pair: (-scores[pair], pair))
     likely = np.exp([scores[pair] - scores[ranked[0]] for pair in ranked])
     likely /= likely.sum()
@@ -253,6 +258,26 @@ def _in_doubt(ranked: list[_Likely]) -> list[_Likely]:
         else:
             rest.append((pair, share))
     return told + rest
+
+
+class _Against(NamedTuple):
+    """Where separate things lie along both axes: what speaks against numbers whose borders run through them."""
+
+    across: Spans
+    down: Spans
+
+    @classmethod
+    def of(cls, picture: NDArray[np.uint8]) -> "_Against":
+        """Those of a picture, (H, W, 4); without any where they are too many, as stars are."""
+        art = art_of(picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16))
+        things = things_on(art, Rect(0, 0, art.shape[1], art.shape[0]))
+        known = things if len(things) <= _MOST_THINGS else []
+        return cls(Spans.across(known), Spans.down(known))
+
+    def weigh(self, x: Axis, y: Axis) -> float:
+        """What is taken off a score: nothing unless things lie worse in these tiles than chance would have them."""
+        odds = self.across.odds(x.margin, x.tile, x.pitch) + self.down.odds(y.margin, y.tile, y.pitch)
+        return _WEIGHT * min(max(odds + _FORGIVEN, -_WORST), 0.0)
 
 
 class _Along(NamedTuple):

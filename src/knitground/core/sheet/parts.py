@@ -10,7 +10,6 @@ must not seem better for those that show nothing.
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from itertools import permutations
-from math import prod
 from typing import NamedTuple
 
 import numpy as np
@@ -19,7 +18,9 @@ from numpy.typing import NDArray
 from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import Guess, guess_cuts
-from knitground.core.sheet.laid import NEAR, Side, continued, laid_on
+from knitground.core.sheet.laid import Side, continued, laid_on
+from knitground.core.sheet.loose import AGAINST, FEWEST, fits_hardly, fits_not, loose_cut, things_on
+from knitground.core.sheet.part import Part, in_one_manner, one_grid, pitch_of
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.settled import settled
@@ -32,26 +33,10 @@ _MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**24, 3, 3, 40
 _NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
 _ROUND, _CERTAIN = (2, 4), 0.95
 _SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.6, 30.0, 0.5, 0.35
+_DOUBTED = 3.0
+"""Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
-_ODDS = 4.0
-"""How much likelier parts of a sheet have the same spacing than another."""
-
-
-class _Part(NamedTuple):
-    """A side with the numbers that are likeliest for it."""
-
-    side: Side
-    cut: Cut
-    confidence: float
-    likely: dict[Cut, float]
-    """All that was weighed for it, with how likely each is."""
-
-    @property
-    def sure_of_pitch(self) -> float:
-        """How likely all that has its pitch is, of all that was weighed."""
-        alike = sum(share for cut, share in self.likely.items() if _pitch(cut) == _pitch(self.cut))
-        return alike / max(sum(self.likely.values()), 1e-9)
 
 
 class _Gap(NamedTuple):
@@ -115,10 +100,12 @@ def look_over(
     if art is None:
         return Overview(guesses, [])
     side = Side(art, all_of_it)
-    parts = look.parted(_Part(side, guesses[0].as_cut(""), guesses[0].confidence, {}), _MOST_DEEP, (_FIRST, _LAST))
-    parts = look.rejoined(parts)
+    parts = look.parted(Part(side, guesses[0].as_cut(""), guesses[0].confidence, {}), _MOST_DEEP, (_FIRST, _LAST))
+    parts = look.loosened(look.rejoined(parts))
     if len(parts) > 1 and look.looks <= _MOST_LOOKS:
-        return Overview(guesses, sorted(_in_one_manner(parts), key=_place))
+        grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
+        cuts = sorted(in_one_manner(grids), key=_place) + [part.cut for part in loose]
+        return Overview(guesses, cuts)
     alone = look.guessed(side, (_LAST, 1.0)) if look.written.any() else None
     if alone is None or alone.confidence <= guesses[0].confidence:
         return Overview(guesses, [])
@@ -142,30 +129,37 @@ class _Look:
         self._picture[self.written] = self._ground
         self._goes_on = [goes_on(colour, self._art), goes_on(colour.swapaxes(0, 1), self._art.T)]
 
-    def parted(self, part: _Part, deep: int, share: tuple[float, float]) -> list[_Part]:
+    def parted(self, part: Part, deep: int, share: tuple[float, float]) -> list[Part]:
         """A part, or the parts that it is better cut in; what it is of all work lies between two shares."""
         begin, end = share
-        bands = self._bands(part.side) if deep and self.looks <= _MOST_LOOKS else []
+        parts = deep and not part.cut.pieces and self.looks <= _MOST_LOOKS
+        bands = self._bands(part.side) if parts else []
         each = (end - begin) / (len(bands) + 1)
         for number, band in enumerate(bands):
             if self.looks > _MOST_LOOKS:
                 break
             now = begin + each * number
-            sides = None if self._fits_both(part, band) else self._sides(band, (now, now + each))
-            if sides is not None and self._worth_it(part.cut, sides, band):
+            sides = None if self._fits_both(part, band) else self._sides(part, band, (now, now + each))
+            if sides is not None:
                 middle = (now + each + end) / 2
                 first, second = (now + each, middle), (middle, end)
-                sides = [self._better(part, side) for side in sides]
-                return self.parted(sides[0], deep - 1, first) + self.parted(sides[1], deep - 1, second)
+                one, other = sides
+                return self._parted_on(one, other, deep, first) + self._parted_on(other, one, deep, second)
         self._report(end)
         return [part]
 
-    def rejoined(self, parts: list[_Part]) -> list[_Part]:
+    def _parted_on(self, part: Part, beside: Part, deep: int, share: tuple[float, float]) -> list[Part]:
+        """A side parted further; as loose pieces if it may be such and not all that comes of it are grids."""
+        found = self.parted(part, deep - 1, share)
+        loose = self._may_be_loose(part, beside) and any(self._fits_hardly(one) for one in found)
+        return [self._as_loose(part)] if loose else found
+
+    def rejoined(self, parts: list[Part]) -> list[Part]:
         """Parts, those as one of which one's numbers go on over another and tell as much there as its own.
 
         By itself a block with ragged sides may show other numbers.
         """
-        for one, other in permutations(parts, 2):
+        for one, other in permutations((part for part in parts if not part.cut.pieces), 2):
             side = Side(one.side.art.with_other(other.side.art), one.side.room.with_other(other.side.room))
             cut = continued(one.cut, side)
             rest = [part for part in parts if part not in (one, other)]
@@ -173,7 +167,7 @@ class _Look:
                 continue
             there, share = self._evidence(cut, other.side)
             if share >= _FITS and there >= self._evidence(other.cut, other.side)[0]:
-                return self.rejoined([*rest, _Part(side, cut, one.confidence, {cut: 1.0})])
+                return self.rejoined([*rest, Part(side, cut, one.confidence, {cut: 1.0})])
         return parts
 
     def tight(self, region: Rect) -> Rect | None:
@@ -225,26 +219,77 @@ class _Look:
         near, far = room.parted(ends, down=gap.down)[0], room.parted(begins, down=gap.down)[1]
         return _Band(gap, (Side(before, near), Side(behind, far)))
 
-    def _fits_both(self, whole: _Part, band: _Band) -> bool:
+    def _fits_both(self, whole: Part, band: _Band) -> bool:
         """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
-        return whole.confidence >= _SURE and all(self._evidence(whole.cut, side)[1] >= _FITS for side in band.sides)
+        return whole.confidence >= _SURE and all(
+            self._evidence(whole.cut, side)[1] >= _FITS and not fits_not(self._things(side), whole.cut)
+            for side in band.sides
+        )
 
-    def _sides(self, band: _Band, share: tuple[float, float]) -> list[_Part] | None:
-        """Both sides of a band with the numbers guessed there; none where one has no grid."""
+    def _sides(self, whole: Part, band: _Band, share: tuple[float, float]) -> list[Part] | None:
+        """Both sides of a band as parts; none if nothing is won by that."""
         begin, end = share
         middle = (begin + end) / 2
-        parts = [
+        first, second = (
             self.guessed(side, its) for side, its in zip(band.sides, ((begin, middle), (middle, end)), strict=True)
-        ]
-        known = [part for part in parts if part is not None]
-        if len(known) < len(parts):
-            return None
+        )
+        if first is None or second is None:
+            return self._one_without(first, second, band)
+        apart, doubted = (
+            any(self._may_be_loose(one, other, least) for one, other in ((first, second), (second, first)))
+            for least in (AGAINST, _DOUBTED)
+        )
+        apart &= whole.confidence < _SURE or any(fits_not(self._things(side), whole.cut) for side in band.sides)
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
-        largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in known)
-        return None if band.gap.alone and band.gap.width < _OF_TILE * largest else known
+        largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in (first, second))
+        if not doubted and band.gap.alone and band.gap.width < _OF_TILE * largest:
+            return None
+        if not apart and not self._worth_it(whole.cut, [first, second], band):
+            return None
+        return [self._better(whole, part) for part in (first, second)]
 
-    def guessed(self, side: Side, share: tuple[float, float]) -> _Part | None:
+    def _one_without(self, first: Part | None, second: Part | None, band: _Band) -> list[Part] | None:
+        """Both sides of a band of which one shows no numbers at all: as loose pieces, if those don't fit."""
+        grid, side = (first, band.sides[1]) if first else (second, band.sides[0])
+        if grid is None or not grid.can_be_gone_by or not fits_not(self._things(side), grid.cut):
+            return None
+        return [grid, self._as_loose(Part(side, grid.cut, 1.0, {}))]
+
+    def _may_be_loose(self, part: Part, beside: Part, least: float = AGAINST) -> bool:
+        """Whether what lies in a part is in no grid: hardly in its own, and not in a sure one beside it."""
+        if not beside.can_be_gone_by or not fits_not(self._things(part.side), beside.cut, least):
+            return False
+        return self._fits_hardly(part)
+
+    def _fits_hardly(self, part: Part) -> bool:
+        sure = part.confidence * max(self._evidence(part.cut, part.side)[1], 0.0)
+        return bool(part.cut.pieces) or fits_hardly(self._things(part.side), part.cut, sure)
+
+    def loosened(self, parts: list[Part]) -> list[Part]:
+        """Parts, those as loose pieces of which nothing is in a grid; such that lie together are one."""
+        grids = [part for part in parts if not part.cut.pieces]
+        for part in grids:
+            if any(self._may_be_loose(part, other, _DOUBTED) for other in grids if other != part):
+                return self.loosened([self._as_loose(one) if one is part else one for one in parts])
+        for one, other in permutations(parts, 2):
+            few = len(self._things(other.side)) < FEWEST and self._fits_hardly(other)
+            if one.cut.pieces and (other.cut.pieces or few):
+                both = Side(one.side.art.with_other(other.side.art), one.side.room.with_other(other.side.room))
+                rest = [part for part in parts if part not in (one, other)]
+                grid = any(not part.cut.pieces for part in rest)
+                if grid and not any(both.art.touches(part.side.art) for part in rest):
+                    return self.loosened([*rest, self._as_loose(Part(both, one.cut, 1.0, {}))])
+        return parts
+
+    def _as_loose(self, part: Part) -> Part:
+        loose = loose_cut(self._things(part.side), part.side.art, part.cut)
+        return part._replace(cut=loose, likely={loose: 1.0})
+
+    def _things(self, side: Side) -> list[Rect]:
+        return things_on(self._art, side.art)
+
+    def guessed(self, side: Side, share: tuple[float, float]) -> Part | None:
         """The likeliest numbers for one side.
 
         Art that does not fill its tiles begins inside them, so looks differ in how much of what is clear round it they
@@ -262,14 +307,14 @@ class _Look:
                 cut = laid_on(guess.as_cut(""), side, left + guess.margin_x, top + guess.margin_y)
                 if cut is not None:
                     likely[cut] = likely.get(cut, 0.0) + guess.confidence
-                    pitches[_pitch(cut)] = pitches.get(_pitch(cut), 0.0) + guess.confidence
+                    pitches[pitch_of(cut)] = pitches.get(pitch_of(cut), 0.0) + guess.confidence
             if max(likely.values(), default=0.0) >= _CERTAIN * looks:
                 break
         if not likely:
             return None
         usual = max(pitches, key=lambda pitch: pitches[pitch])
-        best = max((cut for cut in likely if _pitch(cut) == usual), key=lambda cut: likely[cut])
-        return _Part(side, best, likely[best] / looks, likely)
+        best = max((cut for cut in likely if pitch_of(cut) == usual), key=lambda cut: likely[cut])
+        return Part(side, best, likely[best] / looks, likely)
 
     def _with_room(self, art: Rect, round_it: int) -> NDArray[np.uint8]:
         """The pixels of a rectangle and of what is clear round it, also beyond the picture."""
@@ -279,9 +324,9 @@ class _Look:
         pixels[round_it:-round_it, round_it:-round_it] = self._picture[art.slices()]
         return pixels
 
-    def _worth_it(self, whole: Cut, sides: list[_Part], band: _Band) -> bool:
+    def _worth_it(self, whole: Cut, sides: list[Part], band: _Band) -> bool:
         """Whether the numbers of a side explain so much more there than those of the whole that they are two grids."""
-        if _one_grid(sides[0].cut, sides[1].cut):
+        if one_grid(sides[0].cut, sides[1].cut):
             return False
         least = _LEAST_EVIDENCE if band.gap.wider < _FAR_APART else _LEAST_EVIDENCE / 2
         for part in sides:
@@ -290,12 +335,12 @@ class _Look:
                 return True
         return False
 
-    def _better(self, whole: _Part, part: _Part) -> _Part:
+    def _better(self, whole: Part, part: Part) -> Part:
         """A part, with the numbers of the whole if those explain more there: it may hold several grids itself.
 
         So it has them where both have one pitch, and the whole is surer of how that is split into tiles and spacing.
         """
-        split_alike = _pitch(whole.cut) == _pitch(part.cut) and whole.confidence > part.confidence
+        split_alike = pitch_of(whole.cut) == pitch_of(part.cut) and whole.confidence > part.confidence
         if not split_alike and self._evidence(part.cut, part.side)[0] >= self._evidence(whole.cut, part.side)[0]:
             return part
         laid = continued(whole.cut, part.side)
@@ -313,44 +358,7 @@ class _Look:
         return fallen * max(share, 0.0), share
 
 
-def _in_one_manner(parts: list[_Part]) -> list[Cut]:
-    """The cuts of parts, with one spacing wherever it is hardly less likely: sheets are mostly laid out in one way."""
-
-    def best(part: _Part, spacing: tuple[int, int]) -> Cut:
-        alike = [cut for cut in part.likely if _spacing(cut) == spacing and _pitch(cut) == _pitch(part.cut)]
-        there = max(alike, key=lambda cut: part.likely[cut], default=part.cut)
-        return there if part.likely[there] * _ODDS >= part.likely[part.cut] else part.cut
-
-    def odds(spacing: tuple[int, int]) -> float:
-        cuts = [best(part, spacing) for part in parts]
-        return prod(
-            part.likely[cut] / (1 if _spacing(cut) == spacing else _ODDS) for part, cut in zip(parts, cuts, strict=True)
-        )
-
-    usual = max(sorted({_spacing(cut) for part in parts for cut in part.likely}), key=odds)
-    return [best(part, usual) for part in parts]
-
-
-def _pitch(cut: Cut) -> tuple[int, int]:
-    return cut.pitch_x, cut.pitch_y
-
-
-def _spacing(cut: Cut) -> tuple[int, int]:
-    return cut.spacing_x, cut.spacing_y
-
-
-def _one_grid(one: Cut, other: Cut) -> bool:
-    """Whether two cuts are pieces of one grid, or so near that art which does not fill its tiles may be the cause."""
-    if (one.tile_width, one.tile_height, one.pitch_x, one.pitch_y) != (
-        other.tile_width, other.tile_height, other.pitch_x, other.pitch_y,
-    ):  # fmt: skip
-        return False
-    first, second = tile_rect(one, 0, 0), tile_rect(other, 0, 0)
-    across, down = (first.x - second.x) % one.pitch_x, (first.y - second.y) % one.pitch_y
-    return min(across, one.pitch_x - across) <= NEAR and min(down, one.pitch_y - down) <= NEAR
-
-
-def _on_all(part: _Part, look: _Look) -> Guess:
+def _on_all(part: Part, look: _Look) -> Guess:
     """What was guessed of the art without writing, on the whole picture."""
     first, room = tile_rect(part.cut, 0, 0), part.side.room
     left = look.begins(first.x, part.cut.pitch_x, 0)

@@ -34,7 +34,11 @@ def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
     ----------
     Dilation by a square before labelling, as for closing gaps in P. Soille, "Morphological Image Analysis" (2003).
     """
-    seen = picture[..., 3] > 0
+    return find_shapes(picture[..., 3] > 0, gap=gap)
+
+
+def find_shapes(seen: NDArray[np.bool_], *, gap: int = 0) -> list[Rect]:
+    """The same, of what can be seen: (H, W) bool."""
     # A window of `gap + 1` pixels to the left and above makes parts touch that are no further apart than the gap.
     joined = (
         scipy.ndimage.maximum_filter(seen, size=gap + 1, origin=-((gap + 1) // 2), mode="constant") if gap else seen

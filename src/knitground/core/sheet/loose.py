@@ -1,0 +1,106 @@
+"""Things on a sheet that lie in no grid: told by how often the borders of one run through them.
+
+A thing that was drawn into a grid lies in as few tiles as its size needs. One that was put down anywhere needs a tile
+more as often as chance has it: a thing of 20 pixels in one of three places among tiles of 16 without gutters. How much
+likelier all things together are under a grid than without is the *odds* of that grid, a log-likelihood ratio.
+"""
+
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.errors import BadSheet
+from knitground.core.sheet.cut import Cut, Rect, tile_rect
+from knitground.core.sheet.pieces import find_shapes
+
+GAP = 1
+"""How many clear pixels may lie between the parts of one thing."""
+_ASTRAY = 0.1
+"""How often art of a grid lies across a border without need, as what hangs out of its tile does."""
+_LEAST_CHANCE = 0.02
+AGAINST = -4.0
+"""Odds at which a grid is not that of some things; of 347 published sheets their own grid has worse for three."""
+_WELL, _ENOUGH, _SURE = 10.0, 1.5, 0.6
+FEWEST, _MOST = 3, 60
+
+
+def things_on(art: NDArray[np.bool_], region: Rect) -> list[Rect]:
+    """Separate shapes on a part of a sheet, in reading order; none if they are too many or too large to be tiles.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+        What of the whole sheet is art.
+    region : Rect
+        The part that is looked at.
+    """
+    try:
+        found = find_shapes(art[region.slices()], gap=GAP)
+    except BadSheet:
+        return []
+    return [thing._replace(x=thing.x + region.x, y=thing.y + region.y) for thing in found]
+
+
+class Spans(NamedTuple):
+    """Where things begin along an axis and how long they are, (N, 2) int64; alike ones tell no more than one does."""
+
+    places: NDArray[np.int64]
+
+    @classmethod
+    def across(cls, things: Iterable[Rect]) -> "Spans":
+        """From left to right."""
+        return cls(np.array(sorted({(thing.x, thing.width) for thing in things}), dtype=np.int64).reshape(-1, 2))
+
+    @classmethod
+    def down(cls, things: Iterable[Rect]) -> "Spans":
+        """From top to bottom."""
+        return cls(np.array(sorted({(thing.y, thing.height) for thing in things}), dtype=np.int64).reshape(-1, 2))
+
+    def odds(self, first: int, tile: int, pitch: int) -> float:
+        """How much likelier they are among tiles of which the first begins somewhere than anywhere, as a logarithm."""
+        low, size = self.places.T
+        room = (-(-size // pitch) - 1) * pitch + tile
+        chance = np.clip((room - size + 1) / pitch, 0.0, 1.0)
+        fits = (low - first) % pitch + size <= room
+        with np.errstate(divide="ignore"):
+            odds = np.where(fits, (1 - _ASTRAY) / np.maximum(chance, _LEAST_CHANCE), _ASTRAY / (1 - chance))
+        return float(np.log(odds[chance < 1]).sum())
+
+
+def odds_of(things: Sequence[Rect], cut: Cut) -> float:
+    """How much likelier the places of things are if they lie in the grid of a cut than anywhere, as a logarithm."""
+    return sum(_odds_along(things, cut))
+
+
+def fits_not(things: Sequence[Rect], cut: Cut, least: float = AGAINST) -> bool:
+    """Whether some things can't well lie in the grid of a cut: its odds are at the least that much against it."""
+    return FEWEST <= len(things) <= _MOST and odds_of(things, cut) <= least
+
+
+def fits_hardly(things: Sequence[Rect], own: Cut, sure: float) -> bool:
+    """Whether little speaks for the numbers that were guessed of things themselves, on the part where they lie.
+
+    Numbers that are fitted to a few things always suit them somewhat, so the odds must be high where other signs are
+    weak; `sure` is what those say, 0 to 1. Along an axis with a single tile nothing is told by them.
+    """
+    several = (
+        own.region is None or own.region.width > own.pitch_x,
+        own.region is None or own.region.height > own.pitch_y,
+    )
+    odds = sum(odds for odds, told in zip(_odds_along(things, own), several, strict=True) if told)
+    return sure < _SURE and odds / _WELL + sure < _ENOUGH
+
+
+def _odds_along(things: Sequence[Rect], cut: Cut) -> tuple[float, float]:
+    first = tile_rect(cut, 0, 0)
+    across = Spans.across(things).odds(first.x, cut.tile_width, cut.pitch_x)
+    return across, Spans.down(things).odds(first.y, cut.tile_height, cut.pitch_y)
+
+
+def loose_cut(things: Sequence[Rect], region: Rect, like: Cut) -> Cut:
+    """A cut of things by their outline, on a part of a sheet; as a grid it would have the tiles of another."""
+    return Cut(
+        "", like.tile_width, like.tile_height, region=region, pieces=tuple(things), gap=GAP, anchor="bottom"
+    )  # fmt: skip

@@ -1,0 +1,89 @@
+"""Things in no grid on a sheet: told from grids, kept whole, and what speaks against numbers that run through them."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from knitground.core.edits.image_files import Source, read_images
+from knitground.core.edits.sheets import shown_in
+from knitground.core.sheet.cut import Cut, Rect
+from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.loose import fits_not, odds_of, things_on
+from knitground.core.sheet.parts import look_over
+from making import png, sheet_of_tiles, things_below
+
+CLEAR, MAGENTA = (0, 0, 0, 0), (255, 0, 255, 255)
+
+
+def read(picture: np.ndarray) -> tuple[Cut, ...]:
+    """How a sheet is cut that is read from a file."""
+    return read_images([Source("sheet.png", png(picture))], lambda share: None).read[0].cuts
+
+
+@pytest.mark.parametrize("ground", [CLEAR, MAGENTA])
+@pytest.mark.parametrize("spacing", [0, 2])
+@pytest.mark.parametrize("seed", [1, 2])
+def test_things_below_a_ground_stay_whole_and_the_ground_keeps_its_grid(ground, spacing, seed):
+    picture, things = things_below(sheet_of_tiles(9, 4, 16, 3, spacing, seed=seed), ground, seed=seed)
+    grid, loose = read(picture)
+    assert (grid.tile_width, grid.tile_height, grid.spacing_x, grid.pieces) == (16, 16, spacing, ())
+    assert list(loose.pieces) == things
+    assert loose.anchor == "bottom"
+    assert shown_in((grid, loose)) == f"a grid and {len(things)} loose pieces"
+
+
+def test_things_that_lie_in_a_grid_of_their_own_are_no_loose_pieces():
+    picture, _ = things_below(sheet_of_tiles(9, 4, 16, seed=1), CLEAR, seed=1, pitch=40)
+    ground, trees = read(picture)
+    assert ground.tile_width == 16
+    assert trees.pitch_x == pytest.approx(40, abs=3)
+    assert not (ground.pieces or trees.pieces)
+
+
+@given(st.integers(8, 40), st.integers(0, 4), st.integers(0, 9), st.data())
+def test_what_was_drawn_into_tiles_never_speaks_against_their_grid(side, spacing, margin, data):
+    cut = Cut("tiles", side, side, margin, margin, spacing, spacing)
+    things = []
+    for column in range(4):
+        tiles = data.draw(st.integers(1, 3))
+        width = data.draw(st.integers((tiles - 1) * cut.pitch_x + 1, (tiles - 1) * cut.pitch_x + side))
+        room = (tiles - 1) * cut.pitch_x + side - width
+        left = margin + 3 * column * cut.pitch_x + data.draw(st.integers(0, room))
+        things.append(Rect(left, margin, width, side))
+    # Each may fit less surely by a tenth than it would by chance, which is certain at best.
+    assert odds_of(things, cut) >= 4 * np.log(0.9) - 1e-9
+    assert not fits_not(things, cut)
+
+
+def test_what_begins_on_the_same_lines_is_told_once():
+    cut = Cut("tiles", 16, 16)
+    row = [Rect(20 * place + 5, 15, 14, 20) for place in range(1, 9)]
+    down = odds_of([Rect(0, 15, 1, 20)], cut)
+    assert down < -0.5
+    assert odds_of([Rect(x, 15, 1, 20) for x in (0, 16, 32)], cut) == pytest.approx(down)
+    assert fits_not(row, cut)
+
+
+def test_numbers_whose_borders_run_through_separate_things_are_not_the_first_guess():
+    """Flat plates of which each fills most of a tile of 60 x 50; finer grids have many more borders in gaps."""
+    random = np.random.default_rng(4)
+    picture = np.zeros((200, 480, 4), np.uint8)
+    for y in range(0, 200, 50):
+        for x in range(0, 480, 60):
+            wide, high = random.integers(40, 56), random.integers(34, 48)
+            left, top = x + random.integers(1, 60 - wide), y + random.integers(1, 50 - high)
+            picture[top : top + high, left : left + wide] = (*random.integers(40, 220, 3), 255)
+    first = guess_cuts(picture)[0]
+    things = things_on(picture[..., 3] > 0, Rect(0, 0, 480, 200))
+    assert len(things) == 32
+    assert odds_of(things, first.as_cut("")) > 0
+    assert (first.tile_width + first.spacing_x, first.tile_height + first.spacing_y) == (60, 50)
+
+
+def test_without_art_or_with_too_much_of_it_there_are_no_things():
+    assert things_on(np.zeros((40, 40), bool), Rect(0, 0, 40, 40)) == []
+    dots = np.zeros((400, 400), bool)
+    dots[::3, ::3] = True
+    assert things_on(dots, Rect(0, 0, 400, 400)) == []
+    assert look_over(np.zeros((40, 40, 4), np.uint8)).parts == []
