@@ -38,7 +38,7 @@ def test_things_that_lie_in_a_grid_of_their_own_are_no_loose_pieces():
     ground, trees = read(picture)
     assert ground.tile_width == 16
     assert trees.pitch_x == pytest.approx(40, abs=3)
-    assert not (ground.pieces or trees.pieces)
+    assert ground.pieces == trees.pieces == ()
 
 
 @given(st.integers(8, 40), st.integers(0, 4), st.integers(0, 9), st.data())

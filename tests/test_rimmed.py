@@ -188,3 +188,20 @@ def test_rows_columns_and_single_tiles_of_a_block_come_with_it_as_one_set_of_cel
     assert rows.keys() == {(column, row) for column in range(4) for row in range(4)}
     assert len(set(rows.values())) == 16
     assert (rows[3, 3], rows[1, 3], rows[3, 1]) == ((0, 0, 0, 0), (0, 1, 0, 1), (1, 0, 1, 0))
+
+
+def test_further_tiles_of_the_rims_of_a_block_come_with_it_but_not_what_only_ends_alike():
+    cells = np.zeros((5, 5), bool)
+    cells[1:-1, 1:-1] = True
+    art = ground_art(cells)[SIDE:-SIDE, SIDE:-SIDE]
+    speckled = art.astype(np.int16)
+    speckled[..., :3] += np.random.default_rng(3).integers(-12, 13, (*art.shape[:2], 1))
+    other = np.clip(speckled, 0, 255).astype(np.uint8)
+    top, sides, blue = other[:SIDE, SIDE:-SIDE], other[SIDE:-SIDE], other[-SIDE:, SIDE:-SIDE].copy()
+    blue[..., :3] = blue[..., ::-1][..., 1:] // 2 + (0, 0, 90)
+    tiles, held = laid((0, 0, art), (4, 0, top), (6, 2, sides), (4, 4, blue))
+    (found,) = find_sets(tiles, held)
+    rows = {tuple(cell): row for cell, row in zip(found.cells.tolist(), found.labels.tolist(), strict=True)}
+    assert rows.keys() == {(x, y) for x in range(3) for y in range(3)} | {(4, 0), (6, 2), (7, 2), (8, 2)}
+    assert rows[4, 0] == rows[1, 0]
+    assert [rows[x, 2] for x in (6, 7, 8)] == [rows[x, 1] for x in range(3)]

@@ -29,11 +29,11 @@ from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.look import Floats, seen_colours
 from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.reach import alike, reached_sides, read_standing, split, stands_clear
+from knitground.core.joins.rim_tiles import read_rim_tiles
 from knitground.core.joins.rimmed import find_rimmed
 from knitground.core.joins.rims import read_rims
 from knitground.core.joins.sets import JoinKind
 from knitground.core.joins.sides import Sides
-from knitground.core.joins.thin import read_thin
 from knitground.core.joins.variants import Matched, in_squares, match_variants
 from knitground.core.sheet.cut import TileShape
 
@@ -318,7 +318,7 @@ def _apart_from(blocks: list[FoundSet], sets: list[FoundSet]) -> list[FoundSet]:
 def _whole(
     blocks: list[FoundSet], taken: set[tuple[int, ...]], tiles: NDArray[np.uint8], number: NDArray[np.intp]
 ) -> list[FoundSet]:
-    """Blocks with their inner corners, what is thin, and more for their inside, from what no set has taken."""
+    """Blocks with their inner corners, what is thin, and variants, from what no set has taken."""
     rims = read_rims(tiles) if blocks else None
     if rims is None:
         return blocks
@@ -330,10 +330,10 @@ def _whole(
     for block in blocks:
         mine = _tiles(block, number)
         nooks = read_nooks(sides, rims.labels, mine, block.labels, free)
-        thin = read_thin(tiles, rims.labels, mine, block.labels, free)
+        rim = read_rim_tiles(tiles, rims.labels, mine, block.labels, free)
         inside = np.isfinite(nooks.apart)
-        labels = np.where(inside[:, None], nooks.labels, thin.labels)
-        matches.append(Matched(labels, np.where(inside, nooks.apart, thin.apart)))
+        labels = np.where(inside[:, None], nooks.labels, rim.labels)
+        matches.append(Matched(labels, np.where(inside, nooks.apart, rim.apart)))
     whole = _each_to_nearest(blocks, matches, free, number, _looks(tiles))
     return [replace(one, covered=_covered(one.labels)) for one in whole]
 

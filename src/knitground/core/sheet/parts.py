@@ -150,9 +150,15 @@ class _Look:
 
     def _parted_on(self, part: Part, beside: Part, deep: int, share: tuple[float, float]) -> list[Part]:
         """A side parted further; as loose pieces if it may be such and not all that comes of it are grids."""
-        found = self.parted(part, deep - 1, share)
-        loose = self._may_be_loose(part, beside) and any(self._fits_hardly(one) for one in found)
-        return [self._as_loose(part)] if loose else found
+        if not self._may_be_loose(part, beside):
+            return self.parted(part, deep - 1, share)
+        looks = self.looks
+        found = self.parted(part, min(deep - 1, 1), share)
+        if not any(self._fits_hardly(one) for one in found):
+            return found
+        # Many bands lie between things; what was seen of those says nothing of the rest.
+        self.looks = looks
+        return [self._as_loose(part)]
 
     def rejoined(self, parts: list[Part]) -> list[Part]:
         """Parts, those as one of which one's numbers go on over another and tell as much there as its own.

@@ -1,7 +1,7 @@
-"""Telling that thin tiles are of a block: a row or a column of ground a tile wide, and ground a tile large.
+"""Telling that tiles with bare sides are of a block: variants of its rims, and thin ones.
 
-Such tiles are drawn like the rims of the block on both sides, so each quarter of one is held against the same quarter
-of the block's tiles that end where it does.
+A row or a column of ground a tile wide, and ground a tile large, are drawn like the rims of the block on both sides. So
+each quarter of a tile is held against the same quarter of the block's tiles that end where it does.
 """
 
 from itertools import pairwise
@@ -14,18 +14,18 @@ from knitground.core.joins.variants import Matched
 
 _COARSE = 3
 """On how many by how many places a quarter is compared: rims and shades count, not single stones."""
-_ALIKE = 25.0
-"""How far quarters may lie apart on the mean, of 255."""
+_ALIKE, _MUCH_ALIKE = 25.0, 10.0
+"""How far quarters may lie apart on the mean, of 255: of thin tiles, and of those that the block has already."""
 
 
-def read_thin(
+def read_rim_tiles(
     tiles: NDArray[np.uint8],
     rims: NDArray[np.intp],
     mine: NDArray[np.intp],
     labels: NDArray[np.intp],
     among: NDArray[np.intp],
 ) -> Matched:
-    """Which tiles are of a block though it has none that end on opposite sides.
+    """Which tiles belong to the rims of a block, also those that end on opposite sides as none of its own do.
 
     Parameters
     ----------
@@ -40,12 +40,13 @@ def read_thin(
 
     Returns
     -------
-    thin : Matched
+    found : Matched
         How far they lie apart goes up to 1.
     """
     places = _coarse(tiles)
     ends = rims[among, 4:8] == 0
-    worst = np.where((ends[:, 0] & ends[:, 2]) | (ends[:, 1] & ends[:, 3]), 0.0, np.inf)
+    thin = (ends[:, 0] & ends[:, 2]) | (ends[:, 1] & ends[:, 3])
+    worst = np.where(ends.any(axis=1), 0.0, np.inf)
     worst[rims[among, 8] == 0] = np.inf
     for quarter, (along, across) in enumerate(((0, 3), (0, 1), (2, 1), (2, 3))):
         there = places[:, quarter]
@@ -58,7 +59,8 @@ def read_thin(
                 apart = np.abs(there[among[asked]][:, None] - there[alike][None]).mean(axis=(2, 3))
                 nearest[asked] = apart.min(axis=1)
         worst = np.maximum(worst, nearest)
-    return Matched(rims[among], np.where(worst <= _ALIKE, worst / _ALIKE, np.inf))
+    apart = worst / np.where(thin, _ALIKE, _MUCH_ALIKE)
+    return Matched(rims[among], np.where(apart <= 1, apart, np.inf))
 
 
 def _coarse(tiles: NDArray[np.uint8]) -> Floats:
