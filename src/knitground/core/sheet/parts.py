@@ -35,6 +35,7 @@ _ROUND, _CERTAIN = (2, 4), 0.95
 _SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.6, 30.0, 0.5, 0.35
 _DOUBTED = 3.0
 """Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
+_FEW_THINGS = 12
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
 
@@ -242,14 +243,11 @@ class _Look:
         )
         if first is None or second is None:
             return self._one_without(first, second, band)
-        apart, doubted = (
-            any(self._may_be_loose(one, other, least) for one, other in ((first, second), (second, first)))
-            for least in (AGAINST, _DOUBTED)
-        )
+        apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
         apart &= whole.confidence < _SURE or any(fits_not(self._things(side), whole.cut) for side in band.sides)
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in (first, second))
-        if not doubted and band.gap.alone and band.gap.width < _OF_TILE * largest:
+        if not apart and band.gap.alone and band.gap.width < _OF_TILE * largest:
             return None
         if not apart and not self._worth_it(whole.cut, [first, second], band):
             return None
@@ -258,7 +256,9 @@ class _Look:
     def _one_without(self, first: Part | None, second: Part | None, band: _Band) -> list[Part] | None:
         """Both sides of a band of which one shows no numbers at all: as loose pieces, if those don't fit."""
         grid, side = (first, band.sides[1]) if first else (second, band.sides[0])
-        if grid is None or not grid.can_be_gone_by or not fits_not(self._things(side), grid.cut):
+        things = self._things(side)
+        # Many may be in several grids, none of which shows by itself.
+        if grid is None or not grid.can_be_gone_by or len(things) > _FEW_THINGS or not fits_not(things, grid.cut):
             return None
         return [grid, self._as_loose(Part(side, grid.cut, 1.0, {}))]
 
