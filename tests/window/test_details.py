@@ -21,7 +21,7 @@ from knitground.app.garbage import Sweeper
 from knitground.app.jobs import Job
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.grounds import remove_ground
-from knitground.core.edits.layers import add_layer
+from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.square import SquareBoard, SquareProjection
@@ -146,6 +146,20 @@ def test_layers_show_small_pictures_of_what_they_hold(working, qtbot):
     qtbot.waitUntil(lambda: layer_button(working, "Things").picture.pixelColor(20, 20).alpha() == 255, timeout=3000)
     qtbot.waitUntil(lambda: layer_button(working, "Lines").picture is not None, timeout=3000)
     assert layer_button(working, "Lines").picture.pixelColor(20, 20).alpha() == 0
+
+
+def test_the_small_picture_of_a_layer_that_lies_higher_shows_what_is_seen_of_it(working, qtbot):
+    """It goes to what the layer holds where that is seen, and not to the cells below."""
+    document = working.session.document
+    change_layer(document, "ground", "things", "raise", offset_y=-60)
+    code = document.palette.code(tile(3, 3))
+    document.paint("p", "ground", "things", "cells", rectangle((15, 20), (8, 8), (8, 11)), code)
+
+    def seen() -> bool:
+        picture = layer_button(working, "Things").picture or QImage()
+        return any(picture.pixelColor(x, y).alpha() for x in range(picture.width()) for y in range(picture.height()))
+
+    qtbot.waitUntil(seen, timeout=3000)
 
 
 def test_a_terrain_is_renamed_recoloured_and_given_another_letter(working, monkeypatch):

@@ -216,7 +216,9 @@ class LayersColumn(QWidget):
         """What the picture of a layer shows: the middle of the view, or what it holds nearest to that."""
         ground, middle = knitted.ground, self._view.visible_content().center()
         area = self._around(middle.x(), middle.y())
-        full = PixelRect(2 * area.x, 2 * area.y, 2 * area.width, 2 * area.height)
+        # Where the cells lie whose tiles show there, as a layer that lies higher is seen above its cells.
+        left, top = 2 * area.x - layer.offset_x, 2 * area.y - layer.offset_y
+        full = PixelRect(left, top, 2 * area.width, 2 * area.height)
         props = as_props(layer)
         if props is not None and props.things:
             some = props.things[:: max(1, len(props.things) // _MOST_LOOKED_AT)]
@@ -228,7 +230,7 @@ class LayersColumn(QWidget):
         if found is None:
             return area
         box = ground.projection.box(min(found.top, ground.height - 1), min(found.left, ground.width - 1))
-        return self._around(box.x + box.width / 2, box.y + box.height / 2)
+        return self._around(box.x + box.width / 2 + layer.offset_x, box.y + box.height / 2 + layer.offset_y)
 
     def _around(self, x: float, y: float) -> PixelRect:
         """The pixels round a place of the ground, at half size, as many as a small picture can show."""
