@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QFrame, QInputDialog, QMenu, QVBoxLayout, QWidget
 
 from knitground.app.allowed import NO_GROUND, a_menu
@@ -199,38 +199,43 @@ class LayersColumn(QWidget):
         entry, derived = self._old.pop(0), self._session.derived
         knitted = derived.knitted(ground.id)
         if entry in self._buttons and entry.layer.id in knitted.planes:
-            area = self._area_of(entry.layer, knitted)
-            entry.picture = image_of(self._picture_of(derived, knitted, entry.layer, area), premultiplied=True)
+            entry.picture = image_of(self._picture_of(derived, knitted, entry.layer), premultiplied=True)
             entry.update()
         if self._old:
             self._next.start()
 
-    def _picture_of(self, derived: Derived, knitted: Knitted, layer: Layer, area: PixelRect) -> NDArray[np.uint8]:
-        """A layer alone, as it would be seen if it showed; what colours the layers below lies over white."""
-        shown = replace(layer, visible=True, opacity=1.0)
-        white = np.full((area.height, area.width, 4), 255, dtype=np.uint8)
-        below = None if layer.knits or layer.holds_tiles or layer.places_things else white
-        return render(derived.scene(knitted, [shown]), area, _HALF, below=below)
+    def _picture_of(self, derived: Derived, knitted: Knitted, layer: Layer) -> NDArray[np.uint8]:
+        """A layer alone, as it would be seen if it showed: in the middle of the view, or else nearest to that.
 
-    def _area_of(self, layer: Layer, knitted: Knitted) -> PixelRect:
-        """What the picture of a layer shows: the middle of the view, or what it holds nearest to that."""
-        ground, middle = knitted.ground, self._view.visible_content().center()
+        What colours the layers below lies over white.
+        """
+        scene = derived.scene(knitted, [replace(layer, visible=True, opacity=1.0)])
+        middle = self._view.visible_content().center()
         area = self._around(middle.x(), middle.y())
-        # Where the cells lie whose tiles show there, as a layer that lies higher is seen above its cells.
-        left, top = 2 * area.x - layer.offset_x, 2 * area.y - layer.offset_y
-        full = PixelRect(left, top, 2 * area.width, 2 * area.height)
+        over = 0 if layer.knits or layer.holds_tiles or layer.places_things else 255
+        below = np.full((area.height, area.width, 4), over, dtype=np.uint8)
+        picture = render(scene, area, _HALF, below=below if over else None)
+        if (picture != below).any() or (place := self._nearest(layer, knitted, middle)) is None:
+            return picture
+        return render(scene, self._around(*place), _HALF, below=below if over else None)
+
+    def _nearest(self, layer: Layer, knitted: Knitted, middle: QPointF) -> tuple[float, float] | None:
+        """Where on the ground something of a layer is seen, as near to a place as may be."""
+        projection = knitted.ground.projection
         props = as_props(layer)
         if props is not None and props.things:
             some = props.things[:: max(1, len(props.things) // _MOST_LOOKED_AT)]
             near = min(some, key=lambda thing: abs(thing.x - middle.x()) + abs(thing.y - middle.y()))
-            return self._around(near.x, near.y)
+            return near.x, near.y
         plane = knitted.planes[layer.id].get(layer.area_plane)
-        bare = layer.erased(self._session.document.project)
-        found = None if plane is None else plane.nearest(ground.projection.cells_in(full), bare)
+        # A layer that lies higher is seen above its cells.
+        there = PixelRect(round(middle.x()) - layer.offset_x, round(middle.y()) - layer.offset_y, 1, 1)
+        cells = projection.cells_in(there)
+        found = None if plane is None else plane.nearest(cells, layer.erased(self._session.document.project))
         if found is None:
-            return area
-        box = ground.projection.box(min(found.top, ground.height - 1), min(found.left, ground.width - 1))
-        return self._around(box.x + box.width / 2 + layer.offset_x, box.y + box.height / 2 + layer.offset_y)
+            return None
+        box = projection.box(min(found.top, knitted.ground.height - 1), min(found.left, knitted.ground.width - 1))
+        return box.x + box.width / 2 + layer.offset_x, box.y + box.height / 2 + layer.offset_y
 
     def _around(self, x: float, y: float) -> PixelRect:
         """The pixels round a place of the ground, at half size, as many as a small picture can show."""
