@@ -251,6 +251,14 @@ def test_what_lies_under_the_pointer_is_told(working, hand):
     assert any("corner joins “Areas”, A A A A" in text for text in texts)
 
 
+def test_what_is_told_follows_when_the_ground_moves_below_a_pointer_that_rests(working, hand):
+    view, told = working.ground.view, list[object]()
+    hand.move(view, hand.cell(5, 5))
+    working.ground.view.pointed.connect(told.append)
+    view.centre_on(view.place[1].x() + 2 * working.session.ground.tile_width, view.place[1].y())
+    assert told[-1] == (5.5, 7.5)
+
+
 def test_what_was_just_laid_is_told_at_once(working, hand):
     choose(working, "walls", terrain=1)
     hand.on_ground((6, 4), (6, 7))

@@ -33,6 +33,7 @@ class PixelView(QWidget):
         self.zoom: float = 1
         self.origin = QPointF(0, 0)
         self._pan_from: QPointF | None = None
+        self._over: QPointF | None = None
         self._space = False
         self._placed = False
         self._moved_by_hand = False
@@ -191,6 +192,7 @@ class PixelView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
+        self._over = None
         if event.button() == Qt.MouseButton.MiddleButton or (
             self._space and event.button() == Qt.MouseButton.LeftButton
         ):
@@ -207,7 +209,8 @@ class PixelView(QWidget):
         elif event.buttons() & (Qt.MouseButton.LeftButton | Qt.MouseButton.RightButton):
             self.dragged(self.to_content(event.position()), event)
         else:
-            self.hovered(self.to_content(event.position()))
+            self._over = event.position()
+            self.hovered(self.to_content(self._over))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pan_from is not None:
@@ -222,6 +225,7 @@ class PixelView(QWidget):
             self.setFocus(Qt.FocusReason.MouseFocusReason)
 
     def leaveEvent(self, event: object) -> None:
+        self._over = None
         self.hovered(None)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -263,6 +267,9 @@ class PixelView(QWidget):
         self.origin = QPointF(round(x), round(y))
         self.update()
         self.moved.emit()
+        if self._over is not None:
+            # What moves away below a pointer that rests is not pointed at any more.
+            self.hovered(self.to_content(self._over))
 
 
 def _inside(begin: float, length: float, room: float) -> float:
