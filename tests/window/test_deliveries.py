@@ -156,6 +156,9 @@ def test_what_is_painted_is_followed_live_and_the_game_points_at_places(working,
     live = panel.live
     QTest.mouseClick(live.tick, Qt.MouseButton.LeftButton, pos=QPoint(8, 14))
     assert live.link.address in says(live)
+    press(live, "Copy for a game")
+    assert QApplication.clipboard().text() == live.link.socket_address
+    assert live.link.socket_address in says(working.ledger)
     heard: list[dict] = []
 
     def game(address: str) -> None:

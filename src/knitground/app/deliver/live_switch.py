@@ -42,7 +42,7 @@ class LiveSwitch(QWidget):
         self._told = quiet()
         self._told.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._open = button("Open the page", self._browse, "See the map in a browser, following what is drawn")
-        self._copy = button("Copy address", self._take_address, "For a game to connect to: ws://…")
+        self._copy = button("Copy for a game", self._take_address, "The address to connect to, with ws: in place of http:")
         self.setLayout(column(in_row(self.tick, self.points, None, self._open, self._copy), self._told, spacing=2))
         self.needed.connect(self._follow)
         self.heard.connect(self._on_heard)
@@ -135,7 +135,7 @@ class LiveSwitch(QWidget):
     def _take_address(self) -> None:
         if self.link is not None:
             QGuiApplication.clipboard().setText(self.link.socket_address)
-            self._session.say("The address is on the clipboard.")
+            self._session.say(f"For a game, {self.link.socket_address} is on the clipboard.")
 
     def _refresh(self) -> None:
         on = self.link is not None
