@@ -1,7 +1,7 @@
 """Things on a sheet that lie in no grid: told by how often the borders of one run through them.
 
 A thing that was drawn into a grid lies in as few tiles as its size needs. One that was put down anywhere needs a tile
-more as often as chance has it: a thing of 20 pixels in one of three places among tiles of 16 without gutters. How much
+more as often as chance has it: a thing of 20 pixels in three of 16 places among tiles of 16 without gutters. How much
 likelier all things together are under a grid than without is the *odds* of that grid, a log-likelihood ratio.
 """
 
@@ -23,7 +23,9 @@ _LEAST_CHANCE = 0.02
 AGAINST = -4.0
 """Odds at which a grid is not that of some things; of 347 published sheets their own grid has worse for three."""
 _WELL, _ENOUGH, _SURE = 10.0, 1.5, 0.6
+"""Odds that count as much as being quite sure, how much of both is enough, and when being sure is by itself."""
 FEWEST, _MOST = 3, 60
+"""How many things are looked at: two lie anyhow by chance, and more than the last are stones in a texture."""
 
 
 def things_on(art: NDArray[np.bool_], region: Rect) -> list[Rect]:
