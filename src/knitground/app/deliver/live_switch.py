@@ -42,9 +42,7 @@ class LiveSwitch(QWidget):
         self._told = quiet()
         self._told.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self._open = button("Open the page", self._browse, "See the map in a browser, following what is drawn")
-        self._copy = button(
-            "Copy for a game", self._take_address, "The address to connect to, with ws: for http:"
-        )
+        self._copy = button("Copy for a game", self._take_address, "The address to connect to, with ws: for http:")
         self.setLayout(column(in_row(self.tick, self.points, None, self._open, self._copy), self._told, spacing=2))
         self.needed.connect(self._follow)
         self.heard.connect(self._on_heard)
