@@ -205,3 +205,27 @@ def test_further_tiles_of_the_rims_of_a_block_come_with_it_but_not_what_only_end
     assert rows.keys() == {(x, y) for x in range(3) for y in range(3)} | {(4, 0), (6, 2), (7, 2), (8, 2)}
     assert rows[4, 0] == rows[1, 0]
     assert [rows[x, 2] for x in (6, 7, 8)] == [rows[x, 1] for x in range(3)]
+
+
+def decking(cells: np.ndarray) -> np.ndarray:
+    """Planks that end four pixels before the cells do, with a dark border; what lies round the frame goes on."""
+    there = ndimage.binary_erosion(np.kron(cells, np.ones((SIDE, SIDE), bool)), np.ones((9, 9)), border_value=1)
+    border = there & ~ndimage.binary_erosion(there, np.ones((5, 5)), border_value=1)
+    grain = np.random.default_rng(2).integers(-6, 7, there.shape)
+    art = np.zeros((*there.shape, 4), np.uint8)
+    art[..., :3] = np.stack([150 + grain, 112 + grain, 70 + grain], axis=-1)
+    art[3::8, :, :3] = (104, 72, 44)
+    art[border] = (86, 58, 34, 255)
+    art[..., 3] = 255 * there
+    return art[SIDE:-SIDE, SIDE:-SIDE]
+
+
+def test_what_shows_all_corners_is_laid_by_the_cell_where_a_row_a_tile_wide_is_drawn_too():
+    full, hole, thin = np.zeros((5, 5), bool), np.ones((5, 5), bool), np.zeros((3, 5), bool)
+    full[1:-1, 1:-1] = thin[1, 1:-1] = True
+    hole[2, 2] = False
+    middle = np.arange(SIDE, 2 * SIDE)
+    nooks = np.delete(np.delete(decking(hole), middle, axis=0), middle, axis=1)
+    (found,) = find_sets(*laid((0, 0, decking(full)), (4, 0, nooks), (0, 4, decking(thin))))
+    assert (found.kind, len(found.cells)) == ("cell", 16)
+    assert {(0, 4), (1, 4), (2, 4)} <= set(map(tuple, found.cells.tolist()))

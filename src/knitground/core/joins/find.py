@@ -43,7 +43,7 @@ _STANDING: tuple[JoinKind, ...] = ("edge", "corner")
 _STANDING_LIKELY, _STANDING_AT = 0.2, 12
 _MOTLEY = 0.6
 _GOOD_PART = 0.4
-_MOSTLY = 0.8
+_MOSTLY, _FEW_THIN = 0.8, 2
 """What share of the tiles of a set a block has to have, to be found in its place."""
 _EXPLAINED = (2.6, 2.72, 3.0, 3.4), (0.0, 0.45, 0.7, 1.0)
 """How well labels have to explain a family, and cover it, for how much confidence; measured on many sheets."""
@@ -288,16 +288,27 @@ def _with_variants(
 def _not_of_blocks(
     sets: list[FoundSet], blocks: list[FoundSet], tiles: NDArray[np.uint8], number: NDArray[np.intp]
 ) -> list[FoundSet]:
-    """Sets, those of edges only where no block has their tiles: with thin ones it shows all combinations of edges.
+    """Sets, but for those that a block explains better, as it has nearly all of their tiles.
 
-    Whatever shows those of corners is such a set, also where its tiles could be laid by the cell.
+    With thin ones a block shows all combinations of edges. Whatever shows those of corners is such a set, also where
+    its tiles could be laid by the cell, unless the block has thin ones besides, which no corners tell apart.
     """
-    others = [one for one in sets if one.kind != "edge"]
-    if len(others) == len(sets):
-        return sets
-    blocks = _apart_from(blocks, others)
-    whole = [_cells([one]) for one in _whole(blocks, _cells(others), tiles, number)]
-    return [one for one in sets if one.kind != "edge" or not any(_mostly_in(_cells([one]), cells) for cells in whole)]
+
+    def gives_way(one: FoundSet) -> bool:
+        others = [other for other in sets if other is not one and other.kind != "edge"]
+        for block in _whole(_apart_from(blocks, others), _cells(others), tiles, number):
+            thin = _thin(block.labels).sum()
+            if _mostly_in(_cells([one]), _cells([block])) and thin >= (_FEW_THIN if one.kind == "corner" else 0):
+                return True
+        return False
+
+    return [one for one in sets if one.kind not in ("edge", "corner") or not gives_way(one)]
+
+
+def _thin(labels: NDArray[np.intp]) -> NDArray[np.bool_]:
+    """Which tiles go on over an edge at neither end of which the ground goes on round the corner, (n,)."""
+    corners, edges = labels[:, :4] > 0, labels[:, 4:8] > 0
+    return np.asarray((edges & ~corners & ~np.roll(corners, -1, axis=1)).any(axis=1))
 
 
 def _mostly_in(cells: set[tuple[int, ...]], others: set[tuple[int, ...]]) -> bool:
