@@ -11,6 +11,7 @@ from knitground.app.layers.group_button import GroupButton
 from knitground.app.layers.layer_button import LayerButton
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.things import put
+from knitground.core.layers.props import as_props
 from knitground.core.tiles.tile import TileRef
 from making import make_document, poke, tile
 from window.choosing import choose, plane
@@ -293,3 +294,19 @@ def test_any_tile_of_what_was_taken_off_the_sheet_is_laid_by_chance(working, han
     hand.on_ground((2, 2), (7, 7))
     laid = {session.document.palette.ref(int(code)) for code in np.unique(plane(working, "things", "cells")[2:8, 2:8])}
     assert laid == taken
+
+
+def test_any_tile_of_what_was_taken_off_the_sheet_is_strewn_as_things(working, hand):
+    session, panel = working.session, working.panels["ground"]
+    session.choose(layer_id=add_layer(session.document, "ground", "People", kind="props"))
+    middles = {(c, r): panel.view.tile_on_widget(c, r).center() for c in range(8) for r in range(4)}
+    hand.drag(panel.view, middles[1, 0], middles[2, 1])
+    assert "any tile of a block can be strewn" in says(working.ledger)
+    press(working.ledger, "Lay any tile of the block in hand")
+    assert "Drag over the ground" in says(working.ledger)
+    session.choose(radius=2, density=0.6)
+    hand.on_ground((2, 2), (9, 12))
+    things = as_props(session.layer).things
+    assert {thing.tile for thing in things} == {tile(column, row) for column in (1, 2) for row in (0, 1)}
+    working.undo()
+    assert as_props(session.layer).things == ()

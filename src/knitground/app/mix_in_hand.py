@@ -1,6 +1,25 @@
-"""Taking a mix in hand, to fill with."""
+"""Taking a mix in hand, to fill with or to strew."""
 
 from knitground.app.session import Session
+from knitground.core.edits.block_tiles import tiles_of_block
+from knitground.core.edits.mixing import mix_of
+
+
+def no_block(session: Session) -> str:
+    """Why no tile of the block in hand can be laid by chance; empty where one can."""
+    block = session.choices.lifted
+    several = block is not None and len(tiles_of_block(block, session.document.palette)) > 1
+    return "" if several else "Drag over several tiles of a sheet first."
+
+
+def mix_block(session: Session) -> None:
+    """Takes a mix of the tiles of the block in hand in hand, to fill with it, or to strew it as things."""
+    block, palette = session.choices.lifted, session.document.palette
+    made = session.attempt(lambda: mix_of(session.document, tiles_of_block(block, palette))) if block else None
+    if made is not None:
+        session.choose(mix_id=made, repeats=False)
+        strews = session.layer is not None and session.layer.places_things
+        (strew_mix if strews else fill_with_mix)(session, "Its tiles are weighed in Grow.", "Stage Grow")
 
 
 def fill_with_mix(session: Session, more: str = "", *leads: str) -> None:
@@ -26,3 +45,10 @@ def fill_with_mix(session: Session, more: str = "", *leads: str) -> None:
             return
     session.tool_wanted.emit("fill")
     session.say(f"Move over the ground to see it, R throws again, a click lays it. {more}".rstrip(), *leads)
+
+
+def strew_mix(session: Session, more: str = "", *leads: str) -> None:
+    """Takes the mix at hand in hand with the tool that strews things; see `fill_with_mix`."""
+    session.choose(lays_mix=True)
+    session.tool_wanted.emit("spray")
+    session.say(f"Drag over the ground to strew it; R throws again. {more}".rstrip(), *leads)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 from knitground.app.commands import Command, Where
 from knitground.app.ground.acts import GroundActs
 from knitground.app.ground.terrain_keys import terrain_commands
+from knitground.app.mix_in_hand import mix_block, no_block
 from knitground.app.session import Session
 
 if TYPE_CHECKING:
@@ -25,6 +26,7 @@ def ground_commands(session: Session, over: QWidget, panel: Callable[[], "Ground
         *acts.on_the_ground(),
         Command("The next ground", lambda: acts.step(1), ("Ctrl+PgDown",), refused=none),
         Command("Lay the tile in hand on a layer of tiles", acts.to_tiles, refused=none),
+        Command("Lay any tile of the block in hand", lambda: mix_block(session), refused=lambda: no_block(session)),
         Command("Give the cells the size of the tile in hand", lambda: acts.fit(cells=True), ("Alt+C",), here),
         Command("Let the tiles in hand stand on their cells", lambda: acts.fit(cells=False), ("Alt+F",), here),
         Command("The tray, or the sheets again", lambda: panel().toggle_tray(), ("Shift+T",), here),

@@ -12,7 +12,7 @@ from knitground.app.ground.acts import GroundActs
 from knitground.app.ground.at_hand import AtHand
 from knitground.app.ground.thing_card import ThingCard
 from knitground.app.ground.tray import Tray
-from knitground.app.mix_in_hand import fill_with_mix
+from knitground.app.mix_in_hand import mix_block, no_block
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.terrain_list import TerrainList
@@ -32,10 +32,9 @@ from knitground.app.widgets import (
     row,
 )
 from knitground.core.check.check import Finding
-from knitground.core.edits.block_tiles import block_of_tiles, tiles_of_block
+from knitground.core.edits.block_tiles import block_of_tiles
 from knitground.core.edits.grounds import set_view, set_wraps
 from knitground.core.edits.layers import put_own_terrain
-from knitground.core.edits.mixing import mix_of
 from knitground.core.edits.sets import new_terrain
 from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
@@ -48,6 +47,7 @@ _SIDE = 194
 _PICTURE = (48, 36)
 _MOST_PICTURED = 256 * 256
 
+_ANY_TILE = "Lay any tile of the block in hand"
 _ON_TILES = "Lay the tile in hand on a layer of tiles"
 
 
@@ -151,8 +151,8 @@ class GroundPanel(StagePanel):
         chosen = self._session.choices
         if chosen.lifted is not None and not (layer and layer.places_things):
             mixes.append(("Block in hand, repeated", _BLOCK))
-            if len(tiles_of_block(chosen.lifted, self._session.document.palette)) > 1:
-                mixes.append(("Any tile of the block", _ANY))
+        if not no_block(self._session):
+            mixes.append(("Any tile of the block", _ANY))
         repeats = chosen.repeats and chosen.lifted is not None
         fill_box(self._mixes, mixes, _BLOCK if repeats else chosen.mix_id if chosen.lays_mix else "")
         self._mixes.setVisible(by_tile and len(mixes) > 1)
@@ -161,7 +161,10 @@ class GroundPanel(StagePanel):
             first, next_one = "Make a new ground first.", "Add a layer with the plus at the ground's right edge."
             self._layer_hint.setText(first if ground is None else next_one)
         elif layer.places_things:
-            self._layer_hint.setText(f"“{layer.name}” holds things: click a tile on the sheet, then on the ground.")
+            several = "" if no_block(self._session) else ", or strew any tile of the block in hand"
+            self._layer_hint.setText(
+                f"“{layer.name}” holds things: click a tile on the sheet, then on the ground{several}."
+            )
         elif layer.refuses:
             self._layer_hint.setText(f"“{layer.name}” {layer.refuses}.")
         elif by_tile:
@@ -248,24 +251,18 @@ class GroundPanel(StagePanel):
         self._session.choose(lifted=block_of_tiles(refs, self._session.document.palette))
         self._session.tool_wanted.emit("place")
         self.view.setFocus()
+        layer = self._session.layer
+        if layer is not None and layer.places_things and not no_block(self._session):
+            self._session.say(f"“{layer.name}” holds single things, but any tile of a block can be strewn.", _ANY_TILE)
 
     def _choose_mix(self, index: int) -> None:
         mix_id = self._mixes.itemData(index)
         if mix_id == _BLOCK:
             self._session.choose(repeats=True, lays_mix=False)
         elif mix_id == _ANY:
-            self._mix_block()
+            mix_block(self._session)
+            self.refresh()
         elif mix_id:
             self._session.choose(mix_id=mix_id, lays_mix=True, repeats=False)
         else:
             self._session.choose(lays_mix=False, repeats=False)
-
-    def _mix_block(self) -> None:
-        """Takes a mix of the tiles of the block in hand in hand."""
-        session = self._session
-        block, palette = session.choices.lifted, session.document.palette
-        made = session.attempt(lambda: mix_of(session.document, tiles_of_block(block, palette))) if block else None
-        if made is not None:
-            session.choose(mix_id=made, repeats=False)
-            fill_with_mix(session, "Its tiles are weighed in Grow.", "Stage Grow")
-        self.refresh()
