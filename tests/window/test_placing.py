@@ -197,6 +197,10 @@ def test_things_are_strewn_over_a_stroke_and_each_stroke_falls_otherwise(placing
     placing.session.choose(density=1.0)
     hand.click(view, at(placing, 2, 2))
     assert len(things(placing)) > counts[0]
+    before = len(things(placing))
+    placing.session.choose(radius=0)
+    hand.drag(view, at(placing, 52, 84), at(placing, 108, 84))
+    assert len(things(placing)) - before == 8, "one in each cell, also where a quick pointer leapt over them"
 
 
 def test_the_ground_never_goes_bare_while_definitions_change(demo):

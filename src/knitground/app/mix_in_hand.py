@@ -4,6 +4,9 @@ from knitground.app.session import Session
 from knitground.core.edits.block_tiles import tiles_of_block
 from knitground.core.edits.mixing import mix_of
 
+_WIDE = 2
+"""How wide things are strewn at the least: along a line of single cells hardly any would fall."""
+
 
 def no_block(session: Session) -> str:
     """Why no tile of the block in hand can be laid by chance; empty where one can."""
@@ -49,6 +52,6 @@ def fill_with_mix(session: Session, more: str = "", *leads: str) -> None:
 
 def strew_mix(session: Session, more: str = "", *leads: str) -> None:
     """Takes the mix at hand in hand with the tool that strews things; see `fill_with_mix`."""
-    session.choose(lays_mix=True)
+    session.choose(lays_mix=True, radius=max(session.choices.radius, _WIDE))
     session.tool_wanted.emit("spray")
-    session.say(f"Drag over the ground to strew it; R throws again. {more}".rstrip(), *leads)
+    session.say(f"Drag over the ground to strew it; [ and ] change how wide. {more}".rstrip(), *leads)

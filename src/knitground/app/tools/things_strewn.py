@@ -38,15 +38,16 @@ class StrewThings(PlaceThing):
         self._spot: Spot | None = None
 
     def begin(self, at: Spot) -> None:
-        self._strewn, self._strews = {}, True
+        self._strewn, self._strews, self._spot = {}, True, at
         self.drag(at)
 
     def drag(self, at: Spot) -> None:
-        self._spot = at
+        before, self._spot = self._spot or at, at
         ground = self.session.ground
         if not self._strews or ground is None:
             return
-        shape = ground.board.disc("cells", cell_of(at), cell_of(at), self.session.choices.radius)
+        # Also what lies between, as a quick pointer leaps.
+        shape = ground.board.disc("cells", cell_of(before), cell_of(at), self.session.choices.radius)
         for row, column in np.argwhere(shape.mask).tolist():
             cell = shape.window.top + row, shape.window.left + column
             if cell not in self._strewn:
