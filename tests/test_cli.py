@@ -19,7 +19,7 @@ from knitground.cli import main
 from knitground.core.edits.growing import grow
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from making import DEMO, png, sheet_of_tiles, things_below, with_labels_removed
+from making import DEMO, png, sheet_of_tiles, with_labels_removed
 
 HERE = Path(__file__).resolve().parents[1]
 
@@ -95,19 +95,6 @@ def test_the_grids_of_a_sheet_with_two_are_told_and_cut_one_at_a_time(tmp_path):
     fails_with_one_sentence(knitground("cut", sheet))
     assert "8 x 8 tiles of 8 x 8" in knitground("cut", sheet, "--region", "110,4,78,78").stdout
     assert "of 16 x 16" in knitground("cut", sheet, "--tile", "16x16").stdout
-
-
-def test_loose_pieces_beside_a_grid_are_told(tmp_path):
-    picture, things = things_below(sheet_of_tiles(9, 4, 16, seed=1), (0, 0, 0, 0), seed=1)
-    sheet = tmp_path / "trees.png"
-    sheet.write_bytes(png(picture))
-    grid, loose = knitground("guess", sheet, "--parts").stdout.splitlines()
-    assert grid.endswith("tile 16 x 16, spacing 0, 0")
-    assert loose.endswith(f"  {len(things)} loose pieces")
-    assert knitground("guess", sheet).stdout.startswith(f"a grid and {len(things)} loose pieces show, see --parts")
-    told = json.loads(knitground("guess", sheet, "--parts", "--json").stdout)
-    assert [len(part.get("pieces", ())) for part in told] == [0, len(things)]
-    assert f"A grid and {len(things)} loose pieces" in fails_with_one_sentence(knitground("cut", sheet))
 
 
 def test_cut_says_what_comes_out_and_writes_the_tiles(sheet, tmp_path):

@@ -1,5 +1,7 @@
 """Things in no grid on a sheet: told from grids, kept whole, and what speaks against numbers that run through them."""
 
+import json
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -12,6 +14,7 @@ from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.loose import fits_not, odds_of, things_on
 from knitground.core.sheet.parts import look_over
 from making import png, sheet_of_tiles, things_below
+from test_cli import fails_with_one_sentence, knitground
 
 CLEAR, MAGENTA = (0, 0, 0, 0), (255, 0, 255, 255)
 
@@ -87,3 +90,16 @@ def test_without_art_or_with_too_much_of_it_there_are_no_things():
     dots[::3, ::3] = True
     assert things_on(dots, Rect(0, 0, 400, 400)) == []
     assert look_over(np.zeros((40, 40, 4), np.uint8)).parts == []
+
+
+def test_loose_pieces_beside_a_grid_are_told(tmp_path):
+    picture, things = things_below(sheet_of_tiles(9, 4, 16, seed=1), (0, 0, 0, 0), seed=1)
+    sheet = tmp_path / "trees.png"
+    sheet.write_bytes(png(picture))
+    grid, loose = knitground("guess", sheet, "--parts").stdout.splitlines()
+    assert grid.endswith("tile 16 x 16, spacing 0, 0")
+    assert loose.endswith(f"  {len(things)} loose pieces")
+    assert knitground("guess", sheet).stdout.startswith(f"a grid and {len(things)} loose pieces show, see --parts")
+    told = json.loads(knitground("guess", sheet, "--parts", "--json").stdout)
+    assert [len(part.get("pieces", ())) for part in told] == [0, len(things)]
+    assert f"A grid and {len(things)} loose pieces" in fails_with_one_sentence(knitground("cut", sheet))
