@@ -5,15 +5,19 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QDoubleSpinBox, QFileDialog, QPushButton, QSlider
 
 from knitground.app.commands import Command, Commands
 from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.main import open_window
+from knitground.app.session import STAGES
 from knitground.core.edits.grounds import resize_ground
 from knitground.core.edits.layers import add_layer
+from knitground.core.edits.sheets import set_cut
 from knitground.core.project.document import Document
+from knitground.core.sheet.cut import Cut
 from making import make_document, plane_of, png, poke, sheet_of_tiles, tile
 from window.choosing import bring
 from window.conftest import Hand
@@ -156,6 +160,27 @@ def test_commands_that_clash_are_refused(working):
         commands.extend([Command("Knit", print)])
     with pytest.raises(ValueError, match="same key"):
         commands.extend([Command("Purl", print, ("Ctrl+K",), "ground")])
+
+
+def test_all_keys_are_those_of_commands_which_are_free_of_clashes(working):
+    """A button with a key of its own would clash unseen, and then neither is done."""
+    for stage in STAGES:
+        working.session.set_stage(stage)
+    own = [one.text() or one.toolTip() for one in working.findChildren(QAbstractButton) if not one.shortcut().isEmpty()]
+    assert own == []
+    keys = [key.toString() for action in working.findChildren(QAction) for key in action.shortcuts()]
+    assert "Ctrl+Shift+G" in keys
+
+
+@pytest.mark.parametrize("focus", ["sheet", "ground"])
+def test_the_numbers_of_a_cut_are_guessed_by_key_wherever_the_focus_is(working, focus, qtbot):
+    working.session.set_stage("sheet")
+    set_cut(working.session.document, "art", Cut("tiles", 11, 13))
+    on = working.ground.view if focus == "ground" else working.panels["sheet"].view
+    on.setFocus()
+    QTest.keyClick(on, Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: working.session.document.project.sheets[0].cuts[0].tile_width == 8, timeout=20_000)
+    QApplication.activePopupWidget().close()
 
 
 def test_a_second_window_on_a_project_is_read_only_and_says_why(window, qapp, tmp_path, monkeypatch):

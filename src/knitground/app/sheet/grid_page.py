@@ -93,9 +93,8 @@ class GridPage(QWidget):
         self.loose.clicked.connect(self._toggle_loose)
         self._summary, self._left_over = quiet(), quiet()
         self._guess_button = button(
-            "Guess the numbers", self.guess, "Look for the grid that the art shows (Ctrl+G)", name="primary"
+            "Guess the numbers", self.guess, "Look for the grid that the art shows (Ctrl+Shift+G)", name="primary"
         )
-        self._guess_button.setShortcut("Ctrl+G")
         self.likewise = button("", self.cut_others)
         self._warning = quiet()
         self._warning.setObjectName("warning")

@@ -67,10 +67,8 @@ class MotionPage(QWidget):
         self.ms.setToolTip("How long the chosen frames show; all of them if none is chosen")
         self.ms.setFixedWidth(84)
         self._make = button("Make of…", self._offer, "Take frames from tiles of the sheet or from files")
-        self._earlier = icon_button("back", lambda: self._shift(-1), "Let the chosen frame show earlier (Alt+Left)")
-        self._later = icon_button("onward", lambda: self._shift(1), "Let the chosen frame show later (Alt+Right)")
-        self._earlier.setShortcut("Alt+Left")
-        self._later.setShortcut("Alt+Right")
+        self._earlier = icon_button("back", lambda: self.shift(-1), "Let the chosen frame show earlier (Alt+Left)")
+        self._later = icon_button("onward", lambda: self.shift(1), "Let the chosen frame show later (Alt+Right)")
         self._remove = button("Remove", self._take_out, "Take the chosen frames out; all of them if none is chosen")
         self._plays = Tick("Play everywhere", "Let all animated tiles of the window move")
         self._plays.setChecked(True)
@@ -206,13 +204,16 @@ class MotionPage(QWidget):
         frames = self._listed()
         self._put([Frame(one.tile, ms) if place in chosen or not chosen else one for place, one in enumerate(frames)])
 
-    def _shift(self, by: int) -> None:
+    def no_frame(self) -> str:
+        """Why no frame can be moved; empty where one can."""
+        return "" if len(self.frames.selectedItems()) == 1 else "Choose one frame to move it."
+
+    def shift(self, by: int) -> None:
         """Moves the chosen frame; only one, so that it is clear where it goes."""
-        places = [self.frames.row(item) for item in self.frames.selectedItems()]
-        if len(places) != 1:
-            self._session.say("Choose one frame to move it.")
+        if refusal := self.no_frame():
+            self._session.say(refusal)
             return
-        frames, place = self._listed(), places[0]
+        frames, place = self._listed(), self.frames.row(self.frames.selectedItems()[0])
         target = min(max(place + by, 0), len(frames) - 1)
         frames.insert(target, frames.pop(place))
         self._put(frames)

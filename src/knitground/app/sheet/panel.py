@@ -1,6 +1,7 @@
 """Stage 1: the sheet, how it is cut, and what its tiles are."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -149,7 +150,7 @@ class SheetPanel(StagePanel):
         self.refresh()
 
     def commands(self) -> list[Command]:
-        card, tabs = self.tile_card, self._tabs
+        card, moves, tabs = self.tile_card, self.tile_card.motion, self._tabs
         return [
             Command("Add a sprite sheet…", tabs.ask, ("Ctrl+I",)),
             Command("Add several images as one tileset…", tabs.ask_images),
@@ -157,21 +158,25 @@ class SheetPanel(StagePanel):
             Command("Cut the sheet, or describe its tiles", self._change_work, ("F2",)),
             self._on("Cut", "Cut a part of the sheet by numbers of its own", self.cut_card.add.click),
             self._on("Cut", "Loose pieces, or a grid", self.cut_card.grid.loose.click),
-            self._on("Cut", "Guess the numbers of the cut", self.cut_card.grid.guess),
+            self._on("Cut", "Guess the numbers of the cut", self.cut_card.grid.guess, "Ctrl+Shift+G"),
             Command(
                 "Cut the other sheets in tiles of this size",
                 self.cut_card.grid.cut_others,
                 refused=self.cut_card.grid.no_others,
             ),
             Command("Clear the colour round the tiles", self.cut_card.clear_key, refused=self.cut_card.no_key),
-            Command("All tiles like this", card.choose_alike, refused=self._no_sheet),
+            Command("All tiles like this", card.choose_alike, ("Ctrl+Shift+L",), refused=self._no_sheet),
             self._on("Tiles", "Choose tiles by their tag", card.offer_tags),
             Command("Mix the chosen tiles", card.mix, refused=self._no_sheet),
             self._on("Tiles", "Trace a collision shape", card.trace),
             self._on("Tiles", "Copy the collision shape to all chosen tiles", card.shape.copy),
             Command("Snap shapes to the borders of their tiles…", self.snap_shapes, refused=self._no_sheet),
             self._on("Tiles", "Animate the chosen tiles", card.animate),
-            Command("Play animations, or hold them", card.motion.toggle),
+            Command("Play animations, or hold them", moves.toggle),
+            *(
+                Command(f"Let the chosen frame show {when}", partial(moves.shift, by), (key,), refused=moves.no_frame)
+                for when, by, key in (("earlier", -1, "Alt+Left"), ("later", 1, "Alt+Right"))
+            ),
             Command("Exchange the picture of the sheet…", self.exchange, refused=self._no_sheet),
             Command("Take the sheet out of the project", self._remove, refused=self._no_sheet),
             Command("Pack the sheet anew…", self.pack_anew, refused=self._no_sheet),
@@ -195,7 +200,7 @@ class SheetPanel(StagePanel):
         """Shows which shapes of the sheet would snap, and snaps them."""
         SnapDialog(self, self._session, self._session.choices.sheet_id).open()
 
-    def _on(self, work: str, name: str, act: Callable[[], object]) -> Command:
+    def _on(self, work: str, name: str, act: Callable[[], object], *keys: str) -> Command:
         """A command that is done where it is seen."""
 
         def done() -> None:
@@ -203,7 +208,7 @@ class SheetPanel(StagePanel):
             self.show_work(work)
             act()
 
-        return Command(name, done, refused=self._no_sheet)
+        return Command(name, done, keys, refused=self._no_sheet)
 
     def _change_work(self) -> None:
         if self._session.choices.stage == "sheet":

@@ -88,9 +88,8 @@ class TileCard(QWidget):
         self._title = Elided()
         self._title.setObjectName("quiet")
         self._title.setFixedWidth(SIDE)
-        says = "Choose all tiles of the project with these pixels, flipped and turned copies too (Ctrl+Shift+A)"
+        says = "Choose all tiles of the project with these pixels, flipped and turned copies too (Ctrl+Shift+L)"
         alike = button("All like this", self.choose_alike, says)
-        alike.setShortcut("Ctrl+Shift+A")
         self._by_tag = button("By tag", self.offer_tags, "Choose all tiles that bear a tag")
         self._mix = button("Mix them", self.mix, "Lay any of the chosen tiles by chance")
         head = row(*self.pages.tabs.values(), None, self._mix, alike, self._by_tag, spacing=4)
