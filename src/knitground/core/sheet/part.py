@@ -3,10 +3,10 @@
 from math import prod
 from typing import NamedTuple
 
-from knitground.core.sheet.cut import Cut, tile_rect
+from knitground.core.sheet.cut import Cut, grid_of, tile_rect
 from knitground.core.sheet.laid import NEAR, Side
 
-_SURE, _HALFWAY = 0.6, 0.3
+_SURE, _HALFWAY, _ENOUGH = 0.6, 0.3, 6
 _ODDS = 4.0
 """How much likelier parts of a sheet have the same spacing than another."""
 
@@ -28,8 +28,10 @@ class Part(NamedTuple):
 
     @property
     def can_be_gone_by(self) -> bool:
-        """Whether it is sure enough to hold against it what lies beside it."""
-        return self.confidence >= _HALFWAY and max(self.confidence, self.sure_of_pitch) >= _SURE
+        """Whether it is sure enough, and has enough tiles, to hold against it what lies beside it."""
+        grid = grid_of(self.cut, self.side.room.x + self.side.room.width, self.side.room.y + self.side.room.height)
+        sure = self.confidence >= _HALFWAY and max(self.confidence, self.sure_of_pitch) >= _SURE
+        return sure and grid.columns * grid.rows >= _ENOUGH
 
 
 def in_one_manner(parts: list[Part]) -> list[Cut]:
