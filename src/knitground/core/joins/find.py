@@ -295,10 +295,11 @@ def _not_of_blocks(
     """
 
     def gives_way(one: FoundSet) -> bool:
-        others = [other for other in sets if other is not one and other.kind != "edge"]
-        for block in _whole(_apart_from(blocks, others), _cells(others), tiles, number):
+        mine, others = _cells([one]), [other for other in sets if other is not one and other.kind != "edge"]
+        near = [block for block in _apart_from(blocks, others) if mine & _cells([block])]
+        for block in _whole(near, _cells(others), tiles, number):
             thin = _thin(block.labels).sum()
-            if _mostly_in(_cells([one]), _cells([block])) and thin >= (_FEW_THIN if one.kind == "corner" else 0):
+            if _mostly_in(mine, _cells([block])) and thin >= (_FEW_THIN if one.kind == "corner" else 0):
                 return True
         return False
 
