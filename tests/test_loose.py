@@ -9,10 +9,13 @@ from hypothesis import strategies as st
 
 from knitground.core.edits.image_files import Source, read_images
 from knitground.core.edits.sheets import shown_in
+from knitground.core.project.collecting import laid_out
+from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.loose import fits_not, odds_of, things_on
 from knitground.core.sheet.parts import look_over
+from knitground.core.sheet.picture import Sheet
 from making import png, sheet_of_tiles, things_below
 from test_cli import fails_with_one_sentence, knitground
 
@@ -34,6 +37,15 @@ def test_things_below_a_ground_stay_whole_and_the_ground_keeps_its_grid(ground, 
     assert list(loose.pieces) == things
     assert loose.anchor == "bottom"
     assert shown_in((grid, loose)) == f"a grid and {len(things)} loose pieces"
+
+
+def test_things_on_a_colour_that_is_not_cleared_keep_their_numbers_when_the_sheet_is_drawn_anew():
+    picture, things = things_below(sheet_of_tiles(9, 4, 16, 3, seed=1), MAGENTA, seed=1)
+    sheet = Sheet("trees", "trees.png", read(picture))
+    x, y, width, height = things[2]
+    picture[y + height - 4 : y + height, x : x + width] = (90, 60, 30, 255)
+    again = laid_out(sheet, Picture.decode(png(picture), "trees.png"))
+    assert again.cuts[1].pieces == tuple(things)
 
 
 def test_things_that_lie_in_a_grid_of_their_own_are_no_loose_pieces():

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import LARGEST_TILE, MOST_PIECES, Rect
+from knitground.core.sheet.profile import art_of
 
 _SMALLEST = 2
 _IN_A_ROW = 0.5
@@ -16,8 +17,8 @@ _IN_A_ROW = 0.5
 def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
     """Rectangles round the separate shapes of a picture, in reading order.
 
-    Shapes are connected components of the pixels that can be seen, diagonal neighbours included. Specks of fewer than
-    two pixels a side are none.
+    Shapes are connected components of the pixels that can be seen, or of those that stand out from the ground where
+    nothing is clear, diagonal neighbours included. Specks of fewer than two pixels a side are none.
 
     Parameters
     ----------
@@ -34,7 +35,9 @@ def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
     ----------
     Dilation by a square before labelling, as for closing gaps in P. Soille, "Morphological Image Analysis" (2003).
     """
-    return find_shapes(picture[..., 3] > 0, gap=gap)
+    seen = picture[..., 3] > 0
+    # Where nothing is clear, shapes may lie on a key colour that has not been named yet.
+    return find_shapes(art_of(picture.astype(np.int16)) if seen.all() else seen, gap=gap)
 
 
 def find_shapes(seen: NDArray[np.bool_], *, gap: int = 0) -> list[Rect]:
