@@ -36,6 +36,7 @@ def test_things_below_a_ground_stay_whole_and_the_ground_keeps_its_grid(ground, 
     assert (grid.tile_width, grid.tile_height, grid.spacing_x, grid.pieces) == (16, 16, spacing, ())
     assert list(loose.pieces) == things
     assert loose.anchor == "bottom"
+    assert (grid.id, loose.id) == ("tiles", "pieces")
     assert shown_in((grid, loose)) == f"a grid and {len(things)} loose pieces"
 
 

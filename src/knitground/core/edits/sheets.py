@@ -46,8 +46,12 @@ def sizes_known(project: Project, but: str = "") -> Sizes:
 
 
 def named_parts(parts: Sequence[Cut], first: str) -> list[Cut]:
-    """Cuts of the parts of a sheet with ids, the first with one that is given."""
-    return [replace(cut, id=f"part-{number}" if number > 1 else first) for number, cut in enumerate(parts, 1)]
+    """Cuts of the parts of a sheet with ids that say what they are, the first with one that is given."""
+    named: list[Cut] = []
+    for number, cut in enumerate(parts, 1):
+        name = first if number == 1 else fresh_id("pieces", named) if cut.pieces else f"part-{number}"
+        named.append(replace(cut, id=name))
+    return named
 
 
 def read_picture(name: str, data: bytes) -> Picture:
