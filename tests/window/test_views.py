@@ -1,13 +1,13 @@
-"""What helps the eye on a ground: overview, rulers, repeats, the size of a drag, symmetry."""
+"""What helps the eye: overview, rulers, repeats, the size of a drag, symmetry, the parts of a sheet."""
 
 import numpy as np
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtTest import QTest
 
 from knitground.core.edits.grounds import set_wraps
-from making import SIDE, tile
-from window.choosing import plane
-from window.finding import painted, says
+from making import SIDE, png, sheet_of_tiles, things_below, tile
+from window.choosing import bring, plane
+from window.finding import painted, press, says
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -134,3 +134,18 @@ def test_a_split_view_shows_two_places_and_both_are_painted_on(working, hand):
     working.undo()
     key(working, Qt.Key.Key_7, Qt.KeyboardModifier.ControlModifier)
     assert second.isVisible()
+
+
+def test_a_part_that_is_taken_by_its_name_is_brought_into_view(window, tmp_path):
+    picture, things = things_below(sheet_of_tiles(9, 20, 16, 3, 2, seed=1), (0, 0, 0, 0), seed=1)
+    (tmp_path / "trees.png").write_bytes(png(picture))
+    bring(window, tmp_path / "trees.png")
+    panel = window.panels["sheet"]
+    panel.view.set_zoom(4)
+    panel.view.centre_on(40, 40)
+    lowest = max(things, key=lambda thing: thing.y + thing.height)
+    assert not panel.view.visible_content().contains(QRectF(*lowest))
+    press(panel, "pieces")
+    assert window.session.choices.cut_id == "pieces"
+    assert panel.view.visible_content().top() <= lowest.y
+    assert panel.view.visible_content().bottom() >= lowest.y + lowest.height

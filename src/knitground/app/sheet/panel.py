@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QRectF, QSizeF, Qt
 from PySide6.QtWidgets import QButtonGroup, QStackedLayout, QStackedWidget, QWidget
 
 from knitground.app.allowed import OF_IMAGES, a_menu, allow_entry
@@ -139,12 +139,18 @@ class SheetPanel(StagePanel):
         if cuts:
             self._chips.addWidget(quiet("Parts:"))
         for cut in cuts:
-            take = lambda name=cut.id: self._session.choose(cut_id=name)  # noqa: E731
-            chip = button(cut.id, take, f"Take “{cut.id}” in hand", name="tab")
+            chip = button(cut.id, partial(self._take_part, cut), f"Take “{cut.id}” in hand", name="tab")
             chip.setChecked(cut.id == shown[1])
             self._chips.addWidget(chip)
             if took and chip.isChecked():
                 chip.setFocus()  # the one that was clicked is gone, and the next control should not get the keys
+
+    def _take_part(self, cut: Cut) -> None:
+        """Takes a part of the sheet in hand, and shows it."""
+        self._session.choose(cut_id=cut.id)
+        if cut.region is not None:
+            seen = self.view.rect_on_widget(*cut.region)
+            self.view.bring_into_view(QRectF(seen.topLeft(), seen.size().boundedTo(QSizeF(self.view.size()))))
 
     def showEvent(self, event: object) -> None:
         self.refresh()
