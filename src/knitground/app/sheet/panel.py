@@ -139,16 +139,17 @@ class SheetPanel(StagePanel):
         if cuts:
             self._chips.addWidget(quiet("Parts:"))
         for cut in cuts:
-            chip = button(cut.id, partial(self._take_part, cut), f"Take “{cut.id}” in hand", name="tab")
+            chip = button(cut.id, partial(self._take_part, cut.id), f"Take “{cut.id}” in hand", name="tab")
             chip.setChecked(cut.id == shown[1])
             self._chips.addWidget(chip)
             if took and chip.isChecked():
                 chip.setFocus()  # the one that was clicked is gone, and the next control should not get the keys
 
-    def _take_part(self, cut: Cut) -> None:
+    def _take_part(self, name: str) -> None:
         """Takes a part of the sheet in hand, and shows it."""
-        self._session.choose(cut_id=cut.id)
-        if cut.region is not None:
+        self._session.choose(cut_id=name)
+        cut = self.view.cut
+        if cut is not None and cut.region is not None:
             seen = self.view.rect_on_widget(*cut.region)
             self.view.bring_into_view(QRectF(seen.topLeft(), seen.size().boundedTo(QSizeF(self.view.size()))))
 

@@ -15,6 +15,10 @@ class Side(NamedTuple):
     art: Rect
     room: Rect
 
+    def with_other(self, other: "Side") -> "Side":
+        """Both as one."""
+        return Side(self.art.with_other(other.art), self.room.with_other(other.room))
+
 
 def laid_on(cut: Cut, side: Side, left: int, top: int) -> Cut | None:
     """A cut whose first tile begins at a place, on just the tiles of a side; none if they reach too far."""

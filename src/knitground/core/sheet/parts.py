@@ -119,6 +119,7 @@ class _Look:
 
     def __init__(self, picture: NDArray[np.uint8], report: Callable[[float], None], known: Sizes) -> None:
         self._report, self._hints = report, Hints(known, whole=False)
+        self._found: dict[Rect, list[Rect]] = {}
         self.looks = 0
         """How often numbers were guessed; where several grids are plain to see it is seldom."""
         colour = picture.astype(np.int16)
@@ -167,7 +168,7 @@ class _Look:
         By itself a block with ragged sides may show other numbers.
         """
         for one, other in permutations((part for part in parts if not part.cut.pieces), 2):
-            side = Side(one.side.art.with_other(other.side.art), one.side.room.with_other(other.side.room))
+            side = one.side.with_other(other.side)
             cut = continued(one.cut, side)
             rest = [part for part in parts if part not in (one, other)]
             if cut is None or any(side.art.touches(part.side.art) for part in rest):
@@ -281,7 +282,7 @@ class _Look:
         for one, other in permutations(parts, 2):
             few = len(self._things(other.side)) < FEWEST and self._fits_hardly(other)
             if one.cut.pieces and (other.cut.pieces or few):
-                both = Side(one.side.art.with_other(other.side.art), one.side.room.with_other(other.side.room))
+                both = one.side.with_other(other.side)
                 rest = [part for part in parts if part not in (one, other)]
                 grid = any(not part.cut.pieces for part in rest)
                 if grid and not any(both.art.touches(part.side.art) for part in rest):
@@ -293,7 +294,9 @@ class _Look:
         return part._replace(cut=loose, likely={loose: 1.0})
 
     def _things(self, side: Side) -> list[Rect]:
-        return things_on(self._art, side.art)
+        if side.art not in self._found:
+            self._found[side.art] = things_on(self._art, side.art)
+        return self._found[side.art]
 
     def guessed(self, side: Side, share: tuple[float, float]) -> Part | None:
         """The likeliest numbers for one side.
