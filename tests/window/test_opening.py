@@ -1,5 +1,7 @@
 """The window as it comes up, and its stages as they are seen first."""
 
+import gc
+import weakref
 from pathlib import Path
 
 from PySide6.QtCore import QEvent, QObject
@@ -112,3 +114,22 @@ def test_a_project_gets_its_name_from_the_folder_it_is_first_saved_in(window, tm
     assert [path.name for path in proposed] == ["brine map", "brine map", "brine map", "works"]
     assert proposed[3].parent == tmp_path / "deep"
     assert window.session.document.folder == works
+
+
+def test_nothing_of_a_window_stays_when_it_is_gone(qapp, qtbot):
+    def all_seen() -> list[weakref.ref[object]]:
+        made = Window()
+        made.session.open(make_document())
+        made.show()
+        for name in ("sheet", "joins", "stitches", "ground", "grow", "deliver"):
+            made.session.set_stage(name)
+            QApplication.processEvents()
+        made.session.choose(radius=3)
+        made.session.document.discard_changes()
+        made.close()
+        made.deleteLater()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        return [weakref.ref(part) for part in (made.session, made.session.document, made.ground, made.trial)]
+
+    parts = all_seen()
+    qtbot.waitUntil(lambda: gc.collect() >= 0 and not any(part() for part in parts))

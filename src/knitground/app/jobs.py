@@ -113,6 +113,11 @@ class Job(QObject):
         _alive.discard(self)
 
 
+def while_there(owner: QObject, act: Callable[..., object]) -> Callable[..., object]:
+    """Does something as long as its owner is there: a job may end after the window in which it was begun."""
+    return lambda *given: act(*given) if isValid(owner) else None
+
+
 def are_running() -> bool:
     """Whether something runs beside the interface."""
     return bool(_alive)

@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from knitground.app.choices import FIELDS, Choices
 from knitground.app.clock import Clock
-from knitground.app.jobs import Job, are_put_off, hold_jobs, wait_for_jobs
+from knitground.app.jobs import Job, are_put_off, hold_jobs, wait_for_jobs, while_there
 from knitground.app.known import known, with_id
 from knitground.core.check.check import Finding
 from knitground.core.edits.blocks import Block, pattern_of
@@ -63,8 +63,8 @@ class Session(QObject):
     """The name of a tool, or nothing for the one that laid something last."""
     proof_wanted = Signal(object)
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
         self.choices = Choices()
         self.findings: list[Finding] = []
         self._check: Job | None = None
@@ -314,8 +314,8 @@ class Session(QObject):
 
     def run(self, job: Job, then: Callable[[Any], None]) -> Job:
         """Starts a job that shows in the window; `then` gets its result on the interface thread."""
-        job.succeeded.connect(then)
-        job.failed.connect(lambda sentence: self.said.emit(sentence, True))
+        job.succeeded.connect(while_there(self, then))
+        job.failed.connect(while_there(self, lambda sentence: self.said.emit(sentence, True)))
         self.job_started.emit(job)
         job.start()
         return job
@@ -330,16 +330,16 @@ class Session(QObject):
         if self.ledger.look():
             self._show_findings()
             return
-        document, ledger = self.document, self.ledger
-        self._check = Job("Checking the grounds", ledger.job())
-
-        def take(answers: Answers) -> None:
-            if document is self.document:
-                ledger.take(answers)
-                self._show_findings()
-
-        self._check.succeeded.connect(take)
+        ledger, look = self.ledger, self.ledger.job()
+        self._check = Job("Checking the grounds", lambda report: (ledger, look(report)))
+        self._check.succeeded.connect(self._take_answers)
         self._check.start()
+
+    def _take_answers(self, found: tuple[Ledger, Answers]) -> None:
+        ledger, answers = found
+        if ledger is self.ledger:  # another project may have been opened meanwhile
+            ledger.take(answers)
+            self._show_findings()
 
     def wait_for_checks(self) -> None:
         """Stops looking for findings, and waits until the check that runs has noticed."""

@@ -66,7 +66,7 @@ class Window(QMainWindow):
     def __init__(self) -> None:
         super().__init__()
         self.setWindowIcon(QIcon(app_icon()))
-        self.session = Session()
+        self.session = Session(self)
         self.keeper = Keeper(self.session, self)
         self.trial = Trial(self.session)
         self._whole: int | None = None

@@ -7,10 +7,10 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
 
-from knitground.app.jobs import Job
+from knitground.app.jobs import Job, while_there
 from knitground.app.known import with_id
 from knitground.app.session import Session
-from knitground.core.deliver.run import Planned, folder_of, is_outside, look, run, summary
+from knitground.core.deliver.run import folder_of, is_outside, look, run, summary
 from knitground.core.errors import BadRequest
 from knitground.core.project.delivery import Delivery
 
@@ -35,7 +35,7 @@ class Runs(QObject):
     looked = Signal(str, object)
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__(session)
         self._session = session
         self.results: dict[str, Result] = {}
         self._waiting: list[str] = []
@@ -131,8 +131,8 @@ class Runs(QObject):
         derived, folder = self._session.derived.at_this_moment(), document.folder
         delivery = one
         job = Job(f"Delivering “{delivery.name}”", lambda progress: run(derived, delivery, folder, progress))
-        job.refused.connect(lambda problem: self._keep(delivery, str(problem), True))
-        job.ended.connect(lambda: self._ended(document))
+        job.refused.connect(while_there(self, lambda problem: self._keep(delivery, str(problem), True)))
+        job.ended.connect(while_there(self, lambda: self._ended(document)))
         self._running = job
         self._session.run(job, lambda done: self._keep(delivery, summary(done), False))
 
@@ -169,12 +169,9 @@ class Runs(QObject):
             return
         derived, folder = self._session.derived.at_this_moment(), self._session.document.folder
         self._look = Job("Looking what is written", lambda progress: look(derived, delivery, folder, progress))
-
-        def found(planned: list[Planned]) -> None:
-            self.looked.emit(delivery.id, planned)
-
-        self._look.succeeded.connect(found)
-        self._look.failed.connect(lambda sentence: self.looked.emit(delivery.id, sentence))
+        tell = while_there(self, lambda found: self.looked.emit(delivery.id, found))
+        self._look.succeeded.connect(tell)
+        self._look.failed.connect(tell)
         self._look.ended.connect(self._look_again)
         self._looking = True
         self._look.start()

@@ -98,7 +98,7 @@ class ToolRow(QWidget):
         self._radius.setAccessibleName("Brush size")
         self._radius.setToolTip("Brush size ([ and ])")
         self._radius.valueChanged.connect(lambda value: self._session.choose(radius=value))
-        self._session.choices.events.radius.connect(lambda radius: self._radius.setValue(radius))
+        self._session.choices.events.radius.connect(self._show_radius)
         self._density = QSlider(Qt.Orientation.Horizontal)
         self._density.setRange(1, 100)
         self._density.setFixedWidth(46)
@@ -215,6 +215,9 @@ class ToolRow(QWidget):
         if layer.lays_runs(hand.runs):
             return "lays runs"
         return "lays points" if on_points(layer, hand) else "lays cells"
+
+    def _show_radius(self, radius: int) -> None:
+        self._radius.setValue(radius)
 
     def _show_density(self, density: float) -> None:
         self._density.setValue(round(density * 100))

@@ -24,7 +24,7 @@ class Trial(QObject):
     changed = Signal()
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__(session)
         self._session = session
         self.recipe: Recipe | None = None
         self.after: list[After] = []

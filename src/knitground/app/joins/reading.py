@@ -26,7 +26,7 @@ class Reading(QObject):
     changed = Signal()
 
     def __init__(self, session: Session) -> None:
-        super().__init__()
+        super().__init__(session)
         self._session = session
         self.proposal: Proposal | None = None
         self._set_id = ""
