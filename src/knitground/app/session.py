@@ -314,7 +314,9 @@ class Session(QObject):
 
     def run(self, job: Job, then: Callable[[Any], None]) -> Job:
         """Starts a job that shows in the window; `then` gets its result on the interface thread."""
-        job.succeeded.connect(while_there(self, then))
+        # Qt drops a method together with its part of the window; a plain function it would call afterwards, too.
+        bound = isinstance(getattr(then, "__self__", None), QObject)
+        job.succeeded.connect(then if bound else while_there(self, then))
         job.failed.connect(while_there(self, lambda sentence: self.said.emit(sentence, True)))
         self.job_started.emit(job)
         job.start()
