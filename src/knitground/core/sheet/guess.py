@@ -8,7 +8,7 @@ decides.
 """
 
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -31,6 +31,7 @@ from knitground.core.sheet.plausible import (
     pair_signs,
 )
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
+from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.settled import settled
 
 _LONGEST_SIDE = 2048
@@ -42,6 +43,8 @@ _WEIGHT, _FORGIVEN, _WORST, _MOST_THINGS = 0.5, 3.0, 20.0, 400
 _ROWS_READ, _MORE = 256, 1.5
 _TOO_HIGH = 0.9
 """Lines that are as high as the art's, against those, are tiles and no writing."""
+
+_NUMBERS = ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y")
 
 _Likely = tuple[tuple[Axis, Axis], float]
 """A cut along both axes, and how likely it is."""
@@ -64,10 +67,7 @@ class Guess:
 
     def as_cut(self, name: str) -> Cut:
         """The cut that this guess proposes."""
-        numbers = asdict(self)
-        for key in ("columns", "rows", "confidence", "reason"):
-            del numbers[key]
-        return Cut(id=name, **numbers)
+        return Cut(id=name, **{number: getattr(self, number) for number in _NUMBERS})
 
 
 def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hints()) -> list[Guess]:
@@ -136,7 +136,19 @@ def guess_part(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> 
             numbers = replace(here, columns=0, rows=0, confidence=0.0, reason="")
             before = found[numbers].confidence if numbers in found else 0.0
             found[numbers] = replace(here, confidence=before + here.confidence / len(spans))
-    return sorted(found.values(), key=lambda one: -one.confidence)[:most]
+    return drawn_once(part, sorted(found.values(), key=lambda one: -one.confidence)[:most])
+
+
+def drawn_once(picture: NDArray[np.uint8], guesses: list[Guess]) -> list[Guess]:
+    """The same guesses, without what repeats the edges of their tiles where that shows; see `repeated`."""
+    told: dict[Cut, Guess] = {}
+    for guess in guesses:
+        cut = without_repeats(picture, guess.as_cut(""))
+        wide = (guess.tile_width - cut.tile_width) // 2
+        numbers = {name: getattr(cut, name) for name in _NUMBERS}
+        reason = f"{guess.reason}; {wide} px at the sides of the tiles repeat their edges" if wide else guess.reason
+        told.setdefault(cut, replace(guess, **numbers, reason=reason))
+    return list(told.values())
 
 
 class Look(NamedTuple):

@@ -17,12 +17,13 @@ from numpy.typing import NDArray
 
 from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
-from knitground.core.sheet.guess import Guess, guess_cuts
+from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
 from knitground.core.sheet.loose import AGAINST, FEWEST, fits_hardly, fits_not, loose_cut, things_on
 from knitground.core.sheet.part import Part, in_one_manner, one_grid, pitch_of
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
+from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.settled import settled
 from knitground.core.sheet.writing import ground_of, writing_of
 
@@ -90,6 +91,11 @@ def look_over(
         As `guess_cuts`.
     """
     picture = settled(picture)
+    guesses, parts = _seen_on(picture, report, known)
+    return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in parts])
+
+
+def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known: Sizes) -> Overview:
     guesses = guess_cuts(picture, hints=Hints(known))
     height, width = picture.shape[:2]
     if not guesses or min(width, height) < 2 * SMALLEST_TILE or width * height > _MOST_PIXELS:
