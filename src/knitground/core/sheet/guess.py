@@ -32,6 +32,7 @@ from knitground.core.sheet.plausible import (
 )
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
 from knitground.core.sheet.repeated import without_repeats
+from knitground.core.sheet.ringed import ringed
 from knitground.core.sheet.settled import settled
 
 _LONGEST_SIDE = 2048
@@ -40,6 +41,8 @@ _MOST, _IN_DOUBT = 200, 0.1
 _SURE = 0.6
 _WEIGHT, _FORGIVEN, _WORST, _MOST_THINGS = 0.5, 3.0, 20.0, 400
 """How much it weighs that borders run through separate things, and up to which odds that is nothing or no worse."""
+_CERTAIN = 4.0
+"""By how much a grid that the repeated edges of its tiles show is more likely than any other."""
 _ROWS_READ, _MORE = 256, 1.5
 _TOO_HIGH = 0.9
 """Lines that are as high as the art's, against those, are tiles and no writing."""
@@ -105,6 +108,10 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
             scores[pair] = max(score, scores.get(pair, score))
     against = _Against.of(picture)
     scores = {pair: score + against.weigh(*pair) for pair, score in scores.items()}
+    part = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
+    certain = ringed(part, art_of(part))
+    if certain is not None:
+        scores[certain] = max(scores.values()) + _CERTAIN
     ranked = sorted(scores, key=lambda pair: (-scores[pair], pair))
     likely = np.exp([scores[pair] - scores[ranked[0]] for pair in ranked])
     likely /= likely.sum()
