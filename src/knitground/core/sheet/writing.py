@@ -6,6 +6,8 @@ from numpy.typing import NDArray
 
 _BETWEEN_GLYPHS, _MOST_SHAPES = 9, 2**14
 _LOWEST, _HIGHEST, _NARROWEST, _LONG = 3, 24, 10, 1.5
+_HIGHEST_TITLE, _FEWEST_GLYPHS, _UNEVEN = 96, 3, 0.12
+"""Titles may be higher than captions; their letters are not as far from one another as tiles would be."""
 _ONE_INK, _ALMOST_ALL, _DENSEST = 24.0, 0.95, 0.6
 
 
@@ -26,13 +28,18 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.
     found = np.zeros_like(art)
     if count > _MOST_SHAPES:
         return found  # so many are noise, and to look at each would take too long
+    titles = np.zeros_like(art)
     for number, box in enumerate(scipy.ndimage.find_objects(labels), 1):
-        if box[0].stop - box[0].start > _HIGHEST:
+        high = box[0].stop - box[0].start
+        if high > _HIGHEST_TITLE:
             continue
         inked = (labels[box] == number) & art[box]
         if _is_line(inked) and _is_one_ink(colour[box][inked][:, :3] - ground):
-            found[box] |= inked
-    return found
+            if high <= _HIGHEST:
+                found[box] |= inked
+            elif _has_letters(inked):
+                titles[box] |= inked
+    return found | _alone(titles, art & ~found)
 
 
 def ground_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.int16]:
@@ -51,8 +58,22 @@ def _is_line(inked: NDArray[np.bool_]) -> bool:
     if not len(rows):
         return False
     high, wide = int(rows[-1] - rows[0]) + 1, int(columns[-1] - columns[0]) + 1
-    size = _LOWEST <= high <= _HIGHEST and wide >= max(_NARROWEST, _LONG * high)
+    size = _LOWEST <= high <= _HIGHEST_TITLE and wide >= max(_NARROWEST, _LONG * high)
     return size and inked.sum() <= _DENSEST * high * wide
+
+
+def _has_letters(inked: NDArray[np.bool_]) -> bool:
+    """Whether pixels are several shapes in a row that lie at uneven distances, as letters do and tiles do not."""
+    glyphs = scipy.ndimage.find_objects(scipy.ndimage.label(inked, np.ones((3, 3)))[0])
+    steps = np.diff(sorted(across.start for _, across in glyphs))
+    return len(glyphs) >= _FEWEST_GLYPHS and float(steps.std()) > _UNEVEN * float(steps.mean())
+
+
+def _alone(titles: NDArray[np.bool_], art: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Those of what may be titles beside which there is no other art."""
+    labels, _ = scipy.ndimage.label(titles.any(axis=1))
+    shared = np.unique(labels[(art & ~titles).any(axis=1)])
+    return np.asarray(titles & ~np.isin(labels, shared[shared > 0])[:, None])
 
 
 def _is_one_ink(from_ground: NDArray[np.int16]) -> bool:
