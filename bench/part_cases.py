@@ -1,6 +1,6 @@
 """How often the grids of a sheet that holds several are found, and how often several are seen where one is.
 
-.venv/bin/python bench/part_cases.py [COUNT [FIRST]] [--show] [--single | --lossy]
+.venv/bin/python bench/part_cases.py [COUNT [FIRST]] [--show] [--single | --lossy | --cornered]
 """
 
 import sys
@@ -101,6 +101,37 @@ def part_case(seed: int) -> tuple[np.ndarray, list[Grid], str]:
     return sheet, grids, says
 
 
+def cornered_case(seed: int) -> tuple[np.ndarray, list[Grid], str]:
+    """A sheet on which a grid lies to the right of another, and a third below both, so that nothing parts the first."""
+    random = np.random.Generator(np.random.PCG64([seed, 999]))
+    ground = (0, 0, 0, 0) if random.random() < 0.5 else (*random.integers(0, 256, 3).tolist(), 255)
+    gap, spacing = int(random.integers(14, 50)), int(random.choice([0, 0, 1, 2, 4]))
+    grids, arts = [], []
+    first = int(random.integers(0, 20))
+    right = low = 0
+    for number in range(3):
+        width = int(random.choice(SIDES))
+        height = width if random.random() < 0.6 else int(random.choice(SIDES))
+        columns, rows = int(random.integers(4, 9)), int(random.integers(2, 6))
+        left, top = first, first
+        if number == 1:
+            left, top = right + gap, first + int(random.integers(0, 6))
+        elif number == 2:
+            rows, top = int(random.integers(1, 4)), low + gap
+            columns = max(3, int((right * random.uniform(0.6, 1.0) - first) // (width + spacing)))
+        grid = Grid(width, height, left, top, spacing, columns, rows)
+        art = grid_art(random, grid)
+        grids.append(grid)
+        arts.append(art)
+        right, low = max(right, left + art.shape[1]), max(low, top + art.shape[0])
+    sheet = np.zeros((low + int(random.integers(0, 30)), right + int(random.integers(0, 30)), 4), np.uint8)
+    sheet[:] = ground
+    for grid, art in zip(grids, arts, strict=True):
+        spot = sheet[grid.top : grid.top + art.shape[0], grid.left : grid.left + art.shape[1]]
+        spot[art[..., 3] > 0] = art[art[..., 3] > 0]
+    return sheet, grids, "cornered"
+
+
 def judged(grid: Grid, sheet: np.ndarray, cuts: list[Cut]) -> tuple[bool, bool, bool]:
     """Whether all art of a true grid lies in one part, has its pitch there, and its size with all art in its cells."""
     art = (sheet != sheet[-1, -1]).any(axis=2) if sheet[-1, -1, 3] else sheet[..., 3] > 0
@@ -151,7 +182,7 @@ def main() -> None:
         return
     found: dict[str, list[tuple[float, ...]]] = defaultdict(list)
     for seed in range(first, first + count):
-        sheet, grids, says = part_case(seed)
+        sheet, grids, says = (cornered_case if "--cornered" in sys.argv else part_case)(seed)
         known = sheet
         if "--lossy" in sys.argv:
             sheet = lossy(sheet, seed)

@@ -1,8 +1,11 @@
 """Several grids on one sheet, writing beside the tiles, and what is guessed of both."""
 
+import sys
+from pathlib import Path
+
 import numpy as np
 import pytest
-from PIL import Image, ImageDraw
+from PIL import Image, ImageDraw, ImageFont
 
 from knitground.core.edits.cuts import guess_in, set_parts
 from knitground.core.edits.image_files import Source, read_images
@@ -16,6 +19,9 @@ from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.writing import writing_of
 from making import block, png, sheet_of_tiles
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
+from part_cases import cornered_case, judged
 
 CLEAR, TEAL = (0, 0, 0, 0), (10, 120, 140, 255)
 
@@ -67,6 +73,13 @@ def test_two_grids_are_found_each_where_it_lies(ground, beside, titled):
     assert {(cut.tile_width, cut.spacing_x, cut.region) for cut in parts} == set(truth)
 
 
+@pytest.mark.parametrize("seed", [25, 28])
+def test_a_grid_below_two_others_hides_neither_of_them(seed):
+    picture, grids, _ = cornered_case(seed)
+    parts = look_over(picture).parts
+    assert sum(judged(grid, picture, parts)[2] for grid in grids) >= 2
+
+
 @pytest.mark.parametrize("ground", [CLEAR, TEAL])
 @pytest.mark.parametrize("spacing", [0, 2, 4])
 def test_one_grid_with_a_wide_gap_in_it_stays_one(ground, spacing):
@@ -94,6 +107,18 @@ def test_a_part_keeps_the_numbers_that_all_of_the_sheet_shows_more_surely(apart)
     first, second = look_over(written(picture, (10, 8, "SHELF STONE"), (10, low + 6, "FURNITURE"))).parts
     assert (first.tile_width, first.spacing_x, first.region.x, first.region.y) == (side, 2, 12, 24)
     assert second.region.y > low
+
+
+@pytest.mark.parametrize("beside", [False, True])
+def test_large_letters_are_a_title_where_nothing_else_lies_beside_them(beside):
+    tiles = sheet_of_tiles(8, 3, 16, 0, 2, seed=7)
+    picture = laid((150, 220), TEAL, (6, 70, tiles), *([(190, 20, tiles[:20, :20])] if beside else []))
+    image = Image.fromarray(picture)
+    ImageDraw.Draw(image).text((6, 12), "meadow", fill=(40, 20, 60, 255), font=ImageFont.load_default(36))
+    colour = np.asarray(image).astype(np.int16)
+    found = writing_of(colour, art_of(colour))
+    assert not found[70:].any()
+    assert found[:60].any() != beside
 
 
 def test_writing_is_told_from_tiles():

@@ -1,61 +1,25 @@
-"""Several grids on one sheet: where each lies, and how it is cut.
+"""Several grids on one sheet: where each lies, and how it is cut."""
 
-The art is parted along clear bands, as pages are by recursive cuts along x and y (Nagy and Seth, 1984), but only where
-that tells something: a band must be wider than those between tiles, and the numbers guessed on one side must fit what
-lies there much better than those of the whole. How well numbers fit is how far the art's *continuity* along the borders
-of the tiles falls short of its mean, squared against that mean: a grid of half the size has twice as many borders, and
-must not seem better for those that show nothing.
-"""
-
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
-from itertools import permutations
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts
-from knitground.core.sheet.laid import Side, continued, laid_on
-from knitground.core.sheet.loose import AGAINST, FEWEST, fits_hardly, fits_not, loose_cut, things_on
-from knitground.core.sheet.part import Part, in_one_manner, one_grid, pitch_of
+from knitground.core.sheet.laid import Side
+from knitground.core.sheet.part import Part, in_one_manner
+from knitground.core.sheet.parting import MOST_LOOKS, Parting
 from knitground.core.sheet.plausible import Hints, Sizes
-from knitground.core.sheet.profile import SMALLEST_TILE, art_of
+from knitground.core.sheet.profile import SMALLEST_TILE
 from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.settled import settled
-from knitground.core.sheet.writing import ground_of, writing_of
 
-_MOST_LOOKS = 22
+_MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
-_MOST_PIXELS, _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 2**24, 3, 3, 40
-_NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
-_ROUND, _CERTAIN = (2, 4), 0.95
-_SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.6, 30.0, 0.5, 0.35
-_DOUBTED = 3.0
-"""Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
-_FEW_THINGS = 12
-_BESIDE = 2
-"""Lines that hold so many times as much art as writing are lines of tiles."""
-
-
-class _Gap(NamedTuple):
-    """Clear lines: how many against usual ones, or alone among a few; how many pixels; behind which line, which way."""
-
-    wider: float
-    width: int
-    at: int
-    down: bool
-    alone: bool
-
-
-class _Band(NamedTuple):
-    """A gap with what lies on its two sides."""
-
-    gap: _Gap
-    sides: tuple[Side, Side]
 
 
 class Overview(NamedTuple):
@@ -101,15 +65,15 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     if not guesses or min(width, height) < 2 * SMALLEST_TILE or width * height > _MOST_PIXELS:
         return Overview(guesses, [])
     report(_FIRST)
-    look = _Look(picture, report, known)
+    look = Parting(picture, report, known)
     all_of_it = Rect(0, 0, width, height)
     art = look.tight(all_of_it)
     if art is None:
         return Overview(guesses, [])
     side = Side(art, all_of_it)
-    parts = look.parted(Part(side, guesses[0].as_cut(""), guesses[0].confidence, {}), _MOST_DEEP, (_FIRST, _LAST))
+    parts = look.parted(Part(side, guesses[0].as_cut(""), guesses[0].confidence, {}), (_FIRST, _LAST))
     parts = look.loosened(look.rejoined(parts))
-    if len(parts) > 1 and look.looks <= _MOST_LOOKS:
+    if len(parts) > 1 and look.looks <= MOST_LOOKS:
         grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
         cuts = sorted(in_one_manner(grids), key=_place) + [part.cut for part in loose]
         return Overview(guesses, cuts)
@@ -120,260 +84,7 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     return Overview([first, *(one for one in guesses if one.as_cut("") != first.as_cut(""))], [])
 
 
-class _Look:
-    """All that is looked at of one picture: its art without writing, and how far pixels go on from one to the next."""
-
-    def __init__(self, picture: NDArray[np.uint8], report: Callable[[float], None], known: Sizes) -> None:
-        self._report, self._hints = report, Hints(known, whole=False)
-        self._found: dict[Rect, list[Rect]] = {}
-        self.looks = 0
-        """How often numbers were guessed; where several grids are plain to see it is seldom."""
-        colour = picture.astype(np.int16)
-        art = art_of(colour)
-        self.written = writing_of(colour, art)
-        self._ground = ground_of(colour, art)
-        self._art = art & ~self.written
-        self._picture = picture.copy()
-        self._picture[self.written] = self._ground
-        self._goes_on = [goes_on(colour, self._art), goes_on(colour.swapaxes(0, 1), self._art.T)]
-
-    def parted(self, part: Part, deep: int, share: tuple[float, float]) -> list[Part]:
-        """A part, or the parts that it is better cut in; what it is of all work lies between two shares."""
-        begin, end = share
-        parts = deep and not part.cut.pieces and self.looks <= _MOST_LOOKS
-        bands = self._bands(part.side) if parts else []
-        each = (end - begin) / (len(bands) + 1)
-        for number, band in enumerate(bands):
-            if self.looks > _MOST_LOOKS:
-                break
-            now = begin + each * number
-            sides = None if self._fits_both(part, band) else self._sides(part, band, (now, now + each))
-            if sides is not None:
-                middle = (now + each + end) / 2
-                first, second = (now + each, middle), (middle, end)
-                one, other = sides
-                return self._parted_on(one, other, deep, first) + self._parted_on(other, one, deep, second)
-        self._report(end)
-        return [part]
-
-    def _parted_on(self, part: Part, beside: Part, deep: int, share: tuple[float, float]) -> list[Part]:
-        """A side parted further; as loose pieces if it may be such and not all that comes of it are grids."""
-        if not self._may_be_loose(part, beside):
-            return self.parted(part, deep - 1, share)
-        looks = self.looks
-        found = self.parted(part, min(deep - 1, 1), share)
-        if not any(self._fits_hardly(one) for one in found):
-            return found
-        # Many bands lie between things; what was seen of those says nothing of the rest.
-        self.looks = looks
-        return [self._as_loose(part)]
-
-    def rejoined(self, parts: list[Part]) -> list[Part]:
-        """Parts, those as one of which one's numbers go on over another and tell as much there as its own.
-
-        By itself a block with ragged sides may show other numbers.
-        """
-        for one, other in permutations((part for part in parts if not part.cut.pieces), 2):
-            side = one.side.with_other(other.side)
-            cut = continued(one.cut, side)
-            rest = [part for part in parts if part not in (one, other)]
-            if cut is None or any(side.art.touches(part.side.art) for part in rest):
-                continue
-            there, share = self._evidence(cut, other.side)
-            if share >= _FITS and there >= self._evidence(other.cut, other.side)[0]:
-                return self.rejoined([*rest, Part(side, cut, one.confidence, {cut: 1.0})])
-        return parts
-
-    def tight(self, region: Rect) -> Rect | None:
-        """A region drawn in to its art; none where there is none."""
-        art = self._art[region.slices()]
-        rows, columns = np.flatnonzero(art.any(axis=1)), np.flatnonzero(art.any(axis=0))
-        if not len(rows):
-            return None
-        left, top = region.x + int(columns[0]), region.y + int(rows[0])
-        return Rect(left, top, int(np.ptp(columns)) + 1, int(np.ptp(rows)) + 1)
-
-    def begins(self, first: int, pitch: int, axis: int) -> int:
-        """Where tiles begin along an axis, if one is known: as far before it as there are no lines of writing."""
-        written, art = self.written.sum(axis=axis), self._art.sum(axis=axis)
-        while first >= pitch:
-            before = slice(first - pitch, first)
-            # What is written beside the art stands in lines with it.
-            if written[:first].sum() * _BESIDE > art[before].sum():
-                break
-            first -= pitch
-        return first
-
-    def _bands(self, side: Side) -> list[_Band]:
-        """The bands along which it is worth trying to part a side, the widest against the usual ones first."""
-        gaps = sorted(self._gaps(side.art), key=lambda gap: (-gap.wider, -gap.width))[:_MOST_BANDS]
-        return [band for gap in gaps if (band := self._band(side, gap)) is not None]
-
-    def _gaps(self, region: Rect) -> Iterator[_Gap]:
-        """What is clear all through a region, across or down, and wide enough to part it."""
-        for down in (True, False):
-            filled = np.flatnonzero(self._art[region.slices()].any(axis=int(down)))
-            widths = np.diff(filled) - 1
-            clear = np.flatnonzero(widths > 0)
-            few = len(clear) < _FEW_BANDS
-            usual = 1.0 if few else float(np.quantile(widths[clear], 0.25))
-            for place in clear.tolist():
-                width = int(widths[place])
-                if width >= _NARROWEST_BAND and (few or width >= _WIDER * usual):
-                    yield _Gap(1.0 if few else width / usual, width, int(filled[place]) + 1, down, few)
-
-    def _band(self, side: Side, gap: _Gap) -> _Band | None:
-        first, second = side.art.parted(gap.at, down=gap.down)
-        before, behind, room = self.tight(first), self.tight(second), side.room
-        if before is None or behind is None:
-            return None
-        # The tiles of either side may reach as far as the art of the other.
-        ends = behind.y - room.y if gap.down else behind.x - room.x
-        begins = before.y + before.height - room.y if gap.down else before.x + before.width - room.x
-        near, far = room.parted(ends, down=gap.down)[0], room.parted(begins, down=gap.down)[1]
-        return _Band(gap, (Side(before, near), Side(behind, far)))
-
-    def _fits_both(self, whole: Part, band: _Band) -> bool:
-        """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
-        # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
-        return whole.confidence >= _SURE and all(
-            self._evidence(whole.cut, side)[1] >= _FITS and not fits_not(self._things(side), whole.cut)
-            for side in band.sides
-        )
-
-    def _sides(self, whole: Part, band: _Band, share: tuple[float, float]) -> list[Part] | None:
-        """Both sides of a band as parts; none if nothing is won by that."""
-        begin, end = share
-        middle = (begin + end) / 2
-        first, second = (
-            self.guessed(side, its) for side, its in zip(band.sides, ((begin, middle), (middle, end)), strict=True)
-        )
-        if first is None or second is None:
-            return self._one_without(first, second, band)
-        apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
-        apart &= whole.confidence < _SURE or any(fits_not(self._things(side), whole.cut) for side in band.sides)
-        # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
-        largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in (first, second))
-        if not apart and band.gap.alone and band.gap.width < _OF_TILE * largest:
-            return None
-        if not apart and not self._worth_it(whole.cut, [first, second], band):
-            return None
-        return [self._better(whole, part) for part in (first, second)]
-
-    def _one_without(self, first: Part | None, second: Part | None, band: _Band) -> list[Part] | None:
-        """Both sides of a band of which one shows no numbers at all: as loose pieces, if those don't fit."""
-        grid, side = (first, band.sides[1]) if first else (second, band.sides[0])
-        things = self._things(side)
-        # Many may be in several grids, none of which shows by itself.
-        if grid is None or not grid.can_be_gone_by or len(things) > _FEW_THINGS or not fits_not(things, grid.cut):
-            return None
-        return [grid, self._as_loose(Part(side, grid.cut, 1.0, {}))]
-
-    def _may_be_loose(self, part: Part, beside: Part, least: float = AGAINST) -> bool:
-        """Whether what lies in a part is in no grid: hardly in its own, and not in a sure one beside it."""
-        if not beside.can_be_gone_by or not fits_not(self._things(part.side), beside.cut, least):
-            return False
-        return self._fits_hardly(part)
-
-    def _fits_hardly(self, part: Part) -> bool:
-        sure = part.confidence * max(self._evidence(part.cut, part.side)[1], 0.0)
-        return bool(part.cut.pieces) or fits_hardly(self._things(part.side), part.cut, sure)
-
-    def loosened(self, parts: list[Part]) -> list[Part]:
-        """Parts, those as loose pieces of which nothing is in a grid; such that lie together are one."""
-        grids = [part for part in parts if not part.cut.pieces]
-        for part in grids:
-            if any(self._may_be_loose(part, other, _DOUBTED) for other in grids if other != part):
-                return self.loosened([self._as_loose(one) if one is part else one for one in parts])
-        for one, other in permutations(parts, 2):
-            few = len(self._things(other.side)) < FEWEST and self._fits_hardly(other)
-            if one.cut.pieces and (other.cut.pieces or few):
-                both = one.side.with_other(other.side)
-                rest = [part for part in parts if part not in (one, other)]
-                grid = any(not part.cut.pieces for part in rest)
-                if grid and not any(both.art.touches(part.side.art) for part in rest):
-                    return self.loosened([*rest, self._as_loose(Part(both, one.cut, 1.0, {}))])
-        return parts
-
-    def _as_loose(self, part: Part) -> Part:
-        loose = loose_cut(self._things(part.side), part.side.art, part.cut)
-        return part._replace(cut=loose, likely={loose: 1.0})
-
-    def _things(self, side: Side) -> list[Rect]:
-        if side.art not in self._found:
-            self._found[side.art] = things_on(self._art, side.art)
-        return self._found[side.art]
-
-    def guessed(self, side: Side, share: tuple[float, float]) -> Part | None:
-        """The likeliest numbers for one side.
-
-        Art that does not fill its tiles begins inside them, so looks differ in how much of what is clear round it they
-        take in; the pitch that they agree on most is taken first, and then the numbers.
-        """
-        likely: dict[Cut, float] = {}
-        pitches: dict[tuple[int, int], float] = {}
-        if min(side.art.width, side.art.height) < SMALLEST_TILE:
-            return None
-        for looks, round_it in enumerate(_ROUND, 1):
-            self._report(share[0] + (share[1] - share[0]) * (looks - 1) / len(_ROUND))
-            self.looks += 1
-            for guess in guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES, hints=self._hints):
-                left, top = (begin - round_it for begin in side.art[:2])
-                cut = laid_on(guess.as_cut(""), side, left + guess.margin_x, top + guess.margin_y)
-                if cut is not None:
-                    likely[cut] = likely.get(cut, 0.0) + guess.confidence
-                    pitches[pitch_of(cut)] = pitches.get(pitch_of(cut), 0.0) + guess.confidence
-            if max(likely.values(), default=0.0) >= _CERTAIN * looks:
-                break
-        if not likely:
-            return None
-        usual = max(pitches, key=lambda pitch: pitches[pitch])
-        best = max((cut for cut in likely if pitch_of(cut) == usual), key=lambda cut: likely[cut])
-        return Part(side, best, likely[best] / looks, likely)
-
-    def _with_room(self, art: Rect, round_it: int) -> NDArray[np.uint8]:
-        """The pixels of a rectangle and of what is clear round it, also beyond the picture."""
-        wide, high = art.width + 2 * round_it, art.height + 2 * round_it
-        pixels = np.empty((high, wide, 4), dtype=np.uint8)
-        pixels[:] = self._ground
-        pixels[round_it:-round_it, round_it:-round_it] = self._picture[art.slices()]
-        return pixels
-
-    def _worth_it(self, whole: Cut, sides: list[Part], band: _Band) -> bool:
-        """Whether the numbers of a side explain so much more there than those of the whole that they are two grids."""
-        if one_grid(sides[0].cut, sides[1].cut):
-            return False
-        least = _LEAST_EVIDENCE if band.gap.wider < _FAR_APART else _LEAST_EVIDENCE / 2
-        for part in sides:
-            own, wholes = (self._evidence(cut, part.side)[0] for cut in (part.cut, whole))
-            if own >= least and own - wholes >= _BETTER * own and part.sure_of_pitch >= _LEAST_SURE:
-                return True
-        return False
-
-    def _better(self, whole: Part, part: Part) -> Part:
-        """A part, with the numbers of the whole if those explain more there: it may hold several grids itself.
-
-        So it has them where both have one pitch, and the whole is surer of how that is split into tiles and spacing.
-        """
-        split_alike = pitch_of(whole.cut) == pitch_of(part.cut) and whole.confidence > part.confidence
-        if not split_alike and self._evidence(part.cut, part.side)[0] >= self._evidence(whole.cut, part.side)[0]:
-            return part
-        laid = continued(whole.cut, part.side)
-        return part if laid is None else part._replace(cut=laid, likely={laid: 1.0})
-
-    def _evidence(self, cut: Cut, side: Side) -> tuple[float, float]:
-        """The evidence for a cut, and the share by which continuity falls short along its borders in a side's art."""
-        region = side.art
-        left, top, _, _ = tile_rect(cut, 0, 0)
-        rows, columns = region.slices()
-        found = short_of(self._goes_on[0][rows, columns], cut.tile_width, cut.pitch_x, region.x - left)
-        down = short_of(self._goes_on[1][columns, rows], cut.tile_height, cut.pitch_y, region.y - top)
-        fallen, expected = found[0] + down[0], found[1] + down[1]
-        share = fallen / expected if expected else 1.0
-        return fallen * max(share, 0.0), share
-
-
-def _on_all(part: Part, look: _Look) -> Guess:
+def _on_all(part: Part, look: Parting) -> Guess:
     """What was guessed of the art without writing, on the whole picture."""
     first, room = tile_rect(part.cut, 0, 0), part.side.room
     left = look.begins(first.x, part.cut.pitch_x, 0)
