@@ -10,6 +10,7 @@ from knitground.core.sheet.guess import Guess, guess_part
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.repack import Gaps, repack, repacked_cut
 from knitground.core.sheet.repeated import without_repeats
+from knitground.core.sheet.severed import Severing
 
 WOOD = np.array([[96, 60, 30, 255], [120, 80, 44, 255], [150, 104, 60, 255], [60, 90, 50, 255]], np.uint8)
 
@@ -62,3 +63,12 @@ def test_things_with_clear_borders_and_plain_tiles_keep_what_is_round_them():
     sheet, cut = repack(tiles, Gaps(0, 2, 0)), Cut("all", 20, 20, 0, 0, 2, 2)
     assert without_repeats(sheet, cut) == cut
     assert "repeat" not in look_over(sheet).guesses[0].reason
+
+
+def test_who_cuts_with_the_repeated_edges_is_offered_the_numbers_without():
+    tiles = drawn(9, 3, 4, 16, 16)
+    sheet, without = repack(tiles, Gaps(1, 2, 2)), Cut("all", 16, 16, 3, 3, 6, 6)
+    better = Severing(sheet).better(Cut("all", 20, 20, 1, 1, 2, 2))
+    assert better is not None
+    assert (better.cut, better.sentence) == (without, "2 px at the sides of the tiles repeat their edges")
+    assert Severing(sheet).better(without) is None

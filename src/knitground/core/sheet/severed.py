@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, grid_of, region_of
+from knitground.core.sheet.repeated import repeats, told_of_repeats, without_repeats
 
 _ALIKE = 14
 _FEWEST = 6
@@ -23,7 +24,7 @@ _AXES = (("x", "across"), ("y", "down"))
 
 
 class Better(NamedTuple):
-    """Another cut near the one at hand that runs through fewer shapes."""
+    """Another cut near the one at hand that runs through fewer shapes, or leaves out what repeats edges."""
 
     cut: Cut
     fewer: int
@@ -34,7 +35,7 @@ class Severing:
     """Counts for cuts of one picture, (H, W, 4) uint8."""
 
     def __init__(self, picture: NDArray[np.uint8]) -> None:
-        self._size = picture.shape[1], picture.shape[0]
+        self._picture, self._size = picture, (picture.shape[1], picture.shape[0])
         # One axis at a time, with the borders as columns: (2, lines along, places across).
         self._goes_on = [_goes_on(picture), _goes_on(picture.swapaxes(0, 1))]
 
@@ -43,7 +44,8 @@ class Severing:
         return sum(self._along(cut, axis) for axis in (0, 1))
 
     def better(self, cut: Cut, progress: Callable[[float], None] = lambda share: None) -> Better | None:
-        """The cut with one number changed by a pixel or two that runs through far fewer shapes, if there is one.
+        """The cut without edges that the sheet repeats, or with one number changed by a pixel or two, so that it runs
+        through far fewer shapes, if there is one.
 
         `progress` is told the share done; it may raise to stop.
         """
@@ -53,6 +55,8 @@ class Severing:
             now, grid = self.count(cut), grid_of(cut, *self._size)
         except BadSheet:
             return None
+        if wide := repeats(self._picture, cut):
+            return Better(without_repeats(self._picture, cut), 0, told_of_repeats(wide))
         best: Better | None = None
         neighbours = _neighbours(cut)
         for number, (changed, says) in enumerate(neighbours):
