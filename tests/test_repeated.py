@@ -70,5 +70,5 @@ def test_who_cuts_with_the_repeated_edges_is_offered_the_numbers_without():
     sheet, without = repack(tiles, Gaps(1, 2, 2)), Cut("all", 16, 16, 3, 3, 6, 6)
     better = Severing(sheet).better(Cut("all", 20, 20, 1, 1, 2, 2))
     assert better is not None
-    assert (better.cut, better.sentence) == (without, "2 px at the sides of the tiles repeat their edges")
+    assert (better.cut, better.sentence) == (without, "2 px less at every side leaves out repeated edges")
     assert Severing(sheet).better(without) is None

@@ -31,7 +31,7 @@ from knitground.core.sheet.plausible import (
     pair_signs,
 )
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
-from knitground.core.sheet.repeated import told_of_repeats, without_repeats
+from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.ringed import ringed
 from knitground.core.sheet.settled import settled
 
@@ -153,7 +153,7 @@ def drawn_once(picture: NDArray[np.uint8], guesses: list[Guess]) -> list[Guess]:
         cut = without_repeats(picture, guess.as_cut(""))
         wide = (guess.tile_width - cut.tile_width) // 2
         numbers = {name: getattr(cut, name) for name in _NUMBERS}
-        reason = f"{guess.reason}; {told_of_repeats(wide)}" if wide else guess.reason
+        reason = f"{guess.reason}; {wide} px at the sides of the tiles repeat their edges" if wide else guess.reason
         told.setdefault(cut, replace(guess, **numbers, reason=reason))
     return list(told.values())
 

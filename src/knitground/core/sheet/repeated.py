@@ -50,11 +50,6 @@ def without_repeats(picture: NDArray[np.uint8], cut: Cut) -> Cut:
     )
 
 
-def told_of_repeats(wide: int) -> str:
-    """So many pixels of repeated edges in words."""
-    return f"{wide} px at the sides of the tiles repeat their edges"
-
-
 def repeats(picture: NDArray[np.uint8], cut: Cut) -> int:
     """How many pixels at every side of every tile repeat its edge; parameters as of `without_repeats`."""
     least = min(cut.tile_width, cut.tile_height)
