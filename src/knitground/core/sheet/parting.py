@@ -165,17 +165,19 @@ class Parting:
         return [band for gap in gaps if (band := self._band(side, gap)) is not None]
 
     def _gaps(self, region: Rect) -> Iterator[_Gap]:
-        """What is clear all through a region, across or down, and wide enough to part it."""
+        """What is clear all through a region, across or down, and wide enough to part it; not what parts one grid."""
         for down in (True, False):
             filled = np.flatnonzero(self._art[region.slices()].any(axis=int(down)))
             widths = np.diff(filled) - 1
             clear = np.flatnonzero(widths > 0)
             few = len(clear) < _FEW_BANDS
             usual = 1.0 if few else float(np.quantile(widths[clear], 0.25))
-            for place in clear.tolist():
+            wide = clear[(widths[clear] >= _NARROWEST_BAND) & (few | (widths[clear] >= _WIDER * usual))]
+            if _are_even(filled[wide], widths[wide]):
+                continue
+            for place in wide.tolist():
                 width = int(widths[place])
-                if width >= _NARROWEST_BAND and (few or width >= _WIDER * usual):
-                    yield _Gap(1.0 if few else width / usual, width, int(filled[place]) + 1, down, few)
+                yield _Gap(1.0 if few else width / usual, width, int(filled[place]) + 1, down, few)
 
     def _band(self, side: Side, gap: _Gap) -> _Band | None:
         first, second = side.art.parted(gap.at, down=gap.down)
@@ -331,3 +333,8 @@ class Parting:
         fallen, expected = found[0] + down[0], found[1] + down[1]
         share = fallen / expected if expected else 1.0
         return fallen * max(share, 0.0), share
+
+
+def _are_even(places: NDArray[np.intp], widths: NDArray[np.intp]) -> bool:
+    """Whether gaps are equally wide and far apart, three or more, as those between the tiles of a grid are."""
+    return len(places) >= _FEW_BANDS and len(set(widths.tolist())) == 1 == len(set(np.diff(places).tolist()))
