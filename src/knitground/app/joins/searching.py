@@ -76,9 +76,12 @@ class Searching(QObject):
             self._session.choose(join_set_id=ids[0])
             sets = f"{len(ids)} join sets are" if len(ids) > 1 else f"“{taken[0].join_set.name}” is"
             hangs = ", with stitches for what hangs from it" if any(one.hanging for one in taken) else ""
+            rare = sum(len(one.rare) for one in taken)
+            many = "a tile with something on top comes" if rare == 1 else f"{rare} tiles with something on top come"
+            seldom = f"; {many} seldom" if rare else ""
             lacks = self._session.derived.coverage(known(self._session.join_set)).lacking
             more = ["Make missing tiles…"] if lacks and len(ids) == 1 else []
-            self._session.say(f"{sets} in the project now{hangs}.", "Paint with this join set", *more)
+            self._session.say(f"{sets} in the project now{hangs}{seldom}.", "Paint with this join set", *more)
 
     def rename(self, one: Proposed, name: str) -> None:
         """Gives a proposed set another name."""

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from knitground.core.edits.hanging import Hanging, hanging_stitches
 from knitground.core.edits.sets import new_terrain
+from knitground.core.joins.adorned import adorned
 from knitground.core.joins.art import terrain_colours, thread_near
 from knitground.core.joins.find import FoundSet
 from knitground.core.joins.infer import infer_labels
@@ -18,18 +19,33 @@ from knitground.core.joins.words import in_words
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id
 from knitground.core.sheet.cut import TileShape
+from knitground.core.tiles.notes import PLAIN
 from knitground.core.tiles.tile import TileRef
 
 _NEARLY_ALL = 0.95
+_RARE, _RARE_TOGETHER = 0.2, 0.5
+"""How much a tile weighs that shows more than another of its set, and all such beside one at the most."""
 
 
 class Proposed(NamedTuple):
-    """A join set that could be taken, how certain it is, how much of it is covered, and what hangs from its rim."""
+    """A join set that could be taken.
+
+    Attributes
+    ----------
+    join_set : JoinSet
+    confidence, covered : float
+        How certain it is, and how much of it is covered, from 0 to 1.
+    hanging : tuple of Hanging
+        What hangs from its rim.
+    rare : mapping of TileRef to float
+        What tiles weigh that show something on what another shows alone: laid as often, they would crowd the ground.
+    """
 
     join_set: JoinSet
     confidence: float
     covered: float
     hanging: tuple[Hanging, ...] = ()
+    rare: Mapping[TileRef, float] = {}
 
 
 def propose(
@@ -68,7 +84,7 @@ def propose(
             Hanging(cut._replace(column=column, row=row), tuple(labels), cut._replace(column=above[0], row=above[1]))
             for ((column, row), above), labels in zip(one.hanging.tolist(), one.instead.tolist(), strict=True)
         )
-        made.append(Proposed(join_set, one.confidence, one.covered, hanging))
+        made.append(Proposed(join_set, one.confidence, one.covered, hanging, _rare(refs, pixels, labels)))
     return made
 
 
@@ -76,16 +92,30 @@ def take_sets(document: Document, proposed: Iterable[Proposed]) -> list[str]:
     """Adds proposed sets to the project, with stitches for what hangs from them, as one step; returns their ids."""
     ids = []
     sets, stitches = list(document.project.join_sets), list(document.project.stitch_sets)
+    tiles = dict(document.project.tiles)
     for one in proposed:
         taken = replace(one.join_set, id=fresh_id(one.join_set.name, sets))
         sets.append(taken)
         ids.append(taken.id)
         if one.hanging:
             stitches.append(hanging_stitches(fresh_id(f"Below {taken.name}", stitches), taken, one.hanging))
+        for ref, weight in one.rare.items():
+            said = tiles.get(ref, PLAIN)
+            if said.weight == PLAIN.weight:
+                tiles[ref] = replace(said, weight=weight)
     if ids:
-        changed = replace(document.project, join_sets=tuple(sets), stitch_sets=tuple(stitches))
+        changed = replace(document.project, join_sets=tuple(sets), stitch_sets=tuple(stitches), tiles=tiles)
         document.define("take found sets", changed)
     return ids
+
+
+def _rare(refs: list[TileRef], pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> dict[TileRef, float]:
+    """What tiles weigh that show more than another of the same labels."""
+    more = adorned(pixels, labels)
+    alike: dict[tuple[int, ...], list[TileRef]] = {}
+    for at in np.flatnonzero(more).tolist():
+        alike.setdefault(tuple(labels[at].tolist()), []).append(refs[at])
+    return {ref: min(_RARE, _RARE_TOGETHER / len(some)) for some in alike.values() for ref in some}
 
 
 def _kind_of(found: FoundSet, pixels: NDArray[np.uint8], shape: TileShape) -> tuple[JoinKind, NDArray[np.intp]]:

@@ -1,0 +1,49 @@
+"""Tiles that are another of their set with something on it: a flower on the grass, a crack in the wall."""
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+_SAME, _FAR, _OTHER = 0.55, 48, 0.25
+"""What share of the pixels is as on the plainer tile; how far, and what share of the rest, is from all its colours."""
+
+
+def adorned(pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> NDArray[np.bool_]:
+    """Which tiles show something of other colours on what another tile of the same labels shows alone.
+
+    Parameters
+    ----------
+    pixels : (N, h, w, 4) uint8
+        RGBA, straight alpha.
+    labels : (N, L) intp
+        Tiles that are alike in these are variants of one another.
+
+    Returns
+    -------
+    adorned : (N,) bool
+    """
+    found = np.zeros(len(pixels), dtype=bool)
+    _, groups = np.unique(labels, axis=0, return_inverse=True)
+    for group in np.unique(groups):
+        members = np.flatnonzero(groups.ravel() == group)
+        # The plainest comes first, and is what the others are held against.
+        members = members[np.argsort([_change(pixels[at]) for at in members], kind="stable")]
+        for number, at in enumerate(members[1:], 1):
+            plainer = members[:number][~found[members[:number]]]
+            found[at] = any(_is_with_more(pixels[at], pixels[other]) for other in plainer)
+    return found
+
+
+def _change(tile: NDArray[np.uint8]) -> int:
+    """How much pixels change from one to the next, all together."""
+    seen = tile.astype(np.int32)
+    return int(np.abs(np.diff(seen, axis=0)).sum() + np.abs(np.diff(seen, axis=1)).sum())
+
+
+def _is_with_more(tile: NDArray[np.uint8], plainer: NDArray[np.uint8]) -> bool:
+    differs = np.asarray((tile != plainer).any(axis=2))
+    if not differs.any() or np.mean(differs) > 1 - _SAME:
+        return False
+    colours = np.unique(plainer.reshape(-1, 4), axis=0)
+    apart, _ = scipy.spatial.cKDTree(colours).query(tile[differs], p=np.inf)
+    return bool(np.mean(apart > _FAR) >= _OTHER)

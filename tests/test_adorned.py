@@ -1,0 +1,54 @@
+"""Variants that are another tile with something on it."""
+
+import numpy as np
+
+from knitground.core.edits.finding import propose, take_sets
+from knitground.core.edits.notes import notes_of, set_weight
+from knitground.core.joins.adorned import adorned
+from knitground.core.joins.find import FoundSet
+from knitground.core.project.document import Document
+from knitground.core.tiles.tile import TileRef
+
+GREENS = np.array([[60, 110, 50, 255], [70, 124, 58, 255], [82, 138, 66, 255]], np.uint8)
+RED = (214, 60, 70, 255)
+
+
+def grass(seed: int) -> np.ndarray:
+    return GREENS[np.random.default_rng(seed).integers(0, len(GREENS), (16, 16))]
+
+
+def with_flower(tile: np.ndarray, at: int) -> np.ndarray:
+    flower = tile.copy()
+    flower[at : at + 4, at : at + 4] = RED
+    return flower
+
+
+def test_a_flower_on_the_grass_is_told_from_grass_that_was_drawn_anew():
+    plain, anew = grass(1), grass(2)
+    little = plain.copy()
+    little[3:7, 2:9] = anew[3:7, 2:9]
+    tiles = np.stack([with_flower(plain, 2), plain, anew, little, with_flower(anew, 9), with_flower(grass(3), 5)])
+    assert adorned(tiles, np.zeros((6, 4), np.intp)).tolist() == [True, False, False, False, True, False]
+
+
+def test_the_same_flower_on_tiles_that_meet_otherwise_is_no_variant():
+    tiles = np.stack([grass(1), with_flower(grass(1), 2)])
+    assert not adorned(tiles, np.array([[0, 0], [0, 1]])).any()
+
+
+def test_found_tiles_with_something_on_them_are_rare_unless_their_weight_was_given():
+    plain = grass(1)
+    pixels = [plain, with_flower(plain, 2), with_flower(plain, 5), with_flower(plain, 9), grass(7)]
+    refs = [TileRef("meadow", "tiles", column, 0) for column in range(5)]
+    cells, labels = np.array([(column, 0) for column in range(5)]), np.array([[0] * 4] * 4 + [[1] * 4])
+    found = FoundSet("corner", cells, labels, np.ones(5), 1.0, 0.9)
+    proposed = propose([found], dict(zip(refs, pixels, strict=True)), refs[0])
+    document = Document()
+    set_weight(document, [refs[3]], 3.0)
+    take_sets(document, proposed)
+    weights = [notes_of(document, ref).weight for ref in refs]
+    assert weights[0] == weights[4] == 1.0
+    assert weights[1] == weights[2] < 0.2
+    assert weights[3] == 3.0
+    document.undo()
+    assert notes_of(document, refs[1]).weight == 1.0
