@@ -106,10 +106,11 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
             x, y = divmod(place, found.shape[1])
             pair, score = look.pair(x, y), float(found[x, y])
             scores[pair] = max(score, scores.get(pair, score))
-    against = _Against.of(picture)
+    colour = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
+    art = art_of(colour)
+    against = _Against.of(art)
     scores = {pair: score + against.weigh(*pair) for pair, score in scores.items()}
-    part = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
-    certain = ringed(part, art_of(part))
+    certain = ringed(colour, art)
     if certain is not None:
         scores[certain] = max(scores.values()) + _CERTAIN
     ranked = sorted(scores, key=lambda pair: (-scores[pair], pair))
@@ -147,7 +148,15 @@ def guess_part(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> 
 
 
 def drawn_once(picture: NDArray[np.uint8], guesses: list[Guess]) -> list[Guess]:
-    """The same guesses, without what repeats the edges of their tiles where that shows; see `repeated`."""
+    """The same guesses, without what repeats the edges of their tiles where that shows; see `repeated`.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+    guesses : list of Guess
+        Best first; of those that become the same the first stays.
+    """
     told: dict[Cut, Guess] = {}
     for guess in guesses:
         cut = without_repeats(picture, guess.as_cut(""))
@@ -286,9 +295,14 @@ class _Against(NamedTuple):
     down: Spans
 
     @classmethod
-    def of(cls, picture: NDArray[np.uint8]) -> "_Against":
-        """Those of a picture, (H, W, 4); without any where they are too many, as stars are."""
-        art = art_of(picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16))
+    def of(cls, art: NDArray[np.bool_]) -> "_Against":
+        """Those of a picture; without any where they are too many, as stars are.
+
+        Parameters
+        ----------
+        art : (H, W) bool
+            Where there is art.
+        """
         things = things_on(art, Rect(0, 0, art.shape[1], art.shape[0]))
         known = things if len(things) <= _MOST_THINGS else []
         return cls(Spans.across(known), Spans.down(known))
@@ -307,7 +321,13 @@ class _Along(NamedTuple):
 
     @classmethod
     def of(cls, picture: NDArray[np.uint8]) -> "_Along":
-        """Looked at by a sample of rows."""
+        """Looked at by a sample of rows.
+
+        Parameters
+        ----------
+        picture : (H, W, 4) uint8
+            RGBA, straight alpha.
+        """
         rows = picture[:: max(1, len(picture) // _ROWS_READ)].astype(np.int16)
         return cls(picture, np.abs(np.diff(rows, axis=1)).sum(axis=(0, 2), dtype=np.int64))
 

@@ -41,7 +41,15 @@ def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
 
 
 def find_shapes(seen: NDArray[np.bool_], *, gap: int = 0) -> list[Rect]:
-    """The same, of what can be seen: (H, W) bool."""
+    """The same, of what can be seen.
+
+    Parameters
+    ----------
+    seen : (H, W) bool
+        Which pixels are of shapes.
+    gap : int
+        Parts that are no further apart than so many pixels are one shape.
+    """
     # A window of `gap + 1` pixels to the left and above makes parts touch that are no further apart than the gap.
     joined = (
         scipy.ndimage.maximum_filter(seen, size=gap + 1, origin=-((gap + 1) // 2), mode="constant") if gap else seen

@@ -51,7 +51,15 @@ def without_repeats(picture: NDArray[np.uint8], cut: Cut) -> Cut:
 
 
 def repeats(picture: NDArray[np.uint8], cut: Cut) -> int:
-    """How many pixels at every side of every tile repeat its edge; parameters as of `without_repeats`."""
+    """How many pixels at every side of every tile repeat its edge.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+    cut : Cut
+        By a grid that fits the picture; of loose pieces nothing is told.
+    """
     least = min(cut.tile_width, cut.tile_height)
     widest = min(_WIDEST, least // 4, (least - SMALLEST_TILE) // 2)
     if cut.pieces or widest < 1:

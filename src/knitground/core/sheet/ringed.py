@@ -47,14 +47,15 @@ def _axis(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> tuple[Axis, int]
     equal = _equal(colour, art)
     same = equal >= _EQUAL
     runs = _runs(same)
-    if runs is None or np.nanmean(equal[~same]) > _ELSEWHERE:
+    known = np.isfinite(equal)
+    elsewhere = equal[known & ~same]
+    if runs is None or not elsewhere.size or elsewhere.mean() > _ELSEWHERE:
         return None
     axis = _fitted(runs, colour.shape[1])
     if axis is None:
         return None
     wanted = _lines_of(axis, runs.width, len(equal))
-    known = np.isfinite(equal)
-    if same[wanted & known].mean() < _FITS or wanted[same].mean() < _FITS:
+    if wanted[same].mean() < _FITS or same[wanted & known].mean() < _FITS:
         return None
     return axis, runs.width
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, grid_of, region_of
-from knitground.core.sheet.repeated import repeats, without_repeats
+from knitground.core.sheet.repeated import without_repeats
 
 _ALIKE = 14
 _FEWEST = 6
@@ -55,10 +55,10 @@ class Severing:
             now, grid = self.count(cut), grid_of(cut, *self._size)
         except BadSheet:
             return None
-        if wide := repeats(self._picture, cut):
-            return Better(
-                without_repeats(self._picture, cut), 0, f"{wide} px less at every side leaves out repeated edges"
-            )
+        once = without_repeats(self._picture, cut)
+        if once != cut:
+            wide = once.margin_x - cut.margin_x
+            return Better(once, 0, f"{wide} px less at every side leaves out repeated edges")
         best: Better | None = None
         neighbours = _neighbours(cut)
         for number, (changed, says) in enumerate(neighbours):

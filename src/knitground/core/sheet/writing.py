@@ -43,7 +43,15 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.
 
 
 def ground_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.int16]:
-    """The colour that most of what is no art has, (4,) int16; clear where there is none, or where it cannot be seen."""
+    """The colour that most of what is no art has, (4,) int16; clear where there is none, or where it cannot be seen.
+
+    Parameters
+    ----------
+    colour : (H, W, 4) int16
+        RGBA, straight alpha.
+    art : (H, W) bool
+        What is not ground.
+    """
     packed = np.ascontiguousarray(colour[~art].astype(np.uint8)).view(np.uint32)
     if not packed.size:
         return np.zeros(4, dtype=np.int16)
