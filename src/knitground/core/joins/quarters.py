@@ -66,7 +66,13 @@ class Quarters:
 
 
 def of_five(five: Sequence[Pixels]) -> list[tuple[Labels, Pixels]]:
-    """What each of the five base tiles shows: `LONE`, `LEVEL`, `UPRIGHT`, `CROSSING` and `WHOLE`."""
+    """What each of the five base tiles shows: `LONE`, `LEVEL`, `UPRIGHT`, `CROSSING` and `WHOLE`.
+
+    Parameters
+    ----------
+    five : sequence of 5 (h, w, 4) uint8
+        RGBA, straight alpha.
+    """
     shown = (0,) * 8, (0, 0, 0, 0, 0, 1, 0, 1), (0, 0, 0, 0, 1, 0, 1, 0), (0, 0, 0, 0, 1, 1, 1, 1), (1,) * 8
     return list(zip(shown, five, strict=True))
 

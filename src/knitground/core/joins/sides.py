@@ -41,7 +41,15 @@ class Sides:
         self._change = tuple(one.sum(axis=(1, 2)) / max(1, one.shape[1] * one.shape[2]) for one in changes)
 
     def usual(self, tiles: NDArray[np.intp] | int, side: int) -> NDArray[np.float64]:
-        """How much pixels of tiles change from each to the next, across the direction of a side."""
+        """How much pixels of tiles change from each to the next, across the direction of a side.
+
+        Parameters
+        ----------
+        tiles : (N,) intp, or int
+            Which tiles.
+        side : int
+            From 0 to 3, as the sides of cells go.
+        """
         change: NDArray[np.float64] = np.asarray(self._change[side % 2][tiles]) + _GRAIN
         return change
 
@@ -49,6 +57,15 @@ class Sides:
         """How much the pixels of a tile's side differ from those that others would have beside it, (len(others),).
 
         Art beside nothing counts as much as an outline is told to.
+
+        Parameters
+        ----------
+        tile, side : int
+            Which tile, and which of its sides.
+        others : (N,) intp
+            Tiles that would lie there.
+        outline : float
+            How much art beside nothing counts, in levels of red, green and blue together.
         """
         one, facing = self._sides[side][tile], self._sides[(side + 2) % 4][others]
         art, facing_art = one[:, 3] >= _OPAQUE, facing[..., 3] >= _OPAQUE

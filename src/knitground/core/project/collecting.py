@@ -50,7 +50,15 @@ def single_image(data: bytes, name: str) -> NDArray[np.uint8]:
 
 
 def put_together(files: Mapping[str, bytes], images: Sequence[NDArray[np.uint8]]) -> Picture:
-    """The picture of a collection whose images are decoded; raises BadSheet if they are too many or too large."""
+    """The picture of a collection whose images are decoded; raises BadSheet if they are too many or too large.
+
+    Parameters
+    ----------
+    files : mapping of str to bytes
+        The image files by name.
+    images : sequence of (h, w, 4) uint8
+        The same in their order, RGBA, straight alpha.
+    """
     if not 1 <= len(files) <= MOST_IMAGES:
         raise BadSheet(f"{len(files)} images are out of range for a collection; choose 1 to {MOST_IMAGES}.")
     sizes = [(image.shape[1], image.shape[0]) for image in images]
