@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from knitground.core.edits.cuts import add_cut, as_grid, guess_in, remove_cut, set_clearing, take_loose, toggle_cell
+from knitground.core.edits.cuts import add_cut, as_grid, guess_in, remove_cut, take_loose, toggle_cell, with_clearing
 from knitground.core.edits.sheets import insert_sheet, set_cut
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest, BadSheet
@@ -218,9 +218,8 @@ def test_colours_near_a_key_and_faint_pixels_are_cleared():
 def test_numbers_out_of_range_are_refused_and_change_nothing(document):
     sheet = document.project.sheets[0]
     with pytest.raises(BadSheet, match="tolerance is 300"):
-        set_clearing(document, sheet.id, tolerance=300)
-    set_clearing(document, sheet.id, keys=["#010203", "#010203"], clear_below=9)
-    changed = document.project.sheets[0]
+        with_clearing(sheet, tolerance=300)
+    changed = with_clearing(sheet, keys=["#010203", "#010203"], clear_below=9)
     assert (changed.keys, changed.tolerance, changed.clear_below) == (("#010203",), 0, 9)
 
 
@@ -271,7 +270,7 @@ def test_what_is_said_of_a_cut_survives_saving(tmp_path):
     cut = replace(sheet.cuts[0], left_out=(Cell(1, 0),), taken_in=(Cell(2, 3),), anchor="top", offset_y=-4)
     loose = Cut("loose", 8, 8, pieces=(Rect(0, 0, 20, 9), Rect(30, 0, 4, 4)), gap=2, shape="isometric")
     part = Cut("part", 4, 4, region=Rect(8, 8, 40, 16))
-    changed = replace(sheet, cuts=(cut, loose, part), keys=("#112233",), tolerance=7, clear_below=20)
+    changed = replace(sheet, cuts=(cut, loose, part), keys=("#112233",), tolerance=7, clear_below=20, soft_edges=True)
     put(document, "x", "sheets", changed)
     document.save(tmp_path)
     assert Document.load(tmp_path).project == document.project

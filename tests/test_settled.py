@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from knitground.core.edits.cuts import add_key, guess_in
+from knitground.core.edits.cuts import guess_in, set_clearing, with_key
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.gutters import gutter_colour
@@ -71,7 +71,9 @@ def test_a_key_colour_is_cleared_with_what_is_near_it():
     assert key is not None
     document = Document()
     name = add_sheet(document, "shells.png", png(sheet))
-    add_key(document, name, key)
+    keyed, sentence = with_key(document.project.sheets[0], sheet, key)
+    assert sentence == f"{key} is transparent now, and taken out of soft edges."
+    set_clearing(document, name, keyed.clearing)
     one = document.project.sheets[0]
     clear = document.state.pictures[name].cleared(one)[..., 3] == 0
     art = (shells() != KEY).any(axis=-1)

@@ -8,20 +8,23 @@ from PySide6.QtWidgets import QLabel, QWidget
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.known import known
 from knitground.app.session import Session
+from knitground.app.sheet.clearing import Clearer
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import BOX
-from knitground.app.widgets import button, clear, column, in_row, number, quiet, row, set_quietly
-from knitground.core.edits.cuts import add_key, set_clearing
+from knitground.app.widgets import Tick, button, clear, column, in_row, number, quiet, row, set_quietly
+from knitground.core.edits.cuts import with_clearing
 
 _KEYS_HEIGHT = 30
+_SOFT = "Takes the key colours out of smoothed edges and soft shadows, so that what lies behind shines through instead"
+_NO_KEY = "Pick a key colour first; then it can be taken out of smoothed edges and soft shadows, too"
 
 
 class ClearPage(QWidget):
     """Key colours, how far from them still counts, and from which alpha on a pixel is seen."""
 
-    def __init__(self, session: Session, view: SheetView, mode: CutMode) -> None:
+    def __init__(self, session: Session, view: SheetView, mode: CutMode, clearer: Clearer) -> None:
         super().__init__()
-        self._session, self._view, self._mode = session, view, mode
+        self._session, self._view, self._mode, self._clearer = session, view, mode, clearer
         self._keys = row(spacing=4)
         keys = QWidget()
         keys.setLayout(self._keys)
@@ -35,11 +38,13 @@ class ClearPage(QWidget):
         self._tolerance.setToolTip("How far each of red, green and blue may be from a key colour")
         self._below = number(0, 255, lambda value: self._set(clear_below=value), "alpha threshold")
         self._below.setToolTip("Pixels with less alpha than this count as transparent (alpha goes from 0 to 255)")
+        self._soft = Tick("Soft edges too")
+        self._soft.clicked.connect(lambda wanted: self._set(soft_edges=wanted))
         for box in (self._tolerance, self._below):
             box.setFixedWidth(BOX)
         self.setLayout(column(
             in_row(self.pick, keys, None),
-            in_row(QLabel("Tolerance"), self._tolerance, quiet("of the key colours"), None),
+            in_row(QLabel("Tolerance"), self._tolerance, quiet("of the key colours"), self._soft, None),
             in_row(QLabel("Clear below alpha"), self._below, None),
             None,
         ))  # fmt: skip
@@ -51,6 +56,9 @@ class ClearPage(QWidget):
             return
         set_quietly(self._tolerance, sheet.tolerance)
         set_quietly(self._below, sheet.clear_below)
+        self._soft.setChecked(sheet.soft_edges)
+        self._soft.setEnabled(bool(sheet.keys))
+        self._soft.setToolTip(_SOFT if sheet.keys else _NO_KEY)
         clear(self._keys)
         if not sheet.keys:
             self._keys.addWidget(quiet("No key colour"))
@@ -67,13 +75,10 @@ class ClearPage(QWidget):
         self._mode.picks_colour = None
 
     def _set(self, **changes: Any) -> None:
-        self._session.attempt(lambda: set_clearing(self._session.document, known(self._view.sheet).id, **changes))
+        self._clearer.change(known(self._view.sheet), lambda sheet, picture: (with_clearing(sheet, **changes), ""))
 
     def _drop(self, key: str) -> None:
-        sheet = self._view.sheet
-        set_clearing(
-            self._session.document, known(sheet).id, keys=[other for other in known(sheet).keys if other != key]
-        )
+        self._set(keys=[other for other in known(self._view.sheet).keys if other != key])
 
     def _toggle_pick(self) -> None:
         self._mode.picks_colour = self._take if self.pick.isChecked() else None
@@ -89,7 +94,6 @@ class ClearPage(QWidget):
                 self._session.say("That pixel is transparent already.")
                 return
             key = f"#{red:02x}{green:02x}{blue:02x}"
-            add_key(self._session.document, known(sheet).id, key)
-            self._session.say(f"{key} is transparent now.")
+            self._clearer.key(known(sheet), key)
         if not more:
             self.stop_picking()

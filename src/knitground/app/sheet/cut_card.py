@@ -6,12 +6,12 @@ from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.pages import Pages
 from knitground.app.session import Session
 from knitground.app.sheet.clear_page import ClearPage
+from knitground.app.sheet.clearing import Clearer
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import GridPage
 from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.widgets import button, card, column, in_widget, row
-from knitground.core.edits.cuts import add_key
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.gutters import corner_of, gutter_colour
@@ -28,7 +28,8 @@ class CutCard(QWidget):
         super().__init__()
         self._session, self._view, self._mode = session, view, mode
         self.grid = GridPage(session, view)
-        self.clear = ClearPage(session, view, mode)
+        self._clearer = Clearer(session, self)
+        self.clear = ClearPage(session, view, mode, self._clearer)
         self.part = PartPage(session, view)
         self.stand = StandPage(session, self._tiles)
         self.pages = Pages(
@@ -97,7 +98,7 @@ class CutCard(QWidget):
         """Makes the colour clear that fills the gutters."""
         sheet = self._view.sheet
         if sheet is not None and self._key:
-            self._session.attempt(lambda: add_key(self._session.document, sheet.id, self._key))
+            self._clearer.key(sheet, self._key)
 
     def _tiles(self) -> list[TileRef]:
         """The tiles of the cut at hand; of a collection the images that are chosen, if any are."""

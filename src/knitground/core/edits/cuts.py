@@ -17,12 +17,13 @@ from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import guess_part
 from knitground.core.sheet.isometric import with_shape, without_ground
 from knitground.core.sheet.parts import look_over
-from knitground.core.sheet.picture import Sheet, cleared
+from knitground.core.sheet.picture import Clearing, Sheet, cleared, is_keyed, parse_colour
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.plausible import Sizes
 from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.settled import settled, tolerance_of
 from knitground.core.sheet.slices import Slices
+from knitground.core.sheet.unmixed import is_smoothed
 from knitground.core.tiles.tile import TileRef
 
 _SMALLEST_PART = 4
@@ -170,39 +171,56 @@ def toggle_cell(document: Document, ref: TileRef) -> bool:
     return not held
 
 
-def set_clearing(
-    document: Document,
-    sheet_id: str,
+def with_clearing(
+    sheet: Sheet,
     *,
     keys: Iterable[str] | None = None,
     tolerance: int | None = None,
     clear_below: int | None = None,
-) -> None:
-    """Changes what of a sheet counts as transparent; what is not given stays.
+    soft_edges: bool | None = None,
+) -> Sheet:
+    """A sheet of which other things count as transparent; what is not given stays.
 
     Raises
     ------
     BadSheet
         If a number is out of range.
     """
-    sheet = by_id(document.project.sheets, sheet_id)
     for name, value in (("tolerance", tolerance), ("alpha threshold", clear_below)):
         if value is not None and not 0 <= value <= 255:
             raise BadSheet(f"The {name} is {value}; give a number from 0 to 255.")
-    changed = replace(
+    return replace(
         sheet,
         keys=sheet.keys if keys is None else tuple(dict.fromkeys(keys)),
         tolerance=sheet.tolerance if tolerance is None else tolerance,
         clear_below=sheet.clear_below if clear_below is None else clear_below,
+        soft_edges=sheet.soft_edges if soft_edges is None else soft_edges,
     )
-    put(document, "transparent colours", "sheets", changed)
 
 
-def add_key(document: Document, sheet_id: str, key: str) -> None:
-    """Lets a colour of a sheet, ``#rrggbb``, count as transparent, and what is near it if colours were kept nearly."""
+def with_key(sheet: Sheet, picture: NDArray[np.uint8], key: str) -> tuple[Sheet, str]:
+    """A sheet of which one more colour counts as transparent, and a sentence about what that does.
+
+    So does what is near it, if colours were kept nearly; where edges are mixed with it, it is taken out of them.
+
+    Parameters
+    ----------
+    sheet : Sheet
+    picture : (H, W, 4) uint8
+        As its file holds it, straight alpha.
+    key : str
+        As ``#rrggbb``.
+    """
+    tolerance = max(sheet.tolerance, tolerance_of(picture, key))
+    soft = is_smoothed(picture, parse_colour(key), is_keyed(picture, key, tolerance))
+    keyed = with_clearing(sheet, keys=(*sheet.keys, key), tolerance=tolerance, soft_edges=soft or sheet.soft_edges)
+    return keyed, f"{key} is transparent now{', and taken out of soft edges' if soft else ''}."
+
+
+def set_clearing(document: Document, sheet_id: str, clearing: Clearing) -> None:
+    """Changes what of a sheet counts as transparent."""
     sheet = by_id(document.project.sheets, sheet_id)
-    tolerance = max(sheet.tolerance, tolerance_of(document.state.pictures[sheet_id].pixels, key))
-    set_clearing(document, sheet_id, keys=(*sheet.keys, key), tolerance=tolerance)
+    put(document, "transparent colours", "sheets", with_clearing(sheet, **clearing._asdict()))
 
 
 def seen_for_guess(picture: NDArray[np.uint8], sheet: Sheet) -> NDArray[np.uint8]:
@@ -217,7 +235,7 @@ def seen_for_guess(picture: NDArray[np.uint8], sheet: Sheet) -> NDArray[np.uint8
     sheet : Sheet
         What it is a picture of.
     """
-    return cleared(settled(picture), sheet.clearing)
+    return cleared(settled(picture), sheet.clearing._replace(soft_edges=False))
 
 
 def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:

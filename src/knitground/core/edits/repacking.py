@@ -72,9 +72,8 @@ def pack_anew(document: Document, sheet_id: str, gaps: Gaps, *, unique: bool = F
     pixels, cuts = _together(blocks, cuts, always=loose)
     if gaps.power_of_two:
         pixels = _to_powers_of_two(pixels)
-    packed = replace(
-        sheet, cuts=tuple(cuts), keys=(), tolerance=0, clear_below=0, images=(), file=f"sheets/{sheet_id}.png"
-    )
+    shown = replace(sheet, keys=(), tolerance=0, clear_below=0, soft_edges=False)
+    packed = replace(shown, cuts=tuple(cuts), images=(), file=f"sheets/{sheet_id}.png")
     return Packed(packed, pixels, project, moves, gone)
 
 

@@ -27,7 +27,7 @@ from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 FILE_NAME = "knitground.json"
 PREVIOUS_NAME = "knitground.previous.json"
 FORMAT: Final = "knitground-project"
-OLDEST, VERSION = 1, 11
+OLDEST, VERSION = 1, 12
 LARGEST_FILE = 2**30
 _SURROGATE = re.compile(rb"\\u[dD][89a-fA-F]")
 
@@ -190,7 +190,9 @@ def sheet_picture(folder: Path, sheet: Sheet) -> Picture:
     files = {name: read_file(inside(folder, name)) for name in sheet.files}
     if sheet.images:
         return collect(files)
-    return Picture.decode(files[sheet.file], sheet.file)
+    picture = Picture.decode(files[sheet.file], sheet.file)
+    picture.cleared(sheet)  # takes a while, and files are read where nobody waits for it
+    return picture
 
 
 def _sheet_picture(folder: Path, sheet: Sheet) -> Picture:

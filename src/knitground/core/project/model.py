@@ -77,7 +77,7 @@ class Picture:
         self.files = (data,) if isinstance(data, bytes) else data
         self.pixels = pixels
         self.places = places
-        self._seen: tuple[Clearing, NDArray[np.uint8]] = (Clearing(), pixels)
+        self._seen = {Clearing(): pixels}
 
     @classmethod
     def decode(cls, data: bytes, name: str) -> "Picture":
@@ -95,7 +95,7 @@ class Picture:
         return self.pixels.shape[1], self.pixels.shape[0]
 
     def cleared(self, sheet: Sheet) -> NDArray[np.uint8]:
-        """The pixels with what counts as transparent on a sheet made so; the last result is kept.
+        """The pixels with what counts as transparent on a sheet made so; the last two results are kept.
 
         Parameters
         ----------
@@ -107,9 +107,12 @@ class Picture:
         pixels : (H, W, 4) uint8
             Straight alpha; not to be written to.
         """
-        if self._seen[0] != sheet.clearing:
-            self._seen = sheet.clearing, cleared(self.pixels, sheet.clearing)
-        return self._seen[1]
+        seen = self._seen.get(sheet.clearing)
+        if seen is None:
+            seen = cleared(self.pixels, sheet.clearing)
+            # In place of the dictionary, not in it: another thread may be reading that.
+            self._seen = {**dict(list(self._seen.items())[-1:]), sheet.clearing: seen}
+        return seen
 
 
 class State(NamedTuple):

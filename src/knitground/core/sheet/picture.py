@@ -17,6 +17,7 @@ from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.errors import BadSheet, readable
 from knitground.core.sheet.cut import Cut, Rect, parts_over
+from knitground.core.sheet.unmixed import unmix
 from knitground.core.written import only_what_is_said
 
 LARGEST_SIDE = 16384
@@ -37,7 +38,7 @@ class Sheet:
 
     With `images` it is a collection of single images: its picture is put together of them, and has one cut for each,
     under the image's name. `tolerance` is how far a pixel may be from a key colour; one whose alpha is less than
-    `clear_below` counts as transparent.
+    `clear_below` counts as transparent. With `soft_edges`, what is mixed with a key colour loses its part of it.
     """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
@@ -50,6 +51,7 @@ class Sheet:
     images: tuple[str, ...] = ()
     tolerance: Level = 0
     clear_below: Level = 0
+    soft_edges: bool = False
 
     @model_serializer(mode="wrap")
     def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
@@ -67,15 +69,16 @@ class Sheet:
     @property
     def clearing(self) -> "Clearing":
         """What of its picture counts as transparent."""
-        return Clearing(self.keys, self.tolerance, self.clear_below)
+        return Clearing(self.keys, self.tolerance, self.clear_below, self.soft_edges)
 
 
 class Clearing(NamedTuple):
-    """What of a picture counts as transparent: key colours with a tolerance, and alpha below a threshold."""
+    """What of a picture counts as transparent: key colours, with a tolerance and in soft edges, and alpha too low."""
 
     keys: tuple[str, ...] = ()
     tolerance: int = 0
     clear_below: int = 0
+    soft_edges: bool = False
 
 
 def read_file(path: Path) -> bytes:
@@ -189,13 +192,13 @@ def encode_png(pixels: NDArray[np.uint8]) -> bytes:
 
 
 def cleared(picture: NDArray[np.uint8], clearing: Clearing) -> NDArray[np.uint8]:
-    """The picture with every pixel that counts as transparent made fully so.
+    """The picture with every pixel that counts as transparent made fully so, and what is mixed with it partly.
 
     Parameters
     ----------
     picture : (H, W, 4) uint8
     clearing : Clearing
-        Key colours as ``#rrggbb``; a pixel is of a key colour if no channel is further from it than the tolerance.
+        Key colours as ``#rrggbb``.
 
     Returns
     -------
@@ -205,11 +208,36 @@ def cleared(picture: NDArray[np.uint8], clearing: Clearing) -> NDArray[np.uint8]
     if not clearing.keys and not clearing.clear_below:
         return picture
     result = picture.copy()
-    for key in clearing.keys:
-        apart = np.abs(picture[..., :3].astype(np.int16) - parse_colour(key)).max(axis=-1)
-        result[apart <= clearing.tolerance] = 0
-    result[picture[..., 3] < clearing.clear_below] = 0
+    of_key = [is_keyed(picture, key, clearing.tolerance) for key in clearing.keys]
+    for keyed in of_key:
+        result[keyed] = 0
+    if clearing.soft_edges:
+        for key, keyed in zip(clearing.keys, of_key, strict=True):
+            result = unmix(result, parse_colour(key), keyed)
+    if clearing.clear_below:
+        result[result[..., 3] < clearing.clear_below] = 0
     return result
+
+
+def is_keyed(picture: NDArray[np.uint8], key: str, tolerance: int) -> NDArray[np.bool_]:
+    """Which pixels are of a key colour: no channel is further from it than the tolerance.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+    key : str
+        As ``#rrggbb``.
+    tolerance : int
+
+    Returns
+    -------
+    keyed : (H, W) bool
+    """
+    keyed = np.ones(picture.shape[:2], dtype=np.bool_)
+    for channel, level in enumerate(parse_colour(key).tolist()):
+        seen = picture[..., channel]
+        keyed &= (seen >= max(0, level - tolerance)) & (seen <= min(255, level + tolerance))
+    return keyed
 
 
 def parse_colour(text: str) -> NDArray[np.uint8]:
