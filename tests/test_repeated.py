@@ -9,7 +9,7 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.guess import Guess, guess_part
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.repack import Gaps, repack, repacked_cut
-from knitground.core.sheet.repeated import without_repeats
+from knitground.core.sheet.repeated import left_out, without_repeats
 from knitground.core.sheet.severed import Severing
 
 WOOD = np.array([[96, 60, 30, 255], [120, 80, 44, 255], [150, 104, 60, 255], [60, 90, 50, 255]], np.uint8)
@@ -39,6 +39,7 @@ def test_a_sheet_that_was_packed_with_repeated_edges_is_cut_without_them(seed, s
     best = look_over(repack(tiles, gaps)).guesses[0]
     assert numbers(best) == numbers(repacked_cut(Cut("all", *tiles.shape[3:1:-1]), gaps))
     assert f"{gaps.extrude} px at the sides of the tiles repeat their edges" in best.reason
+    assert left_out(repack(tiles, gaps), best.as_cut("all")) == gaps.extrude
 
 
 def test_a_part_with_repeated_edges_is_cut_without_them_however_roughly_it_was_drawn():

@@ -12,7 +12,9 @@ from knitground.core.edits.sheets import read_picture, set_cut
 from knitground.core.edits.things import put
 from knitground.core.grid.rect import CellRect
 from knitground.core.joins.words import in_words
+from knitground.core.project.proofing import LAYER
 from knitground.core.sheet.cut import Cut, Rect
+from knitground.core.tiles.tile import NUMBER_MASK
 from making import DEMO, add_sheet, block, corner_set, edge_set, ground_art, png, sheet_of_tiles
 from window.finding import named, press, says
 
@@ -47,6 +49,30 @@ def test_the_set_at_the_pointer_shows_its_proof_and_a_click_takes_it(trims, hand
     assert "1 set found" in says(trims.panels["joins"])
     trims.undo()
     assert names(trims) == []
+
+
+def test_a_proof_shows_tiles_with_something_on_top_as_seldom_as_they_will_come(window, qtbot):
+    plain = read_picture("trims.png", (DEMO / "sheets" / "trims.png").read_bytes()).pixels
+    decked = plain.copy()
+    for x, y in np.ndindex(plain.shape[1] // 16, plain.shape[0] // 16):
+        tile = decked[y * 16 : y * 16 + 16, x * 16 : x * 16 + 16]
+        if tile[6:10, 6:10, 3].all():
+            tile[6:10, 6:10] = (214, 60, 240, 255)
+    add_sheet(window.session.document, "trims.png", png(np.vstack([plain, decked])))
+    set_cut(window.session.document, "trims", Cut(window.session.document.project.sheets[0].cuts[0].id, 16, 16))
+    window.session.set_stage("joins")
+    searching = window.panels["joins"].searching
+    press(window.panels["joins"], "Find sets")
+    qtbot.waitUntil(lambda: bool(searching.proposed), timeout=20_000)
+    found = next(one for one in searching.proposed if one.rare)
+    searching.point_at(found)
+    knitted = window.ground.view.knitted
+    codes = knitted.codes(LAYER, CellRect(0, 0, knitted.ground.width, knitted.ground.height))
+    laid = [window.session.document.palette.ref(code) for code in (codes[codes > 0] & NUMBER_MASK).tolist()]
+    rare = sum(ref in found.rare for ref in laid)
+    assert len(found.rare) >= len(found.join_set.labels) / 3
+    assert len(laid) > 0
+    assert rare < 0.3 * len(laid)
 
 
 def test_the_sheet_moves_only_as_far_as_needed_to_show_what_was_found(trims, qtbot):

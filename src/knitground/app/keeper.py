@@ -205,7 +205,8 @@ class Keeper(QObject):
             rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
             if key:
                 rest, leads = f"{key} lies round all tiles", [*leads, "Clear the colour round the tiles"]
-            self._session.say(f"{first.name} {how} by a first guess; {rest}.", *leads)
+            without = " without the edges that it repeats" if first.repeated else ""
+            self._session.say(f"{first.name} {how} by a first guess{without}; {rest}.", *leads)
 
     def _show_sheet(self, sheet_id: str) -> None:
         self._session.set_stage("sheet")

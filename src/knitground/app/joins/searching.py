@@ -20,6 +20,7 @@ from knitground.core.edits.finding import Proposed, propose, take_sets
 from knitground.core.errors import BadRequest
 from knitground.core.ground.knitted import Knitted
 from knitground.core.joins.find import find_sets
+from knitground.core.joins.sets import JoinSet
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.proofing import proof_ground
@@ -38,7 +39,7 @@ class Searching(QObject):
         self._session = session
         self.proposed: list[Proposed] = []
         self.pointed: Proposed | None = None
-        self._proofs: Derived | None = None
+        self._proofs: tuple[Derived, dict[str, JoinSet]] | None = None
         session.opened.connect(self.drop)
 
     def begin(self, parts: Sequence[Slices], sheet: str) -> None:
@@ -119,12 +120,16 @@ class Searching(QObject):
 
     def _proof(self, one: Proposed) -> Knitted | None:
         if self._proofs is None:
-            # The project as it would be with all of them; nothing of it is kept.
-            document = self._session.document
-            sets = (*document.project.join_sets, *(other.join_set for other in self.proposed))
-            state = document.state._replace(project=replace(document.project, join_sets=sets))
-            self._proofs = Derived(Document(state, document.palette))
-        return proof_ground(self._proofs, one.join_set)
+            # The project as it would be with all of them taken; nothing of it is kept.
+            document = Document(self._session.document.state, self._session.document.palette)
+            made = take_sets(document, self.proposed)
+            derived, sets = Derived(document), {join_set.id: join_set for join_set in document.project.join_sets}
+            self._proofs = (
+                derived,
+                {found.join_set.id: sets[name] for found, name in zip(self.proposed, made, strict=True)},
+            )
+        derived, taken = self._proofs
+        return proof_ground(derived, taken[one.join_set.id])
 
 
 def _tiles_of(slices: Slices) -> tuple[Pixels, NDArray[np.bool_]]:

@@ -17,6 +17,7 @@ from knitground.core.sheet.openraster import PaintedLayer, is_openraster, read_l
 from knitground.core.sheet.parts import Overview, look_over
 from knitground.core.sheet.picture import encode_png, read_file
 from knitground.core.sheet.plausible import Sizes
+from knitground.core.sheet.repeated import left_out
 
 _Report = Callable[[float], None]
 _AGAIN = 0.8
@@ -32,13 +33,17 @@ class Source(NamedTuple):
 
 
 class Read(NamedTuple):
-    """What an image holds: a sheet with its guessed cuts, or the frames of one that moves."""
+    """What an image holds: a sheet with its guessed cuts, or the frames of one that moves.
+
+    `repeated` tells whether it repeats the edges of its tiles, which the cuts leave out.
+    """
 
     name: str
     picture: Picture | None
     cuts: tuple[Cut, ...]
     frames: tuple[Shown, ...] = ()
     origin: Path | None = None
+    repeated: bool = False
 
 
 class Files(NamedTuple):
@@ -64,8 +69,11 @@ class _Looked(NamedTuple):
 
     def read(self) -> Read:
         """The same as a sheet."""
-        cuts = cuts_of(self.picture, self.overview) if self.picture is not None else ()
-        return Read(self.image.name, self.picture, cuts, self.frames, self.image.origin)
+        if self.picture is None:
+            return Read(self.image.name, None, (), self.frames, self.image.origin)
+        cuts = cuts_of(self.picture, self.overview)
+        repeated = any(left_out(self.picture.pixels, cut) for cut in cuts)
+        return Read(self.image.name, self.picture, cuts, self.frames, self.image.origin, repeated)
 
 
 def layers_as_images(layers: Sequence[PaintedLayer]) -> list[Source]:

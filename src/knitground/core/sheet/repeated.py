@@ -37,17 +37,21 @@ def without_repeats(picture: NDArray[np.uint8], cut: Cut) -> Cut:
         The same where edges are not repeated, or too few of them tell.
     """
     wide = repeats(picture, cut)
-    if not wide:
-        return cut
-    return replace(
-        cut,
-        tile_width=cut.tile_width - 2 * wide,
-        tile_height=cut.tile_height - 2 * wide,
-        margin_x=cut.margin_x + wide,
-        margin_y=cut.margin_y + wide,
-        spacing_x=cut.spacing_x + 2 * wide,
-        spacing_y=cut.spacing_y + 2 * wide,
-    )
+    return _narrowed(cut, wide) if wide else cut
+
+
+def left_out(picture: NDArray[np.uint8], cut: Cut) -> int:
+    """How many pixels round every tile, which a cut leaves out between them, repeat its edges.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+    cut : Cut
+        By a grid that fits the picture.
+    """
+    room = min(_WIDEST, cut.margin_x, cut.margin_y, cut.spacing_x // 2, cut.spacing_y // 2)
+    return next((wide for wide in range(room, 0, -1) if repeats(picture, _narrowed(cut, -wide)) == wide), 0)
 
 
 def repeats(picture: NDArray[np.uint8], cut: Cut) -> int:
@@ -76,6 +80,19 @@ def repeats(picture: NDArray[np.uint8], cut: Cut) -> int:
     often = int(np.quantile(runs, 1 - _NEARLY_ALL, method="lower"))
     sure = often and (runs == often).mean() >= _MANY and equal.mean() <= _MOST_EQUAL
     return often if sure else 0
+
+
+def _narrowed(cut: Cut, wide: int) -> Cut:
+    """A cut whose tiles are so much less wide at every side, and the more apart."""
+    return replace(
+        cut,
+        tile_width=cut.tile_width - 2 * wide,
+        tile_height=cut.tile_height - 2 * wide,
+        margin_x=cut.margin_x + wide,
+        margin_y=cut.margin_y + wide,
+        spacing_x=cut.spacing_x + 2 * wide,
+        spacing_y=cut.spacing_y + 2 * wide,
+    )
 
 
 def _tiles_of(picture: NDArray[np.uint8], cut: Cut) -> list[NDArray[np.uint8]]:
