@@ -24,9 +24,15 @@ _CLEAREST, _SOLID, _LEAST_STEP = 0.002, 0.94, 14
 _WINDOW, _VOTE = 5, 0.35
 """A pixel is of a smoothed edge if this share of the edge round it is: one alone lies between two colours by chance."""
 
-_FAINT, _STEP, _EBB, _DEEPEST, _DARKEST = 16, 28, 3, 48, 0.6
+_FAINT, _STEP, _EBB, _DEEPEST, _DARKEST = 16, 22, 3, 48, 0.6
 """How a shadow sets in, grows or ebbs from a pixel to the next (0 to 255), how wide and how dark one is at most."""
-_HUE, _LEAST_OFF = 0.2, 3
+_HUE, _LEAST_OFF, _ROUNDED = 0.06, 3, 1.5
+"""How far the hue of a shadow may be from the key's, of its distance from that, and from 0 to 255."""
+_COLOURED, _CUT_OFF = 48, 6
+"""How far the channels of a key lie apart that is no grey, and how far from a shadow others are that art cuts off.
+
+A grey key is the harder case: much that is drawn is grey, so there a shadow is just of the key's hue.
+"""
 _GROWS, _FEWEST, _STRAIGHT = 1.25, 3, 0.45
 """How much darker a shadow is four pixels in than two, and how much of it is reached straight from the key.
 
@@ -93,6 +99,7 @@ class _Mixed:
         self._colours = np.ascontiguousarray(picture[..., :3]).reshape(-1, 3)
         self._key = key.astype(np.float32)
         self._free = ((picture[..., 3] == 255) & ~keyed).ravel()
+        self._is_coloured = bool(np.ptp(self._key) >= _COLOURED)
         # What lies behind an edge: the key, or a shadow on it, which is so much black.
         self._black = self._shadows(keyed)
         self._shadow = np.flatnonzero(self._black)
@@ -196,7 +203,17 @@ class _Mixed:
             grows = (darkness - black[before]) * self._key.max()
             set_in = is_black & (grows <= _STEP) & (grows >= -_EBB) & (darkness <= _DARKEST)
         black[~self._grown(black, depth, keyed)] = 0
+        if self._is_coloured:
+            self._add_cut_off(black)
         return black
+
+    def _add_cut_off(self, black: NDArray[np.float32]) -> None:
+        """Adds what is as dark a key as a shadow nearby, with art between the two: as between blades of grass."""
+        shadow = (black > 0).reshape(self._shape)
+        near = np.flatnonzero(ndimage.binary_dilation(shadow, iterations=_CUT_OFF).ravel() & self._free & (black == 0))
+        darkness, is_black = self._darkness(near)
+        cut_off = is_black & (darkness <= _DARKEST)
+        black[near[cut_off]] = darkness[cut_off]
 
     def _next(self, at: _Flat, depth: NDArray[np.uint8]) -> tuple[_Flat, _Flat]:
         """The free pixels beside some that have no depth yet, each with the one that it lies beside."""
@@ -213,7 +230,8 @@ class _Mixed:
         gone = self._key - self._colours[at]
         part: NDArray[np.float32] = (gone @ self._key / (self._key @ self._key)).astype(np.float32)
         off = _furthest(gone - part[:, None] * self._key)
-        return part, (part > 0) & (off <= np.maximum(_LEAST_OFF, _HUE * part * np.linalg.norm(self._key)))
+        most = np.maximum(_LEAST_OFF, _HUE * part * np.linalg.norm(self._key)) if self._is_coloured else _ROUNDED
+        return part, (part > 0) & (off <= most)
 
     def _grown(
         self, black: NDArray[np.float32], depth: NDArray[np.uint8], keyed: NDArray[np.bool_]
