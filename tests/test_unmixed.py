@@ -127,7 +127,7 @@ def test_a_shadow_that_art_cuts_off_from_the_key_is_one_too(key):
     y, x = np.mgrid[:48, :48] - 23.5
     away = np.hypot(x, y)
     ring = np.zeros((48, 48, 4), np.uint8)
-    ring[(away > 4) & (away < 10)] = (60, 130, 70, 255)
+    ring[(away > 4) & (away < 7)] = (60, 130, 70, 255)
     art = with_shadows(ring)
     hole = away < 3
     assert not is_keyed(flat_on(art, key), key, 0)[hole].any(), "no key shows inside of it"

@@ -189,31 +189,33 @@ class _Mixed:
         black = np.zeros(keyed.size, dtype=np.float32)
         if self._key.max() < _LEAST_BRIGHT:
             return black
-        depth = np.zeros(keyed.size, dtype=np.uint8)
         at = np.flatnonzero(_beside(keyed, 1).ravel() & self._free)
         darkness, is_black = self._darkness(at)
-        set_in = is_black & (darkness * self._key.max() <= _FAINT)
-        for level in range(1, _DEEPEST):
-            at, first = np.unique(at[set_in], return_index=True)
-            if not len(at):
-                break
-            black[at], depth[at] = darkness[set_in][first], level
-            at, before = self._next(at, depth)
-            darkness, is_black = self._darkness(at)
-            grows = (darkness - black[before]) * self._key.max()
-            set_in = is_black & (grows <= _STEP) & (grows >= -_EBB) & (darkness <= _DARKEST)
+        depth = self._grow(black, at[is_black & (darkness * self._key.max() <= _FAINT)])
         black[~self._grown(black, depth, keyed)] = 0
         if self._is_coloured:
-            self._add_cut_off(black)
+            # What is as dark a key near a shadow, with art between the two, as between blades of grass.
+            away = ndimage.distance_transform_cdt((black == 0).reshape(self._shape), "chessboard").ravel()
+            at = np.flatnonzero((away > 0) & (away <= _CUT_OFF) & self._free)
+            darkness, is_black = self._darkness(at)
+            self._grow(black, at[is_black & (darkness <= _DARKEST)])
         return black
 
-    def _add_cut_off(self, black: NDArray[np.float32]) -> None:
-        """Adds what is as dark a key as a shadow nearby, with art between the two: as between blades of grass."""
-        shadow = (black > 0).reshape(self._shape)
-        near = np.flatnonzero(ndimage.binary_dilation(shadow, iterations=_CUT_OFF).ravel() & self._free & (black == 0))
-        darkness, is_black = self._darkness(near)
-        cut_off = is_black & (darkness <= _DARKEST)
-        black[near[cut_off]] = darkness[cut_off]
+    def _grow(self, black: NDArray[np.float32], at: _Flat) -> NDArray[np.uint8]:
+        """Notes how dark a shadow is that begins at some pixels; returns how many pixels in it each is, or 0."""
+        depth = np.zeros(black.size, dtype=np.uint8)
+        darkness, _ = self._darkness(at)
+        for level in range(1, _DEEPEST):
+            if not len(at):
+                break
+            black[at], depth[at] = darkness, level
+            to, before = self._next(at, depth)
+            darker, is_black = self._darkness(to)
+            grows = (darker - black[before]) * self._key.max()
+            set_in = is_black & (grows <= _STEP) & (grows >= -_EBB) & (darker <= _DARKEST)
+            at, first = np.unique(to[set_in], return_index=True)
+            darkness = darker[set_in][first]
+        return depth
 
     def _next(self, at: _Flat, depth: NDArray[np.uint8]) -> tuple[_Flat, _Flat]:
         """The free pixels beside some that have no depth yet, each with the one that it lies beside."""
