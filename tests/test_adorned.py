@@ -31,6 +31,13 @@ def test_a_flower_on_the_grass_is_told_from_grass_that_was_drawn_anew():
     assert adorned(tiles, np.zeros((6, 4), np.intp)).tolist() == [True, False, False, False, True, False]
 
 
+def test_a_flower_is_told_on_grass_of_which_each_colour_was_kept_nearly():
+    plain, random = grass(1), np.random.default_rng(4)
+    decked = with_flower(plain, 4)
+    decked[..., :3] += random.integers(0, 4, (16, 16, 3), dtype=np.uint8)
+    assert adorned(np.stack([decked, plain]), np.zeros((2, 4), np.intp)).tolist() == [True, False]
+
+
 def test_the_same_flower_on_tiles_that_meet_otherwise_is_no_variant():
     tiles = np.stack([grass(1), with_flower(grass(1), 2)])
     assert not adorned(tiles, np.array([[0, 0], [0, 1]])).any()

@@ -4,8 +4,11 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-_SAME, _FAR, _OTHER = 0.55, 48, 0.25
-"""What share of the pixels is as on the plainer tile; how far, and what share of the rest, is from all its colours."""
+_SAME, _NEAR, _FAR, _OTHER = 0.55, 6, 48, 0.25
+"""What share of the pixels is as on the plainer tile, and how nearly; what share of the rest is how far from all of it.
+
+Colours that are nearly the same are taken for it: of formats that lose a little of each, and of what was painted over.
+"""
 
 
 def adorned(pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> NDArray[np.bool_]:
@@ -41,7 +44,7 @@ def _change(tile: NDArray[np.uint8]) -> int:
 
 
 def _is_with_more(tile: NDArray[np.uint8], plainer: NDArray[np.uint8]) -> bool:
-    differs = np.asarray((tile != plainer).any(axis=2))
+    differs = np.abs(tile.astype(np.int16) - plainer).max(axis=2) > _NEAR
     if not differs.any() or np.mean(differs) > 1 - _SAME:
         return False
     colours = np.unique(plainer.reshape(-1, 4), axis=0)
