@@ -21,8 +21,10 @@ from knitground.core.edits.importing import (
 from knitground.core.edits.notes import animate
 from knitground.core.edits.redrawing import read_again, take_over, watched
 from knitground.core.edits.sheets import insert_sheet, sizes_known
+from knitground.core.edits.standing import move_standing
 from knitground.core.errors import BadProject, BadSheet
 from knitground.core.grid.rect import CellRect
+from knitground.core.project.collecting import collect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
@@ -282,3 +284,37 @@ def test_where_sheets_differ_a_sheet_is_cut_as_the_cells_of_the_ground_are():
     document.undo()
     add_ground(document, "Plan", 8, 8, (64, 32))
     assert sizes_known(document.project) == {(16, 16), (32, 32)}
+
+
+def test_of_isometric_images_narrow_ones_stand_with_their_foot_in_a_cell():
+    flat = np.zeros((24, 48, 4), np.uint8)
+    y, x = np.mgrid[:24, :48] + 0.5
+    flat[np.abs(x - 24) / 24 + np.abs(y - 12) / 12 <= 1] = (90, 140, 80, 255)
+    post = np.zeros((40, 12, 4), np.uint8)
+    post[4:38, 5:8] = (80, 60, 40, 255)
+    images = {name: png(one) for name, one in (("grass.png", flat), ("moss.png", flat), ("post.png", post))}
+    document = Document()
+    name = add_collection(document, "yard", images)
+
+    def foot(image):
+        cut = next(cut for cut in document.project.sheets[0].cuts if cut.id == image)
+        return cut.offset_x, cut.offset_y
+
+    assert foot("grass") == foot("moss") == (0, 0)
+    # Two clear rows below it, and a quarter of the cell up from its lower corner.
+    assert foot("post") == (0, 2 - 6)
+    move_standing(document, [(name, "post")], 3, 0)
+    more = dict(images, **{"rail.png": png(post[::-1])})
+    extend_collection(document, name, more, collect(more))
+    assert foot("post") == (3, -4), "what somebody set stays"
+    assert foot("rail") == (0, 4 - 6)
+    document.undo()
+    document.undo()
+    document.undo()
+    assert not document.project.sheets
+
+
+def test_of_square_images_none_is_moved(folder):
+    document, name = collected(folder)
+    sheet = next(sheet for sheet in document.project.sheets if sheet.id == name)
+    assert all((cut.offset_x, cut.offset_y) == (0, 0) for cut in sheet.cuts)

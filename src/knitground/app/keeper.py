@@ -25,6 +25,7 @@ from knitground.core.edits.importing import (
 )
 from knitground.core.edits.sheets import shown_in
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
+from knitground.core.ground.ground import by_id
 from knitground.core.project.atomic import clear_halves
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
@@ -129,7 +130,9 @@ class Keeper(QObject):
             made = self._session.attempt(lambda: add_collection(document, name, found.files, found.picture))
             if made is not None:
                 self._show_sheet(made)
-                says = f"{len(found.files)} images are one tileset now; each is a tile of its own size."
+                flat = any(cut.shape == "isometric" for cut in by_id(document.project.sheets, made).cuts)
+                foot = "; narrow ones stand with their foot in a cell" if flat else ""
+                says = f"{len(found.files)} images are one tileset now, each a tile of its own size{foot}."
                 self._tell(says, found.left_out)
 
         self._session.run(Job("Reading the images", read), done)

@@ -5,6 +5,7 @@ from dataclasses import replace
 from pathlib import Path, PurePath
 from typing import NamedTuple
 
+from knitground.core.edits.standing import standing_by_foot
 from knitground.core.errors import BadSheet
 from knitground.core.ground.ground import by_id
 from knitground.core.project.collecting import MOST_IMAGES, collect, laid_out, put_together, single_image
@@ -95,7 +96,7 @@ def add_collection(document: Document, name: str, files: Mapping[str, bytes], pi
     sheet_id = fresh_id(PurePath(name).stem or "images", project.sheets)
     picture = picture or collect(files)
     images = tuple(f"sheets/{sheet_id}/{file}" for file in files)
-    sheet = laid_out(Sheet(sheet_id, images[0], images=images), picture)
+    sheet = standing_by_foot(laid_out(Sheet(sheet_id, images[0], images=images), picture), picture)
     document.define(
         f"add collection {sheet_id}",
         replace(project, sheets=(*project.sheets, sheet)),
@@ -124,7 +125,8 @@ def extend_collection(document: Document, sheet_id: str, files: Mapping[str, byt
     sheet = by_id(document.project.sheets, sheet_id)
     folder = PurePath(sheet.images[0]).parent
     images = (*sheet.images, *(str(folder / name) for name in list(files)[len(sheet.images) :]))
-    extended = laid_out(replace(sheet, images=images), picture)
+    there = {cut.id for cut in sheet.cuts}
+    extended = standing_by_foot(laid_out(replace(sheet, images=images), picture), picture, there)
     document.define(
         f"add images to {sheet_id}",
         replace(document.project, sheets=replaced(document.project.sheets, extended)),

@@ -3,7 +3,7 @@
 The images of a collection each have a cut of their own, so each may stand in its own way.
 """
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -14,9 +14,11 @@ from knitground.core.grid import Outline
 from knitground.core.ground.ground import by_id
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.project.model import replaced
+from knitground.core.project.model import Picture, replaced
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import LARGEST_TILE, Cut
+from knitground.core.sheet.isometric import usual_diamond
+from knitground.core.sheet.picture import Sheet
 from knitground.core.tiles.tile import TileRef
 
 _OPAQUE = 96
@@ -78,6 +80,28 @@ def stand_by_foot(derived: Derived, refs: Sequence[TileRef], cell: tuple[int, in
         across, down = (int(np.median([offset[axis] for offset in offsets])) for axis in (0, 1))
         changed[one] = replace(cuts[one], anchor="bottom", offset_x=_held(across), offset_y=_held(down))
     _put(derived.document, changed)
+
+
+def standing_by_foot(sheet: Sheet, picture: Picture, but: Collection[str] = ()) -> Sheet:
+    """A collection of isometric images in which those that stand on no diamond stand with their foot in a cell.
+
+    Parameters
+    ----------
+    sheet : Sheet
+        With a cut for each image.
+    picture : Picture
+    but : collection of str
+        Cuts that stay as they are.
+    """
+    cell = usual_diamond((cut.tile_width, cut.tile_height) for cut in sheet.cuts if cut.shape == "isometric")
+    if cell is None:
+        return sheet
+    cuts = []
+    for cut, place in zip(sheet.cuts, picture.places, strict=True):
+        plain = cut.shape == "square" and cut.id not in but
+        found = by_foot(picture.pixels[place.slices()], cell, "diamond") if plain else None
+        cuts.append(replace(cut, offset_x=_held(found[0]), offset_y=_held(found[1])) if found else cut)
+    return replace(sheet, cuts=tuple(cuts))
 
 
 def by_foot(tile: Pixels, cell: tuple[int, int], outline: Outline) -> tuple[int, int] | None:
