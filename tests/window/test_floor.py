@@ -14,14 +14,15 @@ from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.main import open_window
 from knitground.app.session import STAGES
 from knitground.core.edits.grounds import resize_ground
-from knitground.core.edits.layers import add_layer
+from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.sheets import set_cut
+from knitground.core.edits.things import put
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut
 from making import make_document, plane_of, png, poke, sheet_of_tiles, tile
 from window.choosing import bring
 from window.conftest import Hand
-from window.finding import named, painted
+from window.finding import named, painted, press, says
 from window.test_ground import choose
 
 
@@ -275,3 +276,24 @@ def test_what_a_fill_would_reach_is_tinted_where_it_lies_also_from_afar(window, 
         at = spot(window, row, column).toPoint()
         near = tinted[at.y() - 3 : at.y() + 4, at.x() - 3 : at.x() + 4]
         assert near.all() if inside else not near.any(), (row, column)
+
+
+def test_a_roof_laid_within_walls_is_told_and_lifted_onto_them_at_a_click(leaning, hand):
+    session, view = leaning.session, leaning.ground.view
+    sheet, ground = session.document.project.sheets[0], session.ground
+    set_cut(session.document, sheet.id, replace(sheet.cuts[0], anchor="bottom"))
+    put(session.document, "cells", "grounds", replace(ground, tile_height=ground.tile_height // 2))
+    change_layer(session.document, ground.id, "areas", "hide", visible=False)
+    choose(leaning, "things", tile=tile(2, 3))
+    hand.click(view, spot(leaning, 6, 8))
+    roofs = add_layer(session.document, ground.id, "Roofs")
+    choose(leaning, roofs, tile=tile(5, 3))
+    hand.click(view, spot(leaning, 6, 10))
+    assert "stands inside" not in says(leaning.ledger)
+    hand.click(view, spot(leaning, 6, 8))
+    assert f"It stands inside of what “{ground.layer('things').name}” holds there." in says(leaning.ledger)
+    press(leaning.ledger, "Lay the layer at hand on top of what stands below")
+    assert session.ground.layer(roofs).offset_y == -ground.tile_height // 2
+    leaning.undo()
+    hand.click(view, spot(leaning, 6, 8))
+    assert session.ground.layer(roofs).offset_y == 0

@@ -3,6 +3,7 @@
 from typing import TYPE_CHECKING
 
 from knitground.core.edits.fitting import misfit
+from knitground.core.edits.lifting import stands_inside
 from knitground.core.edits.relaying import takes_ground_away
 
 if TYPE_CHECKING:
@@ -16,6 +17,7 @@ def advise(session: "Session") -> None:
             "These tiles have clear edges and took the ground away.", "Lay the last stroke above its layer instead"
         )
     _of_size(session)
+    _of_height(session)
 
 
 def _of_size(session: "Session") -> None:
@@ -31,4 +33,17 @@ def _of_size(session: "Session") -> None:
             f"This tile is {size[0]} x {size[1]}, the cells {cells}.",
             "Give the cells the size of the tile in hand",
             "Let the tiles in hand stand on their cells",
+        )
+
+
+def _of_height(session: "Session") -> None:
+    """Tells once for each layer that what was laid on it stands inside of higher things, as a roof within walls."""
+    ground, layer = session.ground, session.layer
+    if ground is None or layer is None or (key := ("height", ground.id, layer.id)) in session.advised:
+        return
+    name = stands_inside(session.derived, ground.id)
+    if name:
+        session.advised.add(key)
+        session.say(
+            f"It stands inside of what “{name}” holds there.", "Lay the layer at hand on top of what stands below"
         )

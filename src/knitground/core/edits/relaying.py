@@ -25,7 +25,7 @@ def move_last_stroke(document: Document, ground_id: str, onto: str) -> None:
         If the last step was no stroke on one layer of the ground, or the other layer can't take it.
     """
     ground = by_id(document.project.grounds, ground_id)
-    change = _last_stroke(document, ground)
+    change = last_stroke(document, ground)
     source, target = ground.layer(change.layer), ground.layer(onto)
     _check(document, source, target, change)
     planes = document.state.planes[ground_id]
@@ -48,7 +48,7 @@ def lay_above(document: Document, ground_id: str) -> str:
         If the last step was no stroke on a layer of single tiles.
     """
     ground = by_id(document.project.grounds, ground_id)
-    source = ground.layer(_last_stroke(document, ground).layer)
+    source = ground.layer(last_stroke(document, ground).layer)
     if not source.holds_tiles:
         raise BadRequest(f"“{source.name}” holds no single tiles; what is knit there has its ground with it.")
     place = ground.layers.index(source)
@@ -58,7 +58,7 @@ def lay_above(document: Document, ground_id: str) -> str:
         return above.id
     # The step that is moved has to stay the last one.
     label = document.undo_label or "draw"
-    change = _last_stroke(document, ground)
+    change = last_stroke(document, ground)
     document.undo()
     with document.step(label):
         made = add_layer(document, ground_id, f"{source.name[:70]} above")
@@ -77,7 +77,7 @@ def takes_ground_away(derived: Derived, ground_id: str) -> bool:
     document = derived.document
     ground = by_id(document.project.grounds, ground_id)
     try:
-        change = _last_stroke(document, ground)
+        change = last_stroke(document, ground)
     except BadRequest:
         return False
     if not ground.layer(change.layer).holds_tiles:
@@ -96,7 +96,8 @@ def _opaque(derived: Derived, number: int) -> bool:
     return tile is not None and bool((tile[..., 3] == 255).all())
 
 
-def _last_stroke(document: Document, ground: Ground) -> PlaneChange:
+def last_stroke(document: Document, ground: Ground) -> PlaneChange:
+    """What the last step changed on a ground; raises BadRequest if that was no stroke on one of its layers."""
     steps = document.history.done
     changes = steps[-1].delta.planes if steps else ()
     if len(changes) != 1 or changes[0].ground != ground.id or changes[0].whole or steps[-1].delta.fields:
