@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QAction, QKeyEvent
-from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QLineEdit, QListView, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from knitground.core.lookup import found, meant, near
 from knitground.core.project.named import Named
@@ -29,6 +29,7 @@ class Finder(QDialog):
         self._line.textChanged.connect(self._filter)
         self._list = QListWidget()
         self._list.setWordWrap(True)
+        self._list.setResizeMode(QListView.ResizeMode.Adjust)
         self._list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._list.itemActivated.connect(self._do)
         self._list.itemClicked.connect(self._do)

@@ -3,11 +3,12 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QPoint, Qt, QTimer
-from PySide6.QtGui import QAction
+from PySide6.QtGui import QAction, QResizeEvent
 from PySide6.QtWidgets import (
     QFrame,
     QLabel,
     QLineEdit,
+    QListView,
     QListWidget,
     QListWidgetItem,
     QProgressBar,
@@ -29,6 +30,8 @@ from knitground.core.edits.painting import Spot
 _SHOWN_MS = 6000
 _MANY = 12
 _PROBLEM_MS = 12000
+_ROOM, _LEAST_ROOM = 0.45, 240
+"""How much of the bar the first finding takes at most: what is told of a tile needs room, too."""
 
 
 class LedgerBar(QWidget):
@@ -42,7 +45,7 @@ class LedgerBar(QWidget):
         self._message = Elided()
         self._message.setTextFormat(Qt.TextFormat.PlainText)
         self._leads = Leads(session)
-        self._place, self._why, self._zoom = QLabel(), QLabel(), QLabel("100%")
+        self._place, self._why, self._zoom = QLabel(), Elided(), QLabel("100%")
         self._zoom.setFixedWidth(48)
         self._zoom.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         self._zoom.setObjectName("quiet")
@@ -91,6 +94,10 @@ class LedgerBar(QWidget):
         """Lets what is said lead to commands, given how these are found by their names."""
         self._leads.lead_by(actions)
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._refresh()
+
     def open_list(self) -> None:
         """Shows all findings over the bar; a click goes to the spot."""
         popup = QFrame(self, Qt.WindowType.Popup)
@@ -98,6 +105,7 @@ class LedgerBar(QWidget):
         popup.setObjectName("popup")
         entries = QListWidget()
         entries.setWordWrap(True)
+        entries.setResizeMode(QListView.ResizeMode.Adjust)
         entries.setAccessibleName("Findings")
         entries.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         for finding in self._session.findings:
@@ -119,7 +127,7 @@ class LedgerBar(QWidget):
             layout.addWidget(_search(entries, count))
         layout.addWidget(entries)
         layout.addWidget(mends)
-        popup.resize(560, min(360, 80 + 34 * max(1, count)))
+        popup.resize(640, min(360, 80 + 34 * max(1, count)))
         popup.move(self.mapToGlobal(QPoint(8, -popup.height() - 4)))
         popup.show()
         entries.setFocus()
@@ -149,9 +157,9 @@ class LedgerBar(QWidget):
             self._findings.setText("No findings")
             return
         count = f"{len(findings)} finding{'s' * (len(findings) > 1)}"
-        first = findings[0].sentence
-        first = first if len(first) <= 64 else first[:62] + "…"
-        self._findings.setText(count if self._stays else f"{count}: {first}")
+        says = count if self._stays else f"{count}: {findings[0].sentence}"
+        room = max(_LEAST_ROOM, int(self.width() * _ROOM))
+        self._findings.setText(self.fontMetrics().elidedText(says, Qt.TextElideMode.ElideRight, room))
 
     def _show_message(self, sentence: str, problem: bool) -> None:
         leads = self._leads.show_named(sentence)
@@ -203,7 +211,7 @@ class LedgerBar(QWidget):
             self._why.setText("")
             return
         says = self._session.derived.why(self._session.choices.ground_id, layer.id, row, column)
-        self._why.setText(says if len(says) <= 84 else says[:82] + "…")
+        self._why.setText(says)
         self._why.setToolTip(f"Why this tile? {says}")
 
     def _start_job(self, job: Job) -> None:

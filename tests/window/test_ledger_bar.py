@@ -1,0 +1,42 @@
+"""The line at the foot of the window: what is wrong and what lies at the pointer share its room."""
+
+import pytest
+from PySide6.QtWidgets import QApplication, QListWidget
+
+from knitground.core.check.check import Finding
+from window.finding import named
+
+LONG = "Brook: stitches 198 and 362 look at the same and lay different things beside the stepping stones"
+
+
+@pytest.fixture
+def told(working):
+    """The window with twenty findings, the first of them long."""
+    session = working.session
+    says = [LONG, *(f"Brook: stitch {number} never fires" for number in range(19))]
+    session.findings = [Finding("stitch", "stitches", one, "stitches") for one in says]
+    session.findings_changed.emit()
+    return working
+
+
+@pytest.mark.parametrize(("width", "whole"), [(1920, True), (1100, False)])
+def test_the_first_finding_takes_as_much_of_the_line_as_there_is(told, width, whole):
+    told.resize(width, 800)
+    QApplication.processEvents()
+    button = told.ledger._findings
+    assert (LONG in button.text()) == whole
+    assert button.text().startswith("20 findings: Brook")
+    assert whole or button.text().endswith("…")
+    assert button.width() <= 0.6 * told.ledger.width()
+    assert told.width() == width
+
+
+def test_long_findings_are_whole_in_the_list(told):
+    told.ledger.open_list()
+    QApplication.processEvents()
+    popup = QApplication.activePopupWidget()
+    assert popup is not None
+    entries = named(popup, QListWidget, "Findings")
+    line = entries.visualItemRect(entries.item(1)).height()
+    assert entries.visualItemRect(entries.item(0)).height() > 1.4 * line, "two lines, none cut off"
+    popup.close()
