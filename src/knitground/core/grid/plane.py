@@ -148,28 +148,37 @@ class Plane:
         goes_on : bool
             Whether what is new is as it was at the border, instead of 0.
         """
-        across, whole = -(-self.shape[1] // BLOCK), CellRect(0, 0, *self.shape)
-        blocks = []
-        for rect in _rects(shape):
-            row, column = rect.top // BLOCK, rect.left // BLOCK
-            if rect.inside(whole) == rect == _block_rect(row, column, self.shape):
-                blocks.append(self._blocks[row * across + column])
-                continue
-            made = np.zeros((rect.height, rect.width), self.dtype)
-            part = rect.inside(whole)
-            if goes_on:
-                rows, columns = (
-                    np.minimum(np.arange(first, last), side - 1)
-                    for first, last, side in zip(
-                        (rect.top, rect.left), (rect.bottom, rect.right), self.shape, strict=True
-                    )
-                )
-                near = CellRect(int(rows[0]), int(columns[0]), int(np.ptp(rows)) + 1, int(np.ptp(columns)) + 1)
-                made[:] = self.read(near)[np.ix_(rows - rows[0], columns - columns[0])]
-            elif not part.is_empty:
-                made[: part.height, : part.width] = self.read(part)
-            blocks.append(_frozen(made))
+        across = -(-self.shape[1] // BLOCK)
+        # Blocks of full size in both are the same; of large planes that is nearly all of them.
+        down, right = (min(old, new) // BLOCK for old, new in zip(self.shape, shape, strict=True))
+        blocks: list[Array] = []
+        for row in range(-(-shape[0] // BLOCK)):
+            shared = right if row < down else 0
+            blocks += self._blocks[row * across : row * across + shared]
+            blocks += [
+                self._block_of(_block_rect(row, column, shape), goes_on)
+                for column in range(shared, -(-shape[1] // BLOCK))
+            ]
         return Plane(shape, self.dtype, tuple(blocks))
+
+    def _block_of(self, rect: CellRect, goes_on: bool) -> Array:
+        """A block of another plane with the values of this one where that lies, and at its border or 0 beyond."""
+        whole = CellRect(0, 0, *self.shape)
+        row, column = rect.top // BLOCK, rect.left // BLOCK
+        if rect.inside(whole) == rect == _block_rect(row, column, self.shape):
+            return self._blocks[row * -(-self.shape[1] // BLOCK) + column]
+        made = np.zeros((rect.height, rect.width), self.dtype)
+        part = rect.inside(whole)
+        if goes_on:
+            rows, columns = (
+                np.minimum(np.arange(first, last), side - 1)
+                for first, last, side in zip((rect.top, rect.left), (rect.bottom, rect.right), self.shape, strict=True)
+            )
+            near = CellRect(int(rows[0]), int(columns[0]), int(np.ptp(rows)) + 1, int(np.ptp(columns)) + 1)
+            made[:] = self.read(near)[np.ix_(rows - rows[0], columns - columns[0])]
+        elif not part.is_empty:
+            made[: part.height, : part.width] = self.read(part)
+        return _frozen(made)
 
     def changes_from(self, before: "Plane") -> Iterator[Change]:
         """What differs from an earlier plane of the same shape, block by block; blocks that both share cost nothing."""
