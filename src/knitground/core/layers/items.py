@@ -48,15 +48,19 @@ class ShadeItems:
 
 @dataclass(frozen=True)
 class ThingItems:
-    """Things that stand anywhere; `by_foot` says whether those whose feet are further down are drawn later."""
+    """Things that stand anywhere, and the tiles of which each shows one, if any.
+
+    `by_foot` says whether those whose feet are further down are drawn later.
+    """
 
     things: tuple[Thing, ...]
+    sprites: tuple[TileRef, ...]
     by_foot: bool
     verb: ClassVar[Literal["things"]] = "things"
 
     def showing(self, frames: Frames) -> "ThingItems":
         """Things with other tiles in place of some: the frames that animated ones show, say."""
-        if not any(thing.tile in frames for thing in self.things):
+        if frames.keys().isdisjoint(self.sprites):
             return self
         things = (
             replace(one, tile=frames[one.tile][phase_of_thing(one.id) % len(frames[one.tile])])
@@ -64,7 +68,8 @@ class ThingItems:
             else one
             for one in self.things
         )
-        return replace(self, things=tuple(things))
+        shown = (tile for one in self.sprites for tile in frames.get(one, (one,)))
+        return replace(self, things=tuple(things), sprites=tuple(dict.fromkeys(shown)))
 
 
 DrawItems = TileItems | ShadeItems | ThingItems

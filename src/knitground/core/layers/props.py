@@ -111,7 +111,7 @@ class PropLayer(Layer):
         codes : callable
             Not asked: it lays no tiles, and would give (height, width) int32.
         """
-        return ThingItems(self.things, self.order == "foot")
+        return ThingItems(self.things, self.sprites, self.order == "foot")
 
     def why(self, place: Place, source: Source) -> str:
         count = len(self.things)
