@@ -72,7 +72,7 @@ def test_a_key_colour_is_cleared_with_what_is_near_it():
     document = Document()
     name = add_sheet(document, "shells.png", png(sheet))
     keyed, sentence = with_key(document.project.sheets[0], sheet, key)
-    assert sentence == f"{key} is transparent now, and taken out of soft edges."
+    assert sentence == f"{key} is transparent now.", "tiles end at straight borders"
     set_clearing(document, name, keyed.clearing)
     one = document.project.sheets[0]
     clear = document.state.pictures[name].cleared(one)[..., 3] == 0

@@ -135,6 +135,19 @@ def test_a_shadow_that_art_cuts_off_from_the_key_is_one_too(key):
     assert np.abs(seen[hole, 3].astype(int) - art[hole, 3]).max() < 12
 
 
+@pytest.mark.parametrize("key", [*VIVID, "#ffffff"])
+def test_tiles_stay_whole_on_a_sheet_whose_things_have_soft_edges(key):
+    sheet = flat_on(with_shadows(pebbles(10)), key)
+    random = np.random.default_rng(10)
+    tiles = random.integers(215, 250, (3, 20, 20, 1)) - random.integers(0, 7, (3, 20, 20, 3))
+    page = np.full((24, 72, 4), (*parse_colour(key), 255), np.uint8)
+    for number, tile in enumerate(tiles):
+        page[2:22, 2 + number * 23 : 22 + number * 23, :3] = tile
+    seen = cleared(np.vstack([page, sheet]), Clearing((key,), soft_edges=True))
+    for number in range(3):
+        assert (seen[2:22, 2 + number * 23 : 22 + number * 23, 3] == 255).mean() > 0.99
+
+
 def test_each_of_several_keys_is_taken_out_of_its_own_edges():
     left, right = pebbles(7), pebbles(8)
     sheet = np.hstack([flat_on(left, "#ff00ff"), flat_on(right, "#00ff00")])

@@ -23,6 +23,8 @@ _CLEAREST, _SOLID, _LEAST_STEP = 0.002, 0.94, 14
 """How much of a mixed pixel is art, from 0 to 1, and how far it is from what lies further inside at least."""
 _WINDOW, _VOTE = 5, 0.35
 """A pixel is of a smoothed edge if this share of the edge round it is: one alone lies between two colours by chance."""
+_STRAIGHT_FROM, _STRAIGHT_VOTE = 14, 0.8
+"""From which length on an edge is straight, as that of a tile, which would be seen on the map were it mixed in part."""
 
 _FAINT, _STEP, _EBB, _DEEPEST, _DARKEST = 16, 22, 3, 48, 0.6
 """How a shadow sets in, grows or ebbs from a pixel to the next (0 to 255), how wide and how dark one is at most."""
@@ -137,7 +139,7 @@ class _Mixed:
             rim = np.flatnonzero(_beside(beside.reshape(self._shape)).ravel() & inside)
             if not len(rim):
                 return
-            edge = self._elected(rim, self._measured(rim, inside, beside))
+            edge = self._elected(self._measured(rim, inside, beside), self._straight(inside, beside)[rim])
             if layer == 0:
                 self._rim = len(rim)
             yield edge
@@ -146,6 +148,15 @@ class _Mixed:
             inside[edge.at] = False
             beside = np.zeros_like(inside)
             beside[edge.at] = True
+
+    def _straight(self, inside: NDArray[np.bool_], beside: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """Which pixels lie along straight borders."""
+        straight = np.zeros(self._shape, dtype=np.bool_)
+        for across, down in _AXES:
+            border = inside & np.roll(beside, -(down * self._shape[1] + across))
+            line = np.ones((1, _STRAIGHT_FROM) if down else (_STRAIGHT_FROM, 1), dtype=np.bool_)
+            straight |= ndimage.binary_opening(border.reshape(self._shape), line)
+        return straight.ravel()
 
     def _measured(self, rim: _Flat, inside: NDArray[np.bool_], beside: NDArray[np.bool_]) -> _Edge:
         """Of each pixel of a rim the best share of a colour further inside, over what lies opposite; 1 for none."""
@@ -175,13 +186,15 @@ class _Mixed:
         mixed &= (1 - part) ** 2 * long >= _LEAST_STEP**2
         return part, np.where(mixed, off, np.inf).astype(np.float32)
 
-    def _elected(self, rim: _Flat, edge: _Edge) -> _Edge:
-        """The pixels that are mixed as many of those round them are."""
-        edges, mixed = (np.zeros(self._shape, dtype=np.uint8) for _ in range(2))
-        edges.ravel()[rim] = 1
-        mixed.ravel()[rim] = edge.share < 1
-        elected = _added_up(mixed, _WINDOW) >= _VOTE * _added_up(edges, _WINDOW)
-        kept = (edge.share < 1) & elected.ravel()[rim]
+    def _elected(self, edge: _Edge, straight: NDArray[np.bool_]) -> _Edge:
+        """The pixels of a rim that are mixed as many round them are; nearly all, or none, where it is straight."""
+        rims, mixed = (np.zeros(self._shape, dtype=np.uint8) for _ in range(2))
+        rims.ravel()[edge.at] = 1
+        mixed.ravel()[edge.at] = edge.share < 1
+        for_it, all_of_it = (_added_up(one, _WINDOW).ravel()[edge.at] for one in (mixed, rims))
+        # Where tiles are pale, all along their border may seem mixed with white.
+        vote = np.where(straight, _STRAIGHT_VOTE if self._is_coloured else np.inf, _VOTE)
+        kept = (edge.share < 1) & (for_it >= vote * all_of_it)
         return _Edge(edge.at[kept], edge.share[kept], edge.outside[kept])
 
     def _shadows(self, keyed: NDArray[np.bool_]) -> NDArray[np.float32]:
