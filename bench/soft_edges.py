@@ -1,4 +1,4 @@
-"""How long a key colour takes to clear, alone and out of soft edges: a sheet of 4 million pixels full of round things."""
+"""How long a key colour takes to clear, alone and out of soft edges: a sheet full of round things with shadows."""
 
 import argparse
 import time
