@@ -6,8 +6,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import ndimage
 
+from knitground.core.edits.cuts import set_clearing, set_parts
+from knitground.core.edits.repacking import pack_anew
+from knitground.core.project.document import Document
+from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Clearing, cleared, is_keyed, parse_colour
+from knitground.core.sheet.repack import Gaps
 from knitground.core.sheet.unmixed import is_smoothed, unmix
+from making import add_sheet, png
 
 VIVID = ("#ff00ff", "#00ff00", "#c8a2f0", "#3060ff")
 GROUNDS = ((60, 110, 50), (170, 140, 100), (40, 40, 64))
@@ -167,3 +173,17 @@ def test_the_smallest_pictures_are_freed_too(size):
     sheet[-1, -1] = (255, 0, 255, 255)
     for key in ("#ff00ff", "#ffffff", "#c86432"):
         assert cleared(sheet, Clearing((key,), soft_edges=True)).shape == (*size, 4)
+
+
+def test_a_sheet_packed_anew_keeps_what_shines_through_and_needs_no_key_any_more():
+    art = with_shadows(pebbles(3))
+    document = Document()
+    name = add_sheet(document, "pebbles.png", png(flat_on(art, "#ff00ff")))
+    set_parts(document, name, (Cut("all", 24, 24),))
+    set_clearing(document, name, Clearing(("#ff00ff",), soft_edges=True))
+    before = document.state.pictures[name].cleared(document.project.sheets[0])
+    packed = pack_anew(document, name, Gaps(0, 0, 0))
+    assert packed.sheet.clearing == Clearing()
+    kept, made = (np.bincount(one[..., 3].ravel(), minlength=256)[1:] for one in (before, packed.pixels))
+    assert np.array_equal(kept, made)
+    assert kept[20:200].sum() > 100
