@@ -245,6 +245,18 @@ def test_a_tile_of_another_size_is_told_once_with_two_ways_to_mend_it(working, h
     assert "fits the cells" in said[-1]
 
 
+def test_an_offer_that_was_taken_is_made_no_longer(working, hand):
+    choose(working, "areas", "draw")
+    hand.click(working.panels["ground"].view, working.panels["ground"].view.tile_on_widget(3, 3).center())
+    assert "a layer of tiles holds this one" in says(working.ledger)
+    press(working.ledger, "Lay the tile in hand on a layer of tiles")
+    assert "a layer of tiles holds this one" not in says(working.ledger)
+    assert not [
+        one for one in working.ledger.findChildren(QAbstractButton) if one.isVisible() and "Lay the" in one.text()
+    ]
+    assert working.session.layer.holds_tiles
+
+
 def test_a_block_of_any_shape_is_dragged_off_the_sheet_and_laid(working, hand, monkeypatch):
     session, sheet = working.session, working.panels["ground"].view
     held = [Qt.KeyboardModifier.NoModifier]

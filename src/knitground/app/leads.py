@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QPushButton, QWidget
 
@@ -15,6 +15,9 @@ _MOST = 3
 
 class Leads(QWidget):
     """A row of buttons, each of which leads somewhere; none where one is there already."""
+
+    followed = Signal()
+    """All that was offered is done."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -63,10 +66,26 @@ class Leads(QWidget):
             if action.isEnabled():
                 keys = action.shortcut().toString()
                 title = action.text().removeprefix("Tool: ")
-                lead = button(title, action.trigger, f"{title} ({keys})" if keys else title)
+                lead = button(title, lambda to=action: self._follow(to), f"{title} ({keys})" if keys else title)  # type: ignore[misc]
                 self._add(lead)
                 self._shown.append((action, lead))
                 action.changed.connect(self._look_again)
+
+    def _follow(self, action: QAction) -> None:
+        """Does what is led to, which is offered no longer; what only asks first may be left, and stays."""
+        if not action.text().endswith("…"):
+            self._take_back(action)
+            if not self.shown:
+                self.followed.emit()
+        action.trigger()
+
+    def _take_back(self, action: QAction) -> None:
+        action.changed.disconnect(self._look_again)
+        for lead in [lead for shown, lead in self._shown if shown is action]:
+            self._buttons.removeWidget(lead)
+            lead.hide()
+            lead.deleteLater()  # not at once: it is being clicked
+        self._shown = [one for one in self._shown if one[0] is not action]
 
     def _look_again(self) -> None:
         """Hides what can't be done any more, as it was done elsewhere."""

@@ -79,6 +79,7 @@ class LedgerBar(QWidget):
         session.findings_changed.connect(self._refresh)
         session.said.connect(self._show_message)
         session.led.connect(self._show_leads)
+        self._leads.followed.connect(lambda: self._show_message("", False))
         session.changed.connect(self._answer)
         session.stage_changed.connect(self._answer)
         session.job_started.connect(self._start_job)
