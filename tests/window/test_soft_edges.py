@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QSpinBox
 
 from making import png
 from test_unmixed import flat_on, pebbles
-from window.finding import press, says
+from window.finding import named, press, says
 from window.test_sheet import drop
 
 
@@ -60,3 +61,30 @@ def test_a_large_sheet_is_cleared_beside_the_interface(window, hand, qtbot, tmp_
     qtbot.waitUntil(lambda: bool(panel.view.sheet.keys), timeout=30_000)
     assert mixed(window) > 50 * 24 * 24
     assert "#ff00ff is transparent now, and taken out of soft edges." in says(window.ledger)
+
+
+def test_what_is_asked_for_while_a_large_sheet_is_cleared_is_done_after_it(window, hand, qtbot, tmp_path):
+    for name, key in (("left", "#ff00ff"), ("right", "#00ff00")):
+        path = tmp_path / f"{name}.png"
+        path.write_bytes(png(np.tile(flat_on(pebbles(3), key), (22, 22, 1))))
+        drop(window, path)
+    left, right = (sheet.id for sheet in window.session.document.project.sheets)
+    panel = window.panels["sheet"]
+    panel.cut_card.pages.show_page("Transparent")
+    tolerance = named(panel, QSpinBox, "tolerance")
+    window.session.choose(sheet_id=left)
+    press(panel, "Pick key colour")
+    hand.click(panel.view, panel.view.to_widget(1, 1))
+    tolerance.setValue(3)
+    tolerance.setValue(5)
+    window.session.choose(sheet_id=right)
+    press(panel, "Pick key colour")
+    hand.click(panel.view, panel.view.to_widget(1, 1))
+
+    def of(sheet_id):
+        sheet = next(one for one in window.session.document.project.sheets if one.id == sheet_id)
+        return sheet.keys, sheet.tolerance
+
+    qtbot.waitUntil(lambda: bool(of(right)[0]) and of(left)[1] == 5, timeout=60_000)
+    assert of(left) == (("#ff00ff",), 5), "neither the colour nor what came after it is lost"
+    assert of(right) == (("#00ff00",), 0)
