@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 _Flat = NDArray[np.intp]
 
@@ -155,7 +155,7 @@ class _Mixed:
         for across, down in _AXES:
             border = inside & np.roll(beside, -(down * self._shape[1] + across))
             line = np.ones((1, _STRAIGHT_FROM) if down else (_STRAIGHT_FROM, 1), dtype=np.bool_)
-            straight |= ndimage.binary_opening(border.reshape(self._shape), line)
+            straight |= scipy.ndimage.binary_opening(border.reshape(self._shape), line)
         return straight.ravel()
 
     def _measured(self, rim: _Flat, inside: NDArray[np.bool_], beside: NDArray[np.bool_]) -> _Edge:
@@ -208,7 +208,7 @@ class _Mixed:
         black[~self._grown(black, depth, keyed)] = 0
         if self._is_coloured:
             # What is as dark a key near a shadow, with art between the two, as between blades of grass.
-            away = ndimage.distance_transform_cdt((black == 0).reshape(self._shape), "chessboard").ravel()
+            away = scipy.ndimage.distance_transform_cdt((black == 0).reshape(self._shape), "chessboard").ravel()
             at = np.flatnonzero((away > 0) & (away <= _CUT_OFF) & self._free)
             darkness, is_black = self._darkness(at)
             self._grow(black, at[is_black & (darkness <= _DARKEST)])
@@ -252,9 +252,9 @@ class _Mixed:
         self, black: NDArray[np.float32], depth: NDArray[np.uint8], keyed: NDArray[np.bool_]
     ) -> NDArray[np.bool_]:
         """Which pixels are of shadows that grow, all along the key."""
-        areas, count = ndimage.label((depth > 0).reshape(self._shape), np.ones((3, 3)))
+        areas, count = scipy.ndimage.label((depth > 0).reshape(self._shape), np.ones((3, 3)))
         areas = areas.ravel()
-        straight = ndimage.distance_transform_cdt(~keyed, "taxicab").ravel() == depth
+        straight = scipy.ndimage.distance_transform_cdt(~keyed, "taxicab").ravel() == depth
         mean, many = {}, {}
         for level in (2, 4):
             there = depth == level
