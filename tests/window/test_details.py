@@ -199,8 +199,9 @@ def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
 
     results = []
     job = demo.session.run(Job("Waiting", work), results.append)
+    assert "Waiting" not in says(demo.ledger), "it may be done in a moment"
+    qtbot.waitUntil(lambda: "Waiting" in says(demo.ledger), timeout=5000)
     qtbot.waitUntil(lambda: demo.ledger.findChild(QProgressBar).value() == 50, timeout=5000)
-    assert "Waiting" in says(demo.ledger)
     press(demo.ledger, "Stop this")
     go_on.set()
     qtbot.waitUntil(lambda: not job.running, timeout=5000)

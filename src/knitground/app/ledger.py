@@ -30,6 +30,7 @@ from knitground.core.edits.painting import Spot
 _SHOWN_MS = 6000
 _MANY = 12
 _PROBLEM_MS = 12000
+_MOMENT_MS = 150
 _ROOM, _LEAST_ROOM = 0.45, 240
 """How much of the bar the first finding takes at most: what is told of a tile needs room, too."""
 
@@ -75,6 +76,9 @@ class LedgerBar(QWidget):
         self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self._pass)
         self._answered = self._stays = False
+        # Work that is done in a moment is not shown: the bar would only twitch.
+        self._soon = QTimer(self, singleShot=True, interval=_MOMENT_MS)
+        self._soon.timeout.connect(self._show_job)
         self._show_job()
         session.findings_changed.connect(self._refresh)
         session.said.connect(self._show_message)
@@ -220,19 +224,22 @@ class LedgerBar(QWidget):
         # Methods of the window's own: work that outlives the window tells nobody.
         job.progressed.connect(self._show_progress)
         job.ended.connect(self._end_job)
-        self._show_job()
+        self._name_job()
+        self._soon.start()
 
-    def _show_job(self) -> None:
-        """Shows the work that was begun last, if any goes on."""
-        going_on = bool(self._jobs)
-        if going_on:
+    def _name_job(self) -> None:
+        """Names the work that was begun last, if any goes on."""
+        if self._jobs:
             self._progress.setValue(0)
             self._progress.setToolTip(self._jobs[-1].title)
             self._work.setText(self._jobs[-1].title)
-        elif self._cancel.hasFocus():
+
+    def _show_job(self) -> None:
+        """Shows whether work goes on."""
+        if not self._jobs and self._cancel.hasFocus():
             self._findings.setFocus()
         for one in (self._work, self._progress, self._cancel):
-            one.setVisible(going_on)
+            one.setVisible(bool(self._jobs))
 
     def _show_progress(self, share: float) -> None:
         if self._jobs and self.sender() is self._jobs[-1]:
@@ -243,6 +250,8 @@ class LedgerBar(QWidget):
         # What begins when another ends may have begun before this is told.
         self._jobs = [job for job in self._jobs if job is not ended]
         if self._jobs[-1:] != shown:
+            self._name_job()
+        if not self._jobs:
             self._show_job()
 
     def _stop(self) -> None:

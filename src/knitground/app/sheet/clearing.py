@@ -11,7 +11,7 @@ from knitground.core.ground.ground import by_id
 from knitground.core.project.model import Picture
 from knitground.core.sheet.picture import Clearing, Sheet
 
-_AT_ONCE = 2**21
+_AT_ONCE = 2**16
 """As many pixels are cleared before anybody notices that it takes time."""
 
 _Change = Callable[[Sheet, Picture], tuple[Sheet, str]]
