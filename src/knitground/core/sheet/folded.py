@@ -1,11 +1,10 @@
 """What a sheet shows along one axis, folded over every pitch: where art breaks off, and where there is none."""
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.profile import Profile
 
 _LEAST_HELD, _FEWEST, _FLOOR, _MOST_DRIFT, _BARE = 0.05, 3, 0.25, 6.0, 0.4
@@ -51,47 +50,75 @@ class Folded:
         self._inked = np.concatenate([[0], np.cumsum(~profile.blank)])
         self._told = np.stack([profile.continuity, profile.filled, profile.blank]).astype(np.float64)
         self._told[:, 0] = 0.0  # nothing is before the first line
-        self._drifts: dict[tuple[int, int, int], float] = {}
         self._folds: dict[int, Fold] = {}
 
-    def fills_alike(self, axis: Axis) -> float:
-        """The share of tiles that are filled from their first line to their last, with clear spacing on both sides."""
-        if not axis.spacing:
-            return 0.0
+    def fills_alike(
+        self, tiles: NDArray[np.intp], margins: NDArray[np.intp], spacings: NDArray[np.intp]
+    ) -> NDArray[np.float64]:
+        """The share of tiles that are filled from their first line to their last, with clear spacing on both sides.
+
+        Parameters
+        ----------
+        tiles, margins, spacings : (N,) intp
+            Of each hypothesis, in pixels.
+
+        Returns
+        -------
+        shares : (N,) float64
+            0 where there is no spacing.
+        """
+        alike, spaced = np.zeros(len(tiles)), np.flatnonzero(spacings)
+        if not len(spaced):
+            return alike
         lines = len(self._inked) - 1
-        begins = axis.margin + np.arange(axis.repeats(lines)) * axis.pitch
-        ends = begins + axis.tile
-        before, behind = np.maximum(begins - axis.spacing, 0), np.minimum(ends + axis.spacing, lines)
+        tile, margin, spacing = (numbers[spaced, None] for numbers in (tiles, margins, spacings))
+        repeats = (lines - margin + spacing) // (tile + spacing)
+        numbers = np.arange(max(int(repeats.max()), 0))
+        there = numbers < repeats
+        begins = np.where(there, margin + numbers * (tile + spacing), 0)
+        ends = np.where(there, begins + tile, 1)
+        before, behind = np.maximum(begins - spacing, 0), np.minimum(ends + spacing, lines)
         first, last = self._inked[begins + 1] > self._inked[begins], self._inked[ends] > self._inked[ends - 1]
         clear = (self._inked[begins] == self._inked[before]) & (self._inked[behind] == self._inked[ends])
-        held = int((self._inked[ends] > self._inked[begins]).sum())
-        return float((first & last & clear).sum()) / held if held >= _FEWEST else 0.0
+        held = (there & (self._inked[ends] > self._inked[begins])).sum(axis=1)
+        filled = (there & first & last & clear).sum(axis=1)
+        alike[spaced] = np.where(held >= _FEWEST, filled / np.maximum(held, 1), 0.0)
+        return alike
 
-    def drift(self, axis: Axis) -> float:
+    def drifts(
+        self, tiles: NDArray[np.intp], margins: NDArray[np.intp], spacings: NDArray[np.intp]
+    ) -> NDArray[np.float64]:
         """How much better another pitch tells where art lies in each tile, 0 if none does.
 
         That is a log likelihood ratio: with a wrong pitch the centres of what tiles hold move from one to the next.
+        Parameters as of `fills_alike`; returns (N,) float64.
         """
-        key = axis.margin - (axis.spacing + 1) // 2, axis.pitch, axis.repeats(len(self.profile.filled))
-        if key not in self._drifts:
-            self._drifts[key] = self._drift(*key)
-        return self._drifts[key]
+        lines, pitches = len(self.profile.filled), tiles + spacings
+        told = np.stack([margins - (spacings + 1) // 2, pitches, (lines - margins + spacings) // pitches], axis=1)
+        keys, places = np.unique(told, axis=0, return_inverse=True)
+        return self._drift(*keys.T)[places.reshape(-1)]
 
-    def _drift(self, first: int, pitch: int, count: int) -> float:
-        begins = first + np.arange(count + 1) * pitch
+    def _drift(self, first: NDArray[np.intp], pitch: NDArray[np.intp], count: NDArray[np.intp]) -> NDArray[np.float64]:
+        number = np.arange(max(int(count.max()), 0) + 1)
+        begins = first[:, None] + number * pitch[:, None]
         edges = np.clip(begins, 0, len(self.profile.filled))
-        held = np.diff(self._sums[0][edges])
-        some = np.flatnonzero(held > _LEAST_HELD * max(float(held.max(initial=0.0)), 1e-9))
-        if len(some) < _FEWEST:
-            return 0.0
-        places = np.diff(self._sums[1][edges])[some] / held[some] - begins[some]
-        numbers, apart = some - some.sum() / len(some), places - places.sum() / len(some)
-        step = round(float(numbers @ apart / (numbers @ numbers)))
-        if not step:
-            return 0.0
-        moved = apart - step * numbers
-        better = (apart @ apart / len(some) + _FLOOR) / (moved @ moved / len(some) + _FLOOR)
-        return min(len(some) / 2 * float(np.log(better)), _MOST_DRIFT)
+        begins, number = begins[:, :-1], number[:-1]
+        held = np.where(number < count[:, None], np.diff(self._sums[0][edges], axis=1), 0.0)
+        some = held > _LEAST_HELD * np.maximum(held.max(axis=1, initial=0.0), 1e-9)[:, None]
+        many = np.maximum(some.sum(axis=1), 1)
+
+        def from_mean(values: NDArray[Any]) -> NDArray[np.float64]:
+            known = np.where(some, values, 0)
+            return np.where(some, known - (known.sum(axis=1) / many)[:, None], 0.0)
+
+        centres = np.diff(self._sums[1][edges], axis=1) / np.where(some, held, 1.0) - begins
+        numbers, apart = from_mean(np.broadcast_to(number, some.shape)), from_mean(centres)
+        spread = (numbers * numbers).sum(axis=1)
+        step = np.round((numbers * apart).sum(axis=1) / np.where(spread, spread, 1.0))
+        moved = apart - step[:, None] * numbers
+        left, still = ((one * one).sum(axis=1) / many + _FLOOR for one in (apart, moved))
+        drifted = np.minimum(many / 2 * np.log(left / still), _MOST_DRIFT)
+        return np.asarray(np.where((step != 0) & (many >= _FEWEST), drifted, 0.0))
 
     def at(self, pitch: int) -> Fold:
         """The fold over a pitch."""
@@ -103,33 +130,74 @@ class Folded:
             self._folds[pitch] = Fold(continuity, held, full, blank, np.asarray(clear))
         return self._folds[pitch]
 
-    def short(self, pitch: int, margins: NDArray[np.intp], spacings: NDArray[np.intp]) -> NDArray[np.float64]:
+    def folds(self, pitches: NDArray[np.intp]) -> tuple[NDArray[np.intp], Fold]:
+        """The folds over several pitches, one behind the other, and where in them that of each pitch begins.
+
+        Parameters
+        ----------
+        pitches : (N,) intp
+            In pixels, in any order and as often as one likes.
+
+        Returns
+        -------
+        begins : (N,) intp
+        folds : Fold
+        """
+        known, places = np.unique(pitches, return_inverse=True)
+        folds = [self.at(pitch) for pitch in known.tolist()]
+        begins = np.cumsum(known) - known
+        return begins[places], Fold(*(np.concatenate(parts) for parts in zip(*folds, strict=True)))
+
+    def short(
+        self, pitches: NDArray[np.intp], margins: NDArray[np.intp], spacings: NDArray[np.intp]
+    ) -> NDArray[np.float64]:
         """How far continuity falls short at the borders of tiles, in standard errors; broadcasts.
 
         Parameters
         ----------
-        pitch : int
-            In pixels.
-        margins, spacings : (...) intp
+        pitches, margins, spacings : (...) intp
             In pixels; of shapes that broadcast.
 
         Returns
         -------
         short : (...) float64
         """
-        continuity = self.at(pitch).continuity
-        borders = (continuity[margins % pitch] + continuity[(margins - spacings) % pitch]) / 2
-        return np.asarray((self.mean - borders) / self._deviation * np.sqrt(self.lines / pitch))
+        if not pitches.size:
+            return np.zeros(pitches.shape)
+        begins, fold = self.folds(pitches.ravel())
+        begins = begins.reshape(pitches.shape)
+        before, behind = (fold.continuity[begins + place % pitches] for place in (margins, margins - spacings))
+        return np.asarray((self.mean - (before + behind) / 2) / self._deviation * np.sqrt(self.lines / pitches))
+
+    def clear_inside(
+        self, tiles: NDArray[np.intp], margins: NDArray[np.intp], pitches: NDArray[np.intp]
+    ) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """How many lines are clear inside the tiles at their begin, and at their end; 0 where all of a pitch is.
+
+        Parameters
+        ----------
+        tiles, margins, pitches : (N,) intp
+            Of each hypothesis, in pixels.
+
+        Returns
+        -------
+        before, after : (N,) intp
+            As long as the tile where nothing but the gutter holds anything.
+        """
+        begins, fold = self.folds(pitches)
+        place = np.arange(int(tiles.max()))
+        first = [fold.clear[begins[:, None] + (margins[:, None] + place) % pitches[:, None]]]
+        first += [fold.clear[begins[:, None] + (margins[:, None] + tiles[:, None] - 1 - place) % pitches[:, None]]]
+        within = place < tiles[:, None]
+        bare = np.array([self.at(pitch).clear.all() for pitch in pitches.tolist()])
+        told = (np.where((within & ~clear).any(axis=1), np.argmin(clear | ~within, axis=1), tiles) for clear in first)
+        before, after = (np.where(bare, 0, lines) for lines in told)
+        return before, after
 
     def deepest(self, pitch: int) -> float:
         """How far continuity falls short at most, whatever the margin and the spacing; in standard errors."""
         least = float(self.at(pitch).continuity.min())
         return (self.mean - least) / self._deviation * float(np.sqrt(self.lines / pitch))
-
-    def short_of(self, axis: Axis, *, pitch: int = 0, shifted: int = 0) -> float:
-        """The same for one hypothesis, or for one of another pitch with its margin and spacing."""
-        margin, spacing = np.array(axis.margin + shifted), np.array(axis.spacing)
-        return float(self.short(pitch or axis.pitch, margin, spacing))
 
 
 def _upper_quartile(values: NDArray[np.float64]) -> float:

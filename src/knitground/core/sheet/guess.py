@@ -7,7 +7,7 @@ numbers are (`plausible`); where the pixels cannot tell (a tile with padding, or
 decides.
 """
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
+from knitground.core.sheet.axis_signs import axis_signs
 from knitground.core.sheet.cut import Cut, Rect, grid_of
 from knitground.core.sheet.folded import Folded
 from knitground.core.sheet.hypotheses import companions, hypotheses, plain, sized, whole
@@ -27,7 +28,6 @@ from knitground.core.sheet.plausible import (
     Head,
     Hints,
     Sizes,
-    axis_signs,
     pair_signs,
 )
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
@@ -109,7 +109,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     colour = picture[:_LONGEST_SIDE, :_LONGEST_SIDE].astype(np.int16)
     art = art_of(colour)
     against = _Against.of(art)
-    scores = {pair: score + against.weigh(*pair) for pair, score in scores.items()}
+    for pair, odds in zip(scores, against.weigh(scores), strict=True):
+        scores[pair] += odds
     certain = ringed(colour, art)
     if certain is not None:
         scores[certain] = max(scores.values()) + _CERTAIN
@@ -237,7 +238,7 @@ def _look_at(
     ys = _weighed(y, own_y, own_x, [height for _, height in hints.sizes])
     clearest = _clearest(x, xs), _clearest(y, ys)
     across, down = (
-        np.stack([axis_signs(folded, axis, max(clear, _LEAST_CLEAR)) for axis in axes])
+        axis_signs(folded, axes, max(clear, _LEAST_CLEAR))
         for folded, axes, clear in ((x, xs, clearest[0]), (y, ys, clearest[1]))
     )
     both = pair_signs(xs, ys, width, height, clearest=clearest, art_alone=art_alone, hints=hints, head=head)
@@ -252,7 +253,8 @@ def _weighed(folded: Folded, own: list[Axis], others: list[Axis], sides: list[in
 
 def _clearest(folded: Folded, axes: list[Axis]) -> float:
     """How far continuity falls short at the borders of the clearest of some hypotheses, in standard errors."""
-    return max([0.0, *(folded.short_of(axis) for axis in axes if axis.pitch <= folded.lines)])
+    tiles, margins, spacings = np.array([axis for axis in axes if axis.pitch <= folded.lines]).reshape(-1, 3).T
+    return max(0.0, float(folded.short(tiles + spacings, margins, spacings).max(initial=0.0)))
 
 
 def _with_usual(ranked: list[_Likely], width: int, height: int) -> list[_Likely]:
@@ -307,10 +309,13 @@ class _Against(NamedTuple):
         known = things if len(things) <= _MOST_THINGS else []
         return cls(Spans.across(known), Spans.down(known))
 
-    def weigh(self, x: Axis, y: Axis) -> float:
-        """What is taken off a score: nothing unless things lie worse in these tiles than chance would have them."""
-        odds = self.across.odds(x.margin, x.tile, x.pitch) + self.down.odds(y.margin, y.tile, y.pitch)
-        return _WEIGHT * min(max(odds + _FORGIVEN, -_WORST), 0.0)
+    def weigh(self, pairs: Collection[tuple[Axis, Axis]]) -> list[float]:
+        """What is taken off each score: nothing unless things lie worse in these tiles than chance would have them."""
+        across, down = (
+            {axis: spans.odds(axis.margin, axis.tile, axis.pitch) for axis in {pair[along] for pair in pairs}}
+            for along, spans in enumerate(self)
+        )
+        return [_WEIGHT * min(max(across[x] + down[y] + _FORGIVEN, -_WORST), 0.0) for x, y in pairs]
 
 
 class _Along(NamedTuple):

@@ -1,6 +1,6 @@
 """Which cuts along an axis are worth weighing: those that show, and those that the other axis makes likely."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,7 +12,7 @@ from knitground.core.sheet.profile import SMALLEST_TILE
 LARGEST_TILE = 256
 _LARGEST_SPACING, _LARGEST_MARGIN = 8, 16
 _WIDEST_CLEAR = 32
-_KEPT, _OF_ONE_PITCH, _SPLIT_PITCHES, _LEADING, _FRAMED = 26, 14, 5, 6, 16
+_KEPT, _OF_ONE_PITCH, _SPLIT_PITCHES, _LEADING, _FRAMED, _TOGETHER = 26, 14, 5, 6, 16, 8
 _OPEN, _MOSTLY = 0.35, 0.5
 _PROPORTIONS = (1, 0.5, 0.75, 2)
 _LIKELY = np.array([1 + 0.15 * ((side in USUAL) + (side in VERY_USUAL)) for side in range(max(USUAL) + 2)])
@@ -26,12 +26,11 @@ def hypotheses(folded: Folded) -> list[Axis]:
     found: list[tuple[float, Axis]] = []
     leading: list[tuple[float, int]] = []
     at_most = {pitch: folded.deepest(pitch) * _MOST_USUAL for pitch in _pitches(folded)}
-    for pitch in sorted(at_most, key=lambda one: -at_most[one]):
+    for pitch, at_pitch in _at_pitches(folded, sorted(at_most, key=lambda one: -at_most[one])):
         # What comes from here on can't be among the best any more.
         enough = len(found) == _KEPT and len(leading) == _SPLIT_PITCHES
         if enough and at_most[pitch] < min(found[-1][0], -leading[-1][0]):
             break
-        at_pitch = _at_pitch(folded, pitch)
         found = sorted(found + at_pitch, key=lambda one: (-one[0], one[1]))[:_KEPT]
         leading = sorted(leading + [(-score, pitch) for score, _ in at_pitch[:1]])[:_SPLIT_PITCHES]
     axes = [axis for _, axis in found]
@@ -40,8 +39,9 @@ def hypotheses(folded: Folded) -> list[Axis]:
             if pitch - spacing >= SMALLEST_TILE:
                 axes += [Axis(pitch - spacing, margin, spacing) for margin in (0, spacing, 1)]
     framed = [one for pitch in _pitches(folded) for one in _framed(folded, pitch)]
-    framed.sort(key=lambda one: -folded.short_of(one))
-    return _possible(folded, axes + framed[:_FRAMED])
+    tiles, margins, spacings = np.array(framed, dtype=np.intp).reshape(-1, 3).T
+    clearest = np.argsort(-folded.short(tiles + spacings, margins, spacings), kind="stable")[:_FRAMED]
+    return _possible(folded, axes + [framed[number] for number in clearest.tolist()])
 
 
 def _pitches(folded: Folded) -> range:
@@ -103,43 +103,62 @@ def _framed(folded: Folded, pitch: int) -> list[Axis]:
     return [Axis(pitch - spacing, margin, spacing)] if spacing <= min(_WIDEST_CLEAR, pitch - SMALLEST_TILE) else []
 
 
-def _at_pitch(folded: Folded, pitch: int) -> list[tuple[float, Axis]]:
-    """The likeliest of one pitch with a first, rough score, the best first."""
+def _at_pitches(folded: Folded, pitches: list[int]) -> Iterator[tuple[int, list[tuple[float, Axis]]]]:
+    """The likeliest of each pitch with a first, rough score, the best first; a few pitches are looked at together."""
+    for begin in range(0, len(pitches), _TOGETHER):
+        some = pitches[begin : begin + _TOGETHER]
+        yield from zip(some, _likeliest(folded, np.array(some)), strict=True)
+
+
+def _likeliest(folded: Folded, pitches: NDArray[np.intp]) -> Iterator[list[tuple[float, Axis]]]:
+    rough = _rough(folded, pitches[:, None, None])
+    order = np.argsort(-rough.reshape(len(pitches), -1), axis=1, kind="stable")[:, :_OF_ONE_PITCH]
+    for pitch, scores, places in zip(pitches.tolist(), rough, order.tolist(), strict=True):
+        likely = [divmod(place, rough.shape[2]) for place in places]
+        yield [
+            (float(scores[margin, spacing]), Axis(pitch - spacing, margin, spacing))
+            for margin, spacing in likely
+            if scores[margin, spacing] > 0
+        ]
+
+
+def _rough(folded: Folded, pitches: NDArray[np.intp]) -> NDArray[np.float64]:
+    """A rough score, (P, M, S), of each of some margins and spacings, given pitches (P, 1, 1); 0 where it can't be."""
     blank = folded.profile.blank
     first = 0 if blank.all() else int(np.argmin(blank))
-    margins = np.arange(min(_LARGEST_MARGIN, pitch - 1, first) + 1)[:, None]
-    spacings = np.arange(min(_LARGEST_SPACING, pitch - SMALLEST_TILE) + 1)[None]
-    fold, last = folded.at(pitch), (margins - np.maximum(spacings, 1)) % pitch
-    filled = np.cumsum(np.where(spacings, fold.full[last], 0), axis=1) / np.maximum(spacings, 1)
-    gutter = np.minimum.accumulate(np.where(spacings, fold.blank[last], 1.0), axis=1)
-    clear = np.logical_and.accumulate(np.where(spacings, fold.clear[last], True), axis=1)
-    short = folded.short(pitch, margins, spacings)
+    margins = np.arange(min(_LARGEST_MARGIN, int(pitches.max()) - 1, first) + 1)[:, None]
+    spacings = np.arange(min(_LARGEST_SPACING, int(pitches.max()) - SMALLEST_TILE) + 1)
+    begins, fold = folded.folds(pitches.ravel())
+    last = begins[:, None, None] + (margins - np.maximum(spacings, 1)) % pitches
+    filled = np.cumsum(np.where(spacings, fold.full[last], 0), axis=2) / np.maximum(spacings, 1)
+    gutter = np.minimum.accumulate(np.where(spacings, fold.blank[last], 1.0), axis=2)
+    clear = np.logical_and.accumulate(np.where(spacings, fold.clear[last], True), axis=2)
+    short = folded.short(pitches, margins, spacings)
     may = (clear | (filled <= _OPEN) | (gutter >= _MOSTLY)) & (short > 0)
-    may &= pitch - spacings + margins <= folded.length
-    rough = np.where(may, short * _usual(pitch, margins, spacings, folded.length) * (1 - filled / 2), 0.0)
-    found = []
-    for place in np.argsort(-rough, axis=None, kind="stable")[:_OF_ONE_PITCH].tolist():
-        margin, spacing = divmod(place, rough.shape[1])
-        if rough[margin, spacing] > 0:
-            found.append((float(rough[margin, spacing]), Axis(pitch - spacing, margin, spacing)))
-    return found
+    may &= (margins < pitches) & (pitches - spacings >= SMALLEST_TILE)
+    may &= pitches - spacings + margins <= folded.length
+    return np.where(may, short * _usual(pitches, margins, spacings, folded.length) * (1 - filled / 2), 0.0)
 
 
-def _usual(pitch: int, margins: NDArray[np.intp], spacings: NDArray[np.intp], length: int) -> NDArray[np.float64]:
+def _usual(
+    pitches: NDArray[np.intp], margins: NDArray[np.intp], spacings: NDArray[np.intp], length: int
+) -> NDArray[np.float64]:
     """How much more usual some numbers are than others: round sizes, exact fits, a margin like the spacing.
 
     Parameters
     ----------
-    margins : (M, 1) intp
-    spacings : (1, S) intp
+    pitches, margins, spacings : (...) intp
+        Of shapes that broadcast.
+    length : int
+        Of the picture, in pixels.
 
     Returns
     -------
-    likely : (M, S) float64
+    likely : (...) float64
     """
-    tiles = pitch - spacings
-    likely = _LIKELY[np.minimum(tiles, len(_LIKELY) - 1)]
-    left = (length - margins + spacings) % pitch
+    tiles = pitches - spacings
+    likely = _LIKELY[np.clip(tiles, 0, len(_LIKELY) - 1)]
+    left = (length - margins + spacings) % pitches
     fits = np.where(left == margins, _FITS, np.where(left == 0, _FLUSH, np.where(left > tiles // 3, 0.85, 1.0)))
     likely = likely * fits
     return np.asarray(likely * np.where(margins == 0, _NO_MARGIN, np.where(margins == spacings, _AS_SPACING, 1.0)))

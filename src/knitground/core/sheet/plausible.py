@@ -18,8 +18,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
-from knitground.core.sheet.folded import Fold, Folded
-from knitground.core.sheet.profile import SMALLEST_TILE
 
 Sizes = Collection[tuple[int, int]]
 """Widths and heights of tiles, in pixels."""
@@ -71,7 +69,6 @@ AXIS_WEIGHTS = {
     "spacing_more": 2.305,
 }
 _HIGHEST = 1.5
-_BARE = 2, 3, 4, 5
 _GUTTERS = 3
 """Between so many columns at least letters would not leave all gutters clear by chance."""
 PAIR_WEIGHTS = {
@@ -137,29 +134,6 @@ class Hints(NamedTuple):
 
 
 NO_HEAD = Head(0, 0, 0.0, np.zeros(0, dtype=np.bool_))
-
-
-def axis_signs(folded: Folded, axis: Axis, clearest: float) -> NDArray[np.float64]:
-    """The signs of one axis.
-
-    Parameters
-    ----------
-    folded : Folded
-    axis : Axis
-    clearest : float
-        How far continuity falls short, in standard errors, at the borders of the clearest hypothesis of this axis.
-
-    Returns
-    -------
-    signs : (len(AXIS_WEIGHTS),) float64
-    """
-    if axis.pitch > folded.lines:
-        signs = dict.fromkeys(AXIS_WEIGHTS, 0.0) | {"single": 1.0, "shows": float(np.log1p(0.5))} | _sizes(axis.tile)
-    else:
-        gutters = _gutters(folded.at(axis.pitch), axis)
-        signs = _shown(folded, axis, clearest) | gutters | _numbers(axis, folded.length)
-        signs |= {"drifts": folded.drift(axis), "fills_alike": folded.fills_alike(axis)}
-    return np.array([signs[name] for name in AXIS_WEIGHTS])
 
 
 def pair_signs(
@@ -276,106 +250,3 @@ def _rows_above(y: NDArray[np.intp], head: Head) -> NDArray[np.bool_]:
     pitch, first = y[0] + y[2], y[1] + head.ends
     rows = first // pitch
     return np.asarray((head.ends > 0) & (rows > 0) & (first - rows * pitch <= head.begins))
-
-
-def _shown(folded: Folded, axis: Axis, clearest: float) -> dict[str, float]:
-    """How clearly the borders show, and those of multiples and parts of the pitch."""
-    short, pitch = folded.short_of(axis), axis.pitch
-    shows = max(short, 0.1)
-
-    def part(by: int) -> float:
-        even = pitch % by == 0 and pitch // by >= max(SMALLEST_TILE, axis.spacing + 1)
-        return min(max(folded.short_of(axis, pitch=pitch // by), 0) / shows, 2) if even else 0.0
-
-    double = only = 0.0
-    if 2 * pitch <= folded.lines:
-        double = max(folded.short_of(axis, pitch=2 * pitch, shifted=place) for place in (0, pitch))
-        twice = folded.at(2 * pitch)
-        starts = axis.margin % (2 * pitch), (axis.margin + pitch) % (2 * pitch)
-        apart = abs(twice.continuity[starts[0]] - twice.continuity[starts[1]]) / (folded.mean + 1e-9)
-        only = min(max(float(apart) - 0.6 / np.sqrt(folded.lines / pitch), 0), 0.6)
-    repeats = axis.repeats(folded.length)
-    return {
-        "shows": float(np.log1p(max(short, 0))),
-        "share_of_clearest": short / clearest,
-        "behind_clearest": min(max(clearest - short, 0), 6),
-        "half_shows": part(2),
-        "third_shows": part(3),
-        "double_shows": min(max(double, 0) / shows, 2),
-        "every_other_only": only,
-        "every_other_bare": float(any(_bare(folded, axis, by) for by in _BARE)),
-        "repeats": float(np.log(max(repeats, 1))),
-        "single": float(repeats <= 1),
-    }
-
-
-def _bare(folded: Folded, axis: Axis, by: int) -> bool:
-    """Whether only each so many-th tile holds anything."""
-    if not folded.mostly_bare or by * axis.pitch * (1 if by == 2 else 2) > folded.lines:
-        return False
-    fold = folded.at(by * axis.pitch)
-    places = axis.margin + np.arange(axis.tile) + axis.pitch * np.arange(by)[:, None]
-    held = np.sort(np.take(fold.held, places, mode="wrap").sum(axis=1))
-    return bool(held[-2] < 0.01 * held[-1])
-
-
-def _gutters(fold: Fold, axis: Axis) -> dict[str, float]:
-    """What lies in the gutters, and how much clear room there is inside the tiles at their borders."""
-    lines = (axis.margin - 1 - np.arange(axis.spacing)) % axis.pitch
-    before = after = 0
-    if not fold.clear.all():
-        inside = np.take(fold.clear, axis.margin + np.arange(axis.tile), mode="wrap")
-        before, after = (int(np.argmin(line)) if not line.all() else axis.tile for line in (inside, inside[::-1]))
-    padding = float(np.log1p(before + after))
-    return {
-        "gutter_filled": float(fold.full[lines].mean()) if axis.spacing else 0.0,
-        "gutter_not_clear": float(not fold.clear[lines].all()),
-        "padding": padding,
-        "padding_unspaced": padding if axis.spacing == 0 else 0.0,
-        "padding_uneven": min(1, abs(before - after) / (4 + before + after)),
-        "gutter_wider": float(axis.spacing > 0 and before + after > 0),
-        "begins_inside": _begins(fold, axis, before, after) if axis.spacing and before and after else 0.0,
-    }
-
-
-def _begins(fold: Fold, axis: Axis, before: int, after: int) -> float:
-    """How suddenly art begins and ends inside the tiles, behind clear room on both sides: there the tiles begin."""
-    if before + after >= axis.tile:
-        return 0.0
-    first, last = ((axis.margin + place) % axis.pitch for place in (before, axis.tile - 1 - after))
-    return float(min(fold.full[first], fold.full[last]))
-
-
-def _sizes(tile: int) -> dict[str, float]:
-    """How usual the side of a tile is."""
-    return {
-        "very_usual": float(tile in VERY_USUAL),
-        "usual": float(tile in USUAL),
-        "small": float(tile < 12),
-        "of_16": float(tile % 16 == 0),
-        "of_8": float(tile % 8 == 0),
-        "of_4": float(tile % 4 == 0),
-        "odd": float(tile % 2),
-    }
-
-
-def _numbers(axis: Axis, length: int) -> dict[str, float]:
-    """How usual the numbers are."""
-    tile, margin, spacing = axis
-    left = axis.left_over(length)
-    return {
-        **_sizes(tile),
-        "odd_unspaced": float(tile % 2 and spacing == 0),
-        "fits_with_margin": float(left == margin),
-        "fits": float(left == 0),
-        "fits_with_gutter": float(left in (spacing, margin + spacing)),
-        "much_left": float(left > tile // 3),
-        "some_left": float(not axis.fits(length)),
-        "no_margin": float(margin == 0),
-        "margin_like_spacing": float(margin == spacing > 0),
-        "wide_margin": float(margin > max(4, spacing)),
-        "spacing_1": float(spacing == 1),
-        "spacing_2": float(spacing == 2),
-        "spacing_3": float(spacing == 3),
-        "spacing_more": float(spacing >= 4),
-    }
