@@ -232,3 +232,23 @@ def test_diamonds_are_told_on_any_ground(ground):
     assert (cut.tile_width, cut.tile_height, cut.shape) == (40, 20, "isometric")
     flat, _ = two_grids(ground, beside=False)
     assert {cut.shape for cut in cuts_read(flat)} == {"square"}
+
+
+def test_of_parts_that_each_lie_in_no_grid_of_the_other_one_is_a_grid():
+    sheet, _, _ = cornered_case(2026)
+    cuts = look_over(sheet).parts
+    assert {bool(cut.pieces) for cut in cuts} == {True, False}
+
+
+@pytest.mark.parametrize(("side", "gutter"), [(28, 4), (28, 6), (36, 4)])
+def test_full_tiles_keep_their_gutter_though_a_usual_size_would_take_it_in(side, gutter):
+    odd = sheet_of_tiles(7, 4, side, 0, gutter, seed=3)
+    usual = sheet_of_tiles(9, 3, 24, seed=4)
+    picture = np.zeros((odd.shape[0] + usual.shape[0] + 40, odd.shape[1] + 30, 4), dtype=np.uint8)
+    picture[9 : 9 + odd.shape[0], 12 : 12 + odd.shape[1]] = odd
+    picture[27 + odd.shape[0] : 27 + odd.shape[0] + usual.shape[0], 5 : 5 + usual.shape[1]] = usual
+    cuts = look_over(picture).parts
+    assert [(cut.tile_width, cut.tile_height, cut.spacing_x, cut.spacing_y) for cut in cuts] == [
+        (side, side, gutter, gutter),
+        (24, 24, 0, 0),
+    ]

@@ -18,6 +18,7 @@ from knitground.core.errors import BadSheet
 from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
 from knitground.core.sheet.axis_signs import axis_signs
 from knitground.core.sheet.cut import Cut, Rect, grid_of
+from knitground.core.sheet.filled import Inked
 from knitground.core.sheet.folded import Folded
 from knitground.core.sheet.hypotheses import companions, hypotheses, plain, sized, whole
 from knitground.core.sheet.loose import Spans, things_on
@@ -111,6 +112,9 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     against = _Against.of(art)
     for pair, odds in zip(scores, against.weigh(scores), strict=True):
         scores[pair] += odds
+    inked = Inked(art)
+    for pair in sorted(scores, key=lambda pair: -scores[pair])[:_MOST]:
+        scores[pair] += _CERTAIN * inked.fills(*pair)
     certain = ringed(colour, art)
     if certain is not None:
         scores[certain] = max(scores.values()) + _CERTAIN

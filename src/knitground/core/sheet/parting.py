@@ -86,7 +86,10 @@ class Parting:
                 middle = (now + each + end) / 2
                 first, second = (now + each, middle), (middle, end)
                 one, other = sides
-                return self._parted_on(one, other, deep, first) + self._parted_on(other, one, deep, second)
+                found = self._parted_on(one, other, deep, first)
+                if all(part.cut.pieces for part in found):  # the grid in which it does not lie
+                    return found + self.parted(other, second, deep - 1)
+                return found + self._parted_on(other, one, deep, second)
         ahead = self._ahead(part, (begin + each * len(bands), end)) if bands and deep == _MOST_DEEP else None
         self._report(end)
         return ahead or [part]
@@ -228,7 +231,7 @@ class Parting:
 
     def _may_be_loose(self, part: Part, beside: Part, least: float = AGAINST) -> bool:
         """Whether what lies in a part is in no grid: hardly in its own, and not in a sure one beside it."""
-        if not beside.can_be_gone_by or not fits_not(self._things(part.side), beside.cut, least):
+        if beside.cut.pieces or not beside.can_be_gone_by or not fits_not(self._things(part.side), beside.cut, least):
             return False
         return self._fits_hardly(part)
 
@@ -298,7 +301,7 @@ class Parting:
         wide, high = art.width + 2 * round_it, art.height + 2 * round_it
         pixels = np.empty((high, wide, 4), dtype=np.uint8)
         pixels[:] = self._ground
-        pixels[round_it:-round_it, round_it:-round_it] = self._picture[art.slices()]
+        pixels[round_it : round_it + art.height, round_it : round_it + art.width] = self._picture[art.slices()]
         return pixels
 
     def _worth_it(self, whole: Cut, sides: list[Part], band: _Band) -> bool:
