@@ -1,4 +1,4 @@
-"""Tiles that are full to their borders with clear gutters between: where so much shows, the numbers are hardly in doubt.
+"""Tiles that are full to their borders with clear gutters between: what shows so well leaves little doubt of numbers.
 
 What they are likely to be by their sizes alone would take half of a gutter into the tiles, where that makes them 32.
 """
