@@ -121,6 +121,20 @@ def test_large_letters_are_a_title_where_nothing_else_lies_beside_them(beside):
     assert found[:60].any() != beside
 
 
+def test_bold_letters_and_the_comma_of_a_caption_are_writing_too():
+    odd, usual = sheet_of_tiles(5, 4, 36, 0, 4, seed=7), sheet_of_tiles(6, 3, 16, 0, 2, seed=8)
+    image = Image.fromarray(laid((260, 360), TEAL, (14, 58, odd), (240, 70, usual)))
+    draw, ink = ImageDraw.Draw(image), (20, 40, 60, 255)
+    draw.text((14, 8), "SHUNTING YARD", fill=ink, font=ImageFont.load_default(20), stroke_width=1, stroke_fill=ink)
+    draw.text((14, 40), "floor 36 px, enamel", fill=ink, font=ImageFont.load_default(11))
+    colour = np.asarray(image).astype(np.int16)
+    art = art_of(colour)
+    assert (art & ~writing_of(colour, art))[:58].sum() == 0
+    first, second = look_over(np.asarray(image)).parts
+    assert (first.tile_width, first.spacing_x, first.region.x, first.region.y) == (36, 4, 14, 58)
+    assert (second.tile_width, second.spacing_x) == (16, 2)
+
+
 def test_writing_is_told_from_tiles():
     tiles = sheet_of_tiles(8, 3, 16, 0, 2, seed=7)
     picture = written(laid((110, 220), TEAL, (6, 40, tiles)), (6, 4, "Rocks and sand"), (160, 60, "by nobody"))

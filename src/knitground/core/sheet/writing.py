@@ -9,6 +9,11 @@ _LOWEST, _HIGHEST, _NARROWEST, _LONG = 3, 24, 10, 1.5
 _HIGHEST_TITLE, _FEWEST_GLYPHS, _UNEVEN = 96, 3, 0.12
 """Titles may be higher than captions; their letters are not as far from one another as tiles would be."""
 _ONE_INK, _ALMOST_ALL, _DENSEST = 24.0, 0.95, 0.6
+_BOLD, _WORDS_APART, _STROKE = 0.72, 2.0, 0.12
+"""How dense bold letters are at most, how far apart words of a line, and how much ink a dash has, by their height."""
+
+_Word = tuple[tuple[slice, ...], NDArray[np.bool_]]
+"""Where something lies, and which pixels there are of it."""
 
 
 def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -25,20 +30,29 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.
     labels, count = scipy.ndimage.label(
         scipy.ndimage.binary_dilation(art, np.ones((1, _BETWEEN_GLYPHS), dtype=bool)), np.ones((3, 3))
     )
-    found = np.zeros_like(art)
+    found, titles = np.zeros_like(art), np.zeros_like(art)
     if count > _MOST_SHAPES:
         return found  # so many are noise, and to look at each would take too long
-    titles = np.zeros_like(art)
+    words: list[_Word] = []
+    bold: list[_Word] = []
+    bits: list[_Word] = []
     for number, box in enumerate(scipy.ndimage.find_objects(labels), 1):
-        high = box[0].stop - box[0].start
-        if high > _HIGHEST_TITLE:
+        if box[0].stop - box[0].start > _HIGHEST_TITLE:
             continue
         inked = (labels[box] == number) & art[box]
-        if _is_line(inked) and _is_one_ink(colour[box][inked][:, :3] - ground):
-            if high <= _HIGHEST:
-                found[box] |= inked
-            elif _has_letters(inked):
-                titles[box] |= inked
+        if not _is_line(inked):
+            bits.append((box, inked))
+        elif _is_one_ink(colour[box][inked][:, :3] - ground):
+            (bold if _density(inked) > _DENSEST else words).append((box, inked))
+    words += _lettered(bold)
+    for box, inked in words:
+        if len(inked) <= _HIGHEST:
+            found[box] |= inked
+        elif _has_letters(inked):
+            titles[box] |= inked
+    for box, inked in _strokes_beside([word for word in words if len(word[1]) <= _HIGHEST], bits):
+        if _is_one_ink(colour[box][inked][:, :3] - ground):
+            found[box] |= inked
     return found | _alone(titles, art & ~found)
 
 
@@ -67,7 +81,51 @@ def _is_line(inked: NDArray[np.bool_]) -> bool:
         return False
     high, wide = int(rows[-1] - rows[0]) + 1, int(columns[-1] - columns[0]) + 1
     size = _LOWEST <= high <= _HIGHEST_TITLE and wide >= max(_NARROWEST, _LONG * high)
-    return size and inked.sum() <= _DENSEST * high * wide
+    return size and _density(inked) <= _BOLD
+
+
+def _density(inked: NDArray[np.bool_]) -> float:
+    """The share of the rectangle round some pixels that they fill."""
+    rows, columns = np.flatnonzero(inked.any(axis=1)), np.flatnonzero(inked.any(axis=0))
+    return float(inked.sum()) / ((int(rows[-1] - rows[0]) + 1) * (int(columns[-1] - columns[0]) + 1))
+
+
+def _lettered(words: list[_Word]) -> list[_Word]:
+    """Those of some words that show letters, and those beside them in the same line: a short one may show none."""
+    told = [word for word in words if _has_letters(word[1])]
+    reached = -1
+    while len(told) != reached:
+        reached = len(told)
+        told += [
+            word for word in words if not any(word is one for one in told) and any(_beside(word, one) for one in told)
+        ]
+    return told
+
+
+def _strokes_beside(words: list[_Word], bits: list[_Word]) -> list[_Word]:
+    """Those of some bits that are dots, commas or dashes of a word beside which they are."""
+    if not words or not bits:
+        return []
+    ink = np.array([inked.sum() for _, inked in bits])
+    top, bottom, left, right = np.array([(*_ends(box[0]), *_ends(box[1])) for box, _ in bits]).T
+    told = np.zeros(len(bits), dtype=np.bool_)
+    for (rows, columns), inked in words:
+        high = len(inked)
+        in_line = (top >= rows.start - high / 2) & (bottom <= rows.stop + high / 2)
+        near = (left <= columns.stop + high) & (right >= columns.start - high)
+        told |= in_line & near & (ink <= _STROKE * high * high)
+    return [bits[number] for number in np.flatnonzero(told).tolist()]
+
+
+def _ends(span: slice) -> tuple[int, int]:
+    return span.start, span.stop
+
+
+def _beside(one: _Word, other: _Word) -> bool:
+    """Whether two words are as high as each other and stand in one line, as far apart as words do."""
+    (rows, across), (lines, along) = one[0], other[0]
+    apart = max(across.start - along.stop, along.start - across.stop)
+    return rows == lines and apart <= _WORDS_APART * len(one[1])
 
 
 def _has_letters(inked: NDArray[np.bool_]) -> bool:
