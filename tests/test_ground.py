@@ -2,6 +2,7 @@ from collections import deque
 
 import numpy as np
 import pytest
+import scipy
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
@@ -51,6 +52,12 @@ def test_a_stroke_has_no_holes_and_stays_on_the_plane(start, end, radius):
         near = {(row + i, column + j) for i in (-1, 0, 1) for j in (-1, 0, 1)}
         if 1 <= row < 29 and 1 <= column < 29:
             assert near & covered
+
+
+@given(start=spots, end=spots, radius=st.integers(0, 3), on=st.sampled_from(["cells", "corners"]))
+def test_what_a_quick_stroke_covers_hangs_together_side_by_side(start, end, radius, on):
+    _, parts = scipy.ndimage.label(SquareBoard(30, 30).disc(on, start, end, radius).mask)
+    assert parts <= 1
 
 
 @given(centre=st.tuples(st.integers(8, 20), st.integers(8, 20)), radius=st.integers(0, 6))

@@ -172,7 +172,8 @@ class Board(ABC):
 
     def disc(self, on: On, start: Step, end: Step, radius: float) -> Shape:
         """What a disc covers on its way from one flat place to another."""
-        rect, mask = swept_disc_mask(start, end, radius, self._flat_area(on))
+        hangs = on in ("cells", "corners")
+        rect, mask = swept_disc_mask(start, end, radius, self._flat_area(on), side_by_side=hangs)
         return self._shape(on, rect, mask)
 
     def box(self, on: On, start: Step, end: Step) -> Shape:
