@@ -9,9 +9,11 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QInputDi
 
 from knitground.app.layers.group_button import GroupButton
 from knitground.app.layers.layer_button import LayerButton
+from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.things import put
 from knitground.core.layers.props import as_props
+from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.tiles.tile import TileRef
 from making import make_document, poke, tile
 from window.choosing import choose, plane
@@ -322,3 +324,28 @@ def test_any_tile_of_what_was_taken_off_the_sheet_is_strewn_as_things(working, h
     assert {thing.tile for thing in things} == {tile(column, row) for column in (1, 2) for row in (0, 1)}
     working.undo()
     assert as_props(session.layer).things == ()
+
+
+def test_a_loose_piece_in_hand_is_offered_to_stand_as_a_thing(working, hand):
+    choose(working, "areas", "draw")
+    whole = working.session.document.project.sheets[0].cuts[0]
+    pieces = Cut(
+        "loose",
+        whole.tile_width,
+        whole.tile_height,
+        region=Rect(0, 0, 32, 32),
+        pieces=(Rect(0, 0, 30, 22),),
+        anchor="bottom",
+    )
+    set_parts(working.session.document, "art", [whole, pieces])
+    view = working.panels["ground"].view
+    hand.click(view, view.to_widget(12, 12))
+    assert "this piece can stand where you like" in says(working.ledger)
+    press(working.ledger, "Let the tile in hand stand as a thing")
+    assert working.session.layer.places_things
+    hand.on_ground((4, 4))
+    assert [thing.tile.cut for thing in working.session.layer.things] == ["loose"]
+    layers = len(working.session.ground.layers)
+    working.session.choose(layer_id="areas")
+    working.commands.action("Let the tile in hand stand as a thing").trigger()
+    assert len(working.session.ground.layers) == layers, "the layer that is there already holds the next"

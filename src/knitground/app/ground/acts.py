@@ -23,11 +23,12 @@ from knitground.core.edits.grounds import (
     move_ground,
     remove_ground,
 )
-from knitground.core.edits.layers import tile_layer
+from knitground.core.edits.layers import prop_layer, tile_layer
 from knitground.core.edits.reframing import crop_ground, framed, lost_places, reframe_ground, shift_ground
 from knitground.core.edits.things import put
 from knitground.core.grid import GridKind
 from knitground.core.ground.ground import Ground, by_id
+from knitground.core.project.document import Document
 
 
 class GroundActs:
@@ -61,8 +62,15 @@ class GroundActs:
 
     def to_tiles(self) -> None:
         """Goes to a layer on which the tile in hand can be laid."""
+        self._to(tile_layer)
+
+    def to_things(self) -> None:
+        """Goes to a layer on which the tile in hand can stand as a thing."""
+        self._to(prop_layer)
+
+    def _to(self, wanted: Callable[[Document, str], str]) -> None:
         session = self._session
-        layer_id = session.attempt(lambda: tile_layer(session.document, session.choices.ground_id))
+        layer_id = session.attempt(lambda: wanted(session.document, session.choices.ground_id))
         if layer_id is not None:
             session.choose(layer_id=layer_id, lays_mix=False)
             session.tool_wanted.emit("draw")

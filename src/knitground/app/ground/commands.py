@@ -26,6 +26,7 @@ def ground_commands(session: Session, over: QWidget, panel: Callable[[], "Ground
         *acts.on_the_ground(),
         Command("The next ground", lambda: acts.step(1), ("Ctrl+PgDown",), refused=none),
         Command("Lay the tile in hand on a layer of tiles", acts.to_tiles, refused=none),
+        Command("Let the tile in hand stand as a thing", acts.to_things, refused=none),
         Command("Lay any tile of the block in hand", lambda: mix_block(session), refused=lambda: no_block(session)),
         Command("Give the cells the size of the tile in hand", lambda: acts.fit(cells=True), ("Alt+C",), here),
         Command("Let the tiles in hand stand on their cells", lambda: acts.fit(cells=False), ("Alt+F",), here),

@@ -38,6 +38,7 @@ from knitground.core.edits.layers import put_own_terrain
 from knitground.core.edits.sets import new_terrain
 from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
+from knitground.core.ground.ground import by_id
 from knitground.core.joins.sets import Terrain
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.side import seen_from_side
@@ -49,6 +50,7 @@ _MOST_PICTURED = 256 * 256
 
 _ANY_TILE = "Lay any tile of the block in hand"
 _ON_TILES = "Lay the tile in hand on a layer of tiles"
+_AS_THING = "Let the tile in hand stand as a thing"
 
 
 class GroundPanel(StagePanel):
@@ -244,7 +246,10 @@ class GroundPanel(StagePanel):
         self._session.choose(tile=ref, lays_mix=False)
         layer = self._session.layer
         if layer is not None and not (layer.holds_tiles or layer.places_things):
-            self._session.say(f"“{layer.name}” lays terrains; a layer of tiles holds this one.", _ON_TILES)
+            loose = by_id(by_id(self._session.document.project.sheets, ref.sheet).cuts, ref.cut).pieces
+            holds = "this piece can stand where you like" if loose else "a layer of tiles holds this one"
+            leads = (_AS_THING, _ON_TILES) if loose else (_ON_TILES,)
+            self._session.say(f"“{layer.name}” lays terrains; {holds}.", *leads)
 
     def _lift(self, refs: frozenset[TileRef]) -> None:
         """Takes tiles in hand as a block."""

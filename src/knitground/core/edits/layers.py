@@ -60,10 +60,19 @@ def add_layer(
 
 def tile_layer(document: Document, ground_id: str) -> str:
     """The id of the uppermost layer of a ground on which single tiles can be laid; a new one where there is none."""
-    for layer in reversed(by_id(document.project.grounds, ground_id).layers):
-        if layer.holds_tiles and layer.visible and not layer.locked:
-            return layer.id
-    return add_layer(document, ground_id, "Tiles")
+    found = _uppermost(document, ground_id, lambda layer: layer.holds_tiles)
+    return add_layer(document, ground_id, "Tiles") if found is None else found
+
+
+def prop_layer(document: Document, ground_id: str) -> str:
+    """The id of the uppermost layer of a ground on which things can stand; a new one where there is none."""
+    found = _uppermost(document, ground_id, lambda layer: layer.places_things)
+    return add_layer(document, ground_id, "Props", kind="props") if found is None else found
+
+
+def _uppermost(document: Document, ground_id: str, takes: Callable[[Layer], bool]) -> str | None:
+    layers = reversed(by_id(document.project.grounds, ground_id).layers)
+    return next((layer.id for layer in layers if takes(layer) and layer.visible and not layer.locked), None)
 
 
 def fitted(layer: Layer, ground: Ground) -> Layer:
