@@ -15,7 +15,7 @@ from knitground.core.edits.things import put
 from knitground.core.layers.props import as_props
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.tiles.tile import TileRef
-from making import make_document, poke, tile
+from making import add_sheet, make_document, png, poke, sheet_of_tiles, tile
 from window.choosing import choose, plane
 from window.finding import layer_button, menu_of, named, press, says, take
 
@@ -326,25 +326,22 @@ def test_any_tile_of_what_was_taken_off_the_sheet_is_strewn_as_things(working, h
     assert as_props(session.layer).things == ()
 
 
-def test_a_loose_piece_in_hand_is_offered_to_stand_as_a_thing(working, hand):
+def test_a_loose_piece_in_hand_is_offered_to_stand_as_a_thing_and_its_sheet_stays_where_it_is(working, hand):
     choose(working, "areas", "draw")
-    whole = working.session.document.project.sheets[0].cuts[0]
-    pieces = Cut(
-        "loose",
-        whole.tile_width,
-        whole.tile_height,
-        region=Rect(0, 0, 32, 32),
-        pieces=(Rect(0, 0, 30, 22),),
-        anchor="bottom",
-    )
-    set_parts(working.session.document, "art", [whole, pieces])
-    view = working.panels["ground"].view
-    hand.click(view, view.to_widget(12, 12))
+    document, view = working.session.document, working.panels["ground"].view
+    yard = add_sheet(document, "yard", png(sheet_of_tiles(15, 10, 36, 0, 4)))
+    grid = Cut("floor", 36, 36, spacing_x=4, spacing_y=4, region=Rect(0, 0, 200, 200))
+    set_parts(document, yard, [grid, Cut("loose", 36, 36, pieces=(Rect(300, 80, 76, 36),), anchor="bottom")])
+    working.session.choose(sheet_id=yard, cut_id="floor")
+    hand.click(view, view.to_widget(310, 90))
     assert "this piece can stand where you like" in says(working.ledger)
+    before = view.height(), view.zoom, view.origin
     press(working.ledger, "Let the tile in hand stand as a thing")
     assert working.session.layer.places_things
     hand.on_ground((4, 4))
     assert [thing.tile.cut for thing in working.session.layer.things] == ["loose"]
+    assert view.height() < before[0], "there is a card for the thing now"
+    assert (view.zoom, view.origin) == before[1:]
     layers = len(working.session.ground.layers)
     working.session.choose(layer_id="areas")
     working.commands.action("Let the tile in hand stand as a thing").trigger()

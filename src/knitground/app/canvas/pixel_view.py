@@ -4,6 +4,8 @@ Zooming in goes by whole numbers and zooming out by halves, so that a pixel of t
 pixels on the screen, and a reduced picture fits the screen's pixels exactly.
 """
 
+from typing import ClassVar
+
 from PySide6.QtCore import QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QLineEdit, QSizePolicy, QWidget
@@ -23,6 +25,8 @@ class PixelView(QWidget):
 
     zoomed = Signal(float)
     moved = Signal()
+    keeps_middle: ClassVar[bool] = True
+    """Whether it is the middle that stays where it is when there is more room or less, or else the upper left."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -117,8 +121,12 @@ class PixelView(QWidget):
 
     @property
     def place(self) -> Place:
-        """What is looked at, and how closely."""
-        return self.zoom, self.to_content(QPointF(self.width() / 2, self.height() / 2))
+        """What is looked at, and how closely; by the point that stays where it is when there is more room or less."""
+        return self.zoom, self.to_content(self._anchor)
+
+    @property
+    def _anchor(self) -> QPointF:
+        return QPointF(self.width() / 2, self.height() / 2) * self.keeps_middle
 
     def is_at(self, place: Place) -> bool:
         """Whether that is what is looked at."""
@@ -128,7 +136,8 @@ class PixelView(QWidget):
     def return_to(self, place: Place) -> None:
         """Looks again at what was looked at."""
         self.set_zoom(place[0])
-        self.centre_on(place[1].x(), place[1].y())
+        self._placed = self._moved_by_hand = True
+        self._move_to(self._anchor - place[1] * self.zoom)
 
     def centre_on(self, x: float, y: float) -> None:
         """Moves a point of the content to the middle."""
@@ -182,7 +191,7 @@ class PixelView(QWidget):
             self.place_first()
         elif self._placed and event.oldSize().isValid():
             grown = event.size() - event.oldSize()
-            self._move_to(self.origin + QPointF(grown.width() / 2, grown.height() / 2))
+            self._move_to(self.origin + QPointF(grown.width() / 2, grown.height() / 2) * self.keeps_middle)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         turned = event.angleDelta().y() or event.angleDelta().x()

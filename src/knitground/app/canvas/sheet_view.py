@@ -58,6 +58,8 @@ class SheetMode:
 class SheetView(PixelView):
     """Shows the sheet that is chosen in the session."""
 
+    keeps_middle = False  # cards come and go below it
+
     def __init__(self, session: Session, mode: SheetMode) -> None:
         super().__init__()
         self.setAccessibleName("Sheet")
@@ -219,6 +221,7 @@ class SheetView(PixelView):
         return self.rect_on_widget(*tile_rect(known(self.cut), column, row))
 
     def pressed(self, point: QPointF, event: QMouseEvent) -> None:
+        self._moved_by_hand = True  # where one works nothing is fitted in anew
         self.session.attempt(lambda: self.mode.press(self, point, event))
         self.update()
 
@@ -366,9 +369,7 @@ class SheetView(PixelView):
             self._shown = (identity, self.session.document)
             self.replace_content()
             if identity in self._left:
-                zoom, middle = self._left[identity]
-                self.set_zoom(zoom)
-                self.centre_on(middle.x(), middle.y())
+                self.return_to(self._left[identity])
         if self.session.choices.tile != self._revealed:
             self._revealed = self.session.choices.tile
             if self._revealed is not None:
@@ -381,7 +382,7 @@ class SheetView(PixelView):
         if document is not self.session.document:
             self._left = {}
         elif name is not None and self._moved_by_hand:
-            self._left[name] = self.zoom, self.to_content(QPointF(self.width() / 2, self.height() / 2))
+            self._left[name] = self.place
 
 
 def diamond_in(rect: QRectF) -> QPolygonF:

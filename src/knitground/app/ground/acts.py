@@ -74,6 +74,7 @@ class GroundActs:
         if layer_id is not None:
             session.choose(layer_id=layer_id, lays_mix=False)
             session.tool_wanted.emit("draw")
+            session.say(f"“{known(session.layer).name}” takes the tile in hand; click on the ground.")
 
     def no_ground(self) -> str:
         """Why nothing can be done with a ground; nothing if it can."""
