@@ -28,7 +28,7 @@ def test_a_flower_on_the_grass_is_told_from_grass_that_was_drawn_anew():
     little = plain.copy()
     little[3:7, 2:9] = anew[3:7, 2:9]
     tiles = np.stack([with_flower(plain, 2), plain, anew, little, with_flower(anew, 9), with_flower(grass(3), 5)])
-    assert adorned(tiles, np.zeros((6, 4), np.intp)).tolist() == [True, False, False, False, True, False]
+    assert adorned(tiles, np.zeros((6, 4), np.intp)).tolist() == [True, False, False, False, True, True]
 
 
 def test_a_flower_is_told_on_grass_of_which_each_colour_was_kept_nearly():
@@ -59,3 +59,11 @@ def test_found_tiles_with_something_on_them_are_rare_unless_their_weight_was_giv
     assert weights[3] == 3.0
     document.undo()
     assert notes_of(document, refs[1]).weight == 1.0
+
+
+def test_a_floor_of_other_colours_drawn_anew_hides_no_thing_nor_is_one():
+    smaller = grass(3)
+    smaller[5:8, 5:8] = RED
+    assert not adorned(np.stack([grass(1), smaller]), np.zeros((2, 4), np.intp)).any(), "so little may be of its kind"
+    other = GREENS[..., [2, 0, 1, 3]][np.random.default_rng(5).integers(0, 3, (16, 16))]
+    assert not adorned(np.stack([grass(1), other]), np.zeros((2, 4), np.intp)).any()

@@ -9,6 +9,8 @@ _SAME, _NEAR, _FAR, _OTHER = 0.55, 6, 48, 0.25
 
 Colours that are nearly the same are taken for it: of formats that lose a little of each, and of what was painted over.
 """
+_LEAST_PATCH, _MOST_PATCH = 0.06, 0.5
+"""What share of a tile is of colours far from all of the plainer one, where what lies below was drawn otherwise."""
 
 
 def adorned(pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> NDArray[np.bool_]:
@@ -45,8 +47,11 @@ def _change(tile: NDArray[np.uint8]) -> int:
 
 def _is_with_more(tile: NDArray[np.uint8], plainer: NDArray[np.uint8]) -> bool:
     differs = np.abs(tile.astype(np.int16) - plainer).max(axis=2) > _NEAR
-    if not differs.any() or np.mean(differs) > 1 - _SAME:
+    if not differs.any():
         return False
     colours = np.unique(plainer.reshape(-1, 4), axis=0)
     apart, _ = scipy.spatial.cKDTree(colours).query(tile[differs], p=np.inf)
-    return bool(np.mean(apart > _FAR) >= _OTHER)
+    far = apart > _FAR
+    if np.mean(differs) <= 1 - _SAME:
+        return bool(np.mean(far) >= _OTHER)
+    return bool(_LEAST_PATCH <= far.sum() / differs.size <= _MOST_PATCH)
