@@ -51,7 +51,7 @@ def _is_with_more(tile: NDArray[np.uint8], plainer: NDArray[np.uint8]) -> bool:
         return False
     colours = np.unique(plainer.reshape(-1, 4), axis=0)
     apart, _ = scipy.spatial.cKDTree(colours).query(tile[differs], p=np.inf)
-    far = apart > _FAR
+    far = np.asarray(apart) > _FAR
     if np.mean(differs) <= 1 - _SAME:
         return bool(np.mean(far) >= _OTHER)
     return bool(_LEAST_PATCH <= far.sum() / differs.size <= _MOST_PATCH)
