@@ -74,7 +74,10 @@ class GroundActs:
         if layer_id is not None:
             session.choose(layer_id=layer_id, lays_mix=False)
             session.tool_wanted.emit("draw")
-            session.say(f"“{known(session.layer).name}” takes the tile in hand; click on the ground.")
+            what = (
+                "takes the tile in hand; click on the ground" if session.choices.tile else "is at hand; click on a tile"
+            )
+            session.say(f"“{known(session.layer).name}” {what}.")
 
     def no_ground(self) -> str:
         """Why nothing can be done with a ground; nothing if it can."""
