@@ -1,13 +1,17 @@
 """Recipes in the window: where a step may lay something, and recipes of other grounds."""
 
 from dataclasses import replace
+from threading import Event
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QSlider
+from PySide6.QtWidgets import QApplication, QComboBox, QSlider
+from shiboken6 import isValid
 
 from knitground.app.grow.pairs_dialog import PairsDialog
+from knitground.app.grow.throws import Throws
+from knitground.app.jobs import Job, wait_for_jobs
 from knitground.core.edits.grounds import duplicate_ground
 from knitground.core.edits.selecting import added, boxed
 from knitground.core.grow.recipe import Recipe
@@ -161,3 +165,25 @@ def test_the_window_still_fits_a_small_screen(growing):
     growing.resize(1280, 800)
     hint = growing.minimumSizeHint()
     assert (hint.width() <= 1280, hint.height() <= 800) == (True, True)
+
+
+def test_throws_that_are_closed_at_the_moment_one_is_made_end_quietly(growing, qtbot, monkeypatch, caplog):
+    made, go_on, report = Event(), Event(), Job._report
+
+    def held(job, share):
+        report(job, share)
+        if job.title == "Throwing":
+            made.set()
+            go_on.wait(5)
+
+    with_recipe(growing, NoiseStep("areas", 2, elsewhere=1))
+    monkeypatch.setattr(Job, "_report", held)
+    press(growing.panels["grow"].recipe, "Nine throws")
+    dialog = growing.findChild(Throws)
+    qtbot.waitUntil(lambda: made.is_set() and dialog.isVisible(), timeout=10_000)
+    dialog.reject()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    go_on.set()
+    wait_for_jobs()
+    assert not isValid(dialog)
+    assert not caplog.records

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QObject, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QDialog, QGridLayout, QProgressBar, QWidget
 
@@ -51,10 +51,14 @@ class _Throw(QAbstractButton):
         painter.drawRoundedRect(room, 4, 4)
 
 
+class _News(QObject):
+    """What tells of each throw; it lasts as long as the work does, even where the dialog is closed meanwhile."""
+
+    made = Signal(object, object)
+
+
 class Throws(QDialog):
     """Makes the throws beside the interface; one that is chosen is handed on by its seed."""
-
-    _made = Signal(object, object)
 
     def __init__(
         self, session: Session, below: Derived, recipe: Recipe, take: Callable[[int], None], parent: QWidget
@@ -81,16 +85,18 @@ class Throws(QDialog):
         layout.setContentsMargins(12, 12, 12, 12)
         self.setLayout(layout)
 
+        news = _News()
+
         def work(progress: Callable[[float], None]) -> None:
             for number, (seed, pixels) in enumerate(throws(below, recipe, _COUNT, _WIDTH)):
                 progress((number + 1) / _COUNT)
-                self._made.emit(seed, pixels)
+                news.made.emit(seed, pixels)
 
         self._job = Job("Throwing", work)
         # Bound methods end with the dialog, whatever is still on its way to it then.
         self._job.progressed.connect(self._advance)
         self._job.succeeded.connect(self._all_there)
-        self._made.connect(self._show)
+        news.made.connect(self._show)
         self._job.failed.connect(self._hint.setText)
         self.finished.connect(self._end)
         self._job.start()
