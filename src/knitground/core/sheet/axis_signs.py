@@ -1,12 +1,11 @@
 """The signs of how plausible cuts along one axis are, of all that are weighed at once."""
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
+from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axes, Axis
 from knitground.core.sheet.folded import Folded
 from knitground.core.sheet.plausible import AXIS_WEIGHTS
 from knitground.core.sheet.profile import SMALLEST_TILE
@@ -15,23 +14,6 @@ _BARE = 2, 3, 4, 5
 
 _Numbers = NDArray[np.intp]
 _Signs = dict[str, NDArray[np.float64]]
-
-
-class _Axes(NamedTuple):
-    """Hypotheses, as (N,) numbers of pixels each."""
-
-    tile: _Numbers
-    margin: _Numbers
-    spacing: _Numbers
-
-    @property
-    def pitch(self) -> _Numbers:
-        """From one tile to the next."""
-        return self.tile + self.spacing
-
-    def repeats(self, length: int) -> _Numbers:
-        """How many tiles there are."""
-        return np.asarray((length - self.margin + self.spacing) // self.pitch)
 
 
 def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float) -> NDArray[np.float64]:
@@ -49,16 +31,16 @@ def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float) -> NDArray
     -------
     signs : (N, len(AXIS_WEIGHTS)) float64
     """
-    every = _Axes(*np.array(axes, dtype=np.intp).reshape(-1, 3).T)
+    every = Axes.of(axes)
     signs = np.zeros((len(axes), len(AXIS_WEIGHTS)))
     told = every.pitch <= folded.lines
     alone = np.where(told, 0.0, 1.0)
     _put(signs, {"single": alone, "shows": alone * np.log1p(0.5), **_sizes(every.tile)})
     if told.any():
-        some = _Axes(*(numbers[told] for numbers in every))
+        some = Axes(*(numbers[told] for numbers in every))
         shown = {**_shown(folded, some, clearest), **_gutters(folded, some), **_numbers(some, folded.length)}
         shown |= {"drifts": folded.drifts(*some), "fills_alike": folded.fills_alike(*some)}
-        within = np.zeros((len(some.tile), signs.shape[1]))
+        within = signs[told]
         _put(within, shown)
         signs[told] = within
     return signs
@@ -70,7 +52,7 @@ def _put(signs: NDArray[np.float64], named: _Signs) -> None:
             signs[:, place] = named[name]
 
 
-def _shown(folded: Folded, axes: _Axes, clearest: float) -> _Signs:
+def _shown(folded: Folded, axes: Axes, clearest: float) -> _Signs:
     """How clearly the borders show, and those of multiples and parts of the pitch."""
     pitch = axes.pitch
     short = folded.short(pitch, axes.margin, axes.spacing)
@@ -107,7 +89,7 @@ def _shown(folded: Folded, axes: _Axes, clearest: float) -> _Signs:
     }
 
 
-def _every_other_bare(folded: Folded, axes: _Axes) -> NDArray[np.float64]:
+def _every_other_bare(folded: Folded, axes: Axes) -> NDArray[np.float64]:
     """Whether only each so many-th tile holds anything."""
     bare = np.zeros(len(axes.tile))
     if folded.mostly_bare:
@@ -125,7 +107,7 @@ def _bare(folded: Folded, axis: Axis, by: int) -> bool:
     return bool(held[-2] < 0.01 * held[-1])
 
 
-def _gutters(folded: Folded, axes: _Axes) -> _Signs:
+def _gutters(folded: Folded, axes: Axes) -> _Signs:
     """What lies in the gutters, and how much clear room there is inside the tiles at their borders."""
     tile, margin, spacing = axes
     pitch = axes.pitch
@@ -164,18 +146,17 @@ def _sizes(tile: _Numbers) -> _Signs:
     return {name: so.astype(np.float64) for name, so in told.items()}
 
 
-def _numbers(axes: _Axes, length: int) -> _Signs:
+def _numbers(axes: Axes, length: int) -> _Signs:
     """How usual the numbers are."""
     tile, margin, spacing = axes
-    left = (length - margin + spacing) % axes.pitch
-    fits = (left == 0) | (left == margin) | (left == spacing) | (left == margin + spacing)
+    left = axes.left_over(length)
     told = {
         "odd_unspaced": (tile % 2 == 1) & (spacing == 0),
         "fits_with_margin": left == margin,
         "fits": left == 0,
         "fits_with_gutter": (left == spacing) | (left == margin + spacing),
         "much_left": left > tile // 3,
-        "some_left": ~fits,
+        "some_left": ~axes.fits(length),
         "no_margin": margin == 0,
         "margin_like_spacing": (margin == spacing) & (spacing > 0),
         "wide_margin": margin > np.maximum(4, spacing),
@@ -184,4 +165,4 @@ def _numbers(axes: _Axes, length: int) -> _Signs:
         "spacing_3": spacing == 3,
         "spacing_more": spacing >= 4,
     }
-    return {**_sizes(tile), **{name: so.astype(np.float64) for name, so in told.items()}}
+    return {name: so.astype(np.float64) for name, so in told.items()}

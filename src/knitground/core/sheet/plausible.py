@@ -17,7 +17,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
+from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axes, Axis
 
 Sizes = Collection[tuple[int, int]]
 """Widths and heights of tiles, in pixels."""
@@ -169,11 +169,9 @@ def pair_signs(
     """
     x, y = np.array(xs).T[:, :, None], np.array(ys).T[:, None]
     wide, high = x[0], y[0]
-    fits_x = np.array([one.fits(width) for one in xs])[:, None]
-    fits_y = np.array([one.fits(height) for one in ys])[None]
+    fits_x, fits_y = Axes.of(xs).fits(width)[:, None], Axes.of(ys).fits(height)[None]
     usual = np.isin(wide, list(USUAL)) & np.isin(high, list(USUAL))
-    columns, rows = (np.array([one.repeats(length) for one in axes]) for axes, length in ((xs, width), (ys, height)))
-    columns, rows = columns[:, None], rows[None]
+    columns, rows = Axes.of(xs).repeats(width)[:, None], Axes.of(ys).repeats(height)[None]
     known = np.zeros(usual.shape, dtype=np.bool_)
     for one, other in hints.sizes:
         known |= (wide == one) & (high == other)
