@@ -26,6 +26,8 @@ _WELL, _ENOUGH, _SURE = 10.0, 1.5, 0.6
 """Odds that count as much as being quite sure, how much of both is enough, and when being sure is by itself."""
 FEWEST, _MOST = 3, 60
 """How many things are looked at: two lie anyhow by chance, and more than the last are stones in a texture."""
+_FEWER, _FILLED = 0.5, 0.5
+"""The share of such odds that is enough for fewer things; how filled gutters are, against tiles, that they go over."""
 
 
 def things_on(art: NDArray[np.bool_], region: Rect) -> list[Rect]:
@@ -76,9 +78,37 @@ def odds_of(things: Sequence[Rect], cut: Cut) -> float:
     return sum(_odds_along(things, cut))
 
 
-def fits_not(things: Sequence[Rect], cut: Cut, least: float = AGAINST) -> bool:
-    """Whether some things can't well lie in the grid of a cut: its odds are at the least that much against it."""
-    return FEWEST <= len(things) <= _MOST and odds_of(things, cut) <= least
+def fits_not(things: Sequence[Rect], cut: Cut, least: float = AGAINST, over: int = 0) -> bool:
+    """Whether some things can't well lie in the grid of a cut: its odds are at the least that much against it.
+
+    Each time that one of them goes `over` gutters besides, those are as much worse as art of a grid seldom does that.
+    """
+    odds = odds_of(things, cut) + over * float(np.log(_ASTRAY))
+    return 0 < len(things) <= _MOST and odds <= (1.0 if len(things) >= FEWEST else _FEWER) * least
+
+
+def over_gutters(art: NDArray[np.bool_], things: Iterable[Rect], cut: Cut) -> int:
+    """How often some things go over the gutters of a cut, across and down: they fill what lies there in them.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+        What of the whole sheet is art.
+    """
+    first = tile_rect(cut, 0, 0)
+    over = 0
+    for thing in things:
+        there = art[thing.slices()]
+        for axis, low, tile, pitch in (
+            (1, thing.x - first.x, cut.tile_width, cut.pitch_x),
+            (0, thing.y - first.y, cut.tile_height, cut.pitch_y),
+        ):
+            lines = there.sum(axis=1 - axis)
+            gutter = (low + np.arange(len(lines))) % pitch >= tile
+            # What only begins or ends in a gutter does not go over it.
+            gutter[: pitch - tile], gutter[len(gutter) - pitch + tile :] = False, False
+            over += bool(gutter.any() and lines[gutter].mean() >= _FILLED * lines[~gutter].mean())
+    return over
 
 
 def fits_hardly(things: Sequence[Rect], own: Cut, sure: float) -> bool:
@@ -91,6 +121,8 @@ def fits_hardly(things: Sequence[Rect], own: Cut, sure: float) -> bool:
         own.region is None or own.region.width > own.pitch_x,
         own.region is None or own.region.height > own.pitch_y,
     )
+    if not any(several):
+        return True
     odds = sum(odds for odds, told in zip(_odds_along(things, own), several, strict=True) if told)
     return sure < _SURE and odds / _WELL + sure < _ENOUGH
 

@@ -18,7 +18,7 @@ from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, Rect, tile_rect
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
-from knitground.core.sheet.loose import AGAINST, FEWEST, fits_hardly, fits_not, loose_cut, things_on
+from knitground.core.sheet.loose import AGAINST, FEWEST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
 from knitground.core.sheet.part import Part, one_grid, pitch_of
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
@@ -31,7 +31,7 @@ _ROUND, _CERTAIN = (2, 4), 0.95
 _SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.6, 30.0, 0.5, 0.35
 _DOUBTED = 3.0
 """Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
-_FEW_THINGS = 12
+_FEW_THINGS, _MOST_THINGS = 12, 60
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
 
@@ -126,6 +126,32 @@ class Parting:
         self.looks = looks
         return [self._as_loose(part)]
 
+    def peeled(self, part: Part) -> list[Part]:
+        """A sure grid without what lies outside it, behind a clear band, and not in its tiles; that as loose pieces."""
+        if part.cut.pieces or not part.can_be_gone_by:
+            return [part]
+        for gap in sorted(self._gaps(part.side.art), key=lambda gap: -gap.width):
+            band = self._band(part.side, gap)
+            for side, rest in (band.sides, band.sides[::-1]) if band else ():
+                if len(self._things(side)) > _FEW_THINGS or not self._fits_not(side, part.cut):
+                    continue
+                own, cut = self._looked_at(side), continued(part.cut, rest)
+                if cut is not None and (own is None or self._fits_hardly(own)):
+                    grid = Part(rest, cut, part.confidence, {cut: part.confidence})
+                    # What lies elsewhere may have hidden how its pitch is split.
+                    alone = self._looked_at(rest)
+                    if alone is not None and alone.can_be_gone_by:
+                        grid = self._better(grid, alone)
+                    return [*self.peeled(grid), self._as_loose(Part(side, cut, 1.0, {}))]
+        return [part]
+
+    def _looked_at(self, side: Side) -> Part | None:
+        """What is guessed of one side where it is known that there are several."""
+        looks = self.looks
+        guessed = self.guessed(side, (1.0, 1.0))
+        self.looks = looks
+        return guessed
+
     def rejoined(self, parts: list[Part]) -> list[Part]:
         """Parts, those as one of which one's numbers go on over another and tell as much there as its own.
 
@@ -197,7 +223,7 @@ class Parting:
         """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
         return whole.confidence >= _SURE and all(
-            self._evidence(whole.cut, side)[1] >= _FITS and not fits_not(self._things(side), whole.cut)
+            self._evidence(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut)
             for side in band.sides
         )
 
@@ -211,7 +237,7 @@ class Parting:
         if first is None or second is None:
             return self._one_without(first, second, band)
         apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
-        apart &= whole.confidence < _SURE or any(fits_not(self._things(side), whole.cut) for side in band.sides)
+        apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in (first, second))
         if not apart and band.gap.alone and band.gap.width < _OF_TILE * largest:
@@ -225,15 +251,19 @@ class Parting:
         grid, side = (first, band.sides[1]) if first else (second, band.sides[0])
         things = self._things(side)
         # Many may be in several grids, none of which shows by itself.
-        if grid is None or not grid.can_be_gone_by or len(things) > _FEW_THINGS or not fits_not(things, grid.cut):
+        if grid is None or not grid.can_be_gone_by or len(things) > _FEW_THINGS or not self._fits_not(side, grid.cut):
             return None
         return [grid, self._as_loose(Part(side, grid.cut, 1.0, {}))]
 
     def _may_be_loose(self, part: Part, beside: Part, least: float = AGAINST) -> bool:
         """Whether what lies in a part is in no grid: hardly in its own, and not in a sure one beside it."""
-        if beside.cut.pieces or not beside.can_be_gone_by or not fits_not(self._things(part.side), beside.cut, least):
+        if beside.cut.pieces or not beside.can_be_gone_by or not self._fits_not(part.side, beside.cut, least):
             return False
-        return self._fits_hardly(part)
+        return self._fits_hardly(part) and not self._fits_not(beside.side, beside.cut)
+
+    def _fits_not(self, side: Side, cut: Cut, least: float = AGAINST) -> bool:
+        things = self._things(side)
+        return fits_not(things, cut, least, over_gutters(self._art, things, cut))
 
     def _fits_hardly(self, part: Part) -> bool:
         sure = part.confidence * max(self._evidence(part.cut, part.side)[1], 0.0)
