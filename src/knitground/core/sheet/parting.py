@@ -28,7 +28,7 @@ MOST_LOOKS = 22
 _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 3, 3, 40
 _NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
 _ROUND, _CERTAIN = (2, 4), 0.95
-_SURE, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.6, 30.0, 0.5, 0.35
+_SURE, _HALFWAY, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.3, 0.6, 30.0, 0.5, 0.35
 _DOUBTED = 3.0
 """Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
 _FEW_THINGS, _MOST_THINGS = 12, 60
@@ -222,7 +222,7 @@ class Parting:
     def _fits_both(self, whole: Part, band: _Band) -> bool:
         """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
-        return whole.confidence >= _SURE and all(
+        return whole.can_be_gone_by and all(
             self._evidence(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut)
             for side in band.sides
         )
@@ -238,13 +238,23 @@ class Parting:
             return self._one_without(first, second, band)
         apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
         apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
+        apart |= whole.confidence < _HALFWAY and (self._shows_beside(first, second) or self._shows_beside(second, first))
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
-        largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in (first, second))
+        tiles = [part for part in (first, second) if not self._few_things(part)] or [first, second]
+        largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in tiles)
         if not apart and band.gap.alone and band.gap.width < _OF_TILE * largest:
             return None
         if not apart and not self._worth_it(whole.cut, [first, second], band):
             return None
         return [self._better(whole, part) for part in (first, second)]
+
+    def _few_things(self, part: Part) -> bool:
+        """Whether a part is nothing but few things that show no grid."""
+        return len(self._things(part.side)) <= _FEW_THINGS and self._fits_hardly(part)
+
+    def _shows_beside(self, part: Part, other: Part) -> bool:
+        """Whether a part shows its grid by itself, and what lies beside it shows none."""
+        return part.can_be_gone_by and self._few_things(other)
 
     def _one_without(self, first: Part | None, second: Part | None, band: _Band) -> list[Part] | None:
         """Both sides of a band of which one shows no numbers at all: as loose pieces, if those don't fit."""
