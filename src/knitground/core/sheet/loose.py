@@ -22,8 +22,8 @@ _ASTRAY = 0.1
 _LEAST_CHANCE = 0.02
 AGAINST = -4.0
 """Odds at which a grid is not that of some things; of 347 published sheets their own grid has worse for three."""
-_WELL, _ENOUGH, _SURE = 10.0, 1.5, 0.6
-"""Odds that count as much as being quite sure, how much of both is enough, and when being sure is by itself."""
+_WELL, _ENOUGH, _SURE, _SHOWS = 10.0, 1.5, 0.6, 0.1
+"""Odds that count as much as being quite sure, how much of both is enough, when being sure is, and for few things."""
 FEWEST, _MOST = 3, 60
 """How many things are looked at: two lie anyhow by chance, and more than the last are stones in a texture."""
 _FEWER, _FILLED = 0.5, 0.5
@@ -117,13 +117,13 @@ def fits_hardly(things: Sequence[Rect], own: Cut, sure: float) -> bool:
     Numbers that are fitted to a few things always suit them somewhat, so the odds must be high where other signs are
     weak; `sure` is what those say, 0 to 1. Along an axis with a single tile nothing is told by them.
     """
-    several = (
-        own.region is None or own.region.width > own.pitch_x,
-        own.region is None or own.region.height > own.pitch_y,
-    )
-    if not any(several):
-        return True
-    odds = sum(odds for odds, told in zip(_odds_along(things, own), several, strict=True) if told)
+    if own.region is None:
+        many = len(things), len(things)
+    else:
+        many = -(-own.region.width // own.pitch_x), -(-own.region.height // own.pitch_y)
+    if len(things) < FEWEST:  # a whole ground without gutters may be one, and then its borders show at least
+        return many[0] * many[1] <= len(things) or sure < _SHOWS
+    odds = sum(odds for odds, told in zip(_odds_along(things, own), many, strict=True) if told > 1)
     return sure < _SURE and odds / _WELL + sure < _ENOUGH
 
 

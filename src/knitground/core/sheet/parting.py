@@ -124,7 +124,7 @@ class Parting:
             return found
         # Many bands lie between things; what was seen of those says nothing of the rest.
         self.looks = looks
-        return [self._as_loose(part)]
+        return [self._as_loose(part.side, beside.cut)]
 
     def peeled(self, part: Part) -> list[Part]:
         """A sure grid without what lies outside it, behind a clear band, and not in its tiles; that as loose pieces."""
@@ -142,7 +142,7 @@ class Parting:
                     alone = self._looked_at(rest)
                     if alone is not None and alone.can_be_gone_by:
                         grid = self._better(grid, alone)
-                    return [*self.peeled(grid), self._as_loose(Part(side, cut, 1.0, {}))]
+                    return [*self.peeled(grid), self._as_loose(side, cut)]
         return [part]
 
     def _looked_at(self, side: Side) -> Part | None:
@@ -222,7 +222,8 @@ class Parting:
     def _fits_both(self, whole: Part, band: _Band) -> bool:
         """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
-        return whole.can_be_gone_by and all(
+        sure = whole.can_be_gone_by and (whole.confidence >= _SURE or band.gap.wider < _FAR_APART)
+        return sure and all(
             self._evidence(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut)
             for side in band.sides
         )
@@ -263,7 +264,7 @@ class Parting:
         # Many may be in several grids, none of which shows by itself.
         if grid is None or not grid.can_be_gone_by or len(things) > _FEW_THINGS or not self._fits_not(side, grid.cut):
             return None
-        return [grid, self._as_loose(Part(side, grid.cut, 1.0, {}))]
+        return [grid, self._as_loose(side, grid.cut)]
 
     def _may_be_loose(self, part: Part, beside: Part, least: float = AGAINST) -> bool:
         """Whether what lies in a part is in no grid: hardly in its own, and not in a sure one beside it."""
@@ -282,9 +283,10 @@ class Parting:
     def loosened(self, parts: list[Part]) -> list[Part]:
         """Parts, those as loose pieces of which nothing is in a grid; such that lie together are one."""
         grids = [part for part in parts if not part.cut.pieces]
-        for part in grids:
-            if any(self._may_be_loose(part, other, _DOUBTED) for other in grids if other != part):
-                return self.loosened([self._as_loose(one) if one is part else one for one in parts])
+        for part, other in permutations(grids, 2):
+            if self._may_be_loose(part, other, _DOUBTED):
+                loose = self._as_loose(part.side, other.cut)
+                return self.loosened([loose if one is part else one for one in parts])
         for one, other in permutations(parts, 2):
             few = len(self._things(other.side)) < FEWEST and self._fits_hardly(other)
             if one.cut.pieces and (other.cut.pieces or few):
@@ -292,12 +294,12 @@ class Parting:
                 rest = [part for part in parts if part not in (one, other)]
                 grid = any(not part.cut.pieces for part in rest)
                 if grid and not any(both.art.touches(part.side.art) for part in rest):
-                    return self.loosened([*rest, self._as_loose(Part(both, one.cut, 1.0, {}))])
+                    return self.loosened([*rest, self._as_loose(both, one.cut)])
         return parts
 
-    def _as_loose(self, part: Part) -> Part:
-        loose = loose_cut(self._things(part.side), part.side.art, part.cut)
-        return part._replace(cut=loose, likely={loose: 1.0})
+    def _as_loose(self, side: Side, like: Cut) -> Part:
+        loose = loose_cut(self._things(side), side.art, like)
+        return Part(side, loose, 1.0, {loose: 1.0})
 
     def _things(self, side: Side) -> list[Rect]:
         if side.art not in self._found:
