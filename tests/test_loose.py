@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PIL import Image, ImageDraw
 
 from knitground.core.edits.image_files import Source, read_images
 from knitground.core.edits.sheets import shown_in
@@ -13,7 +14,7 @@ from knitground.core.project.collecting import laid_out
 from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.guess import guess_cuts
-from knitground.core.sheet.loose import fits_not, odds_of, things_on
+from knitground.core.sheet.loose import fits_not, odds_of, over_gutters, things_on
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet
 from making import png, sheet_of_tiles, things_below
@@ -47,6 +48,70 @@ def test_things_on_a_colour_that_is_not_cleared_keep_their_numbers_when_the_shee
     picture[y + height - 4 : y + height, x : x + width] = (90, 60, 30, 255)
     again = laid_out(sheet, Picture.decode(png(picture), "trees.png"))
     assert again.cuts[1].pieces == tuple(things)
+
+
+def ground_with(side: int, spacing: int, ground: tuple[int, ...], *things: Rect) -> np.ndarray:
+    """A ground of 6 x 3 tiles at (5, 4), and round things with a trunk where they are said to be."""
+    art = sheet_of_tiles(6, 3, side, 0, spacing, seed=3)
+    right, low = (max(of) + 9 for of in zip(*((x + wide, y + high) for x, y, wide, high in things), strict=True))
+    picture = np.zeros((max(low, len(art) + 12), max(right, art.shape[1] + 12), 4), np.uint8)
+    picture[:] = ground
+    picture[4 : 4 + len(art), 5 : 5 + art.shape[1]] = np.where(art[..., 3:] > 0, art, np.array(ground, np.uint8))
+    for x, y, wide, high in things:
+        image = Image.fromarray(picture)
+        draw = ImageDraw.Draw(image)
+        draw.ellipse((x, y, x + wide - 1, y + 2 * high // 3), fill=(40, 120, 60, 255), outline=(10, 40, 20, 255))
+        draw.rectangle((x + wide // 2 - 2, y + high // 2, x + wide // 2 + 2, y + high - 1), fill=(90, 60, 40, 255))
+        picture = np.array(image)
+    return picture
+
+
+@pytest.mark.parametrize("ground", [CLEAR, MAGENTA])
+@pytest.mark.parametrize("spacing", [0, 3])
+@pytest.mark.parametrize("beside", [False, True])
+def test_a_single_large_thing_leaves_the_ground_its_numbers_and_is_whole(ground, spacing, beside):
+    wide = 6 * (24 + spacing) + 5
+    tree = Rect(wide + 19, 20, 83, 92) if beside else Rect(44, 3 * (24 + spacing) + 21, 83, 92)
+    grid, loose = read(ground_with(24, spacing, ground, tree))
+    assert (grid.tile_width, grid.tile_height, grid.spacing_x) == (24, 24, spacing)
+    assert (grid.region.x, grid.region.y) == (5, 4)
+    assert loose.pieces == (tree,)
+    assert (loose.tile_width, loose.tile_height) == (24, 24)
+
+
+def test_things_on_two_sides_of_a_ground_are_whole():
+    trees = Rect(20, 96, 60, 71), Rect(90, 96, 41, 55)
+    baskets = Rect(190, 6, 19, 17), Rect(190, 30, 27, 24), Rect(190, 60, 22, 16)
+    grid, *loose = read(ground_with(24, 2, MAGENTA, *trees, *baskets))
+    assert (grid.tile_width, grid.spacing_x) == (24, 2)
+    assert {thing for part in loose for thing in part.pieces} == {*trees, *baskets}
+
+
+def test_a_thing_that_is_drawn_over_tiles_of_the_ground_stays_in_its_grid():
+    """Two tiles wide and high, as a block of the ground is."""
+    cuts = read(ground_with(24, 0, CLEAR, Rect(5 + 48, 4 + 4 * 24, 48, 48)))
+    assert [(cut.tile_width, cut.pieces) for cut in cuts] == [(24, ())]
+
+
+def test_a_second_ground_without_gutters_is_no_thing_though_it_is_one_block():
+    other = sheet_of_tiles(5, 3, 18, 0, seed=8)
+    picture = ground_with(24, 0, CLEAR, Rect(200, 150, 1, 1))[:, :190]
+    picture[100 : 100 + len(other), 9 : 9 + other.shape[1]] = other
+    assert [(cut.tile_width, cut.pieces) for cut in read(picture)] == [(24, ()), (18, ())]
+
+
+@given(st.integers(9, 30), st.integers(1, 4), st.integers(0, 40), st.integers(0, 40))
+def test_what_fills_gutters_goes_over_them_and_tiles_do_not(side, spacing, left, top):
+    cut = Cut("tiles", side, side, left, top, spacing, spacing)
+    tiles = np.zeros((top + 3 * (side + spacing), left + 3 * (side + spacing)), bool)
+    for row in range(3):
+        for column in range(3):
+            y, x = top + row * (side + spacing), left + column * (side + spacing)
+            tiles[y : y + side, x : x + side] = True
+    room = Rect(left, top, tiles.shape[1] - left, tiles.shape[0] - top)
+    assert over_gutters(tiles, [room], cut) == 0
+    assert over_gutters(np.ones_like(tiles), [room], cut) == 2
+    assert over_gutters(np.ones_like(tiles), [room._replace(height=side)], cut) == 1
 
 
 def test_things_that_lie_in_a_grid_of_their_own_are_no_loose_pieces():

@@ -109,7 +109,8 @@ class Parting:
         found = [self.parted(side, share, _MOST_DEEP - 1) for side in sides if side is not None]
         parts = [part for one in found for part in one]
         several = len(found) == len(sides) < len(parts) and any(part.can_be_gone_by for part in parts)
-        if not several or not self._worth_it(whole.cut, parts, band):
+        loose = several and any(self._may_be_loose(part, other) for part, other in permutations(parts, 2))
+        if not loose and not (several and self._worth_it(whole.cut, parts, band)):
             self.looks += before
             return None
         return parts
@@ -224,8 +225,7 @@ class Parting:
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
         sure = whole.can_be_gone_by and (whole.confidence >= _SURE or band.gap.wider < _FAR_APART)
         return sure and all(
-            self._evidence(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut)
-            for side in band.sides
+            self._evidence(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut) for side in band.sides
         )
 
     def _sides(self, whole: Part, band: _Band, share: tuple[float, float]) -> list[Part] | None:
@@ -239,7 +239,9 @@ class Parting:
             return self._one_without(first, second, band)
         apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
         apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
-        apart |= whole.confidence < _HALFWAY and (self._shows_beside(first, second) or self._shows_beside(second, first))
+        apart |= whole.confidence < _HALFWAY and (
+            self._shows_beside(first, second) or self._shows_beside(second, first)
+        )
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         tiles = [part for part in (first, second) if not self._few_things(part)] or [first, second]
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in tiles)

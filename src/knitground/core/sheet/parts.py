@@ -71,7 +71,8 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     if art is None:
         return Overview(guesses, [])
     side = Side(art, all_of_it)
-    parts = look.parted(Part(side, guesses[0].as_cut(""), guesses[0].confidence, {}), (_FIRST, _LAST))
+    likely = {guess.as_cut(""): guess.confidence for guess in guesses}
+    parts = look.parted(Part(side, guesses[0].as_cut(""), guesses[0].confidence, likely), (_FIRST, _LAST))
     parts = look.loosened([grid for part in look.rejoined(parts) for grid in look.peeled(part)])
     if len(parts) > 1 and look.looks <= MOST_LOOKS:
         grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
