@@ -106,7 +106,8 @@ def case(seed: int) -> Case:
     small: list[Rect] = []
     if random.random() < 0.4:
         sides = range(width // 3 + 3, width + 10), range(width // 3 + 3, width + 10)
-        small = in_a_line(random, below if beside else right_of, int(random.integers(2, 6)), sides, not beside)
+        small = in_a_line(random, below if beside else right_of, int(random.integers(2, 6)), sides, down=False)
+        small = [one for one in small if not any(one.touches(thing) for thing in things)]
     wide = max(left + art.shape[1], *(thing.x + thing.width for thing in things + small)) + 12
     high = max(top + art.shape[0], *(thing.y + thing.height for thing in things + small)) + 12
     sheet = np.array(Image.new("RGBA", (wide, high), key))

@@ -279,8 +279,10 @@ class Parting:
         return fits_not(things, cut, least, over_gutters(self._art, things, cut))
 
     def _fits_hardly(self, part: Part) -> bool:
-        sure = part.confidence * max(self._evidence(part.cut, part.side)[1], 0.0)
-        return bool(part.cut.pieces) or fits_hardly(self._things(part.side), part.cut, sure)
+        things = self._things(part.side)
+        evidence, share = self._evidence(part.cut, part.side)
+        shows = len(things) >= FEWEST or evidence >= _LEAST_EVIDENCE / 2
+        return bool(part.cut.pieces) or fits_hardly(things, part.cut, part.confidence * max(share, 0.0) * shows)
 
     def loosened(self, parts: list[Part]) -> list[Part]:
         """Parts, those as loose pieces of which nothing is in a grid; such that lie together are one."""
