@@ -122,6 +122,22 @@ def test_what_was_delivered_by_hand_is_told_in_any_stage(working, tmp_path, qtbo
     qtbot.waitUntil(lambda: "“One”: nothing to write" in says(working.ledger), timeout=5000)
 
 
+def test_each_delivery_says_whether_it_runs_or_waits_for_its_turn(working, tmp_path, qtbot):
+    panel, _ = opened(working, tmp_path)
+    for name in ("One", "Two", "Three"):
+        add_delivery(working.session.document, name, "csv", folder=name)
+    seen = []
+    panel.runs.changed.connect(lambda: seen.append([panel.list.item(row).text() for row in range(3)]))
+    panel.run_all()
+    qtbot.waitUntil(lambda: "wrote" in panel.list.item(2).text() and not are_running(), timeout=5000)
+    assert ["running…" in text for text in seen[0]] == [True, False, False]
+    assert ["waits for its turn" in text for text in seen[2]] == [False, True, True]
+    second = [texts for texts in seen if "running…" in texts[1]]
+    assert second
+    assert all("running…" not in texts[0] and "wrote" in texts[0] and "waits" in texts[2] for texts in second[:1])
+    assert not any("…" in text for text in seen[-1])
+
+
 def test_options_that_no_box_can_hold_are_told_when_they_are_run(working, tmp_path, qtbot):
     panel, _ = opened(working, tmp_path)
     wrong = {"edge": 2**31 - 1, "turned": "sideways", "side": -5.5, "wool": True}

@@ -109,6 +109,8 @@ class DeliverPanel(StagePanel):
 
     def _told(self, one: Delivery) -> str:
         """What a delivery is, in a few words."""
+        if self.runs.is_behind_others(one.id):
+            return "waits for its turn…"
         if self.runs.is_running(one.id):
             return "running…"
         return f"{one.format.upper()} into {one.folder}, {_WHEN[one.when]}"

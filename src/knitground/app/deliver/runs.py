@@ -107,6 +107,10 @@ class Runs(QObject):
         """Whether a delivery is being run, or waits for others."""
         return delivery_id in self._waiting
 
+    def is_behind_others(self, delivery_id: str) -> bool:
+        """Whether a delivery waits for others to be written first."""
+        return delivery_id in self._waiting[1:] and self._waiting[0] != delivery_id
+
     def _take(self, delivery_id: str) -> None:
         # What runs is the first; once more behind it, for what changed since, but not twice.
         if delivery_id not in self._waiting[1:]:
@@ -125,7 +129,6 @@ class Runs(QObject):
         else:
             self._running = None
             self._tell()
-            self.changed.emit()
             return
         # The project as it is now, whatever is painted while this runs.
         derived, folder = self._session.derived.at_this_moment(), document.folder
@@ -151,6 +154,7 @@ class Runs(QObject):
             self._waiting.pop(0)
         self._running = None
         self._next()
+        self.changed.emit()
 
     def _keep(self, delivery: Delivery, sentence: str, failed: bool) -> None:
         if with_id(self._session.document.project.deliveries, delivery.id) is not None:
