@@ -9,10 +9,8 @@ from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.repack import Gaps, repack
 from knitground.core.tiles.tile import TileRef
 from making import png, sheet_of_tiles
-from test_repeated import drawn
 from window.choosing import bring, wait_until_read
 from window.finding import open_menu, press, says, take
 
@@ -45,15 +43,6 @@ def cut_of(window):
 
 def numbers(window) -> dict[str, QSpinBox]:
     return {box.accessibleName(): box for box in window.panels["sheet"].findChildren(QSpinBox)}
-
-
-def test_who_drops_a_sheet_that_repeats_its_edges_is_told_they_are_left_out(window, tmp_path):
-    for name, extrude in (("plain", 0), ("packed", 2)):
-        path = tmp_path / f"{name}.png"
-        path.write_bytes(png(repack(drawn(9, 3, 4, 16, 16), Gaps(1, 2, extrude))))
-        drop(window, path)
-        without = " without the edges that it repeats" if extrude else ""
-        assert f"{name}.png is cut by a first guess{without}; drag" in says(window.ledger)
 
 
 def test_an_empty_project_says_what_to_do_first(window):

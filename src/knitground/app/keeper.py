@@ -209,6 +209,9 @@ class Keeper(QObject):
             if key:
                 rest, leads = f"{key} lies round all tiles", [*leads, "Clear the colour round the tiles"]
             without = " without the edges that it repeats" if first.repeated else ""
+            if first.doubted:
+                without, leads = f"{without} that little speaks for", ["Loose pieces, or a grid", *leads]
+                rest = rest if key else "its shapes may be loose pieces"
             self._session.say(f"{first.name} {how} by a first guess{without}; {rest}.", *leads)
 
     def _show_sheet(self, sheet_id: str) -> None:

@@ -14,7 +14,7 @@ from knitground.core.sheet.alike import first_of, likely_size
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.frames import Shown, count_frames, decode_frames
 from knitground.core.sheet.openraster import PaintedLayer, is_openraster, read_layers
-from knitground.core.sheet.parts import Overview, look_over
+from knitground.core.sheet.parts import Overview, look_over, may_be_things
 from knitground.core.sheet.picture import encode_png, read_file
 from knitground.core.sheet.plausible import Sizes
 from knitground.core.sheet.repeated import left_out
@@ -35,7 +35,8 @@ class Source(NamedTuple):
 class Read(NamedTuple):
     """What an image holds: a sheet with its guessed cuts, or the frames of one that moves.
 
-    `repeated` tells whether it repeats the edges of its tiles, which the cuts leave out.
+    `repeated` tells whether it repeats the edges of its tiles, which the cuts leave out, and `doubted` whether little
+    speaks for the guess, as of a sheet of things in no grid.
     """
 
     name: str
@@ -44,6 +45,7 @@ class Read(NamedTuple):
     frames: tuple[Shown, ...] = ()
     origin: Path | None = None
     repeated: bool = False
+    doubted: bool = False
 
 
 class Files(NamedTuple):
@@ -73,7 +75,9 @@ class _Looked(NamedTuple):
             return Read(self.image.name, None, (), self.frames, self.image.origin)
         cuts = cuts_of(self.picture, self.overview)
         repeated = any(left_out(self.picture.pixels, cut) for cut in cuts)
-        return Read(self.image.name, self.picture, cuts, self.frames, self.image.origin, repeated)
+        guesses, parts = self.overview
+        doubted = bool(guesses) and not parts and may_be_things(self.picture.pixels, guesses[0])
+        return Read(self.image.name, self.picture, cuts, self.frames, self.image.origin, repeated, doubted)
 
 
 def layers_as_images(layers: Sequence[PaintedLayer]) -> list[Source]:

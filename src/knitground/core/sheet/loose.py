@@ -24,7 +24,7 @@ AGAINST = -4.0
 """Odds at which a grid is not that of some things; of 347 published sheets their own grid has worse for three."""
 _WELL, _ENOUGH, _SURE, _SHOWS = 10.0, 1.5, 0.6, 0.1
 """Odds that count as much as being quite sure, how much of both is enough, when being sure is, and for few things."""
-FEWEST, _MOST = 3, 60
+FEWEST, MOST = 3, 60
 """How many things are looked at: two lie anyhow by chance, and more than the last are stones in a texture."""
 _FEWER, _FILLED = 0.5, 0.5
 """The share of such odds that is enough for fewer things; how filled gutters are, against tiles, that they go over."""
@@ -84,7 +84,7 @@ def fits_not(things: Sequence[Rect], cut: Cut, least: float = AGAINST, over: int
     Each time that one of them goes `over` gutters besides, those are as much worse as art of a grid seldom does that.
     """
     odds = odds_of(things, cut) + over * float(np.log(_ASTRAY))
-    return 0 < len(things) <= _MOST and odds <= (1.0 if len(things) >= FEWEST else _FEWER) * least
+    return 0 < len(things) <= MOST and odds <= (1.0 if len(things) >= FEWEST else _FEWER) * least
 
 
 def over_gutters(art: NDArray[np.bool_], things: Iterable[Rect], cut: Cut) -> int:

@@ -31,7 +31,7 @@ _ROUND, _CERTAIN = (2, 4), 0.95
 _SURE, _HALFWAY, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.3, 0.6, 30.0, 0.5, 0.35
 _DOUBTED = 3.0
 """Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
-_FEW_THINGS, _MOST_THINGS = 12, 60
+_FEW_THINGS = 12
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
 

@@ -10,16 +10,19 @@ from numpy.typing import NDArray
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts
 from knitground.core.sheet.laid import Side
+from knitground.core.sheet.loose import FEWEST, MOST, fits_hardly, things_on
 from knitground.core.sheet.part import Part, in_one_manner
 from knitground.core.sheet.parting import MOST_LOOKS, Parting
 from knitground.core.sheet.plausible import Hints, Sizes
-from knitground.core.sheet.profile import SMALLEST_TILE
+from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.settled import settled
 
 _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
+_DOUBTFUL = 0.4
+"""How sure a guess is at which it is hardly more than one of several."""
 
 
 class Overview(NamedTuple):
@@ -57,6 +60,22 @@ def look_over(
     picture = settled(picture)
     guesses, parts = _seen_on(picture, report, known)
     return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in parts])
+
+
+def may_be_things(picture: NDArray[np.uint8], guess: Guess) -> bool:
+    """Whether little speaks for a guess of one grid, and separate shapes lie on the sheet that may be in none.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+    guess : Guess
+        The best for it.
+    """
+    height, width = picture.shape[:2]
+    things = things_on(art_of(settled(picture).astype(np.int16)), Rect(0, 0, width, height))
+    doubtful = guess.confidence < _DOUBTFUL or fits_hardly(things, guess.as_cut(""), guess.confidence)
+    return FEWEST < len(things) <= MOST and doubtful
 
 
 def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known: Sizes) -> Overview:
