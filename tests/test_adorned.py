@@ -4,10 +4,13 @@ import numpy as np
 
 from knitground.core.edits.finding import propose, take_sets
 from knitground.core.edits.notes import notes_of, set_weight
+from knitground.core.edits.reading import read_labels, take_proposal
+from knitground.core.edits.sets import add_join_set
 from knitground.core.joins.adorned import adorned
 from knitground.core.joins.find import FoundSet
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
+from test_infer import SIDE, combinations, drawn
 
 GREENS = np.array([[60, 110, 50, 255], [70, 124, 58, 255], [82, 138, 66, 255]], np.uint8)
 RED = (214, 60, 70, 255)
@@ -67,3 +70,25 @@ def test_a_floor_of_other_colours_drawn_anew_hides_no_thing_nor_is_one():
     assert not adorned(np.stack([grass(1), smaller]), np.zeros((2, 4), np.intp)).any(), "so little may be of its kind"
     other = GREENS[..., [2, 0, 1, 3]][np.random.default_rng(5).integers(0, 3, (16, 16))]
     assert not adorned(np.stack([grass(1), other]), np.zeros((2, 4), np.intp)).any()
+
+
+def test_labels_read_of_tiles_with_something_on_them_let_these_come_seldom_where_they_are_taken():
+    document = Document()
+    set_id = add_join_set(document, "Meadow", "corner", ())
+    rows = combinations("corner")
+    pixels = [
+        drawn(row, "corner", np.array([[98, 150, 60], [216, 192, 142]]), np.zeros((SIDE, SIDE, 1))) for row in rows
+    ]
+    plain = [at for at, row in enumerate(rows) if len(set(row)) == 1]
+    # One flower on grass, and two on the other terrain; of the last, somebody gave one a weight.
+    decked = [with_flower(pixels[plain[0]], 3), with_flower(pixels[plain[1]], 3), with_flower(pixels[plain[1]], 8)]
+    refs = [TileRef("meadow", "tiles", number, 0) for number in range(len(rows) + 3)]
+    set_weight(document, refs[-1:], 2.0)
+    proposal = read_labels(document.project.join_sets[0], refs, pixels + decked, 2)
+    assert set(proposal.rare) == set(refs[-3:])
+    take_proposal(document, set_id, proposal, refs[:-3])
+    assert {notes_of(document, ref).weight for ref in refs[:-1]} == {1.0}
+    take_proposal(document, set_id, proposal)
+    assert [notes_of(document, ref).weight for ref in refs[-3:]] == [0.2, 0.2, 2.0]
+    document.undo()
+    assert notes_of(document, refs[-2]).weight == 1.0

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QLabel, QSpinBox
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, button, column, heading, in_row, in_widget, quiet
+from knitground.core.edits.rare import told_of_rare
 from knitground.core.edits.reading import Proposal, read_labels, take_proposal
 from knitground.core.edits.sets import new_terrain
 from knitground.core.errors import BadRequest
@@ -66,6 +67,9 @@ class Reading(QObject):
             return
         proposal = self.proposal
         take_proposal(self._session.document, self._set_id, proposal, refs)
+        taken = [ref for ref in proposal.labels if refs is None or ref in refs]
+        if rare := [ref for ref in taken if ref in proposal.rare]:
+            self._session.say(f"{len(taken)} tiles are labelled{told_of_rare(rare)}.")
         rest = {ref: row for ref, row in proposal.labels.items() if refs is not None and ref not in refs}
         self.proposal = (
             replace(proposal, labels=rest, confidence={ref: proposal.confidence[ref] for ref in rest}) if rest else None

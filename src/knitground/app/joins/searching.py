@@ -17,6 +17,7 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import button, column, heading, in_row, in_widget, quiet
 from knitground.core.edits.finding import Proposed, propose, take_sets
+from knitground.core.edits.rare import told_of_rare
 from knitground.core.errors import BadRequest
 from knitground.core.ground.knitted import Knitted
 from knitground.core.joins.find import find_sets
@@ -77,9 +78,7 @@ class Searching(QObject):
             self._session.choose(join_set_id=ids[0])
             sets = f"{len(ids)} join sets are" if len(ids) > 1 else f"“{taken[0].join_set.name}” is"
             hangs = ", with stitches for what hangs from it" if any(one.hanging for one in taken) else ""
-            rare = sum(len(one.rare) for one in taken)
-            many = "a tile with something on top comes" if rare == 1 else f"{rare} tiles with something on top come"
-            seldom = f"; {many} seldom" if rare else ""
+            seldom = told_of_rare([ref for one in taken for ref in one.rare])
             lacks = self._session.derived.coverage(known(self._session.join_set)).lacking
             more = ["Make missing tiles…"] if lacks and len(ids) == 1 else []
             self._session.say(f"{sets} in the project now{hangs}{seldom}.", "Paint with this join set", *more)

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.hanging import Hanging, hanging_stitches
+from knitground.core.edits.rare import rare_weights, with_rare
 from knitground.core.edits.sets import new_terrain
-from knitground.core.joins.adorned import adorned
 from knitground.core.joins.art import terrain_colours, thread_near
 from knitground.core.joins.find import FoundSet
 from knitground.core.joins.infer import infer_labels
@@ -19,12 +19,9 @@ from knitground.core.joins.words import in_words
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id
 from knitground.core.sheet.cut import TileShape
-from knitground.core.tiles.notes import PLAIN
 from knitground.core.tiles.tile import TileRef
 
 _NEARLY_ALL = 0.95
-_RARE, _RARE_TOGETHER = 0.2, 0.5
-"""How much a tile weighs that shows more than another of its set, and all such beside one at the most."""
 
 
 class Proposed(NamedTuple):
@@ -84,7 +81,7 @@ def propose(
             Hanging(cut._replace(column=column, row=row), tuple(labels), cut._replace(column=above[0], row=above[1]))
             for ((column, row), above), labels in zip(one.hanging.tolist(), one.instead.tolist(), strict=True)
         )
-        made.append(Proposed(join_set, one.confidence, one.covered, hanging, _rare(refs, pixels, labels)))
+        made.append(Proposed(join_set, one.confidence, one.covered, hanging, rare_weights(refs, pixels, labels)))
     return made
 
 
@@ -99,23 +96,11 @@ def take_sets(document: Document, proposed: Iterable[Proposed]) -> list[str]:
         ids.append(taken.id)
         if one.hanging:
             stitches.append(hanging_stitches(fresh_id(f"Below {taken.name}", stitches), taken, one.hanging))
-        for ref, weight in one.rare.items():
-            said = tiles.get(ref, PLAIN)
-            if said.weight == PLAIN.weight:
-                tiles[ref] = replace(said, weight=weight)
+        tiles = with_rare(tiles, one.rare)
     if ids:
         changed = replace(document.project, join_sets=tuple(sets), stitch_sets=tuple(stitches), tiles=tiles)
         document.define("take found sets", changed)
     return ids
-
-
-def _rare(refs: list[TileRef], pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> dict[TileRef, float]:
-    """What tiles weigh that show more than another of the same labels."""
-    more = adorned(pixels, labels)
-    alike: dict[tuple[int, ...], list[TileRef]] = {}
-    for at in np.flatnonzero(more).tolist():
-        alike.setdefault(tuple(labels[at].tolist()), []).append(refs[at])
-    return {ref: min(_RARE, _RARE_TOGETHER / len(some)) for some in alike.values() for ref in some}
 
 
 def _kind_of(found: FoundSet, pixels: NDArray[np.uint8], shape: TileShape) -> tuple[JoinKind, NDArray[np.intp]]:

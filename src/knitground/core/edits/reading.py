@@ -7,8 +7,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.edits.rare import rare_weights, with_rare
 from knitground.core.edits.sets import new_terrain
-from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
 from knitground.core.joins.art import terrain_colours, thread_near
@@ -18,6 +18,7 @@ from knitground.core.joins.look import laid_flat, seen_colours
 from knitground.core.joins.sets import MIDDLE, MOST_TERRAINS, JoinSet, Labels, Terrain, with_labels
 from knitground.core.joins.words import in_words
 from knitground.core.project.document import Document
+from knitground.core.project.model import replaced
 from knitground.core.sheet.cut import TileShape
 from knitground.core.tiles.tile import TileRef
 
@@ -37,6 +38,8 @@ class Proposal:
     terrains: int
     added: Mapping[int, Terrain] = field(default_factory=dict)
     """The terrains with these further numbers, as they would be called."""
+    rare: Mapping[TileRef, float] = field(default_factory=dict)
+    """What tiles weigh that show something on what another of the same labels shows alone."""
 
     def unsure(self) -> list[TileRef]:
         """The tiles to look at."""
@@ -79,11 +82,12 @@ def read_labels(
     labels = {ref: tuple(naming[group] for group in row) for ref, row in zip(refs, found.labels.tolist(), strict=True)}
     sure = dict(zip(refs, found.confidence.tolist(), strict=True))
     added = _added(join_set, naming, found.labels, laid_flat(stacked, shape))
-    return Proposal(labels, sure, len(set(naming.values()) - {0}), added)
+    rare = rare_weights(refs, stacked, found.labels)
+    return Proposal(labels, sure, len(set(naming.values()) - {0}), added, rare)
 
 
 def take_proposal(document: Document, set_id: str, proposal: Proposal, refs: Collection[TileRef] | None = None) -> None:
-    """Labels tiles as proposed, all or some, and adds the terrains that are needed, as one step.
+    """Labels tiles as proposed, all or some, lets rare ones come seldom, and adds what terrains lack, as one step.
 
     A set without labels so far whose tiles turn out to be covered all over does not border on nothing.
     """
@@ -99,7 +103,9 @@ def take_proposal(document: Document, set_id: str, proposal: Proposal, refs: Col
         changed = replace(changed, ground=join_set.ground or _ground_of(labels.values()))
     else:
         changed = replace(changed, bare=join_set.bare and not covered)
-    put(document, "read labels", "join_sets", replace(changed, labels=with_labels(changed, labels)))
+    project, labelled = document.project, replace(changed, labels=with_labels(changed, labels))
+    tiles = with_rare(project.tiles, {ref: weight for ref, weight in proposal.rare.items() if ref in labels})
+    document.define("read labels", replace(project, join_sets=replaced(project.join_sets, labelled), tiles=tiles))
 
 
 def _added(

@@ -18,7 +18,7 @@ from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, Rect, tile_rect
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
-from knitground.core.sheet.loose import AGAINST, FEWEST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
+from knitground.core.sheet.loose import AGAINST, FEWEST, MOST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
 from knitground.core.sheet.part import Part, one_grid, pitch_of
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
@@ -276,7 +276,7 @@ class Parting:
 
     def _fits_not(self, side: Side, cut: Cut, least: float = AGAINST) -> bool:
         things = self._things(side)
-        return fits_not(things, cut, least, over_gutters(self._art, things, cut))
+        return len(things) <= MOST and fits_not(things, cut, least, over_gutters(self._art, things, cut))
 
     def _fits_hardly(self, part: Part) -> bool:
         things = self._things(part.side)
