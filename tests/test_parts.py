@@ -73,6 +73,16 @@ def test_two_grids_are_found_each_where_it_lies(ground, beside, titled):
     assert {(cut.tile_width, cut.spacing_x, cut.region) for cut in parts} == set(truth)
 
 
+@pytest.mark.parametrize("down", [False, True])
+def test_tiles_that_touch_are_parted_from_things_far_apart_whose_own_gaps_are_as_wide(down):
+    """What is usual of the gaps is told by the things alone, as the tiles have none."""
+    tiles, things = sheet_of_tiles(6, 4, 18, 0, seed=3), sheet_of_tiles(4, 2, 26, 0, 22, seed=9)
+    picture = laid((120, 340), TEAL, (9, 12, tiles), (148, 15, things))
+    ground, *_ = look_over(picture.swapaxes(0, 1).copy() if down else picture).parts
+    assert (ground.tile_width, ground.tile_height, ground.spacing_x) == (18, 18, 0)
+    assert tuple(ground.region[:2]) == ((12, 9) if down else (9, 12))
+
+
 @pytest.mark.parametrize("seed", [25, 28])
 def test_a_grid_below_two_others_hides_neither_of_them(seed):
     picture, grids, _ = cornered_case(seed)

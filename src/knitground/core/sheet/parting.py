@@ -31,7 +31,7 @@ _ROUND, _CERTAIN = (2, 4), 0.95
 _SURE, _HALFWAY, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.3, 0.6, 30.0, 0.5, 0.35
 _DOUBTED = 3.0
 """Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
-_FEW_THINGS = 12
+_FEW_THINGS, _BLOCK = 12, 2.5
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
 
@@ -202,7 +202,8 @@ class Parting:
             clear = np.flatnonzero(widths > 0)
             few = len(clear) < _FEW_BANDS
             usual = 1.0 if few else float(np.quantile(widths[clear], 0.25))
-            wide = clear[(widths[clear] >= _NARROWEST_BAND) & (few | (widths[clear] >= _WIDER * usual))]
+            far = few | (widths[clear] >= _WIDER * usual) | _beside_a_block(filled, clear)
+            wide = clear[(widths[clear] >= _NARROWEST_BAND) & far]
             if _are_even(filled[wide], widths[wide]):
                 continue
             for place in wide.tolist():
@@ -382,6 +383,13 @@ class Parting:
         fallen, expected = found[0] + down[0], found[1] + down[1]
         share = fallen / expected if expected else 1.0
         return fallen * max(share, 0.0), share
+
+
+def _beside_a_block(filled: NDArray[np.intp], clear: NDArray[np.intp]) -> NDArray[np.bool_]:
+    """Of the clear places between filled ones, those beside what goes on far longer without one than is usual."""
+    long = np.diff(np.concatenate([[-1], clear, [len(filled) - 1]]))
+    block = long >= _BLOCK * np.median(long)
+    return np.asarray(block[:-1] | block[1:])
 
 
 def _are_even(places: NDArray[np.intp], widths: NDArray[np.intp]) -> bool:
