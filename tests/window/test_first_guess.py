@@ -5,6 +5,7 @@ from PIL import Image, ImageDraw
 
 from knitground.core.sheet.repack import Gaps, repack
 from making import png
+from test_captions import captioned
 from test_repeated import drawn
 from window.finding import press, says
 from window.test_sheet import cut_of, drop
@@ -42,3 +43,18 @@ def test_who_drops_things_in_no_grid_is_told_that_little_speaks_for_one_and_has_
     press(window.ledger, "Loose pieces, or a grid")
     assert len(cut_of(window).pieces) == 11
     assert "Found 11 loose pieces" in says(window.ledger)
+
+
+def test_letters_of_captions_among_loose_pieces_are_told_and_left_out_by_a_click(window, tmp_path):
+    path = tmp_path / "shed.png"
+    picture, places = captioned()
+    path.write_bytes(png(picture))
+    drop(window, path)
+    press(window.ledger, "Loose pieces, or a grid")
+    assert "of them look like writing" in says(window.ledger)
+    press(window.ledger, "Leave writing out of the loose pieces")
+    assert "pieces left out; a click takes one in again" in says(window.ledger)
+    kept = list(window.panels["sheet"].view.tiles())
+    assert len(kept) < 1.3 * len(places)
+    pieces = cut_of(window).pieces
+    assert set(places) <= {pieces[ref.column] for ref in kept}

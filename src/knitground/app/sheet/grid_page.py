@@ -24,6 +24,7 @@ from knitground.app.widgets import (
     row,
     set_quietly,
 )
+from knitground.core.edits.captions import leave_out_written, look_written
 from knitground.core.edits.cuts import as_grid, guess_in, set_parts, take_loose
 from knitground.core.edits.likewise import Likewise, cut_likewise, cut_otherwise, guess_likewise
 from knitground.core.edits.sheets import set_cut, shown_in, sizes_known
@@ -41,6 +42,7 @@ _FIELDS = (
     ("Spacing", "spacing_x", "spacing_y", 0, LARGEST_OFFSET),
 )
 BOX = 84
+LEAVE_WRITING_OUT = "Leave writing out of the loose pieces"
 _AT_ONCE = 4 * 2**20
 _SETTLE_MS = 200
 _MOST_NAMED = 12
@@ -246,18 +248,34 @@ class GridPage(QWidget):
         sheet, cut, document = self._view.sheet, self._view.cut, self._session.document
         picture = document.state.pictures[known(sheet).id].cleared(known(sheet))
 
-        def take(found: list[Rect]) -> None:
+        def take(found: tuple[list[Rect], int]) -> None:
+            pieces, written = found
             if document is self._session.document and any(one is cut for one in known(self._view.sheet).cuts):
-                take_loose(document, known(sheet).id, known(cut).id, gap, found)
-                self._session.say(f"Found {len(found)} loose pieces.")
+                take_loose(document, known(sheet).id, known(cut).id, gap, pieces)
+                letters = f"; {written} of them look like writing" if written else ""
+                leads = [LEAVE_WRITING_OUT] if written else []
+                self._session.say(f"Found {len(pieces)} loose pieces{letters}.", *leads)
             self.refresh()
 
-        look = replace(known(cut), gap=gap)
+        def look() -> tuple[list[Rect], int]:
+            pieces = loose_pieces(picture, replace(known(cut), gap=gap))
+            return pieces, len(look_written(picture, pieces))
+
         if picture.size < _AT_ONCE:
-            self._session.attempt(lambda: take(loose_pieces(picture, known(look))))
+            self._session.attempt(lambda: take(look()))
             self.refresh()
         else:
-            self._session.run(Job("Looking for loose pieces", lambda report: loose_pieces(picture, known(look))), take)
+            self._session.run(Job("Looking for loose pieces", lambda report: look()), take)
+
+    def leave_writing_out(self) -> None:
+        """Leaves the letters of captions out of the loose pieces."""
+        sheet, cut, document = self._view.sheet, self._view.cut, self._session.document
+        if sheet is not None and cut is not None:
+            count = self._session.attempt(lambda: leave_out_written(document, sheet.id, cut.id))
+            if count:
+                some = "A piece" if count == 1 else f"{count} pieces"
+                self._session.say(f"{some} left out; a click takes one in again.")
+            self.refresh()
 
     def guess(self) -> None:
         """Looks for the grid, beside the interface."""

@@ -18,6 +18,7 @@ from knitground.app.sheet.cut_card import CutCard
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.empty import EmptySheet
 from knitground.app.sheet.exchange_dialog import ExchangeDialog
+from knitground.app.sheet.grid_page import LEAVE_WRITING_OUT
 from knitground.app.sheet.repack_dialog import RepackDialog
 from knitground.app.sheet.select_mode import SelectMode
 from knitground.app.sheet.snap_dialog import SnapDialog
@@ -165,6 +166,7 @@ class SheetPanel(StagePanel):
             Command("Cut the sheet, or describe its tiles", self._change_work, ("F2",)),
             self._on("Cut", "Cut a part of the sheet by numbers of its own", self.cut_card.add.click),
             self._on("Cut", "Loose pieces, or a grid", self.cut_card.grid.loose.click),
+            self._on("Cut", LEAVE_WRITING_OUT, self.cut_card.grid.leave_writing_out),
             self._on("Cut", "Guess the numbers of the cut", self.cut_card.grid.guess, "Ctrl+Shift+G"),
             Command(
                 "Cut the other sheets in tiles of this size",

@@ -14,8 +14,10 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.sheet.bands import FEW_BANDS, are_even, beside_a_block
 from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, Rect, tile_rect
+from knitground.core.sheet.even import even_cut
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
 from knitground.core.sheet.loose import AGAINST, FEWEST, MOST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
@@ -26,12 +28,12 @@ from knitground.core.sheet.writing import ground_of, writing_of
 
 MOST_LOOKS = 22
 _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 3, 3, 40
-_NARROWEST_BAND, _WIDER, _FAR_APART, _FEW_BANDS, _OF_TILE = 4, 2.0, 4.0, 3, 0.6
-_ROUND, _CERTAIN = (2, 4), 0.95
+_NARROWEST_BAND, _WIDER, _FAR_APART, _OF_TILE = 4, 2.0, 4.0, 0.6
+_ROUND, _CERTAIN, _PLAIN = (2, 4), 0.95, 0.99
 _SURE, _HALFWAY, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.3, 0.6, 30.0, 0.5, 0.35
 _DOUBTED = 3.0
 """Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
-_FEW_THINGS, _BLOCK = 12, 2.5
+_FEW_THINGS = 12
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
 
@@ -200,11 +202,11 @@ class Parting:
             filled = np.flatnonzero(self._art[region.slices()].any(axis=int(down)))
             widths = np.diff(filled) - 1
             clear = np.flatnonzero(widths > 0)
-            few = len(clear) < _FEW_BANDS
+            few = len(clear) < FEW_BANDS
             usual = 1.0 if few else float(np.quantile(widths[clear], 0.25))
-            far = few | (widths[clear] >= _WIDER * usual) | _beside_a_block(filled, clear)
+            far = few | (widths[clear] >= _WIDER * usual) | beside_a_block(clear, len(filled))
             wide = clear[(widths[clear] >= _NARROWEST_BAND) & far]
-            if _are_even(filled[wide], widths[wide]):
+            if are_even(filled[wide], widths[wide]):
                 continue
             for place in wide.tolist():
                 width = int(widths[place])
@@ -318,8 +320,14 @@ class Parting:
         take in; the pitch that they agree on most is taken first, and then the numbers.
         """
         if side not in self._guessed:
-            self._guessed[side] = self._guess(side, share)
+            self._guessed[side] = self.plain(side) or self._guess(side, share)
         return self._guessed[side]
+
+    def plain(self, side: Side) -> Part | None:
+        """A side on which full tiles of one size lie apart at even distances; none where it is not as plain."""
+        even = even_cut(self._art[side.art.slices()])
+        cut = even and laid_on(even, side, side.art.x + even.margin_x, side.art.y + even.margin_y)
+        return Part(side, cut, _PLAIN, {cut: _PLAIN}) if cut else None
 
     def _guess(self, side: Side, share: tuple[float, float]) -> Part | None:
         likely: dict[Cut, float] = {}
@@ -383,15 +391,3 @@ class Parting:
         fallen, expected = found[0] + down[0], found[1] + down[1]
         share = fallen / expected if expected else 1.0
         return fallen * max(share, 0.0), share
-
-
-def _beside_a_block(filled: NDArray[np.intp], clear: NDArray[np.intp]) -> NDArray[np.bool_]:
-    """Of the clear places between filled ones, those beside what goes on far longer without one than is usual."""
-    long = np.diff(np.concatenate([[-1], clear, [len(filled) - 1]]))
-    block = long >= _BLOCK * np.median(long)
-    return np.asarray(block[:-1] | block[1:])
-
-
-def _are_even(places: NDArray[np.intp], widths: NDArray[np.intp]) -> bool:
-    """Whether gaps are equally wide and far apart, three or more, as those between the tiles of a grid are."""
-    return len(places) >= _FEW_BANDS and len(set(widths.tolist())) == 1 == len(set(np.diff(places).tolist()))

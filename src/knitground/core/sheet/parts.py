@@ -91,13 +91,15 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
         return Overview(guesses, [])
     side = Side(art, all_of_it)
     likely = {guess.as_cut(""): guess.confidence for guess in guesses}
-    parts = look.parted(Part(side, guesses[0].as_cut(""), guesses[0].confidence, likely), (_FIRST, _LAST))
+    plain = look.plain(side)
+    whole = plain or Part(side, guesses[0].as_cut(""), guesses[0].confidence, likely)
+    parts = look.parted(whole, (_FIRST, _LAST))
     parts = look.loosened([grid for part in look.rejoined(parts) for grid in look.peeled(part)])
     if len(parts) > 1 and look.looks <= MOST_LOOKS:
         grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
         cuts = sorted(in_one_manner(grids), key=_place) + [part.cut for part in loose]
         return Overview(guesses, cuts)
-    alone = look.guessed(side, (_LAST, 1.0)) if look.written.any() else None
+    alone = look.guessed(side, (_LAST, 1.0)) if plain or look.written.any() else None
     if alone is None or alone.confidence <= guesses[0].confidence:
         return Overview(guesses, [])
     first = _on_all(alone, look)

@@ -1,5 +1,7 @@
 """What on a sheet is writing: captions, names and sizes that stand beside the tiles and are none."""
 
+from typing import NamedTuple
+
 import numpy as np
 import scipy
 from numpy.typing import NDArray
@@ -12,11 +14,16 @@ _ONE_INK, _ALMOST_ALL, _DENSEST = 24.0, 0.95, 0.6
 _BOLD, _WORDS_APART, _STROKE = 0.72, 2.0, 0.12
 """How dense bold letters are at most, how far apart words of a line, and how much ink a dash has, by their height."""
 
+_WORDS_OF_A_LINE, _OFF_LINE, _AS_HIGH, _SHORT = 2, 3, 1.3, 6.0
+"""How many words tell a line, how far off it letters stand, how much higher they may be, how long by their height."""
+_HIGHEST_CAPTION, _UNLIKE = 14, 3
+"""Words without letters that show are told by standing in a line, where they are as low and not all as long."""
+
 _Word = tuple[tuple[slice, ...], NDArray[np.bool_]]
 """Where something lies, and which pixels there are of it."""
 
 
-def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.bool_]:
+def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_], *, lettered: bool = False) -> NDArray[np.bool_]:
     """Which pixels are of writing, (H, W) bool: low, long, thin, and of one ink on the ground, smoothed or not.
 
     Parameters
@@ -25,6 +32,8 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.
         RGBA, straight alpha.
     art : (H, W) bool
         What is not ground.
+    lettered : bool
+        Only what shows several letters, and what stands in a line with that; else also what is just as low and long.
     """
     ground = ground_of(colour, art)[:3]
     labels, count = scipy.ndimage.label(
@@ -44,7 +53,12 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.
             bits.append((box, inked))
         elif _is_one_ink(colour[box][inked][:, :3] - ground):
             (bold if _density(inked) > _DENSEST else words).append((box, inked))
-    words += _lettered(bold)
+    lines = words + bold
+    told = _lettered(lines)
+    told += [word for word in _in_rows(lines, colour, ground) if not _is_among(word, told)]
+    words = told + [word for word in ([] if lettered else words) if not _is_among(word, told)]
+    short = [bit for bit in bits if bit[1].shape[0] <= _HIGHEST and bit[1].shape[1] <= _SHORT * bit[1].shape[0]]
+    words += _in_lines(told, [one for one in [*lines, *short] if not _is_among(one, words)], colour, ground)
     for box, inked in words:
         if len(inked) <= _HIGHEST:
             found[box] |= inked
@@ -96,10 +110,63 @@ def _lettered(words: list[_Word]) -> list[_Word]:
     reached = -1
     while len(told) != reached:
         reached = len(told)
-        told += [
-            word for word in words if not any(word is one for one in told) and any(_beside(word, one) for one in told)
-        ]
+        told += [word for word in words if not _is_among(word, told) and any(_beside(word, one) for one in told)]
     return told
+
+
+def _is_among(word: _Word, words: list[_Word]) -> bool:
+    return any(word is one for one in words)
+
+
+class _Lines(NamedTuple):
+    """Words as they stand in lines: where they begin and end down the sheet, and what their ink is."""
+
+    ends: NDArray[np.int64]
+    inks: NDArray[np.float64]
+
+    @classmethod
+    def of(cls, words: list[_Word], colour: NDArray[np.int16], ground: NDArray[np.int16]) -> "_Lines":
+        ends = np.array([_ends(box[0]) for box, _ in words], dtype=np.int64).reshape(-1, 2)
+        inks = [_ink_of(colour[box][inked][:, :3], ground) for box, inked in words]
+        return cls(ends, np.array(inks, dtype=np.float64).reshape(-1, 3))
+
+    def with_one(self, ends: NDArray[np.int64], ink: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Which of them stand in one line with a word, hardly lower than it, and are of its ink, (N,) bool."""
+        near = (np.abs(self.ends - ends) <= _OFF_LINE).any(axis=1)
+        near &= np.ptp(self.ends, axis=1) * _AS_HIGH + 1 >= np.ptp(ends)
+        return np.asarray(near & (np.abs(self.inks - ink).max(axis=1) <= _ONE_INK))
+
+
+def _in_rows(words: list[_Word], colour: NDArray[np.int16], ground: NDArray[np.int16]) -> list[_Word]:
+    """Those of some words that stand in a line of several unlike ones: their smoothed letters may all touch."""
+    low = [word for word in words if len(word[1]) <= _HIGHEST_CAPTION]
+    lines, wide = _Lines.of(low, colour, ground), np.array([word[1].shape[1] for word in low])
+    found = []
+    for number, word in enumerate(low):
+        near = lines.with_one(lines.ends[number], lines.inks[number])
+        if near.sum() > _WORDS_OF_A_LINE and np.ptp(wide[near]) >= _UNLIKE:
+            found.append(word)
+    return found
+
+
+def _in_lines(
+    words: list[_Word], bits: list[_Word], colour: NDArray[np.int16], ground: NDArray[np.int16]
+) -> list[_Word]:
+    """Those of some bits that stand in a line with several words and are of their ink: too short to be told alone."""
+    lines, found = _Lines.of(words, colour, ground), []
+    for box, inked in bits if len(words) >= _WORDS_OF_A_LINE else ():
+        own = colour[box][inked][:, :3]
+        if len(inked) < _LOWEST or not _is_one_ink(own - ground):
+            continue
+        if lines.with_one(np.array(_ends(box[0])), _ink_of(own, ground)).sum() >= _WORDS_OF_A_LINE:
+            found.append((box, inked))
+    return found
+
+
+def _ink_of(colours: NDArray[np.int16], ground: NDArray[np.int16]) -> NDArray[np.float64]:
+    """The ink of what may be smoothed: the mean of the fifth that is furthest from the ground, (3,) float64."""
+    far = np.abs(colours - ground).sum(axis=1)
+    return np.asarray(colours[far >= np.quantile(far, 0.8)].mean(axis=0))
 
 
 def _strokes_beside(words: list[_Word], bits: list[_Word]) -> list[_Word]:

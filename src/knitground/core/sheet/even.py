@@ -1,0 +1,78 @@
+"""Full tiles that lie apart, however far: boxes of one size at even distances, told without a guess.
+
+Where nothing touches and most of it is of one size, the places of the tiles are plain to see, whatever stands in the
+gutters: captions below each tile, or so much room that no numbers with usual gutters fit.
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.profile import SMALLEST_TILE
+
+_MOST_SHAPES = 2**13
+_FEWEST, _FULL, _ALL, _HELD = 6, 0.97, 0.85, 0.4
+"""How many tiles tell enough, how full they are, what share of the art they hold, and how many cells of the grid."""
+
+
+class _Boxes(NamedTuple):
+    """Where separate shapes begin and end, (N, 2) each, across and down, and how much art each has."""
+
+    low: NDArray[np.intp]
+    size: NDArray[np.intp]
+    ink: NDArray[np.intp]
+
+
+def even_cut(art: NDArray[np.bool_]) -> Cut | None:
+    """The cut of full tiles of one size that lie apart at even distances; none where most of the art is no such tiles.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+        Where there is art; writing had better not count.
+    """
+    boxes = _boxes_of(art)
+    if boxes is None:
+        return None
+    full = (boxes.size >= SMALLEST_TILE).all(axis=1) & (boxes.ink >= _FULL * boxes.size.prod(axis=1))
+    sizes, counts = np.unique(boxes.size[full], axis=0, return_counts=True)
+    if not len(sizes) or counts.max() < _FEWEST:
+        return None
+    tile = sizes[counts.argmax()]
+    mine = full & (boxes.size == tile).all(axis=1)
+    across, down = (_even(boxes.low[mine, axis], int(tile[axis])) for axis in (0, 1))
+    if across is None or down is None or boxes.ink[mine].sum() < _ALL * boxes.ink.sum():
+        return None
+    (left, pitch_x, columns), (top, pitch_y, rows) = across, down
+    if columns * rows * _HELD > mine.sum():
+        return None
+    spacing_x, spacing_y = pitch_x - int(tile[0]), pitch_y - int(tile[1])
+    # One line of tiles tells only how far they are apart along it.
+    spacing_x, spacing_y = spacing_x if pitch_x else spacing_y, spacing_y if pitch_y else spacing_x
+    return Cut("", int(tile[0]), int(tile[1]), left, top, spacing_x, spacing_y)
+
+
+def _boxes_of(art: NDArray[np.bool_]) -> _Boxes | None:
+    labels, count = scipy.ndimage.label(art, structure=np.ones((3, 3)))
+    if not _FEWEST <= count <= _MOST_SHAPES:
+        return None
+    ends = np.array(
+        [[(across.start, down.start), (across.stop, down.stop)] for down, across in scipy.ndimage.find_objects(labels)]
+    )
+    ink = np.bincount(labels[art], minlength=count + 1)[1:]
+    return _Boxes(ends[:, 0], ends[:, 1] - ends[:, 0], ink)
+
+
+def _even(places: NDArray[np.intp], tile: int) -> tuple[int, int, int] | None:
+    """The first of some places, how far apart they are and how many, if that is even; 0 apart where all are one."""
+    known = np.unique(places)
+    if len(known) == 1:
+        return int(known[0]), 0, 1
+    steps = np.diff(known)
+    pitch = int(steps.min())
+    if pitch <= tile or (steps % pitch).any():
+        return None
+    return int(known[0]), pitch, int((known[-1] - known[0]) // pitch) + 1

@@ -1,0 +1,110 @@
+"""Captions: told among loose pieces, and left out of them; tiles that lie far apart with captions between."""
+
+import numpy as np
+import pytest
+from PIL import Image, ImageDraw, ImageFont
+
+from knitground.core.edits.captions import leave_out_written, look_written
+from knitground.core.edits.cuts import take_loose
+from knitground.core.edits.sheets import insert_sheet
+from knitground.core.errors import BadRequest
+from knitground.core.project.collecting import loose_pieces
+from knitground.core.project.document import Document
+from knitground.core.project.model import Picture
+from knitground.core.sheet.cut import Cut, Rect
+from knitground.core.sheet.even import even_cut
+from knitground.core.sheet.parts import look_over
+from making import png, sheet_of_tiles
+
+NAMES = ("hive", "smoker", "frame", "jar", "comb", "ladle", "queen", "box", "veil", "honey")
+
+
+def captioned(
+    things: int = 10, size: int = 9, ink: tuple[int, ...] = (30, 26, 24, 255)
+) -> tuple[np.ndarray, list[Rect]]:
+    """Round and square things in rows of five on a key colour, the name of each below it, and where they are."""
+    image = Image.new("RGBA", (5 * 58 + 20, -(-things // 5) * 66 + 12), (150, 190, 200, 255))
+    draw, places = ImageDraw.Draw(image), []
+    for number in range(things):
+        x, y, side = 12 + number % 5 * 58, 8 + number // 5 * 66, 26 + 3 * (number * 5 % 4)
+        places.append(Rect(x, y, side, side))
+        fill = (200 - 12 * number, 90 + 11 * number, 60 + 9 * number, 255)
+        (draw.ellipse, draw.rectangle)[number % 2]((x, y, x + side - 1, y + side - 1), fill=fill)
+        draw.text((x, y + side + 4), NAMES[number], fill=ink, font=ImageFont.load_default(size))
+    return np.array(image), places
+
+
+@pytest.mark.parametrize("size", [8, 9, 10, 12])
+def test_letters_of_captions_are_told_from_things(size):
+    picture, places = captioned(size=size)
+    found = loose_pieces(picture, Cut("", 16, 16))
+    letters = look_written(picture, found)
+    assert set(places) <= {piece for place, piece in enumerate(found) if place not in letters}
+    others = len(found) - len(letters) - len(places)
+    assert others <= 0.4 * (len(found) - len(places)), "most letters are told"
+
+
+def test_things_alone_and_letters_alone_are_all_pieces():
+    picture, places = captioned()
+    plain = picture.copy()
+    for x, y, _, high in places:
+        plain[y + high : y + high + 22, x - 10 : x + 46] = picture[0, 0]
+    assert look_written(plain, loose_pieces(plain, Cut("", 16, 16))) == []
+    for x, y, wide, high in places:
+        picture[y : y + high, x : x + wide] = picture[0, 0]
+    assert look_written(picture, loose_pieces(picture, Cut("", 16, 16))) == []
+
+
+def test_what_looks_like_writing_is_left_out_as_one_step_and_keeps_its_number():
+    picture, places = captioned()
+    document = Document()
+    sheet_id = insert_sheet(document, "shed.png", Picture.decode(png(picture), "shed.png"), Cut("tiles", 16, 16))
+    with pytest.raises(BadRequest, match="Loose pieces"):
+        leave_out_written(document, sheet_id, "tiles")
+    found = loose_pieces(picture, document.project.sheets[0].cuts[0])
+    take_loose(document, sheet_id, "tiles", 0, found)
+    count = leave_out_written(document, sheet_id, "tiles")
+    cut = document.project.sheets[0].cuts[0]
+    assert len(cut.pieces) == len(found)
+    assert len(cut.left_out) == count > 20
+    assert not {cut.pieces[cell.column] for cell in cut.left_out} & set(places)
+    with pytest.raises(BadRequest, match="No piece more"):
+        leave_out_written(document, sheet_id, "tiles")
+    document.undo()
+    assert document.project.sheets[0].cuts[0].left_out == ()
+
+
+@pytest.mark.parametrize("apart", [(9, 31), (40, 40), (0, 26)])
+def test_full_tiles_far_apart_with_captions_between_are_cut_exactly(apart):
+    side, (across, down) = 32, (32 + apart[0] + 2, 32 + apart[1])
+    image = Image.new("RGBA", (9 + 6 * across, 14 + 3 * down), (150, 190, 200, 255))
+    tiles = sheet_of_tiles(6, 3, side, seed=4)
+    for row in range(3):
+        for column in range(6):
+            tile = tiles[row * side : (row + 1) * side, column * side : (column + 1) * side]
+            x, y = 9 + column * across, 6 + row * down
+            image.paste(Image.fromarray(tile), (x, y))
+            ImageDraw.Draw(image).text((x, y + side + 5), NAMES[(row + column) % 10], fill=(20, 20, 20, 255))
+    guesses, parts = look_over(np.array(image))
+    first = guesses[0]
+    assert parts == []
+    assert (first.tile_width, first.tile_height, first.margin_x, first.margin_y) == (side, side, 9, 6)
+    assert (first.spacing_x, first.spacing_y) == (across - side, down - side)
+
+
+def test_boxes_in_uneven_places_of_several_sizes_or_few_are_no_grid():
+    def boxes(*places: tuple[int, int, int]) -> np.ndarray:
+        art = np.zeros((200, 200), bool)
+        for x, y, side in places:
+            art[y : y + side, x : x + side] = True
+        return art
+
+    even = [(10 + 30 * column, 8 + 25 * row, 12) for row in range(3) for column in range(4)]
+    cut = even_cut(boxes(*even))
+    assert cut == Cut("", 12, 12, 10, 8, 18, 13)
+    assert even_cut(boxes(*even[:4], *((x + 1, y, side) for x, y, side in even[4:]))) is None
+    assert even_cut(boxes(*((x, y, side + number % 2) for number, (x, y, side) in enumerate(even)))) is None
+    assert even_cut(boxes(*even[:4])) is None
+    assert even_cut(boxes(*even, (150, 120, 40))) is None
+    line = even_cut(boxes(*((10 + 30 * column, 8, 12) for column in range(6))))
+    assert line == Cut("", 12, 12, 10, 8, 18, 18)
