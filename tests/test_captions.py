@@ -106,5 +106,8 @@ def test_boxes_in_uneven_places_of_several_sizes_or_few_are_no_grid():
     assert even_cut(boxes(*((x, y, side + number % 2) for number, (x, y, side) in enumerate(even)))) is None
     assert even_cut(boxes(*even[:4])) is None
     assert even_cut(boxes(*even, (150, 120, 40))) is None
+    astray = [(25 + 30 * column, 95 + 3 * column, 7) for column in range(3)]
+    assert even_cut(boxes(*even, *astray)) is None, "another grid may have little ink"
+    assert even_cut(boxes(*even, *((11 + 30 * column, 85, 7) for column in range(3)))) == cut
     line = even_cut(boxes(*((10 + 30 * column, 8, 12) for column in range(6))))
     assert line == Cut("", 12, 12, 10, 8, 18, 18)

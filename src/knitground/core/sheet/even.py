@@ -14,8 +14,11 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.profile import SMALLEST_TILE
 
 _MOST_SHAPES = 2**13
-_FEWEST, _FULL, _ALL, _HELD = 6, 0.97, 0.85, 0.4
-"""How many tiles tell enough, how full they are, what share of the art they hold, and how many cells of the grid."""
+_FEWEST, _FULL, _ALL, _HELD, _ASTRAY = 6, 0.97, 0.85, 0.4, 0.1
+"""How many tiles tell enough, how full they are, what share of the art they hold, and how many cells of the grid.
+
+The last is how many other shapes to a tile may lie in no cell, as letters do that were not told from art.
+"""
 
 
 class _Boxes(NamedTuple):
@@ -47,7 +50,9 @@ def even_cut(art: NDArray[np.bool_]) -> Cut | None:
     if across is None or down is None or boxes.ink[mine].sum() < _ALL * boxes.ink.sum():
         return None
     (left, pitch_x, columns), (top, pitch_y, rows) = across, down
-    if columns * rows * _HELD > mine.sum():
+    others = ~mine & (boxes.size >= SMALLEST_TILE).all(axis=1)
+    astray = others & ~(_within(boxes, 0, across, tile[0]) & _within(boxes, 1, down, tile[1]))
+    if columns * rows * _HELD > mine.sum() or astray.sum() > _ASTRAY * mine.sum():
         return None
     spacing_x, spacing_y = pitch_x - int(tile[0]), pitch_y - int(tile[1])
     # One line of tiles tells only how far they are apart along it.
@@ -64,6 +69,13 @@ def _boxes_of(art: NDArray[np.bool_]) -> _Boxes | None:
     )
     ink = np.bincount(labels[art], minlength=count + 1)[1:]
     return _Boxes(ends[:, 0], ends[:, 1] - ends[:, 0], ink)
+
+
+def _within(boxes: _Boxes, axis: int, line: tuple[int, int, int], tile: int) -> NDArray[np.bool_]:
+    """Which shapes lie in the tiles of a line along an axis, (N,) bool."""
+    first, pitch, _ = line
+    before = boxes.low[:, axis] - first
+    return np.asarray((before % pitch if pitch else before) + boxes.size[:, axis] <= tile)
 
 
 def _even(places: NDArray[np.intp], tile: int) -> tuple[int, int, int] | None:
