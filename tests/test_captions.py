@@ -2,6 +2,8 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image, ImageDraw, ImageFont
 
 from knitground.core.edits.captions import leave_out_written, look_written
@@ -12,7 +14,7 @@ from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import Cut, Rect
-from knitground.core.sheet.even import even_cut
+from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.parts import look_over
 from making import png, sheet_of_tiles
 
@@ -111,3 +113,42 @@ def test_boxes_in_uneven_places_of_several_sizes_or_few_are_no_grid():
     assert even_cut(boxes(*even, *((11 + 30 * column, 85, 7) for column in range(3)))) == cut
     line = even_cut(boxes(*((10 + 30 * column, 8, 12) for column in range(6))))
     assert line == Cut("", 12, 12, 10, 8, 18, 18)
+
+
+@given(st.integers(0, 2**31), st.integers(3, 7), st.integers(2, 4), st.integers(3, 30), st.integers(4, 30))
+def test_things_in_the_cells_of_columns_and_rows_far_apart_tell_the_distances_of_the_cells(
+    seed, columns, rows, right, below
+):
+    """Each fills most of its cell, a full one stands in each column and row, and the rest lies anywhere in theirs."""
+    random, side = np.random.default_rng(seed), 24
+    art = np.zeros((6 + rows * (side + below), 5 + columns * (side + right)), bool)
+    for row in range(rows):
+        for column in range(columns):
+            wide, high = (side, side) if row == 0 or column == 0 else random.integers(20, side + 1, 2)
+            left, top = random.integers(0, side - wide + 1), random.integers(0, side - high + 1)
+            y, x = 6 + row * (side + below) + top, 5 + column * (side + right) + left
+            art[y : y + high, x : x + wide] = True
+    assert even_bands(art) == Cut("", side, side, 5, 6, right, below)
+
+
+def test_things_put_down_anywhere_stand_in_no_even_columns_and_rows():
+    assert even_bands(np.asarray(scattered()[..., 3] > 0)) is None
+    uneven = np.zeros((60, 200), bool)
+    for row in (2, 34):
+        for x, wide in ((3, 20), (31, 30), (90, 22), (120, 34), (165, 21)):
+            uneven[row : row + 20, x : x + wide] = True
+    assert even_bands(uneven) is None
+    assert even_bands(np.zeros((40, 40), bool)) is None
+
+
+def scattered() -> np.ndarray:
+    """Eleven round and square things of all sizes, put down by hand."""
+    image = Image.new("RGBA", (260, 190), (0, 0, 0, 0))
+    draw = ImageDraw.Draw(image)
+    for number, (x, y, wide, high) in enumerate((
+        (3, 5, 51, 47), (61, 2, 17, 39), (90, 9, 33, 21), (131, 4, 62, 58), (204, 11, 40, 28),
+        (9, 70, 29, 44), (47, 62, 71, 35), (126, 77, 23, 23), (160, 71, 58, 49), (22, 128, 44, 51), (85, 119, 37, 66),
+    )):  # fmt: skip
+        colour = (30 + 20 * number, 200 - 15 * number, 90 + 60 * (number % 3), 255)
+        (draw.ellipse, draw.rectangle)[number % 2]((x, y, x + wide - 1, y + high - 1), fill=colour)
+    return np.array(image)

@@ -1,11 +1,32 @@
 """Clear lines across a sheet, by how they lie among the filled ones: which may part it, and which part one grid."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
+
+from knitground.core.sheet.laid import Side
 
 FEW_BANDS = 3
 """With fewer there is no usual one to go by."""
 _BLOCK = 2.5
+
+
+class Gap(NamedTuple):
+    """Clear lines: how many against usual ones, or alone among a few; how many pixels; behind which line, which way."""
+
+    wider: float
+    width: int
+    at: int
+    down: bool
+    alone: bool
+
+
+class Band(NamedTuple):
+    """A gap with what lies on its two sides."""
+
+    gap: Gap
+    sides: tuple[Side, Side]
 
 
 def are_even(places: NDArray[np.intp], widths: NDArray[np.intp]) -> bool:

@@ -19,6 +19,11 @@ _FEWEST, _FULL, _ALL, _HELD, _ASTRAY = 6, 0.97, 0.85, 0.4, 0.1
 
 The last is how many other shapes to a tile may lie in no cell, as letters do that were not told from art.
 """
+_FEWEST_BANDS, _NARROWEST, _OFF, _LOOSE = 3, 2, 4, 1.2
+"""How many bands tell, how narrow what is clear between may be, and how far off their usual distance is looked.
+
+The last is how much longer cells may be than the longest of the bands that lie in them.
+"""
 
 
 class _Boxes(NamedTuple):
@@ -88,3 +93,48 @@ def _even(places: NDArray[np.intp], tile: int) -> tuple[int, int, int] | None:
     if pitch <= tile or (steps % pitch).any():
         return None
     return int(known[0]), pitch, int((known[-1] - known[0]) // pitch) + 1
+
+
+def even_bands(art: NDArray[np.bool_]) -> Cut | None:
+    """The cut of art that stands in columns and rows with clear bands between, at even distances; none if it does not.
+
+    Its tiles are as large as the art in them. Things that were put down anywhere leave no such bands.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+        Where there is art; writing had better not count.
+    """
+    across, down = _spaced(np.asarray(art.any(axis=0))), _spaced(np.asarray(art.any(axis=1)))
+    if across is None or down is None or max(across.many, down.many) < _FEWEST_BANDS:
+        return None
+    spacing_x, spacing_y = across.pitch - across.length, down.pitch - down.length
+    return Cut("", across.length, down.length, across.first, down.first, spacing_x, spacing_y)
+
+
+class _Spaced(NamedTuple):
+    """Where the first of some bands begins, how long the longest is, how far apart they are, and how many."""
+
+    first: int
+    length: int
+    pitch: int
+    many: int
+
+
+def _spaced(filled: NDArray[np.bool_]) -> _Spaced | None:
+    """Bands of filled lines that fit into cells at even distances, hardly longer than they are themselves."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], filled, [False]]).astype(np.int8)))
+    low, high = edges[::2], edges[1::2]
+    if len(low) < 2 or (low[1:] - high[:-1]).min() < _NARROWEST:
+        return None
+    usual = int(np.median(np.diff(low + high))) // 2
+    best: _Spaced | None = None
+    for pitch in range(max(usual - _OFF, SMALLEST_TILE), usual + _OFF + 1):
+        place = np.rint((low + high - low[0] - high[0]) / (2 * pitch)).astype(np.intp)
+        if len(np.unique(place)) < len(place):
+            continue
+        first, last = (low - place * pitch).min(), (high - place * pitch).max()
+        if last - first < (best.length if best else pitch - 1):
+            best = _Spaced(int(first), int(last - first), pitch, len(low))
+    longest = int((high - low).max())
+    return best if best and SMALLEST_TILE <= best.length <= _LOOSE * longest else None

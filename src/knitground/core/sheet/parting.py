@@ -9,15 +9,14 @@ must not seem better for those that show nothing.
 
 from collections.abc import Callable, Iterator
 from itertools import permutations
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.bands import FEW_BANDS, are_even, beside_a_block
+from knitground.core.sheet.bands import FEW_BANDS, Band, Gap, are_even, beside_a_block
 from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, Rect, tile_rect
-from knitground.core.sheet.even import even_cut
+from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
 from knitground.core.sheet.loose import AGAINST, FEWEST, MOST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
@@ -36,23 +35,6 @@ _DOUBTED = 3.0
 _FEW_THINGS = 12
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
-
-
-class _Gap(NamedTuple):
-    """Clear lines: how many against usual ones, or alone among a few; how many pixels; behind which line, which way."""
-
-    wider: float
-    width: int
-    at: int
-    down: bool
-    alone: bool
-
-
-class _Band(NamedTuple):
-    """A gap with what lies on its two sides."""
-
-    gap: _Gap
-    sides: tuple[Side, Side]
 
 
 class Parting:
@@ -191,12 +173,12 @@ class Parting:
             first -= pitch
         return first
 
-    def _bands(self, side: Side) -> list[_Band]:
+    def _bands(self, side: Side) -> list[Band]:
         """The bands along which it is worth trying to part a side, the widest against the usual ones first."""
         gaps = sorted(self._gaps(side.art), key=lambda gap: (-gap.wider, -gap.width))[:_MOST_BANDS]
         return [band for gap in gaps if (band := self._band(side, gap)) is not None]
 
-    def _gaps(self, region: Rect) -> Iterator[_Gap]:
+    def _gaps(self, region: Rect) -> Iterator[Gap]:
         """What is clear all through a region, across or down, and wide enough to part it; not what parts one grid."""
         for down in (True, False):
             filled = np.flatnonzero(self._art[region.slices()].any(axis=int(down)))
@@ -210,9 +192,9 @@ class Parting:
                 continue
             for place in wide.tolist():
                 width = int(widths[place])
-                yield _Gap(1.0 if few else width / usual, width, int(filled[place]) + 1, down, few)
+                yield Gap(1.0 if few else width / usual, width, int(filled[place]) + 1, down, few)
 
-    def _band(self, side: Side, gap: _Gap) -> _Band | None:
+    def _band(self, side: Side, gap: Gap) -> Band | None:
         first, second = side.art.parted(gap.at, down=gap.down)
         before, behind, room = self.tight(first), self.tight(second), side.room
         if before is None or behind is None:
@@ -221,9 +203,9 @@ class Parting:
         ends = behind.y - room.y if gap.down else behind.x - room.x
         begins = before.y + before.height - room.y if gap.down else before.x + before.width - room.x
         near, far = room.parted(ends, down=gap.down)[0], room.parted(begins, down=gap.down)[1]
-        return _Band(gap, (Side(before, near), Side(behind, far)))
+        return Band(gap, (Side(before, near), Side(behind, far)))
 
-    def _fits_both(self, whole: Part, band: _Band) -> bool:
+    def _fits_both(self, whole: Part, band: Band) -> bool:
         """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
         sure = whole.can_be_gone_by and (whole.confidence >= _SURE or band.gap.wider < _FAR_APART)
@@ -231,7 +213,7 @@ class Parting:
             self._evidence(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut) for side in band.sides
         )
 
-    def _sides(self, whole: Part, band: _Band, share: tuple[float, float]) -> list[Part] | None:
+    def _sides(self, whole: Part, band: Band, share: tuple[float, float]) -> list[Part] | None:
         """Both sides of a band as parts; none if nothing is won by that."""
         begin, end = share
         middle = (begin + end) / 2
@@ -262,7 +244,7 @@ class Parting:
         """Whether a part shows its grid by itself, and what lies beside it shows none."""
         return part.can_be_gone_by and self._few_things(other)
 
-    def _one_without(self, first: Part | None, second: Part | None, band: _Band) -> list[Part] | None:
+    def _one_without(self, first: Part | None, second: Part | None, band: Band) -> list[Part] | None:
         """Both sides of a band of which one shows no numbers at all: as loose pieces, if those don't fit."""
         grid, side = (first, band.sides[1]) if first else (second, band.sides[0])
         things = self._things(side)
@@ -320,14 +302,26 @@ class Parting:
         take in; the pitch that they agree on most is taken first, and then the numbers.
         """
         if side not in self._guessed:
-            self._guessed[side] = self.plain(side) or self._guess(side, share)
+            guess = self.plain(side) or self._guess(side, share)
+            self._guessed[side] = guess if guess and guess.confidence >= _SURE else self._spaced(side, guess)
         return self._guessed[side]
 
     def plain(self, side: Side) -> Part | None:
         """A side on which full tiles of one size lie apart at even distances; none where it is not as plain."""
-        even = even_cut(self._art[side.art.slices()])
+        return self._even(side, even_cut(self._art[side.art.slices()]), _PLAIN)
+
+    def _spaced(self, side: Side, guess: Part | None) -> Part | None:
+        """What was guessed of a side; with the distances at which its art stands in rows and columns, if it does."""
+        even = self._even(side, even_bands(self._art[side.art.slices()]), _SURE)
+        if guess is None or even is None or pitch_of(guess.cut) == pitch_of(even.cut):
+            return guess or even
+        alike = [cut for cut in guess.likely if pitch_of(cut) == pitch_of(even.cut)]
+        best = max(alike, key=lambda cut: guess.likely[cut], default=even.cut)
+        return even._replace(cut=best, likely={best: _SURE})
+
+    def _even(self, side: Side, even: Cut | None, sure: float) -> Part | None:
         cut = even and laid_on(even, side, side.art.x + even.margin_x, side.art.y + even.margin_y)
-        return Part(side, cut, _PLAIN, {cut: _PLAIN}) if cut else None
+        return Part(side, cut, sure, {cut: sure}) if cut else None
 
     def _guess(self, side: Side, share: tuple[float, float]) -> Part | None:
         likely: dict[Cut, float] = {}
@@ -359,7 +353,7 @@ class Parting:
         pixels[round_it : round_it + art.height, round_it : round_it + art.width] = self._picture[art.slices()]
         return pixels
 
-    def _worth_it(self, whole: Cut, sides: list[Part], band: _Band) -> bool:
+    def _worth_it(self, whole: Cut, sides: list[Part], band: Band) -> bool:
         """Whether the numbers of a side explain so much more there than those of the whole that they are two grids."""
         if one_grid(sides[0].cut, sides[1].cut):
             return False

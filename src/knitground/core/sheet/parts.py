@@ -99,7 +99,8 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
         grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
         cuts = sorted(in_one_manner(grids), key=_place) + [part.cut for part in loose]
         return Overview(guesses, cuts)
-    alone = look.guessed(side, (_LAST, 1.0)) if plain or look.written.any() else None
+    looked = plain or look.written.any() or guesses[0].confidence < _DOUBTFUL
+    alone = look.guessed(side, (_LAST, 1.0)) if looked else None
     if alone is None or alone.confidence <= guesses[0].confidence:
         return Overview(guesses, [])
     first = _on_all(alone, look)
