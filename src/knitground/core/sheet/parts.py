@@ -11,7 +11,7 @@ from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts
 from knitground.core.sheet.laid import Side
 from knitground.core.sheet.loose import FEWEST, MOST, fits_hardly, things_on
-from knitground.core.sheet.part import Part, in_one_manner
+from knitground.core.sheet.part import Part, in_one_manner, pitch_of
 from knitground.core.sheet.parting import MOST_LOOKS, Parting
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
@@ -21,8 +21,8 @@ from knitground.core.sheet.settled import settled
 _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
-_DOUBTFUL = 0.4
-"""How sure a guess is at which it is hardly more than one of several."""
+_DOUBTFUL, _SPLIT = 0.4, 0.1
+"""How sure a guess is at which it is hardly more than one of several; how much surer another of its pitch has to be."""
 
 
 class Overview(NamedTuple):
@@ -99,12 +99,19 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
         grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
         cuts = sorted(in_one_manner(grids), key=_place) + [part.cut for part in loose]
         return Overview(guesses, cuts)
-    looked = plain or look.written.any() or guesses[0].confidence < _DOUBTFUL
-    alone = look.guessed(side, (_LAST, 1.0)) if looked else None
-    if alone is None or alone.confidence <= guesses[0].confidence:
+    written = bool(plain) or bool(look.written.any())
+    alone = look.guessed(side, (_LAST, 1.0)) if written or guesses[0].confidence < _DOUBTFUL else None
+    if alone is None or not _better(alone, guesses[0], written=written):
         return Overview(guesses, [])
     first = _on_all(alone, look)
     return Overview([first, *(one for one in guesses if one.as_cut("") != first.as_cut(""))], [])
+
+
+def _better(alone: Part, guess: Guess, *, written: bool) -> bool:
+    """Whether the numbers of the art alone are to be gone by; of the same pitch, only if writing may hide its split."""
+    if pitch_of(alone.cut) != pitch_of(guess.as_cut("")):
+        return alone.confidence > guess.confidence
+    return written and alone.confidence > guess.confidence + _SPLIT
 
 
 def _on_all(part: Part, look: Parting) -> Guess:
