@@ -43,7 +43,7 @@ _FIELDS = (
 )
 BOX = 84
 LEAVE_WRITING_OUT = "Leave writing out of the loose pieces"
-_AT_ONCE = 4 * 2**20
+_AT_ONCE = 2**20
 _SETTLE_MS = 200
 _MOST_NAMED = 12
 
