@@ -22,7 +22,7 @@ _ASTRAY = 0.1
 _LEAST_CHANCE = 0.02
 AGAINST = -4.0
 """Odds at which a grid is not that of some things; of 347 published sheets their own grid has worse for three."""
-_WELL, _ENOUGH, _SURE, _SHOWS = 10.0, 1.5, 0.6, 0.1
+_WELL, _ENOUGH, SURE, _SHOWS = 10.0, 1.5, 0.6, 0.1
 """Odds that count as much as being quite sure, how much of both is enough, when being sure is, and for few things."""
 FEWEST, MOST = 3, 60
 """How many things are looked at: two lie anyhow by chance, and more than the last are stones in a texture."""
@@ -124,7 +124,7 @@ def fits_hardly(things: Sequence[Rect], own: Cut, sure: float) -> bool:
     if len(things) < FEWEST:  # a whole ground without gutters may be one, and then its borders show at least
         return many[0] * many[1] <= len(things) or sure < _SHOWS
     odds = sum(odds for odds, told in zip(_odds_along(things, own), many, strict=True) if told > 1)
-    return sure < _SURE and odds / _WELL + sure < _ENOUGH
+    return sure < SURE and odds / _WELL + sure < _ENOUGH
 
 
 def _odds_along(things: Sequence[Rect], cut: Cut) -> tuple[float, float]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts
 from knitground.core.sheet.laid import Side
-from knitground.core.sheet.loose import FEWEST, MOST, fits_hardly, things_on
+from knitground.core.sheet.loose import FEWEST, MOST, SURE, fits_hardly, things_on
 from knitground.core.sheet.part import Part, in_one_manner, pitch_of
 from knitground.core.sheet.parting import MOST_LOOKS, Parting
 from knitground.core.sheet.plausible import Hints, Sizes
@@ -72,6 +72,8 @@ def may_be_things(picture: NDArray[np.uint8], guess: Guess) -> bool:
     guess : Guess
         The best for it.
     """
+    if guess.confidence >= SURE:
+        return False
     height, width = picture.shape[:2]
     things = things_on(art_of(settled(picture).astype(np.int16)), Rect(0, 0, width, height))
     doubtful = guess.confidence < _DOUBTFUL or fits_hardly(things, guess.as_cut(""), guess.confidence)

@@ -55,10 +55,10 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_], *, lettered: b
             (bold if _density(inked) > _DENSEST else words).append((box, inked))
     lines = words + bold
     told = _lettered(lines)
-    told += [word for word in _in_rows(lines, colour, ground) if not _is_among(word, told)]
-    words = told + [word for word in ([] if lettered else words) if not _is_among(word, told)]
+    told += _but(_in_rows(lines, colour, ground), told)
+    words = told + _but([] if lettered else words, told)
     short = [bit for bit in bits if bit[1].shape[0] <= _HIGHEST and bit[1].shape[1] <= _SHORT * bit[1].shape[0]]
-    words += _in_lines(told, [one for one in [*lines, *short] if not _is_among(one, words)], colour, ground)
+    words += _in_lines(told, _but([*lines, *short], words), colour, ground)
     for box, inked in words:
         if len(inked) <= _HIGHEST:
             found[box] |= inked
@@ -110,12 +110,19 @@ def _lettered(words: list[_Word]) -> list[_Word]:
     reached = -1
     while len(told) != reached:
         reached = len(told)
-        told += [word for word in words if not _is_among(word, told) and any(_beside(word, one) for one in told)]
+        in_line: dict[tuple[int, int], list[_Word]] = {}
+        for one in told:
+            in_line.setdefault(_ends(one[0][0]), []).append(one)
+        told += [
+            word for word in _but(words, told) if any(_beside(word, one) for one in in_line.get(_ends(word[0][0]), ()))
+        ]
     return told
 
 
-def _is_among(word: _Word, words: list[_Word]) -> bool:
-    return any(word is one for one in words)
+def _but(words: list[_Word], others: list[_Word]) -> list[_Word]:
+    """Words but for those that are among others."""
+    there = {id(one) for one in others}
+    return [word for word in words if id(word) not in there]
 
 
 class _Lines(NamedTuple):
@@ -153,12 +160,16 @@ def _in_lines(
     words: list[_Word], bits: list[_Word], colour: NDArray[np.int16], ground: NDArray[np.int16]
 ) -> list[_Word]:
     """Those of some bits that stand in a line with several words and are of their ink: too short to be told alone."""
+    if len(words) < _WORDS_OF_A_LINE:
+        return []
     lines, found = _Lines.of(words, colour, ground), []
-    for box, inked in bits if len(words) >= _WORDS_OF_A_LINE else ():
-        own = colour[box][inked][:, :3]
-        if len(inked) < _LOWEST or not _is_one_ink(own - ground):
+    for box, inked in bits:
+        ends = np.array(_ends(box[0]))
+        # Most stand in no line, and what ink each is of takes longest to tell.
+        if len(inked) < _LOWEST or (np.abs(lines.ends - ends) <= _OFF_LINE).any(axis=1).sum() < _WORDS_OF_A_LINE:
             continue
-        if lines.with_one(np.array(_ends(box[0])), _ink_of(own, ground)).sum() >= _WORDS_OF_A_LINE:
+        own = colour[box][inked][:, :3]
+        if lines.with_one(ends, _ink_of(own, ground)).sum() >= _WORDS_OF_A_LINE and _is_one_ink(own - ground):
             found.append((box, inked))
     return found
 
