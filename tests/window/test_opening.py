@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QInpu
 
 from knitground.app.ground.about_ground import AboutGround
 from knitground.app.ground.beside_dialog import BesideDialog
+from knitground.app.jobs import Job, are_running, wait_for_jobs
 from knitground.app.theme.colours import theme
 from knitground.app.window import Window
 from knitground.core.project.file import FILE_NAME
@@ -133,3 +134,19 @@ def test_nothing_of_a_window_stays_when_it_is_gone(qapp, qtbot):
 
     parts = all_seen()
     qtbot.waitUntil(lambda: gc.collect() >= 0 and not any(part() for part in parts))
+
+
+def test_nothing_of_what_was_done_beside_the_interface_stays_however_short_it_was(qapp, qtbot):
+    class Work:
+        def begin(self) -> int:
+            return 1
+
+    begun = []
+    for _ in range(600):
+        work = Work()
+        begun.append(weakref.ref(work))
+        Job("Working", lambda report, work=work: work.begin()).start()
+        del work
+    wait_for_jobs()
+    qtbot.waitUntil(lambda: not are_running())
+    qtbot.waitUntil(lambda: gc.collect() >= 0 and not any(work() for work in begun))

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
 from shiboken6 import isValid
 
 from knitground.core.errors import Cancelled, told
@@ -64,7 +64,8 @@ class Job(QObject):
         self.running = True
         _alive.add(self)
         self.ended.connect(self._on_ended)
-        QThreadPool.globalInstance().start(_Runner(self))
+        # A function, as a QRunnable that ends before `start` is back is never let go, with all that its work knows.
+        QThreadPool.globalInstance().start(self._run)
 
     def cancel(self) -> None:
         """Asks the work to stop; it does at its next report of progress, and nothing of it is kept."""
@@ -126,15 +127,6 @@ def are_running() -> bool:
 def wait_for_jobs() -> None:
     """Waits until no job runs any more; for the end of the program."""
     QThreadPool.globalInstance().waitForDone()
-
-
-class _Runner(QRunnable):
-    def __init__(self, job: Job) -> None:
-        super().__init__()
-        self._job = job
-
-    def run(self) -> None:
-        self._job._run()
 
 
 _alive: set[Job] = set()
