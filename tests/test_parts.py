@@ -145,6 +145,28 @@ def test_bold_letters_and_the_comma_of_a_caption_are_writing_too():
     assert (second.tile_width, second.spacing_x) == (16, 2)
 
 
+@pytest.mark.parametrize("gap", [1, 4, 8])
+@pytest.mark.parametrize("left", [True, False])
+def test_a_title_that_ends_close_to_a_thing_is_writing_and_the_thing_is_none(gap, left):
+    tiles = sheet_of_tiles(6, 3, 20, 0, 2, seed=7)
+    image = Image.fromarray(laid((180, 330), TEAL, (90, 70, tiles)))
+    draw, font = ImageDraw.Draw(image), ImageFont.load_default(12)
+    first, _, last, _ = draw.textbbox((80, 8), "Snow and frozen brook", font=font)
+    at = first - gap - 54 if left else last + gap
+    thing = (at, 4, at + 53, 60)
+    draw.text((80, 8), "Snow and frozen brook", fill=(60, 40, 20, 255), font=font)
+    draw.ellipse(thing, fill=(240, 244, 250, 255), outline=(90, 90, 120, 255))
+    colour = np.asarray(image).astype(np.int16)
+    art = art_of(colour)
+    words, written_on = np.zeros_like(art), writing_of(colour, art)
+    words[:30, first - 2 : last + 2] = True
+    assert not (written_on & ~words).any(), "the thing and the tiles are none"
+    assert (art & words & ~written_on).sum() < 0.1 * (art & words).sum()
+    grid, loose = look_over(np.asarray(image)).parts
+    assert (grid.tile_width, grid.spacing_x, grid.region) == (20, 2, Rect(90, 70, 130, 64))
+    assert list(loose.pieces) == [Rect(thing[0], thing[1], 54, 57)]
+
+
 def test_writing_is_told_from_tiles():
     tiles = sheet_of_tiles(8, 3, 16, 0, 2, seed=7)
     picture = written(laid((110, 220), TEAL, (6, 40, tiles)), (6, 4, "Rocks and sand"), (160, 60, "by nobody"))

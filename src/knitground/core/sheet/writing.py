@@ -36,19 +36,14 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_], *, lettered: b
         Only what shows several letters, and what stands in a line with that; else also what is just as low and long.
     """
     ground = ground_of(colour, art)[:3]
-    labels, count = scipy.ndimage.label(
-        scipy.ndimage.binary_dilation(art, np.ones((1, _BETWEEN_GLYPHS), dtype=bool)), np.ones((3, 3))
-    )
     found, titles = np.zeros_like(art), np.zeros_like(art)
-    if count > _MOST_SHAPES:
-        return found  # so many are noise, and to look at each would take too long
+    shapes = _shapes_of(art)
     words: list[_Word] = []
     bold: list[_Word] = []
     bits: list[_Word] = []
-    for number, box in enumerate(scipy.ndimage.find_objects(labels), 1):
+    for box, inked in [*shapes, *_beside_things(shapes)]:
         if box[0].stop - box[0].start > _HIGHEST_TITLE:
             continue
-        inked = (labels[box] == number) & art[box]
         if not _is_line(inked):
             bits.append((box, inked))
         elif _is_one_ink(colour[box][inked][:, :3] - ground):
@@ -68,6 +63,43 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_], *, lettered: b
         if _is_one_ink(colour[box][inked][:, :3] - ground):
             found[box] |= inked
     return found | _alone(titles, art & ~found)
+
+
+def _shapes_of(art: NDArray[np.bool_]) -> list[_Word]:
+    """What hangs together once the gaps between letters are closed; the rectangles are wider by those."""
+    near = scipy.ndimage.binary_dilation(art, np.ones((1, _BETWEEN_GLYPHS), dtype=bool))
+    labels, count = scipy.ndimage.label(near, np.ones((3, 3)))
+    if count > _MOST_SHAPES:
+        return []  # so many are noise, and to look at each would take too long
+    return [
+        (box, (labels[box] == number) & art[box]) for number, box in enumerate(scipy.ndimage.find_objects(labels), 1)
+    ]
+
+
+def _beside_things(shapes: list[_Word]) -> list[_Word]:
+    """What is as low as writing in a shape that something higher is part of, and stands left or right of that.
+
+    A title may end as near to a thing as its letters are to one another.
+    """
+    found = []
+    for box, inked in shapes:
+        if len(inked) <= _HIGHEST:
+            continue
+        labels, _ = scipy.ndimage.label(inked, np.ones((3, 3)))
+        pieces = scipy.ndimage.find_objects(labels)
+        high = [number for number, one in enumerate(pieces, 1) if one[0].stop - one[0].start > _HIGHEST]
+        if not high or len(pieces) - len(high) < _FEWEST_GLYPHS:
+            continue
+        things = np.isin(labels, high)
+        for (rows, columns), word in _shapes_of(inked & ~things):
+            own, beside = columns.start + np.flatnonzero(word.any(axis=0)), np.flatnonzero(things[rows].any(axis=0))
+            if (beside > own[-1]).all() or (beside < own[0]).all():
+                found.append(((_moved(rows, box[0].start), _moved(columns, box[1].start)), word))
+    return found
+
+
+def _moved(span: slice, by: int) -> slice:
+    return slice(span.start + by, span.stop + by)
 
 
 def ground_of(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.int16]:
