@@ -16,6 +16,8 @@ _BOLD, _WORDS_APART, _STROKE = 0.72, 2.0, 0.12
 
 _WORDS_OF_A_LINE, _OFF_LINE, _AS_HIGH, _SHORT = 2, 3, 1.3, 6.0
 """How many words tell a line, how far off it letters stand, how much higher they may be, how long by their height."""
+_THING = 2
+"""How much higher than writing beside it a thing is."""
 _HIGHEST_CAPTION, _UNLIKE = 14, 3
 """Words without letters that show are told by standing in a line, where they are as low and not all as long."""
 
@@ -81,17 +83,20 @@ def _beside_things(shapes: list[_Word]) -> list[_Word]:
 
     A title may end as near to a thing as its letters are to one another.
     """
-    found = []
+    found: list[_Word] = []
     for box, inked in shapes:
         if len(inked) <= _HIGHEST:
             continue
         labels, _ = scipy.ndimage.label(inked, np.ones((3, 3)))
         pieces = scipy.ndimage.find_objects(labels)
-        high = [number for number, one in enumerate(pieces, 1) if one[0].stop - one[0].start > _HIGHEST]
-        if not high or len(pieces) - len(high) < _FEWEST_GLYPHS:
+        heights = np.array([0, *(rows.stop - rows.start for rows, _ in pieces)])
+        high = np.flatnonzero(heights > _HIGHEST)
+        if not len(high) or len(pieces) - len(high) < _FEWEST_GLYPHS:
             continue
         things = np.isin(labels, high)
         for (rows, columns), word in _shapes_of(inked & ~things):
+            if len(word) * _THING > heights[high].min():
+                continue  # large letters, some of which are higher than others
             own, beside = columns.start + np.flatnonzero(word.any(axis=0)), np.flatnonzero(things[rows].any(axis=0))
             if (beside > own[-1]).all() or (beside < own[0]).all():
                 found.append(((_moved(rows, box[0].start), _moved(columns, box[1].start)), word))
