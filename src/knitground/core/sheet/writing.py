@@ -16,6 +16,8 @@ _BOLD, _WORDS_APART, _STROKE = 0.72, 2.0, 0.12
 
 _WORDS_OF_A_LINE, _OFF_LINE, _AS_HIGH, _SHORT = 2, 3, 1.3, 6.0
 """How many words tell a line, how far off it letters stand, how much higher they may be, how long by their height."""
+_WORDS_OF_A_HAND = 4
+"""Where so many words of one ink are told on a sheet, one tells the line that it stands in."""
 _THING = 2
 """How much higher than writing beside it a thing is."""
 _HIGHEST_CAPTION, _UNLIKE = 14, 3
@@ -178,7 +180,11 @@ class _Lines(NamedTuple):
         """Which of them stand in one line with a word, hardly lower than it, and are of its ink, (N,) bool."""
         near = (np.abs(self.ends - ends) <= _OFF_LINE).any(axis=1)
         near &= np.ptp(self.ends, axis=1) * _AS_HIGH + 1 >= np.ptp(ends)
-        return np.asarray(near & (np.abs(self.inks - ink).max(axis=1) <= _ONE_INK))
+        return np.asarray(near & self.of_ink(ink))
+
+    def of_ink(self, ink: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Which of them are of an ink, (N,) bool."""
+        return np.asarray(np.abs(self.inks - ink).max(axis=1) <= _ONE_INK)
 
 
 def _in_rows(words: list[_Word], colour: NDArray[np.int16], ground: NDArray[np.int16]) -> list[_Word]:
@@ -203,10 +209,12 @@ def _in_lines(
     for box, inked in bits:
         ends = np.array(_ends(box[0]))
         # Most stand in no line, and what ink each is of takes longest to tell.
-        if len(inked) < _LOWEST or (np.abs(lines.ends - ends) <= _OFF_LINE).any(axis=1).sum() < _WORDS_OF_A_LINE:
+        if len(inked) < _LOWEST or not (np.abs(lines.ends - ends) <= _OFF_LINE).any():
             continue
         own = colour[box][inked][:, :3]
-        if lines.with_one(ends, _ink_of(own, ground)).sum() >= _WORDS_OF_A_LINE and _is_one_ink(own - ground):
+        ink = _ink_of(own, ground)
+        enough = 1 if lines.of_ink(ink).sum() >= _WORDS_OF_A_HAND else _WORDS_OF_A_LINE
+        if lines.with_one(ends, ink).sum() >= enough and _is_one_ink(own - ground):
             found.append((box, inked))
     return found
 
