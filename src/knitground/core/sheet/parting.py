@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from knitground.core.sheet.bands import FEW_BANDS, Band, Gap, are_even, beside_a_block
 from knitground.core.sheet.borders import goes_on, short_of
+from knitground.core.sheet.captioned import captioned_cut
 from knitground.core.sheet.cut import Cut, Rect, tile_rect
 from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.guess import guess_cuts
@@ -307,8 +308,15 @@ class Parting:
         return self._guessed[side]
 
     def plain(self, side: Side) -> Part | None:
-        """A side on which full tiles of one size lie apart at even distances; none where it is not as plain."""
-        return self._even(side, even_cut(self._art[side.art.slices()]), _PLAIN)
+        """A side where full tiles lie apart at even distances, or their captions do; none where it is not as plain."""
+        found = self._even(side, even_cut(self._art[side.art.slices()]), _PLAIN)
+        if found:
+            return found
+        # Captions stand below the last of the art, too.
+        room = side.room.slices()
+        cut = captioned_cut(self._art[room], self.written[room])
+        laid = cut and laid_on(cut, side, side.room.x + cut.margin_x, side.room.y + cut.margin_y)
+        return Part(side, laid, _PLAIN, {laid: _PLAIN}) if laid else None
 
     def _spaced(self, side: Side, guess: Part | None) -> Part | None:
         """What was guessed of a side; with the distances at which its art stands in rows and columns, if it does."""

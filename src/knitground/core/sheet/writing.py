@@ -41,7 +41,7 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_], *, lettered: b
     """
     ground = ground_of(colour, art)[:3]
     found, titles = np.zeros_like(art), np.zeros_like(art)
-    shapes = _shapes_of(art)
+    shapes = shapes_of(art)
     words: list[_Word] = []
     bold: list[_Word] = []
     bits: list[_Word] = []
@@ -69,9 +69,22 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_], *, lettered: b
     return found | _alone(titles, art & ~found)
 
 
-def _shapes_of(art: NDArray[np.bool_]) -> list[_Word]:
-    """What hangs together once the gaps between letters are closed; the rectangles are wider by those."""
-    near = scipy.ndimage.binary_dilation(art, np.ones((1, _BETWEEN_GLYPHS), dtype=bool))
+def shapes_of(art: NDArray[np.bool_], between: int = _BETWEEN_GLYPHS) -> list[_Word]:
+    """What hangs together once the gaps between letters are closed; none where so much is there that it is noise.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+        What is not ground.
+    between : int
+        How far letters are apart at most, in pixels; odd.
+
+    Returns
+    -------
+    shapes : list of (rows and columns, (h, w) bool)
+        Where each lies, wider by half of what is closed to either side, and which pixels there are of it.
+    """
+    near = scipy.ndimage.binary_dilation(art, np.ones((1, between), dtype=bool))
     labels, count = scipy.ndimage.label(near, np.ones((3, 3)))
     if count > _MOST_SHAPES:
         return []  # so many are noise, and to look at each would take too long
@@ -96,7 +109,7 @@ def _beside_things(shapes: list[_Word]) -> list[_Word]:
         if not len(high) or len(pieces) - len(high) < _FEWEST_GLYPHS:
             continue
         things = np.isin(labels, high)
-        for (rows, columns), word in _shapes_of(inked & ~things):
+        for (rows, columns), word in shapes_of(inked & ~things):
             if len(word) * _THING > heights[high].min():
                 continue  # large letters, some of which are higher than others
             own, beside = columns.start + np.flatnonzero(word.any(axis=0)), np.flatnonzero(things[rows].any(axis=0))

@@ -1,0 +1,207 @@
+"""Tiles with a caption each: the captions stand in even lines, which tells the distances whatever the tiles are like.
+
+Things that differ in size hardly show how far apart their cells are; their captions do, as each is centred on a cell
+or begins where that does. Where the tiles lie and how large they are is told by the art once the distances are known.
+"""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.profile import SMALLEST_TILE
+from knitground.core.sheet.writing import shapes_of
+
+_BETWEEN_LETTERS, _LEAST = 5, (3, 5)
+"""How far letters of a caption are from one another at most, and how high and wide one is at least."""
+_OFF, _FITTING, _FEWEST, _FEWEST_COLUMNS = 2, 0.7, 4, 3
+"""How far off its place a caption may be, what share has to fit, and how many tell distances."""
+_CAPTIONED, _LOWER, _MOST_MISSING = 0.3, 3, 2
+"""What share of the cells with art has a caption that is told, how much lower than others letters reach, and how many
+lines in between two may have none that is told."""
+
+
+class _Lines(NamedTuple):
+    """Captions: where each begins and ends across, which line it is in, and where the lines begin and end."""
+
+    low: NDArray[np.intp]
+    high: NDArray[np.intp]
+    line: NDArray[np.intp]
+    tops: NDArray[np.intp]
+    bottoms: NDArray[np.intp]
+
+
+class _Bands(NamedTuple):
+    """Where captions stand down a sheet, and how far apart; 0 where there is one line."""
+
+    pitch: int
+    spans: list[tuple[int, int]]
+
+
+class _Fit(NamedTuple):
+    """What share of captions stands at one distance apart, and how far off these are from one another."""
+
+    share: float
+    off: float
+
+
+class _Run(NamedTuple):
+    """Where tiles begin in their cells along an axis, how long they are, and how far apart."""
+
+    first: int
+    length: int
+    pitch: int
+
+
+def captioned_cut(art: NDArray[np.bool_], written: NDArray[np.bool_]) -> Cut | None:
+    """The cut of tiles that have a caption each; none where captions don't stand at even distances.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+        Where there is art that is not written.
+    written : (H, W) bool
+        Where there is writing.
+    """
+    lines = _lines_of(written)
+    pitches = _pitches_across(lines) if lines else {}
+    if lines is None or not pitches or not art.any():
+        return None
+    found: list[tuple[float, Cut]] = []
+    for rows, cost in _bands_of(lines, len(art)):
+        bare = art & ~_letters_in(art, rows)
+        across = _across(np.asarray(bare.any(axis=0)), pitches)
+        filled = np.asarray(bare.any(axis=1))
+        down = _run(filled, rows.pitch) if rows.pitch else _whole(filled)
+        if across and down and _are_captioned(bare, lines, rows, (across, down)):
+            spacing = across.pitch - across.length
+            # One line of tiles tells only how far they are apart along it.
+            spacing_y = down.pitch - down.length if rows.pitch else spacing
+            cut = Cut("", across.length, down.length, across.first, down.first, spacing, spacing_y)
+            found.append((cost + down.length + across.length, cut))
+    return min(found, key=lambda one: one[0])[1] if found else None
+
+
+def _lines_of(written: NDArray[np.bool_]) -> _Lines | None:
+    """Captions by the lines that they stand in; none where they are too few to tell anything."""
+    boxes = [
+        (box[0].start, box[0].stop, int(own[0]) + box[1].start, int(own[-1]) + box[1].start + 1)
+        for box, inked in shapes_of(written, _BETWEEN_LETTERS)
+        for own in [np.flatnonzero(inked.any(axis=0))]
+        if len(inked) >= _LEAST[0] and len(own) >= _LEAST[1]
+    ]
+    if len(boxes) < _FEWEST:
+        return None
+    top, bottom, low, high = np.array(sorted(boxes, key=lambda box: box[0] + box[1])).T
+    middle = (top + bottom) / 2
+    line = np.concatenate([[0], np.cumsum(np.diff(middle) > np.median(bottom - top) / 2)]).astype(np.intp)
+    many = int(line[-1]) + 1
+    tops = np.array([top[line == number].min() for number in range(many)])
+    bottoms = np.array([bottom[line == number].max() for number in range(many)])
+    return _Lines(low, high, line, tops, bottoms)
+
+
+def _bands_of(lines: _Lines, height: int) -> Iterator[tuple[_Bands, float]]:
+    """Where captions may stand all down the sheet, and how far off those that are told stand from there.
+
+    In between there may be lines of which no caption was told.
+    """
+    first, last = int(lines.tops[0]), int(lines.bottoms[0])
+    if len(lines.tops) == 1:
+        yield _Bands(0, [(first, last)]), 0.0
+        return
+    ends = np.stack([lines.tops, lines.bottoms])
+    middles = ends.mean(axis=0)
+    for parts in range(1, _MOST_MISSING + 2):
+        place = np.rint((middles - middles[0]) / np.diff(middles).min() * parts)
+        # Letters that reach high or low may be missing in a line, but hardly both.
+        apart = (ends[:, -1] - ends[:, 0]) / place[-1]
+        for pitch in range(int(np.floor(apart.min())), int(np.ceil(apart.max())) + 1):
+            off = np.abs(ends - ends[:, :1] - place * pitch)
+            if pitch > SMALLEST_TILE and (off <= _LOWER).all():
+                starts = range(first % pitch - pitch, height, pitch)
+                yield _Bands(pitch, [(top, top + last - first) for top in starts]), float(off.max(axis=1).min())
+
+
+def _letters_in(art: NDArray[np.bool_], rows: _Bands) -> NDArray[np.bool_]:
+    """Which art is as low as captions and in their lines: letters that were not told by themselves."""
+    found = np.zeros_like(art)
+    for top, bottom in rows.spans:
+        reach = slice(max(0, top - _LOWER), max(0, bottom + _LOWER))
+        labels, _ = scipy.ndimage.label(art[reach], np.ones((3, 3)))
+        if labels.size:
+            ends = np.unique(np.concatenate([labels[0], labels[-1]]))
+            found[reach] = (labels > 0) & ~np.isin(labels, ends[ends > 0])
+    return found
+
+
+def _pitches_across(lines: _Lines) -> dict[int, _Fit]:
+    """How far columns may be apart by the middles of captions or by where they begin, and how well these fit that."""
+    found: dict[int, _Fit] = {}
+    for places in ((lines.low + lines.high) / 2, lines.low.astype(np.float64)):
+        steps = np.concatenate([np.diff(np.sort(places[lines.line == line])) for line in np.unique(lines.line)])
+        for pitch in {round(step) + off for step in steps.tolist() for off in (-1, 0, 1)}:
+            fit = _fit_of(places, pitch) if pitch > SMALLEST_TILE else None
+            if fit is not None and (pitch not in found or fit.share > found[pitch].share):
+                found[pitch] = fit
+    return found
+
+
+def _fit_of(places: NDArray[np.float64], pitch: int) -> _Fit | None:
+    """How well some places lie at one distance apart; none if too few do."""
+    within = places % pitch
+    off = np.abs((within[:, None] - within + pitch / 2) % pitch - pitch / 2)
+    on = (off <= _OFF)[(off <= _OFF).sum(axis=1).argmax()]
+    columns = np.unique(np.floor((places[on] - places[on].min() + _OFF) / pitch))
+    if on.sum() < _FEWEST or len(columns) < _FEWEST_COLUMNS or on.mean() < _FITTING:
+        return None
+    return _Fit(float(on.mean()), float(off[np.ix_(on, on)].mean()))
+
+
+def _across(filled: NDArray[np.bool_], pitches: dict[int, _Fit]) -> _Run | None:
+    """How tiles lie across: the distance that most tells of and at which they are shortest."""
+    runs = {pitch: run for pitch in pitches if (run := _run(filled, pitch)) is not None}
+    if not runs:
+        return None
+    usual = max(runs, key=lambda pitch: pitches[pitch].share * pitch / runs[pitch].length)
+    near = [pitch for pitch in runs if abs(pitch - usual) <= _OFF]
+    return runs[min(near, key=lambda pitch: pitches[pitch].off + runs[pitch].length)]
+
+
+def _whole(filled: NDArray[np.bool_]) -> _Run | None:
+    places = np.flatnonzero(filled)
+    return _Run(int(places[0]), int(np.ptp(places)) + 1, int(np.ptp(places)) + 1) if len(places) else None
+
+
+def _run(filled: NDArray[np.bool_], pitch: int) -> _Run | None:
+    """The tiles that hold all filled lines of cells so far apart; none if nothing is clear between them."""
+    there = np.zeros(pitch, dtype=bool)
+    there[np.flatnonzero(filled) % pitch] = True
+    places = np.flatnonzero(there)
+    if not len(places):
+        return None
+    gaps = np.diff(np.concatenate([places, [places[0] + pitch]])) - 1
+    widest = int(gaps.argmax())
+    if not gaps[widest]:
+        return None
+    first = int(places[(widest + 1) % len(places)])
+    # The first tile is the one that the first art lies in, which may begin before what is known of it.
+    begin = int(np.flatnonzero(filled)[0])
+    first += (begin - first) // pitch * pitch
+    return _Run(first, pitch - int(gaps[widest]), pitch)
+
+
+def _are_captioned(art: NDArray[np.bool_], lines: _Lines, rows: _Bands, runs: tuple[_Run, _Run]) -> bool:
+    """Whether most cells with art have a caption, and none of the captions lies on a tile."""
+    across, down = runs
+    if min(across.length, down.length) < SMALLEST_TILE:
+        return False
+    for begin, end in zip(lines.tops, lines.bottoms, strict=True):
+        if rows.pitch and ((np.arange(begin, end) - down.first) % down.pitch < down.length).any():
+            return False
+    places = [(at - run.first) // run.pitch for at, run in zip(np.nonzero(art), (down, across), strict=True)]
+    cells = np.unique(np.stack(places), axis=1).shape[1]
+    return bool(len(lines.low) >= _CAPTIONED * cells)
