@@ -22,16 +22,22 @@ _OFF, _FITTING, _FEWEST, _FEWEST_COLUMNS = 2, 0.7, 4, 3
 _CAPTIONED, _LOWER, _MOST_MISSING = 0.3, 3, 2
 """What share of the cells with art has a caption that is told, how much lower than others letters reach, and how many
 lines in between two may have none that is told."""
+_LINED_UP = 20.0
+"""How many pixels of a tile's height it is worth that lines lie on one another as well as they can."""
 
 
-class _Lines(NamedTuple):
-    """Captions: where each begins and ends across, which line it is in, and where the lines begin and end."""
+class _Words(NamedTuple):
+    """Captions: where each begins and ends down and across the sheet, from above."""
 
+    top: NDArray[np.intp]
+    bottom: NDArray[np.intp]
     low: NDArray[np.intp]
     high: NDArray[np.intp]
-    line: NDArray[np.intp]
-    tops: NDArray[np.intp]
-    bottoms: NDArray[np.intp]
+
+    def lines(self) -> NDArray[np.intp]:
+        """Which line each stands in, counted from above."""
+        apart = np.diff((self.top + self.bottom) / 2) > np.median(self.bottom - self.top) / 2
+        return np.concatenate([[0], np.cumsum(apart)]).astype(np.intp)
 
 
 class _Bands(NamedTuple):
@@ -42,9 +48,9 @@ class _Bands(NamedTuple):
 
 
 class _Fit(NamedTuple):
-    """What share of captions stands at one distance apart, and how far off these are from one another."""
+    """Which captions stand at one distance apart, and how far off these are from one another."""
 
-    share: float
+    on: NDArray[np.bool_]
     off: float
 
 
@@ -66,17 +72,20 @@ def captioned_cut(art: NDArray[np.bool_], written: NDArray[np.bool_]) -> Cut | N
     written : (H, W) bool
         Where there is writing.
     """
-    lines = _lines_of(written)
-    pitches = _pitches_across(lines) if lines else {}
-    if lines is None or not pitches or not art.any():
+    words = _words_of(written)
+    pitches = _pitches_across(words) if words else {}
+    if words is None or not pitches or not art.any():
         return None
+    # Titles stand in no column.
+    most = max(pitches.values(), key=lambda fit: fit.on.sum()).on
+    captions = _Words(*(of[most] for of in words))
     found: list[tuple[float, Cut]] = []
-    for rows, cost in _bands_of(lines, len(art)):
+    for rows, cost in _bands_of(captions, written):
         bare = art & ~_letters_in(art, rows)
         across = _across(np.asarray(bare.any(axis=0)), pitches)
         filled = np.asarray(bare.any(axis=1))
         down = _run(filled, rows.pitch) if rows.pitch else _whole(filled)
-        if across and down and _are_captioned(bare, lines, rows, (across, down)):
+        if across and down and _are_captioned(bare, captions, rows, (across, down)):
             spacing = across.pitch - across.length
             # One line of tiles tells only how far they are apart along it.
             spacing_y = down.pitch - down.length if rows.pitch else spacing
@@ -85,8 +94,8 @@ def captioned_cut(art: NDArray[np.bool_], written: NDArray[np.bool_]) -> Cut | N
     return min(found, key=lambda one: one[0])[1] if found else None
 
 
-def _lines_of(written: NDArray[np.bool_]) -> _Lines | None:
-    """Captions by the lines that they stand in; none where they are too few to tell anything."""
+def _words_of(written: NDArray[np.bool_]) -> _Words | None:
+    """What may be captions; none where they are too few to tell anything."""
     boxes = [
         (box[0].start, box[0].stop, int(own[0]) + box[1].start, int(own[-1]) + box[1].start + 1)
         for box, inked in shapes_of(written, _BETWEEN_LETTERS)
@@ -95,35 +104,41 @@ def _lines_of(written: NDArray[np.bool_]) -> _Lines | None:
     ]
     if len(boxes) < _FEWEST:
         return None
-    top, bottom, low, high = np.array(sorted(boxes, key=lambda box: box[0] + box[1])).T
-    middle = (top + bottom) / 2
-    line = np.concatenate([[0], np.cumsum(np.diff(middle) > np.median(bottom - top) / 2)]).astype(np.intp)
-    many = int(line[-1]) + 1
-    tops = np.array([top[line == number].min() for number in range(many)])
-    bottoms = np.array([bottom[line == number].max() for number in range(many)])
-    return _Lines(low, high, line, tops, bottoms)
+    return _Words(*np.array(sorted(boxes, key=lambda box: box[0] + box[1])).T)
 
 
-def _bands_of(lines: _Lines, height: int) -> Iterator[tuple[_Bands, float]]:
-    """Where captions may stand all down the sheet, and how far off those that are told stand from there.
+def _bands_of(words: _Words, written: NDArray[np.bool_]) -> Iterator[tuple[_Bands, float]]:
+    """Where captions may stand all down the sheet, and how far from alike the lines are that are told.
 
     In between there may be lines of which no caption was told.
     """
-    first, last = int(lines.tops[0]), int(lines.bottoms[0])
-    if len(lines.tops) == 1:
+    lines = words.lines()
+    tops = np.array([words.top[lines == line].min() for line in range(lines[-1] + 1)])
+    bottoms = np.array([words.bottom[lines == line].max() for line in range(lines[-1] + 1)])
+    first, last = int(tops[0]), int(bottoms[0])
+    if len(tops) == 1:
         yield _Bands(0, [(first, last)]), 0.0
         return
-    ends = np.stack([lines.tops, lines.bottoms])
+    ends = np.stack([tops, bottoms])
     middles = ends.mean(axis=0)
+    ink = np.pad(written.sum(axis=1).astype(np.float64), (0, 4 * _LOWER))
     for parts in range(1, _MOST_MISSING + 2):
         place = np.rint((middles - middles[0]) / np.diff(middles).min() * parts)
-        # Letters that reach high or low may be missing in a line, but hardly both.
         apart = (ends[:, -1] - ends[:, 0]) / place[-1]
-        for pitch in range(int(np.floor(apart.min())), int(np.ceil(apart.max())) + 1):
+        for pitch in range(int(np.floor(apart.min())) - 1, int(np.ceil(apart.max())) + 2):
             off = np.abs(ends - ends[:, :1] - place * pitch)
             if pitch > SMALLEST_TILE and (off <= _LOWER).all():
-                starts = range(first % pitch - pitch, height, pitch)
-                yield _Bands(pitch, [(top, top + last - first) for top in starts]), float(off.max(axis=1).min())
+                starts = range(first % pitch - pitch, len(written), pitch)
+                spans = [(top, top + last - first) for top in starts]
+                yield _Bands(pitch, spans), _unlike(ink, (first, last), place * pitch)
+
+
+def _unlike(ink: NDArray[np.float64], span: tuple[int, int], shifts: NDArray[np.float64]) -> float:
+    """How unlike lines of writing are, laid on one another: most letters end on one line, and many are as high."""
+    rows = np.arange(max(0, span[0] - _LOWER), span[1] + _LOWER)
+    laid = ink[np.minimum(rows + shifts.astype(np.intp)[:, None], len(ink) - 1)]
+    laid /= np.maximum(np.linalg.norm(laid, axis=1, keepdims=True), 1.0)
+    return _LINED_UP * (1.0 - float(np.linalg.norm(laid.mean(axis=0))))
 
 
 def _letters_in(art: NDArray[np.bool_], rows: _Bands) -> NDArray[np.bool_]:
@@ -138,14 +153,15 @@ def _letters_in(art: NDArray[np.bool_], rows: _Bands) -> NDArray[np.bool_]:
     return found
 
 
-def _pitches_across(lines: _Lines) -> dict[int, _Fit]:
+def _pitches_across(words: _Words) -> dict[int, _Fit]:
     """How far columns may be apart by the middles of captions or by where they begin, and how well these fit that."""
     found: dict[int, _Fit] = {}
-    for places in ((lines.low + lines.high) / 2, lines.low.astype(np.float64)):
-        steps = np.concatenate([np.diff(np.sort(places[lines.line == line])) for line in np.unique(lines.line)])
+    lines = words.lines()
+    for places in ((words.low + words.high) / 2, words.low.astype(np.float64)):
+        steps = np.concatenate([np.diff(np.sort(places[lines == line])) for line in np.unique(lines)])
         for pitch in {round(step) + off for step in steps.tolist() for off in (-1, 0, 1)}:
             fit = _fit_of(places, pitch) if pitch > SMALLEST_TILE else None
-            if fit is not None and (pitch not in found or fit.share > found[pitch].share):
+            if fit is not None and (pitch not in found or fit.on.sum() > found[pitch].on.sum()):
                 found[pitch] = fit
     return found
 
@@ -158,7 +174,7 @@ def _fit_of(places: NDArray[np.float64], pitch: int) -> _Fit | None:
     columns = np.unique(np.floor((places[on] - places[on].min() + _OFF) / pitch))
     if on.sum() < _FEWEST or len(columns) < _FEWEST_COLUMNS or on.mean() < _FITTING:
         return None
-    return _Fit(float(on.mean()), float(off[np.ix_(on, on)].mean()))
+    return _Fit(on, float(off[np.ix_(on, on)].mean()))
 
 
 def _across(filled: NDArray[np.bool_], pitches: dict[int, _Fit]) -> _Run | None:
@@ -166,7 +182,7 @@ def _across(filled: NDArray[np.bool_], pitches: dict[int, _Fit]) -> _Run | None:
     runs = {pitch: run for pitch in pitches if (run := _run(filled, pitch)) is not None}
     if not runs:
         return None
-    usual = max(runs, key=lambda pitch: pitches[pitch].share * pitch / runs[pitch].length)
+    usual = max(runs, key=lambda pitch: pitches[pitch].on.sum() * pitch / runs[pitch].length)
     near = [pitch for pitch in runs if abs(pitch - usual) <= _OFF]
     return runs[min(near, key=lambda pitch: pitches[pitch].off + runs[pitch].length)]
 
@@ -194,14 +210,14 @@ def _run(filled: NDArray[np.bool_], pitch: int) -> _Run | None:
     return _Run(first, pitch - int(gaps[widest]), pitch)
 
 
-def _are_captioned(art: NDArray[np.bool_], lines: _Lines, rows: _Bands, runs: tuple[_Run, _Run]) -> bool:
+def _are_captioned(art: NDArray[np.bool_], words: _Words, rows: _Bands, runs: tuple[_Run, _Run]) -> bool:
     """Whether most cells with art have a caption, and none of the captions lies on a tile."""
     across, down = runs
     if min(across.length, down.length) < SMALLEST_TILE:
         return False
-    for begin, end in zip(lines.tops, lines.bottoms, strict=True):
-        if rows.pitch and ((np.arange(begin, end) - down.first) % down.pitch < down.length).any():
+    for begin, end in zip(words.top, words.bottom, strict=True) if rows.pitch else ():
+        if ((np.arange(begin, end) - down.first) % down.pitch < down.length).any():
             return False
     places = [(at - run.first) // run.pitch for at, run in zip(np.nonzero(art), (down, across), strict=True)]
     cells = np.unique(np.stack(places), axis=1).shape[1]
-    return bool(len(lines.low) >= _CAPTIONED * cells)
+    return bool(len(words.low) >= _CAPTIONED * cells)
