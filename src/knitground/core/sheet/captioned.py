@@ -22,8 +22,11 @@ _OFF, _FITTING, _FEWEST, _FEWEST_COLUMNS = 2, 0.7, 4, 3
 _CAPTIONED, _LOWER, _MOST_MISSING = 0.3, 3, 2
 """What share of the cells with art has a caption that is told, how much lower than others letters reach, and how many
 lines in between two may have none that is told."""
-_LINED_UP = 20.0
-"""How many pixels of a tile's height it is worth that lines lie on one another as well as they can."""
+_JOINED = 0.05
+"""What share of the columns may have art in a line of captions that goes on above or below."""
+_LINED_UP, _OFF_COUNTS = 20.0, 8.0
+"""How many pixels of a tile it is worth that lines lie on one another as well as they can, and each by which columns
+are off on average."""
 
 
 class _Words(NamedTuple):
@@ -33,6 +36,10 @@ class _Words(NamedTuple):
     bottom: NDArray[np.intp]
     low: NDArray[np.intp]
     high: NDArray[np.intp]
+
+    def some(self, which: NDArray[np.bool_]) -> "_Words":
+        """Those of a mask, (N,) bool."""
+        return _Words(*(of[which] for of in self))
 
     def lines(self) -> NDArray[np.intp]:
         """Which line each stands in, counted from above."""
@@ -76,22 +83,26 @@ def captioned_cut(art: NDArray[np.bool_], written: NDArray[np.bool_]) -> Cut | N
     pitches = _pitches_across(words) if words else {}
     if words is None or not pitches or not art.any():
         return None
-    # Titles stand in no column.
-    most = max(pitches.values(), key=lambda fit: fit.on.sum()).on
-    captions = _Words(*(of[most] for of in words))
+    # Titles stand in no column, or alone in their line.
+    most = words.some(max(pitches.values(), key=lambda fit: fit.on.sum()).on)
+    together = most.some(np.bincount(most.lines())[most.lines()] > 1)
     found: list[tuple[float, Cut]] = []
-    for rows, cost in _bands_of(captions, written):
-        bare = art & ~_letters_in(art, rows)
-        across = _across(np.asarray(bare.any(axis=0)), pitches)
-        filled = np.asarray(bare.any(axis=1))
-        down = _run(filled, rows.pitch) if rows.pitch else _whole(filled)
-        if across and down and _are_captioned(bare, captions, rows, (across, down)):
-            spacing = across.pitch - across.length
-            # One line of tiles tells only how far they are apart along it.
-            spacing_y = down.pitch - down.length if rows.pitch else spacing
-            cut = Cut("", across.length, down.length, across.first, down.first, spacing, spacing_y)
-            found.append((cost + down.length + across.length, cut))
+    for captions in (most, together) if 0 < len(together.low) < len(most.low) else (most,):
+        for rows, cost in _bands_of(captions, written):
+            bare = art & ~_letters_in(art, rows)
+            across = _across(np.asarray(bare.any(axis=0)), pitches)
+            filled = np.asarray(bare.any(axis=1))
+            down = _run(filled, rows.pitch) if rows.pitch else _whole(filled)
+            if across and down and _are_captioned(bare, captions, rows, (across, down)):
+                found.append((cost + down.length + across.length, _cut_of(across, down, one_line=not rows.pitch)))
     return min(found, key=lambda one: one[0])[1] if found else None
+
+
+def _cut_of(across: _Run, down: _Run, *, one_line: bool) -> Cut:
+    """The cut of tiles; one line of them tells only how far they are apart along it."""
+    spacing = across.pitch - across.length
+    spacing_y = spacing if one_line else down.pitch - down.length
+    return Cut("", across.length, down.length, across.first, down.first, spacing, spacing_y)
 
 
 def _words_of(written: NDArray[np.bool_]) -> _Words | None:
@@ -128,8 +139,9 @@ def _bands_of(words: _Words, written: NDArray[np.bool_]) -> Iterator[tuple[_Band
         for pitch in range(int(np.floor(apart.min())) - 1, int(np.ceil(apart.max())) + 2):
             off = np.abs(ends - ends[:, :1] - place * pitch)
             if pitch > SMALLEST_TILE and (off <= _LOWER).all():
-                starts = range(first % pitch - pitch, len(written), pitch)
-                spans = [(top, top + last - first) for top in starts]
+                # Letters reach high or low in some lines only.
+                begin, end = int((tops - place * pitch).min()), int((bottoms - place * pitch).max())
+                spans = [(top, top + end - begin) for top in range(begin % pitch - pitch, len(written), pitch)]
                 yield _Bands(pitch, spans), _unlike(ink, (first, last), place * pitch)
 
 
@@ -142,7 +154,10 @@ def _unlike(ink: NDArray[np.float64], span: tuple[int, int], shifts: NDArray[np.
 
 
 def _letters_in(art: NDArray[np.bool_], rows: _Bands) -> NDArray[np.bool_]:
-    """Which art is as low as captions and in their lines: letters that were not told by themselves."""
+    """Which art is as low as captions and in their lines, or is little there: letters that were not told by themselves.
+
+    One that reaches low may be joined to a tile.
+    """
     found = np.zeros_like(art)
     for top, bottom in rows.spans:
         reach = slice(max(0, top - _LOWER), max(0, bottom + _LOWER))
@@ -150,6 +165,10 @@ def _letters_in(art: NDArray[np.bool_], rows: _Bands) -> NDArray[np.bool_]:
         if labels.size:
             ends = np.unique(np.concatenate([labels[0], labels[-1]]))
             found[reach] = (labels > 0) & ~np.isin(labels, ends[ends > 0])
+        line = slice(max(0, top), max(0, bottom))
+        left = art[line] & ~found[line]
+        if left.any(axis=0).sum() <= _JOINED * art.any(axis=0).sum():
+            found[line] |= left
     return found
 
 
@@ -184,7 +203,7 @@ def _across(filled: NDArray[np.bool_], pitches: dict[int, _Fit]) -> _Run | None:
         return None
     usual = max(runs, key=lambda pitch: pitches[pitch].on.sum() * pitch / runs[pitch].length)
     near = [pitch for pitch in runs if abs(pitch - usual) <= _OFF]
-    return runs[min(near, key=lambda pitch: pitches[pitch].off + runs[pitch].length)]
+    return runs[min(near, key=lambda pitch: _OFF_COUNTS * pitches[pitch].off + runs[pitch].length)]
 
 
 def _whole(filled: NDArray[np.bool_]) -> _Run | None:

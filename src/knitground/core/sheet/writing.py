@@ -16,7 +16,7 @@ _BOLD, _WORDS_APART, _STROKE = 0.72, 2.0, 0.12
 
 _WORDS_OF_A_LINE, _OFF_LINE, _AS_HIGH, _SHORT = 2, 3, 1.3, 6.0
 """How many words tell a line, how far off it letters stand, how much higher they may be, how long by their height."""
-_WORDS_OF_A_HAND = 4
+_WORDS_OF_A_HAND = 3
 """Where so many words of one ink are told on a sheet, one tells the line that it stands in."""
 _THING = 2
 """How much higher than writing beside it a thing is."""
