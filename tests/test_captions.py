@@ -13,18 +13,24 @@ from knitground.core.errors import BadRequest
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
-from knitground.core.sheet.cut import Cut, Rect
+from knitground.core.sheet.captioned import captioned_cut
+from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.parts import look_over
+from knitground.core.sheet.profile import art_of
+from knitground.core.sheet.writing import writing_of
 from making import png, sheet_of_tiles
 
 NAMES = ("hive", "smoker", "frame", "jar", "comb", "ladle", "queen", "box", "veil", "honey")
 
 
 def captioned(
-    things: int = 10, size: int = 9, ink: tuple[int, ...] = (30, 26, 24, 255)
+    things: int = 10, size: int = 9, ink: tuple[int, ...] = (30, 26, 24, 255), level: int = 0
 ) -> tuple[np.ndarray, list[Rect]]:
-    """Round and square things in rows of five on a key colour, the name of each below it, and where they are."""
+    """Round and square things in rows of five on a key colour, the name of each below it, and where they are.
+
+    The names stand on one level, or each close to its thing.
+    """
     image = Image.new("RGBA", (5 * 58 + 20, -(-things // 5) * 66 + 12), (150, 190, 200, 255))
     draw, places = ImageDraw.Draw(image), []
     for number in range(things):
@@ -32,7 +38,7 @@ def captioned(
         places.append(Rect(x, y, side, side))
         fill = (200 - 12 * number, 90 + 11 * number, 60 + 9 * number, 255)
         (draw.ellipse, draw.rectangle)[number % 2]((x, y, x + side - 1, y + side - 1), fill=fill)
-        draw.text((x, y + side + 4), NAMES[number], fill=ink, font=ImageFont.load_default(size))
+        draw.text((x, y + (level or side + 4)), NAMES[number], fill=ink, font=ImageFont.load_default(size))
     return np.array(image), places
 
 
@@ -152,3 +158,40 @@ def scattered() -> np.ndarray:
         colour = (30 + 20 * number, 200 - 15 * number, 90 + 60 * (number % 3), 255)
         (draw.ellipse, draw.rectangle)[number % 2]((x, y, x + wide - 1, y + high - 1), fill=colour)
     return np.array(image)
+
+
+@pytest.mark.parametrize("size", [8, 10, 12])
+@pytest.mark.parametrize("things", [5, 8, 10])
+@pytest.mark.parametrize("titled", [False, True])
+def test_things_of_many_sizes_are_cut_by_where_their_captions_stand(size, things, titled):
+    picture, places = captioned(things, size, level=38)
+    high = 24 if titled else 0
+    image = Image.fromarray(np.vstack([np.broadcast_to(picture[0, 0], (high, *picture.shape[1:])), picture]))
+    if titled:
+        ImageDraw.Draw(image).text(
+            (12, 4), "Tools of the roof", fill=(30, 26, 24, 255), font=ImageFont.load_default(14)
+        )
+    guesses, parts = look_over(np.array(image))
+    (cut,) = parts or [guesses[0].as_cut("")]
+    assert cut.pitch_x == 58
+    assert things == 5 or cut.pitch_y == 66
+    grid = grid_of(cut, image.width, image.height)
+    tiles = [tile_rect(cut, column, row) for row, column in np.ndindex(grid.rows, grid.columns)]
+    for x, y, side, _ in places:
+        thing = Rect(x, y + high, side, side)
+        assert sum(tile.with_other(thing) == tile for tile in tiles) == 1, "a thing is whole in one tile"
+        assert not any(tile.touches(Rect(x, y + high + 40, 20, size - 4)) for tile in tiles), "its name in none"
+
+
+def test_text_that_belongs_to_no_tiles_tells_no_cut():
+    image = Image.new("RGBA", (300, 200), (150, 190, 200, 255))
+    draw = ImageDraw.Draw(image)
+    draw.rectangle((20, 20, 90, 90), fill=(90, 40, 60, 255))
+    for line in range(8):
+        words = " ".join(NAMES[(3 * line + k) % 10] for k in range(6))
+        draw.text((110, 20 + 18 * line), words, fill=(30, 26, 24, 255), font=ImageFont.load_default(10))
+    colour = np.array(image).astype(np.int16)
+    art = art_of(colour)
+    written = writing_of(colour, art)
+    assert written.any()
+    assert captioned_cut(art & ~written, written) is None

@@ -17,13 +17,16 @@ from knitground.core.sheet.writing import shapes_of
 
 _BETWEEN_LETTERS, _LEAST = 5, (3, 5)
 """How far letters of a caption are from one another at most, and how high and wide one is at least."""
-_OFF, _FITTING, _FEWEST, _FEWEST_COLUMNS = 2, 0.7, 4, 3
-"""How far off its place a caption may be, what share has to fit, and how many tell distances."""
+_OFF, _FITTING, _FEWEST, _FEWEST_COLUMNS, _MOST, _MOST_STEPS = 2, 0.7, 4, 3, 1024, 24
+"""How far off its place a caption may be, what share has to fit, how many tell, and how many are looked at."""
 _CAPTIONED, _LOWER, _MOST_MISSING = 0.3, 3, 2
 """What share of the cells with art has a caption that is told, how much lower than others letters reach, and how many
 lines in between two may have none that is told."""
-_JOINED = 0.05
-"""What share of the columns may have art in a line of captions that goes on above or below."""
+_LITTLE = 2
+"""How many times as much as there is art may be written; what is nearly all written are masks or letters."""
+_JOINED, _ASTRAY = 0.05, 0.1
+"""What share of the columns may have art in a line of captions that goes on above or below, and what share of the words
+may lie on tiles, as a word of a thing that was drawn into one does."""
 _LINED_UP, _OFF_COUNTS = 20.0, 8.0
 """How many pixels of a tile it is worth that lines lie on one another as well as they can, and each by which columns
 are off on average."""
@@ -62,11 +65,12 @@ class _Fit(NamedTuple):
 
 
 class _Run(NamedTuple):
-    """Where tiles begin in their cells along an axis, how long they are, and how far apart."""
+    """Where tiles begin in their cells along an axis, how long they are, and how far apart and how many."""
 
     first: int
     length: int
     pitch: int
+    many: int
 
 
 def captioned_cut(art: NDArray[np.bool_], written: NDArray[np.bool_]) -> Cut | None:
@@ -81,7 +85,7 @@ def captioned_cut(art: NDArray[np.bool_], written: NDArray[np.bool_]) -> Cut | N
     """
     words = _words_of(written)
     pitches = _pitches_across(words) if words else {}
-    if words is None or not pitches or not art.any():
+    if words is None or not pitches or art.sum() * _LITTLE < written.sum():
         return None
     # Titles stand in no column, or alone in their line.
     most = words.some(max(pitches.values(), key=lambda fit: fit.on.sum()).on)
@@ -93,7 +97,7 @@ def captioned_cut(art: NDArray[np.bool_], written: NDArray[np.bool_]) -> Cut | N
             across = _across(np.asarray(bare.any(axis=0)), pitches)
             filled = np.asarray(bare.any(axis=1))
             down = _run(filled, rows.pitch) if rows.pitch else _whole(filled)
-            if across and down and _are_captioned(bare, captions, rows, (across, down)):
+            if across and down and _are_captioned(bare, words, captions, (across, down)):
                 found.append((cost + down.length + across.length, _cut_of(across, down, one_line=not rows.pitch)))
     return min(found, key=lambda one: one[0])[1] if found else None
 
@@ -113,7 +117,7 @@ def _words_of(written: NDArray[np.bool_]) -> _Words | None:
         for own in [np.flatnonzero(inked.any(axis=0))]
         if len(inked) >= _LEAST[0] and len(own) >= _LEAST[1]
     ]
-    if len(boxes) < _FEWEST:
+    if not _FEWEST <= len(boxes) <= _MOST:
         return None
     return _Words(*np.array(sorted(boxes, key=lambda box: box[0] + box[1])).T)
 
@@ -178,7 +182,9 @@ def _pitches_across(words: _Words) -> dict[int, _Fit]:
     lines = words.lines()
     for places in ((words.low + words.high) / 2, words.low.astype(np.float64)):
         steps = np.concatenate([np.diff(np.sort(places[lines == line])) for line in np.unique(lines)])
-        for pitch in {round(step) + off for step in steps.tolist() for off in (-1, 0, 1)}:
+        known, often = np.unique(np.rint(steps).astype(np.intp), return_counts=True)
+        usual = known[np.argsort(-often, kind="stable")[:_MOST_STEPS]].tolist()
+        for pitch in {step + off for step in usual for off in (-1, 0, 1)}:
             fit = _fit_of(places, pitch) if pitch > SMALLEST_TILE else None
             if fit is not None and (pitch not in found or fit.on.sum() > found[pitch].on.sum()):
                 found[pitch] = fit
@@ -208,7 +214,7 @@ def _across(filled: NDArray[np.bool_], pitches: dict[int, _Fit]) -> _Run | None:
 
 def _whole(filled: NDArray[np.bool_]) -> _Run | None:
     places = np.flatnonzero(filled)
-    return _Run(int(places[0]), int(np.ptp(places)) + 1, int(np.ptp(places)) + 1) if len(places) else None
+    return _Run(int(places[0]), int(np.ptp(places)) + 1, int(np.ptp(places)) + 1, 1) if len(places) else None
 
 
 def _run(filled: NDArray[np.bool_], pitch: int) -> _Run | None:
@@ -226,17 +232,28 @@ def _run(filled: NDArray[np.bool_], pitch: int) -> _Run | None:
     # The first tile is the one that the first art lies in, which may begin before what is known of it.
     begin = int(np.flatnonzero(filled)[0])
     first += (begin - first) // pitch * pitch
-    return _Run(first, pitch - int(gaps[widest]), pitch)
+    last = int(np.flatnonzero(filled)[-1])
+    return _Run(first, pitch - int(gaps[widest]), pitch, (last - first) // pitch + 1)
 
 
-def _are_captioned(art: NDArray[np.bool_], words: _Words, rows: _Bands, runs: tuple[_Run, _Run]) -> bool:
-    """Whether most cells with art have a caption, and none of the captions lies on a tile."""
+def _are_captioned(art: NDArray[np.bool_], words: _Words, captions: _Words, runs: tuple[_Run, _Run]) -> bool:
+    """Whether most cells with art have a caption, and none of the captions lies on a tile, nor many other words."""
     across, down = runs
     if min(across.length, down.length) < SMALLEST_TILE:
         return False
-    for begin, end in zip(words.top, words.bottom, strict=True) if rows.pitch else ():
-        if ((np.arange(begin, end) - down.first) % down.pitch < down.length).any():
-            return False
+    if _on_tiles(captions, down).any() or _on_tiles(words, down).sum() > _ASTRAY * len(words.top):
+        return False
     places = [(at - run.first) // run.pitch for at, run in zip(np.nonzero(art), (down, across), strict=True)]
     cells = np.unique(np.stack(places), axis=1).shape[1]
-    return bool(len(words.low) >= _CAPTIONED * cells)
+    return bool(len(captions.low) >= _CAPTIONED * cells)
+
+
+def _on_tiles(words: _Words, down: _Run) -> NDArray[np.bool_]:
+    """Which words lie on rows of tiles, (N,) bool."""
+    first, last = words.top - down.first, words.bottom - 1 - down.first
+    here = (
+        (first % down.pitch < down.length)
+        | (last % down.pitch < down.length)
+        | (first // down.pitch < last // down.pitch)
+    )
+    return np.asarray(here & (last >= 0) & (first < down.many * down.pitch))
