@@ -311,7 +311,7 @@ def all_selected(window, hand, width: int, height: int):
 def test_a_very_large_piece_is_copied_beside_the_window(window, hand, qtbot):
     _, view = all_selected(window, hand, 300, 260)
     hand.key(view, Qt.Key.Key_C, CTRL)
-    qtbot.waitUntil(lambda: "78000 cells copied" in says(window), timeout=20_000)
+    qtbot.waitUntil(lambda: "78,000 cells copied" in says(window), timeout=20_000)
     hand.key(view, Qt.Key.Key_Delete)
     assert not plane(window, "things", "cells").any()
     hand.key(view, Qt.Key.Key_V, CTRL)

@@ -36,7 +36,7 @@ def paint_by_picture(parent: QWidget, session: Session, layer: Layer) -> None:
     with document.step("paint from a picture"):
         count = paint_from(document, ground_id, layer.id, picture, table)
         _remember(session, table)
-    session.say(f"{count} places of “{layer.name}” were painted by the picture.")
+    session.say(f"{count:,} places of “{layer.name}” were painted by the picture.")
 
 
 def write_picture(parent: QWidget, session: Session, layer: Layer) -> None:
@@ -58,7 +58,7 @@ def paint_by_rows(parent: QWidget, session: Session, layer: Layer) -> None:
     path = ask_file(parent, f"Paint “{layer.name}” by rows", _ROWS, "pictures")
     if path is not None:
         count = paint_rows(session.document, ground_id, layer.id, read_text(path))
-        session.say(f"{count} places of “{layer.name}” were painted by the rows.")
+        session.say(f"{count:,} places of “{layer.name}” were painted by the rows.")
 
 
 def write_rows(parent: QWidget, session: Session, layer: Layer) -> None:

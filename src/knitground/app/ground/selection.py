@@ -97,7 +97,7 @@ class SelectionCommands:
 
         def take(text: str) -> None:
             clip(BLOCK, text, picture)
-            session.say(f"{count} cells copied.", "Paste a block")
+            session.say(f"{count:,} cells copied.", "Paste a block")
 
         if count <= _COPIED_AT_ONCE:
             take(as_text(block, palette))

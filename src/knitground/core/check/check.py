@@ -257,5 +257,5 @@ def tally(cells: NDArray[np.bool_], rect: CellRect) -> Tally | None:
 
 
 def many(count: int, one: str, several: str) -> str:
-    """A count with its noun."""
-    return f"1 {one}" if count == 1 else f"{count} {several}"
+    """A count with its noun; thousands are set apart, as a large ground has millions of cells."""
+    return f"1 {one}" if count == 1 else f"{count:,} {several}"

@@ -45,7 +45,7 @@ def _tell(facts: Facts, found: Sequence[tuple[Ground, Layer, Tallies]]) -> Itera
         }
         for kind, (count, row, column) in sorted(tallies.items()):
             yield Finding(
-                kind, "ground", f"{ground.name}, {layer.name}: {count} cells hold tiles {says[kind]}",
+                kind, "ground", f"{ground.name}, {layer.name}: {count:,} cells hold tiles {says[kind]}",
                 ground.id, layer.id, row, column, count=count, mend=mends[kind],
             )  # fmt: skip
 
