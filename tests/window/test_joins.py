@@ -212,6 +212,6 @@ def test_a_set_of_very_many_terrains_stays_quick_to_show(labelling, hand):
     labelling.session.choose(terrain=31)
     hand.click(labelling.panels["joins"].view, spot(labelling, 1, 1, 0.5, 0.5), modifier=SHIFT)
     panel = labelling.panels["joins"]
-    assert "1 of 1048576 present, 0 doubled, 1048575 missing" in says(panel)
+    assert "1 of 1,048,576 present, 0 doubled, 1,048,575 missing" in says(panel)
     assert panel.findChild(CoverageChart).groups["one"] == [(31, 31, 31, 31)]
-    assert any("and 1048572 more" in finding.sentence for finding in labelling.session.findings)
+    assert any("and 1,048,572 more" in finding.sentence for finding in labelling.session.findings)

@@ -114,7 +114,8 @@ class GroundDialog(QDialog):
         if self._lost is None:
             return
         count = self._lost(*self.size_in_cells, self.anchor.place)
-        self._says.setText(f"{count:,} painted places would fall away." if count else "Nothing painted would fall away.")
+        says = f"{count:,} painted places would fall away." if count else "Nothing painted would fall away."
+        self._says.setText(says)
 
     @property
     def size_in_cells(self) -> tuple[int, int]:

@@ -316,7 +316,7 @@ class JoinsPanel(StagePanel):
         found = self._chart.coverage
         turned = f", {found.turned} by turning" if found.turned else ""
         self._counts.setText(
-            f"{found.present} of {found.total} present{turned}, {found.several} doubled, {found.lacking} missing"
+            f"{found.present:,} of {found.total:,} present{turned}, {found.several:,} doubled, {found.lacking:,} missing"
             if found.total
             else "Nothing to cover yet."
         )

@@ -44,7 +44,7 @@ def _missing(found: Coverage, join_set: JoinSet) -> str:
     few = list(islice(found.missing(), _NAMED))
     if len(few[0]) > _SAID:
         return f"{found.lacking} of {found.total} combinations"
-    more = f" and {found.lacking - _NAMED} more" if found.lacking > _NAMED else ""
+    more = f" and {found.lacking - _NAMED:,} more" if found.lacking > _NAMED else ""
     return ", ".join(letters(join_set, labels) for labels in few) + more
 
 
