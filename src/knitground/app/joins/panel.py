@@ -315,11 +315,9 @@ class JoinsPanel(StagePanel):
     def _show_counts(self) -> None:
         found = self._chart.coverage
         turned = f", {found.turned} by turning" if found.turned else ""
-        self._counts.setText(
-            f"{found.present:,} of {found.total:,} present{turned}, {found.several:,} doubled, {found.lacking:,} missing"
-            if found.total
-            else "Nothing to cover yet."
-        )
+        there = f"{found.present:,} of {found.total:,} present{turned}"
+        others = f"{found.several:,} doubled, {found.lacking:,} missing"
+        self._counts.setText(f"{there}, {others}" if found.total else "Nothing to cover yet.")
 
     def _filled_cells(self) -> list[TileRef]:
         """The cells of the cut at hand that hold something."""
