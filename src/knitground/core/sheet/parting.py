@@ -21,7 +21,7 @@ from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
 from knitground.core.sheet.loose import AGAINST, FEWEST, MOST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
-from knitground.core.sheet.part import Part, one_grid, pitch_of
+from knitground.core.sheet.part import Part, one_grid, pitch_of, plainly_two
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.writing import ground_of, writing_of
@@ -33,6 +33,9 @@ _ROUND, _CERTAIN, _PLAIN = (2, 4), 0.95, 0.99
 _SURE, _HALFWAY, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.3, 0.6, 30.0, 0.5, 0.35
 _DOUBTED = 3.0
 """Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
+_PLAIN_EVIDENCE, _MOST_SHOW, _HARDLY_SHOW, _LEAST_PITCH = 100.0, 0.8, 0.3, 0.9
+"""The evidence for numbers that parts a sheet at a narrow band, the share of their borders that show it, the share that
+shows those of the whole at most, and how sure of its pitch a side is at least."""
 _FEW_THINGS = 12
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
@@ -228,14 +231,22 @@ class Parting:
         apart |= whole.confidence < _HALFWAY and (
             self._shows_beside(first, second) or self._shows_beside(second, first)
         )
+        apart |= plainly_two(whole, first, second)
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         tiles = [part for part in (first, second) if not self._few_things(part)] or [first, second]
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in tiles)
-        if not apart and band.gap.alone and band.gap.width < _OF_TILE * largest:
+        close = band.gap.alone and band.gap.width < _OF_TILE * largest
+        if not apart and close and not any(self._shows_alone(whole.cut, part) for part in (first, second)):
             return None
         if not apart and not self._worth_it(whole.cut, [first, second], band):
             return None
         return [self._better(whole, part) for part in (first, second)]
+
+    def _shows_alone(self, whole: Cut, part: Part) -> bool:
+        """Whether a side shows its numbers on nearly all borders where those of the whole show hardly anything."""
+        (own, share), (_, wholes) = self._evidence(part.cut, part.side), self._evidence(whole, part.side)
+        plain = own >= _PLAIN_EVIDENCE and share >= _MOST_SHOW and wholes <= _HARDLY_SHOW
+        return plain and part.sure_of_pitch >= _LEAST_PITCH
 
     def _few_things(self, part: Part) -> bool:
         """Whether a part is nothing but few things that show no grid."""
@@ -309,14 +320,11 @@ class Parting:
 
     def plain(self, side: Side) -> Part | None:
         """A side where full tiles lie apart at even distances, or their captions do; none where it is not as plain."""
-        found = self._even(side, even_cut(self._art[side.art.slices()]), _PLAIN)
-        if found:
-            return found
         # Captions stand below the last of the art, too.
         room = side.room.slices()
-        cut = captioned_cut(self._art[room], self.written[room])
-        laid = cut and laid_on(cut, side, side.room.x + cut.margin_x, side.room.y + cut.margin_y)
-        return Part(side, laid, _PLAIN, {laid: _PLAIN}) if laid else None
+        return self._even(side, even_cut(self._art[side.art.slices()]), _PLAIN) or self._even(
+            side, captioned_cut(self._art[room], self.written[room]), _PLAIN, side.room
+        )
 
     def _spaced(self, side: Side, guess: Part | None) -> Part | None:
         """What was guessed of a side; with the distances at which its art stands in rows and columns, if it does."""
@@ -327,8 +335,9 @@ class Parting:
         best = max(alike, key=lambda cut: guess.likely[cut], default=even.cut)
         return even._replace(cut=best, likely={best: _SURE})
 
-    def _even(self, side: Side, even: Cut | None, sure: float) -> Part | None:
-        cut = even and laid_on(even, side, side.art.x + even.margin_x, side.art.y + even.margin_y)
+    def _even(self, side: Side, even: Cut | None, sure: float, within: Rect | None = None) -> Part | None:
+        left, top = (within or side.art)[:2]
+        cut = even and laid_on(even, side, left + even.margin_x, top + even.margin_y)
         return Part(side, cut, sure, {cut: sure}) if cut else None
 
     def _guess(self, side: Side, share: tuple[float, float]) -> Part | None:
