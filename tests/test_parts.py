@@ -119,6 +119,16 @@ def test_a_part_keeps_the_numbers_that_all_of_the_sheet_shows_more_surely(apart)
     assert second.region.y > low
 
 
+@pytest.mark.parametrize(("above", "below"), [(12, 20), (24, 16), (20, 28), (40, 18)])
+@pytest.mark.parametrize("gap", [5, 10])
+def test_two_grids_of_touching_tiles_are_told_however_close_they_lie(above, below, gap):
+    one, other = sheet_of_tiles(9, 3, above, 0, 0, seed=4), sheet_of_tiles(8, 3, below, 0, 0, seed=5)
+    size = one.shape[0] + other.shape[0] + gap + 12, max(one.shape[1], other.shape[1]) + 20
+    parts = look_over(laid(size, CLEAR, (5, 6, one), (9, 6 + one.shape[0] + gap, other))).parts
+    assert [(cut.tile_width, cut.tile_height, cut.spacing_x) for cut in parts] == [(above, above, 0), (below, below, 0)]
+    assert [tuple(cut.region)[:2] for cut in parts if cut.region] == [(5, 6), (9, 6 + one.shape[0] + gap)]
+
+
 @pytest.mark.parametrize("beside", [False, True])
 def test_large_letters_are_a_title_where_nothing_else_lies_beside_them(beside):
     tiles = sheet_of_tiles(8, 3, 16, 0, 2, seed=7)

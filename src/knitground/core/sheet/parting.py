@@ -33,7 +33,7 @@ _ROUND, _CERTAIN, _PLAIN = (2, 4), 0.95, 0.99
 _SURE, _HALFWAY, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.3, 0.6, 30.0, 0.5, 0.35
 _DOUBTED = 3.0
 """Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
-_PLAIN_EVIDENCE, _MOST_SHOW, _HARDLY_SHOW, _LEAST_PITCH = 100.0, 0.8, 0.3, 0.9
+_PLAIN_EVIDENCE, _MOST_SHOW, _HARDLY_SHOW, _LEAST_PITCH = 100.0, 0.6, 0.3, 0.8
 """The evidence for numbers that parts a sheet at a narrow band, the share of their borders that show it, the share that
 shows those of the whole at most, and how sure of its pitch a side is at least."""
 _FEW_THINGS = 12
@@ -228,9 +228,8 @@ class Parting:
             return self._one_without(first, second, band)
         apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
         apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
-        apart |= whole.confidence < _HALFWAY and (
-            self._shows_beside(first, second) or self._shows_beside(second, first)
-        )
+        both = permutations((first, second))
+        apart |= whole.confidence < _HALFWAY and any(one.can_be_gone_by and self._few_things(two) for one, two in both)
         apart |= plainly_two(whole, first, second)
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         tiles = [part for part in (first, second) if not self._few_things(part)] or [first, second]
@@ -251,10 +250,6 @@ class Parting:
     def _few_things(self, part: Part) -> bool:
         """Whether a part is nothing but few things that show no grid."""
         return len(self._things(part.side)) <= _FEW_THINGS and self._fits_hardly(part)
-
-    def _shows_beside(self, part: Part, other: Part) -> bool:
-        """Whether a part shows its grid by itself, and what lies beside it shows none."""
-        return part.can_be_gone_by and self._few_things(other)
 
     def _one_without(self, first: Part | None, second: Part | None, band: Band) -> list[Part] | None:
         """Both sides of a band of which one shows no numbers at all: as loose pieces, if those don't fit."""
