@@ -2,9 +2,7 @@
 
 The art is parted along clear bands, as pages are by recursive cuts along x and y (Nagy and Seth, 1984), but only where
 that tells something: a band must be wider than those between tiles, and the numbers guessed on one side must fit what
-lies there much better than those of the whole. How well numbers fit is how far the art's *continuity* along the borders
-of the tiles falls short of its mean, squared against that mean: a grid of half the size has twice as many borders, and
-must not seem better for those that show nothing.
+lies there much better than those of the whole.
 """
 
 from collections.abc import Callable, Iterator
@@ -14,28 +12,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.bands import FEW_BANDS, Band, Gap, are_even, beside_a_block
-from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.captioned import captioned_cut
-from knitground.core.sheet.cut import Cut, Rect, tile_rect
+from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
 from knitground.core.sheet.loose import AGAINST, FEWEST, MOST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
-from knitground.core.sheet.part import Part, one_grid, pitch_of, plainly_two
+from knitground.core.sheet.part import Part, pitch_of, plainly_two
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
+from knitground.core.sheet.shown import FAR_APART, LEAST_EVIDENCE, Shown
 from knitground.core.sheet.writing import ground_of, writing_of
 
 MOST_LOOKS = 22
 _MOST_DEEP, _MOST_BANDS, _MOST_GUESSES = 3, 3, 40
-_NARROWEST_BAND, _WIDER, _FAR_APART, _OF_TILE = 4, 2.0, 4.0, 0.6
+_NARROWEST_BAND, _WIDER, _OF_TILE = 4, 2.0, 0.6
 _ROUND, _CERTAIN, _PLAIN = (2, 4), 0.95, 0.99
-_SURE, _HALFWAY, _FITS, _LEAST_EVIDENCE, _BETTER, _LEAST_SURE = 0.6, 0.3, 0.6, 30.0, 0.5, 0.35
+_SURE, _HALFWAY, _FITS = 0.6, 0.3, 0.6
 _DOUBTED = 3.0
 """Odds of the grid beside things at which these are no grid where the sheet is parted anyway."""
-_PLAIN_EVIDENCE, _MOST_SHOW, _HARDLY_SHOW, _LEAST_PITCH = 100.0, 0.6, 0.3, 0.8
-"""The evidence for numbers that parts a sheet at a narrow band, the share of their borders that show it, the share that
-shows those of the whole at most, and how sure of its pitch a side is at least."""
 _FEW_THINGS = 12
 _BESIDE = 2
 """Lines that hold so many times as much art as writing are lines of tiles."""
@@ -57,7 +52,7 @@ class Parting:
         self._art = art & ~self.written
         self._picture = picture.copy()
         self._picture[self.written] = self._ground
-        self._goes_on = [goes_on(colour, self._art), goes_on(colour.swapaxes(0, 1), self._art.T)]
+        self._shown = Shown(colour, self._art)
 
     def parted(self, part: Part, share: tuple[float, float], deep: int = _MOST_DEEP) -> list[Part]:
         """A part, or the parts that it is better cut in; what it is of all work lies between two shares."""
@@ -98,7 +93,7 @@ class Parting:
         parts = [part for one in found for part in one]
         several = len(found) == len(sides) < len(parts) and any(part.can_be_gone_by for part in parts)
         loose = several and any(self._may_be_loose(part, other) for part, other in permutations(parts, 2))
-        if not loose and not (several and self._worth_it(whole.cut, parts, band)):
+        if not loose and not (several and self._shown.worth_it(whole.cut, parts, band)):
             self.looks += before
             return None
         return parts
@@ -113,6 +108,8 @@ class Parting:
             return found
         # Many bands lie between things; what was seen of those says nothing of the rest.
         self.looks = looks
+        if any(self._shown.is_plain(one) for one in found):
+            return [one if self._shown.is_plain(one) else self._as_loose(one.side, beside.cut) for one in found]
         return [self._as_loose(part.side, beside.cut)]
 
     def peeled(self, part: Part) -> list[Part]:
@@ -130,7 +127,7 @@ class Parting:
                     # What lies elsewhere may have hidden how its pitch is split.
                     alone = self._looked_at(rest)
                     if alone is not None and alone.can_be_gone_by:
-                        grid = self._better(grid, alone)
+                        grid = self._shown.better(grid, alone)
                     return [*self.peeled(grid), self._as_loose(side, cut)]
         return [part]
 
@@ -152,8 +149,8 @@ class Parting:
             rest = [part for part in parts if part not in (one, other)]
             if cut is None or any(side.art.touches(part.side.art) for part in rest):
                 continue
-            there, share = self._evidence(cut, other.side)
-            if share >= _FITS and there >= self._evidence(other.cut, other.side)[0]:
+            there, share = self._shown.of(cut, other.side)
+            if share >= _FITS and there >= self._shown.of(other.cut, other.side)[0]:
                 return self.rejoined([*rest, Part(side, cut, one.confidence, {cut: 1.0})])
         return parts
 
@@ -212,9 +209,9 @@ class Parting:
     def _fits_both(self, whole: Part, band: Band) -> bool:
         """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
-        sure = whole.can_be_gone_by and (whole.confidence >= _SURE or band.gap.wider < _FAR_APART)
+        sure = whole.can_be_gone_by and (whole.confidence >= _SURE or band.gap.wider < FAR_APART)
         return sure and all(
-            self._evidence(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut) for side in band.sides
+            self._shown.of(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut) for side in band.sides
         )
 
     def _sides(self, whole: Part, band: Band, share: tuple[float, float]) -> list[Part] | None:
@@ -235,17 +232,11 @@ class Parting:
         tiles = [part for part in (first, second) if not self._few_things(part)] or [first, second]
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in tiles)
         close = band.gap.alone and band.gap.width < _OF_TILE * largest
-        if not apart and close and not any(self._shows_alone(whole.cut, part) for part in (first, second)):
+        if not apart and close and not any(self._shown.shows_alone(whole.cut, part) for part in (first, second)):
             return None
-        if not apart and not self._worth_it(whole.cut, [first, second], band):
+        if not apart and not self._shown.worth_it(whole.cut, [first, second], band):
             return None
-        return [self._better(whole, part) for part in (first, second)]
-
-    def _shows_alone(self, whole: Cut, part: Part) -> bool:
-        """Whether a side shows its numbers on nearly all borders where those of the whole show hardly anything."""
-        (own, share), (_, wholes) = self._evidence(part.cut, part.side), self._evidence(whole, part.side)
-        plain = own >= _PLAIN_EVIDENCE and share >= _MOST_SHOW and wholes <= _HARDLY_SHOW
-        return plain and part.sure_of_pitch >= _LEAST_PITCH
+        return [self._shown.better(whole, part) for part in (first, second)]
 
     def _few_things(self, part: Part) -> bool:
         """Whether a part is nothing but few things that show no grid."""
@@ -272,8 +263,8 @@ class Parting:
 
     def _fits_hardly(self, part: Part) -> bool:
         things = self._things(part.side)
-        evidence, share = self._evidence(part.cut, part.side)
-        shows = len(things) >= FEWEST or evidence >= _LEAST_EVIDENCE / 2
+        evidence, share = self._shown.of(part.cut, part.side)
+        shows = len(things) >= FEWEST or evidence >= LEAST_EVIDENCE / 2
         return bool(part.cut.pieces) or fits_hardly(things, part.cut, part.confidence * max(share, 0.0) * shows)
 
     def loosened(self, parts: list[Part]) -> list[Part]:
@@ -364,36 +355,3 @@ class Parting:
         pixels[:] = self._ground
         pixels[round_it : round_it + art.height, round_it : round_it + art.width] = self._picture[art.slices()]
         return pixels
-
-    def _worth_it(self, whole: Cut, sides: list[Part], band: Band) -> bool:
-        """Whether the numbers of a side explain so much more there than those of the whole that they are two grids."""
-        if one_grid(sides[0].cut, sides[1].cut):
-            return False
-        least = _LEAST_EVIDENCE if band.gap.wider < _FAR_APART else _LEAST_EVIDENCE / 2
-        for part in sides:
-            own, wholes = (self._evidence(cut, part.side)[0] for cut in (part.cut, whole))
-            if own >= least and own - wholes >= _BETTER * own and part.sure_of_pitch >= _LEAST_SURE:
-                return True
-        return False
-
-    def _better(self, whole: Part, part: Part) -> Part:
-        """A part, with the numbers of the whole if those explain more there: it may hold several grids itself.
-
-        So it has them where both have one pitch, and the whole is surer of how that is split into tiles and spacing.
-        """
-        split_alike = pitch_of(whole.cut) == pitch_of(part.cut) and whole.confidence > part.confidence
-        if not split_alike and self._evidence(part.cut, part.side)[0] >= self._evidence(whole.cut, part.side)[0]:
-            return part
-        laid = continued(whole.cut, part.side)
-        return part if laid is None else part._replace(cut=laid, likely={laid: 1.0})
-
-    def _evidence(self, cut: Cut, side: Side) -> tuple[float, float]:
-        """The evidence for a cut, and the share by which continuity falls short along its borders in a side's art."""
-        region = side.art
-        left, top, _, _ = tile_rect(cut, 0, 0)
-        rows, columns = region.slices()
-        found = short_of(self._goes_on[0][rows, columns], cut.tile_width, cut.pitch_x, region.x - left)
-        down = short_of(self._goes_on[1][columns, rows], cut.tile_height, cut.pitch_y, region.y - top)
-        fallen, expected = found[0] + down[0], found[1] + down[1]
-        share = fallen / expected if expected else 1.0
-        return fallen * max(share, 0.0), share

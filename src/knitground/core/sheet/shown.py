@@ -1,0 +1,82 @@
+"""How well numbers fit what lies in a part of a sheet, and which of two fit better.
+
+How well they fit is how far the art's *continuity* along the borders of the tiles falls short of its mean, squared
+against that mean: a grid of half the size has twice as many borders, and must not seem better for those that show
+nothing.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.sheet.bands import Band
+from knitground.core.sheet.borders import goes_on, short_of
+from knitground.core.sheet.cut import Cut, tile_rect
+from knitground.core.sheet.laid import Side, continued
+from knitground.core.sheet.part import Part, one_grid, pitch_of
+
+LEAST_EVIDENCE, FAR_APART = 30.0, 4.0
+"""The evidence from which numbers are gone by, and how much wider than usual a band is at which less will do."""
+_SURE, _BETTER, _LEAST_SURE = 0.6, 0.5, 0.35
+_PLAIN_EVIDENCE, _MOST_SHOW, _HARDLY_SHOW, _LEAST_PITCH = 100.0, 0.6, 0.3, 0.8
+"""The evidence for numbers that parts a sheet at a narrow band, the share of their borders that show it, the share that
+shows those of the whole at most, and how sure of its pitch a side is at least."""
+
+
+class Shown:
+    """What the borders of tiles show on one picture.
+
+    Parameters
+    ----------
+    colour : (H, W, 4) int16
+        RGBA, straight alpha.
+    art : (H, W) bool
+        What is neither ground nor written.
+    """
+
+    def __init__(self, colour: NDArray[np.int16], art: NDArray[np.bool_]) -> None:
+        self._goes_on = [goes_on(colour, art), goes_on(colour.swapaxes(0, 1), art.T)]
+
+    def of(self, cut: Cut, side: Side) -> tuple[float, float]:
+        """The evidence for a cut, and the share by which continuity falls short along its borders in a side's art."""
+        region = side.art
+        left, top, _, _ = tile_rect(cut, 0, 0)
+        rows, columns = region.slices()
+        found = short_of(self._goes_on[0][rows, columns], cut.tile_width, cut.pitch_x, region.x - left)
+        down = short_of(self._goes_on[1][columns, rows], cut.tile_height, cut.pitch_y, region.y - top)
+        fallen, expected = found[0] + down[0], found[1] + down[1]
+        share = fallen / expected if expected else 1.0
+        return fallen * max(share, 0.0), share
+
+    def worth_it(self, whole: Cut, sides: list[Part], band: Band) -> bool:
+        """Whether the numbers of a side explain so much more there than those of the whole that they are two grids."""
+        if one_grid(sides[0].cut, sides[1].cut):
+            return False
+        least = LEAST_EVIDENCE if band.gap.wider < FAR_APART else LEAST_EVIDENCE / 2
+        for part in sides:
+            own, wholes = (self.of(cut, part.side)[0] for cut in (part.cut, whole))
+            if own >= least and own - wholes >= _BETTER * own and part.sure_of_pitch >= _LEAST_SURE:
+                return True
+        return False
+
+    def better(self, whole: Part, part: Part) -> Part:
+        """A part, with the numbers of the whole if those explain more there: it may hold several grids itself.
+
+        So it has them where both have one pitch, and the whole is surer of how that is split into tiles and spacing.
+        """
+        split_alike = pitch_of(whole.cut) == pitch_of(part.cut) and whole.confidence > part.confidence
+        if not split_alike and self.of(part.cut, part.side)[0] >= self.of(whole.cut, part.side)[0]:
+            return part
+        laid = continued(whole.cut, part.side)
+        return part if laid is None else part._replace(cut=laid, likely={laid: 1.0})
+
+    def shows_alone(self, whole: Cut, part: Part) -> bool:
+        """Whether a side shows its numbers on nearly all borders where those of the whole show hardly anything."""
+        (own, share), (_, wholes) = self.of(part.cut, part.side), self.of(whole, part.side)
+        plain = own >= _PLAIN_EVIDENCE and share >= _MOST_SHOW and wholes <= _HARDLY_SHOW
+        return plain and part.sure_of_pitch >= _LEAST_PITCH
+
+    def is_plain(self, part: Part) -> bool:
+        """Whether a part shows its grid on nearly all borders of its tiles."""
+        evidence, share = self.of(part.cut, part.side)
+        shows = evidence >= _PLAIN_EVIDENCE and share >= _MOST_SHOW and part.confidence >= _SURE
+        return bool(not part.cut.pieces and shows and part.can_be_gone_by)
