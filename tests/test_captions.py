@@ -195,3 +195,19 @@ def test_text_that_belongs_to_no_tiles_tells_no_cut():
     written = writing_of(colour, art)
     assert written.any()
     assert captioned_cut(art & ~written, written) is None
+
+
+@pytest.mark.parametrize("size", [1, 2, 3])
+def test_small_marks_in_a_row_are_things_and_no_writing(size):
+    image = Image.new("RGBA", (200, 130), (150, 190, 200, 255))
+    draw = ImageDraw.Draw(image)
+    for number, wide in enumerate((6, 7, 6, 8)):
+        x, y = 30 + 40 * number, 100 + 2 * (number % 2)
+        draw.line([(x - wide, y - 3), (x, y), (x + wide, y - 4)], fill=(250, 250, 250, 255), width=2)
+    image.paste(Image.fromarray(sheet_of_tiles(6, 3, 20, 0, 2, seed=7)), (9, 8))
+    picture = np.array(image).repeat(size, axis=0).repeat(size, axis=1)
+    colour = picture.astype(np.int16)
+    assert not writing_of(colour, art_of(colour)).any()
+    grid, loose = look_over(picture).parts
+    assert (grid.tile_width, grid.spacing_x) == (20 * size, 2 * size)
+    assert len(loose.pieces) == 4

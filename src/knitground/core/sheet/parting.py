@@ -208,11 +208,24 @@ class Parting:
 
     def _fits_both(self, whole: Part, band: Band) -> bool:
         """Whether the numbers of the whole are as good on both sides, so that there is nothing to part."""
+        if self._plainer_alone(whole, band):
+            return False
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
         sure = whole.can_be_gone_by and (whole.confidence >= _SURE or band.gap.wider < FAR_APART)
         return sure and all(
             self._shown.of(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut) for side in band.sides
         )
+
+    def _plainer_alone(self, whole: Part, band: Band) -> bool:
+        """Whether few things lie to one side of a band, and without them the other is plainly cut otherwise."""
+        if whole.confidence >= _CERTAIN:
+            return False
+        for few, side in permutations(band.sides):
+            if len(self._things(few)) <= _FEW_THINGS < len(self._things(side)):
+                alone = self._looked_at(side)
+                if alone and alone.confidence >= _CERTAIN and pitch_of(alone.cut) != pitch_of(whole.cut):
+                    return self._shown.is_plain(alone)
+        return False
 
     def _sides(self, whole: Part, band: Band, share: tuple[float, float]) -> list[Part] | None:
         """Both sides of a band as parts; none if nothing is won by that."""
@@ -227,7 +240,7 @@ class Parting:
         apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
         both = permutations((first, second))
         apart |= whole.confidence < _HALFWAY and any(one.can_be_gone_by and self._few_things(two) for one, two in both)
-        apart |= plainly_two(whole, first, second)
+        apart |= plainly_two(whole, first, second) or self._plainer_alone(whole, band)
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         tiles = [part for part in (first, second) if not self._few_things(part)] or [first, second]
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in tiles)

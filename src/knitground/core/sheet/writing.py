@@ -11,8 +11,9 @@ _LOWEST, _HIGHEST, _NARROWEST, _LONG = 3, 24, 10, 1.5
 _HIGHEST_TITLE, _FEWEST_GLYPHS, _UNEVEN = 96, 3, 0.12
 """Titles may be higher than captions; their letters are not as far from one another as tiles would be."""
 _ONE_INK, _ALMOST_ALL, _DENSEST = 24.0, 0.95, 0.6
-_BOLD, _WORDS_APART, _STROKE = 0.72, 2.0, 0.12
-"""How dense bold letters are at most, how far apart words of a line, and how much ink a dash has, by their height."""
+_BOLD, _WORDS_APART, _STROKE, _STROKES = 0.72, 2.0, 0.12, 1.8
+"""How dense bold letters are at most, how far apart words of a line, how much ink a dash has, by their height, and how
+many strokes of a word that shows no letters lie beside one another on average."""
 
 _WORDS_OF_A_LINE, _OFF_LINE, _AS_HIGH, _SHORT = 2, 3, 1.3, 6.0
 """How many words tell a line, how far off it letters stand, how much higher they may be, how long by their height."""
@@ -54,8 +55,8 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_], *, lettered: b
             (bold if _density(inked) > _DENSEST else words).append((box, inked))
     lines = words + bold
     told = _lettered(lines)
-    told += _but(_in_rows(lines, colour, ground), told)
-    words = told + _but([] if lettered else words, told)
+    told += _but(_in_rows([line for line in lines if _has_strokes(line[1])], colour, ground), told)
+    words = told + _but([] if lettered else [word for word in words if _has_strokes(word[1])], told)
     short = [bit for bit in bits if bit[1].shape[0] <= _HIGHEST and bit[1].shape[1] <= _SHORT * bit[1].shape[0]]
     words += _in_lines(told, _but([*lines, *short], words), colour, ground)
     for box, inked in words:
@@ -269,6 +270,12 @@ def _has_letters(inked: NDArray[np.bool_]) -> bool:
     glyphs = scipy.ndimage.find_objects(scipy.ndimage.label(inked, np.ones((3, 3)))[0])
     steps = np.diff(sorted(across.start for _, across in glyphs))
     return len(glyphs) >= _FEWEST_GLYPHS and float(steps.std()) > _UNEVEN * float(steps.mean())
+
+
+def _has_strokes(inked: NDArray[np.bool_]) -> bool:
+    """Whether pixels are as many strokes beside one another as letters are, though these may all touch."""
+    begins = inked[:, 1:] & ~inked[:, :-1]
+    return float((begins.sum(axis=1) + inked[:, 0]).mean()) >= _STROKES
 
 
 def _alone(titles: NDArray[np.bool_], art: NDArray[np.bool_]) -> NDArray[np.bool_]:
