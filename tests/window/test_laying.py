@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QInputDialog
@@ -324,6 +325,24 @@ def test_any_tile_of_what_was_taken_off_the_sheet_is_strewn_as_things(working, h
     assert {thing.tile for thing in things} == {tile(column, row) for column in (1, 2) for row in (0, 1)}
     working.undo()
     assert as_props(session.layer).things == ()
+
+
+STANDS, LIES = "Let the tile in hand stand as a thing", "Lay the tile in hand on a layer of tiles"
+
+
+@pytest.mark.parametrize(("wide", "high", "free"), [(36, 38, True), (12, 12, True), (8, 8, False), (16, 24, False)])
+def test_a_tile_that_fits_no_cells_is_offered_to_stand_as_a_thing(working, hand, wide, high, free):
+    choose(working, "areas", "draw")
+    document, view = working.session.document, working.panels["ground"].view
+    yard = add_sheet(document, "yard", png(sheet_of_tiles(4, 3, wide, 0, 4)))
+    set_parts(document, yard, [Cut("wares", wide, high, spacing_x=4, spacing_y=4)])
+    working.session.choose(sheet_id=yard, cut_id="wares")
+    hand.click(view, view.to_widget(5, 5))
+    assert ("can stand where you like" in says(working.ledger)) == free
+    press(working.ledger, STANDS if free else LIES)
+        working.ledger, "Let the tile in hand stand as a thing" if free else "Lay the tile in hand on a layer of tiles"
+    )
+    assert working.session.layer.places_things == free
 
 
 def test_a_loose_piece_in_hand_is_offered_to_stand_as_a_thing_and_its_sheet_stays_where_it_is(working, hand):

@@ -35,6 +35,7 @@ from knitground.core.check.check import Finding
 from knitground.core.edits.block_tiles import block_of_tiles
 from knitground.core.edits.grounds import set_view, set_wraps
 from knitground.core.edits.layers import put_own_terrain
+from knitground.core.edits.placing import stands_freely
 from knitground.core.edits.sets import new_terrain
 from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
@@ -245,10 +246,13 @@ class GroundPanel(StagePanel):
     def _choose(self, ref: TileRef) -> None:
         self._session.choose(tile=ref, lays_mix=False)
         layer = self._session.layer
-        if layer is not None and not (layer.holds_tiles or layer.places_things):
-            loose = by_id(by_id(self._session.document.project.sheets, ref.sheet).cuts, ref.cut).pieces
-            holds = "this piece can stand where you like" if loose else "a layer of tiles holds this one"
-            leads = (_AS_THING, _ON_TILES) if loose else (_ON_TILES,)
+        ground = self._session.ground
+        if ground is not None and layer is not None and not (layer.holds_tiles or layer.places_things):
+            cut = by_id(by_id(self._session.document.project.sheets, ref.sheet).cuts, ref.cut)
+            free = stands_freely(cut, ground)
+            here = "this piece" if cut.pieces else "this one fits no cells and"
+            holds = f"{here} can stand where you like" if free else "a layer of tiles holds this one"
+            leads = (_AS_THING, _ON_TILES) if free else (_ON_TILES,)
             self._session.say(f"“{layer.name}” lays terrains; {holds}.", *leads)
 
     def _lift(self, refs: frozenset[TileRef]) -> None:

@@ -27,6 +27,7 @@ from knitground.core.layers.thing import (
     shifted,
 )
 from knitground.core.project.document import Document
+from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.notes import MOST_POINTS
 
 Snap = Literal["cell", "half", "pixel", "free"]
@@ -37,6 +38,15 @@ Sizes = Callable[[Any], tuple[int, int]]
 """Width and height of a tile in pixels; (0, 0) where there is none."""
 Step = Literal["up", "down", "top", "bottom"]
 _SIMPLER_BY = 1.5
+
+
+def stands_freely(cut: Cut, ground: Ground) -> bool:
+    """Whether tiles of a cut rather stand as things than lie in the cells of a ground.
+
+    Loose pieces do, and on a square grid what is no whole number of cells wide and high.
+    """
+    fits = cut.tile_width % ground.tile_width == 0 and cut.tile_height % ground.tile_height == 0
+    return bool(cut.pieces) or (ground.grid == "square" and not fits)
 
 
 def things_on(document: Document, ground_id: str, layer_id: str) -> tuple[PropLayer, tuple[Thing, ...]]:
