@@ -340,8 +340,6 @@ def test_a_tile_that_fits_no_cells_is_offered_to_stand_as_a_thing(working, hand,
     hand.click(view, view.to_widget(5, 5))
     assert ("can stand where you like" in says(working.ledger)) == free
     press(working.ledger, STANDS if free else LIES)
-        working.ledger, "Let the tile in hand stand as a thing" if free else "Lay the tile in hand on a layer of tiles"
-    )
     assert working.session.layer.places_things == free
 
 
