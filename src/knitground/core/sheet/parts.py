@@ -21,8 +21,8 @@ from knitground.core.sheet.settled import settled
 _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
-_DOUBTFUL, _SPLIT = 0.4, 0.1
-"""How sure a guess is at which it is hardly more than one of several; how much surer another of its pitch has to be."""
+_DOUBTFUL, _MUCH = 0.4, 0.1
+"""How sure a guess is at which it is hardly more than one of several; how much surer another has to be."""
 
 
 class Overview(NamedTuple):
@@ -110,10 +110,14 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
 
 
 def _better(alone: Part, guess: Guess, *, written: bool) -> bool:
-    """Whether the numbers of the art alone are to be gone by; of the same pitch, only if writing may hide its split."""
+    """Whether the numbers of the art alone are to be gone by.
+
+    Where nothing is written they have to be much surer; of the same pitch, only writing may hide how that is split.
+    """
+    surer = alone.confidence - guess.confidence
     if pitch_of(alone.cut) != pitch_of(guess.as_cut("")):
-        return alone.confidence > guess.confidence
-    return written and alone.confidence > guess.confidence + _SPLIT
+        return surer > (0.0 if written else _MUCH)
+    return written and surer > _MUCH
 
 
 def _on_all(part: Part, look: Parting) -> Guess:
