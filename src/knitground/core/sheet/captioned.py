@@ -111,6 +111,8 @@ def _cut_of(across: _Run, down: _Run, *, one_line: bool) -> Cut:
 
 def _words_of(written: NDArray[np.bool_]) -> _Words | None:
     """What may be captions; none where they are too few to tell anything."""
+    if not written.any():
+        return None
     boxes = [
         (box[0].start, box[0].stop, int(own[0]) + box[1].start, int(own[-1]) + box[1].start + 1)
         for box, inked in shapes_of(written, _BETWEEN_LETTERS)
@@ -243,9 +245,13 @@ def _are_captioned(art: NDArray[np.bool_], words: _Words, captions: _Words, runs
         return False
     if _on_tiles(captions, down).any() or _on_tiles(words, down).sum() > _ASTRAY * len(words.top):
         return False
-    places = [(at - run.first) // run.pitch for at, run in zip(np.nonzero(art), (down, across), strict=True)]
-    cells = np.unique(np.stack(places), axis=1).shape[1]
-    return bool(len(captions.low) >= _CAPTIONED * cells)
+    rows, columns = (
+        (np.arange(size) - run.first) // run.pitch for size, run in zip(art.shape, (down, across), strict=True)
+    )
+    filled = np.zeros((rows[-1] - rows[0] + 1, columns[-1] - columns[0] + 1), dtype=bool)
+    for row in range(rows[0], rows[-1] + 1):
+        filled[row - rows[0], columns[art[rows == row].any(axis=0)] - columns[0]] = True
+    return len(captions.low) >= _CAPTIONED * int(filled.sum())
 
 
 def _on_tiles(words: _Words, down: _Run) -> NDArray[np.bool_]:
