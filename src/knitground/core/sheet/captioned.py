@@ -17,7 +17,7 @@ from knitground.core.sheet.writing import shapes_of
 
 _BETWEEN_LETTERS, _LEAST = 5, (3, 5)
 """How far letters of a caption are from one another at most, and how high and wide one is at least."""
-_OFF, _FITTING, _FEWEST, _FEWEST_COLUMNS, _MOST, _MOST_STEPS = 2, 0.7, 4, 3, 1024, 24
+_OFF, _FITTING, _FEWEST, _FEWEST_COLUMNS, _MOST, _MOST_STEPS = 2, 0.7, 4, 3, 2**13, 24
 """How far off its place a caption may be, what share has to fit, how many tell, and how many are looked at."""
 _CAPTIONED, _LOWER, _MOST_MISSING = 0.3, 3, 2
 """What share of the cells with art has a caption that is told, how much lower than others letters reach, and how many
@@ -27,7 +27,7 @@ _LITTLE = 2
 _JOINED, _ASTRAY = 0.05, 0.1
 """What share of the columns may have art in a line of captions that goes on above or below, and what share of the words
 may lie on tiles, as a word of a thing that was drawn into one does."""
-_LINED_UP, _OFF_COUNTS = 20.0, 8.0
+_LINED_UP, _OFF_COUNTS = 20.0, 12.0
 """How many pixels of a tile it is worth that lines lie on one another as well as they can, and each by which columns
 are off on average."""
 
@@ -58,7 +58,7 @@ class _Bands(NamedTuple):
 
 
 class _Fit(NamedTuple):
-    """Which captions stand at one distance apart, and how far off these are from one another."""
+    """Which captions stand at one distance apart, and how far off their places these are on average."""
 
     on: NDArray[np.bool_]
     off: float
@@ -195,13 +195,18 @@ def _pitches_across(words: _Words) -> dict[int, _Fit]:
 
 def _fit_of(places: NDArray[np.float64], pitch: int) -> _Fit | None:
     """How well some places lie at one distance apart; none if too few do."""
-    within = places % pitch
-    off = np.abs((within[:, None] - within + pitch / 2) % pitch - pitch / 2)
-    on = (off <= _OFF)[(off <= _OFF).sum(axis=1).argmax()]
-    columns = np.unique(np.floor((places[on] - places[on].min() + _OFF) / pitch))
+    halves = np.bincount((2 * places).astype(np.intp) % (2 * pitch), minlength=2 * pitch)
+    near = np.convolve(np.concatenate([halves, halves[: 4 * _OFF]]), np.ones(4 * _OFF + 1, dtype=np.intp), "valid")
+    middle = int(near.argmax()) / 2 + _OFF
+    for _ in range(2):  # the second time round what most of them agree on
+        away = (places - middle + pitch / 2) % pitch - pitch / 2
+        middle += float(np.median(away[np.abs(away) <= _OFF]))
+    away = (places - middle + pitch / 2) % pitch - pitch / 2
+    on = np.abs(away) <= _OFF
+    columns = np.unique(np.floor((places[on] - middle + pitch / 2) / pitch))
     if on.sum() < _FEWEST or len(columns) < _FEWEST_COLUMNS or on.mean() < _FITTING:
         return None
-    return _Fit(on, float(off[np.ix_(on, on)].mean()))
+    return _Fit(on, float(np.abs(away[on]).mean()))
 
 
 def _across(filled: NDArray[np.bool_], pitches: dict[int, _Fit]) -> _Run | None:
