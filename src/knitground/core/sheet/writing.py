@@ -1,12 +1,14 @@
 """What on a sheet is writing: captions, names and sizes that stand beside the tiles and are none."""
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-_BETWEEN_GLYPHS, _MOST_SHAPES = 9, 2**14
+_BETWEEN_GLYPHS, _MOST_SHAPES, _OFTEN = 9, 2**14, 4
+"""How far letters are apart at most, how many shapes are looked at, and how often pixels are, on average."""
 _LOWEST, _HIGHEST, _NARROWEST, _LONG = 3, 24, 10, 1.5
 _HIGHEST_TITLE, _FEWEST_GLYPHS, _UNEVEN = 96, 3, 0.12
 """Titles may be higher than captions; their letters are not as far from one another as tiles would be."""
@@ -42,11 +44,10 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_], *, lettered: b
     """
     ground = ground_of(colour, art)[:3]
     found, titles = np.zeros_like(art), np.zeros_like(art)
-    shapes = shapes_of(art)
     words: list[_Word] = []
     bold: list[_Word] = []
     bits: list[_Word] = []
-    for box, inked in [*shapes, *_beside_things(shapes)]:
+    for box, inked in _shapes_and_beside_things(art):
         if box[0].stop - box[0].start > _HIGHEST_TITLE:
             continue
         if not _is_line(inked):
@@ -70,8 +71,10 @@ def writing_of(colour: NDArray[np.int16], art: NDArray[np.bool_], *, lettered: b
     return found | _alone(titles, art & ~found)
 
 
-def shapes_of(art: NDArray[np.bool_], between: int = _BETWEEN_GLYPHS) -> list[_Word]:
+def shapes_of(art: NDArray[np.bool_], between: int = _BETWEEN_GLYPHS) -> Iterator[_Word]:
     """What hangs together once the gaps between letters are closed; none where so much is there that it is noise.
+
+    Where high shapes lie one round another, not all of them are looked at.
 
     Parameters
     ----------
@@ -80,43 +83,49 @@ def shapes_of(art: NDArray[np.bool_], between: int = _BETWEEN_GLYPHS) -> list[_W
     between : int
         How far letters are apart at most, in pixels; odd.
 
-    Returns
-    -------
-    shapes : list of (rows and columns, (h, w) bool)
+    Yields
+    ------
+    shape : (rows and columns, (h, w) bool)
         Where each lies, wider by half of what is closed to either side, and which pixels there are of it.
     """
     near = scipy.ndimage.binary_dilation(art, np.ones((1, between), dtype=bool))
     labels, count = scipy.ndimage.label(near, np.ones((3, 3)))
     if count > _MOST_SHAPES:
-        return []  # so many are noise, and to look at each would take too long
-    return [
-        (box, (labels[box] == number) & art[box]) for number, box in enumerate(scipy.ndimage.find_objects(labels), 1)
-    ]
+        return  # so many are noise, and to look at each would take too long
+    left = _OFTEN * art.size
+    for number, box in enumerate(scipy.ndimage.find_objects(labels), 1):
+        high, wide = (span.stop - span.start for span in box)
+        left -= high * wide if high > _HIGHEST_TITLE else 0
+        if high <= _HIGHEST_TITLE or left >= 0:
+            yield box, (labels[box] == number) & art[box]
 
 
-def _beside_things(shapes: list[_Word]) -> list[_Word]:
-    """What is as low as writing in a shape that something higher is part of, and stands left or right of that.
+def _shapes_and_beside_things(art: NDArray[np.bool_]) -> Iterator[_Word]:
+    """Shapes, and what is as low as writing in one that something higher is part of, left or right of that.
 
     A title may end as near to a thing as its letters are to one another.
     """
-    found: list[_Word] = []
-    for box, inked in shapes:
-        if len(inked) <= _HIGHEST:
-            continue
-        labels, _ = scipy.ndimage.label(inked, np.ones((3, 3)))
-        pieces = scipy.ndimage.find_objects(labels)
-        heights = np.array([0, *(rows.stop - rows.start for rows, _ in pieces)])
-        high = np.flatnonzero(heights > _HIGHEST)
-        if not len(high) or len(pieces) - len(high) < _FEWEST_GLYPHS:
-            continue
-        things = np.isin(labels, high)
-        for (rows, columns), word in shapes_of(inked & ~things):
-            if len(word) * _THING > heights[high].min():
-                continue  # large letters, some of which are higher than others
-            own, beside = columns.start + np.flatnonzero(word.any(axis=0)), np.flatnonzero(things[rows].any(axis=0))
-            if (beside > own[-1]).all() or (beside < own[0]).all():
-                found.append(((_moved(rows, box[0].start), _moved(columns, box[1].start)), word))
-    return found
+    for box, inked in shapes_of(art):
+        yield box, inked
+        if len(inked) > _HIGHEST:
+            for (rows, columns), word in _beside_things(inked):
+                yield (_moved(rows, box[0].start), _moved(columns, box[1].start)), word
+
+
+def _beside_things(inked: NDArray[np.bool_]) -> Iterator[_Word]:
+    labels, _ = scipy.ndimage.label(inked, np.ones((3, 3)))
+    pieces = scipy.ndimage.find_objects(labels)
+    heights = np.array([0, *(rows.stop - rows.start for rows, _ in pieces)])
+    high = np.flatnonzero(heights > _HIGHEST)
+    if not len(high) or len(pieces) - len(high) < _FEWEST_GLYPHS:
+        return
+    things = np.isin(labels, high)
+    for (rows, columns), word in shapes_of(inked & ~things):
+        if len(word) * _THING > heights[high].min():
+            continue  # large letters, some of which are higher than others
+        own, beside = columns.start + np.flatnonzero(word.any(axis=0)), np.flatnonzero(things[rows].any(axis=0))
+        if (beside > own[-1]).all() or (beside < own[0]).all():
+            yield (rows, columns), word
 
 
 def _moved(span: slice, by: int) -> slice:
