@@ -241,6 +241,7 @@ class Parting:
         both = permutations((first, second))
         apart |= whole.confidence < _HALFWAY and any(one.can_be_gone_by and self._few_things(two) for one, two in both)
         apart |= plainly_two(whole, first, second) or self._plainer_alone(whole, band)
+        apart |= any(self._shown.is_plainer(whole, part) for part in (first, second))
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         tiles = [part for part in (first, second) if not self._few_things(part)] or [first, second]
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in tiles)

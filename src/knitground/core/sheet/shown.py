@@ -16,7 +16,7 @@ from knitground.core.sheet.part import Part, one_grid, pitch_of
 
 LEAST_EVIDENCE, FAR_APART = 30.0, 4.0
 """The evidence from which numbers are gone by, and how much wider than usual a band is at which less will do."""
-_SURE, _BETTER, _LEAST_SURE = 0.6, 0.5, 0.35
+_SURE, _BETTER, _LEAST_SURE, _DOUBTFUL, _CERTAIN = 0.6, 0.5, 0.35, 0.3, 0.85
 _PLAIN_EVIDENCE, _MOST_SHOW, _HARDLY_SHOW, _LEAST_PITCH = 100.0, 0.6, 0.3, 0.8
 """The evidence for numbers that parts a sheet at a narrow band, the share of their borders that show it, the share that
 shows those of the whole at most, and how sure of its pitch a side is at least."""
@@ -80,3 +80,8 @@ class Shown:
         evidence, share = self.of(part.cut, part.side)
         shows = evidence >= _PLAIN_EVIDENCE and share >= _MOST_SHOW and part.confidence >= _SURE
         return bool(not part.cut.pieces and shows and part.can_be_gone_by)
+
+    def is_plainer(self, whole: Part, part: Part) -> bool:
+        """Whether a part shows another grid plainly where hardly anything speaks for that of the whole."""
+        doubtful = whole.confidence < _DOUBTFUL and pitch_of(whole.cut) != pitch_of(part.cut)
+        return doubtful and part.confidence >= _CERTAIN and self.is_plain(part)
