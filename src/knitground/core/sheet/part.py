@@ -6,7 +6,7 @@ from typing import NamedTuple
 from knitground.core.sheet.cut import Cut, grid_of, tile_rect
 from knitground.core.sheet.laid import NEAR, Side
 
-_SURE, _PLAIN, _HALFWAY, _ENOUGH = 0.6, 0.95, 0.3, 6
+_SURE, _HALFWAY, _ENOUGH = 0.6, 0.3, 6
 _ODDS = 4.0
 """How much likelier parts of a sheet have the same spacing than another."""
 
@@ -70,9 +70,3 @@ def one_grid(one: Cut, other: Cut) -> bool:
     first, second = tile_rect(one, 0, 0), tile_rect(other, 0, 0)
     across, down = (first.x - second.x) % one.pitch_x, (first.y - second.y) % one.pitch_y
     return min(across, one.pitch_x - across) <= NEAR and min(down, one.pitch_y - down) <= NEAR
-
-
-def plainly_two(whole: Part, first: Part, second: Part) -> bool:
-    """Whether two sides are as sure as can be of different distances, and the whole is not."""
-    plain = min(first.confidence, second.confidence) >= _PLAIN and first.can_be_gone_by and second.can_be_gone_by
-    return plain and whole.confidence < _SURE and pitch_of(first.cut) != pitch_of(second.cut)

@@ -18,7 +18,7 @@ from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
 from knitground.core.sheet.loose import AGAINST, FEWEST, MOST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
-from knitground.core.sheet.part import Part, pitch_of, plainly_two
+from knitground.core.sheet.part import Part, pitch_of
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.shown import FAR_APART, LEAST_EVIDENCE, Shown
@@ -240,7 +240,7 @@ class Parting:
         apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
         both = permutations((first, second))
         apart |= whole.confidence < _HALFWAY and any(one.can_be_gone_by and self._few_things(two) for one, two in both)
-        apart |= plainly_two(whole, first, second) or self._plainer_alone(whole, band)
+        apart |= self._shown.plainly_two(whole, first, second) or self._plainer_alone(whole, band)
         apart |= any(self._shown.is_plainer(whole, part) for part in (first, second))
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         tiles = [part for part in (first, second) if not self._few_things(part)] or [first, second]

@@ -16,7 +16,7 @@ from knitground.core.sheet.part import Part, one_grid, pitch_of
 
 LEAST_EVIDENCE, FAR_APART = 30.0, 4.0
 """The evidence from which numbers are gone by, and how much wider than usual a band is at which less will do."""
-_SURE, _BETTER, _LEAST_SURE, _DOUBTFUL, _CERTAIN = 0.6, 0.5, 0.35, 0.3, 0.85
+_SURE, _BETTER, _LEAST_SURE, _DOUBTFUL, _CERTAIN, _MOST_SURE = 0.6, 0.5, 0.35, 0.3, 0.85, 0.95
 _PLAIN_EVIDENCE, _MOST_SHOW, _HARDLY_SHOW, _LEAST_PITCH = 100.0, 0.6, 0.3, 0.8
 """The evidence for numbers that parts a sheet at a narrow band, the share of their borders that show it, the share that
 shows those of the whole at most, and how sure of its pitch a side is at least."""
@@ -80,6 +80,16 @@ class Shown:
         evidence, share = self.of(part.cut, part.side)
         shows = evidence >= _PLAIN_EVIDENCE and share >= _MOST_SHOW and part.confidence >= _SURE
         return bool(not part.cut.pieces and shows and part.can_be_gone_by)
+
+    def plainly_two(self, whole: Part, first: Part, second: Part) -> bool:
+        """Whether two sides are as sure as can be of different distances, and the whole explains one of them badly."""
+        sure = min(first.confidence, second.confidence) >= _MOST_SURE and first.can_be_gone_by and second.can_be_gone_by
+        if not sure or pitch_of(first.cut) == pitch_of(second.cut):
+            return False
+        both = [(self.of(part.cut, part.side)[0], self.of(whole.cut, part.side)[0]) for part in (first, second)]
+        return whole.confidence < _SURE or any(
+            own - wholes >= max(LEAST_EVIDENCE, _BETTER * own) for own, wholes in both
+        )
 
     def is_plainer(self, whole: Part, part: Part) -> bool:
         """Whether a part shows another grid plainly where hardly anything speaks for that of the whole."""
