@@ -129,6 +129,39 @@ def test_two_grids_of_touching_tiles_are_told_however_close_they_lie(above, belo
     assert [tuple(cut.region)[:2] for cut in parts if cut.region] == [(5, 6), (9, 6 + one.shape[0] + gap)]
 
 
+def marsh() -> np.ndarray:
+    """A small ground of two grained colours, crates and a tree below it, and six birds with captions at the right."""
+    random = np.random.default_rng(0)
+    colours = np.array([(150, 160, 96), (70, 120, 140), (120, 84, 50)])
+    image = Image.new("RGBA", (330, 250), TEAL)
+    draw, (ys, xs) = ImageDraw.Draw(image), np.mgrid[:18, :18] / 18
+    weights = ((1 - xs) * (1 - ys), xs * (1 - ys), (1 - xs) * ys, xs * ys)
+    for place in range(16):
+        inside = sum((place >> bit & 1) * weight for bit, weight in enumerate(weights)) > 0.5
+        floor = np.full((18, 18, 4), 255, np.uint8)
+        floor[..., :3] = colours[np.asarray(inside, dtype=int)] + random.integers(-6, 7, (18, 18, 1))
+        image.paste(Image.fromarray(floor), (6 + place % 8 * 18, 26 + place // 8 * 18))
+    for place in range(10):
+        crate = np.full((26, 26, 4), 255, np.uint8)
+        crate[..., :3] = colours[2] + random.integers(-12, 13, (26, 26, 1))
+        crate[[0, 12, 13, -1]] = crate[:, [0, -1]] = (40, 26, 16, 255)
+        image.paste(Image.fromarray(crate), (8 + place % 5 * 26, 71 + place // 5 * 26))
+    draw.ellipse((20, 150, 110, 248), fill=(60, 90, 60, 255), outline=(20, 30, 20, 255))
+    for place, name in enumerate(("heron", "snipe", "rail", "teal", "crane", "ibis")):
+        x, y = 176 + place % 3 * 48, 34 + place // 3 * 58
+        fill = (220 - 20 * place, 200, 120, 255)
+        draw.ellipse((x, y + 14 - place, x + 20 + 2 * place, y + 32), fill=fill, outline=(30, 20, 40, 255))
+        draw.text((x, y + 36), name, fill=(250, 240, 220, 255), font=ImageFont.load_default(10))
+    return np.asarray(image)
+
+
+def test_a_ground_of_few_tiles_is_told_in_a_column_of_other_things():
+    parts = look_over(marsh()).parts
+    assert [(cut.tile_width, cut.tile_height, cut.region) for cut in parts[:1]] == [(18, 18, Rect(6, 26, 144, 36))]
+    assert [cut.pitch_x for cut in parts[1:] if not cut.pieces] == [48], "and the birds by their captions"
+    assert Rect(20, 150, 91, 99) in {piece for cut in parts for piece in cut.pieces}, "the tree is whole"
+
+
 @pytest.mark.parametrize("beside", [False, True])
 def test_large_letters_are_a_title_where_nothing_else_lies_beside_them(beside):
     tiles = sheet_of_tiles(8, 3, 16, 0, 2, seed=7)

@@ -29,9 +29,14 @@ class Part(NamedTuple):
     @property
     def can_be_gone_by(self) -> bool:
         """Whether it is sure enough, and has enough tiles, to hold against it what lies beside it."""
-        grid = grid_of(self.cut, self.side.room.x + self.side.room.width, self.side.room.y + self.side.room.height)
         sure = self.confidence >= _HALFWAY and max(self.confidence, self.sure_of_pitch) >= _SURE
-        return sure and grid.columns * grid.rows >= _ENOUGH
+        return sure and self.has_enough_tiles
+
+    @property
+    def has_enough_tiles(self) -> bool:
+        """Whether it has so many tiles that they tell something; a few may be anything that lies in a row."""
+        grid = grid_of(self.cut, self.side.room.x + self.side.room.width, self.side.room.y + self.side.room.height)
+        return grid.columns * grid.rows >= _ENOUGH
 
 
 def in_one_manner(parts: list[Part]) -> list[Cut]:

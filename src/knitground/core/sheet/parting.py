@@ -108,8 +108,9 @@ class Parting:
             return found
         # Many bands lie between things; what was seen of those says nothing of the rest.
         self.looks = looks
-        if any(self._shown.is_plain(one) for one in found):
-            return [one if self._shown.is_plain(one) else self._as_loose(one.side, beside.cut) for one in found]
+        grids = [one for one in found if self._shown.is_plain(one) or self._shown.is_sure(one)]
+        if grids:
+            return [one if one in grids else self._as_loose(one.side, beside.cut) for one in found]
         return [self._as_loose(part.side, beside.cut)]
 
     def peeled(self, part: Part) -> list[Part]:

@@ -93,5 +93,11 @@ class Shown:
 
     def is_plainer(self, whole: Part, part: Part) -> bool:
         """Whether a part shows another grid plainly where hardly anything speaks for that of the whole."""
-        doubtful = whole.confidence < _DOUBTFUL and pitch_of(whole.cut) != pitch_of(part.cut)
-        return doubtful and part.confidence >= _CERTAIN and self.is_plain(part)
+        if not self.is_sure(part) or pitch_of(whole.cut) == pitch_of(part.cut):
+            return False
+        return not whole.has_enough_tiles or (whole.confidence < _DOUBTFUL and self.is_plain(part))
+
+    def is_sure(self, part: Part) -> bool:
+        """Whether a part's grid is hardly in doubt, and there is something that speaks for it."""
+        sure = not part.cut.pieces and part.can_be_gone_by and part.confidence >= _CERTAIN
+        return bool(sure and self.of(part.cut, part.side)[0] >= LEAST_EVIDENCE)
