@@ -1,6 +1,7 @@
 """Several grids on one sheet, writing beside the tiles, and what is guessed of both."""
 
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -9,7 +10,7 @@ from PIL import Image, ImageDraw, ImageFont
 
 from knitground.core.edits.cuts import guess_in, set_parts
 from knitground.core.edits.image_files import Source, read_images
-from knitground.core.edits.sheets import insert_sheet
+from knitground.core.edits.sheets import insert_sheet, shown_in
 from knitground.core.errors import Cancelled
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
@@ -160,6 +161,9 @@ def test_a_ground_of_few_tiles_is_told_in_a_column_of_other_things():
     assert [(cut.tile_width, cut.tile_height, cut.region) for cut in parts[:1]] == [(18, 18, Rect(6, 26, 144, 36))]
     assert [cut.pitch_x for cut in parts[1:] if not cut.pieces] == [48], "and the birds by their captions"
     assert Rect(20, 150, 91, 99) in {piece for cut in parts for piece in cut.pieces}, "the tree is whole"
+    loose = [cut for cut in parts if cut.pieces]
+    assert shown_in([*parts[:2], *loose]) == "2 grids and 2 loose pieces"
+    assert shown_in([parts[0], replace(loose[0], pieces=loose[0].pieces[:1])]) == "a grid and 1 loose piece"
 
 
 @pytest.mark.parametrize("beside", [False, True])

@@ -254,7 +254,7 @@ class GridPage(QWidget):
                 take_loose(document, known(sheet).id, known(cut).id, gap, pieces)
                 letters = f"; {written} of them look like writing" if written else ""
                 leads = [LEAVE_WRITING_OUT] if written else []
-                self._session.say(f"Found {len(pieces)} loose pieces{letters}.", *leads)
+                self._session.say(f"Found {len(pieces)} loose piece{'s' * (len(pieces) != 1)}{letters}.", *leads)
             self.refresh()
 
         def look() -> tuple[list[Rect], int]:

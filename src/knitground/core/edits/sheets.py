@@ -28,7 +28,7 @@ def shown_in(parts: Sequence[Cut]) -> str:
     """What the parts of a sheet hold, as in "2 grids" or "a grid and 7 loose pieces"."""
     grids, pieces = sum(not part.pieces for part in parts), sum(len(part.pieces) for part in parts)
     several = f"{grids} grids" if grids > 1 else "a grid"
-    return f"{several} and {pieces} loose pieces" if pieces else several
+    return f"{several} and {pieces} loose piece{'s' * (pieces > 1)}" if pieces else several
 
 
 def sizes_known(project: Project, but: str = "") -> Sizes:
