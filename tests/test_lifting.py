@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from knitground.core.edits.layers import add_layer, change_layer
-from knitground.core.edits.lifting import lift_onto, stands_inside
+from knitground.core.edits.lifting import lay_on_top, lift_onto, seen_on_top, stands_inside
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
@@ -74,3 +74,78 @@ def test_a_roof_that_stands_inside_of_walls_is_told_unless_it_is_drawn_where_it_
     assert lay(roofs, 1, 5) == (ground.layer("things").name if told else "")
     change_layer(document, "ground", roofs, "move", offset_y=-40)
     assert lay(roofs, 1, 5) == ""
+
+
+def _yard(kind, *, spire=False):
+    """A ground with a wall that stands a cell and a half out of cell (6, 5), and a layer for roofs; what is laid."""
+    document = make_document(12, 12, kind)
+    ground = document.project.grounds[0]
+    wide, high = ground.tile_width, ground.tile_height
+    tall = high + high * 3 // 2
+    art = np.zeros((tall, 2 * wide, 4), dtype=np.uint8)
+    rows, columns = np.indices((tall, wide))
+    sideways = abs(columns + 0.5 - wide / 2) / (wide / 2) * high / 2
+    block = (rows + 0.5 >= sideways) & (rows + 0.5 <= tall - sideways)
+    art[:, :wide][block & (abs(columns - wide // 2) < 2) if spire else block] = RED
+    art[tall - high :, wide:][block[:high] & (rows[:high] + 0.5 <= high - sideways[:high])] = BLUE
+    name = add_sheet(document, "walls.png", png(art))
+    sheet = next(one for one in document.project.sheets if one.id == name)
+    put(document, "cut", "sheets", replace(sheet, cuts=(Cut("tiles", wide, tall, anchor="bottom"),)))
+    wall, slab = (document.palette.code(TileRef(name, "tiles", number, 0)) for number in (0, 1))
+    roofs = add_layer(document, "ground", "Roofs")
+    poke(document, "things", "cells", np.s_[6, 5], wall)
+    return document, Derived(document), roofs, slab
+
+
+@pytest.mark.parametrize("kind", ["diamond", "staggered"])
+def test_a_roof_laid_where_the_top_of_a_wall_is_seen_comes_to_lie_on_that_wall(kind):
+    document, derived, roofs, slab = _yard(kind)
+    ground = document.project.grounds[0]
+    wide, high, lift = ground.tile_width, ground.tile_height, ground.tile_height * 3 // 2
+    left, top = ground.projection.corner(6, 5)
+    told = 0
+
+    def laid():
+        return np.argwhere(document.state.planes["ground"][roofs]["cells"].read(ground.board.whole)).tolist()
+
+    for down in range(high):
+        for right in range(wide):
+            at = ground.projection.place(left + right + 0.5, top - lift + down + 0.5)
+            cell = ground.board.cell_at(*at)
+            poke(document, roofs, "cells", np.s_[cell], slab)
+            far = abs(right + 0.5 - wide / 2) / (wide / 2) + abs(down + 0.5 - high / 2) / (high / 2)
+            seen = seen_on_top(derived, "ground", at)
+            assert (seen is not None) == (far < 1) or far == 1, (down, right)
+            if seen is not None:
+                assert lay_on_top(derived, "ground", at) == (roofs, lift)
+                assert laid() == [[6, 5]]
+                assert document.project.grounds[0].layer(roofs).offset_y == -lift
+                told += 1
+            document.undo()
+            assert laid() == [], "it is one step"
+    assert told > 10
+
+
+def test_a_roof_is_not_laid_on_what_is_no_wall():
+    document, derived, roofs, slab = _yard("diamond", spire=True)
+    ground = document.project.grounds[0]
+    left, top = ground.projection.corner(6, 5)
+    at = ground.projection.place(left + ground.tile_width // 2, top - ground.tile_height)
+    poke(document, roofs, "cells", np.s_[ground.board.cell_at(*at)], slab)
+    assert seen_on_top(derived, "ground", at) is None, "nothing lies on a spire"
+    before = document.state.planes["ground"][roofs]["cells"]
+    with pytest.raises(BadRequest, match="point at the top of a wall"):
+        lay_on_top(derived, "ground", at)
+    assert document.state.planes["ground"][roofs]["cells"] is before
+    document.undo()
+    document.undo()
+    with pytest.raises(BadRequest, match="no stroke"):
+        lay_on_top(derived, "ground", at)
+
+
+def test_rows_of_a_sheet_that_are_clear_do_not_count_as_height():
+    document, derived, roofs, slab = _yard("diamond")
+    poke(document, "things", "cells", np.s_[6, 5], 0)
+    poke(document, "things", "cells", np.s_[:4, :4], slab)
+    with pytest.raises(BadRequest, match="lay walls there first"):
+        lift_onto(derived, "ground", roofs)

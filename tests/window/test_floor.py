@@ -297,3 +297,24 @@ def test_a_roof_laid_within_walls_is_told_and_lifted_onto_them_at_a_click(leanin
     leaning.undo()
     hand.click(view, spot(leaning, 6, 8))
     assert session.ground.layer(roofs).offset_y == 0
+
+
+def test_a_roof_laid_where_a_wall_is_seen_is_brought_onto_it_at_a_click(leaning, hand):
+    session, view = leaning.session, leaning.ground.view
+    sheet, ground = session.document.project.sheets[0], session.ground
+    set_cut(session.document, sheet.id, replace(sheet.cuts[0], anchor="bottom"))
+    put(session.document, "cells", "grounds", replace(ground, tile_height=ground.tile_height // 2))
+    change_layer(session.document, ground.id, "areas", "hide", visible=False)
+    choose(leaning, "things", tile=tile(2, 3))
+    hand.click(view, spot(leaning, 6, 8))
+    roofs = add_layer(session.document, ground.id, "Roofs")
+    choose(leaning, roofs, tile=tile(5, 3))
+    y, x = ground.board.flat("cells", 6, 8)
+    hand.click(view, spot(leaning, *ground.board.stored("cells", y - 1, x - 1)))
+    assert f"It lies on the ground behind what “{ground.layer('things').name}” holds there" in says(leaning.ledger)
+    press(leaning.ledger, "Lay the last stroke on top of what stands there")
+    cells = session.document.state.planes[ground.id][roofs]["cells"].read(ground.board.whole)
+    assert np.argwhere(cells).tolist() == [[6, 8]]
+    assert "px higher than what it stands on" in says(leaning.ledger)
+    hand.click(view, spot(leaning, 7, 8))
+    assert "It lies on the ground" not in says(leaning.ledger), "it is lifted now"

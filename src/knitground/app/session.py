@@ -73,6 +73,8 @@ class Session(QObject):
         """The place of the ground, in its pixels, that is in the middle of its view."""
         self.advised: set[tuple[str, ...]] = set()
         """What was told once and need not be told again while the document is open."""
+        self.stroke_ended = 0.0, 0.0
+        """Where the pointer was on the ground when a stroke was laid last."""
         self._patterned: tuple[tuple[Block, str, Board], Pattern | None] | None = None
         # Findings near a stroke are right again at once; what takes longer waits until the work pauses.
         self._soon = QTimer(self, singleShot=True, interval=_SOON_MS)
@@ -92,8 +94,7 @@ class Session(QObject):
         self.advised.clear()
         document.listeners.append(self._on_change)
         self.clock.follow(self.derived)
-        plain = Choices()
-        self.choices.update({name: getattr(plain, name) for name in FIELDS if name != "stage"})
+        self.choices.update({name: getattr(Choices(), name) for name in FIELDS if name != "stage"})
         self._repair_choices()
         self.opened.emit()
         self._show_findings()
@@ -383,14 +384,12 @@ class Session(QObject):
     def _repair_choices(self) -> frozenset[str]:
         """Lets every choice point to something that exists, where there is any; the names of those that changed."""
         project = self.document.project
-        repaired: dict[str, Any] = {}
-        for name, things in (
+        of_project = (
             ("sheet_id", project.sheets), ("ground_id", project.grounds), ("join_set_id", project.join_sets),
             ("stitch_set_id", project.stitch_sets), ("mix_id", project.mixes),
-        ):  # fmt: skip
-            if with_id(things, getattr(self.choices, name)) is None:
-                repaired[name] = getattr(things[0], "id", "") if things else ""
-        changed = self.choices.update(repaired)
+        )  # fmt: skip
+        lost = [(name, things) for name, things in of_project if with_id(things, getattr(self.choices, name)) is None]
+        changed = self.choices.update({name: getattr(things[0], "id", "") if things else "" for name, things in lost})
         layers = self.ground.layers if self.ground else ()
         if with_id(layers, self.choices.layer_id) is None:
             changed |= self.choices.update({"layer_id": layers[0].id if layers else ""})

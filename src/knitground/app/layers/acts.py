@@ -14,7 +14,7 @@ from knitground.app.known import known
 from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.session import Session
 from knitground.core.edits.layers import change_layer, duplicate_layer, move_layer, remove_layer, show_alone
-from knitground.core.edits.lifting import lift_onto
+from knitground.core.edits.lifting import lay_on_top, lift_onto
 from knitground.core.edits.pins import bake_layer, pin_seen, read_back, unpin_all
 from knitground.core.edits.relaying import lay_above, move_last_stroke
 from knitground.core.grid.shapes import Shape
@@ -87,6 +87,7 @@ class LayerActs:
             self._on_layer("Put the layer at hand in a group…", self.group),
             self._on_layer("Look, place and blocking of the layer at hand…", self.look),
             self._on_layer("Lay the layer at hand on top of what stands below", self.lift, isometric=True),
+            self._on_layer("Lay the last stroke on top of what stands there", self._lay_on_top, isometric=True),
             self._on_layer("Remove the layer at hand", self.remove),
         ]
 
@@ -134,9 +135,16 @@ class LayerActs:
         """Asks how a layer looks, where it lies and what of it blocks."""
         LayerDialog(self._over, self._session, layer).exec()
 
+    def _lay_on_top(self, layer: Layer) -> None:
+        """Lifts the last stroke's layer onto the wall at which it pointed, and takes the stroke along."""
+        lifted, height = lay_on_top(self._session.derived, self._ground_id, self._session.stroke_ended)
+        self._tell_height(known(self._session.ground).layer(lifted), height)
+
     def lift(self, layer: Layer) -> None:
         """Lays a layer on top of the tiles that stand on the one below, as a roof lies on walls."""
-        height = lift_onto(self._session.derived, self._ground_id, layer.id)
+        self._tell_height(layer, lift_onto(self._session.derived, self._ground_id, layer.id))
+
+    def _tell_height(self, layer: Layer, height: int) -> None:
         self._session.say(f"“{layer.name}” lies {height} px higher than what it stands on; paint where you see it.")
 
     def rename(self, layer: Layer) -> None:

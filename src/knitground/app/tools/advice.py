@@ -3,15 +3,17 @@
 from typing import TYPE_CHECKING
 
 from knitground.core.edits.fitting import misfit
-from knitground.core.edits.lifting import stands_inside
+from knitground.core.edits.lifting import seen_on_top, stands_inside
+from knitground.core.edits.painting import Spot
 from knitground.core.edits.relaying import takes_ground_away
 
 if TYPE_CHECKING:
     from knitground.app.session import Session
 
 
-def advise(session: "Session") -> None:
-    """Looks at the stroke that was just laid."""
+def advise(session: "Session", at: Spot) -> None:
+    """Looks at the stroke that was just laid, and ended at a place."""
+    session.stroke_ended = at
     if takes_ground_away(session.derived, session.choices.ground_id):
         session.say(
             "These tiles have clear edges and took the ground away.", "Lay the last stroke above its layer instead"
@@ -37,7 +39,7 @@ def _of_size(session: "Session") -> None:
 
 
 def _of_height(session: "Session") -> None:
-    """Tells once for each layer that what was laid on it stands inside of higher things, as a roof within walls."""
+    """Tells once for each layer that a stroke lies within higher things or behind them, as a roof may."""
     ground, layer = session.ground, session.layer
     if ground is None or layer is None or (key := ("height", ground.id, layer.id)) in session.advised:
         return
@@ -46,4 +48,12 @@ def _of_height(session: "Session") -> None:
         session.advised.add(key)
         session.say(
             f"It stands inside of what “{name}” holds there.", "Lay the layer at hand on top of what stands below"
+        )
+        return
+    top = seen_on_top(session.derived, ground.id, session.stroke_ended)
+    if top is not None:
+        session.advised.add(key)
+        session.say(
+            f"It lies on the ground behind what “{top.layer.name}” holds there, not on top.",
+            "Lay the last stroke on top of what stands there",
         )

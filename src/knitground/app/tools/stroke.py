@@ -42,7 +42,7 @@ class Stroke(Tool):
         if self._last is not None:
             self._last = None
             if self.session.document.commit() is not None and not self._erase:
-                advise(self.session)
+                advise(self.session, at)
 
     def hover(self, at: Spot | None) -> None:
         self._hover = at

@@ -1,11 +1,15 @@
 """Layers that lie on top of what stands on another: roofs on walls, a second storey."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.layers import change_layer
+from knitground.core.edits.painting import Spot, cell_of
 from knitground.core.edits.relaying import last_stroke
 from knitground.core.errors import BadRequest
+from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer
@@ -13,6 +17,26 @@ from knitground.core.project.derived import Derived
 from knitground.core.tiles.tile import NUMBER_MASK
 
 _ROWS = 128
+_FACE = 0.8
+_FARTHEST = 64
+
+
+class Top(NamedTuple):
+    """The upper face of a tile that stands out of its cell, as it is seen over another cell.
+
+    Attributes
+    ----------
+    layer : Layer
+        The one on which it stands.
+    height : int
+        How far it stands out, in pixels.
+    by : tuple of int
+        Rows and columns, of the flat grid, from the cell over which it is seen to the one on which it stands.
+    """
+
+    layer: Layer
+    height: int
+    by: tuple[int, int]
 
 
 def lift_onto(derived: Derived, ground_id: str, layer_id: str) -> int:
@@ -78,6 +102,124 @@ def stands_inside(derived: Derived, ground_id: str) -> str:
     return ""
 
 
+def seen_on_top(derived: Derived, ground_id: str, at: Spot) -> Top | None:
+    """What stands further down and was pointed at when the last stroke ended; the stroke lies on the ground behind it.
+
+    Parameters
+    ----------
+    derived : Derived
+    ground_id : str
+        Where the last stroke was laid, if it was one.
+    at : tuple of float
+        Where it ended, as flat y and x of the ground.
+    """
+    ground = by_id(derived.document.project.grounds, ground_id)
+    try:
+        layer = ground.layer(last_stroke(derived.document, ground).layer)
+    except BadRequest:
+        return None
+    if not ground.isometric or not layer.holds_tiles:
+        return None
+    place = ground.layers.index(layer)
+    for below in reversed(ground.layers[:place]):
+        moved = below.offset_x != layer.offset_x or below.offset_y != layer.offset_y
+        if below.visible and not moved and (below.holds_tiles or below.knits):
+            found = _top_at(derived, ground, below, at)
+            if found is not None:
+                return found
+    return None
+
+
+def lay_on_top(derived: Derived, ground_id: str, at: Spot) -> tuple[str, int]:
+    """Lifts the layer of the last stroke onto what was pointed at, and lays the stroke on the cells below that.
+
+    Parameters
+    ----------
+    derived : Derived
+    ground_id : str
+    at : tuple of float
+        Where the stroke ended, as flat y and x of the ground.
+
+    Returns
+    -------
+    layer_id : str
+        The layer that was lifted.
+    height : int
+        In pixels, above what it lies on.
+
+    Raises
+    ------
+    BadRequest
+        If the last step was no stroke, or nothing that stands was pointed at.
+    """
+    document = derived.document
+    change = last_stroke(document, by_id(document.project.grounds, ground_id))
+    top = seen_on_top(derived, ground_id, at)
+    if top is None:
+        raise BadRequest("The last stroke was laid on nothing that stands; point at the top of a wall to lay on it.")
+    document.undo()
+    with document.step("lay on top"):
+        change_layer(
+            document, ground_id, change.layer, "lay on top",
+            offset_x=top.layer.offset_x, offset_y=top.layer.offset_y - top.height,
+        )  # fmt: skip
+        board = by_id(document.project.grounds, ground_id).board
+        plane = document.state.planes[ground_id][change.layer][change.plane]
+        for rect, before, after in change.parts:
+            new = after.array()
+            rows, columns = np.nonzero(before.array() != new)
+            ys, xs = board.flat("cells", rows + rect.top, columns + rect.left)
+            ys, xs = ys + top.by[0], xs + top.by[1]
+            there = board.there("cells", ys, xs)
+            if there.any():
+                onto = board.stored("cells", ys[there], xs[there])
+                plane = _with(plane, *onto, new[rows, columns][there])
+        document.put_planes("lay on top", ground_id, {change.layer: {change.plane: plane}})
+    return change.layer, top.height
+
+
+def _with(plane: Plane, rows: NDArray[np.intp], columns: NDArray[np.intp], values: NDArray[np.int32]) -> Plane:
+    """A plane with numbers in some cells, one or more."""
+    top, left = int(rows.min()), int(columns.min())
+    rect = CellRect(top, left, int(rows.max()) + 1 - top, int(columns.max()) + 1 - left)
+    laid = plane.read(rect).copy()
+    laid[rows - top, columns - left] = values
+    return plane.written(rect, laid)
+
+
+def _top_at(derived: Derived, ground: Ground, layer: Layer, at: Spot) -> Top | None:
+    """The upper face on a layer that is seen at a flat place over another cell, the foremost; None if there is none."""
+    knitted, projection = derived.knitted(ground.id), ground.projection
+    x, y = projection.point(*at)
+    seen = cell_of(at)
+    highest = min(derived.atlas(ground).overhang.top, _FARTHEST * ground.tile_height)
+    for down in range(highest, 0, -max(1, ground.tile_height // 8)):
+        flat_y, flat_x = projection.place(x, y + down)
+        cell = ground.board.cell_at(flat_y, flat_x)
+        code = int(knitted.codes(layer.id, CellRect(*cell, 1, 1))[0, 0]) if cell is not None else 0
+        height = _face(derived, ground, code)
+        stands = cell_of(projection.place(x, y + height)) if height else seen
+        if stands != seen and ground.board.cell_at(*stands) == cell:
+            return Top(layer, height, (stands[0] - seen[0], stands[1] - seen[1]))
+    return None
+
+
+def _face(derived: Derived, ground: Ground, code: int) -> int:
+    """How far a tile stands out of its cell, if it is flat on top, so that something can lie there; else 0."""
+    tile = derived.tile(derived.document.palette.ref(code & NUMBER_MASK)) if code > 0 else None
+    if tile is None:
+        return 0
+    height = -int(_reach(derived, ground, np.array([code], dtype=np.int32))[0][0])
+    first = int(np.argmax(tile[..., 3].any(axis=1)))
+    face = tile[first : first + ground.tile_height, :, 3] > 0
+    if height <= 0 or len(face) < ground.tile_height:
+        return 0
+    rows, columns = np.indices(face.shape)
+    middle = np.array(face.shape) / 2
+    inside = abs(rows + 0.5 - middle[0]) / middle[0] + abs(columns + 0.5 - middle[1]) / middle[1] <= 1
+    return height if face[inside].mean() >= _FACE else 0
+
+
 def _reach(derived: Derived, ground: Ground, codes: NDArray[np.int32]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """From where to where the art of tiles reaches, down from the upper borders of their cells; (0, 0) for none."""
     atlas = derived.atlas(ground)
@@ -98,11 +240,11 @@ def _height_of(derived: Derived, ground_id: str, layer: Layer) -> int:
     if not layer.holds_tiles and not layer.knits:
         return 0
     knitted = derived.knitted(ground_id)
-    ground, atlas = knitted.ground, derived.atlas(knitted.ground)
+    ground = knitted.ground
     for top in range(0, ground.height, _ROWS):
         rows = CellRect(top, 0, min(_ROWS, ground.height - top), ground.width)
         codes, counts = np.unique(knitted.codes(layer.id, rows), return_counts=True)
-        heights = np.where(codes > 0, -atlas.tops[atlas.ids(codes[np.newaxis])[0]], 0)
+        heights = -_reach(derived, ground, codes)[0]
         if (heights > 0).any():
             return int(heights[np.argmax(np.where(heights > 0, counts, 0))])
     return 0
