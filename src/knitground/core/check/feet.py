@@ -61,9 +61,8 @@ def _over_feet(facts: Facts, ground: Ground, layer: Layer, together: Sequence[La
 
 def _is_floor(facts: Facts, ground: Ground, layer: Layer) -> bool:
     """Whether all tiles of a layer are flat."""
-    for top in range(0, ground.height, _ROWS):
+    for cells in ground.board.whole.bands(_ROWS):
         facts.pulse()
-        cells = CellRect(top, 0, min(_ROWS, ground.height - top), ground.width)
         codes = facts.laid(ground.id, layer.id, cells).codes
         if not facts.lies_flat(ground, np.unique(codes[codes > 0])).all():
             return False

@@ -17,6 +17,7 @@ from knitground.core.deliver.json_text import json_bytes, packed
 from knitground.core.deliver.things import thing_content
 from knitground.core.deliver.tile_notes import tile_content, with_frames
 from knitground.core.deliver.tile_pictures import TilePictures
+from knitground.core.grid.plane import BLOCK, distinct
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.beside import at_borders
 from knitground.core.ground.ground import Ground
@@ -63,7 +64,7 @@ class JsonOptions:
     ] = 0  # fmt: skip
 
 
-_NEARLY = 0.95
+_NEARLY, _BAND = 0.95, 256
 
 
 def make(order: Order) -> Iterator[File]:
@@ -77,7 +78,7 @@ def make(order: Order) -> Iterator[File]:
     made = MadeMap(order)
     for page, pixels in enumerate(made.pictures.drawn()):
         yield File(made.images[page], encode_png(pixels))
-    yield File(order.name("", ".json"), json_bytes(made.content(), lambda: order.progress(_NEARLY)))
+    yield File(order.name("", ".json"), json_bytes(made.content(), made.pulse))
 
 
 class MadeMap:
@@ -86,14 +87,17 @@ class MadeMap:
     def __init__(self, order: Order) -> None:
         self.derived, self._said, self._per_unit = order.derived, order.options, order.per_unit
         self._name = order.name
+        self.pulse: Callable[[], None] = lambda: order.progress(_NEARLY)
         knitted = self.derived.knitted(order.ground_id)
         self.ground: Ground = knitted.ground
         self.codes: dict[str, Codes] = {}
         shown = self.ground.shown()
         for done, layer in enumerate(shown):
             if layer.knits or layer.holds_tiles:
-                self.codes[layer.id] = np.maximum(knitted.codes(layer.id, self.ground.board.whole), 0)
-            order.progress((done + 1) / (len(shown) + 2))
+                self.codes[layer.id] = codes = np.empty(self.ground.board.whole[2:], dtype=np.int32)
+                for rows in self.ground.board.whole.bands(_BAND):
+                    np.maximum(knitted.codes(layer.id, rows), 0, out=codes[rows.top : rows.bottom])
+                    order.progress((done + rows.bottom / self.ground.height) / (len(shown) + 2))
         self.things = {layer.id: things_on(self.derived, self.ground.id, layer) for layer in shown}
         self.pictures = self._pictured()
         several = self.pictures.pages > 1
@@ -107,7 +111,8 @@ class MadeMap:
         # Tiles that only things and frames show get their numbers here; the sprites follow after.
         self.playing = playing(self.derived)
         atlas = self.derived.atlas(self.ground)
-        laid = np.unique(np.concatenate([sprites, *(np.unique(codes) for codes in self.codes.values())]))
+        parts = [codes[row : row + BLOCK] for codes in self.codes.values() for row in range(0, len(codes), BLOCK)]
+        laid = distinct([sprites, *parts], self.pulse)
         self._flagged = np.array([], dtype=np.int32)
         if self._said.turned == "flags":
             # Only what fills its cell, turned and as it was drawn, is the same when the whole cell is turned.
@@ -193,6 +198,7 @@ class MadeMap:
         numbers : (rows, columns) int64
             Of cells, or of what its area is painted on.
         """
+        self.pulse()
         if layer.id in self.codes:
             return self.numbers(self.codes[layer.id])
         if layer.places_things:

@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-_PER_PULSE = 64
+PER_PULSE = 64
+"""So many lines are written until it is told again that something goes on."""
 _FEW = 2**16
 
 
@@ -27,7 +28,7 @@ def json_bytes(content: dict[str, Any], pulse: Callable[[], object] = lambda: No
     """
     out = io.BytesIO()
     for number, piece in enumerate(_pieces(content)):
-        if number % _PER_PULSE == 0:
+        if number % PER_PULSE == 0:
             pulse()
         out.write(piece.encode("utf-8", "replace"))
     return out.getvalue()

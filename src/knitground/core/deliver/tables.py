@@ -5,7 +5,7 @@ Numbers of tiles are those of the JSON of the same ground, and a table beside th
 
 import csv
 import io
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
@@ -14,6 +14,7 @@ from pydantic import Field
 
 from knitground.core.deliver.exporter import File, Order
 from knitground.core.deliver.game_json import JsonOptions, MadeMap
+from knitground.core.deliver.json_text import PER_PULSE, written_rows
 from knitground.core.edits.colours import name_of
 from knitground.core.edits.rows import rows_of
 from knitground.core.layers.layer import Layer
@@ -50,13 +51,16 @@ def make(order: Order) -> Iterator[File]:
             text = rows_of(order.derived.document, order.ground_id, layer.id)
             yield File(order.name(_unlike(layer.name, taken), ".csv"), text.encode())
             continue
+        elif said.holds == "numbers":
+            yield File(order.name(_unlike(layer.name, taken), ".csv"), _numbers(made, layer))
+            continue
         elif layer.id in made.codes:
-            lines = _rows(made, layer, said.holds)
+            lines = _tile_names(made, layer)
         else:
-            lines = _painted(made, layer, said.holds)
-        yield File(order.name(_unlike(layer.name, taken), ".csv"), _csv(lines))
+            lines = _painted(made, layer)
+        yield File(order.name(_unlike(layer.name, taken), ".csv"), _csv(lines, made.pulse))
     if said.holds == "numbers":
-        yield File(order.name(_unlike("tiles", taken), ".csv"), _csv(_tiles(made)))
+        yield File(order.name(_unlike("tiles", taken), ".csv"), _csv(_tiles(made), made.pulse))
 
 
 def _unlike(name: str, taken: set[str]) -> str:
@@ -69,21 +73,28 @@ def _unlike(name: str, taken: set[str]) -> str:
     return found
 
 
-def _rows(made: MadeMap, layer: Layer, holds: str) -> Iterable[Sequence[Any]]:
+def _numbers(made: MadeMap, layer: Layer) -> bytes:
+    """The rows of a layer as numbers: none of them needs quotes."""
+    held = made.held(layer)
+    assert held is not None  # the layer holds no things
+    out = io.BytesIO()
+    for number, line in enumerate(written_rows(held)):
+        if number % PER_PULSE == 0:
+            made.pulse()
+        out.write(f"{line}\n".encode())
+    return out.getvalue()
+
+
+def _tile_names(made: MadeMap, layer: Layer) -> Iterable[Sequence[Any]]:
     # What is painted in runs along edges has no row of cells; there the names of its tiles stand.
-    numbers = made.numbers(made.codes[layer.id])
-    if holds == "numbers":
-        return (row.tolist() for row in numbers)
     names = ["", *(_tile_name(made, code) for code in made.pictures.used.tolist())]
     table = np.array(names, dtype=object)
-    return (table[row].tolist() for row in numbers)
+    return (table[row].tolist() for row in made.numbers(made.codes[layer.id]))
 
 
-def _painted(made: MadeMap, layer: Layer, holds: str) -> Iterable[Sequence[Any]]:
-    """The numbers or names of what is painted on a layer that lays no tiles."""
+def _painted(made: MadeMap, layer: Layer) -> Iterable[Sequence[Any]]:
+    """The names of what is painted on a layer that lays no tiles."""
     plane = np.asarray(made.derived.knitted(made.ground.id).planes[layer.id][layer.area_plane])
-    if holds == "numbers":
-        return (row.tolist() for row in plane)
     document = made.derived.document
     names = ["", *(name_of(document, layer, number) for number in range(1, int(plane.max(initial=0)) + 1))]
     table = np.array(names, dtype=object)
@@ -112,12 +123,14 @@ def _tile_name(made: MadeMap, code: int) -> str:
     return f"{name} turned {turn}" if turn else name
 
 
-def _csv(lines: Iterable[Sequence[Any]]) -> bytes:
+def _csv(lines: Iterable[Sequence[Any]], pulse: Callable[[], object]) -> bytes:
     out = io.BytesIO()
     text = io.TextIOWrapper(out, encoding="utf-8", newline="")
     writer = csv.writer(text, lineterminator="\n")
-    for line in lines:
+    for number, line in enumerate(lines):
         # All at once would let nobody else in until a large map is written.
         writer.writerow(line)
+        if number % PER_PULSE == 0:
+            pulse()
     text.flush()
     return out.getvalue()

@@ -11,6 +11,7 @@ from pydantic import Field
 from knitground.core.deliver.exporter import File, Order, relative_to
 from knitground.core.deliver.tile_notes import tile_content
 from knitground.core.errors import BadRequest
+from knitground.core.grid.plane import distinct
 from knitground.core.project.derived import Derived
 from knitground.core.project.playing import playing
 from knitground.core.render.pixels import Pixels
@@ -108,7 +109,7 @@ def _wanted(derived: Derived, tiles: str) -> list[TileRef]:
         for layer in ground.layers:
             used |= set(layer.sprites)
             if layer.knits or layer.holds_tiles:
-                codes = np.unique(knitted.codes(layer.id, ground.board.whole))
+                codes = distinct([knitted.codes(layer.id, ground.board.whole)])
                 used |= {derived.document.palette.ref(code & NUMBER_MASK) for code in codes[codes > 0].tolist()}
     notes = derived.document.project.tiles
     used |= {frame.tile for ref in list(used) if ref in notes for frame in notes[ref].frames}

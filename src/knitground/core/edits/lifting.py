@@ -241,8 +241,7 @@ def _height_of(derived: Derived, ground_id: str, layer: Layer) -> int:
         return 0
     knitted = derived.knitted(ground_id)
     ground = knitted.ground
-    for top in range(0, ground.height, _ROWS):
-        rows = CellRect(top, 0, min(_ROWS, ground.height - top), ground.width)
+    for rows in ground.board.whole.bands(_ROWS):
         codes, counts = np.unique(knitted.codes(layer.id, rows), return_counts=True)
         heights = -_reach(derived, ground, codes)[0]
         if (heights > 0).any():

@@ -4,7 +4,7 @@ A plane stays as it is for good. Painting gives a new one that shares all blocks
 project at one moment costs nothing to keep, and two moments are compared by looking at which blocks are the same.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -13,8 +13,8 @@ from numpy.typing import ArrayLike, DTypeLike, NDArray
 from knitground.core.grid.rect import CellRect
 
 BLOCK = 128
-_FEW_ENOUGH = 1 << 22
 """Cells on the side of a block."""
+_FEW_ENOUGH = 1 << 22
 
 Array = NDArray[Any]
 
@@ -203,16 +203,7 @@ class Plane:
     def unique(self) -> Array:
         """The different values that it holds, in order."""
         blocks = {id(block): block for block in self._blocks}.values()
-        if not blocks:
-            return np.zeros(0, self.dtype)
-        low, high = self.extent()
-        if low < 0 or high >= _FEW_ENOUGH:
-            return np.unique(np.concatenate([np.unique(block) for block in blocks]))
-        # Ticking off what is there takes a tenth of the time that sorting does.
-        there = np.zeros(high + 1, dtype=bool)
-        for block in blocks:
-            there[block] = True
-        return np.flatnonzero(there).astype(self.dtype)
+        return distinct(list(blocks)) if blocks else np.zeros(0, self.dtype)
 
     def nearest(self, rect: CellRect, bare: int = 0) -> CellRect | None:
         """Where something else than `bare` lies nearest to a rectangle, by blocks; None if it does inside, or nowhere.
@@ -309,3 +300,29 @@ def _block_rect(row: int, column: int, shape: tuple[int, int]) -> CellRect:
 def _frozen(array: Array) -> Array:
     array.flags.writeable = False
     return array
+
+
+def distinct(parts: Sequence[Array], pulse: Callable[[], object] = lambda: None) -> Array:
+    """The different values in some arrays, in order.
+
+    Parameters
+    ----------
+    parts : sequence of (...) int
+        One or more.
+    pulse : callable, optional
+        Called after each part; may raise to stop.
+    """
+    filled = [part for part in parts if part.size]
+    high = max((int(part.max()) for part in filled), default=0)
+    if high >= _FEW_ENOUGH or min((int(part.min()) for part in filled), default=0) < 0:
+        found = []
+        for part in filled:
+            found.append(np.unique(part))
+            pulse()
+        return np.unique(np.concatenate(found))
+    # Ticking off what is there takes a tenth of the time that sorting does.
+    there = np.zeros(high + 1 if filled else 0, dtype=bool)
+    for part in filled:
+        there[part] = True
+        pulse()
+    return np.flatnonzero(there).astype(parts[0].dtype)

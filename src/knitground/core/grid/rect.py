@@ -1,5 +1,6 @@
 """Rectangles of cells."""
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 
@@ -50,6 +51,11 @@ class CellRect(NamedTuple):
     def grown(self, cells: int) -> "CellRect":
         """Wider by some cells on all four sides."""
         return CellRect(self.top - cells, self.left - cells, self.height + 2 * cells, self.width + 2 * cells)
+
+    def bands(self, rows: int) -> Iterator["CellRect"]:
+        """The parts that hold so many rows each, the last one maybe fewer, from the top."""
+        for top in range(self.top, self.bottom, rows):
+            yield self._replace(top=top, height=min(rows, self.bottom - top))
 
     def holds(self, row: int, column: int) -> bool:
         """Whether a cell lies inside."""
