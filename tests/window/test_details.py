@@ -1,24 +1,19 @@
 """Smaller things that a user would notice."""
 
 import ast
-import gc
 from pathlib import Path
-from threading import Event, Thread, get_ident
 
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QColorDialog, QInputDialog, QLabel, QProgressBar, QPushButton
+from PySide6.QtWidgets import QApplication, QColorDialog, QInputDialog, QLabel, QPushButton
 
-from knitground.app import jobs
 from knitground.app import window as window_module
 from knitground.app.canvas.chunks import CHUNK_PIXELS, Chunks, detail_for
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.canvas.pixel_view import ZOOMS
-from knitground.app.garbage import Sweeper
-from knitground.app.jobs import Job
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.grounds import remove_ground
 from knitground.core.edits.layers import add_layer, change_layer
@@ -186,90 +181,6 @@ def test_messages_give_the_foot_back_to_the_findings(demo):
     assert not findings.isVisible()
     demo.session.say("")
     assert findings.isVisible()
-
-
-def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
-    go_on = Event()
-
-    def work(progress):
-        progress(0.5)
-        go_on.wait(5)
-        progress(0.9)
-        return "done"
-
-    results = []
-    job = demo.session.run(Job("Waiting", work), results.append)
-    assert "Waiting" not in says(demo.ledger), "it may be done in a moment"
-    qtbot.waitUntil(lambda: "Waiting" in says(demo.ledger), timeout=5000)
-    qtbot.waitUntil(lambda: demo.ledger.findChild(QProgressBar).value() == 50, timeout=5000)
-    press(demo.ledger, "Stop this")
-    go_on.set()
-    qtbot.waitUntil(lambda: not job.running, timeout=5000)
-    assert results == []
-    assert not demo.ledger.findChild(QProgressBar).isVisible()
-    assert "Waiting" not in says(demo.ledger)
-
-
-class Held(Event):
-    """Counts how often somebody waited in vain."""
-
-    in_vain = 0
-
-    def wait(self, timeout=None):
-        free = super().wait(timeout)
-        self.in_vain += not free
-        return free
-
-
-def test_work_beside_the_window_waits_while_something_is_drawn_and_never_for_good(demo, qtbot, monkeypatch):
-    held, reached, done = Held(), Event(), []
-    held.set()
-    monkeypatch.setattr(jobs, "_free", held)
-    monkeypatch.setattr(jobs, "_AT_MOST_S", 20)
-
-    def work(progress):
-        for share in range(200):
-            progress(share / 200)
-        reached.set()
-        return "done"
-
-    jobs.hold_jobs()
-    job = demo.session.run(Job("Waiting", work), done.append)
-    assert not reached.wait(0.1), "nothing was drawn yet"
-    qtbot.waitUntil(lambda: done == ["done"], timeout=5000)
-    assert held.in_vain == 0
-    monkeypatch.setattr(jobs, "_AT_MOST_S", 0.05)
-    jobs.hold_jobs()
-    job = demo.session.run(Job("Waiting once more", work), done.append)
-    job.wait()  # as at the end of the program, when nothing is drawn any more
-    assert 0 < held.in_vain < 5, "once for each job that runs, and not at each report"
-    qtbot.waitUntil(lambda: len(done) == 2, timeout=5000)
-
-
-def test_garbage_is_never_looked_for_beside_the_interface(qapp, window):
-    looked, kept = [], []
-    sweeper = Sweeper(qapp)
-    gc.callbacks.append(lambda phase, info: looked.append(get_ident()))
-    try:
-        busy = Thread(target=lambda: kept.extend([] for _ in range(200_000)))
-        busy.start()
-        busy.join()
-        assert not looked
-        sweeper.sweep()
-        assert set(looked) == {get_ident()}
-    finally:
-        gc.callbacks.pop()
-        sweeper.setParent(None)
-        gc.enable()
-
-
-def test_a_job_that_fails_by_a_fault_says_so_without_a_traceback(demo, qtbot):
-    said = []
-    demo.session.said.connect(lambda sentence, problem: said.append(sentence))
-    job = demo.session.run(Job("Counting", lambda progress: 1 // 0), lambda result: None)
-    qtbot.waitUntil(lambda: bool(said), timeout=5000)
-    assert said[-1].startswith("Counting failed by a fault of the program")
-    qtbot.waitUntil(lambda: not job.running, timeout=5000)
 
 
 def test_an_empty_project_explains_itself_in_every_stage(window):

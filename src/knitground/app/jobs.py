@@ -13,7 +13,7 @@ from knitground.core.errors import Cancelled, told
 
 _log = logging.getLogger(__name__)
 
-_HELD_MS, _AT_MOST_S, _DRAWING_S = 30, 0.3, 0.1
+_HELD_MS, _AT_MOST_S, _DRAWING_S, _NAP_S = 30, 0.3, 0.1, 0.01
 _free = threading.Event()
 _free.set()
 _drawing = [-1.0]
@@ -32,7 +32,7 @@ def hold_jobs() -> None:
 def put_off_jobs() -> None:
     """Lets what can begin later do so, as the interface has something in view still to draw.
 
-    What runs already is not held: it might hold what the drawing waits for.
+    Of what runs already, only what nobody waits for is held: the rest might hold what the drawing waits for.
     """
     _drawing[0] = time.monotonic()
 
@@ -43,7 +43,11 @@ def are_put_off() -> bool:
 
 
 class Job(QObject):
-    """Something that runs beside the interface; signals arrive on the interface thread."""
+    """Something that runs beside the interface; signals arrive on the interface thread.
+
+    One that stands back waits at its reports while there is something in view still to draw: both would take turns at
+    every call of NumPy, and the drawing would take several times as long.
+    """
 
     progressed = Signal(float)
     succeeded = Signal(object)
@@ -51,9 +55,11 @@ class Job(QObject):
     refused = Signal(object)
     ended = Signal()
 
-    def __init__(self, title: str, work: Callable[[Callable[[float], None]], Any]) -> None:
+    def __init__(
+        self, title: str, work: Callable[[Callable[[float], None]], Any], *, stands_back: bool = False
+    ) -> None:
         super().__init__()
-        self.title = title
+        self.title, self._stands_back = title, stands_back
         self._work = work
         self._cancelled = False
         self._done = threading.Event()
@@ -86,6 +92,10 @@ class Job(QObject):
             raise Cancelled("Stopped.")
         if not _free.wait(_AT_MOST_S):
             _free.set()  # the interface is not drawing but waiting itself, perhaps for this
+        if self._stands_back:
+            until = time.monotonic() + _AT_MOST_S
+            while are_put_off() and not self._cancelled and time.monotonic() < until:
+                time.sleep(_NAP_S)
         self.progressed.emit(share)
 
     def _run(self) -> None:

@@ -334,7 +334,7 @@ class Session(QObject):
             self._show_findings()
             return
         ledger, look = self.ledger, self.ledger.job()
-        self._check = Job("Checking the grounds", lambda report: (ledger, look(report)))
+        self._check = Job("Checking the grounds", lambda report: (ledger, look(report)), stands_back=True)
         self._check.succeeded.connect(self._take_answers)
         self._check.start()
 

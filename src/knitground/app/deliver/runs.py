@@ -172,7 +172,9 @@ class Runs(QObject):
             self._look.cancel()
             return
         derived, folder = self._session.derived.at_this_moment(), self._session.document.folder
-        self._look = Job("Looking what is written", lambda progress: look(derived, delivery, folder, progress))
+        self._look = Job(
+            "Looking what is written", lambda progress: look(derived, delivery, folder, progress), stands_back=True
+        )
         tell = while_there(self, lambda found: self.looked.emit(delivery.id, found))
         self._look.succeeded.connect(tell)
         self._look.failed.connect(tell)
