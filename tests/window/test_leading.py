@@ -140,6 +140,11 @@ def test_the_finder_leads_to_whatever_has_a_name(demo):
     project, chosen = demo.session.document.project, demo.session.choices
     owner = next(one for one in project.stitch_sets if any(stitch.name for stitch in one.stitches))
     stitch = [one for one in owner.stitches if one.name][-1]
+    # Findings speak of stitches by their numbers, as most have no names.
+    other, number = next(
+        (one, place) for one in project.stitch_sets for place, stitch in enumerate(one.stitches) if not stitch.name
+    )
+    by_number = {"stitch_set_id": other.id, "stitch_id": other.stitches[number].id}
     ground = project.grounds[-1]
     layer = ground.layers[0]
     props = [as_props(one) for one in project.grounds[0].layers]
@@ -147,6 +152,7 @@ def test_the_finder_leads_to_whatever_has_a_name(demo):
     for what, at_hand, stage in (
         ("hive 17", {"things": frozenset({hive.id})}, "ground"),
         (f"stitch {stitch.name} {owner.name}", {"stitch_set_id": owner.id, "stitch_id": stitch.id}, "stitches"),
+        (f"stitch {number + 1} {other.name}", by_number, "stitches"),
         (f"layer {layer.name} {ground.name}", {"ground_id": ground.id, "layer_id": layer.id}, "ground"),
         (f"sheet {project.sheets[-1].id}", {"sheet_id": project.sheets[-1].id}, "sheet"),
         (f"delivery {project.deliveries[-1].name}", {}, "deliver"),

@@ -18,7 +18,7 @@ class Named:
     Attributes
     ----------
     what : str
-        Its kind, in a word.
+        Its kind, in a word; of stitches their number, too, as not all have names.
     name : str
     stage : str
         Where one works on it.
@@ -40,17 +40,19 @@ class Named:
     @property
     def title(self) -> str:
         """What it is, in words."""
-        return f"{self.what.capitalize()} “{self.name}”" + (f" of “{self.of}”" if self.of else "")
+        own = f" “{self.name}”" if self.name else ""
+        return f"{self.what.capitalize()}{own}" + (f" of “{self.of}”" if self.of else "")
 
 
 def everything(project: Project) -> list[Named]:
-    """All that has a name, in the order of the work within each kind."""
+    """All that has a name, and stitches by their numbers; in the order of the work within each kind."""
     stitches = [
-        Named("stitch", one.name, "stitches", {"stitch_set_id": owner.id, "stitch_id": one.id}, owner.name)
+        Named(
+            f"stitch {number}", one.name, "stitches", {"stitch_set_id": owner.id, "stitch_id": one.id}, owner.name
+        )
         for owner in project.stitch_sets
-        for one in owner.stitches
-        if one.name
-    ]
+        for number, one in enumerate(owner.stitches, start=1)
+    ]  # fmt: skip
     things = [
         Named(
             "thing", one.name, "ground",
