@@ -34,6 +34,7 @@ from knitground.core.sheet.plausible import (
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
 from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.ringed import ringed
+from knitground.core.sheet.ruled import ruled
 from knitground.core.sheet.settled import settled
 
 _LONGEST_SIDE = 2048
@@ -43,7 +44,7 @@ _SURE = 0.6
 _WEIGHT, _FORGIVEN, _WORST, _MOST_THINGS = 0.5, 3.0, 20.0, 400
 """How much it weighs that borders run through separate things, and up to which odds that is nothing or no worse."""
 _CERTAIN = 4.0
-"""By how much a grid that the repeated edges of its tiles show is more likely than any other."""
+"""By how much a grid that lines or the repeated edges of its tiles show is more likely than any other."""
 _ROWS_READ, _MORE = 256, 1.5
 _TOO_HIGH = 0.9
 """Lines that are as high as the art's, against those, are tiles and no writing."""
@@ -115,7 +116,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     inked = Inked(art)
     for pair in sorted(scores, key=lambda pair: -scores[pair])[:_MOST]:
         scores[pair] += _CERTAIN * inked.fills(*pair)
-    certain = ringed(colour, art)
+    lines = ruled(colour)
+    certain = (lines.across, lines.down) if lines is not None else ringed(colour, art)
     if certain is not None:
         scores[certain] = max(scores.values()) + _CERTAIN
     ranked = sorted(scores, key=lambda pair: (-scores[pair], pair))

@@ -49,10 +49,10 @@ class Parting:
         art = art_of(colour)
         self.written = writing_of(colour, art)
         self._ground = ground_of(colour, art)
-        self._art = art & ~self.written
+        self.art = art & ~self.written
         self._picture = picture.copy()
         self._picture[self.written] = self._ground
-        self._shown = Shown(colour, self._art)
+        self._shown = Shown(colour, self.art)
 
     def parted(self, part: Part, share: tuple[float, float], deep: int = _MOST_DEEP) -> list[Part]:
         """A part, or the parts that it is better cut in; what it is of all work lies between two shares."""
@@ -132,6 +132,17 @@ class Parting:
                     return [*self.peeled(grid), self._as_loose(side, cut)]
         return [part]
 
+    def beside(self, strip: Rect, grid: Cut) -> Part | None:
+        """What lies on a strip beside a certain grid: another sure one, or loose pieces; None where nothing does."""
+        art = self.tight(strip)
+        if art is None or min(art.width, art.height) < SMALLEST_TILE:
+            return None
+        side = Side(art, strip)
+        guess = self._looked_at(side)
+        if guess is not None and self._shown.is_sure(guess) and not self._fits_hardly(guess):
+            return guess
+        return self._as_loose(side, grid) if len(self._things(side)) <= MOST else None
+
     def _looked_at(self, side: Side) -> Part | None:
         """What is guessed of one side where it is known that there are several."""
         looks = self.looks
@@ -157,7 +168,7 @@ class Parting:
 
     def tight(self, region: Rect) -> Rect | None:
         """A region drawn in to its art; none where there is none."""
-        art = self._art[region.slices()]
+        art = self.art[region.slices()]
         rows, columns = np.flatnonzero(art.any(axis=1)), np.flatnonzero(art.any(axis=0))
         if not len(rows):
             return None
@@ -166,7 +177,7 @@ class Parting:
 
     def begins(self, first: int, pitch: int, axis: int) -> int:
         """Where tiles begin along an axis, if one is known: as far before it as there are no lines of writing."""
-        written, art = self.written.sum(axis=axis), self._art.sum(axis=axis)
+        written, art = self.written.sum(axis=axis), self.art.sum(axis=axis)
         while first >= pitch:
             before = slice(first - pitch, first)
             # What is written beside the art stands in lines with it.
@@ -183,7 +194,7 @@ class Parting:
     def _gaps(self, region: Rect) -> Iterator[Gap]:
         """What is clear all through a region, across or down, and wide enough to part it; not what parts one grid."""
         for down in (True, False):
-            filled = np.flatnonzero(self._art[region.slices()].any(axis=int(down)))
+            filled = np.flatnonzero(self.art[region.slices()].any(axis=int(down)))
             widths = np.diff(filled) - 1
             clear = np.flatnonzero(widths > 0)
             few = len(clear) < FEW_BANDS
@@ -274,7 +285,7 @@ class Parting:
 
     def _fits_not(self, side: Side, cut: Cut, least: float = AGAINST) -> bool:
         things = self._things(side)
-        return len(things) <= MOST and fits_not(things, cut, least, over_gutters(self._art, things, cut))
+        return len(things) <= MOST and fits_not(things, cut, least, over_gutters(self.art, things, cut))
 
     def _fits_hardly(self, part: Part) -> bool:
         things = self._things(part.side)
@@ -305,7 +316,7 @@ class Parting:
 
     def _things(self, side: Side) -> list[Rect]:
         if side.art not in self._found:
-            self._found[side.art] = things_on(self._art, side.art)
+            self._found[side.art] = things_on(self.art, side.art)
         return self._found[side.art]
 
     def guessed(self, side: Side, share: tuple[float, float]) -> Part | None:
@@ -323,13 +334,13 @@ class Parting:
         """A side where full tiles lie apart at even distances, or their captions do; none where it is not as plain."""
         # Captions stand below the last of the art, too.
         room = side.room.slices()
-        return self._even(side, even_cut(self._art[side.art.slices()]), _PLAIN) or self._even(
-            side, captioned_cut(self._art[room], self.written[room]), _PLAIN, side.room
+        return self._even(side, even_cut(self.art[side.art.slices()]), _PLAIN) or self._even(
+            side, captioned_cut(self.art[room], self.written[room]), _PLAIN, side.room
         )
 
     def _spaced(self, side: Side, guess: Part | None) -> Part | None:
         """What was guessed of a side; with the distances at which its art stands in rows and columns, if it does."""
-        even = self._even(side, even_bands(self._art[side.art.slices()]), _SURE)
+        even = self._even(side, even_bands(self.art[side.art.slices()]), _SURE)
         if guess is None or even is None or pitch_of(guess.cut) == pitch_of(even.cut):
             return guess or even
         alike = [cut for cut in guess.likely if pitch_of(cut) == pitch_of(even.cut)]

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import reduce
 from typing import NamedTuple
 
 import numpy as np
@@ -16,13 +17,15 @@ from knitground.core.sheet.parting import MOST_LOOKS, Parting
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.repeated import without_repeats
+from knitground.core.sheet.ruled import Ruled, ruled_grids
 from knitground.core.sheet.settled import settled
 
 _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
-_DOUBTFUL, _MUCH = 0.4, 0.1
-"""How sure a guess is at which it is hardly more than one of several; how much surer another has to be."""
+_DOUBTFUL, _MUCH, _STRIP = 0.4, 0.1, 0.5
+"""How sure a guess is at which it is hardly more than one of several; how much surer another has to be; and how sure
+one row of tiles is to be left alone."""
 
 
 class Overview(NamedTuple):
@@ -92,6 +95,11 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     if art is None:
         return Overview(guesses, [])
     side = Side(art, all_of_it)
+    lines = ruled_grids(picture.astype(np.int16), look.art)
+    if lines:
+        return Overview(guesses, _between_lines(look, lines, all_of_it))
+    if _is_strip(guesses[0], width, height):
+        return Overview(guesses, [])
     likely = {guess.as_cut(""): guess.confidence for guess in guesses}
     plain = look.plain(side)
     whole = plain or Part(side, guesses[0].as_cut(""), guesses[0].confidence, likely)
@@ -107,6 +115,26 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
         return Overview(guesses, [])
     first = _on_all(alone, look)
     return Overview([first, *(one for one in guesses if one.as_cut("") != first.as_cut(""))], [])
+
+
+def _between_lines(look: Parting, drawn: list[Ruled], all_of_it: Rect) -> list[Cut]:
+    """The grids that lines draw, with what lies beside all of them; none where one is all that there is."""
+    cuts, held = [grid.cut for grid in drawn], reduce(Rect.with_other, (grid.within for grid in drawn))
+    above, rest = all_of_it.parted(held.y, down=True)
+    rest, below = rest.parted(held.y + held.height - rest.y, down=True)
+    before, rest = rest.parted(held.x, down=False)
+    behind = rest.parted(held.x + held.width - rest.x, down=False)[1]
+    beside = [part for strip in (above, below, before, behind) if (part := look.beside(strip, cuts[0])) is not None]
+    if len(cuts) == 1 and not beside:
+        return []
+    grids = [part.cut for part in beside if not part.cut.pieces]
+    return [*sorted(cuts + grids, key=_place), *(part.cut for part in beside if part.cut.pieces)]
+
+
+def _is_strip(guess: Guess, width: int, height: int) -> bool:
+    """Whether a guess is one row or column of tiles that is all of a picture: gaps between them part nothing."""
+    fills = guess.columns * guess.tile_width == width and guess.rows * guess.tile_height == height
+    return fills and min(guess.columns, guess.rows) == 1 and guess.confidence >= _STRIP
 
 
 def _better(alone: Part, guess: Guess, *, written: bool) -> bool:

@@ -1,0 +1,129 @@
+"""Sheets on which lines are drawn between the tiles, as people do who hand them on."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image, ImageDraw
+
+from knitground.core.sheet.cut import tile_rect
+from knitground.core.sheet.parts import look_over
+from knitground.core.sheet.ruled import ruled
+
+LINE, INK = (0, 200, 90, 255), (20, 20, 20, 255)
+
+
+def _thing(random, wide, high):
+    """Something that leaves much of its cell bare, anywhere in it, (high, wide, 4)."""
+    image = Image.new("RGBA", (wide, high))
+    side = int(random.integers(4, max(5, min(wide, high) * 2 // 3)))
+    x, y = int(random.integers(0, wide - side + 1)), int(random.integers(0, high - side + 1))
+    draw = ImageDraw.Draw(image)
+    draw.ellipse((x, y, x + side - 1, y + side - 1), fill=(*random.integers(60, 250, 3).tolist(), 255))
+    draw.point((x + side // 2, y + side // 3), fill=(20, 20, 30, 255))
+    return np.array(image)
+
+
+def _sheet(random, tile, count, line, *, closed, share=0.7):
+    """Cells between lines, with a line round all of them or none; some hold a thing."""
+    (wide, high), (columns, rows) = tile, count
+    pitch_x, pitch_y, margin = wide + line, high + line, line * closed
+    size = rows * pitch_y - line + 2 * margin, columns * pitch_x - line + 2 * margin
+    pixels = np.zeros((*size, 4), np.uint8)
+    pixels[:] = LINE
+    for row in range(rows):
+        for column in range(columns):
+            there = pixels[margin + row * pitch_y :, margin + column * pitch_x :][:high, :wide]
+            there[:] = _thing(random, wide, high) if random.random() < share else 0
+    return pixels
+
+
+def _numbers(cut):
+    return cut.tile_width, cut.tile_height, cut.spacing_x, cut.spacing_y
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    seed=st.integers(0, 2**32),
+    tile=st.tuples(st.integers(9, 70), st.integers(9, 70)),
+    count=st.tuples(st.integers(3, 9), st.integers(3, 6)),
+    line=st.integers(1, 3),
+    closed=st.booleans(),
+)
+def test_lines_between_tiles_tell_how_a_sheet_is_cut_however_little_lies_in_them(seed, tile, count, line, closed):
+    pixels = _sheet(np.random.default_rng(seed), tile, count, line, closed=closed)
+    guesses, parts = look_over(pixels)
+    cut = guesses[0].as_cut("")
+    assert parts == []
+    assert _numbers(cut) == (*tile, line, line)
+    assert (cut.margin_x, cut.margin_y) == (line * closed, line * closed)
+    assert (guesses[0].columns, guesses[0].rows) == count
+
+
+def test_grids_between_lines_below_one_another_are_parts_and_a_panel_beside_them_is_none_of_their_tiles():
+    random = np.random.default_rng(4)
+    upper = _sheet(random, (60, 44), (6, 2), 1, closed=True)
+    lower = _sheet(random, (27, 19), (12, 5), 1, closed=True)
+    pixels = np.zeros((upper.shape[0] + 31 + lower.shape[0], 470, 4), np.uint8)
+    pixels[: upper.shape[0], : upper.shape[1]] = upper
+    pixels[-lower.shape[0] :, : lower.shape[1]] = lower
+    panel = Image.fromarray(pixels)
+    draw = ImageDraw.Draw(panel)
+    draw.rectangle((380, 0, 469, pixels.shape[0] - 1), fill=(30, 40, 60, 255))
+    draw.text((388, 20), "Reed and\nmud, by\nnobody", fill=LINE)
+    _, parts = look_over(np.array(panel))
+    grids = [cut for cut in parts if not cut.pieces]
+    assert [_numbers(cut) for cut in grids] == [(60, 44, 1, 1), (27, 19, 1, 1)]
+    assert [tuple(tile_rect(cut, 0, 0))[:2] for cut in grids] == [(1, 1), (1, upper.shape[0] + 32)]
+    assert [grid.region.width for grid in grids] == [6 * 61 - 1, 12 * 28 - 1]
+    assert all(piece.x >= 380 for cut in parts for piece in cut.pieces)
+
+
+def test_lines_round_the_tiles_that_hold_something_alone_tell_of_all():
+    random = np.random.default_rng(9)
+    pixels = _sheet(random, (40, 30), (9, 6), 1, closed=True, share=1.0)
+    for row, columns in enumerate((9, 4, 6, 3, 7, 9)):
+        pixels[row * 31 + 1 : row * 31 + 31, columns * 41 + 1 :] = 0
+        if row < 5:
+            pixels[row * 31 + 31, max(columns, (9, 4, 6, 3, 7, 9)[row + 1]) * 41 + 1 :] = 0
+    guesses, parts = look_over(pixels)
+    assert parts == []
+    assert _numbers(guesses[0].as_cut("")) == (40, 30, 1, 1)
+
+
+@pytest.mark.parametrize("wide", [31, 64, 97])
+def test_lines_between_the_tiles_of_one_row_are_enough(wide):
+    pixels = _sheet(np.random.default_rng(wide), (wide, 40), (9, 1), 1, closed=False)
+    guesses, parts = look_over(pixels)
+    assert parts == []
+    assert _numbers(guesses[0].as_cut(""))[:3] == (wide, 40, 1)
+
+
+@pytest.mark.parametrize("sides", ["all", "left and top"])
+def test_outlines_of_the_tiles_themselves_are_no_lines_between_them(sides):
+    random = np.random.default_rng(2)
+    tiles = random.integers(90, 200, (5, 8, 24, 24, 4), dtype=np.uint8)
+    tiles[..., 3] = 255
+    tiles[:, :, 0] = tiles[:, :, :, 0] = (20, 20, 20, 255)
+    if sides == "all":
+        tiles[:, :, -1] = tiles[:, :, :, -1] = (20, 20, 20, 255)
+    pixels = tiles.transpose(0, 2, 1, 3, 4).reshape(120, 192, 4)
+    assert ruled(pixels.astype(np.int16)) is None
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_one_row_of_tiles_is_not_parted_where_some_hold_little(seed):
+    random = np.random.default_rng(seed)
+    image = Image.new("RGBA", (224, 32))
+    draw = ImageDraw.Draw(image)
+    for left in range(0, 224, 32):
+        if left < 96:
+            draw.rectangle((left, 0, left + 31, 31), fill=(*random.integers(60, 220, 3).tolist(), 255), outline=INK)
+            draw.ellipse((left + 6, 6, left + 25, 25), fill=(*random.integers(60, 220, 3).tolist(), 255))
+            continue
+        for _ in range(int(random.integers(1, 4))):
+            x, y = left + int(random.integers(5, 16)), int(random.integers(5, 16))
+            draw.rectangle((x, y, x + 7, y + 7), fill=(*random.integers(60, 220, 3).tolist(), 255), outline=INK)
+    guesses, parts = look_over(np.array(image))
+    assert parts == []
+    assert _numbers(guesses[0].as_cut("")) == (32, 32, 0, 0)
