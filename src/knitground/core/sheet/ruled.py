@@ -182,15 +182,10 @@ def _between(mask: NDArray[np.bool_], rows: slice, *, strip: bool = True) -> Rul
     share = mask[:, across.begin : across.end].mean(axis=1)
     down = _chain(share)
     if down is None:
-        # A strip of tiles needs lines along one axis only.
-        height, width = mask.shape
-        pitch, held = across.axis.pitch, across.end - across.begin
-        if (
-            not strip
-            or held < max(_FEWEST_ALONE * pitch, width - pitch)
-            or height > _STRIP * pitch
-            or share.max() >= _THROUGH
-        ):
+        # A strip of tiles needs lines along one axis only, but all of its height.
+        (height, width), pitch, held = mask.shape, across.axis.pitch, across.end - across.begin
+        through = strip and rows.stop - rows.start >= _THROUGH * height and share.max() < _THROUGH
+        if not through or held < max(_FEWEST_ALONE * pitch, width - pitch) or height > _STRIP * pitch:
             return None
         down = _Chain(Axis(height, 0, across.axis.spacing), 0, height, open=True)
     theirs = across.open and down.open and across.axis.tile not in USUAL
