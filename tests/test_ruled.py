@@ -127,3 +127,21 @@ def test_one_row_of_tiles_is_not_parted_where_some_hold_little(seed):
     guesses, parts = look_over(np.array(image))
     assert parts == []
     assert _numbers(guesses[0].as_cut("")) == (32, 32, 0, 0)
+
+
+@pytest.mark.parametrize(("wide", "high"), [(81, 60), (58, 54), (78, 34), (55, 72)])
+def test_frames_in_one_row_are_as_high_as_the_sheet_though_half_their_height_shows_as_well(wide, high):
+    random = np.random.default_rng(wide)
+    first = Image.new("RGBA", (wide, high))
+    draw = ImageDraw.Draw(first)
+    draw.rectangle((3, high // 2, wide * 2 // 3, high - 1), fill=(*random.integers(40, 120, 3).tolist(), 255))
+    draw.rectangle((wide // 3, 4, wide * 3 // 4, high // 2 + 3), fill=(*random.integers(120, 240, 3).tolist(), 255))
+    sheet = Image.new("RGBA", (wide * 6, high))
+    for number in range(6):
+        frame, around = first.copy(), 2 + number
+        middle = (wide // 2 - around, high // 4 - around, wide // 2 + around, high // 4 + around)
+        ImageDraw.Draw(frame).ellipse(middle, fill=(250, 230 - 20 * number, 60, 255))
+        sheet.paste(frame, (wide * number, 0))
+    guesses, parts = look_over(np.array(sheet))
+    assert parts == []
+    assert _numbers(guesses[0].as_cut("")) == (wide, high, 0, 0)

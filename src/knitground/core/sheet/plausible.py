@@ -84,10 +84,10 @@ PAIR_WEIGHTS = {
     "both_fit": 2.210,
     "neither_fits": -0.349,
     "both_usual": -0.596,
-    # Fitted beside the others, with these as they are; then "strip_in_doubt" was set on sheets that were not made up.
+    # Fitted beside the others, with these as they are; then the last two were set on sheets that were not made up.
     "plain_in_doubt": 27.363,
     "strip_in_doubt": 16.0,
-    "square_strip": 4.0,
+    "one_row": 4.0,
     "art_alone": 1.595,
     # Set by hand beside the fitted ones, which know no headings.
     "under_writing": 2.0,
@@ -179,9 +179,9 @@ def pair_signs(
     # Tiles of a usual size, or one that is known, and nothing else, and as many as go into the picture.
     plain = ((wide == high) & np.isin(wide, list(VERY_USUAL)) | known) & (x[1] + x[2] + y[1] + y[2] == 0)
     plain = plain & (columns * wide == width) & (rows * high == height) & hints.whole
-    # Square tiles as high as the picture, or as wide, and nothing else.
-    row = (wide == high) & (x[1] + x[2] + y[1] + y[2] == 0) & ((columns == 1) != (rows == 1)) & hints.whole
-    row = row & (columns * wide == width) & (rows * high == height)
+    # Tiles as high as the picture, or as wide, and nothing else.
+    row = (x[1] + x[2] + y[1] + y[2] == 0) & ((columns == 1) != (rows == 1)) & hints.whole
+    row = row & (columns * wide == width) & (rows * high == height) & (wide <= 3 * high) & (high <= 3 * wide)
     # One row of tiles, or one column, of which the other axis shows nothing.
     strip = ((columns == 1) & (rows > 2)) / (1 + clearest[0]) + ((rows == 1) & (columns > 2)) / (1 + clearest[1])
     usual_gaps = [(spacing <= 2) & ((margin == 0) | (margin == spacing)) for _, margin, spacing in (x, y)]
@@ -205,7 +205,7 @@ def pair_signs(
         "both_usual": usual,
         "plain_in_doubt": plain / (1 + max(clearest)),
         "strip_in_doubt": strip,
-        "square_strip": row,
+        "one_row": row,
         "art_alone": np.full(usual.shape, art_alone),
         "known_size": known,
         "under_writing": np.full(usual.shape, head.ends > 0),
