@@ -79,6 +79,31 @@ def test_grids_between_lines_below_one_another_are_parts_and_a_panel_beside_them
     assert all(piece.x >= 380 for cut in parts for piece in cut.pieces)
 
 
+def test_a_line_of_one_grid_that_another_would_go_on_at_is_not_taken_for_its_own():
+    """The lower grid's lines, gone on upwards, meet one of the upper grid."""
+    random = np.random.default_rng(3)
+    upper = _sheet(random, (26, 26), (9, 2), 1, closed=True, share=1.0)
+    lower = _sheet(random, (40, 52), (6, 3), 1, closed=True)
+    pixels = np.zeros((80 + lower.shape[0], 300, 4), np.uint8)
+    pixels[: upper.shape[0], : upper.shape[1]] = upper
+    pixels[80:, : lower.shape[1]] = lower
+    _, parts = look_over(pixels)
+    assert [(*_numbers(cut), *cut.region) for cut in parts] == [
+        (26, 26, 1, 1, 1, 1, 9 * 27 - 1, 2 * 27 - 1), (40, 52, 1, 1, 1, 81, 6 * 41 - 1, 3 * 53 - 1)
+    ]  # fmt: skip
+
+
+def test_lines_that_large_things_hide_in_part_still_count():
+    random = np.random.default_rng(8)
+    pixels = _sheet(random, (32, 32), (9, 6), 1, closed=True)
+    for row, column in ((1, 1), (1, 4), (1, 7), (4, 1), (4, 4), (4, 7)):
+        spot = pixels[row * 33 - 20 : row * 33 + 50, column * 33 - 20 : column * 33 + 50]
+        spot[:] = (*random.integers(60, 250, 3).tolist(), 255)
+    guesses, parts = look_over(pixels)
+    assert parts == []
+    assert _numbers(guesses[0].as_cut("")) == (32, 32, 1, 1)
+
+
 def test_lines_round_the_tiles_that_hold_something_alone_tell_of_all():
     random = np.random.default_rng(9)
     pixels = _sheet(random, (40, 30), (9, 6), 1, closed=True, share=1.0)

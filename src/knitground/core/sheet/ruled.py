@@ -15,7 +15,7 @@ from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.profile import SMALLEST_TILE
 
 _WIDEST, _TRIED, _LONG = 4, 6, 48
-_RUN, _THROUGH, _MOST_LINES = 0.5, 0.85, 0.34
+_RUN, _THROUGH, _PARTLY, _MOST_LINES = 0.5, 0.85, 0.25, 0.34
 _FEWEST, _FEWEST_ALONE, _MOST_GRIDS = 2, 4, 6
 _STRIP = 2
 _GOES_ON, _MISSING = 0.05, 2
@@ -87,10 +87,15 @@ def ruled_grids(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> list[Ruled
     found: list[Ruled] = []
     rest = colour
     while len(found) < _MOST_GRIDS and (one := ruled(rest)) is not None:
-        found.append(one := _with_open_tiles(one, art))
+        found.append(one)
         rest = rest.copy()
         rest[one.within.slices()] = 0
-    return _joined(found)
+    found = _joined(found)
+    for number, one in enumerate(found):
+        grown = _with_open_tiles(one, art)
+        if not any(grown.within.touches(other.within) for other in found if other is not one):
+            found[number] = grown
+    return found
 
 
 def _joined(grids: list[Ruled]) -> list[Ruled]:
@@ -162,8 +167,8 @@ def _longest_runs(packed: NDArray[np.uint32], seen: NDArray[np.bool_]) -> tuple[
 
 def _narrow(long: NDArray[np.bool_]) -> NDArray[np.intp]:
     """Which columns are long but for those that lie in something wide, as a panel."""
-    change = np.flatnonzero(np.diff(np.concatenate([[False], long, [False]])))
-    wide = np.repeat(np.diff(change)[::2] > _WIDEST, np.diff(change)[::2])
+    widths = _lines(long)[1]
+    wide = np.repeat(widths > _WIDEST, widths)
     return np.flatnonzero(long)[~wide]
 
 
@@ -188,6 +193,8 @@ def _between(mask: NDArray[np.bool_], rows: slice, *, strip: bool = True) -> Rul
         if not through or held < max(_FEWEST_ALONE * pitch, width - pitch) or height > _STRIP * pitch:
             return None
         down = _Chain(Axis(height, 0, across.axis.spacing), 0, height, open=True)
+    else:
+        across, down = _crossed(mask.T, across, down), _crossed(mask, down, across)
     theirs = across.open and down.open and across.axis.tile not in USUAL
     if down.axis.spacing != across.axis.spacing or theirs:
         return None
@@ -195,31 +202,62 @@ def _between(mask: NDArray[np.bool_], rows: slice, *, strip: bool = True) -> Rul
     return Ruled(across.axis, down.axis, region)
 
 
+def _crossed(mask: NDArray[np.bool_], chain: _Chain, other: _Chain) -> _Chain:
+    """A chain down without outer tiles that no lines cross: what shows there belongs to something else."""
+    pitch, width = chain.axis.pitch, other.axis.spacing
+    lines = np.arange(other.axis.margin - width, other.end, other.axis.pitch)
+    lines = lines[(lines >= max(other.begin, 0)) & (lines < mask.shape[1])]
+
+    def is_crossed(top: int) -> bool:
+        return int((mask[max(top, 0) : top + chain.axis.tile][:, lines].mean(axis=0) >= _THROUGH).sum()) >= _FEWEST
+
+    begin, end = chain.begin, chain.end
+    first = begin + (chain.axis.margin - begin) % pitch
+    while first + 2 * pitch < end and not is_crossed(first):
+        begin, first = begin + pitch, first + pitch
+    last = first + (end - first - chain.axis.tile) // pitch * pitch
+    while last > first + pitch and not is_crossed(last):
+        end, last = end - pitch, last - pitch
+    return chain._replace(begin=begin, end=end)
+
+
 def _chain(share: NDArray[np.float64]) -> _Chain | None:
     """Tiles between lines, given how much of each line of pixels has their colour; none where that tells of none."""
     through = share >= _THROUGH
     if not through.any() or through.mean() > _MOST_LINES:
         return None
-    change = np.flatnonzero(np.diff(np.concatenate([[False], through, [False]])))
-    starts, widths = change[::2], np.diff(change)[::2]
+    starts, widths = _lines(through)
     width = int(widths[0])
     # The outlines of tiles that touch are twice as wide inside as they are at the borders.
     if width > _WIDEST or (widths != width).any() or len(starts) < _FEWEST:
         return None
-    steps = np.diff(starts)
-    pitch = int(np.bincount(steps).argmax())
-    tile = pitch - width
-    if tile < SMALLEST_TILE:
+    lines, pitch = starts, _usual_step(starts)
+    # Others are hidden in part, by what is as large as several tiles.
+    partly, theirs = _lines(share >= _PARTLY)
+    closer = _usual_step(partly[theirs == width])
+    if closer - width >= SMALLEST_TILE and not ((starts - starts[0]) % closer).any():
+        lines, pitch = partly[theirs == width], closer
+    if pitch - width < SMALLEST_TILE:
         return None
-    return _closed(starts, steps == pitch, tile, width, share)
+    return _closed(lines, np.diff(lines) == pitch, pitch - width, width, share)
+
+
+def _usual_step(places: NDArray[np.intp]) -> int:
+    """How far most places are from the next; 0 where there is no next."""
+    return int(np.bincount(np.diff(places)).argmax()) if len(places) > 1 else 0
+
+
+def _lines(true: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Where what is true in a row begins, and how much that is each time."""
+    change = np.flatnonzero(np.diff(np.concatenate([[False], true, [False]])))
+    return change[::2], np.diff(change)[::2]
 
 
 def _closed(
     starts: NDArray[np.intp], even: NDArray[np.bool_], tile: int, width: int, share: NDArray[np.float64]
 ) -> _Chain | None:
     """The longest chain of lines that are evenly far apart, if tiles lie on neither or on both of its outer sides."""
-    change = np.flatnonzero(np.diff(np.concatenate([[False], even, [False]])))
-    begins, counts = change[::2], np.diff(change)[::2]
+    begins, counts = _lines(even)
     longest, pitch = int(np.argmax(counts)), tile + width
     first, last = int(starts[begins[longest]]), int(starts[begins[longest] + counts[longest]])
     first, last = _gone_on(share, first, -pitch, width), _gone_on(share, last, pitch, width)
