@@ -7,7 +7,7 @@ from knitground.core.edits.notes import notes_of, set_weight
 from knitground.core.edits.reading import read_labels, take_proposal
 from knitground.core.edits.sets import add_join_set
 from knitground.core.joins.adorned import adorned
-from knitground.core.joins.find import FoundSet
+from knitground.core.joins.found import FoundSet
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
 from test_infer import SIDE, combinations, drawn

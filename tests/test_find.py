@@ -6,9 +6,11 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from scipy import ndimage
 
 from knitground.core.joins import find
-from knitground.core.joins.find import FoundSet, find_sets
+from knitground.core.joins.find import find_sets
+from knitground.core.joins.found import FoundSet
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
 from infer_cases import same_up_to_names
@@ -55,6 +57,29 @@ def test_on_narrow_sheets_filled_line_by_line_no_tile_of_a_set_is_left_out():
             mine = {(x, y) for x, y in cells if held[y, x]}
             whole += any(mine <= one.keys() for one in found)
     assert whole == sets
+
+
+@pytest.mark.parametrize("seed", [18, 24])
+def test_a_tile_at_the_end_of_a_line_joins_the_set_that_lacks_it(seed):
+    """Sixteen tiles and two variants in lines of nine: nearly all of them are a block of eight by two."""
+    random, side = np.random.default_rng(seed), 26
+    ys, xs = (np.mgrid[0:side, 0:side] + 0.5) / side
+    tiles = []
+    for nw, ne, sw, se in product((0, 1), repeat=4):
+        inside = nw * (1 - xs) * (1 - ys) + ne * xs * (1 - ys) + sw * (1 - xs) * ys + se * xs * ys > 0.5
+        grain = random.integers(-8, 9, (2, side, side, 1))
+        tile = np.where(inside[..., None], (60, 70, 110) + grain[0], (120, 170, 150) + grain[1])
+        rim = ndimage.binary_dilation(inside, ndimage.generate_binary_structure(2, 1)) & ~inside
+        rim[[0, -1]] = rim[:, [0, -1]] = False
+        tile[rim] = 30, 30, 50
+        tiles.append(tile)
+    tiles += [tiles[number] + random.integers(-12, 13, (side, side, 1)) for number in (0, 15)]
+    sheet = np.full((2, 9, side, side, 4), 255, np.uint8)
+    sheet[..., :3] = np.array(tiles).reshape(2, 9, side, side, 3)
+    (found,) = find_sets(sheet, np.ones((2, 9), dtype=bool))
+    assert len(found.cells) == 18
+    labels = _by_cell(found)
+    assert {labels[number % 9, number // 9] for number in range(16)} == set(product((0, 1), repeat=4))
 
 
 @pytest.mark.parametrize("pixels", [np.zeros((64, 64, 4), np.uint8), np.full((64, 64, 4), 200, np.uint8)])

@@ -11,7 +11,7 @@ from knitground.core.edits.hanging import Hanging, hanging_stitches
 from knitground.core.edits.rare import rare_weights, with_rare
 from knitground.core.edits.sets import new_terrain
 from knitground.core.joins.art import terrain_colours, thread_near
-from knitground.core.joins.find import FoundSet
+from knitground.core.joins.found import FoundSet
 from knitground.core.joins.infer import infer_labels
 from knitground.core.joins.look import laid_flat
 from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, Terrain

@@ -7,7 +7,7 @@ set (`variants`) joins it, wherever it lies; so does a weaker set of which that 
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,69 +17,31 @@ from knitground.core.joins.blocks import (
     KINDS,
     LOOKED_AT,
     NEARLY,
-    Likely,
     best_apart,
     covered_share,
     features_of,
     likely_blocks,
-    places_of,
 )
 from knitground.core.joins.cells import count_combinations
+from knitground.core.joins.found import FoundSet
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.look import Floats, seen_colours
 from knitground.core.joins.nooks import read_nooks
-from knitground.core.joins.reach import alike, reached_sides, read_standing, split, stands_clear
+from knitground.core.joins.reach import stands_clear
 from knitground.core.joins.rim_tiles import read_rim_tiles
 from knitground.core.joins.rimmed import find_rimmed
 from knitground.core.joins.rims import read_rims
 from knitground.core.joins.sets import JoinKind
 from knitground.core.joins.sides import Sides
-from knitground.core.joins.variants import Matched, in_squares, match_variants
+from knitground.core.joins.standing import STANDING_AT, standing_sets
+from knitground.core.joins.variants import Matched, in_squares, match_lacking, match_variants
 from knitground.core.sheet.cut import TileShape
 
 _FEW_OF_MORE = 60
 _SURE = 0.45
-_STANDING: tuple[JoinKind, ...] = ("edge", "corner")
-_STANDING_LIKELY, _STANDING_AT = 0.2, 12
-_MOTLEY = 0.6
 _GOOD_PART = 0.4
 _MOSTLY, _FEW_THIN = 0.8, 2
 """What share of the tiles of a set a block has to have, to be found in its place."""
-_EXPLAINED = (2.6, 2.72, 3.0, 3.4), (0.0, 0.45, 0.7, 1.0)
-"""How well labels have to explain a family, and cover it, for how much confidence; measured on many sheets."""
-
-
-@dataclass(frozen=True)
-class FoundSet:
-    """A set that was found.
-
-    Attributes
-    ----------
-    kind : JoinKind
-    cells : (N, 2) intp
-        Column and row of each tile.
-    labels : (N, P) intp
-        A number from 0 for the terrain at each place.
-    sure : (N,) float64
-        How clearly each tile's labels could be told, from 0 to 1.
-    covered : float
-        The share of its combinations that some tile shows.
-    confidence : float
-        How likely it is that these cells are a set.
-    hanging : (K, 2, 2) intp
-        Cells that hang down from its rim, each with the one above it: they can't be laid by what lies round them.
-    instead : (K, P) intp
-        The labels of what lies in place of each otherwise.
-    """
-
-    kind: JoinKind
-    cells: NDArray[np.intp]
-    labels: NDArray[np.intp]
-    sure: Floats
-    covered: float
-    confidence: float
-    hanging: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 2, 2), np.intp))
-    instead: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 9), np.intp))
 
 
 def find_sets(
@@ -122,11 +84,13 @@ def find_sets(
         if found is not None:
             read.append(found)
     if standing:
-        for done, found in enumerate(_standing(tiles[held], spots, number)):
-            progress(0.8 + 0.2 * done / _STANDING_AT)
+        for done, found in enumerate(standing_sets(tiles[held], spots, number)):
+            progress(0.8 + 0.2 * done / STANDING_AT)
             read.append(found)
     read += _of_more(tiles[held], spots, held, shape)
     kept = _kept(read)
+    if not standing:
+        kept = [_completed(one, kept, tiles[held], spots, colours, number, shape) for one in kept]
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
@@ -152,54 +116,6 @@ def _covered(labels: NDArray[np.intp]) -> float:
     return len(set(rows)) / count_combinations(rows, 0)
 
 
-def _standing(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:
-    """Sets of art that stands on clear diamonds: what reaches each side is looked at first, then all that it covers."""
-    likely = sorted(_reaching(tiles, number), key=lambda one: -one.score)
-    for one in best_apart(likely, len(tiles), _STANDING_AT):
-        reached = read_standing(tiles[one.tiles], one.kind)
-        covered = covered_share(reached.labels, one.kind)
-        if covered >= NEARLY:
-            confidence = round(float(np.interp(reached.merit + covered, *_EXPLAINED)), 3)
-            yield FoundSet(one.kind, spots[one.tiles][:, ::-1], reached.labels, reached.sure, covered, confidence)
-
-
-def _reaching(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator[Likely]:
-    """Blocks in one set of colours, of whose tiles about half reach each side, nearly all in other combinations."""
-    amounts = tiles[..., 3] / 255.0
-    spread = _spread_of_colours(tiles, amounts)
-    for kind in _STANDING:
-        # The last tile stands for all that are not there.
-        shown = np.pad(reached_sides(amounts, kind), ((0, 0), (0, 1), (0, 0)))
-        for blocks, usual in places_of(kind, number):
-            if usual < 1 or not len(blocks):
-                continue
-            seen = shown[:, blocks]
-            labels = split(seen)
-            halves = 2 * np.minimum(labels.mean(axis=2), 1 - labels.mean(axis=2)).mean(axis=2)
-            codes = np.sort(labels @ 2 ** np.arange(labels.shape[3]), axis=2)
-            different = 1 + (np.diff(codes, axis=2) > 0).sum(axis=2)
-            scores = (different / 16 * alike(seen, labels).mean(axis=2) * np.sqrt(halves)).max(axis=0)
-            scores *= 1 - _MOTLEY * spread(blocks)
-            for block, score in zip(blocks, scores.tolist(), strict=True):
-                if score >= _STANDING_LIKELY:
-                    yield Likely(kind, block[block >= 0], score)
-
-
-def _spread_of_colours(tiles: NDArray[np.uint8], amounts: Floats) -> Callable[[NDArray[np.intp]], Floats]:
-    """Tells how far the colours of the tiles of blocks, (B, m), lie apart against those of all; from 0 to 1."""
-    much = amounts.sum(axis=(1, 2))[:, None]
-    mean = (tiles[..., :3] * amounts[..., None]).sum(axis=(1, 2)) / np.maximum(much, 1e-9)
-    moments = np.pad(np.concatenate([much, much * mean, much * mean**2], axis=1), ((0, 1), (0, 0)))
-
-    def variance(sums: Floats) -> Floats:
-        many = np.maximum(sums[..., :1], 1e-9)
-        of_each: Floats = (sums[..., 4:] / many - (sums[..., 1:4] / many) ** 2).sum(axis=-1)
-        return of_each
-
-    whole = float(variance(moments.sum(axis=0))) + 1e-9
-    return lambda blocks: np.minimum(1, variance(moments[blocks].sum(axis=1)) / whole)
-
-
 def _read(
     tiles: NDArray[np.uint8],
     spots: NDArray[np.intp],
@@ -221,6 +137,43 @@ def _read(
         return None
     confidence = round(float(covered * np.clip(found.confidence, 0, 1).mean()), 3)
     return FoundSet(kind, spots[mine][:, ::-1], found.labels, found.confidence, covered, confidence)
+
+
+def _completed(
+    found: FoundSet,
+    kept: list[FoundSet],
+    tiles: NDArray[np.uint8],
+    spots: NDArray[np.intp],
+    colours: Floats,
+    number: NDArray[np.intp],
+    shape: TileShape,
+) -> FoundSet:
+    """A set with tiles right beside it that show what it lacks, if it is as sure as before with these."""
+    mine, terrains = np.sort(_tiles(found, number)), int(found.labels.max()) + 1
+    if found.covered >= 1 or found.kind == "cell":
+        return found
+    taken = np.concatenate([_tiles(one, number) for one in kept])
+    near = np.setdiff1d(_beside(mine, spots, number), taken)
+    squares = in_squares(colours[np.concatenate([mine, near])], (found.kind,))
+    labels = found.labels[np.argsort(_tiles(found, number))]
+    match = match_lacking(squares, found.kind, np.arange(len(mine)), labels, np.arange(len(near)) + len(mine))
+    order = np.argsort(match.apart, kind="stable")[: np.isfinite(match.apart).sum()]
+    # Of those that show the same the nearest is enough; what is a variant of it comes later.
+    order = order[np.sort(np.unique(match.labels[order], axis=0, return_index=True)[1])] if len(order) else order
+    if not len(order) or len(mine) + len(order) > MOST_TILES:
+        return found
+    whole = _read(tiles, spots, np.sort(np.concatenate([mine, near[order]])), found.kind, shape, terrains)
+    better = whole is not None and whole.covered > found.covered and whole.confidence >= found.confidence
+    return whole if whole is not None and better else found
+
+
+def _beside(mine: NDArray[np.intp], spots: NDArray[np.intp], number: NDArray[np.intp]) -> NDArray[np.intp]:
+    """The tiles beside, above and below some others, and those before and behind them in reading order."""
+    around = np.pad(number, 1, constant_values=-1)
+    rows, columns = spots[mine].T + 1
+    steps = ((0, 1), (1, 0), (0, -1), (-1, 0))
+    near = np.concatenate([mine - 1, mine + 1, *(around[rows + down, columns + across] for down, across in steps)])
+    return np.unique(near[(near >= 0) & (near < len(spots))])
 
 
 def _of_more(

@@ -17,7 +17,7 @@ from knitground.core.joins.look import Floats, full_alpha, place_windows
 from knitground.core.joins.sets import JoinKind
 
 _SQUARES = 8
-_AS_FAR, _AS_FAR_ON_CLEAR = 0.2, 0.02
+_AS_FAR, _AS_FAR_ON_CLEAR, _AS_FAR_IN_PART = 0.2, 0.02, 0.1
 _OTHER_COLOURS, _OTHER_TERRAIN, _OTHER_PLACE = 0.1, 0.15, 0.18
 _MOST_SQUARES = 0.7
 _SOLID = 0.9
@@ -116,6 +116,26 @@ def match_variants(
                 and not _other_places(tile, own[nearest], windows, read[number])
             ):
                 apart[number] = share
+    return Matched(read, apart)
+
+
+def match_lacking(
+    squares: Squares, kind: JoinKind, mine: NDArray[np.intp], labels: NDArray[np.intp], others: NDArray[np.intp]
+) -> Matched:
+    """Which other tiles show a combination that a set lacks, and which: at each place what some tile of it shows there.
+
+    Parameters as of `match_variants`.
+    """
+    own, looked_at, windows = squares.colours[mine], squares.colours[others], squares.windows[kind]
+    contrast, known = _contrast(own), {tuple(row) for row in labels.tolist()}
+    read, apart = np.empty((len(others), labels.shape[1]), dtype=np.intp), np.full(len(others), np.inf)
+    for number, tile in enumerate(looked_at):
+        far = np.minimum(np.abs(tile - own).sum(axis=-1), contrast)
+        read[number] = _read(far, windows, labels)
+        # Each square of it has to be much like that of some tile, not just those that tell what it shows.
+        share = float(far.min(axis=0).mean()) / contrast
+        if tuple(read[number].tolist()) not in known and share <= _AS_FAR_IN_PART:
+            apart[number] = share
     return Matched(read, apart)
 
 

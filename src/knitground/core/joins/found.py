@@ -1,0 +1,42 @@
+"""A set of joins that was found on a sheet."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.joins.look import Floats
+from knitground.core.joins.sets import JoinKind
+
+
+@dataclass(frozen=True)
+class FoundSet:
+    """A set that was found.
+
+    Attributes
+    ----------
+    kind : JoinKind
+    cells : (N, 2) intp
+        Column and row of each tile.
+    labels : (N, P) intp
+        A number from 0 for the terrain at each place.
+    sure : (N,) float64
+        How clearly each tile's labels could be told, from 0 to 1.
+    covered : float
+        The share of its combinations that some tile shows.
+    confidence : float
+        How likely it is that these cells are a set.
+    hanging : (K, 2, 2) intp
+        Cells that hang down from its rim, each with the one above it: they can't be laid by what lies round them.
+    instead : (K, P) intp
+        The labels of what lies in place of each otherwise.
+    """
+
+    kind: JoinKind
+    cells: NDArray[np.intp]
+    labels: NDArray[np.intp]
+    sure: Floats
+    covered: float
+    confidence: float
+    hanging: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 2, 2), np.intp))
+    instead: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 9), np.intp))
