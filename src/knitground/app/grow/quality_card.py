@@ -39,7 +39,7 @@ class QualityCard(QDialog):
         def work(progress: Callable[[float], None]) -> Quality:
             return quality(derived, name, progress)
 
-        self._job = Job("Measuring", work)
+        self._job = Job("Measuring", work, stands_back=True)
         self._job.succeeded.connect(self._show)
         self._job.failed.connect(self.text.setText)
         self.finished.connect(self._end)

@@ -68,7 +68,7 @@ class StepPictures(QObject):
             drawn = {one.step: picture for one, picture in zip(found, pictures[1:], strict=True)}
             return drawn, told_after(below, recipe, found)
 
-        self._job = Job("Drawing the steps", work)
+        self._job = Job("Drawing the steps", work, stands_back=True)
         self._job.succeeded.connect(self._hand_on)
         self._job.start()
 
