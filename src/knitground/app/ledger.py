@@ -262,7 +262,7 @@ class LedgerBar(QWidget):
 def _search(entries: QListWidget, count: int) -> QLineEdit:
     """A line that leaves only those findings in the list that hold all words typed."""
     line = QLineEdit()
-    line.setPlaceholderText(f"Search {count} findings")
+    line.setPlaceholderText(f"Search {count:,} findings")
     line.setAccessibleName("Search the findings")
 
     def look(text: str) -> None:

@@ -123,7 +123,7 @@ class AtHand(QWidget):
             item.setData(Qt.ItemDataRole.AccessibleTextRole, name)
             item.setData(Qt.ItemDataRole.UserRole, ref)
             self.found.addItem(item)
-        self.says.setText(f"{len(tiles)} tiles" if tiles else "No tile is called so; give tags in the Sheet stage.")
+        self.says.setText(f"{len(tiles):,} tiles" if tiles else "No tile is called so; give tags in the Sheet stage.")
         self.says.setVisible(bool(text))
         self.found.setVisible(bool(text))
         self.searching.emit(bool(text))

@@ -97,7 +97,7 @@ class ThingCard(QWidget):
             return
         chosen = self._chosen.things
         count = len(chosen)
-        self._title.setText("nothing chosen" if not count else f"{count} of {len(layer.things)} things" if count > 1
+        self._title.setText("nothing chosen" if not count else f"{count:,} of {len(layer.things):,} things" if count > 1
                             else f"{chosen[0].form} {chosen[0].id}")  # fmt: skip
         names = list(dict.fromkeys(thing.name for thing in chosen))
         fill(self.name, names[0] if len(names) == 1 else "", MIXED if len(names) > 1 else "name")

@@ -74,7 +74,7 @@ class ThingCommands:
         chosen = self._some_things()
         text = json.dumps({"format": _FORMAT, "things": _THINGS.dump_python(tuple(chosen), mode="json")})
         clip(_MIME, text)
-        self._session.say(f"{len(chosen)} things copied.", "Paste a block")
+        self._session.say(f"{len(chosen):,} things copied.", "Paste a block")
 
     def cut(self) -> None:
         """Copies the chosen things and takes them away."""
@@ -91,7 +91,7 @@ class ThingCommands:
         found = [
             replace(shifted(thing, *beside), kind=thing.kind if thing.kind in kinds else "") for thing in _read(text)
         ]
-        session.choose(things=frozenset(place(*self._chosen.here, found, f"paste {len(found)} things")))
+        session.choose(things=frozenset(place(*self._chosen.here, found, f"paste {len(found):,} things")))
 
     def take(self) -> None:
         """Duplicates the chosen things."""

@@ -181,7 +181,7 @@ class ExchangeDialog(QDialog):
     def _tell(self) -> None:
         pairs = self._pairs()
         lost = {one for one, other in pairs if other is None}
-        says = f"{len(pairs) - len(lost)} of {len(pairs)} tiles have one that takes their place."
+        says = f"{len(pairs) - len(lost):,} of {len(pairs):,} tiles have one that takes their place."
         if lost:
             of_use = len(self._used & lost)
             says += f" {len(lost)} have none, {of_use} of them in use; those will be listed as findings."

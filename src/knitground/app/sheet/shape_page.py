@@ -176,7 +176,7 @@ class ShapePage(QWidget):
         self._do(lambda: set_collision(self._session.document, dict.fromkeys(fitting, collision), self._kind))
         left = len(self.refs) - len(fitting)
         more = f"; {left} of another size keep theirs" if left else ""
-        self._session.say(f"{len(fitting)} tiles have this shape now{more}.")
+        self._session.say(f"{len(fitting):,} tiles have this shape now{more}.")
 
     def _do(self, act: Callable[[], object]) -> None:
         self._session.attempt(act)

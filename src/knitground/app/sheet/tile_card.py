@@ -121,7 +121,7 @@ class TileCard(QWidget):
             place = ref.cut if self._is_image(ref) else self._placed(ref)
             self._title.setText(f"{place}\n{tile.shape[1]} x {tile.shape[0]} px")
         else:
-            self._title.setText(f"{len(refs)} tiles chosen")
+            self._title.setText(f"{len(refs):,} tiles chosen")
         allow(self._mix, "" if len(refs) > 1 else "Choose two tiles or more; they are laid by chance then.")
         self._title.setToolTip(self._title.text())
         self.picture.update()

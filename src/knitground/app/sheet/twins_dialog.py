@@ -76,7 +76,7 @@ class TwinsDialog(QDialog):
             self.list.addItem(item)
         count = sum(len(group) - 1 for group in self._groups)
         self._says.setText(
-            f"{count} tiles look like another. The first of each group takes the place of the others on all grounds, "
+            f"{count:,} tiles look like another. The first of each group takes the place of the others on all grounds, "
             "in sets and mixes; their cells are left out of the cut. Those labelled or described otherwise stay."
             if count
             else "No two tiles look the same."

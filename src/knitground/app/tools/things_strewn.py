@@ -65,7 +65,7 @@ class StrewThings(PlaceThing):
         self._strewn = {}
         self._strokes += 1
         if found:
-            place(*self.here, found, f"strew {len(found)} things")
+            place(*self.here, found, f"strew {len(found):,} things")
 
     def leave(self) -> None:
         super().leave()

@@ -42,7 +42,7 @@ def merge_twins(document: Document, groups: Iterable[Sequence[Twin]]) -> Merged:
     project, moves, kept = _planned(document.project, groups)
     if moves:
         document.define(
-            f"merge {len(moves)} tiles",
+            f"merge {len(moves):,} tiles",
             _left_out(moved_in(project, moves), moves),
             planes=moved_on_maps(document, moves),
         )

@@ -347,4 +347,4 @@ def next_number(things: Iterable[Thing]) -> int:
 
 
 def _label(verb: str, things: Sequence[Thing]) -> str:
-    return f"{verb} {len(things)} things" if len(things) > 1 else f"{verb} {things[0].name or 'a thing'}"
+    return f"{verb} {len(things):,} things" if len(things) > 1 else f"{verb} {things[0].name or 'a thing'}"

@@ -136,7 +136,7 @@ def fill(
             else "There is nothing to fill with; choose a set that has tiles."
         )  # fmt: skip
     if len(field.places) > MOST_CELLS:
-        raise BadRecipe(f"{len(field.places)} cells are too many to fill at once; at most {MOST_CELLS} can be.")
+        raise BadRecipe(f"{len(field.places):,} cells are too many to fill at once; at most {MOST_CELLS:,} can be.")
     rules, field = _needed(rules, field)
     work = _work(rules, field, held)
     stuck = kernel.make_ready(*work, _narrowed(rules, work.domain))

@@ -138,4 +138,4 @@ def share_told(mix: Mix, part: int, cells: int) -> str:
         if share <= 0.4
         else f"{share:.0%} of cells"
     )
-    return f"{often}, some {round(share * cells)} on this ground" if cells else often
+    return f"{often}, some {round(share * cells):,} on this ground" if cells else often
