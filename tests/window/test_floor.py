@@ -278,16 +278,23 @@ def test_what_a_fill_would_reach_is_tinted_where_it_lies_also_from_afar(window, 
         assert near.all() if inside else not near.any(), (row, column)
 
 
-def test_a_roof_laid_within_walls_is_told_and_lifted_onto_them_at_a_click(leaning, hand):
-    session, view = leaning.session, leaning.ground.view
-    sheet, ground = session.document.project.sheets[0], session.ground
+def _with_a_wall(leaning, hand):
+    """Lays a wall twice as high as its cell, and takes a layer for roofs in hand; its id."""
+    session, ground = leaning.session, leaning.session.ground
+    sheet = session.document.project.sheets[0]
     set_cut(session.document, sheet.id, replace(sheet.cuts[0], anchor="bottom"))
     put(session.document, "cells", "grounds", replace(ground, tile_height=ground.tile_height // 2))
     change_layer(session.document, ground.id, "areas", "hide", visible=False)
     choose(leaning, "things", tile=tile(2, 3))
-    hand.click(view, spot(leaning, 6, 8))
+    hand.click(leaning.ground.view, spot(leaning, 6, 8))
     roofs = add_layer(session.document, ground.id, "Roofs")
     choose(leaning, roofs, tile=tile(5, 3))
+    return roofs
+
+
+def test_a_roof_laid_within_walls_is_told_and_lifted_onto_them_at_a_click(leaning, hand):
+    session, view, ground = leaning.session, leaning.ground.view, leaning.session.ground
+    roofs = _with_a_wall(leaning, hand)
     hand.click(view, spot(leaning, 6, 10))
     assert "stands inside" not in says(leaning.ledger)
     hand.click(view, spot(leaning, 6, 8))
@@ -300,15 +307,8 @@ def test_a_roof_laid_within_walls_is_told_and_lifted_onto_them_at_a_click(leanin
 
 
 def test_a_roof_laid_where_a_wall_is_seen_is_brought_onto_it_at_a_click(leaning, hand):
-    session, view = leaning.session, leaning.ground.view
-    sheet, ground = session.document.project.sheets[0], session.ground
-    set_cut(session.document, sheet.id, replace(sheet.cuts[0], anchor="bottom"))
-    put(session.document, "cells", "grounds", replace(ground, tile_height=ground.tile_height // 2))
-    change_layer(session.document, ground.id, "areas", "hide", visible=False)
-    choose(leaning, "things", tile=tile(2, 3))
-    hand.click(view, spot(leaning, 6, 8))
-    roofs = add_layer(session.document, ground.id, "Roofs")
-    choose(leaning, roofs, tile=tile(5, 3))
+    session, view, ground = leaning.session, leaning.ground.view, leaning.session.ground
+    roofs = _with_a_wall(leaning, hand)
     y, x = ground.board.flat("cells", 6, 8)
     hand.click(view, spot(leaning, *ground.board.stored("cells", y - 1, x - 1)))
     assert f"It lies on the ground behind what “{ground.layer('things').name}” holds there" in says(leaning.ledger)
