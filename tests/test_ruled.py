@@ -8,6 +8,7 @@ from PIL import Image, ImageDraw
 
 from knitground.core.sheet.cut import tile_rect
 from knitground.core.sheet.parts import look_over
+from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.ruled import ruled
 
 LINE, INK = (0, 200, 90, 255), (20, 20, 20, 255)
@@ -104,6 +105,24 @@ def test_lines_that_large_things_hide_in_part_still_count():
     assert _numbers(guesses[0].as_cut("")) == (32, 32, 1, 1)
 
 
+def test_lines_on_paper_show_though_the_paper_goes_on_for_longer_than_they_do():
+    random = np.random.default_rng(6)
+    image = Image.new("RGBA", (330, 250), (250, 250, 246, 255))
+    image.paste(LINE, (10, 24, 10 + 7 * 23 + 1, 24 + 3 * 23 + 1))
+    for row in range(3):
+        for column in range(7):
+            there = 11 + column * 23, 25 + row * 23
+            cell = Image.fromarray(random.integers(80, 180, (22, 22, 4), dtype=np.uint8) | np.uint8([0, 0, 0, 255]))
+            image.paste(cell, there)
+    draw = ImageDraw.Draw(image)
+    for number, (wide, high) in enumerate(((18, 34), (40, 26), (10, 50), (24, 22), (44, 38))):
+        box = 14 + number * 62, 170 - high, 14 + number * 62 + wide, 170
+        draw.rectangle(box, fill=(*random.integers(40, 220, 3).tolist(), 255), outline=INK)
+    _, parts = look_over(np.array(image))
+    assert [(*_numbers(cut), *cut.region) for cut in parts if not cut.pieces] == [(22, 22, 1, 1, 11, 25, 160, 68)]
+    assert [len(cut.pieces) for cut in parts if cut.pieces] == [5]
+
+
 def test_lines_round_the_tiles_that_hold_something_alone_tell_of_all():
     random = np.random.default_rng(9)
     pixels = _sheet(random, (40, 30), (9, 6), 1, closed=True, share=1.0)
@@ -133,7 +152,8 @@ def test_outlines_of_the_tiles_themselves_are_no_lines_between_them(sides):
     if sides == "all":
         tiles[:, :, -1] = tiles[:, :, :, -1] = (20, 20, 20, 255)
     pixels = tiles.transpose(0, 2, 1, 3, 4).reshape(120, 192, 4)
-    assert ruled(pixels.astype(np.int16)) is None
+    colour = pixels.astype(np.int16)
+    assert ruled(colour, art_of(colour)) is None
 
 
 @pytest.mark.parametrize("seed", range(6))

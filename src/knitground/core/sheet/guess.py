@@ -116,7 +116,7 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     inked = Inked(art)
     for pair in sorted(scores, key=lambda pair: -scores[pair])[:_MOST]:
         scores[pair] += _CERTAIN * inked.fills(*pair)
-    lines = ruled(colour)
+    lines = ruled(colour, art)
     certain = (lines.across, lines.down) if lines is not None else ringed(colour, art)
     if certain is not None:
         scores[certain] = max(scores.values()) + _CERTAIN

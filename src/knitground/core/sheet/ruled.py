@@ -85,11 +85,10 @@ def ruled_grids(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> list[Ruled
         Where there is art.
     """
     found: list[Ruled] = []
-    rest = colour
-    while len(found) < _MOST_GRIDS and (one := ruled(rest)) is not None:
+    rest, left = colour.copy(), art.copy()
+    while len(found) < _MOST_GRIDS and (one := ruled(rest, left)) is not None:
         found.append(one)
-        rest = rest.copy()
-        rest[one.within.slices()] = 0
+        rest[one.within.slices()] = left[one.within.slices()] = 0
     found = _joined(found)
     for number, one in enumerate(found):
         grown = _with_open_tiles(one, art)
@@ -108,16 +107,25 @@ def _joined(grids: list[Ruled]) -> list[Ruled]:
     return grids
 
 
-def ruled(colour: NDArray[np.int16]) -> Ruled | None:
+def ruled(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> Ruled | None:
     """The grid that lines of one colour draw on a picture; none where there are no such lines.
 
     Parameters
     ----------
     colour : (H, W, 4) int16
         RGBA, straight alpha.
+    art : (H, W) bool
+        Where there is art.
     """
     packed = np.ascontiguousarray(colour.astype(np.uint8)).view(np.uint32)[..., 0]
-    lengths, ends = _longest_runs(packed, colour[..., 3] > 0)
+    found, seen = _ruled_on(packed, art), colour[..., 3] > 0
+    # Lines may be all that shows of an opaque ground.
+    return found if found is not None or (seen == art).all() else _ruled_on(packed, seen)
+
+
+def _ruled_on(packed: NDArray[np.uint32], seen: NDArray[np.bool_]) -> Ruled | None:
+    """The grid between lines of one colour, of what is to be looked at."""
+    lengths, ends = _longest_runs(packed, seen)
     long = np.flatnonzero(lengths >= max(_RUN * len(packed), 2 * SMALLEST_TILE))
     for colour_of_lines, columns in _by_count(packed[ends[long], long], long):
         rows = slice(int((ends - lengths)[columns].min()) + 1, int(ends[columns].max()) + 1)
