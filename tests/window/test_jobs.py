@@ -96,7 +96,9 @@ def test_a_job_that_fails_by_a_fault_says_so_without_a_traceback(demo, qtbot):
 
 
 def test_the_checks_stand_back_while_something_in_view_is_still_to_be_drawn(demo, qtbot, monkeypatch):
-    drawing, asked = [True], []
+    drawing, asked, free = [True], [], Event()
+    free.set()
+    monkeypatch.setattr(jobs, "_free", free)  # nothing else holds them
 
     def drawn_on():
         asked.append(get_ident())

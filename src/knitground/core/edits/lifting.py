@@ -193,9 +193,8 @@ def _top_at(derived: Derived, ground: Ground, layer: Layer, at: Spot) -> Top | N
     x, y = projection.point(*at)
     seen = cell_of(at)
     highest = min(derived.atlas(ground).overhang.top, _FARTHEST * ground.tile_height)
-    for down in range(highest, 0, -max(1, ground.tile_height // 8)):
-        flat_y, flat_x = projection.place(x, y + down)
-        cell = ground.board.cell_at(flat_y, flat_x)
+    further = (projection.place(x, y + down) for down in range(highest, 0, -max(1, ground.tile_height // 8)))
+    for cell in dict.fromkeys(ground.board.cell_at(*place) for place in further):
         code = int(knitted.codes(layer.id, CellRect(*cell, 1, 1))[0, 0]) if cell is not None else 0
         height = _face(derived, ground, code)
         stands = cell_of(projection.place(x, y + height)) if height else seen
