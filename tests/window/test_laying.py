@@ -3,20 +3,17 @@
 from dataclasses import replace
 
 import numpy as np
-import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QInputDialog
 
 from knitground.app.layers.group_button import GroupButton
 from knitground.app.layers.layer_button import LayerButton
-from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.things import put
 from knitground.core.layers.props import as_props
-from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.tiles.tile import TileRef
-from making import add_sheet, make_document, png, poke, sheet_of_tiles, tile
+from making import make_document, poke, tile
 from window.choosing import choose, plane
 from window.finding import layer_button, menu_of, named, press, says, take
 
@@ -325,41 +322,3 @@ def test_any_tile_of_what_was_taken_off_the_sheet_is_strewn_as_things(working, h
     assert {thing.tile for thing in things} == {tile(column, row) for column in (1, 2) for row in (0, 1)}
     working.undo()
     assert as_props(session.layer).things == ()
-
-
-STANDS, LIES = "Let the tile in hand stand as a thing", "Lay the tile in hand on a layer of tiles"
-
-
-@pytest.mark.parametrize(("wide", "high", "free"), [(36, 38, True), (12, 12, True), (8, 8, False), (16, 24, False)])
-def test_a_tile_that_fits_no_cells_is_offered_to_stand_as_a_thing(working, hand, wide, high, free):
-    choose(working, "areas", "draw")
-    document, view = working.session.document, working.panels["ground"].view
-    yard = add_sheet(document, "yard", png(sheet_of_tiles(4, 3, wide, 0, 4)))
-    set_parts(document, yard, [Cut("wares", wide, high, spacing_x=4, spacing_y=4)])
-    working.session.choose(sheet_id=yard, cut_id="wares")
-    hand.click(view, view.to_widget(5, 5))
-    assert ("can stand where you like" in says(working.ledger)) == free
-    press(working.ledger, STANDS if free else LIES)
-    assert working.session.layer.places_things == free
-
-
-def test_a_loose_piece_in_hand_is_offered_to_stand_as_a_thing_and_its_sheet_stays_where_it_is(working, hand):
-    choose(working, "areas", "draw")
-    document, view = working.session.document, working.panels["ground"].view
-    yard = add_sheet(document, "yard", png(sheet_of_tiles(15, 10, 36, 0, 4)))
-    grid = Cut("floor", 36, 36, spacing_x=4, spacing_y=4, region=Rect(0, 0, 200, 200))
-    set_parts(document, yard, [grid, Cut("loose", 36, 36, pieces=(Rect(300, 80, 76, 36),), anchor="bottom")])
-    working.session.choose(sheet_id=yard, cut_id="floor")
-    hand.click(view, view.to_widget(310, 90))
-    assert "this piece can stand where you like" in says(working.ledger)
-    before = view.height(), view.zoom, view.origin
-    press(working.ledger, "Let the tile in hand stand as a thing")
-    assert working.session.layer.places_things
-    hand.on_ground((4, 4))
-    assert [thing.tile.cut for thing in working.session.layer.things] == ["loose"]
-    assert view.height() < before[0], "there is a card for the thing now"
-    assert (view.zoom, view.origin) == before[1:]
-    layers = len(working.session.ground.layers)
-    working.session.choose(layer_id="areas")
-    working.commands.action("Let the tile in hand stand as a thing").trigger()
-    assert len(working.session.ground.layers) == layers, "the layer that is there already holds the next"

@@ -30,6 +30,7 @@ from knitground.app.stitches.commands import stitches_commands
 from knitground.app.strip import StageStrip
 from knitground.app.theme.colours import dress
 from knitground.app.theme.icons import app_icon
+from knitground.app.tools.aside import places_still_offered
 from knitground.app.walk.blocked import Blocked
 from knitground.app.walk.routes import Routes
 from knitground.app.walk.tightness import Tightness
@@ -271,7 +272,8 @@ class Window(QMainWindow):
         if self.session.document.gesture is not None:
             return  # a stroke or a drag is under way; Escape takes that back
         label = self.session.document.undo()
-        self.session.say(f"Undid: {label}" if label else "There is nothing to undo.")
+        offered = places_still_offered(self.session)
+        self.session.say(f"Undid: {label}" if label else "There is nothing to undo.", *offered)
 
     def redo(self) -> None:
         """Does the last step again."""

@@ -16,6 +16,7 @@ from knitground.app.mix_in_hand import mix_block, no_block
 from knitground.app.session import Session
 from knitground.app.stage import SheetTabs, StagePanel
 from knitground.app.terrain_list import TerrainList
+from knitground.app.tools.aside import forget, offer_a_place
 from knitground.app.widgets import (
     ChoiceBox,
     Tick,
@@ -35,11 +36,9 @@ from knitground.core.check.check import Finding
 from knitground.core.edits.block_tiles import block_of_tiles
 from knitground.core.edits.grounds import set_view, set_wraps
 from knitground.core.edits.layers import put_own_terrain
-from knitground.core.edits.placing import stands_freely
 from knitground.core.edits.sets import new_terrain
 from knitground.core.grid import GRIDS
 from knitground.core.grid.projection import PixelRect
-from knitground.core.ground.ground import by_id
 from knitground.core.joins.sets import Terrain
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.side import seen_from_side
@@ -50,8 +49,6 @@ _PICTURE = (48, 36)
 _MOST_PICTURED = 256 * 256
 
 _ANY_TILE = "Lay any tile of the block in hand"
-_ON_TILES = "Lay the tile in hand on a layer of tiles"
-_AS_THING = "Let the tile in hand stand as a thing"
 
 
 class GroundPanel(StagePanel):
@@ -71,7 +68,7 @@ class GroundPanel(StagePanel):
         self._grounds.opening.connect(self._picture_grounds)
         self._size, self._layer_hint = quiet(), quiet()
         self._terrains = TerrainList(numbered=True)
-        self._terrains.chosen.connect(lambda number: session.choose(terrain=number))
+        self._terrains.chosen.connect(self._choose_terrain)
         self._terrains.changed.connect(self._change_own)
         self._terrains.removed.connect(lambda number: self._change_own(number, None))
         self._add_own = button("Add a shade", self._add_shade, "One more colour for this layer", icon_name="plus")
@@ -243,17 +240,13 @@ class GroundPanel(StagePanel):
             self._change_own(len(shades) + 1, made)
             self._session.choose(terrain=len(shades) + 1)
 
+    def _choose_terrain(self, number: int) -> None:
+        forget(self._session)
+        self._session.choose(terrain=number)
+
     def _choose(self, ref: TileRef) -> None:
         self._session.choose(tile=ref, lays_mix=False)
-        layer = self._session.layer
-        ground = self._session.ground
-        if ground is not None and layer is not None and not (layer.holds_tiles or layer.places_things):
-            cut = by_id(by_id(self._session.document.project.sheets, ref.sheet).cuts, ref.cut)
-            free = stands_freely(cut, ground)
-            here = "this piece" if cut.pieces else "this one fits no cells and"
-            holds = f"{here} can stand where you like" if free else "a layer of tiles holds this one"
-            leads = (_AS_THING, _ON_TILES) if free else (_ON_TILES,)
-            self._session.say(f"“{layer.name}” lays terrains; {holds}.", *leads)
+        offer_a_place(self._session)
 
     def _lift(self, refs: frozenset[TileRef]) -> None:
         """Takes tiles in hand as a block."""

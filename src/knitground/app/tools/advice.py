@@ -2,6 +2,7 @@
 
 from typing import TYPE_CHECKING
 
+from knitground.app.tools.aside import remind
 from knitground.core.edits.fitting import misfit
 from knitground.core.edits.lifting import seen_on_top, stands_inside
 from knitground.core.edits.painting import Spot
@@ -14,6 +15,8 @@ if TYPE_CHECKING:
 def advise(session: "Session", at: Spot) -> None:
     """Looks at the stroke that was just laid, and ended at a place."""
     session.stroke_ended = at
+    if remind(session):
+        return
     if takes_ground_away(session.derived, session.choices.ground_id):
         session.say(
             "These tiles have clear edges and took the ground away.", "Lay the last stroke above its layer instead"
