@@ -1,6 +1,7 @@
 """A tile chosen beside a layer that lays terrains is offered a place, until something else is in hand."""
 
 import pytest
+from PySide6.QtCore import QPointF
 from PySide6.QtWidgets import QApplication, QPushButton
 
 from knitground.app.terrain_list import TerrainButton
@@ -79,7 +80,8 @@ def test_nothing_is_offered_any_more_once_a_terrain_was_taken_in_hand(working, h
     panel = working.panels["ground"]
     hand.click(panel.view, panel.view.tile_on_widget(1, 1).center())
     assert LIES in offered(working)
-    hand.click(panel.findChildren(TerrainButton)[working.session.choices.terrain - 1])
+    again = panel.findChildren(TerrainButton)[working.session.choices.terrain - 1]
+    hand.click(again, QPointF(again.rect().center()))
     working.session.say("Something else was said.")
     hand.on_ground((4, 4))
     assert "lays terrains" not in says(working.ledger)
