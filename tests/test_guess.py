@@ -138,6 +138,17 @@ def test_the_confidence_is_how_often_the_first_guess_is_right():
     assert abs(told - right) <= 0.25 * len(seeds)
 
 
+def test_only_a_grid_that_drawn_lines_show_is_told_to_be_wholly_sure():
+    touching, lined = sheet_of_tiles(8, 6, 16, seed=4), np.full((6 * 17 - 1, 8 * 17 - 1, 4), 255, np.uint8)
+    for row, column in np.ndindex(6, 8):
+        one = touching[row * 16 : row * 16 + 16, column * 16 : column * 16 + 16]
+        lined[row * 17 : row * 17 + 16, column * 17 : column * 17 + 16] = one
+    (plain, *_), (drawn, *_) = guess_cuts(touching), guess_cuts(lined)
+    assert numbers(plain)[:2] == numbers(drawn)[:2] == (16, 16)
+    assert plain.confidence > 0.95 > plain.sureness > 0.8
+    assert drawn.sureness == drawn.confidence > 0.95
+
+
 @pytest.mark.parametrize("inner", [12, 16])
 def test_small_art_in_the_middle_of_large_cells_is_not_a_grid_that_begins_inside(inner):
     sheet, at = np.zeros((64, 256, 4), np.uint8), (32 - inner) // 2

@@ -1,6 +1,7 @@
 """The commands about sheets: how they are cut, and packing them anew."""
 
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -84,6 +85,7 @@ def guess(
     from knitground.core.sheet.picture import decode_picture, read_file
 
     guesses, parts = look_over(decode_picture(read_file(image), image.name))
+    guesses = [replace(one, confidence=round(one.sureness, 4)) for one in guesses]
     if as_json:
         typer.echo(json.dumps([plain(one) for one in (parts if in_parts else guesses)], indent=1))
         return

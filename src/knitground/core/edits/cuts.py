@@ -122,7 +122,7 @@ def guess_in(
             for name in ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y")
         }
         changed = with_shape(seen, replace(cut, pieces=(), gap=0, shape="square", **numbers))
-        found.append((changed, guess.reason, guess.confidence))
+        found.append((changed, guess.reason, guess.sureness))
     if len(sheet.cuts) > 1:
         return Guessed(found, ())
     named = [

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
-from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axis
+from knitground.core.sheet.axes import VERY_USUAL, Axis
 from knitground.core.sheet.axis_signs import axis_signs
 from knitground.core.sheet.cut import Cut, Rect, grid_of
 from knitground.core.sheet.filled import Inked
@@ -32,6 +32,7 @@ from knitground.core.sheet.plausible import (
     pair_signs,
 )
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
+from knitground.core.sheet.reasons import LINES, Along, axis_reason, reason_of
 from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.ringed import ringed
 from knitground.core.sheet.ruled import ruled
@@ -45,9 +46,10 @@ _WEIGHT, _FORGIVEN, _WORST, _MOST_THINGS = 0.5, 3.0, 20.0, 400
 """How much it weighs that borders run through separate things, and up to which odds that is nothing or no worse."""
 _CERTAIN = 4.0
 """By how much a grid that lines or the repeated edges of its tiles show is more likely than any other."""
-_ROWS_READ, _MORE = 256, 1.5
 _TOO_HIGH = 0.9
 """Lines that are as high as the art's, against those, are tiles and no writing."""
+_UNLIKE = 0.1
+"""The share of sheets that were drawn in none of the ways that the signs speak of (measured on published ones)."""
 
 _NUMBERS = ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y")
 
@@ -57,7 +59,7 @@ _Likely = tuple[tuple[Axis, Axis], float]
 
 @dataclass(frozen=True)
 class Guess:
-    """A proposed cut with its confidence in [0, 1], and what speaks for it in words."""
+    """A proposed cut with its confidence in [0, 1] among others, what speaks for it, and if drawn lines show it."""
 
     tile_width: int
     tile_height: int
@@ -69,6 +71,12 @@ class Guess:
     rows: int
     confidence: float
     reason: str = ""
+    lines: bool = False
+
+    @property
+    def sureness(self) -> float:
+        """How often one as likely is right, in [0, 1], as told to a user: signs may mean something else on a sheet."""
+        return self.confidence * (1.0 if self.lines else 1.0 - _UNLIKE)
 
     def as_cut(self, name: str) -> Cut:
         """The cut that this guess proposes."""
@@ -125,7 +133,7 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     likely /= likely.sum()
     ranked_likely = list(zip(ranked, likely.tolist(), strict=True))
     told = _in_doubt(_with_usual(ranked_likely, width, height) if hints.whole else ranked_likely)
-    across, down = _Along.of(picture), _Along.of(picture.swapaxes(0, 1))
+    across, down = Along.of(picture), Along.of(picture.swapaxes(0, 1))
     return [_as_guess(*pair, across, down, share, hints) for pair, share in told[:most]]
 
 
@@ -148,7 +156,7 @@ def guess_part(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> 
             np.ascontiguousarray(part[top:bottom, left:right]), most=most, hints=Hints(known, whole=False)
         ):
             here = replace(one, margin_x=one.margin_x + left, margin_y=one.margin_y + top)
-            numbers = replace(here, columns=0, rows=0, confidence=0.0, reason="")
+            numbers = replace(here, columns=0, rows=0, confidence=0.0, reason="", lines=False)
             before = found[numbers].confidence if numbers in found else 0.0
             found[numbers] = replace(here, confidence=before + here.confidence / len(spans))
     return drawn_once(part, sorted(found.values(), key=lambda one: -one.confidence)[:most])
@@ -324,35 +332,12 @@ class _Against(NamedTuple):
         return [_WEIGHT * min(max(across[x] + down[y] + _FORGIVEN, -_WORST), 0.0) for x, y in pairs]
 
 
-class _Along(NamedTuple):
-    """A picture along one axis, (H, W, 4), and how much pixels change from each column to the next, (W - 1,)."""
-
-    picture: NDArray[np.uint8]
-    change: NDArray[np.int64]
-
-    @classmethod
-    def of(cls, picture: NDArray[np.uint8]) -> "_Along":
-        """Looked at by a sample of rows.
-
-        Parameters
-        ----------
-        picture : (H, W, 4) uint8
-            RGBA, straight alpha.
-        """
-        rows = picture[:: max(1, len(picture) // _ROWS_READ)].astype(np.int16)
-        return cls(picture, np.abs(np.diff(rows, axis=1)).sum(axis=(0, 2), dtype=np.int64))
-
-    def breaks_off(self, axis: Axis) -> bool:
-        """Whether pixels change more at the borders of tiles than elsewhere."""
-        borders = self.change[axis.margin + axis.pitch - 1 :: axis.pitch]
-        return bool(borders.size and borders.mean() > _MORE * self.change.mean())
-
-
-def _as_guess(x: Axis, y: Axis, across: _Along, down: _Along, confidence: float, hints: Hints) -> Guess:
+def _as_guess(x: Axis, y: Axis, across: Along, down: Along, confidence: float, hints: Hints) -> Guess:
     height, width = across.picture.shape[:2]
     cut = Cut("guess", x.tile, y.tile, x.margin, y.margin, x.spacing, y.spacing)
     grid = grid_of(cut, width, height)
-    reason = _reason(x, y, across, down)
+    one, other = axis_reason(x, across), axis_reason(y, down)
+    reason = reason_of(one, other)
     if (x.tile, y.tile) in hints.sizes:
         reason += "; other sheets of the project are cut so"
     return Guess(
@@ -366,29 +351,5 @@ def _as_guess(x: Axis, y: Axis, across: _Along, down: _Along, confidence: float,
         grid.rows,
         round(float(confidence), 4),
         reason,
+        LINES in one and LINES in other,
     )
-
-
-def _reason(x: Axis, y: Axis, across: _Along, down: _Along) -> str:
-    """What speaks for a guess, in words."""
-    one, other = _axis_reason(x, across), _axis_reason(y, down)
-    if one == other:
-        return one
-    what, _, every = other.partition(" every ")
-    return f"{one} across, {every if every and one.startswith(f'{what} every ') else other} down"
-
-
-def _axis_reason(axis: Axis, along: _Along) -> str:
-    pitch, picture = axis.pitch, along.picture
-    if not axis.spacing:
-        if picture.shape[1] < 2 * pitch:
-            return "no repetition shows"
-        if not along.breaks_off(axis):
-            return f"little shows, and {pitch} px is usual" if pitch in USUAL else f"little shows of {pitch} px"
-        return f"the art breaks off every {pitch} px"
-    places = np.arange(picture.shape[1])
-    gutter = picture[:, (places >= axis.margin) & ((places - axis.margin) % pitch >= axis.tile)]
-    if not gutter.size or not gutter[..., 3].any():
-        return f"{axis.spacing} px of clear gutter every {pitch} px"
-    one = (gutter == gutter[:1, :1]).all()
-    return f"{axis.spacing} px {'lines of one colour' if one else 'between tiles without art'} every {pitch} px"
