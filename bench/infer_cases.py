@@ -1,6 +1,8 @@
 """Made-up labelled tilesets of many styles, and how many of their tiles are read right.
 
-.venv/bin/python bench/infer_cases.py [COUNT [FIRST]] [--unkind] [--show]   --show names the cases that are read wrong
+.venv/bin/python bench/infer_cases.py [COUNT [FIRST]] [--unkind | --inked] [--show]
+
+With `--show` the cases that are read wrong are named.
 """
 
 import sys
@@ -13,6 +15,7 @@ import numpy as np
 from knitground.core.edits.reading import SURE
 from knitground.core.joins.coverage import is_formed
 from knitground.core.joins.infer import infer_labels
+from two_inks import inked
 from unkind_families import ARTS, covered, family, overlay
 
 STYLES = ("plain", "outlined", "biased", "cliff", "shaded")
@@ -129,7 +132,7 @@ def draw(random: np.random.Generator, kind: str, style: str, rows: list[tuple], 
         bias[random.integers(terrains)] = random.choice([0.6, 1.6])
     width, inset = random.uniform(0.08, 0.3), random.uniform(0.12, 0.34)
     off = tuple(random.uniform(-0.12, 0.12, 2)) if random.random() < 0.3 else (0.0, 0.0)
-    tiles = np.zeros((len(rows), side, side, 4))
+    tiles, winners = np.zeros((len(rows), side, side, 4)), np.zeros((len(rows), side, side), dtype=np.intp)
     for number, labels in enumerate(rows):
         if kind == "corner":
             claims = corner_field(labels, side, terrains, fields, bias)
@@ -137,10 +140,12 @@ def draw(random: np.random.Generator, kind: str, style: str, rows: list[tuple], 
             claims = line_field(labels, side, terrains, width, off)
         else:
             claims = patch_field(labels, side, inset)
-        winner = claims.argmax(axis=0)
+        winner = winners[number] = claims.argmax(axis=0)
         tiles[number, ..., :3] = np.take_along_axis(art[:, number], winner[None, ..., None], axis=0)[0]
         tiles[number, ..., 3] = np.where((winner == 0) & bare, 0, 255)
         finish(tiles[number], winner, style, side)
+    if style == "inked":
+        return inked(random, winners)
     if random.random() < 0.3:
         tiles[..., :3] += random.normal(0, random.uniform(1, 8), tiles[..., :3].shape)
     return np.clip(tiles, 0, 255).astype(np.uint8)
@@ -220,10 +225,19 @@ def unkind_case(random: np.random.Generator) -> tuple[np.ndarray, list[tuple], s
     return covered(random, kind, rows, int(random.choice([16, 16, 24, 32]))), rows, kind, "leaves", "square", 2
 
 
+def inked_case(random: np.random.Generator) -> tuple[np.ndarray, list[tuple], str, str, str, int]:
+    """The same, drawn in two inks."""
+    kind = str(random.choice(["corner", "corner", "edge", "full"]))
+    terrains = 2 if kind != "corner" else int(random.choice([2, 2, 2, 3]))
+    rows = combinations(random, kind, terrains)
+    tiles = draw(random, kind, "inked", rows, terrains, int(random.choice([8, 12, 16, 16, 24])))
+    return tiles, rows, kind, "inked", "square", len({n for row in rows for n in row})
+
+
 def main() -> None:
     numbers = [int(word) for word in sys.argv[1:] if word.isdigit()]
     count, first = (numbers + [60, 0][len(numbers) :])[:2]
-    made = unkind_case if "--unkind" in sys.argv else kind_case
+    made = unkind_case if "--unkind" in sys.argv else inked_case if "--inked" in sys.argv else kind_case
     totals: dict[str, list[float]] = {}
     told_right: list[np.ndarray] = []
     sureness: list[np.ndarray] = []

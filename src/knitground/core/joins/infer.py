@@ -14,13 +14,15 @@ P. J. Rousseeuw, "Silhouettes", J. Comput. Appl. Math. 20 (1987).
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest
+from knitground.core.joins.by_place import MOST as MOST_BY_PLACE
+from knitground.core.joins.by_place import by_place
 from knitground.core.joins.look import (
     Floats,
     pixel_distances,
@@ -39,6 +41,12 @@ MOST_TILES = 600
 MOST_INFERRED = 6
 _ROUNDS = 4
 _FAR, _OF_ONE = 2.0, 0.8
+_FEW_INKS, _FEW_COMBINATIONS = 4, 3
+_WINDOWS = (1.0, 0.85), (1.6, 0.9)
+"""How wide windows are through which each place is split by itself, wider ones for few inks alone, and how clearly the
+groups must differ at each; measured on many sets."""
+_CLEAR_AT_ALL, _OF_FEW_INKS = 0.5, 0.1
+"""How clearly they must differ in colours at all places, of many and of few inks."""
 _PARTS = (0, 1, 2)
 """How many more groups than terrains are tried, to be joined afterwards."""
 
@@ -71,6 +79,9 @@ class _Sheet:
     apart: Floats
     pixels: Floats
     places: int
+    by_place: Groups | None
+    """Two groups that each place was split in by itself, where all of them are clear."""
+    few_inks: bool
 
 
 @dataclass(frozen=True)
@@ -123,7 +134,8 @@ def infer_labels(
     counts = [terrains] if terrains is not None and terrains > 1 else range(2, MOST_INFERRED + 1)
     groups = _best(sheet, list(counts), progress)
     _, margins = _nearest(sheet, groups, int(groups.max()) + 1)
-    read = Inferred(_in_order(groups).reshape(-1, places), margins.reshape(-1, places).min(axis=1))
+    trust = _trust(groups.reshape(-1, places)) if sheet.few_inks else 1.0
+    read = Inferred(_in_order(groups).reshape(-1, places), margins.reshape(-1, places).min(axis=1) * trust)
     if only_colours or terrains not in (None, 2):
         return read
     if kind == "cell":
@@ -132,6 +144,15 @@ def infer_labels(
         return read
     halves = read.labels if read.labels.max() == 1 else _best(sheet, [2], lambda share: None).reshape(-1, places)
     return _by_reach(tiles, kind, shape, halves) or read
+
+
+def _trust(grid: Groups) -> float:
+    """How far a reading of tiles of few inks can be trusted, from 0 to 1.
+
+    Of few inks patterns repeat to the pixel wherever lines run alike, but a terrain shows at all places. Where tiles
+    make few combinations, that is as they were chosen.
+    """
+    return 1.0 if len(np.unique(grid, axis=0)) <= _FEW_COMBINATIONS else _spread(grid) ** 2
 
 
 def _by_rims(tiles: NDArray[np.uint8], middles: NDArray[np.intp]) -> Inferred | None:
@@ -167,11 +188,29 @@ def _look_at(tiles: NDArray[np.uint8], kind: JoinKind, shape: TileShape, places:
     from scipy.spatial.distance import cdist
 
     colours = seen_colours(tiles, shape)
-    windows = place_windows(kind, *colours.shape[1:3])
+    high, across = colours.shape[1:3]
+    windows = place_windows(kind, high, across)
     features = place_features(colours, windows)
     apart = cdist(features, features)
     np.fill_diagonal(apart, np.inf)
-    return _Sheet(features, apart, pixel_distances(colours, windows), places)
+    pixels = pixel_distances(colours, windows)
+    few = len(np.unique(np.ascontiguousarray(tiles).view(np.uint32))) <= _FEW_INKS
+    sheet = _Sheet(features, apart, pixels, places, None, few)
+    if kind == "cell" or len(tiles) > MOST_BY_PLACE:
+        return sheet
+    for wide, least in _WINDOWS if few else _WINDOWS[:1]:
+        seen = pixels if wide == 1 else pixel_distances(colours, place_windows(kind, high, across, wide))
+        alone = by_place(colours, seen, apart, kind)
+        if alone is not None and _all_clear(replace(sheet, pixels=seen), alone, least):
+            return replace(sheet, by_place=alone)
+    return sheet
+
+
+def _all_clear(sheet: _Sheet, groups: Groups, least: float) -> bool:
+    """Whether each place is in one of two groups that differ so much there at least, and in colours at all places."""
+    clear = min(_silhouette(apart, mine) for apart, mine in zip(sheet.pixels, groups.T, strict=True))
+    in_colours = _OF_FEW_INKS if sheet.few_inks else _CLEAR_AT_ALL
+    return clear >= least and _silhouette(sheet.apart, groups.ravel()) >= in_colours
 
 
 def _best(sheet: _Sheet, counts: Sequence[int], progress: Callable[[float], None]) -> Groups:
@@ -189,6 +228,9 @@ def _best(sheet: _Sheet, counts: Sequence[int], progress: Callable[[float], None
             reading = _judged(sheet, groups, count, more)
             if mine is None or reading.merit > mine.merit:
                 mine = reading
+        if count == 2 and sheet.by_place is not None:
+            alone = _judged(sheet, sheet.by_place.ravel(), count, 0)
+            mine = alone if sheet.few_inks or mine is None or alone.merit > mine.merit else mine
         if mine is not None and (best is None or mine.among_all > best.among_all):
             best = mine
     assert best is not None  # some number of terrains is always tried

@@ -70,27 +70,39 @@ def full_alpha(colours: Floats) -> Floats:
     return alpha
 
 
-def place_windows(kind: JoinKind, height: int, width: int) -> Floats:
+def place_windows(kind: JoinKind, height: int, width: int, times: float = 1.0) -> Floats:
     """How much each pixel counts for each place of a join kind, (P, h, w); each window adds up to one.
+
+    Parameters
+    ----------
+    kind : JoinKind
+    height, width : int
+        Of a tile, in pixels.
+    times : float
+        How much wider windows are than those through which places are usually seen.
 
     Returns
     -------
     windows : (P, h, w) float64
     """
+
+    def bump(at: Floats, centre: float, spread: float) -> Floats:
+        return _bump(at, centre, spread * times)
+
     y, x = (np.arange(height) + 0.5) / height, (np.arange(width) + 0.5) / width
     windows = []
     if kind != "edge":
         spread = _CORNER if kind == "corner" else _CORNER_OF_FULL
         windows += [
-            np.outer(_bump(y, down, spread), _bump(x, across, spread))
+            np.outer(bump(y, down, spread), bump(x, across, spread))
             for down, across in ((0, 0), (0, 1), (1, 1), (1, 0))
         ]
     if kind != "corner":
         for down, across in ((0, 0.5), (0.5, 1), (1, 0.5), (0.5, 0)):
             near, wide = (
                 np.outer(
-                    _bump(y, down, _EDGE_DEEP if down != 0.5 else along),
-                    _bump(x, across, _EDGE_DEEP if across != 0.5 else along),
+                    bump(y, down, _EDGE_DEEP if down != 0.5 else along),
+                    bump(x, across, _EDGE_DEEP if across != 0.5 else along),
                 )
                 for along in (_EDGE_LONG, _EDGE_WIDE)
             )
@@ -98,7 +110,7 @@ def place_windows(kind: JoinKind, height: int, width: int) -> Floats:
             share = 0.4 if kind == "edge" else 0.0
             windows.append((1 - share) * near / near.sum() + share * wide / wide.sum())
     if kind == "cell":
-        windows.append(np.outer(_bump(y, 0.5, _MIDDLE), _bump(x, 0.5, _MIDDLE)))
+        windows.append(np.outer(bump(y, 0.5, _MIDDLE), bump(x, 0.5, _MIDDLE)))
     every = np.stack(windows)
     scaled: Floats = every / every.sum(axis=(1, 2), keepdims=True)
     return scaled
