@@ -1,7 +1,8 @@
+import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog
+from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QPushButton
 
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.marks import place_at, stitch_line
@@ -180,7 +181,8 @@ def test_a_set_and_a_terrain_are_made_by_name(labelling, monkeypatch):
     assert labelling.session.join_set.kind == "edge"
 
 
-def test_labelling_without_a_set_says_what_to_do(window, hand):
+def test_labelling_without_a_set_says_what_to_do(window, hand, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Water", True))
     add_sheet(window.session.document, "art.png", png(sheet_of_tiles(8, 6, 16)))
     window.session.set_stage("joins")
     said = []
@@ -188,6 +190,23 @@ def test_labelling_without_a_set_says_what_to_do(window, hand):
     hand.click(window.panels["joins"].view, spot(window, 1, 1, 0.5, 0.5))
     assert "no join set yet" in said[-1]
     QTest.keyClick(window.panels["joins"].view, "g")
+    press(window.ledger, "New join set…")
+    take(open_menu(), "Edge joins")
+    assert window.session.join_set.kind == "edge"
+
+
+def test_where_no_set_is_found_the_next_step_is_a_click_away(window, monkeypatch, qtbot):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: ("Water", True))
+    add_sheet(window.session.document, "art.png", png(np.full((64, 64, 4), 90, np.uint8)))
+    window.session.set_stage("joins")
+    press(window.panels["joins"], "Find sets")
+    qtbot.waitUntil(lambda: "No set was found" in says(window.ledger))
+    press(window.ledger, "New join set…")
+    take(open_menu(), "Corner joins")
+    assert window.session.join_set.kind == "corner"
+    press(window.panels["joins"], "Find sets")
+    qtbot.waitUntil(lambda: any("Read" in one.text() for one in window.ledger.findChildren(QPushButton)))
+    assert named(window.ledger, QPushButton, "Read labels off the pixels").isEnabled()
 
 
 def test_choosing_another_set_turns_to_its_proof_and_its_sheet(demo):

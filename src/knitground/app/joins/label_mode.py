@@ -61,7 +61,8 @@ class LabelMode(SheetMode):
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         session, ref = self._session, view.ref_at(point)
         if session.join_set is None:
-            raise BadRequest("There is no join set yet; make one at the right of the sheet first.")
+            session.say("There is no join set yet; make one at the right of the sheet first.", "New join set…")
+            return
         left = event.button() == Qt.MouseButton.LeftButton
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._band, self._takes, self._under = (point, point), False, None

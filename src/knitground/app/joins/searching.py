@@ -114,7 +114,10 @@ class Searching(QObject):
         else:
             self._session.proof_wanted.emit(None)
         if told and not proposed:
-            self._session.say("No set was found on this sheet; label some tiles, or read the labels of chosen cells.")
+            self._session.say(
+                "No set was found on this sheet; label some tiles, or read the labels of chosen cells.",
+                "New join set…" if self._session.join_set is None else "Read labels off the pixels",
+            )
         self.changed.emit()
 
     def _proof(self, one: Proposed) -> Knitted | None:
