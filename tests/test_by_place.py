@@ -101,10 +101,8 @@ def test_tiles_that_are_all_alike_are_read_alike_in_many_colours():
     assert found.confidence.min() > 0.5
 
 
-def test_of_two_inks_a_terrain_that_lies_at_some_corners_only_is_not_told_to_be_sure():
+def test_a_terrain_that_lies_at_some_corners_only_is_not_told_to_be_sure():
     tiles = np.full((16, SIDE, SIDE, 4), PAPER, np.uint8)
     tiles[::2, :5, :5], tiles[:8, :5, -5:] = INK, INK
     tiles[np.arange(16), 8, np.arange(16)] = INK
     assert infer_labels(tiles, "corner", terrains=2).confidence.max() < 0.6
-    tiles[..., :3] -= np.random.default_rng(1).integers(0, 9, (16, SIDE, SIDE, 3), dtype=np.uint8)
-    assert infer_labels(tiles, "corner", terrains=2).confidence.min() > 0.6, "in many colours it is what was chosen"

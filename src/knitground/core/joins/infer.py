@@ -134,24 +134,21 @@ def infer_labels(
     counts = [terrains] if terrains is not None and terrains > 1 else range(2, MOST_INFERRED + 1)
     groups = _best(sheet, list(counts), progress)
     _, margins = _nearest(sheet, groups, int(groups.max()) + 1)
-    trust = _trust(groups.reshape(-1, places)) if sheet.few_inks else 1.0
-    read = Inferred(_in_order(groups).reshape(-1, places), margins.reshape(-1, places).min(axis=1) * trust)
+    clear = margins.reshape(-1, places).min(axis=1)
+    read = Inferred(_in_order(groups).reshape(-1, places), clear * _trust(groups.reshape(-1, places)))
     if only_colours or terrains not in (None, 2):
         return read
     if kind == "cell":
         return (shape == "square" and _by_rims(tiles, read.labels[:, -1])) or read
-    if not in_doubt(tiles, shape, read.confidence):
+    # Of few inks patterns repeat to the pixel wherever lines run alike, so that places look clearer than they are.
+    if not in_doubt(tiles, shape, read.confidence if sheet.few_inks else clear):
         return read
     halves = read.labels if read.labels.max() == 1 else _best(sheet, [2], lambda share: None).reshape(-1, places)
     return _by_reach(tiles, kind, shape, halves) or read
 
 
 def _trust(grid: Groups) -> float:
-    """How far a reading of tiles of few inks can be trusted, from 0 to 1.
-
-    Of few inks patterns repeat to the pixel wherever lines run alike, but a terrain shows at all places. Where tiles
-    make few combinations, that is as they were chosen.
-    """
+    """How far a reading can be trusted, from 0 to 1: a terrain shows at all places, unless few tiles were chosen."""
     return 1.0 if len(np.unique(grid, axis=0)) <= _FEW_COMBINATIONS else _spread(grid) ** 2
 
 
