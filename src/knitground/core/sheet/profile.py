@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 from knitground.core.sheet.borders import goes_on
 
 SMALLEST_TILE = 6
+_LEFT = 0.04
+"""What share of art must lie on a further ground."""
 _COMMON = 0.02
 _THIN = 0.35
 _RULED, _WHOLE, _SAMPLED = 0.7, 0.95, 96
@@ -91,7 +93,8 @@ def _last_dense(shares: NDArray[np.float64]) -> int:
 def art_of(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
     """Where there is art, (H, W) bool: neither transparent nor of a colour that fills most of some lines and is common.
 
-    On one such line at least it has to go on unbroken: things side by side may share a colour, too.
+    On one such line at least it has to go on unbroken: things side by side may share a colour, too. What is nearly all
+    that lies on a ground is art, and no ground itself.
 
     Parameters
     ----------
@@ -108,7 +111,9 @@ def art_of(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
     for ground in found[np.argsort(-counts, kind="stable")][:4]:
         same = (colour == ground).all(axis=2)
         if same.mean() > _COMMON and (plain == ground).all(axis=1).any():
-            art &= ~same
+            rest = art & ~same
+            least = 0 if art.all() else _LEFT * art.sum()
+            art = rest if rest.sum() > least else art
     return art
 
 
