@@ -293,9 +293,7 @@ def test_a_sheet_is_likely_to_be_cut_as_others_of_the_project_unless_it_shows_ot
 
 
 def test_a_guess_from_a_usual_size_says_that_little_shows():
-    sheet = np.zeros((96, 128, 4), np.uint8)
-    ys, xs = np.mgrid[0:96, 0:128]
-    sheet[np.hypot(xs - 70, ys - 50) < 44] = (90, 70, 60, 255)
+    sheet = np.full((96, 128, 4), (90, 70, 60, 255), np.uint8)
     best = guess_cuts(sheet)[0]
     assert (best.tile_width, best.tile_height) in ((16, 16), (32, 32))
     assert best.reason == f"little shows, and {best.tile_width} px is usual"
