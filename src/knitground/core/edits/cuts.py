@@ -14,7 +14,7 @@ from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
-from knitground.core.sheet.guess import guess_part
+from knitground.core.sheet.enlarged import guess_enlarged
 from knitground.core.sheet.isometric import with_shape, without_ground
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Clearing, Sheet, cleared, is_keyed, parse_colour
@@ -57,7 +57,7 @@ def cut_of_part(sheet: Sheet, picture: NDArray[np.uint8], region: Rect) -> Cut:
     if min(region.width, region.height) < _SMALLEST_PART:
         raise BadRequest(f"A part of {region.width} x {region.height} pixels is too small; draw a larger rectangle.")
     part = _part(picture, region)
-    guess = next(iter(guess_part(part, most=1)), None)
+    guess = next(iter(guess_enlarged(part, most=1)), None)
     near = sheet.cuts[-1] if sheet.cuts else Cut("", 16, 16)
     plain = Cut("", min(near.tile_width, region.width), min(near.tile_height, region.height))
     return _tightened(replace(guess.as_cut("") if guess else plain, region=region), part)
@@ -111,7 +111,7 @@ def guess_in(
     """
     picture = seen_for_guess(picture, sheet)
     if cut.region:
-        guesses, parts = guess_part(_part(picture, cut.region), known=known), list[Cut]()
+        guesses, parts = guess_enlarged(_part(picture, cut.region), known=known), list[Cut]()
     else:
         guesses, parts = look_over(picture, report, known)
     found, seen = [], without_ground(picture)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
+from knitground.core.sheet.enlarged import enlarged
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts
 from knitground.core.sheet.laid import Side
 from knitground.core.sheet.loose import FEWEST, MOST, SURE, fits_hardly, things_on
@@ -60,6 +61,10 @@ def look_over(
     BadSheet
         As `guess_cuts`.
     """
+    art = enlarged(picture)
+    if art.times > 1:
+        guesses, parts = look_over(art.shrunk(picture), report, art.known(known))
+        return Overview([art.guess(one) for one in guesses], [art.cut(part) for part in parts])
     picture = settled(picture)
     guesses, parts = _seen_on(picture, report, known)
     return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in parts])
