@@ -231,3 +231,21 @@ def test_shapes_that_a_cell_set_lacks_are_counted_instead_of_spelled(document):
     put(document, "label", "join_sets", replace(ledge, labels={tile(0, 1): (1,) * 9}))
     (finding,) = [one for one in findings_but_seams(document) if one.subject == set_id]
     assert (finding.sentence, finding.count) == ("Ledge: no tile for 46 of 47 combinations", 46)
+
+
+@pytest.mark.parametrize("times", [2, 4])
+def test_enlarged_art_shows_no_more_seams_than_at_its_own_size(document, times):
+    random = np.random.default_rng(4)
+    hatch = np.full((16, 16, 4), (190, 160, 205, 255), np.uint8)
+    hatch[np.indices((16, 16)).sum(axis=0) % 4 == 0] = (120, 90, 150, 255)
+    joins = replace(document.project.join_sets[0], labels={tile(column, 0): (1, 1, 1, 1) for column in range(4)})
+    drawn = {ref: hatch.copy() for ref in joins.labels}
+    for ref in joins.labels:
+        drawn[ref][4:12, 4:12, :3] += random.integers(0, 40, (8, 8, 1), np.uint8)
+
+    def seams(pixels):
+        return find_seams(joins, {ref: one.repeat(times, axis=0).repeat(times, axis=1) for ref, one in pixels.items()})
+
+    assert find_seams(joins, drawn) == seams(drawn) == []
+    drawn[tile(2, 0)][:, 0, :3] = (255, 0, 255)
+    assert seams(drawn) == find_seams(joins, drawn) != []

@@ -1,5 +1,9 @@
 """What is said of a sheet that was just dropped: how it is cut, and what to do where little speaks for that."""
 
+import re
+
+from knitground.core.edits.cuts import add_part
+from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.repack import Gaps, repack
 from making import png
 from test_captions import captioned, scattered
@@ -27,6 +31,20 @@ def test_who_drops_things_in_no_grid_is_told_that_little_speaks_for_one_and_has_
     press(window.ledger, "Loose pieces, or a grid")
     assert len(cut_of(window).pieces) == 11
     assert "Found 11 loose pieces" in says(window.ledger)
+
+
+def test_only_loose_pieces_that_no_other_part_takes_are_counted(window, tmp_path):
+    path = tmp_path / "shed.png"
+    path.write_bytes(png(scattered()))
+    drop(window, path)
+    document, sheet = window.session.document, window.session.document.project.sheets[0]
+    width, height = document.state.pictures[sheet.id].size
+    add_part(document, sheet.id, Cut("", 16, 16, region=Rect(0, 0, width // 2, height)))
+    window.session.choose(cut_id=sheet.cuts[0].id)
+    window.commands.action("Loose pieces, or a grid").trigger()
+    shown = int(re.search(r"(\d+) loose pieces", says(window.panels["sheet"]))[1])
+    assert 0 < shown < 11
+    assert f"Found {shown} loose piece" in says(window.ledger)
 
 
 def test_letters_of_captions_among_loose_pieces_are_told_and_left_out_by_a_click(window, tmp_path):

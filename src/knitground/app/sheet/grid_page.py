@@ -248,18 +248,20 @@ class GridPage(QWidget):
         sheet, cut, document = self._view.sheet, self._view.cut, self._session.document
         picture = document.state.pictures[known(sheet).id].cleared(known(sheet))
 
-        def take(found: tuple[list[Rect], int]) -> None:
-            pieces, written = found
+        def take(found: tuple[list[Rect], int, int]) -> None:
+            pieces, free, written = found
             if document is self._session.document and any(one is cut for one in known(self._view.sheet).cuts):
                 take_loose(document, known(sheet).id, known(cut).id, gap, pieces)
                 letters = f"; {written} of them look like writing" if written else ""
                 leads = [LEAVE_WRITING_OUT] if written else []
-                self._session.say(f"Found {len(pieces)} loose piece{'s' * (len(pieces) != 1)}{letters}.", *leads)
+                self._session.say(f"Found {free} loose piece{'s' * (free != 1)}{letters}.", *leads)
             self.refresh()
 
-        def look() -> tuple[list[Rect], int]:
+        def look() -> tuple[list[Rect], int, int]:
             pieces = loose_pieces(picture, replace(known(cut), gap=gap))
-            return pieces, len(look_written(picture, pieces))
+            over = known(sheet).parts_over(known(cut))
+            free = [one for one in pieces if not any(one.touches(part) for part in over)]
+            return pieces, len(free), len(look_written(picture, free))
 
         if picture.size < _AT_ONCE:
             self._session.attempt(lambda: take(look()))

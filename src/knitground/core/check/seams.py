@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from knitground.core.joins.cells import may_meet
 from knitground.core.joins.lattice import SIDES
 from knitground.core.joins.sets import JoinSet, Labels, finished
+from knitground.core.sheet.enlarged import tiles_enlarged
 from knitground.core.tiles.tile import TileRef
 
 _LEAST = 14.0
@@ -52,7 +53,10 @@ def find_seams(join_set: JoinSet, drawn: Mapping[TileRef, NDArray[np.uint8]], mo
     refs = [ref for ref in refs if drawn[ref].shape == shape]
     if not refs:
         return []
-    tiles = np.stack([drawn[ref] for ref in refs]).astype(np.float64)
+    pixels = np.stack([drawn[ref] for ref in refs])
+    # Within a block that was one pixel nothing changes, which would make every border of blocks look rough.
+    times = tiles_enlarged(pixels)
+    tiles = pixels[:, ::times, ::times].astype(np.float64)
     tiles[..., :3] *= tiles[..., 3:] / 255
     labels = [wanted[ref] for ref in refs]
     corners = join_set.kind == "cell" and any(any(row[:4]) for row in labels)

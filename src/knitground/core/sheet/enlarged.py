@@ -92,10 +92,8 @@ def enlarged(picture: NDArray[np.uint8]) -> Enlarged:
     picture : (H, W, 4) uint8
         RGBA, straight alpha. Of what is clear the colour doesn't count.
     """
-    packed = np.ascontiguousarray(picture).view(np.uint32)[..., 0]
-    packed = np.where(picture[..., 3] > 0, packed, 0)
-    across = np.flatnonzero((packed[:, 1:] != packed[:, :-1]).any(axis=0)) + 1
-    down = np.flatnonzero((packed[1:] != packed[:-1]).any(axis=1)) + 1
+    packed = _packed(picture)
+    across, down = _steps(packed[:, 1:] != packed[:, :-1], 0), _steps(packed[1:] != packed[:-1], 1)
     if min(len(across), len(down)) < 2:
         return Enlarged(1)
     times = int(np.gcd.reduce(np.concatenate([np.diff(across), np.diff(down)])))
@@ -105,3 +103,30 @@ def enlarged(picture: NDArray[np.uint8]) -> Enlarged:
     if times > _MOST_TIMES or small < max(2 * SMALLEST_TILE, _ROOM * times) or filled < _FILLED:
         return Enlarged(1)
     return Enlarged(times, int(across[0]) % times, int(down[0]) % times)
+
+
+def tiles_enlarged(tiles: NDArray[np.uint8]) -> int:
+    """How many times the art on tiles was enlarged that begin with a whole pixel of it; once where nothing says so.
+
+    Parameters
+    ----------
+    tiles : (n, h, w, 4) uint8
+        RGBA, straight alpha.
+    """
+    packed = _packed(tiles)
+    height, width = packed.shape[1:]
+    across = _steps(packed[:, :, 1:] != packed[:, :, :-1], (0, 1))
+    down = _steps(packed[:, 1:] != packed[:, :-1], (0, 2))
+    times = int(np.gcd.reduce(np.concatenate([across, down, [width, height]])))
+    filled = min(len(across) * times / width, len(down) * times / height)
+    return times if times <= _MOST_TIMES and filled >= _FILLED else 1
+
+
+def _packed(pixels: NDArray[np.uint8]) -> NDArray[np.uint32]:
+    """Each pixel as one number; what is clear is all the same."""
+    return np.where(pixels[..., 3] > 0, np.ascontiguousarray(pixels).view(np.uint32)[..., 0], np.uint32(0))
+
+
+def _steps(changes: NDArray[np.bool_], over: int | tuple[int, ...]) -> NDArray[np.intp]:
+    """Before which columns or rows anything changes."""
+    return np.flatnonzero(changes.any(axis=over)) + 1
