@@ -14,9 +14,8 @@ from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
-from knitground.core.sheet.enlarged import guess_enlarged
 from knitground.core.sheet.isometric import with_shape, without_ground
-from knitground.core.sheet.parts import look_over
+from knitground.core.sheet.parts import guess_enlarged, look_over
 from knitground.core.sheet.picture import Clearing, Sheet, cleared, is_keyed, parse_colour
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.plausible import Sizes

@@ -2,15 +2,17 @@
 
 import re
 from dataclasses import replace
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.cut import Cut, Rect
-from knitground.core.sheet.guess import Guess, guess_part
 from knitground.core.sheet.plausible import Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE
+
+if TYPE_CHECKING:
+    from knitground.core.sheet.guess import Guess
 
 _MOST_TIMES = 10
 _FILLED = 0.5
@@ -40,7 +42,7 @@ class Enlarged(NamedTuple):
             if wide % self.times == 0 == high % self.times
         ]
 
-    def guess(self, guess: Guess) -> Guess:
+    def guess(self, guess: "Guess") -> "Guess":
         """A guess of the art, in pixels of the picture."""
         times = self.times
         reason = re.sub(r"\d+", lambda number: str(int(number[0]) * times), guess.reason)
@@ -74,14 +76,6 @@ class Enlarged(NamedTuple):
     def _rect(self, rect: Rect) -> Rect:
         x, y, width, height = (number * self.times for number in rect)
         return Rect(x + self.left, y + self.top, width, height)
-
-
-def guess_enlarged(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
-    """Proposed cuts of a part of a sheet, as by `guess_part`; art that was enlarged is looked at at its own size."""
-    art = enlarged(part)
-    if art.times == 1:
-        return guess_part(part, most=most, known=known)
-    return [art.guess(one) for one in guess_part(art.shrunk(part), most=most, known=art.known(known))]
 
 
 def enlarged(picture: NDArray[np.uint8]) -> Enlarged:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.enlarged import enlarged
-from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts
+from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts, guess_part
 from knitground.core.sheet.laid import Side
 from knitground.core.sheet.loose import FEWEST, MOST, SURE, fits_hardly, things_on
 from knitground.core.sheet.part import Part, in_one_manner, pitch_of
@@ -68,6 +68,14 @@ def look_over(
     picture = settled(picture)
     guesses, parts = _seen_on(picture, report, known)
     return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in parts])
+
+
+def guess_enlarged(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
+    """Proposed cuts of a part of a sheet, as by `guess_part`; art that was enlarged is looked at at its own size."""
+    art = enlarged(part)
+    if art.times == 1:
+        return guess_part(part, most=most, known=known)
+    return [art.guess(one) for one in guess_part(art.shrunk(part), most=most, known=art.known(known))]
 
 
 def may_be_things(picture: NDArray[np.uint8], guess: Guess) -> bool:
