@@ -6,11 +6,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from knitground.core.edits.cuts import cut_of_part, guess_in
+from knitground.core.joins.find import find_sets
+from knitground.core.joins.infer import infer_labels
 from knitground.core.sheet.cut import Cut, Rect
-from knitground.core.sheet.enlarged import enlarged
+from knitground.core.sheet.enlarged import enlarged, tiles_enlarged
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet
 from making import sheet_of_tiles
+from test_rimmed import laid, platform
 
 
 def larger(picture: np.ndarray, times: int) -> np.ndarray:
@@ -82,3 +85,26 @@ def test_the_art_is_had_back_wherever_its_blocks_begin(times, left, top, seed):
     if times > 1:
         assert (found.left, found.top) == (left, top)
         assert (found.shrunk(picture) == art).all()
+
+
+@pytest.mark.parametrize("times", [2, 4])
+def test_sets_and_labels_of_enlarged_tiles_are_those_of_the_tiles_at_their_own_size(times):
+    tiles, held = laid((1, 1, platform(3)))
+    large = tiles.repeat(times, axis=2).repeat(times, axis=3)
+    (plain,), (found,) = find_sets(tiles, held), find_sets(large, held)
+    assert plain.kind == found.kind == "cell"
+    assert plain.confidence == found.confidence
+    assert (plain.cells == found.cells).all()
+    assert (plain.labels == found.labels).all()
+    small, big = infer_labels(tiles[held], "corner"), infer_labels(large[held], "corner")
+    assert (small.labels == big.labels).all()
+    assert (small.confidence == big.confidence).all()
+
+
+def test_tiles_of_few_flat_shapes_are_at_their_own_size():
+    quarters = np.random.default_rng(3).integers(0, 256, (20, 4, 4, 4), dtype=np.uint8)
+    quarters[..., 3] = 255
+    assert tiles_enlarged(quarters.repeat(4, axis=1).repeat(4, axis=2)) == 1
+    eighths = np.random.default_rng(3).integers(0, 256, (20, 8, 8, 4), dtype=np.uint8)
+    eighths[..., 3] = 255
+    assert tiles_enlarged(eighths.repeat(4, axis=1).repeat(4, axis=2)) == 4

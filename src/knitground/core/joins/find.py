@@ -36,6 +36,7 @@ from knitground.core.joins.sides import Sides
 from knitground.core.joins.standing import STANDING_AT, standing_sets
 from knitground.core.joins.variants import Matched, in_squares, match_lacking, match_variants
 from knitground.core.sheet.cut import TileShape
+from knitground.core.sheet.enlarged import tiles_enlarged
 
 _FEW_OF_MORE = 60
 _SURE = 0.45
@@ -63,6 +64,8 @@ def find_sets(
     progress : callable, optional
         Is told the share done from 0 to 1; may raise to stop.
     """
+    times = tiles_enlarged(tiles[held]) if held.any() else 1
+    tiles = tiles[:, :, ::times, ::times]
     spots = np.argwhere(held)
     number = np.full(held.shape, -1, dtype=np.intp)
     number[held] = np.arange(len(spots))

@@ -36,6 +36,7 @@ from knitground.core.joins.rims import read_rims
 from knitground.core.joins.sets import PLACES, JoinKind
 from knitground.core.joins.sides import Sides
 from knitground.core.sheet.cut import TileShape
+from knitground.core.sheet.enlarged import tiles_enlarged
 
 MOST_TILES = 600
 MOST_INFERRED = 6
@@ -128,6 +129,8 @@ def infer_labels(
         raise BadRequest(f"{len(tiles)} cells are out of range; choose from 2 to {MOST_TILES} to read labels off.")
     if terrains is not None and not 1 <= terrains <= min(32, len(tiles) * places):
         raise BadRequest(f"{terrains} terrains can't be told apart in {len(tiles)} cells; give fewer.")
+    times = tiles_enlarged(tiles)
+    tiles = tiles[:, ::times, ::times]
     sheet = _look_at(tiles, kind, shape, places)
     if sheet.apart[np.isfinite(sheet.apart)].max() < 1e-6:
         return Inferred(np.zeros((len(tiles), places), dtype=np.intp), np.ones(len(tiles)))

@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 _MOST_TIMES = 10
 _FILLED = 0.5
 """At what share of the borders between its blocks art has to change; flat shapes may lie on a raster, too."""
+_LEAST_TILE = 8
+"""How wide and high tiles have to be at their own size; those of few flat shapes may lie on a raster, too."""
 _ROOM = 4
 """How many pixels the art must be wide and high at its own size, for each time that it was enlarged."""
 
@@ -113,7 +115,8 @@ def tiles_enlarged(tiles: NDArray[np.uint8]) -> int:
     down = _steps(packed[:, 1:] != packed[:, :-1], (0, 2))
     times = int(np.gcd.reduce(np.concatenate([across, down, [width, height]])))
     filled = min(len(across) * times / width, len(down) * times / height)
-    return times if times <= _MOST_TIMES and filled >= _FILLED else 1
+    small = min(width, height) // times
+    return times if times <= _MOST_TIMES and small >= _LEAST_TILE and filled >= _FILLED else 1
 
 
 def _packed(pixels: NDArray[np.uint8]) -> NDArray[np.uint32]:
