@@ -6,7 +6,6 @@ import os
 import shutil
 import subprocess
 import tempfile
-from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -61,13 +60,18 @@ def painted(path: Path, tmp_path: Path) -> np.ndarray:
     """What a paint program makes of a layered file, (H, W, 4)."""
     flat = tmp_path / "flat.png"
     # It takes what begins with a slash for an option.
-    # A second one at the same time would hand its work to the first, and now and then it waits for nothing.
+    # A second one at the same time would hand its work to the first, and now and then it waits for nothing or
+    # falls over by itself; what it can't read it can't read six times.
     with FileLock(Path(tempfile.gettempdir()) / "knitground-tests-paint.lock"):
-        for _ in range(6):
-            with suppress(subprocess.TimeoutExpired):
+        for once_more in reversed(range(6)):
+            try:
                 paths = path.name, flat.name
                 run("lazpaint", *paths, cwd=tmp_path, within=6, QT_QPA_PLATFORM="offscreen", HOME=str(tmp_path))
                 break
+            except subprocess.SubprocessError as error:
+                flat.unlink(missing_ok=True)
+                if not once_more:
+                    raise AssertionError(f"{path.name} isn't read: {error} {error.stderr}") from error
     return np.asarray(Image.open(flat).convert("RGBA"))
 
 
