@@ -1,7 +1,8 @@
 """How often the first guess of a cut is exact, on made-up sheets of many kinds, kind and unkind.
 
 .venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show]
-                                       [--kind | --unkind | --headed | --shapes | --wide | --flat | --small] [--lossy]
+                                       [--kind | --unkind | --headed | --shapes | --wide | --flat | --small]
+                                       [--checkered] [--lossy]
 """
 
 import io
@@ -255,6 +256,17 @@ def lossy(sheet: np.ndarray, seed: int) -> np.ndarray:
     return np.asarray(Image.open(kept).convert("RGBA"))
 
 
+def checkered(sheet: np.ndarray, seed: int) -> np.ndarray:
+    """A sheet flattened onto a checkerboard, as many are that only seem to be clear."""
+    random = np.random.Generator(np.random.PCG64([seed, 6]))
+    side = int(random.choice([5, 8, 8, 10, 12, 16]))
+    greys = np.array([(255, 204), (102, 153), (255, 239), (192, 128)])[random.integers(4)]
+    ys, xs = np.mgrid[: sheet.shape[0], : sheet.shape[1]] + random.integers(0, side, (2, 1, 1))
+    alpha = sheet[..., 3:] / 255
+    colour = np.rint(sheet[..., :3] * alpha + greys[(xs // side + ys // side) % 2][..., None] * (1 - alpha))
+    return np.dstack([colour, np.full(sheet.shape[:2], 255)]).astype(np.uint8)
+
+
 def is_cut(cut: Truth, truth: Truth, sheet: np.ndarray) -> bool:
     """Whether a cut is the true one; one row or column of tiles does not tell what would lie between two."""
     alone = [
@@ -282,6 +294,8 @@ def main() -> None:
     slowest = 0.0
     for seed in range(first_seed, first_seed + count):
         sheet, truth, says = make(seed)
+        if "--checkered" in sys.argv:
+            sheet = checkered(sheet, seed)
         if "--lossy" in sys.argv:
             sheet = lossy(sheet, seed)
         began = time.perf_counter()

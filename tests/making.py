@@ -44,6 +44,18 @@ def png(pixels: np.ndarray) -> bytes:
     return buffer.getvalue()
 
 
+def on_checker(
+    sheet: np.ndarray, side: int = 8, greys: tuple[int, int] = (255, 204), at: tuple[int, int] = (0, 0)
+) -> np.ndarray:
+    """A sheet flattened onto a checkerboard."""
+    ys, xs = np.mgrid[: sheet.shape[0], : sheet.shape[1]]
+    squares = (xs + at[0]) // side + (ys + at[1]) // side
+    below = np.asarray(greys)[squares % 2][..., None]
+    alpha = sheet[..., 3:] / 255
+    colour = np.rint(sheet[..., :3] * alpha + below * (1 - alpha))
+    return np.dstack([colour, np.full(sheet.shape[:2], 255)]).astype(np.uint8)
+
+
 def sheet_of_tiles(
     columns: int, rows: int, side: int = SIDE, margin: int = 0, spacing: int = 0, seed: int = 0
 ) -> np.ndarray:

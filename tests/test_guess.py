@@ -12,7 +12,7 @@ from PIL import Image
 
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.guess import guess_cuts
-from knitground.core.sheet.gutters import gutter_colour
+from knitground.core.sheet.gutters import gutter_key
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.plausible import Hints
 from making import DEMO, block, sheet_of_tiles
@@ -179,15 +179,15 @@ def test_what_fills_the_gutters_is_told_where_tiles_stand_on_it():
     sheet[:] = (255, 0, 255, 255)
     cut = Cut("x", 20, 20, 2, 2, 2, 2)
     sheet[8:16, 30:38, :3] = (90, 80, 70)
-    assert gutter_colour(sheet, [cut]) == "#ff00ff"
+    assert gutter_key(sheet, [cut]) == "#ff00ff"
     sheet[22:24, 10:16, :3] = sheet[10:12, 43:46, :3] = (20, 20, 20)
-    assert gutter_colour(sheet, [cut]) == "#ff00ff", "a caption across gutters"
+    assert gutter_key(sheet, [cut]) == "#ff00ff", "a caption across gutters"
     for row in range(2):
         for column in range(3):
             sheet[2 + row * 22 : 22 + row * 22, 2 + column * 22 : 22 + column * 22, :3] = (90, 80, 70)
-    assert gutter_colour(sheet, [cut]) is None, "lines that are ruled between tiles"
-    assert gutter_colour(np.zeros_like(sheet), [cut]) is None, "clear already"
-    assert gutter_colour(sheet, [replace(cut, margin_x=90)]) is None, "a cut that doesn't fit"
+    assert gutter_key(sheet, [cut]) is None, "lines that are ruled between tiles"
+    assert gutter_key(np.zeros_like(sheet), [cut]) is None, "clear already"
+    assert gutter_key(sheet, [replace(cut, margin_x=90)]) is None, "a cut that doesn't fit"
 
 
 def test_what_fills_the_gutters_is_told_of_all_parts_together():
@@ -200,9 +200,9 @@ def test_what_fills_the_gutters_is_told_of_all_parts_together():
         sheet[y + 4, x + 4, 0] = 20
     for x in (2, 28, 54):
         sheet[60:76, x + 6 : x + 14, :3] = (200, 190, 80)
-    assert gutter_colour(sheet, [full, things]) == "#3c1446"
-    assert gutter_colour(sheet, [things]) is None, "much else lies beside them"
-    assert gutter_colour(sheet, [full]) is None, "nothing stands on it"
+    assert gutter_key(sheet, [full, things]) == "#3c1446"
+    assert gutter_key(sheet, [things]) is None, "much else lies beside them"
+    assert gutter_key(sheet, [full]) is None, "nothing stands on it"
 
 
 def test_shapes_far_apart_are_framed_whatever_is_left_over_at_the_far_borders():

@@ -9,7 +9,7 @@ from PIL import Image
 from knitground.core.edits.cuts import guess_in, set_clearing, with_key
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.gutters import gutter_colour
+from knitground.core.sheet.gutters import gutter_key
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.settled import settled, tolerance_of
 from making import add_sheet, png
@@ -67,7 +67,7 @@ def test_the_ground_is_of_one_colour_again_and_art_is_not_of_it():
 def test_a_key_colour_is_cleared_with_what_is_near_it():
     sheet = kept(shells(), "WEBP", 85)
     cut = Cut("tiles", SIDE, SIDE, MARGIN, MARGIN, APART, APART)
-    key = gutter_colour(sheet, [cut])
+    key = gutter_key(sheet, [cut])
     assert key is not None
     document = Document()
     name = add_sheet(document, "shells.png", png(sheet))

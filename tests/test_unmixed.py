@@ -10,7 +10,8 @@ from knitground.core.edits.cuts import set_clearing, set_parts
 from knitground.core.edits.repacking import pack_anew
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.picture import Clearing, cleared, is_keyed, parse_colour
+from knitground.core.sheet.keys import key_on, parse_colour
+from knitground.core.sheet.picture import Clearing, cleared
 from knitground.core.sheet.repack import Gaps
 from knitground.core.sheet.unmixed import is_smoothed, unmix
 from making import add_sheet, png
@@ -97,7 +98,7 @@ def test_over_the_key_itself_a_sheet_looks_as_before(seed, key, shadows):
 def test_hard_edges_stay_as_they_are(seed, key):
     art = pebbles(seed, smooth=False)
     sheet = flat_on(art, key)
-    keyed = is_keyed(sheet, key, 0)
+    keyed = key_on(sheet, key, 0).area
     assert not is_smoothed(sheet, parse_colour(key), keyed)
     changed = (unmix(sheet, parse_colour(key), keyed) != sheet).any(axis=-1)
     assert changed.sum() <= 0.04 * (art[..., 3] > 0).sum()
@@ -106,9 +107,9 @@ def test_hard_edges_stay_as_they_are(seed, key):
 def test_smoothed_sheets_are_told_from_hard_ones():
     for key in (*VIVID, "#ffffff"):
         sheet = flat_on(pebbles(5), key)
-        assert is_smoothed(sheet, parse_colour(key), is_keyed(sheet, key, 0))
+        assert is_smoothed(sheet, parse_colour(key), key_on(sheet, key, 0).area)
     black = flat_on(pebbles(5), "#000000")
-    assert not is_smoothed(black, parse_colour("#000000"), is_keyed(black, "#000000", 0))
+    assert not is_smoothed(black, parse_colour("#000000"), key_on(black, "#000000", 0).area)
 
 
 def test_something_grey_on_white_is_no_shadow():
@@ -136,7 +137,7 @@ def test_a_shadow_that_art_cuts_off_from_the_key_is_one_too(key):
     ring[(away > 4) & (away < 7)] = (60, 130, 70, 255)
     art = with_shadows(ring)
     hole = away < 3
-    assert not is_keyed(flat_on(art, key), key, 0)[hole].any(), "no key shows inside of it"
+    assert not key_on(flat_on(art, key), key, 0).area[hole].any(), "no key shows inside of it"
     seen = cleared(flat_on(art, key), Clearing((key,), soft_edges=True))
     assert np.abs(seen[hole, 3].astype(int) - art[hole, 3]).max() < 12
 

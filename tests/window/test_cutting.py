@@ -15,7 +15,7 @@ from knitground.app.sheet.magnifier import Magnifier
 from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
-from making import add_sheet, png, sheet_of_tiles
+from making import add_sheet, on_checker, png, sheet_of_tiles
 from window.choosing import bring, wait_until_read
 from window.finding import named, open_menu, press, says
 
@@ -358,7 +358,7 @@ def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_pa
     wait_until_read(1)
     card = window.panels["sheet"].cut_card
     assert "#ff00ff lies round all tiles" in says(window.ledger)
-    offer = named(window.ledger, QPushButton, "Clear the colour round the tiles")
+    offer = named(window.ledger, QPushButton, "Clear what lies round the tiles")
     assert offer.isVisible()
     assert card.key.isVisible()
     press(card, "Clear #ff00ff")
@@ -366,6 +366,25 @@ def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_pa
     assert not card.key.isVisible()
     QApplication.processEvents()
     assert not offer.isVisible(), "it was done elsewhere"
+
+
+def test_a_checker_that_is_drawn_in_is_made_clear_at_a_click_or_picked(window, hand, tmp_path):
+    (tmp_path / "s.png").write_bytes(png(on_checker(two_grids())))
+    bring(window, tmp_path / "s.png")
+    panel = window.panels["sheet"]
+    sheet = lambda: window.session.document.project.sheets[0]  # noqa: E731
+    assert len(sheet().cuts) == 2, "it hides nothing"
+    assert "a checker is drawn in round its tiles" in says(window.ledger)
+    press(panel, "Clear checker")
+    assert sheet().keys == ("checker",)
+    assert not panel.cut_card.key.isVisible()
+    press(panel, "Transparent")
+    press(panel, "checker")
+    assert sheet().keys == (), "its chip takes it back"
+    assert panel.cut_card.key.isVisible()
+    press(panel, "Pick key colour")
+    hand.click(panel.view, at(panel, 100, 4))
+    assert sheet().keys == ("checker",)
 
 
 def test_guessing_the_whole_again_leaves_the_parts_that_were_drawn(window, hand, panel, qtbot):

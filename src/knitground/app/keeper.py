@@ -35,7 +35,8 @@ from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import UNTITLED
 from knitground.core.project.saving import save_project
-from knitground.core.sheet.gutters import gutter_colour
+from knitground.core.sheet.checkered import CHECKER
+from knitground.core.sheet.gutters import gutter_key
 from knitground.core.sheet.picture import Sheet, read_file
 
 MOST_RECENT = 8
@@ -107,7 +108,7 @@ class Keeper(QObject):
         def read(report: Callable[[float], None]) -> tuple[Files, str | None]:
             found = read_files(paths, report, document.project)
             first = found.read[0]
-            return found, gutter_colour(first.picture.pixels, first.cuts) if first.picture is not None else None
+            return found, gutter_key(first.picture.pixels, first.cuts) if first.picture is not None else None
 
         def done(found: tuple[Files, str | None]) -> None:
             if document is self._session.document:
@@ -207,7 +208,8 @@ class Keeper(QObject):
             how = "is cut" if len(first.cuts) == 1 else f"shows {shown_in(first.cuts)}; each is a part, cut"
             rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
             if key:
-                rest, leads = f"{key} lies round all tiles", [*leads, "Clear the colour round the tiles"]
+                rest = f"{key} lies round all tiles" if key != CHECKER else "a checker is drawn in round its tiles"
+                leads.append("Clear what lies round the tiles")
             without = " without the edges that it repeats" if first.repeated else ""
             if first.doubted:
                 without, leads = f"{without} that little speaks for", ["Loose pieces, or a grid", *leads]

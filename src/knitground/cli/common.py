@@ -78,8 +78,10 @@ def pair(text: str, option: str, separator: str) -> tuple[int, int]:
 
 
 def key_names(keys: list[str] | None) -> list[str]:
-    """Key colours as the core names them."""
-    return [f"#{name.lstrip('#').lower()}" for name in keys or []]
+    """Keys as the core names them."""
+    from knitground.core.sheet.keys import parse_key
+
+    return [parse_key(name) for name in keys or []]
 
 
 @contextmanager

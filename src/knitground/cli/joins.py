@@ -37,7 +37,10 @@ def infer(
     shape: Annotated[str, typer.Option(metavar="SHAPE", help="square or isometric")] = "square",
     terrains: Annotated[int | None, typer.Option(metavar="N", help="how many; found out if not given")] = None,
     key: Annotated[
-        list[str] | None, typer.Option(metavar="RRGGBB", help="colour that means transparent; may be repeated")
+        list[str] | None,
+        typer.Option(
+            metavar="KEY", help="RRGGBB, a colour that means transparent, or checker, one drawn in; may be repeated"
+        ),
     ] = None,
     as_json: AsJson = False,
 ) -> None:
@@ -89,7 +92,10 @@ def sets(
     spacing: Annotated[str, typer.Option(metavar="X,Y", help="pixels between tiles")] = "0,0",
     shape: Annotated[str, typer.Option(metavar="SHAPE", help="square or isometric")] = "square",
     key: Annotated[
-        list[str] | None, typer.Option(metavar="RRGGBB", help="colour that means transparent; may be repeated")
+        list[str] | None,
+        typer.Option(
+            metavar="KEY", help="RRGGBB, a colour that means transparent, or checker, one drawn in; may be repeated"
+        ),
     ] = None,
     as_json: AsJson = False,
 ) -> None:

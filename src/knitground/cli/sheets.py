@@ -26,7 +26,10 @@ def cut(
         str, typer.Option(metavar="X,Y,W,H", help="part of the picture to cut, in pixels; the whole if not given")
     ] = "",
     key: Annotated[
-        list[str] | None, typer.Option(metavar="RRGGBB", help="colour to make transparent; may be repeated")
+        list[str] | None,
+        typer.Option(
+            metavar="KEY", help="RRGGBB, a colour to make transparent, or checker, one drawn in; may be repeated"
+        ),
     ] = None,
     output: Annotated[
         str | None, typer.Option("-o", "--output", metavar="DIR", help="write each tile there as a PNG")

@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from PySide6.QtGui import QColor, QIcon, QPixmap
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import QLabel, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
@@ -11,8 +12,10 @@ from knitground.app.session import Session
 from knitground.app.sheet.clearing import Clearer
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import BOX
-from knitground.app.widgets import Tick, button, clear, column, in_row, number, quiet, row, set_quietly
-from knitground.core.edits.cuts import with_clearing
+from knitground.app.widgets import Tick, button, clear, column, draw_checker, in_row, number, quiet, row, set_quietly
+from knitground.core.edits.cuts import with_clearing, with_key
+from knitground.core.sheet.checkered import CHECKER
+from knitground.core.sheet.keys import key_at, key_named
 
 _KEYS_HEIGHT = 30
 _SOFT = "Takes the key colours out of smoothed edges and soft shadows, so that what lies behind shines through instead"
@@ -63,9 +66,13 @@ class ClearPage(QWidget):
         if not sheet.keys:
             self._keys.addWidget(quiet("No key colour"))
         for key in sheet.keys:
-            chip = button(key, lambda k=key: self._drop(k), f"Show {key} again")  # type: ignore[misc]
+            name = key_named(key)
+            chip = button(key, lambda k=key: self._drop(k), f"Show {name} again")  # type: ignore[misc]
             patch = QPixmap(16, 16)
-            patch.fill(QColor(key))
+            if key == CHECKER:
+                draw_checker(QPainter(patch), QRectF(patch.rect()), 4)
+            else:
+                patch.fill(QColor(key))
             chip.setIcon(QIcon(patch))
             self._keys.addWidget(chip)
 
@@ -89,11 +96,9 @@ class ClearPage(QWidget):
         sheet = self._view.sheet
         pixels = self._session.document.state.pictures[known(sheet).id].pixels
         if 0 <= y < pixels.shape[0] and 0 <= x < pixels.shape[1]:
-            red, green, blue, alpha = (int(part) for part in pixels[y, x])
-            if alpha == 0:
+            if pixels[y, x, 3] == 0:
                 self._session.say("That pixel is transparent already.")
                 return
-            key = f"#{red:02x}{green:02x}{blue:02x}"
-            self._clearer.key(known(sheet), key)
+            self._clearer.change(known(sheet), lambda one, of: with_key(one, of.pixels, key_at(of.pixels, x, y)))
         if not more:
             self.stop_picking()

@@ -13,8 +13,9 @@ from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.widgets import button, card, column, in_widget, row
 from knitground.core.render.pixels import Pixels
+from knitground.core.sheet.checkered import CHECKER
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.gutters import corner_of, gutter_colour
+from knitground.core.sheet.gutters import Corner, corner_of, gutter_key
 from knitground.core.sheet.picture import Sheet
 from knitground.core.tiles.tile import TileRef
 
@@ -42,7 +43,7 @@ class CutCard(QWidget):
         self.key = button("", self.clear_key, "This colour fills all gutters, and tiles stand on it")
         self._key, self._turned = "", False
         self._looked_at: tuple[Pixels | None, tuple[Cut, ...]] = None, ()
-        self._corner: Pixels | None = None
+        self._corner: Corner | None = None
         head = row(*self.pages.tabs.values(), None, spacing=2)
         head.addWidget(self.key)
         head.addSpacing(8)
@@ -79,23 +80,29 @@ class CutCard(QWidget):
             self.pages.show_page("Grid")
 
     def _propose(self, sheet: Sheet) -> None:
-        """Offers to make clear what fills the gutters, where nothing is clear yet."""
+        """Offers to make clear what fills the gutters, where that is not clear yet."""
         pixels = self._session.document.state.pictures[sheet.id].pixels
         known, cuts = self._looked_at
         if known is not pixels:
             self._corner = corner_of(pixels)
         if not (known is pixels and cuts == sheet.cuts):
             self._looked_at = pixels, sheet.cuts
-            self._key = gutter_colour(pixels, sheet.cuts, self._corner) or ""
+            self._key = gutter_key(pixels, sheet.cuts, self._corner) or ""
         self.key.setText(f"Clear {self._key}")
-        self.key.setVisible(bool(self._key) and not sheet.keys)
+        # One colour is enough of a ground; one of a checkerboard's two is not.
+        done = sheet.keys if self._key != CHECKER else CHECKER in sheet.keys
+        self.key.setVisible(bool(self._key) and not done)
 
     def no_key(self) -> str:
         """Why nothing can be made clear at a click; empty where something can."""
-        return "" if self.key.isVisibleTo(self) else "No one colour lies round all tiles of this sheet."
+        return (
+            ""
+            if self.key.isVisibleTo(self)
+            else "Neither one colour nor a checkerboard lies round all tiles of this sheet."
+        )
 
     def clear_key(self) -> None:
-        """Makes the colour clear that fills the gutters."""
+        """Makes clear what fills the gutters."""
         sheet = self._view.sheet
         if sheet is not None and self._key:
             self._clearer.key(sheet, self._key)

@@ -173,7 +173,7 @@ class SheetPanel(StagePanel):
                 self.cut_card.grid.cut_others,
                 refused=self.cut_card.grid.no_others,
             ),
-            Command("Clear the colour round the tiles", self.cut_card.clear_key, refused=self.cut_card.no_key),
+            Command("Clear what lies round the tiles", self.cut_card.clear_key, refused=self.cut_card.no_key),
             Command("All tiles like this", card.choose_alike, ("Ctrl+Shift+L",), refused=self._no_sheet),
             self._on("Tiles", "Choose tiles by their tag", card.offer_tags),
             Command("Mix the chosen tiles", card.mix, refused=self._no_sheet),

@@ -13,6 +13,7 @@ from knitground.core.project.document import Document
 from knitground.core.project.model import replaced
 from knitground.core.sheet.cut import Cell, Rect
 from knitground.core.sheet.profile import art_of
+from knitground.core.sheet.settled import without_checker
 from knitground.core.sheet.writing import writing_of
 
 _MOSTLY, _BESIDE = 0.8, 0.5
@@ -28,6 +29,7 @@ def look_written(picture: NDArray[np.uint8], pieces: Sequence[Rect]) -> list[int
         The whole sheet, straight alpha.
     pieces : sequence of Rect
     """
+    picture = without_checker(picture)
     colour, seen = picture.astype(np.int16), picture[..., 3] > 0
     art = art_of(colour) if seen.all() else seen
     written = writing_of(colour, art, lettered=True)

@@ -15,12 +15,13 @@ from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.isometric import with_shape, without_ground
+from knitground.core.sheet.keys import key_named, key_on
 from knitground.core.sheet.parts import guess_enlarged, look_over
-from knitground.core.sheet.picture import Clearing, Sheet, cleared, is_keyed, parse_colour
+from knitground.core.sheet.picture import Clearing, Sheet, cleared
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.plausible import Sizes
 from knitground.core.sheet.profile import art_of
-from knitground.core.sheet.settled import settled, tolerance_of
+from knitground.core.sheet.settled import settled, tolerance_of, without_checker
 from knitground.core.sheet.slices import Slices
 from knitground.core.sheet.unmixed import is_smoothed
 from knitground.core.tiles.tile import TileRef
@@ -198,7 +199,7 @@ def with_clearing(
 
 
 def with_key(sheet: Sheet, picture: NDArray[np.uint8], key: str) -> tuple[Sheet, str]:
-    """A sheet of which one more colour counts as transparent, and a sentence about what that does.
+    """A sheet of which one more key counts as transparent, and a sentence about what that does.
 
     So does what is near it, if colours were kept nearly; where edges are mixed with it, it is taken out of them.
 
@@ -208,12 +209,14 @@ def with_key(sheet: Sheet, picture: NDArray[np.uint8], key: str) -> tuple[Sheet,
     picture : (H, W, 4) uint8
         As its file holds it, straight alpha.
     key : str
-        As ``#rrggbb``.
+        As ``#rrggbb``, or ``checker``.
     """
     tolerance = max(sheet.tolerance, tolerance_of(picture, key))
-    soft = is_smoothed(picture, parse_colour(key), is_keyed(picture, key, tolerance))
+    area, plate = key_on(picture, key, tolerance)
+    soft = is_smoothed(picture, plate, area)
     keyed = with_clearing(sheet, keys=(*sheet.keys, key), tolerance=tolerance, soft_edges=soft or sheet.soft_edges)
-    return keyed, f"{key} is transparent now{', and taken out of soft edges' if soft else ''}."
+    name = key_named(key)
+    return keyed, f"{name[0].upper()}{name[1:]} is transparent now{', and taken out of soft edges' if soft else ''}."
 
 
 def set_clearing(document: Document, sheet_id: str, clearing: Clearing) -> None:
@@ -224,6 +227,7 @@ def set_clearing(document: Document, sheet_id: str, clearing: Clearing) -> None:
 
 def seen_for_guess(picture: NDArray[np.uint8], sheet: Sheet) -> NDArray[np.uint8]:
     """A sheet with what is transparent made so; before that a ground of which colours were kept nearly is made even.
+    A checkerboard is never art.
 
     What is cleared by a tolerance leaves a fringe round the art, which would hide where that begins.
 
@@ -234,7 +238,7 @@ def seen_for_guess(picture: NDArray[np.uint8], sheet: Sheet) -> NDArray[np.uint8
     sheet : Sheet
         What it is a picture of.
     """
-    return cleared(settled(picture), sheet.clearing._replace(soft_edges=False))
+    return cleared(settled(without_checker(picture)), sheet.clearing._replace(soft_edges=False))
 
 
 def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:

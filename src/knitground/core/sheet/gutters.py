@@ -1,11 +1,13 @@
-"""What fills the gutters of a sheet: a colour that means nothing is there, if tiles stand on it, too."""
+"""What fills the gutters of a sheet: a key that means nothing is there, if tiles stand on it, too."""
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
+from knitground.core.sheet.checkered import CHECKER, checker_on
 from knitground.core.sheet.cut import Cut, grid_of, tile_rects
 from knitground.core.sheet.settled import settled
 
@@ -13,21 +15,29 @@ _NEARLY_ALL = 0.95
 _LOOKED_AT = 768
 
 
-def corner_of(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """What is looked at of a sheet: its corner, where colours were kept nearly with an even ground.
+class Corner(NamedTuple):
+    """What is looked at of a sheet, (h, w, 4), and whether a checkerboard is drawn in there."""
+
+    seen: NDArray[np.uint8]
+    checkered: bool
+
+
+def corner_of(pixels: NDArray[np.uint8]) -> Corner:
+    """The corner of a sheet; where colours were kept nearly its ground is made even.
 
     Parameters
     ----------
     pixels : (H, W, 4) uint8
         Straight alpha.
     """
-    return settled(pixels[:_LOOKED_AT, :_LOOKED_AT])
+    corner = pixels[:_LOOKED_AT, :_LOOKED_AT]
+    return Corner(settled(corner), checker_on(corner) is not None)
 
 
-def gutter_colour(
-    pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: NDArray[np.uint8] | None = None
-) -> str | None:
+def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: Corner | None = None) -> str | None:
     """The one opaque colour between and round the tiles of a sheet, if a tile has it at all its corners; else None.
+
+    Where a checkerboard is drawn in, it is that, whatever the cuts are.
 
     Lines that are ruled between tiles are of one colour, too, but no tile stands on them.
 
@@ -37,12 +47,14 @@ def gutter_colour(
         Straight alpha.
     cuts : sequence of Cut
         All that the sheet has.
-    corner : (h, w, 4) uint8, optional
+    corner : Corner, optional
         `corner_of` the pixels, for who asks often: while a cut is dragged this is asked again and again.
     """
     height, width = pixels.shape[:2]
     # What is true of a corner is true of the sheet.
-    seen = corner_of(pixels) if corner is None else corner
+    seen, checkered = corner_of(pixels) if corner is None else corner
+    if checkered:
+        return CHECKER
     beside, corners = np.ones(seen.shape[:2], dtype=bool), [np.zeros((0, 4, 4), np.uint8)]
     for cut in cuts:
         try:

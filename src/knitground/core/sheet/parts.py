@@ -19,7 +19,7 @@ from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.ruled import Ruled, ruled_grids
-from knitground.core.sheet.settled import settled
+from knitground.core.sheet.settled import settled, without_checker
 
 _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
@@ -61,6 +61,7 @@ def look_over(
     BadSheet
         As `guess_cuts`.
     """
+    picture = without_checker(picture)
     art = enlarged(picture)
     if art.times > 1:
         guesses, parts = look_over(art.shrunk(picture), report, art.known(known))
@@ -72,6 +73,7 @@ def look_over(
 
 def guess_enlarged(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
     """Proposed cuts of a part of a sheet, as by `guess_part`; art that was enlarged is looked at at its own size."""
+    part = without_checker(part)
     art = enlarged(part)
     if art.times == 1:
         return guess_part(part, most=most, known=known)
@@ -91,7 +93,7 @@ def may_be_things(picture: NDArray[np.uint8], guess: Guess) -> bool:
     if guess.confidence >= SURE:
         return False
     height, width = picture.shape[:2]
-    things = things_on(art_of(settled(picture).astype(np.int16)), Rect(0, 0, width, height))
+    things = things_on(art_of(settled(without_checker(picture)).astype(np.int16)), Rect(0, 0, width, height))
     doubtful = guess.confidence < _DOUBTFUL or fits_hardly(things, guess.as_cut(""), guess.confidence)
     return FEWEST < len(things) <= MOST and doubtful
 

@@ -1,7 +1,6 @@
 """Reading pictures safely, and making key colours transparent."""
 
 import io
-import re
 import stat
 import warnings
 from collections.abc import Callable, Iterator, Sequence
@@ -17,6 +16,7 @@ from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.errors import BadSheet, readable
 from knitground.core.sheet.cut import Cut, Rect, parts_over
+from knitground.core.sheet.keys import Key, key_on
 from knitground.core.sheet.unmixed import unmix
 from knitground.core.written import only_what_is_said
 
@@ -46,7 +46,7 @@ class Sheet:
     id: str
     file: str
     cuts: tuple[Cut, ...] = ()
-    keys: tuple[Colour, ...] = field(default=())
+    keys: tuple[Key, ...] = field(default=())
     made: bool = False
     images: tuple[str, ...] = ()
     tolerance: Level = 0
@@ -198,7 +198,7 @@ def cleared(picture: NDArray[np.uint8], clearing: Clearing) -> NDArray[np.uint8]
     ----------
     picture : (H, W, 4) uint8
     clearing : Clearing
-        Key colours as ``#rrggbb``.
+        Keys as ``#rrggbb``, or ``checker``.
 
     Returns
     -------
@@ -208,57 +208,15 @@ def cleared(picture: NDArray[np.uint8], clearing: Clearing) -> NDArray[np.uint8]
     if not clearing.keys and not clearing.clear_below:
         return picture
     result = picture.copy()
-    of_key = [is_keyed(picture, key, clearing.tolerance) for key in clearing.keys]
-    for keyed in of_key:
-        result[keyed] = 0
+    of_key = [key_on(picture, key, clearing.tolerance) for key in clearing.keys]
+    for area, _ in of_key:
+        result[area] = 0
     if clearing.soft_edges:
-        for key, keyed in zip(clearing.keys, of_key, strict=True):
-            result = unmix(result, parse_colour(key), keyed)
+        for area, plate in of_key:
+            result = unmix(result, plate, area)
     if clearing.clear_below:
         result[result[..., 3] < clearing.clear_below] = 0
     return result
-
-
-def is_keyed(picture: NDArray[np.uint8], key: str, tolerance: int) -> NDArray[np.bool_]:
-    """Which pixels are of a key colour: no channel is further from it than the tolerance.
-
-    Parameters
-    ----------
-    picture : (H, W, 4) uint8
-    key : str
-        As ``#rrggbb``.
-    tolerance : int
-
-    Returns
-    -------
-    keyed : (H, W) bool
-    """
-    keyed = np.ones(picture.shape[:2], dtype=np.bool_)
-    for channel, level in enumerate(parse_colour(key).tolist()):
-        seen = picture[..., channel]
-        keyed &= (seen >= max(0, level - tolerance)) & (seen <= min(255, level + tolerance))
-    return keyed
-
-
-def parse_colour(text: str) -> NDArray[np.uint8]:
-    """Red, green and blue of ``#rrggbb`` (the mark may be missing).
-
-    Parameters
-    ----------
-    text : str
-
-    Returns
-    -------
-    colour : (3,) uint8
-
-    Raises
-    ------
-    BadSheet
-        If it is no such colour.
-    """
-    if not re.fullmatch(r"#?[0-9A-Fa-f]{6}", text):
-        raise BadSheet(f"“{text}” is not a colour; write six hexadecimal digits, for instance FF00FF.")
-    return np.frombuffer(bytes.fromhex(text.lstrip("#")), dtype=np.uint8)
 
 
 def brightness(picture: NDArray[np.uint8], height: int, width: int) -> NDArray[np.float32]:

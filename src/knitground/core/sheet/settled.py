@@ -8,7 +8,8 @@ bright as the ground, and not of too different a hue, is taken for it.
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.picture import parse_colour
+from knitground.core.sheet.checkered import CHECKER, checker_on, checker_tolerance
+from knitground.core.sheet.keys import parse_colour
 
 _COARSE, _NEAR = 8, 10
 _LEAST_GROUND, _LEAST_NEAR, _LEAST_COLOURS = 0.05, 0.02, 32
@@ -48,16 +49,38 @@ def settled(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return found
 
 
+def without_checker(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture for looking at that is clear where a checkerboard was drawn in; the same array where none is.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+    """
+    checker = checker_on(picture)
+    if checker is None:
+        return picture
+    shown = checker.may_show(picture, checker_tolerance(checker))
+    if not checker.exact:
+        shown |= _about(picture, checker.plate(*picture.shape[:2]).astype(np.int16))
+    clear = picture.copy()
+    clear[shown] = 0
+    return clear
+
+
 def tolerance_of(picture: NDArray[np.uint8], key: str) -> int:
-    """How far from a key colour most of what is meant by it lies, for clearing it; 0 where it is kept as it is.
+    """How far from a key most of what is meant by it lies, for clearing it; 0 where it is kept as it is.
 
     Parameters
     ----------
     picture : (H, W, 4) uint8
         RGBA, straight alpha.
     key : str
-        As ``#rrggbb``.
+        As ``#rrggbb``, or ``checker``.
     """
+    if key == CHECKER:
+        checker = checker_on(picture)
+        return 0 if checker is None else checker_tolerance(checker)
     colour, sample = parse_colour(key).astype(np.int16), _sample(picture)
     if not _is_blurred(sample, colour):
         return 0
@@ -97,8 +120,8 @@ def _is_blurred(pixels: NDArray[np.uint8], colour: NDArray[np.int16]) -> bool:
 
 
 def _about(picture: NDArray[np.uint8], colour: NDArray[np.int16]) -> NDArray[np.bool_]:
-    """Which opaque pixels are about as bright as a colour, and not of too different a hue; (H, W) bool."""
-    red, green, blue = (picture[..., part].astype(np.int16) - colour[part] for part in range(3))
+    """Which opaque pixels are about as bright as a colour, or as those of a plate, and not of too different a hue."""
+    red, green, blue = (picture[..., part].astype(np.int16) - colour[..., part] for part in range(3))
     # The weights of ITU-R BT.601; a difference in hue counts an eighth of one in brightness.
     bright = ((77 * red.astype(np.int32) + 150 * green + 29 * blue) >> 8).astype(np.int16)
     hue = (9 * np.abs(blue - bright) + 11 * np.abs(red - bright)) >> 7

@@ -54,8 +54,8 @@ def unmix(picture: NDArray[np.uint8], key: NDArray[np.uint8], keyed: NDArray[np.
     ----------
     picture : (H, W, 4) uint8
         RGBA, straight alpha. Only what is opaque is taken for mixed.
-    key : (3,) uint8
-        The colour.
+    key : (3,) or (H, W, 3) uint8
+        The colour, or that of each pixel.
     keyed : (H, W) bool
         What is of that colour, or of another that is cleared.
 
@@ -80,7 +80,7 @@ def is_smoothed(picture: NDArray[np.uint8], key: NDArray[np.uint8], keyed: NDArr
     if int(key.max()) < _LEAST_BRIGHT:
         return False
     middle = tuple(slice(max(0, (size - _LOOKED_AT) // 2), (size + _LOOKED_AT) // 2) for size in keyed.shape)
-    return _Mixed(picture[middle], key, keyed[middle]).is_smoothed()
+    return _Mixed(picture[middle], key if key.ndim == 1 else key[middle], keyed[middle]).is_smoothed()
 
 
 class _Edge(NamedTuple):
@@ -99,13 +99,14 @@ class _Mixed:
         picture, keyed = np.pad(picture, (*[(_REACH, _REACH)] * 2, (0, 0))), np.pad(keyed, _REACH)
         self._shape, self._picture = keyed.shape, picture
         self._colours = np.ascontiguousarray(picture[..., :3]).reshape(-1, 3)
-        self._key = key.astype(np.float32)
+        self._plate = key if key.ndim == 1 else np.pad(key, (*[(_REACH, _REACH)] * 2, (0, 0)), "edge").reshape(-1, 3)
+        self._bright = float(key.max())
         self._free = ((picture[..., 3] == 255) & ~keyed).ravel()
-        self._is_coloured = bool(np.ptp(self._key) >= _COLOURED)
+        self._is_coloured = key.ndim == 1 and bool(np.ptp(key) >= _COLOURED)
         # What lies behind an edge: the key, or a shadow on it, which is so much black.
         self._black = self._shadows(keyed)
         self._shadow = np.flatnonzero(self._black)
-        self._behind = np.where(keyed.reshape(-1, 1), key, self._colours)
+        self._behind = np.where(keyed.reshape(-1, 1), self._plate, self._colours)
         self._outside = keyed.ravel() | (self._black > 0)
         self._rim = 0
         self._edges = list(self._smoothed_edges())
@@ -115,7 +116,7 @@ class _Mixed:
         freed = self._picture.copy()
         flat = freed.reshape(-1, 4)
         share = self._black[self._shadow]
-        flat[self._shadow, :3] = np.rint(_over(self._key, self._colours[self._shadow], share))
+        flat[self._shadow, :3] = np.rint(_over(self._key(self._shadow), self._colours[self._shadow], share))
         flat[self._shadow, 3] = np.rint(share * 255)
         for at, share, outside in self._edges:
             behind = self._behind[outside].astype(np.float32)
@@ -132,6 +133,11 @@ class _Mixed:
             return False
         distinct = len(np.unique(self._colours[mixed], axis=0))
         return distinct >= max(_DISTINCT, _VARIED * len(mixed))
+
+    def _key(self, at: _Flat) -> NDArray[np.float32]:
+        """The key where some pixels lie, (N, 3)."""
+        of_each = self._plate[at] if self._plate.ndim > 1 else np.broadcast_to(self._plate, (len(at), 3))
+        return of_each.astype(np.float32)
 
     def _smoothed_edges(self) -> Iterator[_Edge]:
         inside, beside = self._free & ~self._outside, self._outside
@@ -200,11 +206,11 @@ class _Mixed:
     def _shadows(self, keyed: NDArray[np.bool_]) -> NDArray[np.float32]:
         """How much black lies on the key, per pixel; 0 where that is no shadow on it."""
         black = np.zeros(keyed.size, dtype=np.float32)
-        if self._key.max() < _LEAST_BRIGHT:
+        if self._bright < _LEAST_BRIGHT:
             return black
         at = np.flatnonzero(_beside(keyed, 1).ravel() & self._free)
         darkness, is_black = self._darkness(at)
-        depth = self._grow(black, at[is_black & (darkness * self._key.max() <= _FAINT)])
+        depth = self._grow(black, at[is_black & (darkness * self._bright <= _FAINT)])
         black[~self._grown(black, depth, keyed)] = 0
         if self._is_coloured:
             # What is as dark a key near a shadow, with art between the two, as between blades of grass.
@@ -224,7 +230,7 @@ class _Mixed:
             black[at], depth[at] = darkness, level
             to, before = self._next(at, depth)
             darker, is_black = self._darkness(to)
-            grows = (darker - black[before]) * self._key.max()
+            grows = (darker - black[before]) * self._bright
             set_in = is_black & (grows <= _STEP) & (grows >= -_EBB) & (darker <= _DARKEST)
             at, first = np.unique(to[set_in], return_index=True)
             darkness = darker[set_in][first]
@@ -242,10 +248,11 @@ class _Mixed:
 
     def _darkness(self, at: _Flat) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
         """How much black would have to lie on the key to look as pixels do, and whether it is black that does."""
-        gone = self._key - self._colours[at]
-        part: NDArray[np.float32] = (gone @ self._key / (self._key @ self._key)).astype(np.float32)
-        off = _furthest(gone - part[:, None] * self._key)
-        most = np.maximum(_LEAST_OFF, _HUE * part * np.linalg.norm(self._key)) if self._is_coloured else _ROUNDED
+        key = self._key(at)
+        gone = key - self._colours[at]
+        part: NDArray[np.float32] = np.divide(_dot(gone, key), _dot(key, key), dtype=np.float32)
+        off = _furthest(gone - part[:, None] * key)
+        most = np.maximum(_LEAST_OFF, _HUE * part * np.sqrt(_dot(key, key))) if self._is_coloured else _ROUNDED
         return part, (part > 0) & (off <= most)
 
     def _grown(
