@@ -57,7 +57,12 @@ class Checker(NamedTuple):
         """What of a picture, (H, W, 4), is of the greys that the checkerboard has in these places, (H, W)."""
         height, width = picture.shape[:2]
         plate = self.plate(height, width)[..., 0]
-        low, high = (plate, plate) if not tolerance else self._at_borders(plate)
+        if not tolerance:
+            same: NDArray[np.bool_] = picture[..., 0] == plate
+            for part in (1, 2):
+                same &= picture[..., part] == plate
+            return same
+        low, high = self._at_borders(plate)
         seen = picture[..., :3].astype(np.int16)
         darkest, brightest = seen.min(axis=-1), seen.max(axis=-1)
         shown: NDArray[np.bool_] = brightest - darkest <= tolerance
