@@ -12,6 +12,7 @@ from knitground.core.edits.cuts import guess_in, set_clearing, with_key
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.ledger import all_findings
+from knitground.core.sheet.bared import bared
 from knitground.core.sheet.checkered import CHECKER, checker_on
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.gutters import gutter_key
@@ -19,7 +20,6 @@ from knitground.core.sheet.keys import key_at, key_on, parse_key
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Clearing, cleared
 from knitground.core.sheet.pieces import find_pieces
-from knitground.core.sheet.settled import without_checker
 from making import add_sheet, on_checker, png
 from test_settled import KEY, MARGIN, SIDE, kept, shells
 
@@ -97,7 +97,7 @@ def test_floors_noise_and_what_is_clear_already_are_none():
     for one, other in (((0, 0, 0), (255, 255, 255)), ((200, 60, 60), (240, 120, 120))):
         floor = np.dstack([np.where(squares, one, other), opaque]).astype(np.uint8)
         assert checker_on(floor) is None, "of strong contrast, or coloured"
-        assert without_checker(floor) is floor
+        assert bared(floor) is floor
     noise = np.dstack([np.repeat(random.integers(180, 256, (160, 200, 1)), 3, axis=-1), opaque]).astype(np.uint8)
     tile = noise.copy()
     tile[32:64, 32:64] = on_checker(np.zeros((32, 32, 4), np.uint8))

@@ -14,6 +14,7 @@ from knitground.app.scribe import Scribe
 from knitground.app.session import Session
 from knitground.app.watcher import Watcher
 from knitground.core.deliver.taking_back import is_delivered_map, project_from_map
+from knitground.core.edits.clear_offers import ClearOffer, clear_offer
 from knitground.core.edits.image_files import Files, insert_reads, read_files, told_of
 from knitground.core.edits.importing import (
     Images,
@@ -35,8 +36,6 @@ from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import UNTITLED
 from knitground.core.project.saving import save_project
-from knitground.core.sheet.checkered import CHECKER
-from knitground.core.sheet.gutters import gutter_key
 from knitground.core.sheet.picture import Sheet, read_file
 
 MOST_RECENT = 8
@@ -105,12 +104,12 @@ class Keeper(QObject):
             return
         document = self._session.document
 
-        def read(report: Callable[[float], None]) -> tuple[Files, str | None]:
+        def read(report: Callable[[float], None]) -> tuple[Files, ClearOffer | None]:
             found = read_files(paths, report, document.project)
             first = found.read[0]
-            return found, gutter_key(first.picture.pixels, first.cuts) if first.picture is not None else None
+            return found, clear_offer(first.picture.pixels, first.cuts) if first.picture is not None else None
 
-        def done(found: tuple[Files, str | None]) -> None:
+        def done(found: tuple[Files, ClearOffer | None]) -> None:
             if document is self._session.document:
                 self._add_sheets(*found)
 
@@ -191,7 +190,7 @@ class Keeper(QObject):
         self._lock = wanted, lock
         return True
 
-    def _add_sheets(self, files: Files, key: str | None) -> None:
+    def _add_sheets(self, files: Files, offer: ClearOffer | None) -> None:
         made = self._session.attempt(lambda: insert_reads(self._session.document, files.read))
         if made is None:
             return
@@ -207,13 +206,13 @@ class Keeper(QObject):
         else:
             how = "is cut" if len(first.cuts) == 1 else f"shows {shown_in(first.cuts)}; each is a part, cut"
             rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
-            if key:
-                rest = f"{key} lies round all tiles" if key != CHECKER else "a checker is drawn in round its tiles"
+            if offer is not None:
+                rest = offer.says
                 leads.append("Clear what lies round the tiles")
             without = " without the edges that it repeats" if first.repeated else ""
             if first.doubted:
                 without, leads = f"{without} that little speaks for", ["Loose pieces, or a grid", *leads]
-                rest = rest if key else "its shapes may be loose pieces"
+                rest = rest if offer is not None else "its shapes may be loose pieces"
             self._session.say(f"{first.name} {how} by a first guess{without}; {rest}.", *leads)
 
     def _show_sheet(self, sheet_id: str) -> None:

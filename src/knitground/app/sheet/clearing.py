@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject
 
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.core.edits.cuts import set_clearing, with_key
+from knitground.core.edits.cuts import set_clearing
 from knitground.core.ground.ground import by_id
 from knitground.core.project.model import Picture
 from knitground.core.sheet.picture import Clearing, Sheet
@@ -26,10 +26,6 @@ class Clearer(QObject):
         self._job: Job | None = None
         self._waiting: list[tuple[str, _Change]] = []
         session.opened.connect(self._waiting.clear)
-
-    def key(self, sheet: Sheet, colour: str) -> None:
-        """Lets one more colour, ``#rrggbb``, count as transparent, and says so."""
-        self.change(sheet, lambda sheet, picture: with_key(sheet, picture.pixels, colour))
 
     def change(self, sheet: Sheet, change: _Change) -> None:
         """Makes another sheet of one, and says what came of it; says so instead if that can't be."""

@@ -12,10 +12,10 @@ from knitground.app.sheet.grid_page import GridPage
 from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.widgets import button, card, column, in_widget, row
+from knitground.core.edits.clear_offers import ClearOffer, clear_offer
 from knitground.core.render.pixels import Pixels
-from knitground.core.sheet.checkered import CHECKER
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.gutters import Corner, corner_of, gutter_key
+from knitground.core.sheet.gutters import Corner, corner_of
 from knitground.core.sheet.picture import Sheet
 from knitground.core.tiles.tile import TileRef
 
@@ -40,8 +40,9 @@ class CutCard(QWidget):
         self.add = button("Part", self._draw_part, "Cut a part of the picture by numbers of its own: draw a rectangle",
                           icon_name="plus")  # fmt: skip
         self.add.setCheckable(True)
-        self.key = button("", self.clear_key, "This colour fills all gutters, and tiles stand on it")
-        self._key, self._turned = "", False
+        self.key = button("", self.clear_key, "")
+        self._turned = False
+        self._offer: ClearOffer | None = None
         self._looked_at: tuple[Pixels | None, tuple[Cut, ...]] = None, ()
         self._corner: Corner | None = None
         head = row(*self.pages.tabs.values(), None, spacing=2)
@@ -87,25 +88,22 @@ class CutCard(QWidget):
             self._corner = corner_of(pixels)
         if not (known is pixels and cuts == sheet.cuts):
             self._looked_at = pixels, sheet.cuts
-            self._key = gutter_key(pixels, sheet.cuts, self._corner) or ""
-        self.key.setText(f"Clear {self._key}")
-        # One colour is enough of a ground; one of a checkerboard's two is not.
-        done = sheet.keys if self._key != CHECKER else CHECKER in sheet.keys
-        self.key.setVisible(bool(self._key) and not done)
+            self._offer = clear_offer(pixels, sheet.cuts, self._corner)
+            if self._offer is not None:
+                self.key.setText(self._offer.title)
+                self.key.setToolTip(f"{self._offer.says[0].upper()}{self._offer.says[1:]}")
+        self.key.setVisible(self._offer is not None and not self._offer.taken(sheet))
 
     def no_key(self) -> str:
         """Why nothing can be made clear at a click; empty where something can."""
-        return (
-            ""
-            if self.key.isVisibleTo(self)
-            else "Neither one colour nor a checkerboard lies round all tiles of this sheet."
-        )
+        return "" if self.key.isVisibleTo(self) else "No colour, checker or haze lies round the tiles of this sheet."
 
     def clear_key(self) -> None:
         """Makes clear what fills the gutters."""
         sheet = self._view.sheet
-        if sheet is not None and self._key:
-            self._clearer.key(sheet, self._key)
+        if sheet is not None and self._offer is not None:
+            change = self._offer.change
+            self._clearer.change(sheet, lambda one, picture: change(one, picture.pixels))
 
     def _tiles(self) -> list[TileRef]:
         """The tiles of the cut at hand; of a collection the images that are chosen, if any are."""

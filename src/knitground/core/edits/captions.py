@@ -11,9 +11,9 @@ from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import replaced
+from knitground.core.sheet.bared import bared
 from knitground.core.sheet.cut import Cell, Rect
 from knitground.core.sheet.profile import art_of
-from knitground.core.sheet.settled import without_checker
 from knitground.core.sheet.writing import writing_of
 
 _MOSTLY, _BESIDE = 0.8, 0.5
@@ -29,7 +29,7 @@ def look_written(picture: NDArray[np.uint8], pieces: Sequence[Rect]) -> list[int
         The whole sheet, straight alpha.
     pieces : sequence of Rect
     """
-    picture = without_checker(picture)
+    picture = bared(picture)
     colour, seen = picture.astype(np.int16), picture[..., 3] > 0
     art = art_of(colour) if seen.all() else seen
     written = writing_of(colour, art, lettered=True)

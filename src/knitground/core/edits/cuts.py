@@ -13,6 +13,7 @@ from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
+from knitground.core.sheet.bared import bared
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.isometric import with_shape, without_ground
 from knitground.core.sheet.keys import key_named, key_on
@@ -21,7 +22,7 @@ from knitground.core.sheet.picture import Clearing, Sheet, cleared
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.plausible import Sizes
 from knitground.core.sheet.profile import art_of
-from knitground.core.sheet.settled import settled, tolerance_of, without_checker
+from knitground.core.sheet.settled import settled, tolerance_of
 from knitground.core.sheet.slices import Slices
 from knitground.core.sheet.unmixed import is_smoothed
 from knitground.core.tiles.tile import TileRef
@@ -238,7 +239,7 @@ def seen_for_guess(picture: NDArray[np.uint8], sheet: Sheet) -> NDArray[np.uint8
     sheet : Sheet
         What it is a picture of.
     """
-    return cleared(settled(without_checker(picture)), sheet.clearing._replace(soft_edges=False))
+    return cleared(settled(bared(picture)), sheet.clearing._replace(soft_edges=False))
 
 
 def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
+from knitground.core.sheet.bared import is_hazy
 from knitground.core.sheet.checkered import CHECKER, checker_on
 from knitground.core.sheet.cut import Cut, grid_of, tile_rects
 from knitground.core.sheet.settled import settled
@@ -16,10 +17,11 @@ _LOOKED_AT = 768
 
 
 class Corner(NamedTuple):
-    """What is looked at of a sheet, (h, w, 4), and whether a checkerboard is drawn in there."""
+    """What is looked at of a sheet, (h, w, 4), and whether a checkerboard is drawn in there, or a haze lies on it."""
 
     seen: NDArray[np.uint8]
     checkered: bool
+    hazy: bool
 
 
 def corner_of(pixels: NDArray[np.uint8]) -> Corner:
@@ -31,7 +33,7 @@ def corner_of(pixels: NDArray[np.uint8]) -> Corner:
         Straight alpha.
     """
     corner = pixels[:_LOOKED_AT, :_LOOKED_AT]
-    return Corner(settled(corner), checker_on(corner) is not None)
+    return Corner(settled(corner), checker_on(corner) is not None, is_hazy(corner))
 
 
 def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: Corner | None = None) -> str | None:
@@ -52,7 +54,7 @@ def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: Corner | 
     """
     height, width = pixels.shape[:2]
     # What is true of a corner is true of the sheet.
-    seen, checkered = corner_of(pixels) if corner is None else corner
+    seen, checkered, _ = corner_of(pixels) if corner is None else corner
     if checkered:
         return CHECKER
     beside, corners = np.ones(seen.shape[:2], dtype=bool), [np.zeros((0, 4, 4), np.uint8)]

@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
+from knitground.core.sheet.bared import bared
 from knitground.core.sheet.cut import Cut, TileShape, slice_tiles
 from knitground.core.sheet.profile import art_of
-from knitground.core.sheet.settled import settled, without_checker
+from knitground.core.sheet.settled import settled
 
 _SMALLEST = 8
 _SPILLED = 0.01
@@ -106,7 +107,7 @@ def without_ground(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """
     if picture.shape[0] * picture.shape[1] > _MOST_PIXELS or not picture[..., 3].all():
         return picture
-    picture = without_checker(picture)
+    picture = bared(picture)
     return np.where(art_of(settled(picture).astype(np.int16))[..., None], picture, 0).astype(np.uint8)
 
 

@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.sheet.bared import bared, without_glow
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.enlarged import enlarged
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts, guess_part
@@ -19,7 +20,8 @@ from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.ruled import Ruled, ruled_grids
-from knitground.core.sheet.settled import settled, without_checker
+from knitground.core.sheet.settled import settled
+from knitground.core.sheet.uneven import without_uneven_ground
 
 _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
@@ -61,23 +63,34 @@ def look_over(
     BadSheet
         As `guess_cuts`.
     """
-    picture = without_checker(picture)
+    picture = bared(picture)
     art = enlarged(picture)
     if art.times > 1:
         guesses, parts = look_over(art.shrunk(picture), report, art.known(known))
         return Overview([art.guess(one) for one in guesses], [art.cut(part) for part in parts])
     picture = settled(picture)
     guesses, parts = _seen_on(picture, report, known)
+    for without in (without_glow, without_uneven_ground):
+        bare = without(picture)
+        if guesses and bare is not picture:
+            # What shines through may fill gutters, or be all that fills a tile; what seems ground may be a tile.
+            seen = _seen_on(bare, lambda share: report(1.0), known)
+            guesses, parts = max((guesses, parts), seen, key=lambda one: _sure(one[0]))
     return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in parts])
 
 
 def guess_enlarged(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
     """Proposed cuts of a part of a sheet, as by `guess_part`; art that was enlarged is looked at at its own size."""
-    part = without_checker(part)
+    part = bared(part)
     art = enlarged(part)
     if art.times == 1:
-        return guess_part(part, most=most, known=known)
+        looks = [part, solid] if (solid := without_glow(part)) is not part else [part]
+        return max((guess_part(look, most=most, known=known) for look in looks), key=_sure)
     return [art.guess(one) for one in guess_part(art.shrunk(part), most=most, known=art.known(known))]
+
+
+def _sure(guesses: list[Guess]) -> float:
+    return guesses[0].confidence if guesses else 0.0
 
 
 def may_be_things(picture: NDArray[np.uint8], guess: Guess) -> bool:
@@ -93,7 +106,7 @@ def may_be_things(picture: NDArray[np.uint8], guess: Guess) -> bool:
     if guess.confidence >= SURE:
         return False
     height, width = picture.shape[:2]
-    things = things_on(art_of(settled(without_checker(picture)).astype(np.int16)), Rect(0, 0, width, height))
+    things = things_on(art_of(settled(bared(picture)).astype(np.int16)), Rect(0, 0, width, height))
     doubtful = guess.confidence < _DOUBTFUL or fits_hardly(things, guess.as_cut(""), guess.confidence)
     return FEWEST < len(things) <= MOST and doubtful
 

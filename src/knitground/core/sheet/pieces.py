@@ -7,9 +7,9 @@ import scipy
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
+from knitground.core.sheet.bared import bared
 from knitground.core.sheet.cut import LARGEST_TILE, MOST_PIECES, Rect
 from knitground.core.sheet.profile import art_of
-from knitground.core.sheet.settled import without_checker
 
 _SMALLEST = 2
 _IN_A_ROW = 0.5
@@ -36,7 +36,7 @@ def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
     ----------
     Dilation by a square before labelling, as for closing gaps in P. Soille, "Morphological Image Analysis" (2003).
     """
-    picture = without_checker(picture)
+    picture = bared(picture)
     seen = picture[..., 3] > 0
     # Where nothing is clear, shapes may lie on a key colour that has not been named yet.
     return find_shapes(art_of(picture.astype(np.int16)) if seen.all() else seen, gap=gap)

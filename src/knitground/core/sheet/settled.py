@@ -42,30 +42,11 @@ def settled(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
         if np.abs(key - known).max() <= _NEAR or not _is_blurred(sample, key):
             continue
         known = key
-        like = _about(picture, key)
+        like = about(picture, key)
         if like.mean() >= _LEAST_GROUND:
             found = found.copy() if found is picture else found
             found[like, :3] = key
     return found
-
-
-def without_checker(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """A picture for looking at that is clear where a checkerboard was drawn in; the same array where none is.
-
-    Parameters
-    ----------
-    picture : (H, W, 4) uint8
-        RGBA, straight alpha.
-    """
-    checker = checker_on(picture)
-    if checker is None:
-        return picture
-    shown = checker.may_show(picture, checker_tolerance(checker))
-    if not checker.exact:
-        shown |= _about(picture, checker.plate(*picture.shape[:2]).astype(np.int16))
-    clear = picture.copy()
-    clear[shown] = 0
-    return clear
 
 
 def tolerance_of(picture: NDArray[np.uint8], key: str) -> int:
@@ -87,6 +68,33 @@ def tolerance_of(picture: NDArray[np.uint8], key: str) -> int:
     counts = np.bincount(_apart(sample, colour) // _STEP, minlength=_LAST + 2)[: _LAST + 2]
     few = np.convolve(counts, np.ones(3), "same")[_FIRST : _LAST + 1].argmin()
     return int(_FIRST + few) * _STEP + _STEP - 1
+
+
+def about(picture: NDArray[np.uint8], colour: NDArray[np.int16]) -> NDArray[np.bool_]:
+    """Which opaque pixels are about as bright as a colour, and not of too different a hue; (H, W) bool.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+    colour : (3,) or (H, W, 3) int16
+        The colour, or that of each pixel.
+    """
+    red, green, blue = (picture[..., part].astype(np.int16) - colour[..., part] for part in range(3))
+    # The weights of ITU-R BT.601; a difference in hue counts an eighth of one in brightness.
+    bright = ((77 * red.astype(np.int32) + 150 * green + 29 * blue) >> 8).astype(np.int16)
+    hue = (9 * np.abs(blue - bright) + 11 * np.abs(red - bright)) >> 7
+    away = np.where(picture[..., 3] == 255, np.abs(bright) + hue, _FURTHER + 1)
+    about: NDArray[np.bool_] = away <= _FAR
+    # Beside art some of a ground is further off; what lies in the midst of it is of it.
+    return about | ((away <= _FURTHER) & (how_many_round(about) >= _IN_THE_MIDST))
+
+
+def how_many_round(area: NDArray[np.bool_]) -> NDArray[np.uint8]:
+    """How many pixels of an area lie on and round each, (H, W), up to nine."""
+    near = np.pad(area.astype(np.uint8), 1, "edge")
+    near = near[:-2] + near[1:-1] + near[2:]
+    return near[:, :-2] + near[:, 1:-1] + near[:, 2:]
 
 
 def _sample(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -117,18 +125,3 @@ def _is_blurred(pixels: NDArray[np.uint8], colour: NDArray[np.int16]) -> bool:
         return False
     packed = np.ascontiguousarray(pixels[pixels[:, 3] == 255]).view(np.uint32)[near]
     return bool(len(np.unique(packed)) >= _LEAST_COLOURS)
-
-
-def _about(picture: NDArray[np.uint8], colour: NDArray[np.int16]) -> NDArray[np.bool_]:
-    """Which opaque pixels are about as bright as a colour, or as those of a plate, and not of too different a hue."""
-    red, green, blue = (picture[..., part].astype(np.int16) - colour[..., part] for part in range(3))
-    # The weights of ITU-R BT.601; a difference in hue counts an eighth of one in brightness.
-    bright = ((77 * red.astype(np.int32) + 150 * green + 29 * blue) >> 8).astype(np.int16)
-    hue = (9 * np.abs(blue - bright) + 11 * np.abs(red - bright)) >> 7
-    away = np.where(picture[..., 3] == 255, np.abs(bright) + hue, _FURTHER + 1)
-    about: NDArray[np.bool_] = away <= _FAR
-    # Beside art some of a ground is further off; what lies in the midst of it is of it.
-    round_it = np.pad(about.astype(np.uint8), 1, "edge")
-    round_it = round_it[:-2] + round_it[1:-1] + round_it[2:]
-    round_it = round_it[:, :-2] + round_it[:, 1:-1] + round_it[:, 2:]
-    return about | ((away <= _FURTHER) & (round_it >= _IN_THE_MIDST))

@@ -1,0 +1,72 @@
+"""What of a sheet may be made clear at a click: a key that lies round all its tiles, or a haze left on it."""
+
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.edits.cuts import with_clearing, with_key
+from knitground.core.sheet.bared import HAZE
+from knitground.core.sheet.checkered import CHECKER
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.gutters import Corner, corner_of, gutter_key
+from knitground.core.sheet.picture import Sheet
+
+
+class ClearOffer(NamedTuple):
+    """A way to make something clear.
+
+    Attributes
+    ----------
+    title : str
+        What it does, in two words.
+    says : str
+        What is there, as the end of a sentence.
+    taken : callable
+        Whether a sheet has it clear already.
+    change : callable
+        Another sheet of one and its (H, W, 4) pixels, and a sentence about what that does.
+    """
+
+    title: str
+    says: str
+    taken: Callable[[Sheet], bool]
+    change: Callable[[Sheet, NDArray[np.uint8]], tuple[Sheet, str]]
+
+
+def clear_offer(pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: Corner | None = None) -> ClearOffer | None:
+    """What to make clear first of a sheet, if anything.
+
+    Parameters
+    ----------
+    pixels : (H, W, 4) uint8
+        Straight alpha, as its file holds it.
+    cuts : sequence of Cut
+        All that the sheet has.
+    corner : Corner, optional
+        `corner_of` the pixels, for who asks often.
+    """
+    corner = corner_of(pixels) if corner is None else corner
+    key = gutter_key(pixels, cuts, corner)
+    if key is not None:
+        return _of_key(key)
+    return _HAZE if corner.hazy else None
+
+
+def _of_key(key: str) -> ClearOffer:
+    if key == CHECKER:
+        says, taken = "a checker is drawn in round its tiles", lambda sheet: CHECKER in sheet.keys
+    else:
+        # One colour is enough of a ground; one of a checkerboard's two is not.
+        says, taken = f"{key} lies round all tiles", lambda sheet: bool(sheet.keys)
+    return ClearOffer(f"Clear {key}", says, taken, lambda sheet, picture: with_key(sheet, picture, key))
+
+
+def _without_haze(sheet: Sheet, _: NDArray[np.uint8]) -> tuple[Sheet, str]:
+    return with_clearing(sheet, clear_below=HAZE + 1), "What can’t be seen anyhow is transparent now."
+
+
+_HAZE = ClearOffer(
+    "Clear haze", "a haze lies where it should be clear", lambda sheet: sheet.clear_below > HAZE, _without_haze
+)

@@ -1,0 +1,71 @@
+"""A ground that is not of one colour: it grows lighter or darker over the sheet, or is grained as paper is.
+
+Such a ground is a smooth surface for each channel, of the second degree, and some grain; both are told by the border of
+the sheet, where most of it lies. Lines of least trimmed squares (Rousseeuw, 1984) bear with what else reaches that.
+"""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.sheet.profile import art_of
+from knitground.core.sheet.settled import how_many_round
+
+_WIDE, _ROUNDS, _TRIMMED = 2, 12, 0.6
+"""How many pixels of the border are looked at, and how much of them each of the rounds of fitting goes by."""
+_LEAST, _GRAIN, _MOST = 4.0, 3.5, 28.0
+"""How far off ground may lie in a channel: at least, by how much it is grained, and at most."""
+_IN_THE_MIDST = 6
+"""How many of nine pixels are ground where the one in the middle is a grain of it."""
+_OF_BORDER, _OF_ALL, _MORE = 0.55, 0.05, 2.0
+"""What share of the border, and of all, is ground, and how much more than what is of one colour."""
+
+
+def without_uneven_ground(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture that is clear where its ground shows, if that is uneven; the same array where none is told.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha. Nothing is told where some of it is clear.
+    """
+    if not picture[..., 3].all():
+        return picture
+    height, width = picture.shape[:2]
+    ring = np.zeros((height, width), dtype=np.bool_)
+    for edge in (np.s_[:_WIDE], np.s_[-_WIDE:], np.s_[:, :_WIDE], np.s_[:, -_WIDE:]):
+        ring[edge] = True
+    y, x = np.arange(height, dtype=np.float32) / height - 0.5, np.arange(width, dtype=np.float32) / width - 0.5
+    rows, columns = np.nonzero(ring)
+    surface, off = _fitted(_terms(y[rows], x[columns]), picture[ring, :3].astype(np.float32))
+    near = min(_MOST, max(_LEAST, _GRAIN * 1.4826 * float(np.median(off))))
+    if (off <= near).mean() < _OF_BORDER:
+        return picture
+    ground = np.ones((height, width), dtype=np.bool_)
+    for channel in range(3):
+        plate = sum(weight * term for weight, term in zip(surface[:, channel], _terms(y[:, None], x), strict=True))
+        ground &= np.abs(picture[..., channel] - plate) <= near
+    ground |= how_many_round(ground) >= _IN_THE_MIDST
+    plain = 1.0 - art_of(picture.astype(np.int16)).mean()
+    if ground.mean() < max(_OF_ALL, _MORE * plain):
+        return picture
+    return np.where(ground[..., None], np.uint8(0), picture)
+
+
+def _terms(y: NDArray[np.float32], x: NDArray[np.float32]) -> tuple[NDArray[np.float32], ...]:
+    """The terms of a surface of the second degree."""
+    return np.ones_like(x), x, y, x * x, x * y, y * y
+
+
+def _fitted(
+    terms: tuple[NDArray[np.float32], ...], seen: NDArray[np.float32]
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """The surface of most pixels, (6, 3), and how far each lies off it in the channel where that is most."""
+    of_each = np.stack(terms, axis=1)
+    start = np.median(seen, axis=0)
+    off = np.abs(seen - start).max(axis=1)
+    surface = np.zeros((of_each.shape[1], 3), dtype=np.float32)
+    for _ in range(_ROUNDS):
+        kept = off <= np.quantile(off, _TRIMMED)
+        surface = np.linalg.lstsq(of_each[kept], seen[kept], rcond=None)[0]
+        off = np.abs(seen - of_each @ surface).max(axis=1)
+    return surface, off
