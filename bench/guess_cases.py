@@ -2,7 +2,7 @@
 
 .venv/bin/python bench/guess_cases.py [COUNT [FIRST]] [--show]
                                        [--kind | --unkind | --headed | --shapes | --wide | --flat | --small]
-                                       [--checkered] [--lossy]
+                                       [--checker | --haze | --glow | --frame | --gradient | --grain] [--lossy]
 """
 
 import io
@@ -21,6 +21,7 @@ from PIL import Image, ImageDraw
 from art.props import all_props
 from art.terrains import TERRAINS, meeting, texture
 from art.trims import gutter, parapet, planks, skylight
+from grounds import GROUNDS, on_ground
 from knitground.core.sheet.parts import look_over
 from small_sheets import small_case
 from unkind_sheets import unkind_case
@@ -256,17 +257,6 @@ def lossy(sheet: np.ndarray, seed: int) -> np.ndarray:
     return np.asarray(Image.open(kept).convert("RGBA"))
 
 
-def checkered(sheet: np.ndarray, seed: int) -> np.ndarray:
-    """A sheet flattened onto a checkerboard, as many are that only seem to be clear."""
-    random = np.random.Generator(np.random.PCG64([seed, 6]))
-    side = int(random.choice([5, 8, 8, 10, 12, 16]))
-    greys = np.array([(255, 204), (102, 153), (255, 239), (192, 128)])[random.integers(4)]
-    ys, xs = np.mgrid[: sheet.shape[0], : sheet.shape[1]] + random.integers(0, side, (2, 1, 1))
-    alpha = sheet[..., 3:] / 255
-    colour = np.rint(sheet[..., :3] * alpha + greys[(xs // side + ys // side) % 2][..., None] * (1 - alpha))
-    return np.dstack([colour, np.full(sheet.shape[:2], 255)]).astype(np.uint8)
-
-
 def is_cut(cut: Truth, truth: Truth, sheet: np.ndarray) -> bool:
     """Whether a cut is the true one; one row or column of tiles does not tell what would lie between two."""
     alone = [
@@ -290,12 +280,13 @@ def main() -> None:
     count, show = int(numbers[0]) if numbers else 300, "--show" in sys.argv
     first_seed = int(numbers[1]) if len(numbers) > 1 else 0
     make = next((make for name, make in MAKERS.items() if f"--{name}" in sys.argv), any_case)
+    ground = next((name for name in GROUNDS if f"--{name}" in sys.argv), None)
     found: dict[str, list[tuple[bool, bool, bool]]] = defaultdict(list)
     slowest = 0.0
     for seed in range(first_seed, first_seed + count):
         sheet, truth, says = make(seed)
-        if "--checkered" in sys.argv:
-            sheet = checkered(sheet, seed)
+        if ground is not None and (sheet[..., 3] == 0).any():
+            sheet = on_ground(ground, sheet, seed)
         if "--lossy" in sys.argv:
             sheet = lossy(sheet, seed)
         began = time.perf_counter()
