@@ -90,7 +90,7 @@ def test_soft_edges_and_what_is_clear_are_no_haze():
         assert clear_offer(sheet, []) is None or sheet[0, 0, 3]
 
 
-@given(colour=st.tuples(*[st.integers(0, 255)] * 3), wide=st.integers(1, 4))
+@given(colour=st.tuples(*[st.integers(0, 255)] * 3), wide=st.integers(1, 20))
 def test_a_frame_round_a_sheet_is_no_tile(colour, wide):
     sheet = np.pad(clear_shells(), ((wide, wide), (wide, wide), (0, 0)))
     plain = sheet.copy()

@@ -13,7 +13,7 @@ _SOLID, _AWAY, _HAZY = 64, 8, 0.02
 """From which alpha on art is plain, how far from it haze is none of its edges, and on how much of the rest it lies."""
 _OPAQUE, _SHINES, _HELD = 200, 0.02, 0.3
 """From which alpha on nothing shines through, of how much of a picture more does, and what share of the rest has to."""
-_WIDEST_FRAME, _OTHER, _RARE, _LINE, _CLEAR = 4, 0.95, 0.01, 0.5, 0.05
+_WIDEST_FRAME, _OTHER, _RARE, _LINE, _CLEAR = 48, 0.95, 0.01, 0.5, 0.05
 """How wide a frame is, what share of the line within it is of other colours, and what share of all that, and of a line
 that may part tiles, is of its own; what share of a picture is clear."""
 
@@ -80,11 +80,12 @@ def _frame(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
     """A frame of one colour that is drawn round all of a picture, and is none of the lines between its tiles."""
     framed = np.zeros(picture.shape[:2], dtype=np.bool_)
     same = (picture == picture[0, 0]).all(axis=-1)
-    if min(same.shape) <= 4 * _WIDEST_FRAME or not (picture[0, 0, 3] and _round(same, 0).all()):
+    widest = min(_WIDEST_FRAME, min(same.shape) // 4)
+    if not (widest and picture[0, 0, 3] and _round(same, 0).all()):
         return framed
     if (picture[..., 3] == 0).mean() < _CLEAR:
         return framed  # what is of one colour round it may be the ground that all stands on
-    wide = next((one for one in range(1, _WIDEST_FRAME + 1) if not _round(same, one).all()), 0)
+    wide = next((one for one in range(1, widest + 1) if not _round(same, one).all()), 0)
     within = same[wide:-wide, wide:-wide] if wide else same
     drawn_within = max(within.mean(axis=0).max(), within.mean(axis=1).max())
     if wide and _round(same, wide).mean() <= 1 - _OTHER and within.mean() <= _RARE and drawn_within <= _LINE:
