@@ -213,6 +213,7 @@ class Keeper(QObject):
             if first.doubted:
                 without, leads = f"{without} that little speaks for", ["Loose pieces, or a grid", *leads]
                 rest = rest if offer is not None else "its shapes may be loose pieces"
+            rest = rest if first.resized is None else first.resized.says
             self._session.say(f"{first.name} {how} by a first guess{without}; {rest}.", *leads)
 
     def _show_sheet(self, sheet_id: str) -> None:

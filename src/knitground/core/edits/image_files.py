@@ -18,6 +18,7 @@ from knitground.core.sheet.parts import Overview, look_over, may_be_things
 from knitground.core.sheet.picture import encode_png, read_file
 from knitground.core.sheet.plausible import Sizes
 from knitground.core.sheet.repeated import left_out
+from knitground.core.sheet.resized import Distances, resized
 
 _Report = Callable[[float], None]
 _AGAIN = 0.8
@@ -35,8 +36,9 @@ class Source(NamedTuple):
 class Read(NamedTuple):
     """What an image holds: a sheet with its guessed cuts, or the frames of one that moves.
 
-    `repeated` tells whether it repeats the edges of its tiles, which the cuts leave out, and `doubted` whether little
-    speaks for the guess, as of a sheet of things in no grid.
+    `repeated` tells whether it repeats the edges of its tiles, which the cuts leave out, `doubted` whether little
+    speaks for the guess, as of a sheet of things in no grid, and `resized` how far its tiles lie apart if no cut can
+    sit on all.
     """
 
     name: str
@@ -46,6 +48,7 @@ class Read(NamedTuple):
     origin: Path | None = None
     repeated: bool = False
     doubted: bool = False
+    resized: Distances | None = None
 
 
 class Files(NamedTuple):
@@ -77,7 +80,8 @@ class _Looked(NamedTuple):
         repeated = any(left_out(self.picture.pixels, cut) for cut in cuts)
         guesses, parts = self.overview
         doubted = bool(guesses) and not parts and may_be_things(self.picture.pixels, guesses[0])
-        return Read(self.image.name, self.picture, cuts, self.frames, self.image.origin, repeated, doubted)
+        apart = resized(self.picture.pixels, cuts)
+        return Read(self.image.name, self.picture, cuts, self.frames, self.image.origin, repeated, doubted, apart)
 
 
 def layers_as_images(layers: Sequence[PaintedLayer]) -> list[Source]:
