@@ -100,6 +100,12 @@ def test_a_frame_round_a_sheet_is_no_tile(colour, wide):
     assert not bared(sheet)[0].any()
 
 
+def test_a_frame_with_nothing_in_it_is_what_is_drawn():
+    sheet = np.full((60, 80, 4), 255, np.uint8)
+    sheet[3:-3, 3:-3] = 0
+    assert bared(sheet) is sheet
+
+
 def test_lines_between_tiles_are_no_frame_nor_is_the_margin_of_a_ground():
     sheet = np.zeros((6 * 18 + 1, 8 * 18 + 1, 4), np.uint8)
     sheet[2::6, 3::7] = (90, 160, 90, 255)

@@ -10,6 +10,7 @@ from knitground.core.check import (
     feet,
     look_alikes,
     lost,
+    pictures,
     platforms,
     reach,
     routes,
@@ -25,7 +26,7 @@ from knitground.core.check import (
 from knitground.core.check.check import DefinitionCheck, GroundCheck
 
 DEFINITION_CHECKS: tuple[DefinitionCheck, ...] = (
-    sheets.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK, views.CHECK,
+    sheets.CHECK, pictures.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK, views.CHECK,
     reach.CHECK, platforms.CHECK, routes.CHECK, shapes.CHECK, shapes.VARIANTS, look_alikes.CHECK,
     diamonds.CHECK, feet.CHECK,
 )  # fmt: skip

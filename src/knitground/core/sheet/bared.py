@@ -83,14 +83,16 @@ def _frame(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
     widest = min(_WIDEST_FRAME, min(same.shape) // 4)
     if not (widest and picture[0, 0, 3] and _round(same, 0).all()):
         return framed
-    if (picture[..., 3] == 0).mean() < _CLEAR:
-        return framed  # what is of one colour round it may be the ground that all stands on
     wide = next((one for one in range(1, widest + 1) if not _round(same, one).all()), 0)
-    within = same[wide:-wide, wide:-wide] if wide else same
+    if not wide or _round(same, wide).mean() > 1 - _OTHER:
+        return framed
+    inner = slice(wide, -wide), slice(wide, -wide)
+    within, clear = same[inner], (picture[..., 3][inner] == 0).mean()
     drawn_within = max(within.mean(axis=0).max(), within.mean(axis=1).max())
-    if wide and _round(same, wide).mean() <= 1 - _OTHER and within.mean() <= _RARE and drawn_within <= _LINE:
+    # Where nothing is clear it may be the ground that all stands on, and where nothing else is it is the art.
+    if _CLEAR <= clear <= 1 - _CLEAR and within.mean() <= _RARE and drawn_within <= _LINE:
         framed[:] = True
-        framed[wide:-wide, wide:-wide] = False
+        framed[inner] = False
     return framed
 
 
