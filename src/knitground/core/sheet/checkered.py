@@ -125,8 +125,9 @@ def checker_on(picture: NDArray[np.uint8]) -> Checker | None:
     for greys in _pairs(rows):
         across, down = _borders(rows, greys), _borders(columns, greys)
         exact = _is_exact(rows, greys)
-        # Where little of it shows, borders may be seen one way only.
-        for side in dict.fromkeys(one.side for one in (across, down)):
+        # Where little of it shows, borders may be seen one way only, or every other one.
+        sides = [one.side // part for part in (1, 2, 3) for one in (across, down) if one.side % part == 0]
+        for side in dict.fromkeys(sides):
             left, top = across.first(side), down.first(side)
             if side < (_SMALLEST if exact else _SMALLEST_NEARLY) or left is None or top is None:
                 continue
