@@ -12,6 +12,7 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.pieces import find_pieces
 from knitground.core.sheet.resized import resized
 from making import add_sheet, png, sheet_of_tiles
+from test_cli import knitground
 
 PITCH = 17
 ANY = [Cut("tiles", 8, 8)]
@@ -59,9 +60,19 @@ def test_it_is_told_while_a_grid_lies_on_it():
     document = Document()
     name = add_sheet(document, "shells.png", png(scaled(bricks(), 1.1)))
     (told,) = [one for one in all_findings(Derived(document)) if one.kind == "resized"]
-    assert "its tiles repeat every 18.7 x 18.7 px, and no cut sits on all of them" in told.sentence
+    assert "its tiles repeat every 18.7 x 18.7 px, so it was resized, and no cut sits on all" in told.sentence
     assert "or scale it to" in told.mend
     pieces = find_pieces(document.state.pictures[name].pixels)
     for cut in document.project.sheets[0].cuts:
         take_loose(document, name, cut.id, 0, pieces)
     assert "resized" not in [one.kind for one in all_findings(Derived(document))]
+
+
+def test_the_command_line_tells_it_beside_the_guesses(tmp_path):
+    (tmp_path / "bricks.png").write_bytes(png(scaled(bricks(), 1.1)))
+    told = knitground("guess", tmp_path / "bricks.png")
+    assert told.returncode == 0
+    assert "bricks.png: its tiles repeat every 18.7 x 18.7 px" in told.stderr
+    assert not knitground("guess", tmp_path / "bricks.png", "--json").stderr, "programs read that"
+    (tmp_path / "whole.png").write_bytes(png(bricks()))
+    assert not knitground("guess", tmp_path / "whole.png").stderr

@@ -86,14 +86,20 @@ def guess(
     from knitground.core.edits.sheets import shown_in
     from knitground.core.sheet.parts import look_over
     from knitground.core.sheet.picture import decode_picture, read_file
+    from knitground.core.sheet.resized import resized
 
-    guesses, parts = look_over(decode_picture(read_file(image), image.name))
+    picture = decode_picture(read_file(image), image.name)
+    guesses, parts = look_over(picture)
+    apart = resized(picture, parts or [one.as_cut("") for one in guesses[:1]])
     guesses = [replace(one, confidence=round(one.sureness, 4)) for one in guesses]
     if as_json:
         typer.echo(json.dumps([plain(one) for one in (parts if in_parts else guesses)], indent=1))
         return
     if not guesses:
         raise BadRequest(f"No grid shows on {readable(image.name)}; count the pixels of one tile instead.")
+    if apart is not None:
+        wide, high = apart.whole(picture.shape[1], picture.shape[0])
+        typer.echo(f"{readable(image.name)}: {apart.says}; at {wide} x {high} pixels one would", err=True)
     if in_parts:
         typer.echo("\n".join(map(_as_part, parts)) or "one grid will do")
         return

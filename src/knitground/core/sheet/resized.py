@@ -38,7 +38,7 @@ class Distances(NamedTuple):
         """What is wrong with it, as the end of a sentence."""
         across, down = (f"{one:.{2 if f'{one:.1f}'.endswith('.0') else 1}f}" for one in self)
         every = f"{across} x {down} px" if all(self) else f"{across} px across" if self.across else f"{down} px down"
-        return f"it was resized: its tiles repeat every {every}, and no cut sits on all of them"
+        return f"its tiles repeat every {every}, so it was resized, and no cut sits on all"
 
     def whole(self, width: int, height: int) -> tuple[int, int]:
         """A size near that of a sheet, (width, height), at which its tiles repeat at whole pixels."""
