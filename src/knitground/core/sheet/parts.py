@@ -75,7 +75,8 @@ def look_over(
         if guesses and bare is not picture:
             # What shines through may fill gutters, or be all that fills a tile; what seems ground may be a tile.
             seen = _seen_on(bare, lambda share: report(1.0), known)
-            guesses, parts = max((guesses, parts), seen, key=lambda one: _sure(one[0]))
+            if seen.parts or _sure(seen.guesses) > _sure(guesses):
+                guesses, parts = seen
     return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in parts])
 
 
