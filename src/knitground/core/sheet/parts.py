@@ -69,14 +69,12 @@ def look_over(
         guesses, parts = look_over(art.shrunk(picture), report, art.known(known))
         return Overview([art.guess(one) for one in guesses], [art.cut(part) for part in parts])
     picture = settled(picture)
-    guesses, parts = _seen_on(picture, report, known)
-    for without in (without_glow, without_uneven_ground):
-        bare = without(picture)
-        if guesses and bare is not picture:
-            # What shines through may fill gutters, or be all that fills a tile; what seems ground may be a tile.
-            seen = _seen_on(bare, lambda share: report(1.0), known)
-            if seen.parts or _sure(seen.guesses) > _sure(guesses):
-                guesses, parts = seen
+    guesses, parts = list[Guess](), list[Cut]()
+    looks = _looks(picture)
+    for number, look in enumerate(looks):
+        seen = _seen_on(look, _one_of(report, number, len(looks)), known)
+        if not number or seen.parts or _sure(seen.guesses) > _sure(guesses):
+            guesses, parts = seen
     return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in parts])
 
 
@@ -85,9 +83,24 @@ def guess_enlarged(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ())
     part = bared(part)
     art = enlarged(part)
     if art.times == 1:
-        looks = [part, solid] if (solid := without_glow(part)) is not part else [part]
-        return max((guess_part(look, most=most, known=known) for look in looks), key=_sure)
+        return max((guess_part(look, most=most, known=known) for look in _looks(part)), key=_sure)
     return [art.guess(one) for one in guess_part(art.shrunk(part), most=most, known=art.known(known))]
+
+
+def _looks(picture: NDArray[np.uint8]) -> list[NDArray[np.uint8]]:
+    """A picture, and what it would be without what may hide a cut.
+
+    What shines through may fill gutters, or be all that fills a tile; what seems ground may be a tile.
+    """
+    if picture.shape[0] * picture.shape[1] > _MOST_PIXELS:
+        return [picture]
+    others = (without(picture) for without in (without_glow, without_uneven_ground))
+    return [picture, *(other for other in others if other is not picture)]
+
+
+def _one_of(report: Callable[[float], None], number: int, count: int) -> Callable[[float], None]:
+    """What is told the share of one of several looks that is done."""
+    return lambda share: report((number + share) / count)
 
 
 def _sure(guesses: list[Guess]) -> float:
