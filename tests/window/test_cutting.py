@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QPushButton, QSpinBox
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QSpinBox
 
 from knitground.app.ground.usual_cell import usual_cell, usual_grid
 from knitground.app.sheet.exchange_dialog import ExchangeDialog
@@ -15,8 +15,8 @@ from knitground.app.sheet.magnifier import Magnifier
 from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
-from making import add_sheet, on_checker, png, sheet_of_tiles
-from window.choosing import bring, wait_until_read
+from making import add_sheet, png, sheet_of_tiles
+from window.choosing import bring
 from window.finding import named, open_menu, press, says
 
 LEFT = Qt.MouseButton.LeftButton
@@ -178,31 +178,6 @@ def test_loose_pieces_are_found_and_told_apart_by_the_gap(window, hand, panel):
     assert cut_of(window).pieces == ()
 
 
-def test_several_key_colours_with_tolerance_and_an_alpha_threshold(window, hand, tmp_path):
-    picture = sheet_of_tiles(4, 4, 16, 0, 4, seed=3)
-    picture[picture[..., 3] == 0] = (255, 0, 255, 255)
-    picture[16, ::2] = (250, 5, 250, 255)
-    picture[36, :] = (0, 0, 0, 30)
-    (tmp_path / "a.png").write_bytes(png(picture))
-    bring(window, tmp_path / "a.png")
-    panel = window.panels["sheet"]
-    page = panel.cut_card.clear
-    panel.cut_card.pages.show_page("Transparent")
-    QTest.mouseClick(page.pick, LEFT)
-    hand.click(panel.view, at(panel, 17.5, 1.5), modifier=Qt.KeyboardModifier.ControlModifier)
-    assert page.pick.isChecked()
-    hand.click(panel.view, at(panel, 16.5, 16.5))
-    sheet = panel.view.sheet
-    assert sheet.keys == ("#ff00ff", "#fa05fa")
-    assert not page.pick.isChecked()
-    press(panel, "#fa05fa")
-    named(panel, QSpinBox, "tolerance").setValue(5)
-    named(panel, QSpinBox, "alpha threshold").setValue(31)
-    seen = window.session.document.state.pictures["a"].cleared(panel.view.sheet)
-    assert not seen[16:20].any()
-    assert not seen[36].any()
-
-
 def test_the_backdrop_changes_what_shows_through(window, hand, panel):
     box = named(panel, QComboBox, "Backdrop")
     colours = set()
@@ -341,50 +316,6 @@ def test_a_new_ground_is_of_the_tiles_at_hand_and_never_of_a_cut_that_has_none(w
     window.session.document.redrawn(panel.view.sheet, window.session.document.state.pictures["two"])
     panel.cut_card.grid.boxes["margin_x"].setValue(1)
     assert new() == (8, 8)
-
-
-def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_path):
-    pixels = np.zeros((2 * 20 + 3 * 4, 4 * 20 + 5 * 4, 4), dtype=np.uint8)
-    pixels[:] = (255, 0, 255, 255)
-    rng = np.random.default_rng(1)
-    for row in range(2):
-        for column in range(4):
-            y, x = 4 + row * 24, 4 + column * 24
-            part = slice(y, y + 20), slice(x, x + 20)
-            pixels[part][..., :3] = rng.integers(60, 120, (20, 20, 3)) if row or column else (255, 0, 255)
-    (tmp_path / "s.png").write_bytes(png(pixels))
-    window.session.set_stage("sheet")
-    assert window.keeper.open_path(tmp_path / "s.png")
-    wait_until_read(1)
-    card = window.panels["sheet"].cut_card
-    assert "#ff00ff lies round all tiles" in says(window.ledger)
-    offer = named(window.ledger, QPushButton, "Clear what lies round the tiles")
-    assert offer.isVisible()
-    assert card.key.isVisible()
-    press(card, "Clear #ff00ff")
-    assert window.session.document.project.sheets[0].keys == ("#ff00ff",)
-    assert not card.key.isVisible()
-    QApplication.processEvents()
-    assert not offer.isVisible(), "it was done elsewhere"
-
-
-def test_a_checker_that_is_drawn_in_is_made_clear_at_a_click_or_picked(window, hand, tmp_path):
-    (tmp_path / "s.png").write_bytes(png(on_checker(two_grids())))
-    bring(window, tmp_path / "s.png")
-    panel = window.panels["sheet"]
-    sheet = lambda: window.session.document.project.sheets[0]  # noqa: E731
-    assert len(sheet().cuts) == 2, "it hides nothing"
-    assert "a checker is drawn in round its tiles" in says(window.ledger)
-    press(panel, "Clear checker")
-    assert sheet().keys == ("checker",)
-    assert not panel.cut_card.key.isVisible()
-    press(panel, "Transparent")
-    press(panel, "checker")
-    assert sheet().keys == (), "its chip takes it back"
-    assert panel.cut_card.key.isVisible()
-    press(panel, "Pick key colour")
-    hand.click(panel.view, at(panel, 100, 4))
-    assert sheet().keys == ("checker",)
 
 
 def test_guessing_the_whole_again_leaves_the_parts_that_were_drawn(window, hand, panel, qtbot):
