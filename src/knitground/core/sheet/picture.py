@@ -122,7 +122,7 @@ def decoding(data: bytes, name: str) -> Iterator[Image.Image]:
     except BadSheet:
         raise
     except UnidentifiedImageError:
-        raise BadSheet(f"{name} is not a PNG, GIF, WebP or BMP image; choose another file.") from None
+        raise BadSheet(f"{name} is not a PNG, GIF, WebP or BMP image; save it as PNG in a paint program.") from None
     except Exception as problem:  # decoders raise all kinds of things on files that are damaged on purpose
         raise BadSheet(f"{name} is damaged or cut short ({readable(problem)}); restore a copy.") from None
 
