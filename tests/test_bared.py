@@ -7,10 +7,11 @@ from hypothesis import strategies as st
 from scipy import ndimage
 
 from knitground.core.edits.clear_offers import clear_offer
-from knitground.core.edits.cuts import cut_of_part
+from knitground.core.edits.cuts import cut_of_part, set_clearing
 from knitground.core.project.document import Document
 from knitground.core.sheet.bared import HAZE, bared, is_hazy, without_glow
 from knitground.core.sheet.cut import Rect
+from knitground.core.sheet.keys import key_on
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.pieces import find_pieces
 from knitground.core.sheet.slices import Slices
@@ -141,6 +142,28 @@ def test_a_grained_ground_hides_no_cut():
     clear, art = without_uneven_ground(sheet)[..., 3] == 0, clear_shells()[..., 3] > 0
     assert clear[~art].mean() > 0.99
     assert clear[art].mean() < 0.2
+
+
+@pytest.mark.parametrize("grain", [0, 8])
+def test_an_uneven_ground_is_cleared_at_a_click_and_art_of_its_colours_is_not(grain):
+    ground = growing(1, 60) + grain * np.random.default_rng(2).normal(size=(*shells().shape[:2], 1))
+    sheet, art = shells_on(np.clip(ground, 0, 255)), clear_shells()[..., 3] > 0
+    middle = 7 + 23 * 3 + 10
+    sheet[60:64, middle : middle + 4, :3] = growing(1, 60)[60:64, middle : middle + 4]
+    document = Document()
+    name = add_sheet(document, "shells.png", png(sheet))
+    made = document.project.sheets[0]
+    offer = clear_offer(sheet, made.cuts)
+    assert (offer.title, offer.taken(made)) == ("Clear ground", False)
+    changed, sentence = offer.change(made, sheet)
+    assert sentence.startswith("The ground is transparent now")
+    assert offer.taken(changed)
+    set_clearing(document, name, changed.clearing)
+    clear = document.state.pictures[name].cleared(document.project.sheets[0])[..., 3] == 0
+    assert clear[~art].mean() > 0.99
+    assert clear[art].mean() < 0.01
+    assert clear_offer(shells(), made.cuts).title != "Clear ground"
+    assert not key_on(shells(), "ground", 0).area.any(), "there is none"
 
 
 def test_tiles_without_any_ground_are_left_as_they_are():

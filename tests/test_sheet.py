@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from knitground.core.errors import BadRequest, BadSheet
+from knitground.core.sheet.colour import parse_colour
 from knitground.core.sheet.cut import Cut, grid_of, slice_tiles, tile_at, tile_rect
 from knitground.core.sheet.guess import guess_cuts
-from knitground.core.sheet.keys import parse_colour
 from knitground.core.sheet.picture import Clearing, cleared, decode_picture, read_file
 from knitground.core.sheet.repack import Gaps, repack, repacked_cut
 from making import png, sheet_of_tiles

@@ -9,8 +9,9 @@ from scipy import ndimage
 from knitground.core.edits.cuts import set_clearing, set_parts
 from knitground.core.edits.repacking import pack_anew
 from knitground.core.project.document import Document
+from knitground.core.sheet.colour import parse_colour
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.keys import key_on, parse_colour
+from knitground.core.sheet.keys import key_on
 from knitground.core.sheet.picture import Clearing, cleared
 from knitground.core.sheet.repack import Gaps
 from knitground.core.sheet.unmixed import is_smoothed, unmix

@@ -15,6 +15,14 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 
+Keys = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--key",
+        metavar="KEY",
+        help="what to make transparent: RRGGBB, checker (one drawn in) or ground (an uneven one); may be repeated",
+    ),
+]
 AsJson = Annotated[bool, typer.Option("--json", help="print JSON")]
 ProjectFolder = Annotated[Path, typer.Argument(metavar="PROJECT", help="folder of the project")]
 GroundName = Annotated[

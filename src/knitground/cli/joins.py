@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from knitground.cli.common import AsJson, ProjectFolder, key_names, named, opened, output_file, pair, progress
+from knitground.cli.common import AsJson, Keys, ProjectFolder, key_names, named, opened, output_file, pair, progress
 from knitground.core.errors import BadRequest, readable
 
 if TYPE_CHECKING:
@@ -36,12 +36,7 @@ def infer(
     ] = "",
     shape: Annotated[str, typer.Option(metavar="SHAPE", help="square or isometric")] = "square",
     terrains: Annotated[int | None, typer.Option(metavar="N", help="how many; found out if not given")] = None,
-    key: Annotated[
-        list[str] | None,
-        typer.Option(
-            metavar="KEY", help="RRGGBB, a colour that means transparent, or checker, one drawn in; may be repeated"
-        ),
-    ] = None,
+    key: Keys = None,
     as_json: AsJson = False,
 ) -> None:
     """Read off the pixels of tiles which terrain lies at their corners and edges.
@@ -91,12 +86,7 @@ def sets(
     margin: Annotated[str, typer.Option(metavar="X,Y", help="pixels before the first tile")] = "0,0",
     spacing: Annotated[str, typer.Option(metavar="X,Y", help="pixels between tiles")] = "0,0",
     shape: Annotated[str, typer.Option(metavar="SHAPE", help="square or isometric")] = "square",
-    key: Annotated[
-        list[str] | None,
-        typer.Option(
-            metavar="KEY", help="RRGGBB, a colour that means transparent, or checker, one drawn in; may be repeated"
-        ),
-    ] = None,
+    key: Keys = None,
     as_json: AsJson = False,
 ) -> None:
     """Find the join sets on a whole sheet: blocks of cells that show every corner, edge or both of two terrains.

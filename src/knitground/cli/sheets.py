@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from knitground.cli.common import AsJson, ProjectFolder, key_names, output_file, pair, plain, whole
+from knitground.cli.common import AsJson, Keys, ProjectFolder, key_names, output_file, pair, plain, whole
 from knitground.core.errors import BadRequest, readable
 
 if TYPE_CHECKING:
@@ -25,12 +25,7 @@ def cut(
     region: Annotated[
         str, typer.Option(metavar="X,Y,W,H", help="part of the picture to cut, in pixels; the whole if not given")
     ] = "",
-    key: Annotated[
-        list[str] | None,
-        typer.Option(
-            metavar="KEY", help="RRGGBB, a colour to make transparent, or checker, one drawn in; may be repeated"
-        ),
-    ] = None,
+    key: Keys = None,
     output: Annotated[
         str | None, typer.Option("-o", "--output", metavar="DIR", help="write each tile there as a PNG")
     ] = None,

@@ -15,7 +15,7 @@ from knitground.app.widgets import button, card, column, in_widget, row
 from knitground.core.edits.clear_offers import ClearOffer, clear_offer
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.gutters import Corner, corner_of
+from knitground.core.sheet.gutters import Looked, looked_at
 from knitground.core.sheet.picture import Sheet
 from knitground.core.tiles.tile import TileRef
 
@@ -44,7 +44,7 @@ class CutCard(QWidget):
         self._turned = False
         self._offer: ClearOffer | None = None
         self._looked_at: tuple[Pixels | None, tuple[Cut, ...]] = None, ()
-        self._corner: Corner | None = None
+        self._looked: Looked | None = None
         head = row(*self.pages.tabs.values(), None, spacing=2)
         head.addWidget(self.key)
         head.addSpacing(8)
@@ -85,10 +85,10 @@ class CutCard(QWidget):
         pixels = self._session.document.state.pictures[sheet.id].pixels
         known, cuts = self._looked_at
         if known is not pixels:
-            self._corner = corner_of(pixels)
+            self._looked = looked_at(pixels)
         if not (known is pixels and cuts == sheet.cuts):
             self._looked_at = pixels, sheet.cuts
-            self._offer = clear_offer(pixels, sheet.cuts, self._corner)
+            self._offer = clear_offer(pixels, sheet.cuts, self._looked)
             if self._offer is not None:
                 self.key.setText(self._offer.title)
                 self.key.setToolTip(f"{self._offer.says[0].upper()}{self._offer.says[1:]}")

@@ -10,7 +10,8 @@ from knitground.core.edits.cuts import with_clearing, with_key
 from knitground.core.sheet.bared import HAZE
 from knitground.core.sheet.checkered import CHECKER
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.gutters import Corner, corner_of, gutter_key
+from knitground.core.sheet.gutters import Looked, gutter_key, looked_at
+from knitground.core.sheet.keys import GROUND
 from knitground.core.sheet.picture import Sheet
 
 
@@ -35,7 +36,7 @@ class ClearOffer(NamedTuple):
     change: Callable[[Sheet, NDArray[np.uint8]], tuple[Sheet, str]]
 
 
-def clear_offer(pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: Corner | None = None) -> ClearOffer | None:
+def clear_offer(pixels: NDArray[np.uint8], cuts: Sequence[Cut], looked: Looked | None = None) -> ClearOffer | None:
     """What to make clear first of a sheet, if anything.
 
     Parameters
@@ -44,19 +45,21 @@ def clear_offer(pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: Corner |
         Straight alpha, as its file holds it.
     cuts : sequence of Cut
         All that the sheet has.
-    corner : Corner, optional
-        `corner_of` the pixels, for who asks often.
+    looked : Looked, optional
+        `looked_at` the pixels, for who asks often.
     """
-    corner = corner_of(pixels) if corner is None else corner
-    key = gutter_key(pixels, cuts, corner)
+    looked = looked_at(pixels) if looked is None else looked
+    key = gutter_key(pixels, cuts, looked)
     if key is not None:
         return _of_key(key)
-    return _HAZE if corner.hazy else None
+    return _HAZE if looked.hazy else None
 
 
 def _of_key(key: str) -> ClearOffer:
     if key == CHECKER:
         says, taken = "a checker is drawn in round its tiles", lambda sheet: CHECKER in sheet.keys
+    elif key == GROUND:
+        says, taken = "a ground that is not of one colour lies round its tiles", lambda sheet: GROUND in sheet.keys
     else:
         # One colour is enough of a ground; one of a checkerboard's two is not.
         says, taken = f"{key} lies round all tiles", lambda sheet: bool(sheet.keys)

@@ -16,13 +16,13 @@ from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.bared import bared
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.isometric import with_shape, without_ground
-from knitground.core.sheet.keys import key_named, key_on
+from knitground.core.sheet.keys import key_named, key_on, key_tolerance
 from knitground.core.sheet.parts import guess_enlarged, look_over
 from knitground.core.sheet.picture import Clearing, Sheet, cleared
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.plausible import Sizes
 from knitground.core.sheet.profile import art_of
-from knitground.core.sheet.settled import settled, tolerance_of
+from knitground.core.sheet.settled import settled
 from knitground.core.sheet.slices import Slices
 from knitground.core.sheet.unmixed import is_smoothed
 from knitground.core.tiles.tile import TileRef
@@ -210,9 +210,9 @@ def with_key(sheet: Sheet, picture: NDArray[np.uint8], key: str) -> tuple[Sheet,
     picture : (H, W, 4) uint8
         As its file holds it, straight alpha.
     key : str
-        As ``#rrggbb``, or ``checker``.
+        As ``#rrggbb``, ``checker`` or ``ground``.
     """
-    tolerance = max(sheet.tolerance, tolerance_of(picture, key))
+    tolerance = max(sheet.tolerance, key_tolerance(picture, key))
     area, plate = key_on(picture, key, tolerance)
     soft = is_smoothed(picture, plate, area)
     keyed = with_clearing(sheet, keys=(*sheet.keys, key), tolerance=tolerance, soft_edges=soft or sheet.soft_edges)

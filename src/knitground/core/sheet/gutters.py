@@ -10,22 +10,40 @@ from knitground.core.errors import BadSheet
 from knitground.core.sheet.bared import is_hazy
 from knitground.core.sheet.checkered import CHECKER, checker_on
 from knitground.core.sheet.cut import Cut, grid_of, tile_rects
+from knitground.core.sheet.keys import GROUND
 from knitground.core.sheet.settled import settled
+from knitground.core.sheet.uneven import uneven_ground
 
 _NEARLY_ALL = 0.95
+_MOSTLY, _SOME = 0.8, 0.05
+"""How much of what lies beside tiles is uneven ground, with its grain and captions on it, and how much of tiles."""
 _LOOKED_AT = 768
 
 
-class Corner(NamedTuple):
-    """What is looked at of a sheet, (h, w, 4), and whether a checkerboard is drawn in there, or a haze lies on it."""
+class Looked(NamedTuple):
+    """What is looked at of a sheet once, for who asks often.
+
+    Attributes
+    ----------
+    seen : (h, w, 4) uint8
+        Its corner; where colours were kept nearly its ground is made even.
+    checkered, hazy : bool
+        Whether a checkerboard is drawn in there, or a haze lies on it.
+    ground : (h, w) bool, optional
+        Where a ground shows that is not of one colour, in every so manieth pixel of the whole.
+    step : int
+        In which.
+    """
 
     seen: NDArray[np.uint8]
     checkered: bool
     hazy: bool
+    ground: NDArray[np.bool_] | None
+    step: int
 
 
-def corner_of(pixels: NDArray[np.uint8]) -> Corner:
-    """The corner of a sheet; where colours were kept nearly its ground is made even.
+def looked_at(pixels: NDArray[np.uint8]) -> Looked:
+    """What is to be looked at of a sheet.
 
     Parameters
     ----------
@@ -33,14 +51,17 @@ def corner_of(pixels: NDArray[np.uint8]) -> Corner:
         Straight alpha.
     """
     corner = pixels[:_LOOKED_AT, :_LOOKED_AT]
-    return Corner(settled(corner), checker_on(corner) is not None, is_hazy(corner))
+    step = -(-max(pixels.shape[:2]) // _LOOKED_AT)
+    some = np.ascontiguousarray(pixels[::step, ::step])
+    ground = uneven_ground(some)
+    shown = None if ground is None else ground.on(some)
+    return Looked(settled(corner), checker_on(corner) is not None, is_hazy(corner), shown, step)
 
 
-def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: Corner | None = None) -> str | None:
+def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], looked: Looked | None = None) -> str | None:
     """The one opaque colour between and round the tiles of a sheet, if a tile has it at all its corners; else None.
 
-    Where a checkerboard is drawn in, it is that, whatever the cuts are.
-
+    Where a checkerboard is drawn in, it is that, whatever the cuts are; an uneven ground is, if tiles stand on it.
     Lines that are ruled between tiles are of one colour, too, but no tile stands on them.
 
     Parameters
@@ -49,26 +70,34 @@ def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: Corner | 
         Straight alpha.
     cuts : sequence of Cut
         All that the sheet has.
-    corner : Corner, optional
-        `corner_of` the pixels, for who asks often: while a cut is dragged this is asked again and again.
+    looked : Looked, optional
+        `looked_at` the pixels, for who asks often: while a cut is dragged this is asked again and again.
     """
-    height, width = pixels.shape[:2]
-    # What is true of a corner is true of the sheet.
-    seen, checkered, _ = corner_of(pixels) if corner is None else corner
-    if checkered:
+    looked = looked_at(pixels) if looked is None else looked
+    if looked.checkered:
         return CHECKER
-    beside, corners = np.ones(seen.shape[:2], dtype=bool), [np.zeros((0, 4, 4), np.uint8)]
+    tiles: list[list[int]] = []
     for cut in cuts:
         try:
-            columns, rows, _, _ = grid_of(cut, width, height)
+            columns, rows, _, _ = grid_of(cut, pixels.shape[1], pixels.shape[0])
         except BadSheet:
             return None
         cells = np.stack(np.meshgrid(np.arange(columns), np.arange(rows)), axis=-1).reshape(-1, 2)
-        for x, y, wide, high in tile_rects(cut, cells).tolist():
-            beside[y : y + high, x : x + wide] = False
-            tile = seen[y : y + high, x : x + wide]
-            if tile.shape[:2] == (high, wide):
-                corners.append(tile[[[0, 0, -1, -1]], [[0, -1, 0, -1]]])
+        tiles += tile_rects(cut, cells).tolist()
+    # A grained ground has a colour, too, but what is as far from that as its grains is art as well.
+    if looked.ground is not None and _stand_on(looked.ground, looked.step, tiles):
+        return GROUND
+    return _colour_between(looked.seen, tiles)
+
+
+def _colour_between(seen: NDArray[np.uint8], tiles: list[list[int]]) -> str | None:
+    """The colour between and round tiles that some stand on; what is true of a corner is true of the sheet."""
+    beside, corners = np.ones(seen.shape[:2], dtype=bool), [np.zeros((0, 4, 4), np.uint8)]
+    for x, y, wide, high in tiles:
+        beside[y : y + high, x : x + wide] = False
+        tile = seen[y : y + high, x : x + wide]
+        if tile.shape[:2] == (high, wide):
+            corners.append(tile[[[0, 0, -1, -1]], [[0, -1, 0, -1]]])
     found = seen[beside]
     if not len(found):
         return None
@@ -80,3 +109,13 @@ def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], corner: Corner | 
     if alpha < 255 or counts.max() / len(found) < _NEARLY_ALL or not stands:
         return None
     return f"#{red:02x}{green:02x}{blue:02x}"
+
+
+def _stand_on(ground: NDArray[np.bool_], step: int, tiles: list[list[int]]) -> bool:
+    """Whether a ground lies round tiles, and shows in them as well."""
+    within = np.zeros(ground.shape, dtype=bool)
+    for x, y, wide, high in tiles:
+        within[y // step : (y + high) // step, x // step : (x + wide) // step] = True
+    if within.all() or not within.any():
+        return False
+    return bool(ground[~within].mean() >= _MOSTLY and ground[within].mean() >= _SOME)

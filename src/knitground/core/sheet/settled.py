@@ -8,8 +8,7 @@ bright as the ground, and not of too different a hue, is taken for it.
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.checkered import CHECKER, checker_on, checker_tolerance
-from knitground.core.sheet.keys import parse_colour
+from knitground.core.sheet.colour import parse_colour
 
 _COARSE, _NEAR = 8, 10
 _LEAST_GROUND, _LEAST_NEAR, _LEAST_COLOURS = 0.05, 0.02, 32
@@ -50,18 +49,15 @@ def settled(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
 
 
 def tolerance_of(picture: NDArray[np.uint8], key: str) -> int:
-    """How far from a key most of what is meant by it lies, for clearing it; 0 where it is kept as it is.
+    """How far from a key colour most of what is meant by it lies, for clearing it; 0 where it is kept as it is.
 
     Parameters
     ----------
     picture : (H, W, 4) uint8
         RGBA, straight alpha.
     key : str
-        As ``#rrggbb``, or ``checker``.
+        As ``#rrggbb``.
     """
-    if key == CHECKER:
-        checker = checker_on(picture)
-        return 0 if checker is None else checker_tolerance(checker)
     colour, sample = parse_colour(key).astype(np.int16), _sample(picture)
     if not _is_blurred(sample, colour):
         return 0

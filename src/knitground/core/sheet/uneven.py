@@ -4,7 +4,10 @@ Such a ground is a smooth surface for each channel, of the second degree, and so
 the sheet, where most of it lies. Lines of least trimmed squares (Rousseeuw, 1984) bear with what else reaches that.
 """
 
+from typing import NamedTuple
+
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from knitground.core.sheet.profile import art_of
@@ -20,8 +23,31 @@ _OF_BORDER, _OF_ALL, _MORE = 0.55, 0.05, 2.0
 """What share of the border, and of all, is ground, and how much more than what is of one colour."""
 
 
-def without_uneven_ground(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """A picture that is clear where its ground shows, if that is uneven; the same array where none is told.
+class UnevenGround(NamedTuple):
+    """How a picture would look with nothing on its ground, (H, W, 3) uint8, and how far off that ground may lie."""
+
+    plate: NDArray[np.uint8]
+    near: float
+
+    def on(self, picture: NDArray[np.uint8], tolerance: int = 0) -> NDArray[np.bool_]:
+        """What of a picture, (H, W, 4), shows it, (H, W): what is like it within art is art."""
+        shown = self.may_show(picture, tolerance)
+        areas, _ = scipy.ndimage.label(shown)
+        border = np.unique(np.concatenate([areas[0], areas[-1], areas[:, 0], areas[:, -1]]))
+        outside: NDArray[np.bool_] = np.isin(areas, border[border > 0])
+        return outside
+
+    def may_show(self, picture: NDArray[np.uint8], tolerance: int = 0) -> NDArray[np.bool_]:
+        """What of a picture, (H, W, 4), is about of its colours, (H, W)."""
+        like = np.ones(picture.shape[:2], dtype=np.bool_)
+        for channel in range(3):
+            off = picture[..., channel].astype(np.int16) - self.plate[..., channel]
+            like &= np.abs(off) <= max(self.near, tolerance)
+        return like | (how_many_round(like) >= _IN_THE_MIDST)
+
+
+def uneven_ground(picture: NDArray[np.uint8]) -> UnevenGround | None:
+    """The ground of a picture that is not of one colour; none where none is told.
 
     Parameters
     ----------
@@ -29,7 +55,7 @@ def without_uneven_ground(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
         RGBA, straight alpha. Nothing is told where some of it is clear.
     """
     if not picture[..., 3].all():
-        return picture
+        return None
     height, width = picture.shape[:2]
     ring = np.zeros((height, width), dtype=np.bool_)
     for edge in (np.s_[:_WIDE], np.s_[-_WIDE:], np.s_[:, :_WIDE], np.s_[:, -_WIDE:]):
@@ -39,16 +65,26 @@ def without_uneven_ground(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
     surface, off = _fitted(_terms(y[rows], x[columns]), picture[ring, :3].astype(np.float32))
     near = min(_MOST, max(_LEAST, _GRAIN * 1.4826 * float(np.median(off))))
     if (off <= near).mean() < _OF_BORDER:
-        return picture
-    ground = np.ones((height, width), dtype=np.bool_)
+        return None
+    plate = np.zeros((height, width, 3), dtype=np.uint8)
     for channel in range(3):
-        plate = sum(weight * term for weight, term in zip(surface[:, channel], _terms(y[:, None], x), strict=True))
-        ground &= np.abs(picture[..., channel] - plate) <= near
-    ground |= how_many_round(ground) >= _IN_THE_MIDST
+        terms = zip(surface[:, channel], _terms(y[:, None], x), strict=True)
+        plate[..., channel] = np.rint(np.clip(sum(weight * term for weight, term in terms), 0, 255))
+    found = UnevenGround(plate, near)
     plain = 1.0 - art_of(picture.astype(np.int16)).mean()
-    if ground.mean() < max(_OF_ALL, _MORE * plain):
-        return picture
-    return np.where(ground[..., None], np.uint8(0), picture)
+    return found if found.may_show(picture).mean() >= max(_OF_ALL, _MORE * plain) else None
+
+
+def without_uneven_ground(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture that is clear where its ground shows, if that is uneven; the same array where none is told.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+    """
+    ground = uneven_ground(picture)
+    return picture if ground is None else np.where(ground.may_show(picture)[..., None], np.uint8(0), picture)
 
 
 def _terms(y: NDArray[np.float32], x: NDArray[np.float32]) -> tuple[NDArray[np.float32], ...]:
