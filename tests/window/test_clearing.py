@@ -5,8 +5,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QSpinBox
 
+from knitground.core.edits.cuts import guess_in
 from making import on_checker, png, sheet_of_tiles
-from test_bared import hazy_shells
+from test_bared import growing, hazy_shells, shells_on
 from window.choosing import bring, wait_until_read
 from window.finding import named, press, says
 from window.test_cutting import two_grids
@@ -93,3 +94,18 @@ def test_a_haze_is_made_clear_at_a_click_on_what_tells_it(window, tmp_path):
     window.session.document.undo()
     assert window.panels["sheet"].cut_card.key.text() == "Clear haze"
     assert window.panels["sheet"].cut_card.key.isVisible()
+
+
+def test_a_ground_that_grows_lighter_is_cleared_at_a_click_and_still_found_then(window, tmp_path):
+    (tmp_path / "s.png").write_bytes(png(shells_on(growing(1, 60))))
+    bring(window, tmp_path / "s.png")
+    panel = window.panels["sheet"]
+    before = window.session.document.project.sheets[0].cuts
+    press(panel, "Clear ground")
+    sheet = window.session.document.project.sheets[0]
+    assert sheet.keys == ("ground",)
+    guessed = guess_in(window.session.document.state.pictures[sheet.id].pixels, sheet, sheet.cuts[0])
+    assert guessed.cuts[0][0].pitch_x == before[0].pitch_x
+    press(panel, "Transparent")
+    press(panel, "ground")
+    assert window.session.document.project.sheets[0].keys == (), "its chip takes it back"

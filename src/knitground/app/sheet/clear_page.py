@@ -3,7 +3,7 @@
 from typing import Any
 
 from PySide6.QtCore import QRectF
-from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PySide6.QtGui import QColor, QIcon, QLinearGradient, QPainter, QPixmap
 from PySide6.QtWidgets import QLabel, QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
@@ -12,10 +12,11 @@ from knitground.app.session import Session
 from knitground.app.sheet.clearing import Clearer
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.grid_page import BOX
+from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, button, clear, column, draw_checker, in_row, number, quiet, row, set_quietly
 from knitground.core.edits.cuts import with_clearing, with_key
 from knitground.core.sheet.checkered import CHECKER
-from knitground.core.sheet.keys import key_at, key_named
+from knitground.core.sheet.keys import GROUND, key_at, key_named
 
 _KEYS_HEIGHT = 30
 _SOFT = "Takes the key colours out of smoothed edges and soft shadows, so that what lies behind shines through instead"
@@ -68,12 +69,7 @@ class ClearPage(QWidget):
         for key in sheet.keys:
             name = key_named(key)
             chip = button(key, lambda k=key: self._drop(k), f"Show {name} again")  # type: ignore[misc]
-            patch = QPixmap(16, 16)
-            if key == CHECKER:
-                draw_checker(QPainter(patch), QRectF(patch.rect()), 4)
-            else:
-                patch.fill(QColor(key))
-            chip.setIcon(QIcon(patch))
+            chip.setIcon(QIcon(_patch(key)))
             self._keys.addWidget(chip)
 
     def stop_picking(self) -> None:
@@ -102,3 +98,19 @@ class ClearPage(QWidget):
             self._clearer.change(known(sheet), lambda one, of: with_key(one, of.pixels, key_at(of.pixels, x, y)))
         if not more:
             self.stop_picking()
+
+
+def _patch(key: str) -> QPixmap:
+    """What a key looks like: its colour, a checkerboard, or a ground that grows lighter."""
+    patch = QPixmap(16, 16)
+    if key == CHECKER:
+        draw_checker(QPainter(patch), QRectF(patch.rect()), 4)
+        return patch
+    if key != GROUND:
+        patch.fill(QColor(key))
+    else:
+        lighter = QLinearGradient(0, 0, 0, patch.height())
+        lighter.setColorAt(0, theme().colour("panel"))
+        lighter.setColorAt(1, theme().colour("line"))
+        QPainter(patch).fillRect(patch.rect(), lighter)
+    return patch

@@ -96,7 +96,7 @@ class CutCard(QWidget):
 
     def no_key(self) -> str:
         """Why nothing can be made clear at a click; empty where something can."""
-        return "" if self.key.isVisibleTo(self) else "No colour, checker or haze lies round the tiles of this sheet."
+        return "" if self.key.isVisibleTo(self) else "No colour, checker, ground or haze lies round the tiles here."
 
     def clear_key(self) -> None:
         """Makes clear what fills the gutters."""

@@ -59,7 +59,7 @@ def _of_key(key: str) -> ClearOffer:
     if key == CHECKER:
         says, taken = "a checker is drawn in round its tiles", lambda sheet: CHECKER in sheet.keys
     elif key == GROUND:
-        says, taken = "a ground that is not of one colour lies round its tiles", lambda sheet: GROUND in sheet.keys
+        says, taken = "an uneven ground lies round its tiles", lambda sheet: GROUND in sheet.keys
     else:
         # One colour is enough of a ground; one of a checkerboard's two is not.
         says, taken = f"{key} lies round all tiles", lambda sheet: bool(sheet.keys)

@@ -16,7 +16,7 @@ from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.bared import bared
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.isometric import with_shape, without_ground
-from knitground.core.sheet.keys import key_named, key_on, key_tolerance
+from knitground.core.sheet.keys import GROUND, key_named, key_on, key_tolerance
 from knitground.core.sheet.parts import guess_enlarged, look_over
 from knitground.core.sheet.picture import Clearing, Sheet, cleared
 from knitground.core.sheet.pieces import kept_in_place
@@ -239,7 +239,11 @@ def seen_for_guess(picture: NDArray[np.uint8], sheet: Sheet) -> NDArray[np.uint8
     sheet : Sheet
         What it is a picture of.
     """
-    return cleared(settled(bared(picture)), sheet.clearing._replace(soft_edges=False))
+    seen = bared(picture)
+    if GROUND in sheet.keys:
+        # Made even, it would no longer be told by how it changes.
+        seen = cleared(seen, Clearing((GROUND,)))
+    return cleared(settled(seen), sheet.clearing._replace(soft_edges=False))
 
 
 def _tightened(cut: Cut, part: NDArray[np.uint8]) -> Cut:

@@ -26,9 +26,9 @@ from knitground.core.sheet.uneven import without_uneven_ground
 _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
-_DOUBTFUL, _MUCH, _STRIP = 0.4, 0.1, 0.5
+_DOUBTFUL, _MUCH, _STRIP, _PLAIN = 0.4, 0.1, 0.5, 0.9
 """How sure a guess is at which it is hardly more than one of several; how much surer another has to be; and how sure
-one row of tiles is to be left alone."""
+one row of tiles is to be left alone, or a grid not to be taken for several where less is looked at."""
 
 
 class Overview(NamedTuple):
@@ -73,7 +73,8 @@ def look_over(
     looks = _looks(picture)
     for number, look in enumerate(looks):
         seen = _seen_on(look, _one_of(report, number, len(looks)), known)
-        if not number or seen.parts or _sure(seen.guesses) > _sure(guesses):
+        several = bool(seen.parts) and _sure(guesses) < _PLAIN
+        if not number or several or _sure(seen.guesses) > _sure(guesses):
             guesses, parts = seen
     return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in parts])
 
