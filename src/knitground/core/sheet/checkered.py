@@ -86,6 +86,13 @@ class Checker(NamedTuple):
         )
 
 
+class _Levels(NamedTuple):
+    """How bright the pixels of lines are, (n, length) int16, and which of them are grey, bool."""
+
+    level: NDArray[np.int16]
+    grey: NDArray[np.bool_]
+
+
 class _Borders(NamedTuple):
     """Before which pixels of lines one grey goes over into the other, and how wide it is between two such places."""
 
@@ -122,9 +129,10 @@ def checker_on(picture: NDArray[np.uint8]) -> Checker | None:
     solid = np.concatenate([rows[..., 3].ravel(), columns[..., 3].ravel()]) == 255
     if solid.mean() < _SOLID:
         return None
-    for greys in _pairs(rows):
-        across, down = _borders(rows, greys), _borders(columns, greys)
-        exact = _is_exact(rows, greys)
+    lines = _levels(rows), _levels(columns)
+    for greys in _pairs(lines[0]):
+        across, down = (_borders(some, greys) for some in lines)
+        exact = _is_exact(lines[0], greys)
         # Where little of it shows, borders may be seen one way only, or every other one.
         sides = [one.side // part for part in (1, 2, 3) for one in (across, down) if one.side % part == 0]
         for side in dict.fromkeys(sides):
@@ -147,15 +155,16 @@ def _some(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return picture[np.unique(np.linspace(0, len(picture) - 1, min(len(picture), _LINES)).astype(np.intp))]
 
 
-def _levels(lines: NDArray[np.uint8]) -> tuple[NDArray[np.int16], NDArray[np.bool_]]:
+def _levels(lines: NDArray[np.uint8]) -> _Levels:
     """How bright pixels are, and which of them are grey."""
-    colour = lines[..., :3].astype(np.int16)
-    return colour[..., 1], np.ptp(colour, axis=-1) <= _GREY
+    red, green, blue = (lines[..., part].astype(np.int16) for part in range(3))
+    apart = np.maximum(np.maximum(red, green), blue) - np.minimum(np.minimum(red, green), blue)
+    return _Levels(green, apart <= _GREY)
 
 
-def _pairs(lines: NDArray[np.uint8]) -> list[tuple[int, int]]:
+def _pairs(lines: _Levels) -> list[tuple[int, int]]:
     """Two common greys each, the commonest first."""
-    level, grey = _levels(lines)
+    level, grey = lines
     counts = np.bincount(level[grey], minlength=256)
     near = np.convolve(counts, np.ones(5), "same")
     peaks: list[int] = []
@@ -168,11 +177,11 @@ def _pairs(lines: NDArray[np.uint8]) -> list[tuple[int, int]]:
     return sorted(pairs, key=lambda pair: -min(near[pair[0]], near[pair[1]]))
 
 
-def _borders(lines: NDArray[np.uint8], greys: tuple[int, int]) -> _Borders:
+def _borders(lines: _Levels, greys: tuple[int, int]) -> _Borders:
     """Where one grey goes over into the other along lines, and how far apart two such borders lie."""
-    level, grey = _levels(lines)
-    near = np.abs(level[..., None] - np.asarray(greys, dtype=np.int16)) <= _within(greys)
-    label = np.where(grey & near.any(axis=-1), 1 + near.argmax(axis=-1), 0)
+    level, grey = lines
+    one, other = (grey & (np.abs(level - value) <= _within(greys)) for value in greys)
+    label = np.where(one, np.int8(1), np.where(other, np.int8(2), np.int8(0)))
     for _ in range(_SMUDGED):
         label[:, 1:] = np.where(label[:, 1:] == 0, label[:, :-1], label[:, 1:])
     line, place = np.nonzero((label[:, 1:] != label[:, :-1]) & (label[:, 1:] > 0) & (label[:, :-1] > 0))
@@ -185,10 +194,10 @@ def _within(greys: tuple[int, int]) -> int:
     return min(_NEAR, (abs(greys[0] - greys[1]) - 1) // 2)
 
 
-def _is_exact(lines: NDArray[np.uint8], greys: tuple[int, int]) -> bool:
+def _is_exact(lines: _Levels, greys: tuple[int, int]) -> bool:
     """Whether colours were kept as they are: hardly anything is nearly of one of the greys."""
-    level, grey = _levels(lines)
-    away = np.abs(level[..., None] - np.asarray(greys, dtype=np.int16)).min(axis=-1)[grey]
+    level, grey = lines
+    away = np.minimum(*(np.abs(level - value) for value in greys))[grey]
     return bool((away == 0).sum() >= (1 - _COMMON) * (away <= _APART // 2).sum())
 
 
