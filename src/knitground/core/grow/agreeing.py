@@ -49,7 +49,13 @@ def allowed(kind: JoinKind, combinations: Sequence[Labels], ground: int = 0) -> 
 
 
 def weights_of(shares: Sequence[float]) -> NDArray[np.float64]:
-    """How often each combination is wanted, given the weights of all its tiles together: (K,) float64."""
+    """How often each combination is wanted, given the weights of all its tiles together: (K,) float64.
+
+    Parameters
+    ----------
+    shares : sequence of float
+        K of them, from 0.
+    """
     # A weight of nothing keeps a tile out of the throw, but a combination that needs it still has it.
     return np.maximum(np.array(shares, dtype=np.float64), 1e-6)
 

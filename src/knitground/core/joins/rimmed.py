@@ -99,6 +99,13 @@ class _Drawn:
         """What hangs of a piece, (m,), with what lies in one row with that below the rim.
 
         At the ends of a row too little may hang to show by itself. A tile stays that is the last for its sides.
+
+        Parameters
+        ----------
+        piece : (m,) int
+            Numbers of tiles.
+        hanging : (m,) bool
+            Which of them hang.
         """
         found = set(piece[hanging].tolist())
         waiting = list(found)
@@ -113,12 +120,24 @@ class _Drawn:
         return np.isin(piece, list(found))
 
     def below(self, mine: NDArray[np.intp], others: NDArray[np.intp]) -> NDArray[np.intp]:
-        """Those of others that are drawn below tiles of mine, each with the one above it, (k, 2)."""
+        """Those of others that are drawn below tiles of mine, each with the one above it, (k, 2).
+
+        Parameters
+        ----------
+        mine, others : (n,) and (m,) int
+            Numbers of tiles.
+        """
         both = np.stack([others, self._beside[0, others]], axis=1)
         return both[np.isin(both[:, 1], mine)]
 
     def fits(self, mine: NDArray[np.intp]) -> float:
-        """How well most tiles fit beside others than they are drawn beside, against those; about 1 where as well."""
+        """How well most tiles fit beside others than they are drawn beside, against those; about 1 where as well.
+
+        Parameters
+        ----------
+        mine : (n,) int
+            Numbers of tiles.
+        """
         apart = []
         for side in (1, 2):
             across = [(side + 1) % 4, (side + 3) % 4]

@@ -13,6 +13,11 @@ NO_WAY = 99
 def ways_between(table: JoinTable) -> tuple[NDArray[np.intp], NDArray[np.uint8]]:
     """Steps between terrains over tiles that show both, and the first terrain on the way from one to another.
 
+    Parameters
+    ----------
+    table : JoinTable
+        Of `base` terrains.
+
     Returns
     -------
     distance : (base, base) int

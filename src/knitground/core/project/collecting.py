@@ -42,7 +42,15 @@ def collect(files: Mapping[str, bytes]) -> Picture:
 
 
 def single_image(data: bytes, name: str) -> NDArray[np.uint8]:
-    """The (h, w, 4) uint8 pixels of one image of a collection; raises as `decode_picture`, or if it is no tile."""
+    """The (h, w, 4) uint8 pixels of one image of a collection; raises as `decode_picture`, or if it is no tile.
+
+    Parameters
+    ----------
+    data : bytes
+        The file.
+    name : str
+        What it is called where something is wrong.
+    """
     image = decode_picture(data, name)
     if max(image.shape[:2]) > LARGEST_TILE:
         raise BadSheet(f"{readable(name)} is larger than {LARGEST_TILE} pixels; add it as a sheet instead.")

@@ -45,15 +45,32 @@ class Axes(NamedTuple):
         return self.tile + self.spacing
 
     def left_over(self, length: int) -> NDArray[np.intp]:
-        """Pixels behind the last whole tile, on a picture so many pixels long."""
+        """Pixels behind the last whole tile, on a picture so many pixels long.
+
+        Parameters
+        ----------
+        length : int
+        """
         return np.asarray((length - self.margin + self.spacing) % self.pitch)
 
     def fits(self, length: int) -> NDArray[np.bool_]:
-        """Whether whole tiles reach to the far edge, or to a margin or a last gutter there."""
+        """Whether whole tiles reach to the far edge, or to a margin or a last gutter there.
+
+        Parameters
+        ----------
+        length : int
+            Of the picture along the axis, in pixels.
+        """
         left = self.left_over(length)
         ends = left == self.margin, left == self.spacing, left == self.margin + self.spacing
         return np.asarray((left == 0) | np.logical_or.reduce(ends))
 
     def repeats(self, length: int) -> NDArray[np.intp]:
-        """How many tiles there are."""
+        """How many tiles there are.
+
+        Parameters
+        ----------
+        length : int
+            Of the picture along the axis, in pixels.
+        """
         return np.asarray((length - self.margin + self.spacing) // self.pitch)

@@ -41,7 +41,12 @@ class _Words(NamedTuple):
     high: NDArray[np.intp]
 
     def some(self, which: NDArray[np.bool_]) -> "_Words":
-        """Those of a mask, (N,) bool."""
+        """Those of a mask, (N,) bool.
+
+        Parameters
+        ----------
+        which : (N,) bool
+        """
         return _Words(*(of[which] for of in self))
 
     def lines(self) -> NDArray[np.intp]:

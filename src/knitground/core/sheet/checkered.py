@@ -38,12 +38,26 @@ class Checker(NamedTuple):
     exact: bool
 
     def plate(self, height: int, width: int) -> NDArray[np.uint8]:
-        """How it would look without anything on it, (H, W, 3)."""
+        """How it would look without anything on it, (H, W, 3).
+
+        Parameters
+        ----------
+        height, width : int
+            In pixels.
+        """
         odd = (self._squares(width, self.left) + self._squares(height, self.top)[:, None]) & 1
         return np.broadcast_to(np.asarray(self.greys, dtype=np.uint8)[odd][..., None], (height, width, 3))
 
     def on(self, picture: NDArray[np.uint8], tolerance: int) -> NDArray[np.bool_]:
-        """What of a picture, (H, W, 4), surely shows it, (H, W): what is white in a white square alone may be art."""
+        """What of a picture, (H, W, 4), surely shows it, (H, W): what is white in a white square alone may be art.
+
+        Parameters
+        ----------
+        picture : (H, W, 4) uint8
+            RGBA, straight alpha.
+        tolerance : int
+            How far off, from 0 to 255.
+        """
         shown = self.may_show(picture, tolerance)
         plate = self.plate(*shown.shape)[..., 0]
         areas, count = scipy.ndimage.label(shown)
@@ -54,7 +68,15 @@ class Checker(NamedTuple):
         return surely
 
     def may_show(self, picture: NDArray[np.uint8], tolerance: int) -> NDArray[np.bool_]:
-        """What of a picture, (H, W, 4), is of the greys that the checkerboard has in these places, (H, W)."""
+        """What of a picture, (H, W, 4), is of the greys that the checkerboard has in these places, (H, W).
+
+        Parameters
+        ----------
+        picture : (H, W, 4) uint8
+            RGBA, straight alpha.
+        tolerance : int
+            How far off, from 0 to 255.
+        """
         height, width = picture.shape[:2]
         plate = self.plate(height, width)[..., 0]
         if not tolerance:

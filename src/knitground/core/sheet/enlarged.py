@@ -31,7 +31,13 @@ class Enlarged(NamedTuple):
     top: int = 0
 
     def shrunk(self, picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
-        """The art at its own size, (h, w, 4)."""
+        """The art at its own size, (h, w, 4).
+
+        Parameters
+        ----------
+        picture : (H, W, 4) uint8
+            RGBA, straight alpha.
+        """
         rows, columns = ((side - first) // self.times for side, first in zip(picture.shape, self[:0:-1], strict=False))
         small = picture[self.top :: self.times, self.left :: self.times]
         return np.ascontiguousarray(small[:rows, :columns])

@@ -80,7 +80,17 @@ def look_over(
 
 
 def guess_enlarged(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
-    """Proposed cuts of a part of a sheet, as by `guess_part`; art that was enlarged is looked at at its own size."""
+    """Proposed cuts of a part of a sheet, as by `guess_part`; art that was enlarged is looked at at its own size.
+
+    Parameters
+    ----------
+    part : (H, W, 4) uint8
+        RGBA, straight alpha.
+    most : int
+        How many to return at the most.
+    known : collection of (width, height)
+        Sizes that tiles are likely to have.
+    """
     part = bared(part)
     art = enlarged(part)
     if art.times == 1:

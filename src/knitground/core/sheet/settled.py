@@ -87,7 +87,12 @@ def about(picture: NDArray[np.uint8], colour: NDArray[np.int16]) -> NDArray[np.b
 
 
 def how_many_round(area: NDArray[np.bool_]) -> NDArray[np.uint8]:
-    """How many pixels of an area lie on and round each, (H, W), up to nine."""
+    """How many pixels of an area lie on and round each, (H, W), up to nine.
+
+    Parameters
+    ----------
+    area : (H, W) bool
+    """
     near = np.pad(area.astype(np.uint8), 1, "edge")
     near = near[:-2] + near[1:-1] + near[2:]
     return near[:, :-2] + near[:, 1:-1] + near[:, 2:]

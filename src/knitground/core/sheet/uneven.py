@@ -30,7 +30,15 @@ class UnevenGround(NamedTuple):
     near: float
 
     def on(self, picture: NDArray[np.uint8], tolerance: int = 0) -> NDArray[np.bool_]:
-        """What of a picture, (H, W, 4), shows it, (H, W): what is like it within art is art."""
+        """What of a picture, (H, W, 4), shows it, (H, W): what is like it within art is art.
+
+        Parameters
+        ----------
+        picture : (H, W, 4) uint8
+            RGBA, straight alpha.
+        tolerance : int
+            How far off, from 0 to 255. It is never less than `near`.
+        """
         shown = self.may_show(picture, tolerance)
         areas, _ = scipy.ndimage.label(shown)
         border = np.unique(np.concatenate([areas[0], areas[-1], areas[:, 0], areas[:, -1]]))
@@ -38,7 +46,15 @@ class UnevenGround(NamedTuple):
         return outside
 
     def may_show(self, picture: NDArray[np.uint8], tolerance: int = 0) -> NDArray[np.bool_]:
-        """What of a picture, (H, W, 4), is about of its colours, (H, W)."""
+        """What of a picture, (H, W, 4), is about of its colours, (H, W).
+
+        Parameters
+        ----------
+        picture : (H, W, 4) uint8
+            RGBA, straight alpha.
+        tolerance : int
+            How far off, from 0 to 255. It is never less than `near`.
+        """
         like = np.ones(picture.shape[:2], dtype=np.bool_)
         for channel in range(3):
             off = picture[..., channel].astype(np.int16) - self.plate[..., channel]

@@ -195,18 +195,43 @@ class _Lines(NamedTuple):
 
     @classmethod
     def of(cls, words: list[_Word], colour: NDArray[np.int16], ground: NDArray[np.int16]) -> "_Lines":
+        """Some words, and what their ink is.
+
+        Parameters
+        ----------
+        words : list of (slices, (h, w) bool)
+            Where each lies, and what of that is inked.
+        colour : (H, W, 4) int16
+            The sheet.
+        ground : (3,) int16
+            What it stands on.
+        """
         ends = np.array([_ends(box[0]) for box, _ in words], dtype=np.int64).reshape(-1, 2)
         inks = [_ink_of(colour[box][inked][:, :3], ground) for box, inked in words]
         return cls(ends, np.array(inks, dtype=np.float64).reshape(-1, 3))
 
     def with_one(self, ends: NDArray[np.int64], ink: NDArray[np.float64]) -> NDArray[np.bool_]:
-        """Which of them stand in one line with a word, hardly lower than it, and are of its ink, (N,) bool."""
+        """Which of them stand in one line with a word, hardly lower than it, and are of its ink, (N,) bool.
+
+        Parameters
+        ----------
+        ends : (2,) int64
+            Where the word begins and ends down the sheet.
+        ink : (3,) float64
+            Its red, green and blue.
+        """
         near = (np.abs(self.ends - ends) <= _OFF_LINE).any(axis=1)
         near &= np.ptp(self.ends, axis=1) * _AS_HIGH + 1 >= np.ptp(ends)
         return np.asarray(near & self.of_ink(ink))
 
     def of_ink(self, ink: NDArray[np.float64]) -> NDArray[np.bool_]:
-        """Which of them are of an ink, (N,) bool."""
+        """Which of them are of an ink, (N,) bool.
+
+        Parameters
+        ----------
+        ink : (3,) float64
+            Red, green and blue.
+        """
         return np.asarray(np.abs(self.inks - ink).max(axis=1) <= _ONE_INK)
 
 

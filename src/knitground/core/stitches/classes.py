@@ -40,7 +40,12 @@ class Classes:
         return self._allowed[sign]
 
     def fits(self, sign: Sign) -> NDArray[np.bool_]:
-        """The kinds that a sign names, (kinds,) bool."""
+        """The kinds that a sign names, (kinds,) bool.
+
+        Parameters
+        ----------
+        sign : Sign
+        """
         kinds = np.arange(self.kinds)
         if self.signs is not None:
             known = [number for number in sign.named if number < self.signs.shape[1]]

@@ -164,7 +164,18 @@ def _stream(course: ReadyCourse, variant: int, place: int) -> str:
 
 
 def thrown(cloth: Cloth, laying: Laying, stream: str, cells: Indices) -> NDArray[np.int32]:
-    """The codes that a piece lays where it fires at some cells, (n, steps) int32."""
+    """The codes that a piece lays where it fires at some cells, (n, steps) int32.
+
+    Parameters
+    ----------
+    cloth : Cloth
+    laying : Laying
+        What the piece lays, by chance where its codes have weights.
+    stream : str
+        Another throws otherwise.
+    cells : (n,) int
+        Numbers of the cells.
+    """
     if not laying.weights:
         return np.broadcast_to(laying.codes, (len(cells), len(laying.codes)))
     numbers = chance(seed_for(cloth.seed, stream), *cloth.places(cells))

@@ -114,7 +114,13 @@ class Window:
         return places.astype(np.intp)
 
     def rim(self, far: int) -> NDArray[np.bool_]:
-        """The cells to which something may reach from beyond it, (height, width) bool."""
+        """The cells to which something may reach from beyond it, (height, width) bool.
+
+        Parameters
+        ----------
+        far : int
+            How many cells it reaches.
+        """
         found = np.zeros(self.shape, dtype=bool)
         if not far or self.is_whole:
             return found

@@ -89,7 +89,14 @@ class Tools(Protocol):
         """The tiles that a layer of the ground shows as of this step, (height, width) int32 of cell codes."""
 
     def brightness(self, sheet_id: str, height: int, width: int) -> NDArray[np.float32]:
-        """How bright a sheet's picture is, averaged to (height, width), from 0 to 1; what is clear is dark."""
+        """How bright a sheet's picture is, averaged to (height, width), from 0 to 1; what is clear is dark.
+
+        Parameters
+        ----------
+        sheet_id : str
+        height, width : int
+            How many places it is averaged to.
+        """
 
     def unlike(self, mix_id: str, canvas: "Canvas") -> Marks:
         """The same so that no two alike lie side by side, as far as the mix has enough parts."""
@@ -134,12 +141,26 @@ class Canvas:
         return self.places.height, self.places.width
 
     def chance(self, name: str = "") -> NDArray[np.float64]:
-        """Uniform numbers in [0, 1) by place alone, (height, width); others for another name."""
+        """Uniform numbers in [0, 1) by place alone, (height, width); others for another name.
+
+        Parameters
+        ----------
+        name : str
+        """
         height, width = self.shape
         return chance(seed_for(self.seed, name), np.arange(height)[:, None], np.arange(width))
 
     def noise(self, scale: float, octaves: int, name: str = "") -> NDArray[np.float32]:
-        """Noise that goes round, (height, width), with features so many cells across."""
+        """Noise that goes round, (height, width), with features so many cells across.
+
+        Parameters
+        ----------
+        scale : float
+            In cells.
+        octaves : int
+        name : str
+            Another gives other noise.
+        """
         both = scale * self.spacing[0], scale * self.spacing[1]
         return wrapping_noise(
             *self.shape, scale=both, octaves=octaves, seed=seed_for(self.seed, name) if name else self.seed,
@@ -148,6 +169,12 @@ class Canvas:
 
     def near(self, spots: Sequence[Spot], reach: float) -> NDArray[np.float64]:
         """How near each place lies to one of some spots: 1 there, 0.6 at `reach` cells; 1 everywhere without any.
+
+        Parameters
+        ----------
+        spots : sequence of Spot
+        reach : float
+            In cells.
 
         Returns
         -------
