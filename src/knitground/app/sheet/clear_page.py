@@ -16,7 +16,8 @@ from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, button, clear, column, draw_checker, in_row, number, quiet, row, set_quietly
 from knitground.core.edits.cuts import with_clearing, with_key
 from knitground.core.sheet.checkered import CHECKER
-from knitground.core.sheet.keys import GROUND, key_at, key_named
+from knitground.core.sheet.keys import key_at, key_named
+from knitground.core.sheet.uneven import GROUND
 
 _KEYS_HEIGHT = 30
 _SOFT = "Takes the key colours out of smoothed edges and soft shadows, so that what lies behind shines through instead"

@@ -11,8 +11,11 @@ from knitground.core.sheet.bared import HAZE
 from knitground.core.sheet.checkered import CHECKER
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.gutters import Looked, gutter_key, looked_at
-from knitground.core.sheet.keys import GROUND
+from knitground.core.sheet.keys import DRAWN
 from knitground.core.sheet.picture import Sheet
+from knitground.core.sheet.uneven import GROUND
+
+_DRAWN_SAYS = {CHECKER: "a checker is drawn in round its tiles", GROUND: "an uneven ground lies round its tiles"}
 
 
 class ClearOffer(NamedTuple):
@@ -56,13 +59,12 @@ def clear_offer(pixels: NDArray[np.uint8], cuts: Sequence[Cut], looked: Looked |
 
 
 def _of_key(key: str) -> ClearOffer:
-    if key == CHECKER:
-        says, taken = "a checker is drawn in round its tiles", lambda sheet: CHECKER in sheet.keys
-    elif key == GROUND:
-        says, taken = "an uneven ground lies round its tiles", lambda sheet: GROUND in sheet.keys
-    else:
-        # One colour is enough of a ground; one of a checkerboard's two is not.
-        says, taken = f"{key} lies round all tiles", lambda sheet: bool(sheet.keys)
+    says = _DRAWN_SAYS.get(key, f"{key} lies round all tiles")
+
+    def taken(sheet: Sheet) -> bool:
+        # One colour is enough of a ground; one of those that are drawn in is not.
+        return key in sheet.keys if key in DRAWN else bool(sheet.keys)
+
     return ClearOffer(f"Clear {key}", says, taken, lambda sheet, picture: with_key(sheet, picture, key))
 
 

@@ -16,7 +16,7 @@ from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.bared import bared
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.isometric import with_shape, without_ground
-from knitground.core.sheet.keys import GROUND, key_named, key_on, key_tolerance
+from knitground.core.sheet.keys import key_named, key_on, key_tolerance
 from knitground.core.sheet.parts import guess_enlarged, look_over
 from knitground.core.sheet.picture import Clearing, Sheet, cleared
 from knitground.core.sheet.pieces import kept_in_place
@@ -24,6 +24,7 @@ from knitground.core.sheet.plausible import Sizes
 from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.settled import settled
 from knitground.core.sheet.slices import Slices
+from knitground.core.sheet.uneven import GROUND
 from knitground.core.sheet.unmixed import is_smoothed
 from knitground.core.tiles.tile import TileRef
 

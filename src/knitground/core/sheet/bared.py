@@ -4,7 +4,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from knitground.core.sheet.checkered import checker_on, checker_tolerance
+from knitground.core.sheet.checkered import checker_on
 from knitground.core.sheet.settled import about
 
 HAZE = 8
@@ -72,7 +72,7 @@ def _checker(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
     checker = checker_on(picture)
     if checker is None:
         return np.zeros(picture.shape[:2], dtype=np.bool_)
-    shown = checker.may_show(picture, checker_tolerance(checker))
+    shown = checker.may_show(picture, checker.tolerance)
     return shown if checker.exact else shown | about(picture, checker.plate(*picture.shape[:2]).astype(np.int16))
 
 

@@ -37,6 +37,11 @@ class Checker(NamedTuple):
     greys: tuple[int, int]
     exact: bool
 
+    @property
+    def tolerance(self) -> int:
+        """How far from its greys what is meant by it lies."""
+        return 0 if self.exact else _within(self.greys)
+
     def plate(self, height: int, width: int) -> NDArray[np.uint8]:
         """How it would look without anything on it, (H, W, 3).
 
@@ -167,11 +172,6 @@ def checker_on(picture: NDArray[np.uint8]) -> Checker | None:
     return None
 
 
-def checker_tolerance(checker: Checker) -> int:
-    """How far from its greys what is meant by it lies."""
-    return 0 if checker.exact else _within(checker.greys)
-
-
 def _some(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """Whole rows all over a picture."""
     return picture[np.unique(np.linspace(0, len(picture) - 1, min(len(picture), _LINES)).astype(np.intp))]
@@ -226,7 +226,7 @@ def _is_exact(lines: _Levels, greys: tuple[int, int]) -> bool:
 def _in_phase(picture: NDArray[np.uint8], checker: Checker) -> Checker | None:
     """The checkerboard, or the other one of the same squares; none where its greys lie anywhere else as well."""
     level, grey = _levels(_some(picture))
-    nearly, off = np.zeros(level.shape, dtype=np.bool_), checker_tolerance(checker)
+    nearly, off = np.zeros(level.shape, dtype=np.bool_), checker.tolerance
     for one in checker.greys:
         nearly |= grey & (np.abs(level - one) <= off)
     for found in (checker, checker._replace(left=checker.left + checker.side)):
@@ -238,7 +238,7 @@ def _in_phase(picture: NDArray[np.uint8], checker: Checker) -> Checker | None:
 
 def _lies_there(picture: NDArray[np.uint8], checker: Checker) -> bool:
     """Whether both greys lie side by side, about as often, all over a picture."""
-    shown = checker.on(picture, checker_tolerance(checker))
+    shown = checker.on(picture, checker.tolerance)
     if shown.mean() < _LEAST:
         return False
     plate = checker.plate(*picture.shape[:2])[..., 0]

@@ -10,9 +10,8 @@ from knitground.core.errors import BadSheet
 from knitground.core.sheet.bared import is_hazy
 from knitground.core.sheet.checkered import CHECKER, checker_on
 from knitground.core.sheet.cut import Cut, grid_of, tile_rects
-from knitground.core.sheet.keys import GROUND
 from knitground.core.sheet.settled import settled
-from knitground.core.sheet.uneven import uneven_ground
+from knitground.core.sheet.uneven import GROUND, uneven_ground
 
 _NEARLY_ALL = 0.95
 _MOSTLY, _SOME = 0.8, 0.05

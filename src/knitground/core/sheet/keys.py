@@ -1,19 +1,37 @@
 """Keys: what a sheet shows where it means to be clear, a colour, a checkerboard, an uneven ground."""
 
-from typing import Annotated, NamedTuple
+from collections.abc import Callable, Mapping
+from types import MappingProxyType
+from typing import Annotated, NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from knitground.core.sheet.checkered import CHECKER, checker_on, checker_tolerance
+from knitground.core.sheet.checkered import CHECKER, checker_on
 from knitground.core.sheet.colour import parse_colour
 from knitground.core.sheet.settled import tolerance_of
-from knitground.core.sheet.uneven import uneven_ground
+from knitground.core.sheet.uneven import GROUND, uneven_ground
 
-GROUND = "ground"
-"""What a ground that is not of one colour is called among keys."""
-Key = Annotated[str, Field(pattern=rf"^(#[0-9a-f]{{6}}|{CHECKER}|{GROUND})$")]
+
+class Drawn(Protocol):
+    """What is drawn where a picture means to be clear, and is no one colour."""
+
+    @property
+    def tolerance(self) -> int:
+        """How far from it what is meant by it lies."""
+
+    def on(self, picture: NDArray[np.uint8], tolerance: int) -> NDArray[np.bool_]:
+        """What of a picture, (H, W, 4), shows it, (H, W)."""
+
+    def plate(self, height: int, width: int) -> NDArray[np.uint8]:
+        """How the picture would look without anything on it, (H, W, 3)."""
+
+
+DRAWN: Mapping[str, Callable[[NDArray[np.uint8]], Drawn | None]] = MappingProxyType(
+    {CHECKER: checker_on, GROUND: uneven_ground}
+)
+Key = Annotated[str, Field(pattern=rf"^(#[0-9a-f]{{6}}|{'|'.join(DRAWN)})$")]
 
 
 class KeyOn(NamedTuple):
@@ -36,24 +54,17 @@ def key_on(picture: NDArray[np.uint8], key: str, tolerance: int) -> KeyOn:
         As ``#rrggbb``, ``checker`` or ``ground``; these show nowhere on a picture that has none.
     tolerance : int
     """
-    if key == CHECKER:
-        checker = checker_on(picture)
-        if checker is None:
-            return _nowhere(picture)
-        return KeyOn(checker.on(picture, tolerance), checker.plate(*picture.shape[:2]))
-    if key == GROUND:
-        ground = uneven_ground(picture)
-        return _nowhere(picture) if ground is None else KeyOn(ground.on(picture, tolerance), ground.plate)
+    if key in DRAWN:
+        drawn = DRAWN[key](picture)
+        if drawn is None:
+            return KeyOn(np.zeros(picture.shape[:2], dtype=np.bool_), np.zeros(3, dtype=np.uint8))
+        return KeyOn(drawn.on(picture, tolerance), drawn.plate(*picture.shape[:2]))
     colour = parse_colour(key)
     area = np.ones(picture.shape[:2], dtype=np.bool_)
     for channel, level in enumerate(colour.tolist()):
         seen = picture[..., channel]
         area &= (seen >= max(0, level - tolerance)) & (seen <= min(255, level + tolerance))
     return KeyOn(area, colour)
-
-
-def _nowhere(picture: NDArray[np.uint8]) -> KeyOn:
-    return KeyOn(np.zeros(picture.shape[:2], dtype=np.bool_), np.zeros(3, dtype=np.uint8))
 
 
 def key_at(picture: NDArray[np.uint8], x: int, y: int) -> str:
@@ -65,7 +76,7 @@ def key_at(picture: NDArray[np.uint8], x: int, y: int) -> str:
     x, y : int
     """
     checker = checker_on(picture)
-    if checker is not None and checker.on(picture, checker_tolerance(checker))[y, x]:
+    if checker is not None and checker.on(picture, checker.tolerance)[y, x]:
         return CHECKER
     red, green, blue = picture[y, x, :3].tolist()
     return f"#{red:02x}{green:02x}{blue:02x}"
@@ -80,17 +91,15 @@ def key_tolerance(picture: NDArray[np.uint8], key: str) -> int:
     key : str
         As ``#rrggbb``, ``checker`` or ``ground``; how far that reaches it tells itself.
     """
-    if key == GROUND:
-        return 0
-    if key == CHECKER:
-        checker = checker_on(picture)
-        return 0 if checker is None else checker_tolerance(checker)
+    if key in DRAWN:
+        drawn = DRAWN[key](picture)
+        return 0 if drawn is None else drawn.tolerance
     return tolerance_of(picture, key)
 
 
 def key_named(key: str) -> str:
     """What a key is called in a sentence."""
-    return f"the {key}" if key in (CHECKER, GROUND) else key
+    return f"the {key}" if key in DRAWN else key
 
 
 def parse_key(text: str) -> str:
@@ -101,4 +110,4 @@ def parse_key(text: str) -> str:
     text : str
         A colour, its mark missing or not, in any case, ``checker`` or ``ground``.
     """
-    return text if text in (CHECKER, GROUND) else f"#{text.lstrip('#').lower()}"
+    return text if text in DRAWN else f"#{text.lstrip('#').lower()}"

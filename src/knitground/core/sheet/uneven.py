@@ -13,6 +13,9 @@ from numpy.typing import NDArray
 from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.settled import how_many_round
 
+GROUND = "ground"
+"""What it is called among keys."""
+
 _WIDE, _ROUNDS, _TRIMMED = 2, 12, 0.6
 """How many pixels of the border are looked at, and how much of them each of the rounds of fitting goes by."""
 _LEAST, _GRAIN, _MOST = 4.0, 3.5, 28.0
@@ -26,8 +29,23 @@ _OF_BORDER, _OF_ALL, _MORE = 0.55, 0.05, 2.0
 class UnevenGround(NamedTuple):
     """How a picture would look with nothing on its ground, (H, W, 3) uint8, and how far off that ground may lie."""
 
-    plate: NDArray[np.uint8]
+    colours: NDArray[np.uint8]
     near: float
+
+    @property
+    def tolerance(self) -> int:
+        """How much further off what is meant by it lies."""
+        return 0
+
+    def plate(self, height: int, width: int) -> NDArray[np.uint8]:
+        """How the picture would look without anything on it, (H, W, 3).
+
+        Parameters
+        ----------
+        height, width : int
+            Those of the picture that it was told of.
+        """
+        return self.colours[:height, :width]
 
     def on(self, picture: NDArray[np.uint8], tolerance: int = 0) -> NDArray[np.bool_]:
         """What of a picture, (H, W, 4), shows it, (H, W): what is like it within art is art.
@@ -57,7 +75,7 @@ class UnevenGround(NamedTuple):
         """
         like = np.ones(picture.shape[:2], dtype=np.bool_)
         for channel in range(3):
-            off = picture[..., channel].astype(np.int16) - self.plate[..., channel]
+            off = picture[..., channel].astype(np.int16) - self.colours[..., channel]
             like &= np.abs(off) <= max(self.near, tolerance)
         return like | (how_many_round(like) >= _IN_THE_MIDST)
 
