@@ -125,6 +125,20 @@ def test_it_is_known_where_colours_were_kept_only_nearly(kind, quality):
     assert (best.tile_width, best.margin_x) == (SIDE, MARGIN)
 
 
+def test_lines_in_art_that_losses_make_grey_stay():
+    sheet, grain = np.zeros((120, 200, 4), np.uint8), np.random.default_rng(1)
+    sheet[10:66, 10:150] = (110, 150, 160, 255)
+    sheet[10:66, 10:150, :3] += grain.integers(0, 12, (56, 140, 1), np.uint8)
+    sheet[10:66, 10:150:14] = sheet[10:66:14, 10:150] = (200, 110, 110, 255)
+    flat = kept(on_checker(sheet, 10, (153, 102), (3, 5)), "WEBP", 88)
+    document = Document()
+    add_sheet(document, "tiles.png", png(flat))
+    keyed, _ = with_key(document.project.sheets[0], flat, CHECKER)
+    clear = cleared(flat, keyed.clearing)[..., 3] == 0
+    assert clear[80:, :].mean() > 0.99
+    assert clear[12:64, 12:148].mean() < 0.02
+
+
 def test_it_is_told_until_it_is_cleared_and_the_file_keeps_that(tmp_path):
     document = Document()
     name = add_sheet(document, "shells.png", png(on_checker(clear_shells())))

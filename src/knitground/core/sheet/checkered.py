@@ -24,8 +24,8 @@ _REGULAR, _IN_PLACE, _SOME, _LEAST, _EVEN = 0.5, 0.7, 0.3, 0.03, 0.35
 Of its length it is one way at least, and less the other: one block of tiles may fill a side. The last is what share of
 it the rarer grey is at least.
 """
-_NEAR, _SMUDGED = 24, 2
-"""How far colours that were kept nearly lie off at most, and how far beside a border."""
+_NEAR, _SMUDGED, _WIDER = 24, 2, 3
+"""How far colours that were kept nearly lie off at most, how far beside a border, and how wide what shows of it is."""
 
 
 class Checker(NamedTuple):
@@ -70,7 +70,11 @@ class Checker(NamedTuple):
         for grey in self.greys:
             of_both &= np.bincount(areas[shown & (plate == grey)], minlength=count + 1) > 0
         surely: NDArray[np.bool_] = of_both[areas] & shown
-        return surely
+        if self.exact:
+            return surely
+        # Losses make lines grey where two colours meet in art, across borders between squares, too.
+        wide = scipy.ndimage.binary_opening(surely, np.ones((_WIDER, _WIDER), dtype=bool))
+        return surely & scipy.ndimage.binary_dilation(wide, np.ones((3, 3), dtype=bool), iterations=_SMUDGED)
 
     def may_show(self, picture: NDArray[np.uint8], tolerance: int) -> NDArray[np.bool_]:
         """What of a picture, (H, W, 4), is of the greys that the checkerboard has in these places, (H, W).
