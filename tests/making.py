@@ -9,6 +9,7 @@ import numpy as np
 from PIL import Image
 
 from knitground.core.edits.image_files import Source, insert_reads, read_images
+from knitground.core.edits.importing import Images
 from knitground.core.grid import GRIDS, GridKind
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
@@ -20,6 +21,7 @@ from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.tiles import TileLayer
+from knitground.core.project.collecting import put_together
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Palette, Picture, Project, State
@@ -27,6 +29,7 @@ from knitground.core.render.atlas import Atlas
 from knitground.core.render.scale import Scale
 from knitground.core.render.scene import Scene, scene_of
 from knitground.core.sheet.cut import Cut, Rect
+from knitground.core.sheet.footing import footing_of
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import Course, Stitch, StitchSet, around
 from knitground.core.tiles.tile import TileRef
@@ -233,6 +236,13 @@ def ground_art(cells: np.ndarray, seed: int = 5, side: int = 24) -> np.ndarray:
 def add_sheet(document: Document, name: str, data: bytes) -> str:
     """Adds a picture to a document as the window does; returns the sheet's id."""
     return insert_reads(document, read_images([Source(name, data)]).read)[0]
+
+
+def together(images: dict[str, np.ndarray]) -> Images:
+    """Images as one tileset, by the names of their files, as if they had been read."""
+    files = {name: png(image) for name, image in images.items()}
+    pixels = list(images.values())
+    return Images(files, put_together(files, pixels), footing_of(pixels), ())
 
 
 def rectangle(plane: tuple[int, int], start: tuple[int, int], end: tuple[int, int]) -> Shape:

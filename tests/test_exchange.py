@@ -27,7 +27,7 @@ from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.repack import Gaps
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef, cell_code
-from making import SIDE, cell_pixels, make_document, png, poke, scene_of_codes, sheet_of_tiles, tile
+from making import SIDE, cell_pixels, make_document, png, poke, scene_of_codes, sheet_of_tiles, tile, together
 
 
 def picture(pixels: np.ndarray) -> Picture:
@@ -244,10 +244,8 @@ def test_clear_pixels_that_fill_up_to_a_power_of_two_are_no_finding(document):
 
 def test_a_collection_becomes_one_sheet_under_the_same_names(tmp_path):
     document = make_document()
-    files = {
-        f"{name}.png": png(sheet_of_tiles(1, 1, side, seed=side)) for name, side in (("a", 5), ("b", 11), ("c", 7))
-    }
-    name = add_collection(document, "things", files)
+    images = {f"{name}.png": sheet_of_tiles(1, 1, side, seed=side) for name, side in (("a", 5), ("b", 11), ("c", 7))}
+    name = add_collection(document, "things", together(images))
     refs = [TileRef(name, image, 0, 0) for image in "abc"]
     before = [np.array(Derived(document).tile(ref)) for ref in refs]
     move_over(document, pack_anew(document, name, Gaps(2, 2, 1)))

@@ -24,7 +24,6 @@ from knitground.core.edits.sheets import insert_sheet, sizes_known
 from knitground.core.edits.standing import move_standing
 from knitground.core.errors import BadProject, BadSheet
 from knitground.core.grid.rect import CellRect
-from knitground.core.project.collecting import collect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
@@ -33,7 +32,7 @@ from knitground.core.sheet.cut import LARGEST_TILE, Cut
 from knitground.core.sheet.frames import USUAL_MS, count_frames, decode_frames
 from knitground.core.tiles.notes import Frame
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef, cell_code
-from making import make_document, plane_of, png, poke, tile
+from making import make_document, plane_of, png, poke, tile, together
 
 
 def solid(width: int, height: int, *colour: int) -> np.ndarray:
@@ -143,7 +142,7 @@ def folder(tmp_path) -> Path:
 
 def collected(folder: Path) -> tuple[Document, str]:
     document = make_document()
-    return document, add_collection(document, folder.name, read_collection(images_in(folder)).files)
+    return document, add_collection(document, folder.name, read_collection(images_in(folder)))
 
 
 def test_a_folder_of_images_is_one_tileset_with_tiles_of_their_own_sizes(folder):
@@ -169,7 +168,7 @@ def test_a_collection_is_saved_as_its_images_and_comes_back(folder, tmp_path):
 
 def extended(document: Document, name: str, *paths: Path) -> int:
     found = read_collection(paths, images_of(document, name))
-    return extend_collection(document, name, found.files, found.picture)
+    return extend_collection(document, name, found)
 
 
 def test_images_are_put_into_a_collection_that_there_is(folder, tmp_path):
@@ -293,9 +292,9 @@ def test_of_isometric_images_narrow_ones_stand_with_their_foot_in_a_cell():
     flat[np.abs(x - 24) / 24 + np.abs(y - 12) / 12 <= 1] = (90, 140, 80, 255)
     post = np.zeros((40, 12, 4), np.uint8)
     post[4:38, 5:8] = (80, 60, 40, 255)
-    images = {name: png(one) for name, one in (("grass.png", flat), ("moss.png", flat), ("post.png", post))}
+    images = {"grass.png": flat, "moss.png": flat, "post.png": post}
     document = Document()
-    name = add_collection(document, "yard", images)
+    name = add_collection(document, "yard", together(images))
 
     def foot(image):
         cut = next(cut for cut in document.project.sheets[0].cuts if cut.id == image)
@@ -305,8 +304,7 @@ def test_of_isometric_images_narrow_ones_stand_with_their_foot_in_a_cell():
     # Two clear rows below it, and a quarter of the cell up from its lower corner.
     assert foot("post") == (0, 2 - 6)
     move_standing(document, [(name, "post")], 3, 0)
-    more = dict(images, **{"rail.png": png(post[::-1])})
-    extend_collection(document, name, more, collect(more))
+    extend_collection(document, name, together(images | {"rail.png": post[::-1]}))
     assert foot("post") == (3, -4), "what somebody set stays"
     assert foot("rail") == (0, 4 - 6)
     document.undo()

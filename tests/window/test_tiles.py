@@ -14,7 +14,7 @@ from knitground.core.grid.rect import CellRect as Cells
 from knitground.core.project.model import Picture
 from knitground.core.tiles.notes import property_of
 from knitground.core.tiles.tile import TileRef
-from making import SIDE, add_sheet, cell_pixels, plane_of, png, sheet_of_tiles, tile
+from making import SIDE, add_sheet, cell_pixels, plane_of, png, sheet_of_tiles, tile, together
 from window.choosing import click
 from window.finding import named, press, says
 
@@ -260,8 +260,8 @@ def test_images_of_a_collection_are_let_stand_several_at_once(working, hand, wor
     session, panel = working.session, working.panels["sheet"]
     art = np.zeros((20, 12, 4), np.uint8)
     art[2:17, 3:8] = (90, 120, 60, 255)
-    files = {f"{name}.png": png(np.roll(art, across, axis=1)) for name, across in (("fir", 0), ("oak", 3), ("elm", 1))}
-    sheet_id = add_collection(session.document, "woods", files)
+    images = {f"{name}.png": np.roll(art, across, axis=1) for name, across in (("fir", 0), ("oak", 3), ("elm", 1))}
+    sheet_id = add_collection(session.document, "woods", together(images))
     working.session.set_stage("sheet")
     panel.show_work(work)
     refs = [TileRef(sheet_id, name, 0, 0) for name in ("fir", "oak", "elm")]
@@ -313,7 +313,9 @@ def test_images_that_stand_on_diamonds_get_an_isometric_ground_of_their_size(win
     window.keeper.add_images([folder])
     qtbot.waitUntil(lambda: len(window.session.document.project.sheets) == 1, timeout=5000)
     (sheet,) = window.session.document.project.sheets
-    assert [cut.shape for cut in sheet.cuts] == ["isometric", "isometric", "isometric", "square", "isometric"]
+    assert [cut.shape for cut in sheet.cuts] == ["square", "isometric", "isometric", "square", "isometric"]
+    # The crate, on a diamond of 32 x 16, stands in the middle of its cell.
+    assert sheet.cuts[0].offset_y == -4
     card = window.panels["sheet"].cut_card.stand
     card.refresh()
     assert "On a cell of 48 x 24 px." in says(card)

@@ -127,7 +127,7 @@ class Keeper(QObject):
             if document is not self._session.document:
                 return
             name = paths[0].name if paths[0].is_dir() else paths[0].parent.name
-            made = self._session.attempt(lambda: add_collection(document, name, found.files, found.picture))
+            made = self._session.attempt(lambda: add_collection(document, name, found))
             if made is not None:
                 self._show_sheet(made)
                 flat = any(cut.shape == "isometric" for cut in by_id(document.project.sheets, made).cuts)
@@ -148,7 +148,7 @@ class Keeper(QObject):
         def done(found: Images) -> None:
             if document is not self._session.document or images_of(document, sheet_id) != known:
                 return
-            count = self._session.attempt(lambda: extend_collection(document, sheet_id, found.files, found.picture))
+            count = self._session.attempt(lambda: extend_collection(document, sheet_id, found))
             if count is not None:
                 self._show_sheet(sheet_id)
                 self._tell(f"{count} image{'s' * (count != 1)} more; all others stay what they are.", found.left_out)

@@ -15,7 +15,7 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_backdrop, fitted, image_of
 from knitground.core.project.document import Document
-from knitground.core.sheet.cut import Cut, CutGrid, region_of, tile_at, tile_rect, tile_rects
+from knitground.core.sheet.cut import Cut, CutGrid, foot_in, region_of, tile_at, tile_rect, tile_rects
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
 from knitground.core.sheet.stepping import place_beside
@@ -283,7 +283,7 @@ class SheetView(PixelView):
             if not cut.pieces and min(cut.pitch_x, cut.pitch_y) * self.zoom < 4:
                 continue
             rects = self._rects_in_view(slices)
-            feet = [diamond_in(rect) for rect in rects] if cut.shape == "isometric" else []
+            feet = [self._diamond_in(rect, cut) for rect in rects] if cut.shape == "isometric" else []
             for colour, style in _LINES:
                 painter.setPen(QPen(colour, 1, style))
                 painter.drawRects([] if feet else rects)
@@ -305,6 +305,12 @@ class SheetView(PixelView):
         size = rects[:, 2:] * self.zoom
         seen = ((begin < (self.width(), self.height())) & (begin + size > 0)).all(axis=1)
         return [QRectF(*one) for one in np.hstack([begin, size])[seen].tolist()]
+
+    def _diamond_in(self, rect: QRectF, cut: Cut) -> QPolygonF:
+        """The foot of the isometric tile in a rectangle of the widget."""
+        x, y, wide, high = foot_in(cut, (round(rect.width() / self.zoom), round(rect.height() / self.zoom)))
+        corners = [(x, y + high / 2), (x + wide / 2, y), (x + wide, y + high / 2), (x + wide / 2, y + high)]
+        return QPolygonF([rect.topLeft() + QPointF(*corner) * self.zoom for corner in corners])
 
     def chosen_in_view(self) -> list[QRectF]:
         """Where those of the chosen tiles lie that are on this sheet and in view."""
@@ -383,16 +389,6 @@ class SheetView(PixelView):
             self._left = {}
         elif name is not None and self._moved_by_hand:
             self._left[name] = self.place
-
-
-def diamond_in(rect: QRectF) -> QPolygonF:
-    """The foot of an isometric tile: a diamond half as high as wide, at the bottom of its rectangle."""
-    high = min(rect.height(), rect.width() / 2)
-    middle, centre = rect.bottom() - high / 2, rect.center().x()
-    return QPolygonF(
-        [QPointF(rect.left(), middle), QPointF(centre, rect.bottom() - high),
-         QPointF(rect.right(), middle), QPointF(centre, rect.bottom())]
-    )  # fmt: skip
 
 
 def _places(low: float, high: float, pitch: int) -> slice:

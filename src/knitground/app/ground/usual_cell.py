@@ -5,6 +5,7 @@ from itertools import islice
 from knitground.app.known import with_id
 from knitground.app.session import Session
 from knitground.core.grid import GRIDS, GridKind
+from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.isometric import usual_diamond, usual_extent
 from knitground.core.sheet.slices import Slices
 
@@ -16,7 +17,7 @@ def usual_grid(session: Session) -> GridKind:
     """Isometric if the tiles at hand are, or some image of the collection at hand."""
     at_hand = _at_hand(session)
     isometric = at_hand is not None and at_hand.cut.shape == "isometric"
-    return "diamond" if isometric or _diamonds(session) else "square"
+    return "diamond" if isometric or usual_diamond(_images(session)) is not None else "square"
 
 
 def usual_cell(session: Session, grid: GridKind) -> tuple[int, int]:
@@ -30,21 +31,20 @@ def usual_cell(session: Session, grid: GridKind) -> tuple[int, int]:
     if GRIDS[grid].outline in ("pointed", "lying") and best is not None:
         extent = usual_extent(best.cell(*cell) for cell in islice(best.cells(), _LOOKED_AT))
         return extent or _USUAL
-    if GRIDS[grid].outline == "diamond" and (diamond := usual_diamond(_diamonds(session))) is not None:
+    if GRIDS[grid].outline == "diamond" and (diamond := usual_diamond(_images(session))) is not None:
         return diamond
     if at_hand is not None and at_hand.cut.shape == "isometric" and GRIDS[grid].outline == "diamond":
-        return at_hand.cut.tile_width, max(1, at_hand.cut.tile_width // 2)
+        return at_hand.cut.diamond
     if not grids:
         return _USUAL
     cut = (at_hand if at_hand in grids else grids[0]).cut
     return cut.tile_width, cut.tile_height
 
 
-def _diamonds(session: Session) -> list[tuple[int, int]]:
-    """The sizes of those images of the collection at hand that stand on diamonds."""
+def _images(session: Session) -> tuple[Cut, ...]:
+    """Those of the collection at hand."""
     sheet = with_id(session.document.project.sheets, session.choices.sheet_id)
-    cuts = sheet.cuts if sheet is not None and sheet.images else ()
-    return [(cut.tile_width, cut.tile_height) for cut in cuts if cut.shape == "isometric"]
+    return sheet.cuts if sheet is not None and sheet.images else ()
 
 
 def _at_hand(session: Session) -> Slices | None:

@@ -28,7 +28,7 @@ def cell_under(session: Session, cut: Cut | None) -> Cell:
         grid = usual_grid(session)
         cell = Cell(*usual_cell(session, grid), GRIDS[grid].outline)
     if cut is not None and cut.shape == "isometric" and cell.outline != "diamond":
-        return Cell(cut.tile_width, max(1, cut.tile_width // 2), "diamond")
+        return Cell(*cut.diamond, "diamond")
     return cell
 
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
 from knitground.core.errors import BadSheet
+from knitground.core.sheet.cut import Cut, foot_in
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
@@ -49,6 +50,13 @@ def open_pixels(tile: NDArray[np.uint8]) -> int:
     return 0 if (inner & ~covered).any() else int(bare.sum())
 
 
+def _flat(tile: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:
+    """What of an isometric tile lies on its diamond, if that is all that it shows; else the whole tile."""
+    left, top, width, height = foot_in(cut, (tile.shape[1], tile.shape[0]))
+    on_foot = tile[max(0, top) : max(0, top + height), max(0, left) : max(0, left + width)]
+    return on_foot if (on_foot[..., 3] > 0).sum() == (tile[..., 3] > 0).sum() else tile
+
+
 def _find(facts: Facts, sheet: Sheet) -> Iterator[Finding]:
     found: dict[TileRef, int] = {}
     for cut in sheet.cuts:
@@ -59,7 +67,7 @@ def _find(facts: Facts, sheet: Sheet) -> Iterator[Finding]:
         except BadSheet:
             continue
         for column, row in slices.cells():
-            count = open_pixels(slices.cell(column, row))
+            count = open_pixels(_flat(slices.cell(column, row), cut))
             if count:
                 found[TileRef(sheet.id, cut.id, column, row)] = count
     if found:

@@ -85,8 +85,10 @@ def paint_with(
     with document.step(f"paint with {one.name}"):
         if ground_id is None:
             cut = project.cuts[tile.sheet, tile.cut]
-            grid: GridKind = "diamond" if cut.shape == "isometric" else "square"
-            ground_id = add_ground(document, "Ground 1", *FIRST_SIZE, (cut.tile_width, cut.tile_height), grid)
+            isometric = cut.shape == "isometric"
+            grid: GridKind = "diamond" if isometric else "square"
+            cell = cut.diamond if isometric else (cut.tile_width, cut.tile_height)
+            ground_id = add_ground(document, "Ground 1", *FIRST_SIZE, cell, grid)
         for layer in reversed(by_id(document.project.grounds, ground_id).layers):
             if layer.set_id == set_id and layer.takes_terrains_of == things:
                 break

@@ -8,19 +8,21 @@ from typing import NamedTuple
 from knitground.core.edits.standing import standing_by_foot
 from knitground.core.errors import BadSheet
 from knitground.core.ground.ground import by_id
-from knitground.core.project.collecting import MOST_IMAGES, collect, laid_out, put_together, single_image
+from knitground.core.project.collecting import MOST_IMAGES, laid_out, put_together, single_image
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
+from knitground.core.sheet.footing import Footing, footing_of
 from knitground.core.sheet.picture import Sheet, encode_png, read_file
 
 ENDINGS = (".png", ".gif", ".webp", ".bmp", ".apng")
 
 
 class Images(NamedTuple):
-    """Image files that go together: their bytes, the picture of all, and why some could not come along."""
+    """Image files that go together: their bytes, the picture of all, how they stand, and why some are left out."""
 
     files: dict[str, bytes]
     picture: Picture
+    footing: Footing | None
     left_out: tuple[str, ...]
 
 
@@ -84,23 +86,20 @@ def read_collection(
         images.append(image)
     if len(left_out) == len(paths):
         raise BadSheet(left_out[0])
-    return Images(files, put_together(files, images), tuple(left_out))
+    return Images(files, put_together(files, images), footing_of(images), tuple(left_out))
 
 
-def add_collection(document: Document, name: str, files: Mapping[str, bytes], picture: Picture | None = None) -> str:
-    """Adds images as one tileset, with their picture if it is put together already; returns its id.
-
-    Raises as `collect`.
-    """
+def add_collection(document: Document, name: str, found: Images) -> str:
+    """Adds images as one tileset; returns its id."""
     project = document.project
     sheet_id = fresh_id(PurePath(name).stem or "images", project.sheets)
-    picture = picture or collect(files)
-    images = tuple(f"sheets/{sheet_id}/{file}" for file in files)
-    sheet = standing_by_foot(laid_out(Sheet(sheet_id, images[0], images=images), picture), picture)
+    images = tuple(f"sheets/{sheet_id}/{file}" for file in found.files)
+    sheet = laid_out(Sheet(sheet_id, images[0], images=images), found.picture)
+    sheet = standing_by_foot(sheet, found.picture, found.footing)
     document.define(
         f"add collection {sheet_id}",
         replace(project, sheets=(*project.sheets, sheet)),
-        pictures={**document.state.pictures, sheet_id: picture},
+        pictures={**document.state.pictures, sheet_id: found.picture},
     )
     return sheet_id
 
@@ -112,25 +111,26 @@ def images_of(document: Document, sheet_id: str) -> dict[str, bytes]:
     return dict(zip(names, document.state.pictures[sheet_id].files, strict=True))
 
 
-def extend_collection(document: Document, sheet_id: str, files: Mapping[str, bytes], picture: Picture) -> int:
+def extend_collection(document: Document, sheet_id: str, found: Images) -> int:
     """Puts more images into a collection, behind those that it has; returns how many.
 
     Parameters
     ----------
-    files : mapping of name to bytes
+    document : Document
+    sheet_id : str
+    found : Images
         Those of `images_of` first, and then the new ones.
-    picture : Picture
-        Of all of them.
     """
     sheet = by_id(document.project.sheets, sheet_id)
     folder = PurePath(sheet.images[0]).parent
-    images = (*sheet.images, *(str(folder / name) for name in list(files)[len(sheet.images) :]))
+    images = (*sheet.images, *(str(folder / name) for name in list(found.files)[len(sheet.images) :]))
     there = {cut.id for cut in sheet.cuts}
-    extended = standing_by_foot(laid_out(replace(sheet, images=images), picture), picture, there)
+    extended = laid_out(replace(sheet, images=images), found.picture)
+    extended = standing_by_foot(extended, found.picture, found.footing, there)
     document.define(
         f"add images to {sheet_id}",
         replace(document.project, sheets=replaced(document.project.sheets, extended)),
-        pictures={**document.state.pictures, sheet_id: picture},
+        pictures={**document.state.pictures, sheet_id: found.picture},
     )
     return len(images) - len(sheet.images)
 

@@ -17,7 +17,7 @@ from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, replaced
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import LARGEST_TILE, Cut
-from knitground.core.sheet.isometric import usual_diamond
+from knitground.core.sheet.footing import Foot, Footing
 from knitground.core.sheet.picture import Sheet
 from knitground.core.tiles.tile import TileRef
 
@@ -82,26 +82,41 @@ def stand_by_foot(derived: Derived, refs: Sequence[TileRef], cell: tuple[int, in
     _put(derived.document, changed)
 
 
-def standing_by_foot(sheet: Sheet, picture: Picture, but: Collection[str] = ()) -> Sheet:
-    """A collection of isometric images in which those that stand on no diamond stand with their foot in a cell.
+def standing_by_foot(sheet: Sheet, picture: Picture, how: Footing | None, but: Collection[str] = ()) -> Sheet:
+    """A collection of isometric images in which each stands where its foot belongs in a cell.
 
     Parameters
     ----------
     sheet : Sheet
         With a cut for each image.
     picture : Picture
+    how : Footing, optional
+        Of the images; without it all stay as they are.
     but : collection of str
         Cuts that stay as they are.
     """
-    cell = usual_diamond((cut.tile_width, cut.tile_height) for cut in sheet.cuts if cut.shape == "isometric")
-    if cell is None:
+    if how is None:
         return sheet
     cuts = []
-    for cut, place in zip(sheet.cuts, picture.places, strict=True):
-        plain = cut.shape == "square" and cut.id not in but
-        found = by_foot(picture.pixels[place.slices()], cell, "diamond") if plain else None
-        cuts.append(replace(cut, offset_x=_held(found[0]), offset_y=_held(found[1])) if found else cut)
+    for cut, place, foot, corner in zip(sheet.cuts, picture.places, how.feet, how.corners, strict=True):
+        if cut.id not in but:
+            tile = picture.pixels[place.slices()]
+            across, down = by_foot(tile, how.cell, "diamond") or (0, 0)
+            if corner is not None:
+                begins = (how.cell[0] - cut.tile_width) // 2
+                across, down = round(how.cell[0] / 2 - corner[0] - begins), round(cut.tile_height - corner[1])
+            cut = replace(_on_foot(cut, foot, how.cell), offset_x=_held(across), offset_y=_held(down))
+        cuts.append(cut)
     return replace(sheet, cuts=tuple(cuts))
+
+
+def _on_foot(cut: Cut, foot: Foot | None, cell: tuple[int, int]) -> Cut:
+    """A cut with the shape that a foot tells: of one cell, or of so many times its size."""
+    if foot is None:
+        return cut
+    times = max(1, round(foot.width / cell[0]))
+    changed, size = replace(cut, shape="isometric"), (times * cell[0], times * cell[1])
+    return changed if changed.diamond == size else replace(changed, foot=size)
 
 
 def by_foot(tile: Pixels, cell: tuple[int, int], outline: Outline) -> tuple[int, int] | None:

@@ -13,8 +13,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet, readable
 from knitground.core.project.model import Picture
-from knitground.core.sheet.cut import LARGEST_TILE, Cut, Rect, TileShape
-from knitground.core.sheet.isometric import stands_on_diamond
+from knitground.core.sheet.cut import LARGEST_TILE, Cut, Rect
 from knitground.core.sheet.picture import LARGEST_SIDE, MOST_PIXELS, Sheet, decode_picture
 from knitground.core.sheet.pieces import find_pieces, kept_in_place
 from knitground.core.sheet.shelves import shelved
@@ -84,13 +83,10 @@ def laid_out(sheet: Sheet, picture: Picture) -> Sheet:
     if not sheet.images:
         return replace(sheet, cuts=tuple(_found_again(sheet, cut, picture) for cut in sheet.cuts))
     known = {cut.id: cut for cut in sheet.cuts}
-    standing = [stands_on_diamond(picture.pixels[place.slices()]) for place in picture.places]
     cuts = []
-    for file, place, on_diamond in zip(sheet.images, picture.places, standing, strict=True):
+    for file, place in zip(sheet.images, picture.places, strict=True):
         name = image_name(file)
-        # A single one may look so by chance.
-        shape: TileShape = "isometric" if on_diamond and sum(standing) > 1 else "square"
-        cut = known.get(name) or Cut(name, place.width, place.height, anchor="bottom", shape=shape)
+        cut = known.get(name) or Cut(name, place.width, place.height, anchor="bottom")
         cuts.append(replace(cut, tile_width=place.width, tile_height=place.height, region=place))
     return replace(sheet, cuts=tuple(cuts))
 

@@ -76,6 +76,8 @@ class Cut:
     `region` is the part of the picture that the grid lies on. Cells of `left_out` are no tiles though they hold
     something, those of `taken_in` are though they are empty. `anchor` is the point that a tile of another size than
     the map's cell shares with the cell, moved by the offset. `gap` is how far apart parts of one loose piece may be.
+    `foot` is the width and height of the diamond that isometric tiles stand on, where that is another than `diamond`.
+    `foot` is the width and height of the diamond that isometric tiles stand on, if it is another than usual.
     """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
@@ -96,10 +98,16 @@ class Cut:
     offset_x: Shift = 0
     offset_y: Shift = 0
     shape: TileShape = "square"
+    foot: tuple[TileSide, TileSide] | None = None
 
     @model_serializer(mode="wrap")
     def _written(self, handler: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
         return only_what_is_said(self, handler)
+
+    @property
+    def diamond(self) -> tuple[int, int]:
+        """Width and height of the foot of isometric tiles: usually as wide as they are and half as high."""
+        return self.foot or (self.tile_width, max(1, self.tile_width // 2))
 
     @property
     def pitch_x(self) -> int:
@@ -231,6 +239,24 @@ def stands_at(cut: Cut, tile: tuple[int, int], cell: tuple[int, int]) -> tuple[i
         int((cell[0] - tile[0]) * across // 1) + cut.offset_x,
         int((cell[1] - tile[1]) * down // 1) + cut.offset_y,
     )
+
+
+def foot_in(cut: Cut, tile: tuple[int, int]) -> tuple[int, int, int, int]:
+    """Where in an isometric tile its diamond lies.
+
+    Parameters
+    ----------
+    cut : Cut
+    tile : (int, int)
+        Width and height of the tile in pixels.
+
+    Returns
+    -------
+    left, top, width, height : int
+        It may reach beyond the tile.
+    """
+    left, top = stands_at(cut, tile, cut.diamond)
+    return -left, -top, *cut.diamond
 
 
 def slice_tiles(picture: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:

@@ -39,32 +39,30 @@ def shape_of(picture: NDArray[np.uint8], cut: Cut) -> TileShape:
     return _shape_of_feet(feet) if len(feet) > 1 else "square"
 
 
-def stands_on_diamond(image: NDArray[np.uint8]) -> bool:
-    """Whether a single image stands on a diamond half as high as it is wide.
+def fills_diamond(alpha: NDArray[np.uint8]) -> bool:
+    """Whether a single image as wide as its art stands on a diamond half as high as it is wide.
 
     Parameters
     ----------
-    image : (h, w, 4) uint8
-        Straight alpha.
+    alpha : (h, w) uint8
     """
-    height, width = image.shape[:2]
+    height, width = alpha.shape
     high = width // 2
     if width < _SMALLEST or height < high:
         return False
-    return _shape_of_feet(image[None, height - high :, :, 3] > 0) == "isometric"
+    return _shape_of_feet(alpha[None, height - high :] > 0) == "isometric"
 
 
-def usual_diamond(sizes: Iterable[tuple[int, int]]) -> tuple[int, int] | None:
-    """The most common of some widths and heights that are those of a diamond; None if none is.
+def usual_diamond(cuts: Iterable[Cut]) -> tuple[int, int] | None:
+    """The most common foot of the isometric ones of some cuts, of flat ones if there are any; None if none is.
 
-    Those as high as half their width, give or take a pixel, lie flat; taller ones stand on one of that width.
+    What is as high as its foot, give or take a pixel, lies flat; with a foot of its own a cut tells it best.
     """
-    sizes = list(sizes)
-    flat = Counter((width, height) for width, height in sizes if abs(2 * height - width) <= 2)
-    if flat:
-        return flat.most_common(1)[0][0]
-    wide = Counter(width for width, _ in sizes)
-    return (width := wide.most_common(1)[0][0], max(1, width // 2)) if wide else None
+    cuts = [cut for cut in cuts if cut.shape == "isometric"]
+    told = [cut for cut in cuts if cut.foot is not None]
+    flat = [cut for cut in cuts if abs(cut.tile_height - cut.diamond[1]) <= 1]
+    known = Counter(cut.diamond for cut in told or flat or cuts)
+    return known.most_common(1)[0][0] if known else None
 
 
 def _shape_of_feet(feet: NDArray[np.bool_]) -> TileShape:

@@ -1,0 +1,268 @@
+"""Where isometric images have their foot: the two lower sides of a diamond, whatever room or shadow lies round it.
+
+For each column of an image the lowest opaque pixel is looked at. On the sides of a diamond these lie on two lines of
+one slope, one falling and one rising; those lines are found as by Hough (1962): what most columns agree on.
+"""
+
+from collections import Counter
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.sheet.isometric import fills_diamond
+
+_SOLID, _FAINT = 128, 8
+_SMALLEST = 20
+"""Below so many columns a ball looks like a diamond, too."""
+_SLOPES = (0.5, *(number / 100 for number in range(38, 84) if number != 50))
+"""How steep the sides may be, the usual first."""
+_STEEP, _NEARLY = 1.0, 0.1
+"""By how many pixels the ends of sides may be off, and by how much worse these may fit, to count as the usual ones."""
+_LEEWAY = 0.75
+_AGREE = 0.7
+_UNEVEN = 0.1
+_SPILLS = 6
+_NARROW = 0.9
+_SHARE, _SMALL_SHARE = 0.12, 0.5
+"""Of so many images the foot has to be seen; of more where cells are so small that anything round looks like one."""
+_LOOKED_AT = 32
+_ROUND = 0.6
+"""Where this share of their corners has one colour, it is what images are drawn on."""
+_TOGETHER = 1.5
+"""So many pixels apart at most are the feet of images that were drawn at one place of one canvas."""
+
+
+class Foot(NamedTuple):
+    """The lower corner of the diamond that an image stands on, in its pixels, and the width of that diamond."""
+
+    x: float
+    y: float
+    width: int
+
+
+class Footing(NamedTuple):
+    """The cell that some images are drawn for, the foot of each, and where the lower corner of a cell lies in each.
+
+    `feet` has None for an image that stands on no diamond, `corners` where nothing tells.
+    """
+
+    cell: tuple[int, int]
+    feet: tuple[Foot | None, ...]
+    corners: tuple[tuple[float, float] | None, ...]
+
+
+class _Outline(NamedTuple):
+    """The lower outline of an image: the middles of columns that show something, and how far down each does."""
+
+    columns: NDArray[np.float64]
+    low: NDArray[np.float64]
+    alpha: NDArray[np.uint8]
+
+
+class _Sides(NamedTuple):
+    """The lower sides of a diamond: their corner, how many columns agree, and which."""
+
+    x: float
+    y: float
+    share: float
+    on: NDArray[np.bool_]
+
+
+def footing_of(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
+    """How single images stand on isometric cells, as `footing`; a colour round most opaque ones counts as clear.
+
+    Parameters
+    ----------
+    images : sequence of (h, w, 4) uint8
+        RGBA, straight alpha.
+    """
+    opaque = [bool((image[..., 3] == 255).all()) for image in images]
+    corners = [
+        tuple(map(int, image[row, column, :3]))
+        for image, full in zip(images, opaque, strict=True)
+        if full
+        for row in (0, -1)
+        for column in (0, -1)
+    ]
+    key, times = Counter(corners).most_common(1)[0] if corners else ((0, 0, 0), 0)
+    keyed = times > _ROUND * len(corners)
+    return footing(
+        [
+            (image[..., :3] != key).any(axis=-1).astype(np.uint8) * 255 if keyed and full else image[..., 3]
+            for image, full in zip(images, opaque, strict=True)
+        ]
+    )
+
+
+def footing(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
+    """How single images stand on the cells of an isometric ground; None if they don't look so.
+
+    Parameters
+    ----------
+    images : sequence of (h, w) uint8
+        Their alpha.
+    """
+    outlines = [_outline(image) for image in images]
+    slope = _common_slope([one for one in outlines if one is not None]) or _SLOPES[0]
+    filled = [fills_diamond(image) for image in images]
+    seen = [
+        _foot(one, slope) or (Foot(image.shape[1] / 2, image.shape[0], image.shape[1]) if full else None)
+        for image, one, full in zip(images, outlines, filled, strict=True)
+    ]
+    cell = _usual_cell([(foot, image) for foot, image in zip(seen, images, strict=True) if foot is not None], slope)
+    if cell is None:
+        return None
+    feet = tuple(foot if foot is not None and foot.width > _NARROW * cell[0] else None for foot in seen)
+    share = _SHARE if cell[0] >= _SMALLEST else _SMALL_SHARE
+    if sum(foot is not None for foot in feet) <= max(1, share * len(images)):
+        return None
+    return Footing(cell, feet, tuple(_corners(images, outlines, seen, cell)))
+
+
+def _outline(alpha: NDArray[np.uint8]) -> _Outline | None:
+    solid = alpha >= _SOLID
+    columns = np.flatnonzero(solid.any(axis=0))
+    if not columns.size:
+        return None
+    low = solid.shape[0] - np.argmax(solid[::-1, columns], axis=0)
+    return _Outline((columns + 0.5).astype(np.float64), low.astype(np.float64), alpha)
+
+
+def _common_slope(outlines: Sequence[_Outline]) -> float | None:
+    """The slope that the sides of most images have."""
+    found, usual, off = [], [], []
+    for one in outlines[:: max(1, len(outlines) // _LOOKED_AT)]:
+        sides = [_sides(one, slope) for slope in _SLOPES] if len(one.columns) >= _SMALLEST else []
+        best = int(np.argmax([side.share for side in sides])) if sides else 0
+        if sides and sides[best].share >= _AGREE:
+            found.append(_refined(one, sides[best]))
+            off.append(abs(found[-1] - _SLOPES[0]) * len(one.columns) / 2)
+            usual.append(sides[0].share >= sides[best].share - _NEARLY)
+    if not found:
+        return None
+    limit = _STEEP * (1.5 if np.mean(usual) > 0.5 else 1.0)
+    return _SLOPES[0] if np.median(off) < limit else float(np.median(found))
+
+
+def _sides(outline: _Outline, slope: float) -> _Sides:
+    """Where the two sides run that most columns agree on, and how many agree on the one of them that is theirs."""
+    falls, rises = outline.low + slope * outline.columns, outline.low - slope * outline.columns
+    right, left = _agreed(falls), _agreed(rises)
+    x, y = (right - left) / (2 * slope), (right + left) / 2
+    beyond = outline.columns > x
+    on = np.where(beyond, np.abs(falls - right), np.abs(rises - left)) <= _LEEWAY
+    share = min(half.mean() if half.size else 0.0 for half in (on[beyond], on[~beyond]))
+    return _Sides(x, y, float(share), on)
+
+
+def _agreed(values: NDArray[np.float64]) -> float:
+    """The middle of what most of some values agree on."""
+    ordered = np.sort(values)
+    counts = np.searchsorted(ordered, ordered + 2 * _LEEWAY, "right") - np.arange(len(ordered))
+    best = int(np.argmax(counts))
+    return float(ordered[best : best + counts[best]].mean())
+
+
+def _refined(outline: _Outline, sides: _Sides) -> float:
+    """The slope that suits the columns of both sides best, by least squares."""
+    across, low = outline.columns[sides.on] - sides.x, outline.low[sides.on]
+    design = np.stack([np.abs(across), np.sign(across), np.ones_like(across)], axis=1)
+    return float(-np.linalg.lstsq(design, low, rcond=None)[0][0])
+
+
+def _foot(outline: _Outline | None, slope: float) -> Foot | None:
+    if outline is None or len(outline.columns) < _SMALLEST:
+        return None
+    sides = _sides(outline, slope)
+    if sides.share < _AGREE:
+        return None
+    within = outline.columns[sides.on]
+    # What is round goes on beyond what looks like a corner.
+    if len(outline.columns) - np.ptp(within) > max(_SPILLS, _UNEVEN * np.ptp(within)):
+        return None
+    left, right = sides.x - within[0] + 0.5, within[-1] + 0.5 - sides.x
+    width = left + right
+    if abs(left - right) > _UNEVEN * width:
+        return None
+    # Corners that end softly reach a pixel further than what is opaque.
+    middle = round(sides.y - slope * width / 2)
+    faint = (outline.alpha[max(0, middle - 2) : middle + 3] >= _FAINT).any(axis=0)
+    beside = np.flatnonzero(faint) + 0.5 - sides.x
+    beside = beside[np.abs(beside) < width / 2 + 2]
+    before, after = -beside.min(initial=0.0), beside.max(initial=0.0)
+    # A shadow reaches further at one side only.
+    ends = before + after if abs(before - after) < _LEEWAY else 2 * min(before, after)
+    return Foot(sides.x, sides.y, round(ends) + 1)
+
+
+def _usual_cell(standing: Sequence[tuple[Foot, NDArray[np.uint8]]], slope: float) -> tuple[int, int] | None:
+    """The size of the diamond that most images stand on: of flat ones, where there are some."""
+    flat, wide = Counter[tuple[int, int]](), Counter[int]()
+    for foot, alpha in standing:
+        height = round(foot.y) - int(np.argmax((alpha >= _FAINT).any(axis=1)))
+        wide[foot.width] += 1
+        if abs(height - slope * foot.width) <= 2:
+            # The corners of thin diamonds at the left and the right show nothing.
+            lacks = slope == _SLOPES[0] and 1 <= 2 * height - foot.width <= 3
+            flat[foot.width + 2 * lacks, height] += 1
+    if wide.total() < 2:
+        return None
+    width, height = max(wide, key=lambda one: (wide[one], one)), 0
+    if flat.total() > 1:
+        width, height = max(flat, key=lambda one: (flat[one], one))
+    if slope == _SLOPES[0]:
+        # Art that reaches a pixel over its cell lies close, art that is one short of it leaves a line.
+        return width - width % 2, width // 2
+    height = height or max(1, round(width * slope))
+    return width, height + height % 2
+
+
+def _corners(
+    images: Sequence[NDArray[np.uint8]],
+    outlines: Sequence[_Outline | None],
+    feet: Sequence[Foot | None],
+    cell: tuple[int, int],
+) -> list[tuple[float, float] | None]:
+    """Where the lower corner of a cell lies in each image; what stands on a smaller diamond stands in its middle."""
+    shared = _shared_corners(images, [foot if foot and foot.width > _NARROW * cell[0] else None for foot in feet])
+    found: list[tuple[float, float] | None] = []
+    for image, outline, foot in zip(images, outlines, feet, strict=True):
+        corner = shared.get(image.shape)
+        if corner is None and foot is not None:
+            smaller = 0 if foot.width > _NARROW * cell[0] else cell[0] - foot.width
+            corner = foot.x, foot.y + smaller * cell[1] / cell[0] / 2
+        found.append(_far_side(outline, cell) if corner is None and outline is not None else corner)
+    return found
+
+
+def _shared_corners(
+    images: Sequence[NDArray[np.uint8]], feet: Sequence[Foot | None]
+) -> dict[tuple[int, ...], tuple[float, float]]:
+    """By the size of a canvas on which all was drawn at its place: where the lower corner of the cell is there."""
+    by_size: dict[tuple[int, ...], list[Foot]] = {}
+    for image, foot in zip(images, feet, strict=True):
+        if foot is not None:
+            by_size.setdefault(image.shape, []).append(foot)
+    found = {}
+    for size, there in by_size.items():
+        places = np.array([(foot.x, foot.y) for foot in there])
+        middle = np.median(places, axis=0)
+        if len(there) > 1 and (np.abs(places - middle) <= _TOGETHER).all(axis=1).mean() >= _NARROW:
+            found[size] = float(middle[0]), float(middle[1])
+    return found
+
+
+def _far_side(outline: _Outline, cell: tuple[int, int]) -> tuple[float, float] | None:
+    """Where the lower corner of a cell lies in an image of a wall at one of its two far sides; None if it is none."""
+    slope, half = cell[1] / cell[0], cell[0] / 2
+    if abs(np.ptp(outline.columns) + 1 - half) > _UNEVEN * cell[0]:
+        return None
+    for way in (1, -1):
+        level = outline.low + way * slope * outline.columns
+        at = _agreed(level)
+        if (np.abs(level - at) <= _LEEWAY).mean() >= _AGREE:
+            x = outline.columns[-1] + 0.5 if way > 0 else outline.columns[0] - 0.5
+            return float(x), float(at - way * slope * x + cell[1])
+    return None
