@@ -27,8 +27,9 @@ from knitground.core.sheet.cut import (
     tile_rect,
     tile_rects,
 )
+from knitground.core.sheet.footing import with_shape
 from knitground.core.sheet.guess import guess_part
-from knitground.core.sheet.isometric import shape_of, with_shape
+from knitground.core.sheet.isometric import shape_of
 from knitground.core.sheet.picture import Clearing, cleared
 from knitground.core.sheet.pieces import find_pieces, kept_in_place
 from knitground.core.sheet.severed import Severing

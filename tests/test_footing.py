@@ -8,12 +8,13 @@ from hypothesis import strategies as st
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.importing import add_collection
 from knitground.core.edits.layers import add_layer
+from knitground.core.edits.standing import stand
 from knitground.core.grid.projection import PixelRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.sheet.cut import foot_in
-from knitground.core.sheet.footing import footing, footing_of
-from knitground.core.sheet.isometric import usual_diamond
+from knitground.core.sheet.cut import Cut, foot_in
+from knitground.core.sheet.footing import footing, footing_of, with_shape
+from knitground.core.sheet.isometric import on_foot, usual_diamond
 from knitground.core.tiles.tile import TileRef
 from making import poke, together
 
@@ -160,3 +161,54 @@ def test_strange_images_are_borne_with():
     clear = np.zeros((8, 8, 4), np.uint8)
     assert footing_of([clear, np.zeros((1, 1, 4), np.uint8), np.full((300, 1, 4), 255, np.uint8)]) is None
     assert footing_of([np.full((1, 300, 4), 255, np.uint8), np.full((40, 40, 4), 255, np.uint8)]) is None
+
+
+def grid_of_tiles(tiles: list[np.ndarray], columns: int, gap: int = 0) -> np.ndarray:
+    """A sheet of tiles of one size, so many in a row."""
+    height, width = tiles[0].shape[:2]
+    rows = -(-len(tiles) // columns)
+    sheet = np.zeros((rows * (height + gap), columns * (width + gap), 4), np.uint8)
+    for number, one in enumerate(tiles):
+        y, x = number // columns * (height + gap), number % columns * (width + gap)
+        sheet[y : y + height, x : x + width] = one
+    return sheet
+
+
+@given(width=widths, room=rooms, ups=st.lists(st.integers(0, 40), min_size=4, max_size=9))
+@settings(max_examples=40)
+def test_tiles_of_a_grid_with_room_round_their_feet_are_isometric_and_read_without_it(width, room, ups):
+    left, _, right, below = room
+    highest = max(ups)
+    tiles = [block(width, width // 2, up, (left, highest - up, right, below)) for up in ups]
+    height, wide = tiles[0].shape[:2]
+    cut = with_shape(grid_of_tiles(tiles, 3), Cut("tiles", wide, height))
+    assert cut.shape == "isometric"
+    assert cut.diamond[1] == cut.diamond[0] // 2
+    place = np.subtract(foot_in(cut, (wide, height)), (left, height - below - width // 2, width, width // 2))
+    assert np.abs(place).max() <= 2
+    part = on_foot(tiles[0], cut)
+    assert part.shape == (height - below + place[1] + place[3], cut.diamond[0], 4)
+    if not place.any():
+        assert (part[..., 3] > 0).sum() == (tiles[0][..., 3] > 0).sum()
+
+
+def test_square_tiles_and_hexagons_stay_what_they_are():
+    rows, columns = np.mgrid[:36, :40] + 0.5
+    inside = np.abs(columns - 20) / 20 <= np.minimum(1, 2 * np.minimum(rows, 36 - rows) / 24)
+    hexagon = np.zeros((36, 40, 4), np.uint8)
+    hexagon[inside] = (90, 140, 60, 255)
+    for tile in (hexagon, np.full((36, 40, 4), 255, np.uint8)):
+        cut = Cut("tiles", 44, 40)
+        padded = np.pad(tile, ((2, 2), (2, 2), (0, 0)))
+        assert with_shape(grid_of_tiles([padded] * 8, 4), cut) == cut
+        assert on_foot(padded, cut) is padded
+
+
+def test_the_shape_that_somebody_says_takes_the_foot_away():
+    document = Document()
+    add_collection(document, "yard", together({f"{one}.png": block(48, 24, 0, (7, 9, 2, 5)) for one in "abc"}))
+    assert document.project.sheets[0].cuts[0].foot == (48, 24)
+    stand(document, [("yard", "a")], shape="square")
+    stand(document, [("yard", "a")], shape="isometric")
+    assert document.project.sheets[0].cuts[0].foot is None
+    assert document.project.sheets[0].cuts[1].foot == (48, 24)

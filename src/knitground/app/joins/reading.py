@@ -16,6 +16,7 @@ from knitground.core.edits.sets import new_terrain
 from knitground.core.errors import BadRequest
 from knitground.core.joins.sets import Terrain
 from knitground.core.sheet.cut import TileShape
+from knitground.core.sheet.isometric import on_foot
 from knitground.core.tiles.tile import TileRef
 
 _BY_ITSELF = 1
@@ -51,7 +52,12 @@ class Reading(QObject):
         session, join_set = self._session, self._session.join_set
         if join_set is None:
             raise BadRequest("There is no join set yet; make one at the right of the sheet first.")
-        tiles = {ref: np.array(pixels) for ref in refs if (pixels := session.derived.tile(ref)) is not None}
+        cuts = session.document.project.cuts
+        tiles = {
+            ref: np.array(on_foot(pixels, cuts[ref.sheet, ref.cut]) if shape == "isometric" else pixels)
+            for ref in refs
+            if (pixels := session.derived.tile(ref)) is not None
+        }
         if len(tiles) < 2:
             raise BadRequest("Labels are read by comparing tiles; choose two or more with Ctrl and a drag.")
         self._set_id = join_set.id

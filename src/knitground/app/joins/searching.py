@@ -26,6 +26,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.proofing import proof_ground
 from knitground.core.render.pixels import Pixels
+from knitground.core.sheet.isometric import on_foot
 from knitground.core.sheet.slices import Slices
 from knitground.core.tiles.tile import TileRef
 
@@ -137,10 +138,11 @@ class Searching(QObject):
 def _tiles_of(slices: Slices) -> tuple[Pixels, NDArray[np.bool_]]:
     """The pixels of all cells of a cut, (rows, columns, h, w, 4), and which of them are tiles."""
     held = np.zeros((slices.grid.rows, slices.grid.columns), dtype=bool)
-    tiles = np.zeros((*held.shape, slices.cut.tile_height, slices.cut.tile_width, 4), dtype=np.uint8)
+    size = on_foot(np.zeros((slices.cut.tile_height, slices.cut.tile_width, 4), np.uint8), slices.cut).shape
+    tiles = np.zeros((*held.shape, *size), dtype=np.uint8)
     for place in slices.cells():
-        pixels = slices.tile(*place)
-        if pixels is not None and pixels.shape == tiles.shape[2:]:
+        pixels = on_foot(slices.cell(*place), slices.cut)
+        if pixels.shape == size:
             tiles[place[1], place[0]], held[place[1], place[0]] = pixels, True
     return tiles, held
 

@@ -15,7 +15,8 @@ from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id, replaced
 from knitground.core.sheet.bared import bared
 from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
-from knitground.core.sheet.isometric import with_shape, without_ground
+from knitground.core.sheet.footing import with_shape
+from knitground.core.sheet.isometric import without_ground
 from knitground.core.sheet.keys import key_named, key_on, key_tolerance
 from knitground.core.sheet.parts import guess_enlarged, look_over
 from knitground.core.sheet.picture import Clearing, Sheet, cleared
@@ -123,7 +124,7 @@ def guess_in(
             name: getattr(new, name)
             for name in ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y")
         }
-        changed = with_shape(seen, replace(cut, pieces=(), gap=0, shape="square", **numbers))
+        changed = with_shape(seen, replace(cut, pieces=(), gap=0, shape="square", foot=None, **numbers))
         found.append((changed, guess.reason, guess.sureness))
     if len(sheet.cuts) > 1:
         return Guessed(found, ())

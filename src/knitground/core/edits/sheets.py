@@ -9,7 +9,8 @@ from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, Project, fresh_id, replaced
 from knitground.core.sheet.cut import Cut, grid_of
-from knitground.core.sheet.isometric import with_shape, without_ground
+from knitground.core.sheet.footing import with_shape
+from knitground.core.sheet.isometric import without_ground
 from knitground.core.sheet.parts import Overview
 from knitground.core.sheet.picture import Sheet, encode_png
 from knitground.core.sheet.plausible import Sizes

@@ -35,7 +35,9 @@ def cuts_of(document: Document, refs: Iterable[TileRef]) -> list[tuple[str, str]
 
 
 def stand(document: Document, cuts: Sequence[tuple[str, str]], **changes: Any) -> None:
-    """Changes how all tiles of some cuts stand (`anchor`, `offset_x`, `offset_y`), as one step."""
+    """Changes how all tiles of some cuts stand (`anchor`, `offset_x`, `offset_y`, `shape`), as one step."""
+    if "shape" in changes:
+        changes = {"foot": None, **changes}
     _put(document, {one: replace(document.project.cuts[one], **changes) for one in cuts})
 
 

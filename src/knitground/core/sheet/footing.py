@@ -6,12 +6,15 @@ one slope, one falling and one rising; those lines are found as by Hough (1962):
 
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.sheet.isometric import fills_diamond
+from knitground.core.errors import BadSheet
+from knitground.core.sheet.cut import Cut, slice_tiles
+from knitground.core.sheet.isometric import fills_diamond, shape_of
 
 _SOLID, _FAINT = 128, 8
 _SMALLEST = 20
@@ -25,9 +28,12 @@ _AGREE = 0.7
 _UNEVEN = 0.1
 _SPILLS = 6
 _NARROW = 0.9
+_LOW = 0.1
+_NEAR = 1
 _SHARE, _SMALL_SHARE = 0.12, 0.5
 """Of so many images the foot has to be seen; of more where cells are so small that anything round looks like one."""
 _LOOKED_AT = 32
+_MOST_TILES = 256
 _ROUND = 0.6
 """Where this share of their corners has one colour, it is what images are drawn on."""
 _TOGETHER = 1.5
@@ -106,11 +112,7 @@ def footing(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
     """
     outlines = [_outline(image) for image in images]
     slope = _common_slope([one for one in outlines if one is not None]) or _SLOPES[0]
-    filled = [fills_diamond(image) for image in images]
-    seen = [
-        _foot(one, slope) or (Foot(image.shape[1] / 2, image.shape[0], image.shape[1]) if full else None)
-        for image, one, full in zip(images, outlines, filled, strict=True)
-    ]
+    seen = [_foot(one, slope) or _small_foot(image) for one, image in zip(outlines, images, strict=True)]
     cell = _usual_cell([(foot, image) for foot, image in zip(seen, images, strict=True) if foot is not None], slope)
     if cell is None:
         return None
@@ -194,20 +196,36 @@ def _foot(outline: _Outline | None, slope: float) -> Foot | None:
     before, after = -beside.min(initial=0.0), beside.max(initial=0.0)
     # A shadow reaches further at one side only.
     ends = before + after if abs(before - after) < _LEEWAY else 2 * min(before, after)
-    return Foot(sides.x, sides.y, round(ends) + 1)
+    foot = Foot(sides.x, sides.y, round(ends) + 1)
+    high, wide = outline.alpha.shape
+    # A canvas that ends about there says where it ends.
+    tight = 0 <= wide - foot.width <= 2 and abs(foot.x - wide / 2) <= _NEAR and abs(foot.y - high) <= _NEAR
+    return Foot(wide / 2, high, wide) if tight else foot
+
+
+def _small_foot(alpha: NDArray[np.uint8]) -> Foot | None:
+    """The foot of an image that is too small for its sides to tell much: it ends where the image does."""
+    height, width = alpha.shape
+    if width > 2 * _SMALLEST or (alpha[-1] > 0).sum() > max(4, width // 5) or not fills_diamond(alpha):
+        return None
+    return Foot(width / 2, height, width)
 
 
 def _usual_cell(standing: Sequence[tuple[Foot, NDArray[np.uint8]]], slope: float) -> tuple[int, int] | None:
     """The size of the diamond that most images stand on: of flat ones, where there are some."""
-    flat, wide = Counter[tuple[int, int]](), Counter[int]()
+    flat, wide, ups = Counter[tuple[int, int]](), Counter[int](), []
     for foot, alpha in standing:
         height = round(foot.y) - int(np.argmax((alpha >= _FAINT).any(axis=1)))
         wide[foot.width] += 1
+        ups.append(height / foot.width - slope)
         if abs(height - slope * foot.width) <= 2:
             # The corners of thin diamonds at the left and the right show nothing.
-            lacks = slope == _SLOPES[0] and 1 <= 2 * height - foot.width <= 3
+            lacks = slope == _SLOPES[0] and height % 2 == 0 and 2 * height - foot.width == 2
             flat[foot.width + 2 * lacks, height] += 1
     if wide.total() < 2:
+        return None
+    # Hexagons have the outline of blocks of one height, mostly in another angle than the usual one.
+    if slope != _SLOPES[0] and flat.total() < 2 and (slope < _SLOPES[0] or np.ptp(np.quantile(ups, (0.1, 0.9))) < _LOW):
         return None
     width, height = max(wide, key=lambda one: (wide[one], one)), 0
     if flat.total() > 1:
@@ -266,3 +284,42 @@ def _far_side(outline: _Outline, cell: tuple[int, int]) -> tuple[float, float] |
             x = outline.columns[-1] + 0.5 if way > 0 else outline.columns[0] - 0.5
             return float(x), float(at - way * slope * x + cell[1])
     return None
+
+
+def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:
+    """A cut with the shape that its tiles show; isometric ones stand on their foot.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        The whole sheet, straight alpha.
+    cut : Cut
+    """
+    found = _footing_in(picture, cut)
+    if found is None:
+        plain = shape_of(picture, cut) == "square"
+        return cut if plain else replace(cut, shape="isometric", anchor=cut.anchor or "bottom")
+    (x, y), cell = found
+    across, down = round(cell[0] / 2 - x - (cell[0] - cut.tile_width) // 2), round(cut.tile_height - y)
+    usual = replace(cut, shape="isometric", anchor=cut.anchor or "bottom")
+    if max(abs(across), abs(down), *np.abs(np.subtract(usual.diamond, cell))) <= _NEAR:
+        return usual
+    standing = replace(usual, anchor="bottom", offset_x=across, offset_y=down)
+    return standing if standing.diamond == cell else replace(standing, foot=cell)
+
+
+def _footing_in(picture: NDArray[np.uint8], cut: Cut) -> tuple[tuple[float, float], tuple[int, int]] | None:
+    """Where the lower corner of a cell lies in all tiles of a grid, and the size of that cell, if they show it."""
+    if cut.pieces or cut.tile_width < _SMALLEST:
+        return None
+    try:
+        alpha = slice_tiles(picture[..., 3:], cut)[..., 0]
+    except BadSheet:
+        return None
+    tiles = alpha.reshape(-1, *alpha.shape[2:])
+    tiles = tiles[tiles.any(axis=(1, 2))][:_MOST_TILES]
+    found = footing(list(tiles)) if len(tiles) > 1 else None
+    if found is None or found.cell[0] < _SMALLEST or len(corners := set(found.corners)) > 1:
+        return None
+    corner = corners.pop()
+    return None if corner is None else (corner, found.cell)

@@ -2,14 +2,13 @@
 
 from collections import Counter
 from collections.abc import Iterable
-from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.bared import bared
-from knitground.core.sheet.cut import Cut, TileShape, slice_tiles
+from knitground.core.sheet.cut import Cut, TileShape, foot_in, slice_tiles
 from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.settled import settled
 
@@ -65,6 +64,27 @@ def usual_diamond(cuts: Iterable[Cut]) -> tuple[int, int] | None:
     return known.most_common(1)[0][0] if known else None
 
 
+def on_foot(tile: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:
+    """What of an isometric tile stands on its diamond: the columns of that, down to its lower corner.
+
+    Parameters
+    ----------
+    tile : (h, w, 4) uint8
+    cut : Cut
+
+    Returns
+    -------
+    tile : (h', w', 4) uint8
+        As it is where the cut is not of isometric tiles. What lies beyond the tile is clear.
+    """
+    if cut.shape != "isometric":
+        return tile
+    left, top, width, height = foot_in(cut, (tile.shape[1], tile.shape[0]))
+    low, right = top + height, left + width
+    part = tile[: max(0, low), max(0, left) : max(0, right)]
+    return np.pad(part, ((0, max(0, low - tile.shape[0])), (max(0, -left), max(0, right - tile.shape[1])), (0, 0)))
+
+
 def _shape_of_feet(feet: NDArray[np.bool_]) -> TileShape:
     """What shape the lowest parts of some tiles tell, (N, high, width), half as high as wide."""
     high, width = feet.shape[1:]
@@ -107,17 +127,3 @@ def without_ground(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
         return picture
     picture = bared(picture)
     return np.where(art_of(settled(picture).astype(np.int16))[..., None], picture, 0).astype(np.uint8)
-
-
-def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:
-    """A cut with the shape that its tiles show; isometric ones stand on their foot.
-
-    Parameters
-    ----------
-    picture : (H, W, 4) uint8
-        The whole sheet, straight alpha.
-    cut : Cut
-    """
-    if shape_of(picture, cut) == "square":
-        return cut
-    return replace(cut, shape="isometric", anchor=cut.anchor or "bottom")
