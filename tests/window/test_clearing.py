@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication, QPushButton, QSpinBox
 from knitground.core.edits.cuts import guess_in
 from making import on_checker, png, sheet_of_tiles
 from test_bared import growing, hazy_shells, shells_on
+from test_footing import block
 from window.choosing import bring, wait_until_read
 from window.finding import named, press, says
 from window.test_cutting import two_grids
@@ -38,6 +39,23 @@ def test_several_key_colours_with_tolerance_and_an_alpha_threshold(window, hand,
     seen = window.session.document.state.pictures["a"].cleared(panel.view.sheet)
     assert not seen[16:20].any()
     assert not seen[36].any()
+
+
+def test_images_on_a_colour_stand_on_their_cells_and_are_made_clear_at_a_click(window, tmp_path):
+    folder = tmp_path / "terraces"
+    folder.mkdir()
+    for name, up in (("moss", 0), ("slate", 0), ("wall", 24)):
+        image = block(48, 24, up, (5, 3, 2, 4))
+        image = np.where(image[..., 3:] > 0, image, np.uint8([255, 0, 200, 255]))
+        (folder / f"{name}.png").write_bytes(png(image))
+    window.keeper.add_images([folder])
+    wait_until_read(1)
+    assert "3 images are one tileset now; #ff00c8 lies round all tiles." in says(window.ledger)
+    cuts = window.panels["sheet"].view.sheet.cuts
+    assert [(cut.offset_y, cut.diamond) for cut in cuts] == [(4, (48, 24))] * 3
+    QTest.mouseClick(named(window.ledger, QPushButton, "Clear what lies round the tiles"), LEFT)
+    assert window.panels["sheet"].view.sheet.keys == ("#ff00c8",)
+    assert not window.panels["sheet"].cut_card.key.isVisible()
 
 
 def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_path):

@@ -14,7 +14,7 @@ from knitground.app.scribe import Scribe
 from knitground.app.session import Session
 from knitground.app.watcher import Watcher
 from knitground.core.deliver.taking_back import is_delivered_map, project_from_map
-from knitground.core.edits.clear_offers import ClearOffer, clear_offer
+from knitground.core.edits.clear_offers import ClearOffer, clear_offer, offer_for_images
 from knitground.core.edits.image_files import Files, insert_reads, read_files, told_of
 from knitground.core.edits.importing import (
     Images,
@@ -36,11 +36,13 @@ from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import UNTITLED
 from knitground.core.project.saving import save_project
+from knitground.core.sheet.isometric import usual_diamond
 from knitground.core.sheet.picture import Sheet, read_file
 
 MOST_RECENT = 8
 _AT_ONCE = 500_000
 _AT_ONCE_BYTES = 1_000_000
+CLEAR = "Clear what lies round the tiles"
 _READ_ONLY = (
     "This project is open in another window, so it can only be looked at here; to change it, save it in another folder."
 )
@@ -130,10 +132,11 @@ class Keeper(QObject):
             made = self._session.attempt(lambda: add_collection(document, name, found))
             if made is not None:
                 self._show_sheet(made)
-                flat = any(cut.shape == "isometric" for cut in by_id(document.project.sheets, made).cuts)
-                foot = "; narrow ones stand with their foot in a cell" if flat else ""
-                says = f"{len(found.files)} images are one tileset now, each a tile of its own size{foot}."
-                self._tell(says, found.left_out)
+                cuts = by_id(document.project.sheets, made).cuts
+                cell, offer = usual_diamond(cuts), offer_for_images(found.picture.pixels, cuts)
+                how = f"they stand on isometric cells of {cell[0]} x {cell[1]} px" if cell else "each a tile of its own"
+                says = f"{len(found.files)} images are one tileset now; {how if offer is None else offer.says}."
+                self._tell(says, found.left_out, *[CLEAR] * (offer is not None))
 
         self._session.run(Job("Reading the images", read), done)
 
@@ -155,10 +158,13 @@ class Keeper(QObject):
 
         self._session.run(Job("Reading the images", read), done)
 
-    def _tell(self, sentence: str, left_out: Sequence[str]) -> None:
+    def _tell(self, sentence: str, left_out: Sequence[str], *leads: str) -> None:
         """Says what came in, and what could not come along."""
         begin = "Left out" if len(left_out) == 1 else f"{len(left_out)} are left out; the first"
-        self._session.said.emit(f"{sentence} {begin}: {left_out[0]}" if left_out else sentence, bool(left_out))
+        if left_out:
+            self._session.said.emit(f"{sentence} {begin}: {left_out[0]}", True)
+        else:
+            self._session.say(sentence, *leads)
 
     def _take_over(self, document: Document, ledger: Ledger | None = None) -> None:
         self._opening = None
@@ -208,7 +214,7 @@ class Keeper(QObject):
             rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
             if offer is not None:
                 rest = offer.says
-                leads.append("Clear what lies round the tiles")
+                leads.append(CLEAR)
             without = " without the edges that it repeats" if first.repeated else ""
             if first.doubted:
                 without, leads = f"{without} that little speaks for", ["Loose pieces, or a grid", *leads]

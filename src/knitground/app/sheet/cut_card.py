@@ -12,7 +12,7 @@ from knitground.app.sheet.grid_page import GridPage
 from knitground.app.sheet.part_page import PartPage
 from knitground.app.sheet.stand_page import StandPage
 from knitground.app.widgets import button, card, column, in_widget, row
-from knitground.core.edits.clear_offers import ClearOffer, clear_offer
+from knitground.core.edits.clear_offers import ClearOffer, clear_offer, offer_for_images
 from knitground.core.render.pixels import Pixels
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.gutters import Looked, looked_at
@@ -84,11 +84,12 @@ class CutCard(QWidget):
         """Offers to make clear what fills the gutters, where that is not clear yet."""
         pixels = self._session.document.state.pictures[sheet.id].pixels
         known, cuts = self._looked_at
-        if known is not pixels:
+        if known is not pixels and not sheet.images:
             self._looked = looked_at(pixels)
         if not (known is pixels and cuts == sheet.cuts):
             self._looked_at = pixels, sheet.cuts
-            self._offer = clear_offer(pixels, sheet.cuts, self._looked)
+            of_images = offer_for_images(pixels, sheet.cuts) if sheet.images else None
+            self._offer = of_images if sheet.images else clear_offer(pixels, sheet.cuts, self._looked)
             if self._offer is not None:
                 self.key.setText(self._offer.title)
                 self.key.setToolTip(f"{self._offer.says[0].upper()}{self._offer.says[1:]}")

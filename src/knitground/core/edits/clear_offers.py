@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 from knitground.core.edits.cuts import with_clearing, with_key
 from knitground.core.sheet.bared import HAZE
 from knitground.core.sheet.checkered import CHECKER
+from knitground.core.sheet.colour import hex_of
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.gutters import Looked, gutter_key, looked_at
+from knitground.core.sheet.gutters import Looked, corner_colour, gutter_key, looked_at
 from knitground.core.sheet.keys import DRAWN
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.uneven import GROUND
@@ -56,6 +57,20 @@ def clear_offer(pixels: NDArray[np.uint8], cuts: Sequence[Cut], looked: Looked |
     if key is not None:
         return _of_key(key)
     return _HAZE if looked.hazy else None
+
+
+def offer_for_images(pixels: NDArray[np.uint8], cuts: Sequence[Cut]) -> ClearOffer | None:
+    """What to make clear of a collection: the colour that most of its images are drawn on, if they are on one.
+
+    Parameters
+    ----------
+    pixels : (H, W, 4) uint8
+        Straight alpha, the picture of all.
+    cuts : sequence of Cut
+        One for each image.
+    """
+    colour = corner_colour(pixels[cut.region.slices()] for cut in cuts if cut.region is not None)
+    return None if colour is None else _of_key(hex_of(colour))
 
 
 def _of_key(key: str) -> ClearOffer:

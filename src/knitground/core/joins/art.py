@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from knitground.core.joins.look import Floats, place_windows
 from knitground.core.joins.sets import JoinKind
+from knitground.core.sheet.colour import hex_of
 
 _CLEAR = 0.5
 _LIGHTER = 0.45
@@ -51,4 +52,4 @@ def thread_near(colour: Floats) -> str:
         Red, green and blue, from 0 to 255.
     """
     lighter = np.clip(colour + (255 - colour) * _LIGHTER, 0, 255)
-    return "#" + "".join(f"{int(part):02x}" for part in lighter)
+    return hex_of(lighter)

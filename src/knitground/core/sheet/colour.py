@@ -1,6 +1,7 @@
 """Colours as text."""
 
 import re
+from collections.abc import Iterable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,3 +28,8 @@ def parse_colour(text: str) -> NDArray[np.uint8]:
     if not re.fullmatch(r"#?[0-9A-Fa-f]{6}", text):
         raise BadSheet(f"“{text}” is not a colour; write six hexadecimal digits, for instance FF00FF.")
     return np.frombuffer(bytes.fromhex(text.lstrip("#")), dtype=np.uint8)
+
+
+def hex_of(colour: Iterable[int]) -> str:
+    """A colour as ``#rrggbb``, of its red, green and blue from 0 to 255."""
+    return "#" + "".join(f"{int(part):02x}" for part in colour)

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, slice_tiles
+from knitground.core.sheet.gutters import corner_colour
 from knitground.core.sheet.isometric import fills_diamond, shape_of
 
 _SOLID, _FAINT = 128, 8
@@ -34,8 +35,6 @@ _SHARE, _SMALL_SHARE = 0.12, 0.5
 """Of so many images the foot has to be seen; of more where cells are so small that anything round looks like one."""
 _LOOKED_AT = 32
 _MOST_TILES = 256
-_ROUND = 0.6
-"""Where this share of their corners has one colour, it is what images are drawn on."""
 _TOGETHER = 1.5
 """So many pixels apart at most are the feet of images that were drawn at one place of one canvas."""
 
@@ -84,22 +83,10 @@ def footing_of(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
     images : sequence of (h, w, 4) uint8
         RGBA, straight alpha.
     """
-    opaque = [bool((image[..., 3] == 255).all()) for image in images]
-    corners = [
-        tuple(map(int, image[row, column, :3]))
-        for image, full in zip(images, opaque, strict=True)
-        if full
-        for row in (0, -1)
-        for column in (0, -1)
-    ]
-    key, times = Counter(corners).most_common(1)[0] if corners else ((0, 0, 0), 0)
-    keyed = times > _ROUND * len(corners)
-    return footing(
-        [
-            (image[..., :3] != key).any(axis=-1).astype(np.uint8) * 255 if keyed and full else image[..., 3]
-            for image, full in zip(images, opaque, strict=True)
-        ]
-    )
+    key = corner_colour(images)
+    if key is None:
+        return footing([image[..., 3] for image in images])
+    return footing([np.where((image[..., :3] == key).all(axis=-1), 0, image[..., 3]) for image in images])
 
 
 def footing(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
@@ -113,7 +100,10 @@ def footing(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
     outlines = [_outline(image) for image in images]
     slope = _common_slope([one for one in outlines if one is not None]) or _SLOPES[0]
     seen = [_foot(one, slope) or _small_foot(image) for one, image in zip(outlines, images, strict=True)]
-    cell = _usual_cell([(foot, image) for foot, image in zip(seen, images, strict=True) if foot is not None], slope)
+    if slope != _SLOPES[0] and _are_usual(_sizes(seen, images), slope):
+        slope = _SLOPES[0]
+        seen = [_foot(one, slope) or _small_foot(image) for one, image in zip(outlines, images, strict=True)]
+    cell = _usual_cell(_sizes(seen, images), slope)
     if cell is None:
         return None
     feet = tuple(foot if foot is not None and foot.width > _NARROW * cell[0] else None for foot in seen)
@@ -211,17 +201,31 @@ def _small_foot(alpha: NDArray[np.uint8]) -> Foot | None:
     return Foot(width / 2, height, width)
 
 
-def _usual_cell(standing: Sequence[tuple[Foot, NDArray[np.uint8]]], slope: float) -> tuple[int, int] | None:
+def _sizes(feet: Sequence[Foot | None], images: Sequence[NDArray[np.uint8]]) -> list[tuple[int, int]]:
+    """Of what stands on a foot: how wide that is, and how high the art is above its lower corner."""
+    return [
+        (foot.width, round(foot.y) - int(np.argmax((alpha >= _FAINT).any(axis=1))))
+        for foot, alpha in zip(feet, images, strict=True)
+        if foot is not None
+    ]
+
+
+def _are_usual(sizes: Sequence[tuple[int, int]], slope: float) -> bool:
+    """Whether flat art is half as high as wide, though its sides look a little steeper or less steep than that."""
+    flat = [height - width / 2 for width, height in sizes if abs(height - slope * width) <= 3]
+    return len(flat) > 1 and abs(float(np.median(flat))) <= 1
+
+
+def _usual_cell(sizes: Sequence[tuple[int, int]], slope: float) -> tuple[int, int] | None:
     """The size of the diamond that most images stand on: of flat ones, where there are some."""
     flat, wide, ups = Counter[tuple[int, int]](), Counter[int](), []
-    for foot, alpha in standing:
-        height = round(foot.y) - int(np.argmax((alpha >= _FAINT).any(axis=1)))
-        wide[foot.width] += 1
-        ups.append(height / foot.width - slope)
-        if abs(height - slope * foot.width) <= 2:
+    for width, height in sizes:
+        wide[width] += 1
+        ups.append(height / width - slope)
+        if abs(height - slope * width) <= 2:
             # The corners of thin diamonds at the left and the right show nothing.
-            lacks = slope == _SLOPES[0] and height % 2 == 0 and 2 * height - foot.width == 2
-            flat[foot.width + 2 * lacks, height] += 1
+            lacks = slope == _SLOPES[0] and height % 2 == 0 and 2 * height - width == 2
+            flat[width + 2 * lacks, height] += 1
     if wide.total() < 2:
         return None
     # Hexagons have the outline of blocks of one height, mostly in another angle than the usual one.

@@ -1,6 +1,6 @@
 """What fills the gutters of a sheet: a key that means nothing is there, if tiles stand on it, too."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -9,11 +9,13 @@ from numpy.typing import NDArray
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.bared import is_hazy
 from knitground.core.sheet.checkered import CHECKER, checker_on
+from knitground.core.sheet.colour import hex_of
 from knitground.core.sheet.cut import Cut, grid_of, tile_rects
 from knitground.core.sheet.settled import settled
 from knitground.core.sheet.uneven import GROUND, uneven_ground
 
 _NEARLY_ALL = 0.95
+_ROUND = 0.6
 _MOSTLY, _SOME = 0.8, 0.05
 """How much of what lies beside tiles is uneven ground, with its grain and captions on it, and how much of tiles."""
 _LOOKED_AT = 768
@@ -89,6 +91,28 @@ def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], looked: Looked | 
     return _colour_between(looked.seen, tiles)
 
 
+def corner_colour(images: Iterable[NDArray[np.uint8]]) -> tuple[int, int, int] | None:
+    """The opaque colour that most of some single images have at their corners: what they are drawn on.
+
+    Parameters
+    ----------
+    images : iterable of (h, w, 4) uint8
+        RGBA, straight alpha. Those of one colour do not count.
+    """
+    corners = [
+        image[[0, 0, -1, -1], [0, -1, 0, -1]]
+        for image in images
+        if (image[..., 3] == 255).all() and (image != image[0, 0]).any()
+    ]
+    if not corners:
+        return None
+    colours, counts = np.unique(np.concatenate(corners)[:, :3], axis=0, return_counts=True)
+    if counts.max() < _ROUND * counts.sum():
+        return None
+    red, green, blue = colours[counts.argmax()].tolist()
+    return red, green, blue
+
+
 def _colour_between(seen: NDArray[np.uint8], tiles: list[list[int]]) -> str | None:
     """The colour between and round tiles that some stand on; what is true of a corner is true of the sheet."""
     beside, corners = np.ones(seen.shape[:2], dtype=bool), [np.zeros((0, 4, 4), np.uint8)]
@@ -103,11 +127,11 @@ def _colour_between(seen: NDArray[np.uint8], tiles: list[list[int]]) -> str | No
     # Captions and other art may lie across gutters.
     colours, counts = np.unique(np.ascontiguousarray(found).view(np.uint32), return_counts=True)
     most = colours[counts.argmax() : counts.argmax() + 1].view(np.uint8)
-    red, green, blue, alpha = (int(part) for part in most)
+    *colour, alpha = (int(part) for part in most)
     stands = (np.concatenate(corners) == most).all(axis=(1, 2)).any()
     if alpha < 255 or counts.max() / len(found) < _NEARLY_ALL or not stands:
         return None
-    return f"#{red:02x}{green:02x}{blue:02x}"
+    return hex_of(colour)
 
 
 def _stand_on(ground: NDArray[np.bool_], step: int, tiles: list[list[int]]) -> bool:

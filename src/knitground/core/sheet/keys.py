@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from knitground.core.sheet.checkered import CHECKER, checker_on
-from knitground.core.sheet.colour import parse_colour
+from knitground.core.sheet.colour import hex_of, parse_colour
 from knitground.core.sheet.settled import tolerance_of
 from knitground.core.sheet.uneven import GROUND, uneven_ground
 
@@ -78,8 +78,7 @@ def key_at(picture: NDArray[np.uint8], x: int, y: int) -> str:
     checker = checker_on(picture)
     if checker is not None and checker.on(picture, checker.tolerance)[y, x]:
         return CHECKER
-    red, green, blue = picture[y, x, :3].tolist()
-    return f"#{red:02x}{green:02x}{blue:02x}"
+    return hex_of(picture[y, x, :3])
 
 
 def key_tolerance(picture: NDArray[np.uint8], key: str) -> int:
