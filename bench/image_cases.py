@@ -1,11 +1,12 @@
 """How often single isometric images of a folder stand where they belong, and their ground gets the right cells.
 
-.venv/bin/python bench/image_cases.py [COUNT [FIRST]] [--kind NAME] [--show]
+.venv/bin/python bench/image_cases.py [COUNT [FIRST]] [--kind NAME] [--sheets] [--show]
 
 A folder holds floors, slabs, blocks, walls at two sides of a cell, and things. Kinds say what is done to all images:
 `tight` ones end where their art ends; `padded` share a canvas on which all are registered; `loose` have some room each;
 `shadows`, `tufts`, `key`, `steep` and `wide` are padded or tight ones with soft shadows, with grass over their borders,
 on a colour, in another angle, and with some things that take four cells.
+With `--sheets` the images of each folder lie on one sheet, in cells of one size, and what is guessed of it is measured.
 """
 
 import argparse
@@ -18,8 +19,9 @@ from PIL import Image, ImageDraw
 from knitground.core.edits.importing import Images, add_collection
 from knitground.core.project.collecting import put_together
 from knitground.core.project.document import Document
-from knitground.core.sheet.footing import footing_of
-from knitground.core.sheet.isometric import usual_diamond
+from knitground.core.sheet.footing import footing_of, with_shape
+from knitground.core.sheet.isometric import usual_diamond, without_ground
+from knitground.core.sheet.parts import look_over
 
 Random = np.random.Generator
 KINDS = ("tight", "padded", "loose", "shadows", "tufts", "key", "steep", "wide")
@@ -212,16 +214,54 @@ def measure(kind: str, seeds: range, show: Callable[..., None]) -> tuple[int, in
     return len(seeds), proposed, right, images, standing
 
 
+def on_sheet(case: Case, seed: int) -> tuple[np.ndarray, tuple[int, int]]:
+    """All images of a folder in the cells of a sheet, 0, 2 or 4 pixels apart; and from one cell to the next."""
+    random = np.random.default_rng(seed)
+    gap, columns = int(random.choice([0, 0, 2, 4])), int(random.integers(3, 8))
+    feet = np.array([one.foot for one in case.images]).astype(int)
+    sizes = np.array([one.pixels.shape[1::-1] for one in case.images])
+    before, pitch = feet.max(axis=0), feet.max(axis=0) + (sizes - feet).max(axis=0) + gap
+    many = np.array([columns, -(-len(feet) // columns)])
+    width, height = many * pitch - gap
+    opaque = all(one.pixels[..., 3].all() for one in case.images)
+    sheet = np.zeros((height, width, 4), np.uint8)
+    sheet[:] = case.images[0].pixels[0, 0] if opaque else 0
+    for number, (one, foot) in enumerate(zip(case.images, feet, strict=True)):
+        x, y = np.array([number % columns, number // columns]) * pitch + before - foot
+        sheet[y : y + one.pixels.shape[0], x : x + one.pixels.shape[1]] = one.pixels
+    return sheet, (int(pitch[0]), int(pitch[1]))
+
+
+def measure_sheets(kind: str, seeds: range, show: Callable[..., None]) -> None:
+    """How many sheets get the right distances, and with these an isometric ground with the right cell."""
+    apart = cells = 0
+    for seed in seeds:
+        case = make_case(seed, kind)
+        sheet, pitch = on_sheet(case, seed)
+        overview = look_over(sheet)
+        cut = with_shape(without_ground(sheet), overview.guesses[0].as_cut("tiles"))
+        right = not overview.parts and (cut.pitch_x, cut.pitch_y) == pitch
+        cell = cut.shape == "isometric" and cut.diamond == case.cell
+        apart, cells = apart + right, cells + cell
+        show(kind, seed, case.cell, pitch, (cut.pitch_x, cut.pitch_y), cut.shape, cut.diamond, len(overview.parts))
+    shares = 100 * apart / len(seeds), 100 * cells / len(seeds)
+    print(f"{kind:8} {len(seeds)} sheets: {shares[0]:.0f} % cut right, cell right {shares[1]:.0f} %")
+
+
 def main() -> None:
     """Measures all kinds, or one."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("count", type=int, nargs="?", default=30)
     parser.add_argument("first", type=int, nargs="?", default=0)
     parser.add_argument("--kind", choices=KINDS)
+    parser.add_argument("--sheets", action="store_true")
     parser.add_argument("--show", action="store_true")
     chosen = parser.parse_args()
     seeds = range(chosen.first, chosen.first + chosen.count)
     for kind in [chosen.kind] if chosen.kind else KINDS:
+        if chosen.sheets:
+            measure_sheets(kind, seeds, print if chosen.show else lambda *_: None)
+            continue
         folders, proposed, right, images, standing = measure(kind, seeds, print if chosen.show else lambda *_: None)
         print(
             f"{kind:8} {folders} folders: isometric proposed {100 * proposed / folders:.0f} %, "

@@ -18,7 +18,7 @@ from knitground.core.sheet.gutters import corner_colour
 from knitground.core.sheet.isometric import fills_diamond, shape_of
 
 _SOLID, _FAINT = 128, 8
-_SMALLEST = 20
+SMALLEST_FOOT = 20
 """Below so many columns a ball looks like a diamond, too."""
 _SLOPES = (0.5, *(number / 100 for number in range(38, 84) if number != 50))
 """How steep the sides may be, the usual first."""
@@ -58,7 +58,7 @@ class Footing(NamedTuple):
     corners: tuple[tuple[float, float] | None, ...]
 
 
-class _Outline(NamedTuple):
+class LowerOutline(NamedTuple):
     """The lower outline of an image: the middles of columns that show something, and how far down each does."""
 
     columns: NDArray[np.float64]
@@ -97,36 +97,36 @@ def footing(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
     images : sequence of (h, w) uint8
         Their alpha.
     """
-    outlines = [_outline(image) for image in images]
-    slope = _common_slope([one for one in outlines if one is not None]) or _SLOPES[0]
-    seen = [_foot(one, slope) or _small_foot(image) for one, image in zip(outlines, images, strict=True)]
+    outlines = [lower_outline(image) for image in images]
+    slope = common_slope([one for one in outlines if one is not None]) or _SLOPES[0]
+    seen = [foot_on(one, slope) or _small_foot(image) for one, image in zip(outlines, images, strict=True)]
     if slope != _SLOPES[0] and _are_usual(_sizes(seen, images), slope):
         slope = _SLOPES[0]
-        seen = [_foot(one, slope) or _small_foot(image) for one, image in zip(outlines, images, strict=True)]
+        seen = [foot_on(one, slope) or _small_foot(image) for one, image in zip(outlines, images, strict=True)]
     cell = _usual_cell(_sizes(seen, images), slope)
     if cell is None:
         return None
     feet = tuple(foot if foot is not None and foot.width > _NARROW * cell[0] else None for foot in seen)
-    share = _SHARE if cell[0] >= _SMALLEST else _SMALL_SHARE
+    share = _SHARE if cell[0] >= SMALLEST_FOOT else _SMALL_SHARE
     if sum(foot is not None for foot in feet) <= max(1, share * len(images)):
         return None
     return Footing(cell, feet, tuple(_corners(images, outlines, seen, cell)))
 
 
-def _outline(alpha: NDArray[np.uint8]) -> _Outline | None:
+def lower_outline(alpha: NDArray[np.uint8]) -> LowerOutline | None:
     solid = alpha >= _SOLID
     columns = np.flatnonzero(solid.any(axis=0))
     if not columns.size:
         return None
     low = solid.shape[0] - np.argmax(solid[::-1, columns], axis=0)
-    return _Outline((columns + 0.5).astype(np.float64), low.astype(np.float64), alpha)
+    return LowerOutline((columns + 0.5).astype(np.float64), low.astype(np.float64), alpha)
 
 
-def _common_slope(outlines: Sequence[_Outline]) -> float | None:
+def common_slope(outlines: Sequence[LowerOutline]) -> float | None:
     """The slope that the sides of most images have."""
     found, usual, off = [], [], []
     for one in outlines[:: max(1, len(outlines) // _LOOKED_AT)]:
-        sides = [_sides(one, slope) for slope in _SLOPES] if len(one.columns) >= _SMALLEST else []
+        sides = [_sides(one, slope) for slope in _SLOPES] if len(one.columns) >= SMALLEST_FOOT else []
         best = int(np.argmax([side.share for side in sides])) if sides else 0
         if sides and sides[best].share >= _AGREE:
             found.append(_refined(one, sides[best]))
@@ -138,7 +138,7 @@ def _common_slope(outlines: Sequence[_Outline]) -> float | None:
     return _SLOPES[0] if np.median(off) < limit else float(np.median(found))
 
 
-def _sides(outline: _Outline, slope: float) -> _Sides:
+def _sides(outline: LowerOutline, slope: float) -> _Sides:
     """Where the two sides run that most columns agree on, and how many agree on the one of them that is theirs."""
     falls, rises = outline.low + slope * outline.columns, outline.low - slope * outline.columns
     right, left = _agreed(falls), _agreed(rises)
@@ -157,15 +157,15 @@ def _agreed(values: NDArray[np.float64]) -> float:
     return float(ordered[best : best + counts[best]].mean())
 
 
-def _refined(outline: _Outline, sides: _Sides) -> float:
+def _refined(outline: LowerOutline, sides: _Sides) -> float:
     """The slope that suits the columns of both sides best, by least squares."""
     across, low = outline.columns[sides.on] - sides.x, outline.low[sides.on]
     design = np.stack([np.abs(across), np.sign(across), np.ones_like(across)], axis=1)
     return float(-np.linalg.lstsq(design, low, rcond=None)[0][0])
 
 
-def _foot(outline: _Outline | None, slope: float) -> Foot | None:
-    if outline is None or len(outline.columns) < _SMALLEST:
+def foot_on(outline: LowerOutline | None, slope: float) -> Foot | None:
+    if outline is None or len(outline.columns) < SMALLEST_FOOT:
         return None
     sides = _sides(outline, slope)
     if sides.share < _AGREE:
@@ -188,15 +188,16 @@ def _foot(outline: _Outline | None, slope: float) -> Foot | None:
     ends = before + after if abs(before - after) < _LEEWAY else 2 * min(before, after)
     foot = Foot(sides.x, sides.y, round(ends) + 1)
     high, wide = outline.alpha.shape
-    # A canvas that ends about there says where it ends.
-    tight = 0 <= wide - foot.width <= 2 and abs(foot.x - wide / 2) <= _NEAR and abs(foot.y - high) <= _NEAR
+    # A flat canvas that ends about there says where it ends.
+    flat = abs(2 * high - wide) <= 2 and 0 <= wide - foot.width <= 2
+    tight = flat and abs(foot.x - wide / 2) <= _NEAR and abs(foot.y - high) <= _NEAR
     return Foot(wide / 2, high, wide) if tight else foot
 
 
 def _small_foot(alpha: NDArray[np.uint8]) -> Foot | None:
     """The foot of an image that is too small for its sides to tell much: it ends where the image does."""
     height, width = alpha.shape
-    if width > 2 * _SMALLEST or (alpha[-1] > 0).sum() > max(4, width // 5) or not fills_diamond(alpha):
+    if width > 2 * SMALLEST_FOOT or (alpha[-1] > 0).sum() > max(4, width // 5) or not fills_diamond(alpha):
         return None
     return Foot(width / 2, height, width)
 
@@ -243,7 +244,7 @@ def _usual_cell(sizes: Sequence[tuple[int, int]], slope: float) -> tuple[int, in
 
 def _corners(
     images: Sequence[NDArray[np.uint8]],
-    outlines: Sequence[_Outline | None],
+    outlines: Sequence[LowerOutline | None],
     feet: Sequence[Foot | None],
     cell: tuple[int, int],
 ) -> list[tuple[float, float] | None]:
@@ -276,7 +277,7 @@ def _shared_corners(
     return found
 
 
-def _far_side(outline: _Outline, cell: tuple[int, int]) -> tuple[float, float] | None:
+def _far_side(outline: LowerOutline, cell: tuple[int, int]) -> tuple[float, float] | None:
     """Where the lower corner of a cell lies in an image of a wall at one of its two far sides; None if it is none."""
     slope, half = cell[1] / cell[0], cell[0] / 2
     if abs(np.ptp(outline.columns) + 1 - half) > _UNEVEN * cell[0]:
@@ -314,7 +315,7 @@ def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:
 
 def _footing_in(picture: NDArray[np.uint8], cut: Cut) -> tuple[tuple[float, float], tuple[int, int]] | None:
     """Where the lower corner of a cell lies in all tiles of a grid, and the size of that cell, if they show it."""
-    if cut.pieces or cut.tile_width < _SMALLEST:
+    if cut.pieces or cut.tile_width < SMALLEST_FOOT:
         return None
     try:
         alpha = slice_tiles(picture[..., 3:], cut)[..., 0]
@@ -323,7 +324,7 @@ def _footing_in(picture: NDArray[np.uint8], cut: Cut) -> tuple[tuple[float, floa
     tiles = alpha.reshape(-1, *alpha.shape[2:])
     tiles = tiles[tiles.any(axis=(1, 2))][:_MOST_TILES]
     found = footing(list(tiles)) if len(tiles) > 1 else None
-    if found is None or found.cell[0] < _SMALLEST or len(corners := set(found.corners)) > 1:
+    if found is None or found.cell[0] < SMALLEST_FOOT or len(corners := set(found.corners)) > 1:
         return None
     corner = corners.pop()
     return None if corner is None else (corner, found.cell)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from knitground.core.sheet.bared import bared, without_glow
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.enlarged import enlarged
+from knitground.core.sheet.footed import footed_cut
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts, guess_part
 from knitground.core.sheet.laid import Side
 from knitground.core.sheet.loose import FEWEST, MOST, SURE, fits_hardly, things_on
@@ -26,6 +27,8 @@ from knitground.core.sheet.uneven import without_uneven_ground
 _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
+_OPAQUE, _FOOTED = 128, 0.97
+"""What is less opaque is a shadow; and how sure a guess by the feet of isometric tiles is."""
 _DOUBTFUL, _MUCH, _STRIP, _PLAIN = 0.4, 0.1, 0.5, 0.9
 """How sure a guess is at which it is hardly more than one of several; how much surer another has to be; and how sure
 one row of tiles is to be left alone, or a grid not to be taken for several where less is looked at."""
@@ -151,6 +154,11 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     lines = ruled_grids(picture.astype(np.int16), look.art)
     if lines:
         return Overview(guesses, _between_lines(look, lines, all_of_it))
+    footed = footed_cut(look.art & (picture[..., 3] >= _OPAQUE))
+    if footed is not None:
+        alike = [cut for one in guesses if pitch_of(cut := one.as_cut("")) == pitch_of(footed)]
+        first = _as_guess((alike or [footed])[0], all_of_it, _FOOTED, "feet of isometric tiles stand")
+        return Overview(_with_first(first, guesses), [])
     if _is_strip(guesses[0], width, height):
         return Overview(guesses, [])
     likely = {guess.as_cut(""): guess.confidence for guess in guesses}
@@ -166,8 +174,7 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     alone = look.guessed(side, (_LAST, 1.0)) if written or guesses[0].confidence < _DOUBTFUL else None
     if alone is None or not _better(alone, guesses[0], written=written):
         return Overview(guesses, [])
-    first = _on_all(alone, look)
-    return Overview([first, *(one for one in guesses if one.as_cut("") != first.as_cut(""))], [])
+    return Overview(_with_first(_on_all(alone, look), guesses), [])
 
 
 def _between_lines(look: Parting, drawn: list[Ruled], all_of_it: Rect) -> list[Cut]:
@@ -201,12 +208,22 @@ def _better(alone: Part, guess: Guess, *, written: bool) -> bool:
     return written and surer > _MUCH
 
 
+def _with_first(first: Guess, guesses: list[Guess]) -> list[Guess]:
+    """Guesses behind another, which is among them once."""
+    return [first, *(one for one in guesses if one.as_cut("") != first.as_cut(""))]
+
+
 def _on_all(part: Part, look: Parting) -> Guess:
     """What was guessed of the art without writing, on the whole picture."""
-    first, room = tile_rect(part.cut, 0, 0), part.side.room
+    first = tile_rect(part.cut, 0, 0)
     left = look.begins(first.x, part.cut.pitch_x, 0)
     top = look.begins(first.y, part.cut.pitch_y, 1)
     cut = replace(part.cut, region=None, margin_x=left, margin_y=top)
+    return _as_guess(cut, part.side.room, part.confidence, "the art besides what is written repeats")
+
+
+def _as_guess(cut: Cut, room: Rect, confidence: float, what: str) -> Guess:
+    """A cut as a guess of how sure one is, and of what speaks for it."""
     grid = grid_of(cut, room.width, room.height)
     return Guess(
         cut.tile_width,
@@ -217,8 +234,8 @@ def _on_all(part: Part, look: Parting) -> Guess:
         cut.spacing_y,
         grid.columns,
         grid.rows,
-        round(part.confidence, 4),
-        f"the art besides what is written repeats every {cut.pitch_x} x {cut.pitch_y} px",
+        round(confidence, 4),
+        f"{what} every {cut.pitch_x} x {cut.pitch_y} px",
     )
 
 
