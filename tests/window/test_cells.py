@@ -5,6 +5,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QInputDialog
 
+from knitground.app.canvas.faces import face_of
 from knitground.app.joins.marks import place_at, stitch_line
 from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.layers.layer_dialog import LayerDialog
@@ -191,8 +192,8 @@ def test_each_place_of_a_cell_tile_has_its_mark_where_it_is_clicked():
 
     rect = QRectF(10, 20, 60, 60)
     for place in range(len(PLACES["cell"])):
-        line = stitch_line(rect, "cell", place)
-        assert place_at(rect, "cell", line.center() if place == MIDDLE else line.p1()) == place
+        line = stitch_line(face_of(rect), "cell", place)
+        assert place_at(face_of(rect), "cell", line.center() if place == MIDDLE else line.p1()) == place
         assert rect.contains(line.p1())
         assert rect.contains(line.p2())
 

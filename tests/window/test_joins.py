@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QPushButton
 
+from knitground.app.canvas.faces import face_of
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.marks import place_at, stitch_line
 from knitground.app.terrain_list import TerrainButton
@@ -163,8 +164,8 @@ def test_half_stitches_start_at_their_place_and_end_inside(kind):
 
     rect = QRectF(10, 20, 40, 40)
     for place in range(4):
-        line = stitch_line(rect, kind, place)
-        assert place_at(rect, kind, line.p1()) == place
+        line = stitch_line(face_of(rect), kind, place)
+        assert place_at(face_of(rect), kind, line.p1()) == place
         assert rect.contains(line.p1())
         assert rect.contains(line.p2())
 

@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog
 
+from knitground.app.canvas.faces import face_of
 from knitground.app.jobs import are_running, wait_for_jobs
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.made_dialog import MadeDialog
@@ -90,8 +91,8 @@ def test_each_half_stitch_of_a_full_tile_is_nearest_to_its_own_place(place):
     from PySide6.QtCore import QRectF
 
     rect = QRectF(10, 20, 48, 48)
-    line = stitch_line(rect, "full", place)
-    assert place_at(rect, "full", line.p1()) == place
+    line = stitch_line(face_of(rect), "full", place)
+    assert place_at(face_of(rect), "full", line.p1()) == place
     assert rect.contains(line.p2())
     assert len(PLACES["full"]) == 8
 

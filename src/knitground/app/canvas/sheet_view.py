@@ -5,9 +5,10 @@ from collections.abc import Iterable
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from knitground.app.canvas.edges import draw_edges
+from knitground.app.canvas.faces import Face, face_of
 from knitground.app.canvas.pixel_view import ZOOMS, PixelView
 from knitground.app.guard import guarded
 from knitground.app.known import known
@@ -15,7 +16,7 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_backdrop, fitted, image_of
 from knitground.core.project.document import Document
-from knitground.core.sheet.cut import Cut, CutGrid, foot_in, region_of, tile_at, tile_rect, tile_rects
+from knitground.core.sheet.cut import Cut, CutGrid, region_of, tile_at, tile_rect, tile_rects
 from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.slices import Slices
 from knitground.core.sheet.stepping import place_beside
@@ -283,7 +284,7 @@ class SheetView(PixelView):
             if not cut.pieces and min(cut.pitch_x, cut.pitch_y) * self.zoom < 4:
                 continue
             rects = self._rects_in_view(slices)
-            feet = [self._diamond_in(rect, cut) for rect in rects] if cut.shape == "isometric" else []
+            feet = [face_of(rect, cut).polygon for rect in rects] if cut.shape == "isometric" else []
             for colour, style in _LINES:
                 painter.setPen(QPen(colour, 1, style))
                 painter.drawRects([] if feet else rects)
@@ -306,11 +307,9 @@ class SheetView(PixelView):
         seen = ((begin < (self.width(), self.height())) & (begin + size > 0)).all(axis=1)
         return [QRectF(*one) for one in np.hstack([begin, size])[seen].tolist()]
 
-    def _diamond_in(self, rect: QRectF, cut: Cut) -> QPolygonF:
-        """The foot of the isometric tile in a rectangle of the widget."""
-        x, y, wide, high = foot_in(cut, (round(rect.width() / self.zoom), round(rect.height() / self.zoom)))
-        corners = [(x, y + high / 2), (x + wide / 2, y), (x + wide, y + high / 2), (x + wide / 2, y + high)]
-        return QPolygonF([rect.topLeft() + QPointF(*corner) * self.zoom for corner in corners])
+    def face_of(self, ref: TileRef, rect: QRectF) -> Face:
+        """The face of a tile that lies in a rectangle of the widget."""
+        return face_of(rect, self.session.document.project.cuts.get((ref.sheet, ref.cut)))
 
     def chosen_in_view(self) -> list[QRectF]:
         """Where those of the chosen tiles lie that are on this sheet and in view."""

@@ -5,15 +5,17 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QHelpEvent, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
+from knitground.app.canvas.faces import diamond_in, face_of
 from knitground.app.guard import guarded
 from knitground.app.joins.marks import draw_marks
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import image_of
+from knitground.app.widgets import fitted, image_of
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import Labels, letters
 from knitground.core.joins.turning import LaidTile
+from knitground.core.sheet.isometric import on_foot
 from knitground.core.tiles.tile import orient
 
 _LARGEST, _SMALLEST, _SPACE, _TITLE = 34, 24, 4, 20
@@ -35,6 +37,7 @@ class CoverageChart(QWidget):
         self.groups: dict[str, list[Labels]] = {}
         self._images: dict[LaidTile, QImage] = {}
         self._made_from: object = None
+        self._flat = False
         self._rects: dict[Labels, QRectF] = {}
         self._titles: list[tuple[QRectF, str]] = []
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -45,6 +48,9 @@ class CoverageChart(QWidget):
         join_set = self._session.join_set
         derived = self._session.derived
         self.coverage = derived.coverage(join_set) if join_set else _NOTHING
+        cuts = self._session.document.project.cuts
+        first = next((cuts.get((ref.sheet, ref.cut)) for ref in join_set.labels), None) if join_set else None
+        self._flat = first is not None and first.shape == "isometric"
         # A chart of very many combinations would be a mist: then only those that there are stand in it.
         few = self.coverage.total <= _MOST
         entries = list(dict.fromkeys([*self.coverage.combinations(), *sorted(self.coverage.tiles)])) if few else []
@@ -56,7 +62,8 @@ class CoverageChart(QWidget):
         for tiles in self.coverage.tiles.values():
             pixels = derived.tile(tiles[0].ref) if tiles[0] not in self._images else None
             if pixels is not None:
-                self._images[tiles[0]] = image_of(orient(np.array(pixels), tiles[0].orientation))
+                cut = self._session.document.project.cuts[tiles[0].ref.sheet, tiles[0].ref.cut]
+                self._images[tiles[0]] = image_of(orient(np.array(on_foot(pixels, cut)), tiles[0].orientation))
         self._lay_out()
         self.update()
 
@@ -102,7 +109,8 @@ class CoverageChart(QWidget):
         for labels, rect in self._rects.items():
             tiles = self.coverage.tiles.get(labels, ())
             if tiles and tiles[0] in self._images:
-                painter.drawImage(rect, self._images[tiles[0]])
+                image = self._images[tiles[0]]
+                painter.drawImage(fitted(image.size(), rect), image)
             else:
                 self._draw_missing(painter, rect, labels)
             if labels == self._session.choices.wanted:
@@ -116,7 +124,9 @@ class CoverageChart(QWidget):
         painter.setPen(QPen(theme().colour("warning"), 1, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(rect.adjusted(0.5, 0.5, -0.5, -0.5))
-        draw_marks(painter, [(rect.adjusted(3, 3, -3, -3), labels)], known(join_set).kind, known(join_set).terrains)
+        room = rect.adjusted(3, 3, -3, -3)
+        face = diamond_in(room.adjusted(0, room.height() / 4, 0, -room.height() / 4)) if self._flat else face_of(room)
+        draw_marks(painter, [(face, labels)], known(join_set).kind, known(join_set).terrains)
 
     def _lay_out(self) -> None:
         """Places the groups below one another, each with its title."""

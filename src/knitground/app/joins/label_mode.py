@@ -5,6 +5,7 @@ from collections.abc import Iterable, Mapping
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
+from knitground.app.canvas.faces import Face
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.joins.marks import draw_marks, draw_threads, place_at, stitch_line
 from knitground.app.joins.reading import Reading
@@ -178,22 +179,22 @@ class LabelMode(SheetMode):
         ref, join_set = view.ref_at(point), self._session.join_set
         if ref is None or join_set is None:
             return None
-        rect = view.rect_of(ref)
-        return ref, place_at(known(rect), join_set.kind, view.to_widget(point.x(), point.y()))
+        face = view.face_of(ref, known(view.rect_of(ref)))
+        return ref, place_at(face, join_set.kind, view.to_widget(point.x(), point.y()))
 
-    def _seen(self, view: SheetView, labels: Mapping[TileRef, Labels]) -> list[tuple[QRectF, Labels]]:
-        """Where the tiles of this sheet that are in view lie, with their labels."""
-        return [(rect, labels[ref]) for ref, rect in view.rects_of(labels, in_view=True).items()]
+    def _seen(self, view: SheetView, labels: Mapping[TileRef, Labels]) -> list[tuple[Face, Labels]]:
+        """The faces of the tiles of this sheet that are in view, with their labels."""
+        return [(view.face_of(ref, rect), labels[ref]) for ref, rect in view.rects_of(labels, in_view=True).items()]
 
     def _frame(
         self, painter: QPainter, view: SheetView, refs: Iterable[TileRef], colour: str, style: Qt.PenStyle
     ) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme().colour(colour), 3, style))
-        painter.drawRects([rect.adjusted(1, 1, -1, -1) for rect, _ in self._seen(view, dict.fromkeys(refs, ()))])
+        painter.drawRects([rect.adjusted(1, 1, -1, -1) for rect in view.rects_of(refs, in_view=True).values()])
 
     def _paint_selection(self, painter: QPainter, view: SheetView) -> None:
-        chosen = [rect for rect, _ in self._seen(view, dict.fromkeys(self._session.choices.selection, ()))]
+        chosen = list(view.rects_of(self._session.choices.selection, in_view=True).values())
         painter.setPen(QPen(theme().colour("focus"), 2))
         painter.setBrush(theme().colour("focus", 60))
         painter.drawRects(chosen)
@@ -211,11 +212,10 @@ class LabelMode(SheetMode):
             labels = self._arranged(view, self._under[0])
         except BadRequest:
             return  # a click says why
-        tiles = self._seen(view, labels)
         painter.setPen(QPen(theme().colour("thread"), 2))
         painter.setBrush(theme().colour("panel", 120))
-        painter.drawRects([rect for rect, _ in tiles])
-        draw_marks(painter, tiles, join_set.kind, join_set.terrains)
+        painter.drawRects(list(view.rects_of(labels, in_view=True).values()))
+        draw_marks(painter, self._seen(view, labels), join_set.kind, join_set.terrains)
 
     def _paint_hover(self, painter: QPainter, view: SheetView) -> None:
         """The stitch that a click would make, lighter than those that are."""
@@ -224,16 +224,17 @@ class LabelMode(SheetMode):
         rect = view.rect_of(ref)
         if rect is None:
             return  # another sheet shows, and the pointer has not moved since
+        face = view.face_of(ref, rect)
         if self._session.choices.wanted is not None:
             view.draw_frame(painter, ref, "thread")
-            draw_marks(painter, [(rect, self._session.choices.wanted)], join_set.kind, join_set.terrains)
+            draw_marks(painter, [(face, self._session.choices.wanted)], join_set.kind, join_set.terrains)
             return
         terrain = join_set.terrains[min(self._session.choices.terrain, len(join_set.terrains)) - 1]
         painter.save()
         painter.setOpacity(0.75)
         draw_threads(
             painter,
-            {QColor(terrain.colour).lighter(115).name(): [stitch_line(rect, join_set.kind, place)]},
-            rect.width(),
+            {QColor(terrain.colour).lighter(115).name(): [stitch_line(face, join_set.kind, place)]},
+            face.size,
         )
         painter.restore()

@@ -5,6 +5,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from knitground.app.canvas.faces import Face, face_of
 from knitground.app.guard import guarded
 from knitground.app.joins.marks import draw_marks, place_at
 from knitground.app.known import known
@@ -33,7 +34,7 @@ class TileMarks(QWidget):
             painter.drawImage(rect, image_of(np.array(self._session.derived.tile(known(self._session.choices.tile)))))
             labels = join_set.labels.get(known(self._session.choices.tile)) if join_set else None
             if labels:
-                draw_marks(painter, [(rect, labels)], known(join_set).kind, known(join_set).terrains)
+                draw_marks(painter, [(self._face_in(rect), labels)], known(join_set).kind, known(join_set).terrains)
         painter.setPen(theme().colour("line"))
         painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
@@ -42,10 +43,14 @@ class TileMarks(QWidget):
         tile = self._session.choices.tile
         if rect is None or tile is None or join_set is None or not join_set.terrains:
             return
-        place = place_at(rect, join_set.kind, event.position())
+        place = place_at(self._face_in(rect), join_set.kind, event.position())
         erase = event.button() == Qt.MouseButton.RightButton
         terrain = 0 if erase else min(self._session.choices.terrain, len(join_set.terrains))
         set_labels(self._session.document, join_set.id, [(tile, place)], terrain)
+
+    def _face_in(self, rect: QRectF) -> Face:
+        ref = known(self._session.choices.tile)
+        return face_of(rect, self._session.document.project.cuts.get((ref.sheet, ref.cut)))
 
     def _tile_rect(self) -> QRectF | None:
         ref = self._session.choices.tile
