@@ -38,7 +38,7 @@ from knitground.app.widgets import (
     scrolling,
 )
 from knitground.core.check.check import Finding
-from knitground.core.edits.made_tiles import add_made_tiles
+from knitground.core.edits.made_tiles import add_made_tiles, lent_by
 from knitground.core.edits.removing import remove_join_set, remove_terrain
 from knitground.core.edits.sets import add_join_set, new_terrain
 from knitground.core.edits.things import put
@@ -176,7 +176,8 @@ class JoinsPanel(StagePanel):
         if join_set is None:
             return
         coverage = session.derived.coverage(join_set)
-        made = session.attempt(lambda: make_missing(join_set, coverage, session.derived.drawn(join_set), self._five()))
+        drawn, flat = lent_by(session.derived, join_set), session.derived.isometric(join_set)
+        made = session.attempt(lambda: make_missing(join_set, coverage, drawn, self._five(), isometric=flat))
         if made is None:
             return
         if not made:

@@ -73,8 +73,6 @@ class TileCard:
         names = [join_set.terrains[number - 1].name if number else "nothing" for number in labels]
         if len(set(names)) == 1:
             says = f"{names[0]} all round"
-        elif len(names) == 4:
-            says = ", ".join(f"{place} {name}" for place, name in zip(join_set.places, names, strict=True))
         else:
             where: dict[str, list[str]] = {}
             for place, name in zip(join_set.places, names, strict=True):

@@ -8,15 +8,29 @@ from numpy.typing import NDArray
 
 from knitground.core.ground.ground import by_id
 from knitground.core.joins.make import MadeTile
-from knitground.core.joins.sets import with_labels
+from knitground.core.joins.sets import JoinSet, with_labels
+from knitground.core.joins.turning import is_isometric
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.isometric import on_foot
 from knitground.core.sheet.picture import Sheet, encode_png
 from knitground.core.tiles.tile import TileRef
 
 COLUMNS = 16
 _CUT = "tiles"
+
+
+def lent_by(derived: Derived, join_set: JoinSet) -> dict[TileRef, NDArray[np.uint8]]:
+    """Pixels of the tiles of a set, (h, w, 4) uint8, that others may be made of; isometric ones without their room."""
+    drawn, cuts = derived.drawn(join_set), derived.document.project.cuts
+    if not derived.isometric(join_set) or not drawn:
+        return drawn
+    standing = {ref: on_foot(pixels, cuts[ref.sheet, ref.cut]) for ref, pixels in drawn.items()}
+    clear = min(int(np.argmax(pixels[..., 3].any(axis=1))) for pixels in standing.values())
+    flat = all(clear >= len(pixels) - cuts[ref.sheet, ref.cut].diamond[1] for ref, pixels in standing.items())
+    return {ref: pixels[-cuts[ref.sheet, ref.cut].diamond[1] :] if flat else pixels for ref, pixels in standing.items()}
 
 
 def add_made_tiles(document: Document, set_id: str, made: Sequence[MadeTile]) -> list[TileRef]:
@@ -25,17 +39,23 @@ def add_made_tiles(document: Document, set_id: str, made: Sequence[MadeTile]) ->
         return []
     project = document.project
     height, width = made[0].pixels.shape[:2]
-    sheet = next((one for one in project.sheets if one.made and _fits(one, width, height)), None)
+    join_set = by_id(project.join_sets, set_id)
+    cut = Cut(_CUT, width, height)
+    if is_isometric(join_set, project.cuts):
+        like = next(iter(join_set.labels))
+        cut = replace(cut, shape="isometric", anchor="bottom")
+        diamond = project.cuts[like.sheet, like.cut].diamond
+        cut = cut if cut.diamond == diamond else replace(cut, foot=diamond)
+    sheet = next((one for one in project.sheets if one.made and one.cuts == (cut,)), None)
     if sheet is None:
         sheet_id = fresh_id("made", project.sheets)
-        sheet = Sheet(sheet_id, f"sheets/{sheet_id}.png", (Cut(_CUT, width, height),), made=True)
+        sheet = Sheet(sheet_id, f"sheets/{sheet_id}.png", (cut,), made=True)
     first = _taken(document, sheet)
     places = [divmod(first + number, COLUMNS) for number in range(len(made))]
     pixels = _grown(document, sheet, places[-1][0] + 1, width, height)
     for (row, column), one in zip(places, made, strict=True):
         pixels[row * height : (row + 1) * height, column * width : (column + 1) * width] = one.pixels
     refs = [TileRef(sheet.id, _CUT, column, row) for row, column in places]
-    join_set = by_id(project.join_sets, set_id)
     labels = with_labels(join_set, {ref: one.labels for ref, one in zip(refs, made, strict=True)})
     document.define(
         f"make {len(made)} tiles",
@@ -47,10 +67,6 @@ def add_made_tiles(document: Document, set_id: str, made: Sequence[MadeTile]) ->
         pictures={**document.state.pictures, sheet.id: Picture(encode_png(pixels), pixels)},
     )
     return refs
-
-
-def _fits(sheet: Sheet, width: int, height: int) -> bool:
-    return bool(sheet.cuts) and (sheet.cuts[0].tile_width, sheet.cuts[0].tile_height) == (width, height)
 
 
 def _taken(document: Document, sheet: Sheet) -> int:

@@ -120,6 +120,8 @@ def why_not(project: Project, first: TileRef, twin: Twin, named: Mapping[TileRef
     """Why a tile cannot be merged into another, or nothing; `named` are those named by what can't turn them."""
     if twin.orientation and twin.ref in named:
         return f"it is a turned copy, and “{named[twin.ref]}” names it as it is drawn"
+    if twin.orientation and project.cuts[first.sheet, first.cut].shape == "isometric":
+        return "it is a turned copy of an isometric tile"
     for join_set in project.join_sets:
         if reason := _why_not_in(join_set, first, twin):
             return reason

@@ -14,7 +14,7 @@ from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.joins.lattice import SPOTS
 from knitground.core.joins.sets import JoinSet, Labels
-from knitground.core.joins.turning import orientations, turned_labels
+from knitground.core.joins.turning import is_isometric, orientations, turned_labels
 from knitground.core.layers import make_layer
 from knitground.core.layers.layer import PINS, Layer, Planes
 from knitground.core.layers.laying import pinned
@@ -126,12 +126,12 @@ def _exchange(
 def _labels_by_code(document: Document, join_set: JoinSet, cells: NDArray[np.int32]) -> dict[int, Labels]:
     """What the tiles that lie in some cells show, by their codes."""
     found = {}
-    allowed = set(orientations(join_set))
+    allowed, isometric = set(orientations(join_set)), is_isometric(join_set, document.project.cuts)
     for code in np.unique(cells[cells > 0]).tolist():
         labels = join_set.labels.get(document.palette.ref(code & (1 << ORIENTATION_SHIFT) - 1))
         orientation = code >> ORIENTATION_SHIFT
         if labels is not None and orientation in allowed:
-            found[code] = turned_labels(labels, join_set.kind, orientation)
+            found[code] = turned_labels(labels, join_set.kind, orientation, isometric=isometric)
     return found
 
 

@@ -97,6 +97,7 @@ def coverage(
     usable: Collection[TileRef] | None = None,
     *,
     square: bool = True,
+    isometric: bool = False,
     made: Collection[str] = (),
 ) -> Coverage:
     """The coverage of a set.
@@ -109,10 +110,12 @@ def coverage(
         The tiles that their sheets really hold; labels of others do not count.
     square : bool
         Whether tiles are square, so that they can be laid in quarter turns.
+    isometric : bool
+        Whether tiles are diamonds.
     made : collection of str
         Sheets whose tiles were made by the program.
     """
-    tiles = laid_tiles(join_set, usable, square=square, made=made)
+    tiles = laid_tiles(join_set, usable, square=square, isometric=isometric, made=made)
     return Coverage(join_set.kind, tiles, join_set.numbers, frozenset(made), join_set.ground)
 
 

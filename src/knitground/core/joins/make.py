@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.quarters import Quarters, of_five
 from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, finished
-from knitground.core.joins.turning import turned_labels
+from knitground.core.joins.turning import MIRROR_X, MIRROR_Y, turned_labels
 from knitground.core.tiles.tile import TileRef, orient
 
 Pixels = NDArray[np.uint8]
@@ -27,7 +27,13 @@ class MadeTile(NamedTuple):
 
 
 def make_missing(
-    join_set: JoinSet, coverage: Coverage, drawn: Mapping[TileRef, Pixels], five: Sequence[Pixels] = (), most: int = 512
+    join_set: JoinSet,
+    coverage: Coverage,
+    drawn: Mapping[TileRef, Pixels],
+    five: Sequence[Pixels] = (),
+    most: int = 512,
+    *,
+    isometric: bool = False,
 ) -> list[MadeTile]:
     """Tiles for the combinations that a set lacks, as far as they can be made.
 
@@ -41,9 +47,11 @@ def make_missing(
         The base tiles of a full or cell set (see `LONE` and so on); else they are looked for among the labelled ones.
     most : int
         How many to make at the most.
+    isometric : bool
+        Whether the tiles are diamonds: they have no quarters, and no quarter turns.
     """
-    turned = _turned(join_set, drawn)
-    quarters = Quarters(of_five(five) if five else _shown(join_set, drawn))
+    turned = _turned(join_set, drawn, isometric=isometric)
+    quarters = Quarters([] if isometric else of_five(five) if five else _shown(join_set, drawn))
     plain: dict[int, Pixels] = {}
     for ref, labels in join_set.labels.items():
         if ref in drawn and len(set(labels)) == 1:
@@ -91,13 +99,17 @@ def _rows(join_set: JoinSet) -> Mapping[TileRef, Labels]:
     return finished(join_set) if join_set.kind == "cell" else join_set.labels
 
 
-def _turned(join_set: JoinSet, drawn: Mapping[TileRef, Pixels]) -> dict[Labels, Pixels]:
-    """What every tile shows when it is turned and mirrored, whether or not the set allows it when knitting."""
+def _turned(join_set: JoinSet, drawn: Mapping[TileRef, Pixels], *, isometric: bool) -> dict[Labels, Pixels]:
+    """What every tile shows when it is turned and mirrored, whether or not the set allows it when knitting.
+
+    What stands up from a diamond is not put on its head.
+    """
     found: dict[Labels, Pixels] = {}
-    for orientation in range(1, 8):
+    tall = isometric and any(2 * pixels.shape[0] > pixels.shape[1] + 2 for pixels in drawn.values())
+    for orientation in (MIRROR_X,) if tall else (2, MIRROR_X, MIRROR_Y) if isometric else range(1, 8):
         for ref, labels in _rows(join_set).items():
             if ref in drawn and (orientation % 2 == 0 or drawn[ref].shape[0] == drawn[ref].shape[1]):
-                row = turned_labels(labels, join_set.kind, orientation)
+                row = turned_labels(labels, join_set.kind, orientation, isometric=isometric)
                 found.setdefault(row, np.ascontiguousarray(orient(drawn[ref], orientation)))
     return found
 

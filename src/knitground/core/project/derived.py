@@ -20,6 +20,7 @@ from knitground.core.joins.cells import CellTable, compile_cells
 from knitground.core.joins.coverage import Coverage, coverage
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable, compile_table
+from knitground.core.joins.turning import is_isometric
 from knitground.core.layers.layer import Layer, Place
 from knitground.core.project.document import Change, Document
 from knitground.core.project.model import Project, State, replaced
@@ -216,7 +217,9 @@ class Derived:
         return self._keep(
             ("coverage", owner.id),
             (owner, state.project.sheets, state.pictures),
-            lambda: coverage(owner, self.usable(owner.labels), square=self.square(owner), made=made),
+            lambda: coverage(
+                owner, self.usable(owner.labels), square=self.square(owner), isometric=self.isometric(owner), made=made
+            ),
         )
 
     def drawn(self, owner: JoinSet) -> dict[TileRef, Pixels]:
@@ -241,6 +244,10 @@ class Derived:
         cuts = self.document.project.cuts
         sizes = {tile_size(cuts[ref.sheet, ref.cut], ref.column, ref.row) for ref in self.usable(owner.labels)}
         return all(width == height for width, height in sizes)
+
+    def isometric(self, owner: JoinSet) -> bool:
+        """Whether the tiles of a set are isometric."""
+        return is_isometric(owner, self.document.project.cuts)
 
     def code(self, ref: TileRef | None, orientation: int = 0) -> int:
         """The cell code of a tile in an orientation, or of no tile."""

@@ -181,8 +181,8 @@ class Atlas:
             wide, high = tile_size(slices.cut, ref.column, ref.row)
             self._large[number] = large = wide * high > _LARGE * box[0] * box[1]
             self._any_large = self._any_large or large
-            for size in {(wide, high), (high, wide)}:
-                left, top = stands_at(slices.cut, size, box)
+            for size, orientation in (((wide, high), 0), ((wide, high), 2), ((high, wide), 0)):
+                left, top = stands_at(slices.cut, size, box, orientation)
                 over = Overhang(-left, -top, left + size[0] - box[0], top + size[1] - box[1])
                 self.overhang = Overhang(*map(max, self.overhang, over))
                 self.all_fit = self.all_fit and not any(over)
@@ -350,7 +350,7 @@ class Atlas:
             return
         turned = orient(tile, orientation)
         size = turned.shape[1], turned.shape[0]
-        left, top = stands_at(slices.cut, size, (self.tile_width, self.tile_height))
+        left, top = stands_at(slices.cut, size, (self.tile_width, self.tile_height), orientation)
         self._ids[orientation, number] = self._add(premultiplied(turned), left, top)
 
     def _add(self, sprite: Pixels, left: int, top: int) -> int:

@@ -19,6 +19,8 @@ from knitground.core.written import only_what_is_said
 LARGEST_TILE = 4096
 LARGEST_OFFSET = 16384
 MOST_PIECES = 4096
+_HALF_WAYS = {2: (1, 1), 4: (1, 0), 6: (0, 1)}
+"""In which orientations left and right, and top and bottom, change places."""
 
 TileSide = Annotated[int, Field(ge=1, le=LARGEST_TILE)]
 Offset = Annotated[int, Field(ge=0, le=LARGEST_OFFSET)]
@@ -224,14 +226,21 @@ def tile_size(cut: Cut, column: int, row: int) -> tuple[int, int]:
     return rect.width, rect.height
 
 
-def stands_at(cut: Cut, tile: tuple[int, int], cell: tuple[int, int]) -> tuple[int, int]:
+def stands_at(cut: Cut, tile: tuple[int, int], cell: tuple[int, int], orientation: int = 0) -> tuple[int, int]:
     """Where the left top pixel of a tile comes to lie, seen from that of its cell.
 
     Parameters
     ----------
+    cut : Cut
     tile, cell : (int, int)
         Width and height in pixels. Without an anchor a tile stands in the left bottom corner.
+    orientation : int
+        How the tile is turned and mirrored; an isometric one turns about the middle of its foot.
     """
+    if orientation in _HALF_WAYS and cut.shape == "isometric":
+        (left, top), (in_left, in_top, wide, high) = stands_at(cut, tile, cell), foot_in(cut, tile)
+        sides, ends = _HALF_WAYS[orientation]
+        return left - sides * (tile[0] - 2 * in_left - wide), top - ends * (tile[1] - 2 * in_top - high)
     anchor = cut.anchor or "bottom-left"
     across = 0.0 if "left" in anchor else 1.0 if "right" in anchor else 0.5
     down = 0.0 if "top" in anchor else 1.0 if "bottom" in anchor else 0.5

@@ -250,7 +250,7 @@ class Solids:
         orientation = code >> ORIENTATION_SHIFT
         size = tile_size(cut, ref.column, ref.row)
         seen = size[::-1] if orientation & 1 else size
-        left, top = stands_at(cut, seen, (self.ground.tile_width, self.ground.tile_height))
+        left, top = stands_at(cut, seen, (self.ground.tile_width, self.ground.tile_height), orientation)
         shapes = turned(collision, size, orientation)
         polygons = tuple(np.array(shape, dtype=np.float64) + np.array([left, top]) for shape in shapes)
         return _OfCode(polygons, tuple(f"{name}, shape {number}" for number in range(1, len(polygons) + 1)))
