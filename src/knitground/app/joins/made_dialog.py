@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidg
 
 from knitground.app.allowed import allow
 from knitground.app.widgets import button, column, image_of, in_row, quiet
+from knitground.core.check.check import many
 from knitground.core.joins.make import MadeTile
 from knitground.core.joins.sets import JoinSet, letters
 
@@ -47,7 +48,7 @@ class MadeDialog(QDialog):
         for one in made:
             self._add(join_set, one)
         rest = lacking - len(made)
-        says = f"“{join_set.name}” lacks {lacking} tiles; these can be made of the ones there are."
+        says = f"“{join_set.name}” lacks {many(lacking, 'tile', 'tiles')}; these can be made of the ones there are."
         if rest:
             says += f" For {rest} there is nothing to make them of."
         hint = quiet(says + " They go to a sheet of their own, and give way as soon as you draw the real ones.")
