@@ -25,7 +25,8 @@ _SLOPES = (0.5, *(number / 100 for number in range(38, 84) if number != 50))
 _STEEP, _NEARLY = 1.0, 0.1
 """By how many pixels the ends of sides may be off, and by how much worse these may fit, to count as the usual ones."""
 _LEEWAY = 0.75
-_AGREE = 0.7
+_AGREE, _POINTED = 0.7, 0.1
+_SMALL_HALF, _ABOUT = 8, 0.1
 _UNEVEN = 0.1
 _SPILLS = 6
 _NARROW = 0.9
@@ -126,7 +127,7 @@ def common_slope(outlines: Sequence[LowerOutline]) -> float | None:
     """The slope that the sides of most images have."""
     found, usual, off = [], [], []
     for one in outlines[:: max(1, len(outlines) // _LOOKED_AT)]:
-        sides = [_sides(one, slope) for slope in _SLOPES] if len(one.columns) >= SMALLEST_FOOT else []
+        sides = [_sides(one, slope) for slope in _likely_slopes(one)]
         best = int(np.argmax([side.share for side in sides])) if sides else 0
         if sides and sides[best].share >= _AGREE:
             found.append(_refined(one, sides[best]))
@@ -136,6 +137,25 @@ def common_slope(outlines: Sequence[LowerOutline]) -> float | None:
         return None
     limit = _STEEP * (1.5 if np.mean(usual) > 0.5 else 1.0)
     return _SLOPES[0] if np.median(off) < limit else float(np.median(found))
+
+
+def _likely_slopes(outline: LowerOutline) -> list[float]:
+    """The usual slope, and those about as steep as the halves of an outline are on the whole; none if it has no sides."""
+    if not _is_pointed(outline):
+        return []
+    low, at = outline.low, int(outline.low.argmax())
+    halves = [half for half in ((low[: at + 1]), low[: at - 1 : -1]) if len(half) > _SMALL_HALF]
+    steep = [float(np.median(np.diff(half[:: _SMALL_HALF // 2]))) / (_SMALL_HALF // 2) for half in halves]
+    if not steep:
+        return []
+    return [slope for slope in _SLOPES if slope == _SLOPES[0] or abs(slope - np.mean(steep)) <= _ABOUT]
+
+
+def _is_pointed(outline: LowerOutline) -> bool:
+    """Whether an outline reaches lower in its middle than at both ends; a quick look, as most art doesn't."""
+    low, count = outline.low, len(outline.low)
+    part = count // 8
+    return count >= SMALLEST_FOOT and bool(low.max() - max(low[:part].min(), low[-part:].min()) >= _POINTED * count)
 
 
 def _sides(outline: LowerOutline, slope: float) -> _Sides:
@@ -165,7 +185,7 @@ def _refined(outline: LowerOutline, sides: _Sides) -> float:
 
 
 def foot_on(outline: LowerOutline | None, slope: float) -> Foot | None:
-    if outline is None or len(outline.columns) < SMALLEST_FOOT:
+    if outline is None or not _is_pointed(outline):
         return None
     sides = _sides(outline, slope)
     if sides.share < _AGREE:
