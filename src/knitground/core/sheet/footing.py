@@ -115,6 +115,12 @@ def footing(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
 
 
 def lower_outline(alpha: NDArray[np.uint8]) -> LowerOutline | None:
+    """The lower outline of an image; None if nothing in it is opaque.
+
+    Parameters
+    ----------
+    alpha : (h, w) uint8
+    """
     solid = alpha >= _SOLID
     columns = np.flatnonzero(solid.any(axis=0))
     if not columns.size:
@@ -124,7 +130,7 @@ def lower_outline(alpha: NDArray[np.uint8]) -> LowerOutline | None:
 
 
 def common_slope(outlines: Sequence[LowerOutline]) -> float | None:
-    """The slope that the sides of most images have."""
+    """How steep the sides of most images are, in pixels down for each across; None where none has two sides."""
     found, usual, off = [], [], []
     for one in outlines[:: max(1, len(outlines) // _LOOKED_AT)]:
         sides = [_sides(one, slope) for slope in _likely_slopes(one)]
@@ -140,11 +146,11 @@ def common_slope(outlines: Sequence[LowerOutline]) -> float | None:
 
 
 def _likely_slopes(outline: LowerOutline) -> list[float]:
-    """The usual slope, and those about as steep as the halves of an outline are on the whole; none if it has no sides."""
+    """The usual slope, and those about as steep as the halves of an outline are on the whole; none if it has none."""
     if not _is_pointed(outline):
         return []
     low, at = outline.low, int(outline.low.argmax())
-    halves = [half for half in ((low[: at + 1]), low[: at - 1 : -1]) if len(half) > _SMALL_HALF]
+    halves = [half for half in (low[: at + 1], low[: at - 1 : -1]) if len(half) > _SMALL_HALF]
     steep = [float(np.median(np.diff(half[:: _SMALL_HALF // 2]))) / (_SMALL_HALF // 2) for half in halves]
     if not steep:
         return []
@@ -185,6 +191,7 @@ def _refined(outline: LowerOutline, sides: _Sides) -> float:
 
 
 def foot_on(outline: LowerOutline | None, slope: float) -> Foot | None:
+    """The foot that an outline shows, if its sides are as steep as said; else None."""
     if outline is None or not _is_pointed(outline):
         return None
     sides = _sides(outline, slope)
