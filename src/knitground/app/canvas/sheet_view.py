@@ -307,6 +307,11 @@ class SheetView(PixelView):
         seen = ((begin < (self.width(), self.height())) & (begin + size > 0)).all(axis=1)
         return [QRectF(*one) for one in np.hstack([begin, size])[seen].tolist()]
 
+    def faces_of(self, refs: Iterable[TileRef]) -> dict[TileRef, Face]:
+        """The faces of those of some tiles that are on this sheet and in view."""
+        cuts = {cut.id: cut for cut in self.sheet.cuts} if self.sheet is not None else {}
+        return {ref: face_of(rect, cuts.get(ref.cut)) for ref, rect in self.rects_of(refs, in_view=True).items()}
+
     def face_of(self, ref: TileRef, rect: QRectF) -> Face:
         """The face of a tile that lies in a rectangle of the widget."""
         return face_of(rect, self.session.document.project.cuts.get((ref.sheet, ref.cut)))

@@ -184,7 +184,7 @@ class LabelMode(SheetMode):
 
     def _seen(self, view: SheetView, labels: Mapping[TileRef, Labels]) -> list[tuple[Face, Labels]]:
         """The faces of the tiles of this sheet that are in view, with their labels."""
-        return [(view.face_of(ref, rect), labels[ref]) for ref, rect in view.rects_of(labels, in_view=True).items()]
+        return [(face, labels[ref]) for ref, face in view.faces_of(labels).items()]
 
     def _frame(
         self, painter: QPainter, view: SheetView, refs: Iterable[TileRef], colour: str, style: Qt.PenStyle

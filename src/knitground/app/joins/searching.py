@@ -161,7 +161,7 @@ class SearchMode(SheetMode):
             at_hand = one is self._searching.pointed
             rects = view.rects_of(one.join_set.labels, in_view=True)
             if at_hand:
-                labels = [(view.face_of(ref, rect), one.join_set.labels[ref]) for ref, rect in rects.items()]
+                labels = [(face, one.join_set.labels[ref]) for ref, face in view.faces_of(rects).items()]
                 draw_marks(painter, labels, one.join_set.kind, one.join_set.terrains)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             outline, style = _around(view, rects), Qt.PenStyle.SolidLine if at_hand else Qt.PenStyle.DashLine
