@@ -212,3 +212,14 @@ def test_the_shape_that_somebody_says_takes_the_foot_away():
     stand(document, [("yard", "a")], shape="isometric")
     assert document.project.sheets[0].cuts[0].foot is None
     assert document.project.sheets[0].cuts[1].foot == (48, 24)
+
+
+@given(
+    size=st.tuples(st.integers(1, 60), st.integers(1, 60)),
+    foot=st.tuples(st.integers(1, 4096), st.integers(1, 4096)),
+    offset=st.tuples(st.integers(-4096, 4096), st.integers(-4096, 4096)),
+)
+def test_a_foot_that_a_damaged_project_puts_anywhere_costs_no_more_than_its_tile(size, foot, offset):
+    tile = np.full((*size, 4), 255, np.uint8)
+    cut = Cut("tiles", size[1], size[0], shape="isometric", offset_x=offset[0], offset_y=offset[1], foot=foot)
+    assert on_foot(tile, cut).size <= 4 * tile.size

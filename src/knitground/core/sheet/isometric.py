@@ -75,14 +75,18 @@ def on_foot(tile: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:
     Returns
     -------
     tile : (h', w', 4) uint8
-        As it is where the cut is not of isometric tiles. What lies beyond the tile is clear.
+        As it is where the cut is not of isometric tiles, or its diamond lies mostly elsewhere. What lies beyond the
+        tile is clear.
     """
     if cut.shape != "isometric":
         return tile
-    left, top, width, height = foot_in(cut, (tile.shape[1], tile.shape[0]))
+    high, wide = tile.shape[:2]
+    left, top, width, height = foot_in(cut, (wide, high))
     low, right = top + height, left + width
-    part = tile[: max(0, low), max(0, left) : max(0, right)]
-    return np.pad(part, ((0, max(0, low - tile.shape[0])), (max(0, -left), max(0, right - tile.shape[1])), (0, 0)))
+    below, before, behind = max(0, low - high), max(0, -left), max(0, right - wide)
+    if 2 * below > high or 2 * (before + behind) > wide or low < 1:
+        return tile
+    return np.pad(tile[:low, max(0, left) : max(0, right)], ((0, below), (before, behind), (0, 0)))
 
 
 def _shape_of_feet(feet: NDArray[np.bool_]) -> TileShape:
