@@ -3,7 +3,9 @@
 from dataclasses import replace
 
 import pytest
-from PySide6.QtCore import QPointF, QRectF
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QCheckBox
 
 from knitground.app.canvas.faces import face_of
 from knitground.app.joins.marks import place_at, stitch_line
@@ -18,6 +20,7 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, png
 from test_footing import block, grid_of_tiles
+from window.finding import named
 
 PADDED = Cut("tiles", 60, 44, shape="isometric", anchor="bottom", offset_x=-2, offset_y=5, foot=(48, 24))
 
@@ -83,3 +86,19 @@ def test_the_proof_of_an_isometric_set_has_no_gap_between_its_cells(terraces):
     assert (ground.grid, ground.tile_width, ground.tile_height) == ("diamond", 48, 24)
     middle = PixelRect(24 * ground.width - 24, 12 * ground.height - 12, 48, 24)
     assert render(derived.scene(proof), middle, Scale())[..., 3].all()
+
+
+def test_labels_are_read_as_the_cut_lies_and_the_tick_says_how_that_is(terraces, qtbot):
+    window, sheet = terraces
+    panel, document = window.panels["joins"], window.session.document
+    panel.read_labels()
+    qtbot.waitUntil(lambda: panel.reading.proposal is not None, timeout=20000)
+    tick = named(panel, QCheckBox, "Isometric diamonds")
+    assert tick.isChecked()
+    before = panel.reading.proposal
+    QTest.mouseClick(tick, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: panel.reading.proposal not in (None, before), timeout=20000)
+    assert document.project.sheets[0].cuts[0].shape == "square"
+    assert not tick.isChecked()
+    document.undo()
+    assert document.project.sheets[0].cuts[0] == sheet.cuts[0]

@@ -41,6 +41,7 @@ from knitground.core.check.check import Finding
 from knitground.core.edits.made_tiles import add_made_tiles, lent_by
 from knitground.core.edits.removing import remove_join_set, remove_terrain
 from knitground.core.edits.sets import add_join_set, new_terrain
+from knitground.core.edits.standing import stand
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.joins.make import make_missing
@@ -162,7 +163,12 @@ class JoinsPanel(StagePanel):
         """Reads labels off the chosen cells, or off all that hold something."""
         refs = sorted(self._session.choices.selection, key=lambda ref: (ref.sheet, ref.cut, ref.row, ref.column))
         how = self._reading_card
-        self._session.attempt(lambda: self.reading.begin(refs or self._filled_cells(), how.wanted, how.shape))
+        self._session.attempt(lambda: self.reading.begin(refs or self._filled_cells(), how.wanted))
+
+    def _lie(self, isometric: bool) -> None:
+        """Says whether the tiles that labels are proposed for are isometric, and reads them again."""
+        stand(self._session.document, self.reading.cuts, shape="isometric" if isometric else "square")
+        self.read_labels()
 
     def find_sets(self) -> None:
         """Looks for sets on the sheet; Return on it takes them."""
@@ -283,7 +289,7 @@ class JoinsPanel(StagePanel):
 
     def _cards(self) -> QWidget:
         self._tile = TileCard(self._session)
-        self._reading_card = ReadingCard(self.reading, self.read_labels)
+        self._reading_card = ReadingCard(self.reading, self.read_labels, self._lie)
         self._search_card = SearchCard(self.searching)
         self._seam, self._seam_says = SeamPicture(self._session, _SEAM), quiet()
         close = button("Done", lambda: self._seam_closed(), "Back to the tile at hand")

@@ -13,9 +13,9 @@ from knitground.app.widgets import Tick, button, column, heading, in_row, in_wid
 from knitground.core.edits.rare import told_of_rare
 from knitground.core.edits.reading import Proposal, read_labels, take_proposal
 from knitground.core.edits.sets import new_terrain
+from knitground.core.edits.standing import cuts_of
 from knitground.core.errors import BadRequest
 from knitground.core.joins.sets import Terrain
-from knitground.core.sheet.cut import TileShape
 from knitground.core.sheet.isometric import on_foot
 from knitground.core.tiles.tile import TileRef
 
@@ -47,20 +47,32 @@ class Reading(QObject):
             shown.append(added.get(number) or new_terrain(shown, f"Terrain {number}"))
         return tuple(shown)
 
-    def begin(self, refs: list[TileRef], terrains: int | None, shape: TileShape) -> None:
+    @property
+    def isometric(self) -> bool:
+        """Whether what is proposed was read off diamonds."""
+        cuts = self._session.document.project.cuts
+        return self.proposal is not None and any(cuts[key].shape == "isometric" for key in self.cuts)
+
+    @property
+    def cuts(self) -> list[tuple[str, str]]:
+        """The cuts whose tiles are proposed for."""
+        return cuts_of(self._session.document, self.proposal.labels) if self.proposal is not None else []
+
+    def begin(self, refs: list[TileRef], terrains: int | None) -> None:
         """Reads the labels of tiles for the set at hand, beside the interface."""
         session, join_set = self._session, self._session.join_set
         if join_set is None:
             raise BadRequest("There is no join set yet; make one at the right of the sheet first.")
         cuts = session.document.project.cuts
         tiles = {
-            ref: np.array(on_foot(pixels, cuts[ref.sheet, ref.cut]) if shape == "isometric" else pixels)
+            ref: np.array(on_foot(pixels, cuts[ref.sheet, ref.cut]))
             for ref in refs
             if (pixels := session.derived.tile(ref)) is not None
         }
         if len(tiles) < 2:
             raise BadRequest("Labels are read by comparing tiles; choose two or more with Ctrl and a drag.")
         self._set_id = join_set.id
+        shape = cuts[next(iter(tiles))[:2]].shape
 
         def work(progress: Callable[[float], None]) -> Proposal:
             return read_labels(join_set, list(tiles), list(tiles.values()), terrains, shape, progress)
@@ -96,7 +108,7 @@ class Reading(QObject):
 class ReadingCard:
     """What is said of the proposal, with what can be done with it."""
 
-    def __init__(self, reading: Reading, again: Callable[[], object]) -> None:
+    def __init__(self, reading: Reading, again: Callable[[], object], lie: Callable[[bool], object]) -> None:
         self._reading = reading
         self._title, self._says = heading("Labels read off the pixels"), quiet()
         self.terrains = QSpinBox()
@@ -110,7 +122,7 @@ class ReadingCard:
         self.diamonds = Tick(
             "Isometric diamonds", "The tiles are diamonds seen from a corner; their north-west corner is on top"
         )
-        self.diamonds.clicked.connect(lambda: again())
+        self.diamonds.clicked.connect(lie)
         self.widget = in_widget(
             column(
                 self._title,
@@ -132,15 +144,11 @@ class ReadingCard:
         """How many terrains to tell apart, if that was said."""
         return self.terrains.value() if self.terrains.value() > _BY_ITSELF else None
 
-    @property
-    def shape(self) -> TileShape:
-        """How the tiles lie on the sheet."""
-        return "isometric" if self.diamonds.isChecked() else "square"
-
     def refresh(self) -> None:
         """Says what is proposed."""
         proposal = self._reading.proposal
         if proposal is not None:
+            self.diamonds.setChecked(self._reading.isometric)
             unsure = len(proposal.unsure())
             look = f"look at the {unsure} framed ones" if unsure else "all are clear"
             terrains = "1 terrain" if proposal.terrains == 1 else f"{proposal.terrains} terrains"
