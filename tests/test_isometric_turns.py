@@ -13,6 +13,7 @@ from knitground.core.edits.made_tiles import add_made_tiles, lent_by
 from knitground.core.edits.sets import add_join_set, label_tiles
 from knitground.core.edits.sheets import set_cut
 from knitground.core.grid.projection import PixelRect
+from knitground.core.joins.feet import grounds_of
 from knitground.core.joins.make import make_missing
 from knitground.core.joins.turning import turned_labels
 from knitground.core.project.derived import Derived
@@ -37,7 +38,7 @@ def painted(numbers: tuple[int, ...], *, edges: bool = False) -> np.ndarray:
     else:
         place = np.where(south < 0, np.where(east < 0, 0, 1), np.where(east < 0, 3, 2))
     tile = np.zeros((HIGH, WIDE, 4), np.uint8)
-    tile[..., 0] = np.array(numbers)[place] * 50
+    tile[..., 0] = tile[..., 2] = np.array(numbers)[place] * 60
     # What lies on a border of quarters belongs to either.
     tile[(np.abs(east) < 0.02) | (np.abs(south) < 0.02) | (np.abs(np.abs(east) - np.abs(south)) < 0.02), 0] = 7
     tile[(np.abs(east) <= 0.5) & (np.abs(south) <= 0.5), 3] = 255
@@ -108,3 +109,23 @@ def test_a_mirrored_set_lays_what_joins():
     # North-east alone is what south-west alone shows mirrored.
     (laid,) = tiles[lacking]
     assert (fewer.labels[laid.ref], laid.orientation) == ((1, 1, 1, 2), 4)
+
+
+def test_a_wrong_label_on_a_flat_isometric_tile_is_told_as_a_seam_and_right_ones_are_not():
+    document, set_id, refs = terraces(16)
+    (join_set,) = document.project.join_sets
+    assert not Derived(document).seams(join_set)()
+    label_tiles(document, set_id, {refs[1]: (2, 1, 1, 2)}, "label")
+    seams = Derived(document).seams(document.project.join_sets[0])()
+    assert seams
+    assert all(refs[1] in (seam.first, seam.second) for seam in seams)
+
+
+def test_what_stands_up_from_isometric_tiles_is_not_looked_at_for_seams():
+    document, _, refs = terraces(16)
+    (join_set,) = document.project.join_sets
+    drawn = dict(Derived(document).drawn(join_set))
+    assert set(grounds_of(drawn, document.project.cuts)) == set(refs)
+    drawn[refs[0]] = np.array(drawn[refs[0]])
+    drawn[refs[0]][5:30, 30:40] = 255
+    assert not grounds_of(drawn, document.project.cuts)

@@ -13,6 +13,7 @@ from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.marks import place_at, stitch_line
 from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.terrain_list import TerrainButton
+from knitground.core.check.check import Finding
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.layers import add_layer, remove_layer
 from knitground.core.edits.sets import add_join_set, label_tiles
@@ -339,6 +340,17 @@ def test_a_seam_of_the_ledger_is_shown_enlarged(window, qtbot):
     assert finding.tiles[1] in says(panel)
     press(panel, "Done")
     assert finding.tiles[1] not in says(panel)
+    # Its first tile is at hand now.
+    window.session.go_to.emit(finding)
+    assert finding.tiles[1] in says(panel)
+
+
+def test_seams_that_are_only_counted_lead_to_their_set(window):
+    window.session.open(make_document())
+    (join_set, *_) = window.session.document.project.join_sets
+    window.session.go_to.emit(Finding("seam", "joins", "5 more seams", join_set.id, count=5))
+    assert window.session.choices.stage == "joins"
+    assert window.session.join_set.id == join_set.id
 
 
 def test_a_terrain_is_taken_out_with_its_labels_and_a_set_only_when_nothing_is_knit_from_it(working):

@@ -147,7 +147,7 @@ class JoinsPanel(StagePanel):
 
     def show_finding(self, finding: Finding) -> None:
         self._session.choose(join_set_id=finding.subject)
-        if finding.kind == "seam":
+        if finding.kind == "seam" and finding.tiles:
             self.show_seam(finding)
         elif finding.tiles:
             tile = TileRef.parse(finding.tiles[0])
@@ -157,7 +157,10 @@ class JoinsPanel(StagePanel):
         """Shows two tiles that meet with a seam."""
         self._seam.show_finding(finding)
         self._seam_says.setText(f"{finding.sentence}.")
-        self._session.choose(tile=TileRef.parse(finding.tiles[0]), sheet_id=TileRef.parse(finding.tiles[0]).sheet)
+        first = TileRef.parse(finding.tiles[0])
+        self._session.choose(tile=first, sheet_id=first.sheet)
+        # That may be at hand already.
+        self._show_card()
 
     def read_labels(self) -> None:
         """Reads labels off the chosen cells, or off all that hold something."""
@@ -299,7 +302,7 @@ class JoinsPanel(StagePanel):
         self._stack = QStackedWidget()
         for page in (self._tile.widget, self._reading_card.widget, in_widget(seam), self._search_card.widget):
             self._stack.addWidget(page)
-        self._stack.setFixedHeight(124)
+        self._stack.setFixedHeight(136)
         return card(column(self._stack))
 
     def _show_card(self) -> None:

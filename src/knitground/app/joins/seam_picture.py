@@ -1,7 +1,8 @@
 """Two tiles that meet with a seam, side by side and large."""
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF
+from numpy.typing import NDArray
+from PySide6.QtCore import QLineF, QPointF, QRectF
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -10,8 +11,11 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import draw_checker, fitted, image_of
 from knitground.core.check.check import Finding
+from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.isometric import on_foot
 from knitground.core.tiles.tile import TileRef
 
+Pixels = NDArray[np.uint8]
 _ROOM = 10
 
 
@@ -39,16 +43,33 @@ class SeamPicture(QWidget):
         tiles = [self._session.derived.tile(TileRef.parse(name)) for name in self.finding.tiles]
         if any(tile is None for tile in tiles) or len(tiles) != 2:
             return
-        level = bool(self.finding.index)
-        image = image_of(np.concatenate([np.array(tile) for tile in tiles], axis=1 if level else 0))
+        ref = TileRef.parse(self.finding.tiles[0])
+        cut = self._session.document.project.cuts[ref.sheet, ref.cut]
+        pixels, begin, end = _side_by_side([np.array(tile) for tile in tiles], cut, level=bool(self.finding.index))
+        image = image_of(pixels)
         rect = fitted(image.size(), QRectF(self.rect()).adjusted(_ROOM, _ROOM, -_ROOM, -_ROOM))
         painter.drawImage(rect, image)
         painter.setPen(QPen(theme().colour("warning"), 2))
-        middle, reach = rect.center(), _ROOM - 2
-        for side in (-1, 1):
-            if level:
-                end = QPointF(middle.x(), rect.top() if side < 0 else rect.bottom())
-                painter.drawLine(end, end + QPointF(0, side * reach))
-            else:
-                end = QPointF(rect.left() if side < 0 else rect.right(), middle.y())
-                painter.drawLine(end, end + QPointF(side * reach, 0))
+        scale = rect.width() / image.width()
+        border = QLineF(rect.topLeft() + begin * scale, rect.topLeft() + end * scale)
+        reach = (_ROOM - 2) / max(border.length(), 1.0)
+        painter.drawLine(border.p1(), border.pointAt(-reach))
+        painter.drawLine(border.p2(), border.pointAt(1 + reach))
+
+
+def _side_by_side(tiles: list[Pixels], cut: Cut, *, level: bool) -> tuple[Pixels, QPointF, QPointF]:
+    """Two tiles as they meet, the second to the east or the south, and from where to where their border runs."""
+    if cut.shape != "isometric":
+        both = np.concatenate(tiles, axis=1 if level else 0)
+        height, width = tiles[0].shape[:2]
+        return both, QPointF(width, 0) if level else QPointF(0, height), QPointF(width, height)
+    first, second = (on_foot(tile, cut) for tile in tiles)
+    height, width = first.shape[:2]
+    across, down = cut.diamond[0] // 2, cut.diamond[1] // 2
+    both = np.zeros((height + down, width + across, 4), np.uint8)
+    left = 0 if level else across
+    for pixels, x, y in ((first, left, 0), (second, across - left, down)):
+        part = both[y : y + height, x : x + width]
+        part[pixels[..., 3] > 0] = pixels[pixels[..., 3] > 0]
+    low = QPointF(left + across, height)
+    return both, low, low + QPointF(across if level else -across, -down)

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.ground.ground import by_id
+from knitground.core.joins.feet import on_feet
 from knitground.core.joins.make import MadeTile
 from knitground.core.joins.sets import JoinSet, with_labels
 from knitground.core.joins.turning import is_isometric
@@ -14,7 +15,6 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.isometric import on_foot
 from knitground.core.sheet.picture import Sheet, encode_png
 from knitground.core.tiles.tile import TileRef
 
@@ -24,13 +24,8 @@ _CUT = "tiles"
 
 def lent_by(derived: Derived, join_set: JoinSet) -> dict[TileRef, NDArray[np.uint8]]:
     """Pixels of the tiles of a set, (h, w, 4) uint8, that others may be made of; isometric ones without their room."""
-    drawn, cuts = derived.drawn(join_set), derived.document.project.cuts
-    if not derived.isometric(join_set) or not drawn:
-        return drawn
-    standing = {ref: on_foot(pixels, cuts[ref.sheet, ref.cut]) for ref, pixels in drawn.items()}
-    clear = min(int(np.argmax(pixels[..., 3].any(axis=1))) for pixels in standing.values())
-    flat = all(clear >= len(pixels) - cuts[ref.sheet, ref.cut].diamond[1] for ref, pixels in standing.items())
-    return {ref: pixels[-cuts[ref.sheet, ref.cut].diamond[1] :] if flat else pixels for ref, pixels in standing.items()}
+    drawn = derived.drawn(join_set)
+    return on_feet(drawn, derived.document.project.cuts) if derived.isometric(join_set) else drawn
 
 
 def add_made_tiles(document: Document, set_id: str, made: Sequence[MadeTile]) -> list[TileRef]:

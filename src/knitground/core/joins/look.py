@@ -7,6 +7,8 @@ from knitground.core.joins.sets import JoinKind
 from knitground.core.sheet.cut import TileShape
 
 Floats = NDArray[np.float64]
+_WITHIN = 0.92
+"""What share of a diamond is looked at."""
 _ALPHA = 0.6
 _CHROMA = 1.5
 _COLOURS = 12
@@ -173,7 +175,7 @@ def pixel_distances(colours: Floats, windows: Floats) -> Floats:
     return distances
 
 
-def laid_flat(tiles: NDArray[np.uint8], shape: TileShape) -> NDArray[np.uint8]:
+def laid_flat(tiles: NDArray[np.uint8], shape: TileShape, *, rim: float | None = None) -> NDArray[np.uint8]:
     """Isometric tiles as squares, their north-west corner being the one on top; others as they are.
 
     Parameters
@@ -181,6 +183,8 @@ def laid_flat(tiles: NDArray[np.uint8], shape: TileShape) -> NDArray[np.uint8]:
     tiles : (n, h, w, 4) uint8
         What stands higher than the diamond is not seen.
     shape : TileShape
+    rim : float, optional
+        How many rows of the diamond to leave out at its sides; else a share of it.
 
     Returns
     -------
@@ -192,7 +196,8 @@ def laid_flat(tiles: NDArray[np.uint8], shape: TileShape) -> NDArray[np.uint8]:
     height = diamond_height(*tiles.shape[1:3])
     tiles = tiles[:, tiles.shape[1] - height :]
     # A little inside, as the pixels along the border of a diamond are half outside.
-    at = ((np.arange(height) + 0.5) / height - 0.5) * 0.92 + 0.5
+    within = _WITHIN if rim is None else 1 - rim / height
+    at = ((np.arange(height) + 0.5) / height - 0.5) * within + 0.5
     south, east = at[:, None], at[None, :]
     columns = np.clip(((east - south) / 2 + 0.5) * width, 0, width - 1).astype(np.intp)
     rows = np.clip((east + south) / 2 * height, 0, height - 1).astype(np.intp)

@@ -18,6 +18,7 @@ from knitground.core.ground.ground import Ground, by_id
 from knitground.core.ground.knitted import Knitted, Tables
 from knitground.core.joins.cells import CellTable, compile_cells
 from knitground.core.joins.coverage import Coverage, coverage
+from knitground.core.joins.feet import grounds_of
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable, compile_table
 from knitground.core.joins.turning import is_isometric
@@ -235,6 +236,8 @@ class Derived:
 
         def make() -> Callable[[], list[Seam]]:
             drawn = self.drawn(owner)
+            if self.isometric(owner):
+                drawn = grounds_of(drawn, self.document.project.cuts)
             return cache(lambda: find_seams(owner, drawn))
 
         return self._keep(("seams", owner.id), (owner, self.sliced()), make)
