@@ -154,12 +154,12 @@ class JoinsPanel(StagePanel):
             self._session.choose(tile=tile, sheet_id=tile.sheet)
 
     def show_seam(self, finding: Finding) -> None:
-        """Shows two tiles that meet with a seam."""
+        """Shows two tiles of the set at hand that meet with a seam; the first may be at hand already."""
         self._seam.show_finding(finding)
-        self._seam_says.setText(f"{finding.sentence}.")
+        says = finding.sentence.removeprefix(f"{known(self._session.join_set).name}: ")
+        self._seam_says.setText(f"{says[:1].upper()}{says[1:]}.")
         first = TileRef.parse(finding.tiles[0])
         self._session.choose(tile=first, sheet_id=first.sheet)
-        # That may be at hand already.
         self._show_card()
 
     def read_labels(self) -> None:
