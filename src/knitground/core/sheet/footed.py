@@ -15,16 +15,19 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.footing import SMALLEST_FOOT, Foot, LowerOutline, common_slope, foot_on, lower_outline
 
 _MOST_PIXELS, _MOST_SHAPES = 2**24, 4096
-_FEWEST, _OFF, _NEARLY_ALL, _MOST_LINES = 5, 1.5, 0.8, 48
+_FEWEST, _OFF, _NEARLY_ALL, _MOST_LINES = 5, 1.5, 0.8, 32
 """How many feet tell, by how many pixels each may be off its place, what share is not, and how many lines are tried."""
 _DEEP = 4
 """How far up the outline goes at least between two tiles that touch."""
 _FOOTED = 0.3
 """What share of the cells with art has a foot at least."""
 _SURE = 0.3
+"""How far from whole pixels the distance of lines may be."""
 _STACKED, _PART = 0.2, 0.15
 """What share of the cells may show a thing above another, each at least so much of all that they show."""
 _ALIKE, _NARROWEST, _TOUCHING = 0.1, 0.45, 4
+"""By what share a cell may be narrower than the widest foot, how wide a foot is beside that one at least, and by how
+many pixels cells are wider where floors touch."""
 
 
 class _Lines(NamedTuple):
@@ -124,6 +127,8 @@ def _lines(places: NDArray[np.float64]) -> _Lines | None:
     steps = np.round((places - best[2]) / best[1])
     on = _off(places, _Lines(best[2], best[1])) <= _OFF
     known = np.unique(steps[on])
+    if len(known) < 2:
+        return None
     pitch, first = np.polyfit(known, [np.median(places[on & (steps == step)]) for step in known], 1)
     return _Lines(float(first), round(float(pitch))) if abs(pitch - round(float(pitch))) <= _SURE else None
 
