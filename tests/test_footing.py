@@ -64,6 +64,14 @@ def test_another_angle_is_told(width, slope):
     assert found.cell == (width, height)
 
 
+def test_the_upright_sides_of_blocks_tell_how_wide_a_cell_is_where_floors_end_a_pixel_early():
+    floor = block(56, 32)
+    floor[:, [0, -1]] = 0
+    found = footing_of([floor, floor, floor, block(56, 32, 18), block(56, 32, 40)])
+    assert found is not None
+    assert found.cell == (56, 32)
+
+
 def test_neither_a_soft_shadow_nor_tufts_nor_a_key_move_a_foot():
     plain = [block(64, 32, up, (6, 4, 30, 8)) for up in (0, 20, 40)]
     shaded = [image.copy() for image in plain]

@@ -1,4 +1,4 @@
-"""Reading labels, arrangements, made tiles, full joins, pins and seams, through the window."""
+"""Reading labels, arrangements, made tiles, full joins and pins, through the window."""
 
 import numpy as np
 import pytest
@@ -13,7 +13,6 @@ from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.marks import place_at, stitch_line
 from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.terrain_list import TerrainButton
-from knitground.core.check.check import Finding
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.layers import add_layer, remove_layer
 from knitground.core.edits.sets import add_join_set, label_tiles
@@ -28,7 +27,7 @@ from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.document import Document
 from knitground.core.tiles.tile import TileRef
-from making import add_sheet, make_document, png, poke, sheet_of_tiles, tile
+from making import add_sheet, png, poke, sheet_of_tiles, tile
 from window.choosing import bring
 from window.finding import layer_button, menu_of, named, open_menu, press, says, take
 
@@ -327,30 +326,6 @@ def test_a_stroke_goes_on_beyond_the_border_of_a_ground_that_goes_round(working,
         top=0, left=0, height=15, width=20
     ))  # fmt: skip
     assert codes[14, 19] == session.document.palette.code(tile(15, 0))
-
-
-def test_a_seam_of_the_ledger_is_shown_enlarged(window, qtbot):
-    window.session.open(make_document())
-    qtbot.waitUntil(lambda: any(one.kind == "seam" for one in window.session.findings), timeout=8000)
-    finding = next(one for one in window.session.findings if one.kind == "seam" and one.tiles)
-    window.session.go_to.emit(finding)
-    panel = window.panels["joins"]
-    assert window.session.choices.stage == "joins"
-    assert str(window.session.choices.tile) == finding.tiles[0]
-    assert finding.tiles[1] in says(panel)
-    press(panel, "Done")
-    assert finding.tiles[1] not in says(panel)
-    # Its first tile is at hand now.
-    window.session.go_to.emit(finding)
-    assert finding.tiles[1] in says(panel)
-
-
-def test_seams_that_are_only_counted_lead_to_their_set(window):
-    window.session.open(make_document())
-    (join_set, *_) = window.session.document.project.join_sets
-    window.session.go_to.emit(Finding("seam", "joins", "5 more seams", join_set.id, count=5))
-    assert window.session.choices.stage == "joins"
-    assert window.session.join_set.id == join_set.id
 
 
 def test_a_terrain_is_taken_out_with_its_labels_and_a_set_only_when_nothing_is_knit_from_it(working):

@@ -265,6 +265,10 @@ def _usual_cell(sizes: Sequence[tuple[int, int]], slope: float) -> tuple[int, in
     if slope == _SLOPES[0]:
         # Art that reaches a pixel over its cell lies close, art that is one short of it leaves a line.
         return width - width % 2, width // 2
+    # The upright sides of blocks are as wide as the cell, the corners of floors may show nothing.
+    upright = Counter(wide for wide, high in sizes if high - slope * wide > 2 and 0 < wide - width <= 2)
+    if upright.total() > 1:
+        width = upright.most_common(1)[0][0]
     height = height or max(1, round(width * slope))
     return width, height + height % 2
 
