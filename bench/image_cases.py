@@ -20,7 +20,7 @@ from knitground.core.edits.importing import Images, add_collection
 from knitground.core.project.collecting import put_together
 from knitground.core.project.document import Document
 from knitground.core.sheet.footing import footing_of, with_shape
-from knitground.core.sheet.isometric import usual_diamond, without_ground
+from knitground.core.sheet.isometric import usual_foot, without_ground
 from knitground.core.sheet.parts import look_over
 
 Random = np.random.Generator
@@ -45,7 +45,7 @@ class Case(NamedTuple):
     cell: tuple[int, int]
 
 
-def _filled(draw: ImageDraw.ImageDraw, points: list[tuple[float, float]], colour: tuple[int, ...]) -> None:
+def filled(draw: ImageDraw.ImageDraw, points: list[tuple[float, float]], colour: tuple[int, ...]) -> None:
     """A polygon whose sides run between pixels: drawn as it is it would be a pixel wider."""
     middle = np.mean(points, axis=0)
     draw.polygon([tuple(np.where(one > middle, np.subtract(one, 1), one)) for one in points], fill=colour)
@@ -61,12 +61,14 @@ def _prism(draw: ImageDraw.ImageDraw, at: tuple[float, float], size: tuple[float
         return point[0], point[1] - up
 
     if up:
-        _filled(draw, [left, low, raised(low), raised(left)], tint[1])
-        _filled(draw, [low, right, raised(right), raised(low)], tint[2])
-    _filled(draw, [raised(left), raised(low), raised(right), raised(top)], tint[0])
+        filled(draw, [left, low, raised(low), raised(left)], tint[1])
+        filled(draw, [low, right, raised(right), raised(low)], tint[2])
+    filled(draw, [raised(left), raised(low), raised(right), raised(top)], tint[0])
 
 
-def _thing(random: Random, draw: ImageDraw.ImageDraw, at: tuple[float, float], w: float, h: float, tint: list) -> None:
+def draw_thing(
+    random: Random, draw: ImageDraw.ImageDraw, at: tuple[float, float], w: float, h: float, tint: list
+) -> None:
     """A lamp, a barrel or a tree, whose foot is in the middle of a cell."""
     x, y = at[0], at[1] - h / 2
     kind = int(random.integers(0, 3))
@@ -93,11 +95,11 @@ def _wall(draw: ImageDraw.ImageDraw, at: tuple[float, float], size: tuple[float,
     inner = [(a - side * w * 0.06, b + h * 0.06) for a, b in ends]
     tint = (140, 110, 90, 255) if left else (110, 84, 70, 255)
     raised = [(a, b - up) for a, b in reversed(inner)]
-    _filled(draw, [*inner, *raised], tint)
-    _filled(draw, [*[(a, b - up) for a, b in ends], *raised], (190, 160, 130, 255))
+    filled(draw, [*inner, *raised], tint)
+    filled(draw, [*[(a, b - up) for a, b in ends], *raised], (190, 160, 130, 255))
 
 
-def _tint(random: Random) -> list[tuple[int, int, int, int]]:
+def tint_of(random: Random) -> list[tuple[int, int, int, int]]:
     top = random.integers(60, 240, 3)
     return [(*(int(one * share) for one in top), 255) for share in (1, 0.75, 0.55)]
 
@@ -112,7 +114,7 @@ def _drawn(
     canvas = Image.new("RGBA", (wide * scale, high * scale))
     draw = ImageDraw.Draw(canvas)
     at, big = (foot[0] * scale, foot[1] * scale), (w * scale * large, h * scale * large)
-    tint = _tint(random)
+    tint = tint_of(random)
     if kind == "shadows" and what not in ("floor", "slab"):
         shade = Image.new("RGBA", canvas.size)
         reach = w * scale * random.uniform(0.4, 0.7)
@@ -127,7 +129,7 @@ def _drawn(
     elif what == "wall":
         _wall(draw, at, (*big, up), bool(random.random() < 0.5))
     else:
-        _thing(random, draw, at, *big, tint)
+        draw_thing(random, draw, at, *big, tint)
     if kind == "tufts" and what in ("floor", "slab", "block"):
         for _ in range(int(random.integers(3, 12))):
             part = random.random()
@@ -159,6 +161,11 @@ def make_case(seed: int, kind: str) -> Case:
     for what in kinds:
         large = 2 if kind == "wide" and what == "block" and random.random() < 0.4 else 1
         drawn.append((what, *_drawn(random, kind, what, (w, h), large, scale)))
+    return Case(framed(random, kind, drawn), (w, h))
+
+
+def framed(random: Random, kind: str, drawn: list[tuple[str, np.ndarray, tuple[int, int]]]) -> list[One]:
+    """Images out of drawings with much room, as a kind of folder has them."""
     registered = kind == "padded" or (kind != "tight" and kind != "loose" and random.random() < 0.5)
     bounds = [_bounds(pixels) for _, pixels, _ in drawn]
     if registered:
@@ -176,19 +183,19 @@ def make_case(seed: int, kind: str) -> Case:
         if kind == "key":
             part = np.where(part[..., 3:] >= 128, part | np.uint8([0, 0, 0, 255]), np.array(key, np.uint8))
         images.append(One(f"{what}{number:02}", part, (foot[0] - left, foot[1] - top), what not in ("wall", "thing")))
-    return Case(images, (w, h))
+    return images
 
 
 def stands(document: Document, sheet_id: str, case: Case) -> tuple[bool, bool, list[tuple[One, float, float]]]:
     """Whether an isometric ground is proposed, with the right cell, and how far off each image stands on it."""
     (sheet,) = [one for one in document.project.sheets if one.id == sheet_id]
-    cell = usual_diamond(sheet.cuts)
+    foot = usual_foot(sheet.cuts)
     off = []
     for one, cut in zip(case.images, sheet.cuts, strict=True):
         height, width = one.pixels.shape[:2]
         left = (case.cell[0] - width) // 2 + cut.offset_x
         off.append((one, left + one.foot[0] - case.cell[0] / 2, cut.offset_y + one.foot[1] - height))
-    return cell is not None, cell == case.cell, off
+    return foot is not None, foot == ("isometric", case.cell), off
 
 
 def is_right(one: One, across: float, down: float, cell: tuple[int, int]) -> bool:
@@ -241,9 +248,9 @@ def measure_sheets(kind: str, seeds: range, show: Callable[..., None]) -> None:
         overview = look_over(sheet)
         cut = with_shape(without_ground(sheet), overview.guesses[0].as_cut("tiles"))
         right = not overview.parts and (cut.pitch_x, cut.pitch_y) == pitch
-        cell = cut.shape == "isometric" and cut.diamond == case.cell
+        cell = cut.shape == "isometric" and cut.footprint == case.cell
         apart, cells = apart + right, cells + cell
-        show(kind, seed, case.cell, pitch, (cut.pitch_x, cut.pitch_y), cut.shape, cut.diamond, len(overview.parts))
+        show(kind, seed, case.cell, pitch, (cut.pitch_x, cut.pitch_y), cut.shape, cut.footprint, len(overview.parts))
     shares = 100 * apart / len(seeds), 100 * cells / len(seeds)
     print(f"{kind:8} {len(seeds)} sheets: {shares[0]:.0f} % cut right, cell right {shares[1]:.0f} %")
 

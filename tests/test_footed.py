@@ -55,7 +55,7 @@ def test_such_a_sheet_is_cut_right_and_its_cells_are_known(seed):
     cut = with_shape(sheet, overview.guesses[0].as_cut("tiles"))
     assert (cut.pitch_x, cut.pitch_y) == (across, down)
     assert cut.shape == "isometric"
-    assert cut.diamond == (64, 32)
+    assert cut.footprint == (64, 32)
 
 
 def test_floors_that_touch_are_told_apart_by_their_feet():

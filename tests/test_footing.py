@@ -14,7 +14,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut, foot_in
 from knitground.core.sheet.footing import footing, footing_of, with_shape
-from knitground.core.sheet.isometric import on_foot, usual_diamond
+from knitground.core.sheet.isometric import on_foot, usual_foot
 from knitground.core.tiles.tile import TileRef
 from making import poke, together
 
@@ -109,15 +109,14 @@ def test_what_shares_a_canvas_keeps_its_place_and_what_does_not_stands_by_its_fo
     assert [cut.shape for cut in (floor_cut, tower_cut, beside_cut, loose_cut)] == ["isometric"] * 2 + ["square"] * 2
     # Half a cell is 32; the middle of the post lies at 7.5 of its 12.
     assert (loose_cut.offset_x, loose_cut.offset_y) == (-1, -8)
-    assert usual_diamond(document.project.sheets[0].cuts) == (64, 32)
+    assert usual_foot(document.project.sheets[0].cuts) == ("isometric", (64, 32))
 
 
 def test_a_padded_floor_lies_on_the_ground_without_a_gap():
     document = Document()
     add_collection(document, "yard", together({f"{one}.png": block(48, 24, 0, (7, 9, 2, 5)) for one in "abc"}))
-    cell = usual_diamond(document.project.sheets[0].cuts)
-    assert cell == (48, 24)
-    ground = add_ground(document, "Yard", 10, 10, cell, "diamond")
+    assert usual_foot(document.project.sheets[0].cuts) == ("isometric", (48, 24))
+    ground = add_ground(document, "Yard", 10, 10, (48, 24), "diamond")
     layer = add_layer(document, ground, "Floor")
     poke(document, layer, "cells", np.s_[:], document.palette.code(TileRef("yard", "a", 0, 0)), ground)
     drawn = Derived(document).pixels(ground, PixelRect(24 * 8, 12 * 8, 96, 48))
@@ -145,7 +144,7 @@ def test_what_takes_several_cells_stands_at_their_lowest_corner():
     images = {"a.png": block(32, 16), "b.png": block(32, 16), "hall.png": block(64, 32, 30, (5, 0, 2, 3))}
     add_collection(document, "yard", together(images))
     hall = document.project.sheets[0].cuts[2]
-    assert hall.diamond == (64, 32)
+    assert hall.footprint == (64, 32)
     assert foot_in(hall, (71, 65)) == (5, 30, 64, 32)
 
 
@@ -191,11 +190,11 @@ def test_tiles_of_a_grid_with_room_round_their_feet_are_isometric_and_read_witho
     height, wide = tiles[0].shape[:2]
     cut = with_shape(grid_of_tiles(tiles, 3), Cut("tiles", wide, height))
     assert cut.shape == "isometric"
-    assert cut.diamond[1] == cut.diamond[0] // 2
+    assert cut.footprint[1] == cut.footprint[0] // 2
     place = np.subtract(foot_in(cut, (wide, height)), (left, height - below - width // 2, width, width // 2))
     assert np.abs(place).max() <= 2
     part = on_foot(tiles[0], cut)
-    assert part.shape == (height - below + place[1] + place[3], cut.diamond[0], 4)
+    assert part.shape == (height - below + place[1] + place[3], cut.footprint[0], 4)
     if not place.any():
         assert (part[..., 3] > 0).sum() == (tiles[0][..., 3] > 0).sum()
 

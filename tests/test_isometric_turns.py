@@ -94,7 +94,7 @@ def test_missing_isometric_tiles_are_made_of_those_that_show_them_turned_and_fit
     np.testing.assert_array_equal(made[0].pixels, painted((1, 2, 2, 2)))
     (first, *_) = add_made_tiles(document, set_id, made)
     cut = document.project.cuts[first.sheet, first.cut]
-    assert (cut.shape, cut.diamond) == ("isometric", (WIDE, HIGH))
+    assert (cut.shape, cut.footprint) == ("isometric", (WIDE, HIGH))
 
 
 def test_a_mirrored_set_lays_what_joins():

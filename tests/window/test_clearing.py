@@ -52,7 +52,7 @@ def test_images_on_a_colour_stand_on_their_cells_and_are_made_clear_at_a_click(w
     wait_until_read(1)
     assert "3 images are one tileset now; #ff00c8 lies round all tiles." in says(window.ledger)
     cuts = window.panels["sheet"].view.sheet.cuts
-    assert [(cut.offset_y, cut.diamond) for cut in cuts] == [(4, (48, 24))] * 3
+    assert [(cut.offset_y, cut.footprint) for cut in cuts] == [(4, (48, 24))] * 3
     QTest.mouseClick(named(window.ledger, QPushButton, "Clear what lies round the tiles"), LEFT)
     assert window.panels["sheet"].view.sheet.keys == ("#ff00c8",)
     assert not window.panels["sheet"].cut_card.key.isVisible()

@@ -36,7 +36,7 @@ from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import UNTITLED
 from knitground.core.project.saving import save_project
-from knitground.core.sheet.isometric import usual_diamond
+from knitground.core.sheet.isometric import usual_foot
 from knitground.core.sheet.picture import Sheet, read_file
 
 MOST_RECENT = 8
@@ -133,8 +133,8 @@ class Keeper(QObject):
             if made is not None:
                 self._show_sheet(made)
                 cuts = by_id(document.project.sheets, made).cuts
-                cell, offer = usual_diamond(cuts), offer_for_images(found.picture.pixels, cuts)
-                how = f"they stand on isometric cells of {cell[0]} x {cell[1]} px" if cell else "each a tile of its own"
+                foot, offer = usual_foot(cuts), offer_for_images(found.picture.pixels, cuts)
+                how = f"they stand on {foot.says}" if foot else "each a tile of its own"
                 says = f"{len(found.files)} images are one tileset now; {how if offer is None else offer.says}."
                 self._tell(says, found.left_out, *[CLEAR] * (offer is not None))
 

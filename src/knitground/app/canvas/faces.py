@@ -1,5 +1,6 @@
 """Where the ground of a tile shows on a widget: in all of its rectangle, or in the diamond that it stands on."""
 
+from collections.abc import Iterable
 from math import hypot
 from typing import NamedTuple
 
@@ -7,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPolygonF
 
 from knitground.core.sheet.cut import Cut, foot_in
+from knitground.core.walk.whole import border_of
 
 
 class Face(NamedTuple):
@@ -56,6 +58,17 @@ def face_of(rect: QRectF, cut: Cut | None = None) -> Face:
     scale = rect.width() / cut.tile_width
     left, top, width, height = (part * scale for part in foot_in(cut, (cut.tile_width, cut.tile_height)))
     return diamond_in(QRectF(rect.left() + left, rect.top() + top, width, height))
+
+
+def cell_outlines(rects: Iterable[QRectF], cut: Cut) -> list[QPolygonF]:
+    """The borders of the cells that tiles are drawn for, which are shown in some rectangles."""
+    corners = [QPointF(x, y) for x, y in border_of(cut.footprint, cut.outline)]
+    left, top, _, _ = foot_in(cut, (cut.tile_width, cut.tile_height))
+    found = []
+    for rect in rects:
+        scale = rect.width() / cut.tile_width
+        found.append(QPolygonF([rect.topLeft() + (QPointF(left, top) + corner) * scale for corner in corners]))
+    return found
 
 
 def diamond_in(rect: QRectF) -> Face:

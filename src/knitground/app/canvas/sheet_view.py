@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from knitground.app.canvas.edges import draw_edges
-from knitground.app.canvas.faces import Face, face_of
+from knitground.app.canvas.faces import Face, cell_outlines, face_of
 from knitground.app.canvas.pixel_view import ZOOMS, PixelView
 from knitground.app.guard import guarded
 from knitground.app.known import known
@@ -277,19 +277,19 @@ class SheetView(PixelView):
                 painter.drawImage(fitted(QSize(tile.shape[1], tile.shape[0]), known(rect)), image_of(tile))
 
     def draw_lines(self, painter: QPainter) -> None:
-        """The borders of all tiles, and the outline of isometric ones."""
+        """The borders of all tiles; of those that are not square, of the cells that they are drawn for."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for slices in self.all_slices:
             cut = slices.cut
             if not cut.pieces and min(cut.pitch_x, cut.pitch_y) * self.zoom < 4:
                 continue
             rects = self._rects_in_view(slices)
-            feet = [face_of(rect, cut).polygon for rect in rects] if cut.shape == "isometric" else []
+            cells = cell_outlines(rects, cut) if cut.shape != "square" else []
             for colour, style in _LINES:
                 painter.setPen(QPen(colour, 1, style))
-                painter.drawRects([] if feet else rects)
-                for foot in feet:
-                    painter.drawPolygon(foot)
+                painter.drawRects([] if cells else rects)
+                for cell in cells:
+                    painter.drawPolygon(cell)
 
     def _rects_in_view(self, slices: Slices) -> list[QRectF]:
         """Where those tiles of a cut lie that are in view; kept while the view stays where it is."""

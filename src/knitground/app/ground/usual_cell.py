@@ -5,8 +5,9 @@ from itertools import islice
 from knitground.app.known import with_id
 from knitground.app.session import Session
 from knitground.core.grid import GRIDS, GridKind
-from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.isometric import usual_diamond, usual_extent
+from knitground.core.ground.ground import grid_of_tiles
+from knitground.core.sheet.cut import OUTLINES, Cut
+from knitground.core.sheet.isometric import usual_extent, usual_foot
 from knitground.core.sheet.slices import Slices
 
 _USUAL = (16, 16)
@@ -14,27 +15,30 @@ _LOOKED_AT = 64
 
 
 def usual_grid(session: Session) -> GridKind:
-    """Isometric if the tiles at hand are, or some image of the collection at hand."""
-    at_hand = _at_hand(session)
-    isometric = at_hand is not None and at_hand.cut.shape == "isometric"
-    return "diamond" if isometric or usual_diamond(_images(session)) is not None else "square"
+    """The one that the tiles at hand are drawn for, or most images of the collection at hand."""
+    at_hand, foot = _at_hand(session), usual_foot(_images(session))
+    if at_hand is not None and at_hand.cut.shape != "square":
+        return grid_of_tiles(at_hand.cut.shape)
+    return grid_of_tiles(foot.shape) if foot is not None else "square"
 
 
 def usual_cell(session: Session, grid: GridKind) -> tuple[int, int]:
     """The size of a cell: of the tiles at hand, or of the first grid that has some.
 
-    Of isometric tiles it is their foot; on hexagons what most of the art takes, as tiles may have room above it.
+    Of tiles that are drawn for such cells it is their foot; on hexagons otherwise what most of the art takes, as tiles
+    may have room above it.
     """
-    at_hand, known = _at_hand(session), session.derived.sliced().values()
+    at_hand, known, outline = _at_hand(session), session.derived.sliced().values(), GRIDS[grid].outline
+    foot = usual_foot(_images(session))
+    if foot is not None and OUTLINES[foot.shape] == outline:
+        return foot.cell
+    if at_hand is not None and at_hand.cut.outline == outline != "box":
+        return at_hand.cut.footprint
     grids = [one for one in known if one.held.any() and not one.cut.pieces and one.cut.anchor is None]
     best = at_hand if at_hand is not None else grids[0] if grids else None
-    if GRIDS[grid].outline in ("pointed", "lying") and best is not None:
+    if outline in ("pointed", "lying") and best is not None:
         extent = usual_extent(best.cell(*cell) for cell in islice(best.cells(), _LOOKED_AT))
         return extent or _USUAL
-    if GRIDS[grid].outline == "diamond" and (diamond := usual_diamond(_images(session))) is not None:
-        return diamond
-    if at_hand is not None and at_hand.cut.shape == "isometric" and GRIDS[grid].outline == "diamond":
-        return at_hand.cut.diamond
     if not grids:
         return _USUAL
     cut = (at_hand if at_hand in grids else grids[0]).cut
@@ -48,7 +52,7 @@ def _images(session: Session) -> tuple[Cut, ...]:
 
 
 def _at_hand(session: Session) -> Slices | None:
-    """The tiles of the cut of which one is in hand; with none in hand those that are looked at, if isometric."""
+    """The tiles of the cut of which one is in hand; with none in hand those that are looked at, if not square."""
     tile, sliced = session.choices.tile, session.derived.sliced()
     if tile is not None:
         return sliced.get((tile.sheet, tile.cut))
@@ -56,4 +60,4 @@ def _at_hand(session: Session) -> Slices | None:
     if sheet is None or sheet.images or not sheet.cuts:
         return None
     cut = with_id(sheet.cuts, session.choices.cut_id) or sheet.cuts[0]
-    return sliced.get((sheet.id, cut.id)) if cut.shape == "isometric" else None
+    return sliced.get((sheet.id, cut.id)) if cut.shape != "square" else None

@@ -65,7 +65,7 @@ def _side_by_side(tiles: list[Pixels], cut: Cut, *, level: bool) -> tuple[Pixels
         return both, QPointF(width, 0) if level else QPointF(0, height), QPointF(width, height)
     first, second = (on_foot(tile, cut) for tile in tiles)
     height, width = first.shape[:2]
-    across, down = cut.diamond[0] // 2, cut.diamond[1] // 2
+    across, down = cut.footprint[0] // 2, cut.footprint[1] // 2
     both = np.zeros((height + down, width + across, 4), np.uint8)
     left = 0 if level else across
     for pixels, x, y in ((first, left, 0), (second, across - left, down)):

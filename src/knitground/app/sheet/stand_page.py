@@ -15,16 +15,34 @@ from knitground.app.session import Session
 from knitground.app.sheet.grid_page import BOX
 from knitground.app.sheet.standing_cell import Cell, cell_under
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import Tick, button, column, draw_checker, image_of, in_row, number, quiet, row, set_quietly
+from knitground.app.widgets import (
+    ChoiceBox,
+    button,
+    column,
+    draw_checker,
+    fill_box,
+    image_of,
+    in_row,
+    number,
+    quiet,
+    row,
+    set_quietly,
+)
 from knitground.core.edits.standing import cuts_of, move_standing, stand, stand_by_foot
 from knitground.core.project.document import Document
 from knitground.core.render.pixels import Pixels
-from knitground.core.sheet.cut import LARGEST_TILE, Anchor, Cut, stands_at
+from knitground.core.sheet.cut import LARGEST_TILE, Anchor, Cut, TileShape, stands_at
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.whole import border_of
 
 _ROOM = 132
 _LOOKED_AT = 64
+_SHAPES: dict[TileShape, str] = {
+    "square": "Square",
+    "isometric": "Isometric",
+    "hex-pointed": "Hexagon, pointed top",
+    "hex-flat": "Hexagon, flat top",
+}
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
@@ -132,15 +150,14 @@ class StandPage(QWidget):
         )
         for box in (self._offset_x, self._offset_y):
             box.setFixedWidth(BOX)
-        self.isometric = Tick("Isometric", "The foot of each tile is a diamond, half as high as wide")
-        self.isometric.clicked.connect(lambda on: self._change(shape="isometric" if on else "square"))
+        self.shape = ChoiceBox("Shape of the cells that the tiles are drawn for")
+        fill_box(self.shape, [(title, shape) for shape, title in _SHAPES.items()], "square")
+        self.shape.activated.connect(lambda _: self._change(shape=self.shape.currentData()))
         self.foot = button("By their foot", self._by_foot, "Propose an offset from where the art's foot is, for each")
         knots = column(QLabel("Anchor"), spacing=4)
         knots.addLayout(points)
         knots.addStretch(1)
-        offsets = column(
-            QLabel("Offset"), in_row(self._offset_x), in_row(self._offset_y), self.isometric, None, spacing=4
-        )
+        offsets = column(QLabel("Offset"), in_row(self._offset_x), in_row(self._offset_y), self.shape, None, spacing=4)
         layout = row(self.picture, spacing=8)
         layout.addLayout(knots)
         layout.addLayout(offsets)
@@ -183,7 +200,7 @@ class StandPage(QWidget):
         self.anchors[cut.anchor or "bottom-left"].setChecked(True)
         set_quietly(self._offset_x, cut.offset_x)
         set_quietly(self._offset_y, cut.offset_y)
-        self.isometric.setChecked(cut.shape == "isometric")
+        self.shape.setCurrentIndex(self.shape.findData(cut.shape))
         cell = self.cell()
         says = f"On a cell of {cell.width} x {cell.height} px."
         of_images = all(known(with_id(self.document.project.sheets, sheet)).images for sheet, _ in cuts)

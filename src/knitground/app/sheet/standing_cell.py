@@ -20,15 +20,15 @@ class Cell(NamedTuple):
 
 
 def cell_under(session: Session, cut: Cut | None) -> Cell:
-    """The cell that the tiles of a cut are shown on; for isometric tiles on another ground that of their foot."""
+    """The cell that the tiles of a cut are shown on; of what is drawn for cells of another shape that is its foot."""
     ground = session.ground
     if ground is not None:
         cell = Cell(ground.tile_width, ground.tile_height, ground.outline)
     else:
         grid = usual_grid(session)
         cell = Cell(*usual_cell(session, grid), GRIDS[grid].outline)
-    if cut is not None and cut.shape == "isometric" and cell.outline != "diamond":
-        return Cell(*cut.diamond, "diamond")
+    if cut is not None and cut.shape != "square" and cell.outline != cut.outline:
+        return Cell(*cut.footprint, cut.outline)
     return cell
 
 

@@ -9,7 +9,7 @@ from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.grid import GridKind
 from knitground.core.ground.beside import maps_beside
-from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id, cell_of, grid_of_tiles
+from knitground.core.ground.ground import LARGEST_GROUND, Ground, by_id, grid_of_tiles
 from knitground.core.project.by_hand import with_hands
 from knitground.core.project.document import Document
 from knitground.core.project.model import Project, fresh_id, replaced
@@ -85,7 +85,7 @@ def paint_with(
     with document.step(f"paint with {one.name}"):
         if ground_id is None:
             cut = project.cuts[tile.sheet, tile.cut]
-            ground_id = add_ground(document, "Ground 1", *FIRST_SIZE, cell_of(cut), grid_of_tiles(cut))
+            ground_id = add_ground(document, "Ground 1", *FIRST_SIZE, cut.footprint, grid_of_tiles(cut.shape))
         for layer in reversed(by_id(document.project.grounds, ground_id).layers):
             if layer.set_id == set_id and layer.takes_terrains_of == things:
                 break

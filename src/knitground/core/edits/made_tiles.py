@@ -39,8 +39,8 @@ def add_made_tiles(document: Document, set_id: str, made: Sequence[MadeTile]) ->
     if is_isometric(join_set, project.cuts):
         like = next(iter(join_set.labels))
         cut = replace(cut, shape="isometric", anchor="bottom")
-        diamond = project.cuts[like.sheet, like.cut].diamond
-        cut = cut if cut.diamond == diamond else replace(cut, foot=diamond)
+        diamond = project.cuts[like.sheet, like.cut].footprint
+        cut = cut if cut.footprint == diamond else replace(cut, foot=diamond)
     sheet = next((one for one in project.sheets if one.made and one.cuts == (cut,)), None)
     if sheet is None:
         sheet_id = fresh_id("made", project.sheets)

@@ -16,7 +16,7 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, replaced
 from knitground.core.render.pixels import Pixels
-from knitground.core.sheet.cut import LARGEST_TILE, Cut
+from knitground.core.sheet.cut import LARGEST_TILE, OUTLINES, Cut
 from knitground.core.sheet.footing import Foot, Footing
 from knitground.core.sheet.picture import Sheet
 from knitground.core.tiles.tile import TileRef
@@ -25,7 +25,7 @@ _OPAQUE = 96
 _FOOT = 0.12
 """How much of a tile's height counts as its foot."""
 _NARROW = 0.9
-"""What is less wide than this share of an isometric cell, as far up as the cell reaches, stands in it."""
+"""What is less wide than this share of a cell with slanted sides, as far up as that reaches, stands in it."""
 
 
 def cuts_of(document: Document, refs: Iterable[TileRef]) -> list[tuple[str, str]]:
@@ -85,7 +85,7 @@ def stand_by_foot(derived: Derived, refs: Sequence[TileRef], cell: tuple[int, in
 
 
 def standing_by_foot(sheet: Sheet, picture: Picture, how: Footing | None, but: Collection[str] = ()) -> Sheet:
-    """A collection of isometric images in which each stands where its foot belongs in a cell.
+    """A collection of images in which each stands where its foot belongs in a cell.
 
     Parameters
     ----------
@@ -103,30 +103,30 @@ def standing_by_foot(sheet: Sheet, picture: Picture, how: Footing | None, but: C
     for cut, place, foot, corner in zip(sheet.cuts, picture.places, how.feet, how.corners, strict=True):
         if cut.id not in but:
             tile = picture.pixels[place.slices()]
-            across, down = by_foot(tile, how.cell, "diamond") or (0, 0)
+            across, down = by_foot(tile, how.cell, OUTLINES[how.shape]) or (0, 0)
             if corner is not None:
                 begins = (how.cell[0] - cut.tile_width) // 2
                 across, down = round(how.cell[0] / 2 - corner[0] - begins), round(cut.tile_height - corner[1])
-            cut = replace(_on_foot(cut, foot, how.cell), offset_x=_held(across), offset_y=_held(down))
+            cut = replace(_on_foot(cut, foot, how), offset_x=_held(across), offset_y=_held(down))
         cuts.append(cut)
     return replace(sheet, cuts=tuple(cuts))
 
 
-def _on_foot(cut: Cut, foot: Foot | None, cell: tuple[int, int]) -> Cut:
+def _on_foot(cut: Cut, foot: Foot | None, how: Footing) -> Cut:
     """A cut with the shape that a foot tells: of one cell, or of so many times its size."""
     if foot is None:
         return cut
-    times = max(1, round(foot.width / cell[0]))
-    changed, size = replace(cut, shape="isometric"), (times * cell[0], times * cell[1])
-    return changed if changed.diamond == size else replace(changed, foot=size)
+    times = max(1, round(foot.width / how.cell[0]))
+    changed, size = replace(cut, shape=how.shape), (times * how.cell[0], times * how.cell[1])
+    return changed if changed.footprint == size else replace(changed, foot=size)
 
 
 def by_foot(tile: Pixels, cell: tuple[int, int], outline: Outline) -> tuple[int, int] | None:
     """The offset, right and down, that puts the foot of a tile with a bottom anchor where it belongs in a cell.
 
     The foot is what is opaque in the lowest part of the art: its middle comes to the middle of the cell, its lowest
-    row to the lower border of a square one. On a diamond what does not fill it stands half-way between its middle and
-    its lower corner.
+    row to the lower border of a square one. On a diamond or a hexagon what does not fill it stands half-way between its
+    middle and its lower end.
 
     Parameters
     ----------
@@ -150,7 +150,7 @@ def by_foot(tile: Pixels, cell: tuple[int, int], outline: Outline) -> tuple[int,
     middle = (int(columns[0]) + int(columns[-1]) + 1) / 2
     down = tile.shape[0] - 1 - last
     standing = np.flatnonzero(solid[max(0, last + 1 - cell[1]) : last + 1].any(axis=0))
-    if outline == "diamond" and int(np.ptp(standing)) + 1 < _NARROW * cell[0]:
+    if outline != "box" and int(np.ptp(standing)) + 1 < _NARROW * cell[0]:
         down -= cell[1] // 4
     # Anchors round down; half a pixel that is over goes to the right.
     begins = (cell[0] - tile.shape[1]) // 2

@@ -12,7 +12,7 @@ from knitground.core.grid.board import Board
 from knitground.core.grid.projection import Projection
 from knitground.core.layers import FiledLayer
 from knitground.core.layers.layer import Layer, Name
-from knitground.core.sheet.cut import Cut, TileSide
+from knitground.core.sheet.cut import OUTLINES, TileShape, TileSide
 from knitground.core.sheet.picture import Colour
 from knitground.core.tiles.notes import LONGEST_NAME, Property, Tag
 from knitground.core.written import only_what_is_said
@@ -104,14 +104,9 @@ class Ground:
         return tuple(layer for layer in self.layers if layer.visible)
 
 
-def cell_of(cut: Cut) -> tuple[int, int]:
-    """Width and height of the cells that the tiles of a cut are drawn for."""
-    return cut.diamond if cut.shape == "isometric" else (cut.tile_width, cut.tile_height)
-
-
-def grid_of_tiles(cut: Cut) -> GridKind:
-    """The grid of a ground that the tiles of a cut lie on."""
-    return "diamond" if cut.shape == "isometric" else "square"
+def grid_of_tiles(shape: TileShape) -> GridKind:
+    """The grid of a ground that tiles of a shape lie on."""
+    return next(kind for kind, grid in GRIDS.items() if grid.outline == OUTLINES[shape])
 
 
 def by_id(things: Iterable[T], wanted: str) -> T:

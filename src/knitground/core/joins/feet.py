@@ -25,7 +25,7 @@ def on_feet(drawn: Mapping[TileRef, Pixels], cuts: Cuts) -> dict[TileRef, Pixels
     cuts : mapping of (sheet, cut) to Cut
     """
     standing = {ref: on_foot(pixels, cuts[ref.sheet, ref.cut]) for ref, pixels in drawn.items()}
-    high = {ref: cuts[ref.sheet, ref.cut].diamond[1] for ref in standing}
+    high = {ref: cuts[ref.sheet, ref.cut].footprint[1] for ref in standing}
     flat = all(not pixels[: max(0, len(pixels) - high[ref]), :, 3].any() for ref, pixels in standing.items())
     return {ref: pixels[-high[ref] :] if flat else pixels for ref, pixels in standing.items()}
 
@@ -41,7 +41,7 @@ def grounds_of(drawn: Mapping[TileRef, Pixels], cuts: Cuts) -> dict[TileRef, Pix
     standing = on_feet(drawn, cuts)
     found = {}
     for ref, pixels in standing.items():
-        if len(pixels) > cuts[ref.sheet, ref.cut].diamond[1]:
+        if len(pixels) > cuts[ref.sheet, ref.cut].footprint[1]:
             return {}
         found[ref] = laid_flat(pixels[None], "isometric", rim=_RIM)[0]
     return found

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
-from knitground.core.ground.ground import Ground, cell_of, grid_of_tiles
+from knitground.core.ground.ground import Ground, grid_of_tiles
 from knitground.core.ground.knitted import Knitted
 from knitground.core.joins.cells import proof_cells
 from knitground.core.joins.coverage import Coverage
@@ -49,7 +49,9 @@ def proof_ground(derived: Derived, join_set: JoinSet) -> Knitted | None:
     name, first = next(iter(arrays.items()))
     height, width = first.shape[0] - (name in ("corners", "across")), first.shape[1] - (name in ("corners", "along"))
     layer = make_layer(LAYER, join_set.name, join_set.id, derived.sets)
-    ground = Ground(LAYER, join_set.name, width, height, *cell_of(sizes[0]), (layer,), grid=grid_of_tiles(sizes[0]))
+    ground = Ground(
+        LAYER, join_set.name, width, height, *sizes[0].footprint, (layer,), grid=grid_of_tiles(sizes[0].shape)
+    )
     planes = {name: Plane.of(array) for name, array in arrays.items()}
     table = derived.table(join_set)
     if isinstance(table, JoinTable):
@@ -76,7 +78,7 @@ def proof_of_stitches(derived: Derived, stitch_set: StitchSet) -> tuple[Knitted,
     height, width = proof.plan.shape
     layer = StitchedLayer(LAYER, stitch_set.name, stitch_set.id)
     parts = [OntoLayer(f"{LAYER} {part}", part, stitch_set.id, part) for part in stitch_set.parts]
-    cell, grid = cell_of(sizes[0]), grid_of_tiles(sizes[0])
+    cell, grid = sizes[0].footprint, grid_of_tiles(sizes[0].shape)
     ground = Ground(LAYER, stitch_set.name, width, height, *cell, (layer, *parts), grid=grid)
     planes: dict[str, dict[str, Plane]] = {LAYER: {PLAN: Plane.of(proof.plan)}}
     planes |= {part.id: {} for part in parts}

@@ -5,7 +5,7 @@ A cut is a grid (size, margin, spacing) over a rectangle of the picture, or a li
 picture. A tile's column and row never depend on the picture's size.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal, NamedTuple
 
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from pydantic import ConfigDict, Field, model_serializer
 
 from knitground.core.errors import BadSheet
+from knitground.core.grid import Outline
 from knitground.core.written import only_what_is_said
 
 LARGEST_TILE = 4096
@@ -26,7 +27,14 @@ TileSide = Annotated[int, Field(ge=1, le=LARGEST_TILE)]
 Offset = Annotated[int, Field(ge=0, le=LARGEST_OFFSET)]
 Length = Annotated[int, Field(ge=1, le=LARGEST_OFFSET)]
 Shift = Annotated[int, Field(ge=-LARGEST_TILE, le=LARGEST_TILE)]
-TileShape = Literal["square", "isometric"]
+TileShape = Literal["square", "isometric", "hex-pointed", "hex-flat"]
+OUTLINES: Mapping[TileShape, Outline] = {
+    "square": "box",
+    "isometric": "diamond",
+    "hex-pointed": "pointed",
+    "hex-flat": "lying",
+}
+"""What part of its box a cell is that tiles of a shape stand on."""
 Anchor = Literal[
     "top-left", "top", "top-right", "left", "middle", "right", "bottom-left", "bottom", "bottom-right"
 ]  # fmt: skip
@@ -78,8 +86,7 @@ class Cut:
     `region` is the part of the picture that the grid lies on. Cells of `left_out` are no tiles though they hold
     something, those of `taken_in` are though they are empty. `anchor` is the point that a tile of another size than
     the map's cell shares with the cell, moved by the offset. `gap` is how far apart parts of one loose piece may be.
-    `foot` is the width and height of the diamond that isometric tiles stand on, where that is another than `diamond`.
-    `foot` is the width and height of the diamond that isometric tiles stand on, if it is another than usual.
+    `foot` is the width and height of the diamond or the hexagon that tiles stand on, if it is another than usual.
     """
 
     __pydantic_config__ = ConfigDict(extra="forbid")
@@ -107,9 +114,16 @@ class Cut:
         return only_what_is_said(self, handler)
 
     @property
-    def diamond(self) -> tuple[int, int]:
-        """Width and height of the foot of isometric tiles: usually as wide as they are and half as high."""
-        return self.foot or (self.tile_width, max(1, self.tile_width // 2))
+    def footprint(self) -> tuple[int, int]:
+        """Width and height of the cell that its tiles are drawn for: of isometric ones usually half as high as wide."""
+        if self.shape == "isometric":
+            return self.foot or (self.tile_width, max(1, self.tile_width // 2))
+        return (self.shape != "square" and self.foot) or (self.tile_width, self.tile_height)
+
+    @property
+    def outline(self) -> Outline:
+        """What part of its box a cell is that its tiles are drawn for."""
+        return OUTLINES[self.shape]
 
     @property
     def pitch_x(self) -> int:
@@ -251,7 +265,7 @@ def stands_at(cut: Cut, tile: tuple[int, int], cell: tuple[int, int], orientatio
 
 
 def foot_in(cut: Cut, tile: tuple[int, int]) -> tuple[int, int, int, int]:
-    """Where in an isometric tile its diamond lies.
+    """Where in a tile the cell lies that it is drawn for: the diamond of an isometric one.
 
     Parameters
     ----------
@@ -264,8 +278,8 @@ def foot_in(cut: Cut, tile: tuple[int, int]) -> tuple[int, int, int, int]:
     left, top, width, height : int
         It may reach beyond the tile.
     """
-    left, top = stands_at(cut, tile, cut.diamond)
-    return -left, -top, *cut.diamond
+    left, top = stands_at(cut, tile, cut.footprint)
+    return -left, -top, *cut.footprint
 
 
 def slice_tiles(picture: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:

@@ -13,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
-from knitground.core.sheet.cut import Cut, slice_tiles
+from knitground.core.sheet.cut import Cut, TileShape, slice_tiles
 from knitground.core.sheet.gutters import corner_colour
+from knitground.core.sheet.hexagons import Hexagon, foot_on_hexagon, hexagon_in
 from knitground.core.sheet.isometric import fills_diamond, shape_of
 
 _SOLID, _FAINT = 128, 8
@@ -34,6 +35,8 @@ _LOW = 0.1
 _NEAR = 1
 _SHARE, _SMALL_SHARE = 0.12, 0.5
 """Of so many images the foot has to be seen; of more where cells are so small that anything round looks like one."""
+_HEXAGONS, _LARGE, _LARGE_HEXAGONS = 0.3, 48, 0.02
+"""What share of images has to show a hexagon; nothing else looks like large flat ones, of these fewer have to."""
 _LOOKED_AT = 32
 _MOST_TILES = 256
 _TOGETHER = 1.5
@@ -57,6 +60,7 @@ class Footing(NamedTuple):
     cell: tuple[int, int]
     feet: tuple[Foot | None, ...]
     corners: tuple[tuple[float, float] | None, ...]
+    shape: TileShape = "isometric"
 
 
 class LowerOutline(NamedTuple):
@@ -77,7 +81,7 @@ class _Sides(NamedTuple):
 
 
 def footing_of(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
-    """How single images stand on isometric cells, as `footing`; a colour round most opaque ones counts as clear.
+    """How single images stand on hexagons or on isometric cells; a colour round most opaque ones counts as clear.
 
     Parameters
     ----------
@@ -85,9 +89,29 @@ def footing_of(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
         RGBA, straight alpha.
     """
     key = corner_colour(images)
-    if key is None:
-        return footing([image[..., 3] for image in images])
-    return footing([np.where((image[..., :3] == key).all(axis=-1), 0, image[..., 3]) for image in images])
+    if key is not None:
+        images = [_cleared(image, key) for image in images]
+    hexagon = hexagon_in(images)
+    on_hexagons = None if hexagon is None else _on_hexagons([image[..., 3] for image in images], hexagon)
+    return on_hexagons or footing([image[..., 3] for image in images])
+
+
+def _cleared(image: NDArray[np.uint8], key: tuple[int, int, int]) -> NDArray[np.uint8]:
+    """An image with a colour made clear."""
+    alpha = np.where((image[..., :3] == key).all(axis=-1), 0, image[..., 3])
+    return np.dstack([image[..., :3], alpha]).astype(np.uint8)
+
+
+def _on_hexagons(alphas: Sequence[NDArray[np.uint8]], hexagon: Hexagon) -> Footing | None:
+    """How images stand on hexagons; None if few show one."""
+    places = [foot_on_hexagon(alpha, hexagon) for alpha in alphas]
+    feet = tuple(None if place is None else Foot(*place, hexagon.width) for place in places)
+    share = _LARGE_HEXAGONS if hexagon.width >= _LARGE and not hexagon.below else _HEXAGONS
+    if sum(foot is not None for foot in feet) < max(2, share * len(feet)):
+        return None
+    shared = _shared_corners(alphas, feet)
+    corners = tuple(shared.get(alpha.shape) or place for alpha, place in zip(alphas, places, strict=True))
+    return Footing((hexagon.width, hexagon.height), feet, corners, hexagon.shape)
 
 
 def footing(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
@@ -323,7 +347,7 @@ def _far_side(outline: LowerOutline, cell: tuple[int, int]) -> tuple[float, floa
 
 
 def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:
-    """A cut with the shape that its tiles show; isometric ones stand on their foot.
+    """A cut with the shape that its tiles show; what stands on a diamond or a hexagon stands on its foot.
 
     Parameters
     ----------
@@ -331,31 +355,30 @@ def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:
         The whole sheet, straight alpha.
     cut : Cut
     """
-    found = _footing_in(picture, cut)
-    if found is None:
+    tiles = _tiles_in(picture, cut)
+    hexagon = hexagon_in(tiles) if len(tiles) > 1 else None
+    found = None if hexagon is None else _on_hexagons([tile[..., 3] for tile in tiles], hexagon)
+    found = found or (footing([tile[..., 3] for tile in tiles]) if len(tiles) > 1 else None)
+    if found is None or found.cell[0] < SMALLEST_FOOT or len(corners := set(found.corners)) > 1 or None in corners:
         plain = shape_of(picture, cut) == "square"
         return cut if plain else replace(cut, shape="isometric", anchor=cut.anchor or "bottom")
-    (x, y), cell = found
-    across, down = round(cell[0] / 2 - x - (cell[0] - cut.tile_width) // 2), round(cut.tile_height - y)
-    usual = replace(cut, shape="isometric", anchor=cut.anchor or "bottom")
-    if max(abs(across), abs(down), *np.abs(np.subtract(usual.diamond, cell))) <= _NEAR:
+    ((x, y),) = (corner for corner in corners if corner is not None)
+    across = round(found.cell[0] / 2 - x - (found.cell[0] - cut.tile_width) // 2)
+    down = round(cut.tile_height - y)
+    usual = replace(cut, shape=found.shape, anchor=cut.anchor or ("bottom" if found.shape == "isometric" else None))
+    if max(abs(across), abs(down), *np.abs(np.subtract(usual.footprint, found.cell))) <= _NEAR:
         return usual
     standing = replace(usual, anchor="bottom", offset_x=across, offset_y=down)
-    return standing if standing.diamond == cell else replace(standing, foot=cell)
+    return standing if standing.footprint == found.cell else replace(standing, foot=found.cell)
 
 
-def _footing_in(picture: NDArray[np.uint8], cut: Cut) -> tuple[tuple[float, float], tuple[int, int]] | None:
-    """Where the lower corner of a cell lies in all tiles of a grid, and the size of that cell, if they show it."""
+def _tiles_in(picture: NDArray[np.uint8], cut: Cut) -> list[NDArray[np.uint8]]:
+    """The tiles of a grid that show anything, some of many; none where they are too small to tell."""
     if cut.pieces or cut.tile_width < SMALLEST_FOOT:
-        return None
+        return []
     try:
-        alpha = slice_tiles(picture[..., 3:], cut)[..., 0]
+        tiles = slice_tiles(picture, cut)
     except BadSheet:
-        return None
-    tiles = alpha.reshape(-1, *alpha.shape[2:])
-    tiles = tiles[tiles.any(axis=(1, 2))][:_MOST_TILES]
-    found = footing(list(tiles)) if len(tiles) > 1 else None
-    if found is None or found.cell[0] < SMALLEST_FOOT or len(corners := set(found.corners)) > 1:
-        return None
-    corner = corners.pop()
-    return None if corner is None else (corner, found.cell)
+        return []
+    tiles = tiles.reshape(-1, *tiles.shape[2:])
+    return list(tiles[tiles[..., 3].any(axis=(1, 2))][:_MOST_TILES])

@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Iterable
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -52,16 +53,32 @@ def fills_diamond(alpha: NDArray[np.uint8]) -> bool:
     return _shape_of_feet(alpha[None, height - high :] > 0) == "isometric"
 
 
-def usual_diamond(cuts: Iterable[Cut]) -> tuple[int, int] | None:
-    """The most common foot of the isometric ones of some cuts, of flat ones if there are any; None if none is.
+class UsualFoot(NamedTuple):
+    """What most of some tiles stand on: a shape, and its width and height."""
+
+    shape: TileShape
+    cell: tuple[int, int]
+
+    @property
+    def says(self) -> str:
+        """It in words, to go on after "on"."""
+        what = {"hex-pointed": "hexagons with pointed tops", "hex-flat": "hexagons with flat tops"}
+        return f"{what.get(self.shape, 'isometric cells')} of {self.cell[0]} x {self.cell[1]} px"
+
+
+def usual_foot(cuts: Iterable[Cut]) -> UsualFoot | None:
+    """What those of some cuts stand on that aren't square: most of them, flat ones if there are any; None if none is.
 
     What is as high as its foot, give or take a pixel, lies flat; with a foot of its own a cut tells it best.
     """
-    cuts = [cut for cut in cuts if cut.shape == "isometric"]
+    cuts = [cut for cut in cuts if cut.shape != "square"]
+    if not cuts:
+        return None
+    shape = Counter(cut.shape for cut in cuts).most_common(1)[0][0]
+    cuts = [cut for cut in cuts if cut.shape == shape]
     told = [cut for cut in cuts if cut.foot is not None]
-    flat = [cut for cut in cuts if abs(cut.tile_height - cut.diamond[1]) <= 1]
-    known = Counter(cut.diamond for cut in told or flat or cuts)
-    return known.most_common(1)[0][0] if known else None
+    flat = [cut for cut in cuts if abs(cut.tile_height - cut.footprint[1]) <= 1]
+    return UsualFoot(shape, Counter(cut.footprint for cut in told or flat or cuts).most_common(1)[0][0])
 
 
 def on_foot(tile: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:
