@@ -3,7 +3,7 @@
 Floors, walls and things of one sheet differ in height, so that their art hardly shows how far apart their cells are.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.footing import SMALLEST_FOOT, Foot, LowerOutline, common_slope, foot_on, lower_outline
+from knitground.core.sheet.hexagons import foot_on_hexagon, hexagon_outline
 
 _MOST_PIXELS, _MOST_SHAPES = 2**24, 4096
 _FEWEST, _OFF, _NEARLY_ALL, _MOST_LINES = 5, 1.5, 0.8, 32
@@ -23,11 +24,16 @@ _FOOTED = 0.3
 """What share of the cells with art has a foot at least."""
 _SURE = 0.3
 """How far from whole pixels the distance of lines may be."""
+_LITTLE = 0.25
+"""So much of what a row shows on average may be where tiles end."""
 _STACKED, _PART = 0.2, 0.15
 """What share of the cells may show a thing above another, each at least so much of all that they show."""
 _ALIKE, _NARROWEST, _TOUCHING = 0.1, 0.45, 4
 """By what share a cell may be narrower than the widest foot, how wide a foot is beside that one at least, and by how
 many pixels cells are wider where floors touch."""
+
+
+Box = tuple[slice, ...]
 
 
 class _Lines(NamedTuple):
@@ -59,29 +65,46 @@ def footed_cut(art: NDArray[np.bool_]) -> Cut | None:
     on = [_off(places[:, axis], lines) <= _OFF for axis, lines in enumerate((across, down))]
     # Floors that touch their neighbours end half-way between feet.
     touch = round(across.first + across.pitch / 2) if across.pitch <= wide + _TOUCHING else None
-    columns, rows = _run(art, 0, across, touch), _run(art, 1, down)
+    columns, rows = _run(art, 0, across, touch), _run(art, 1, down, _below_feet(art, down))
     if columns is None or rows is None:
         return None
     return _cut_of(art, int((on[0] & on[1]).sum()), columns, rows)
 
 
 def _feet_on(art: NDArray[np.bool_]) -> list[Foot]:
-    """The feet of all shapes that stand on a diamond."""
+    """The feet of all shapes that stand on a diamond or a hexagon."""
     # Corners that touch, blades of grass and thin lines are no part of a shape.
     bulk = scipy.ndimage.binary_erosion(art, np.ones((3, 3), bool))
     labels, count = scipy.ndimage.label(bulk, np.ones((3, 3), int))
     if not 1 < count <= _MOST_SHAPES:
         return []
-    pieces = []
-    for number, box in enumerate(scipy.ndimage.find_objects(labels), start=1):
-        if box[1].stop - box[1].start >= SMALLEST_FOOT:
-            alpha = (labels[box] == number).astype(np.uint8) * 255
-            pieces += [(box, outline) for outline in _parted(lower_outline(alpha))]
+    boxes: list[Box] = scipy.ndimage.find_objects(labels)
+    shapes = [
+        (box, (labels[box] == number).astype(np.uint8) * 255)
+        for number, box in enumerate(boxes, start=1)
+        if box[1].stop - box[1].start >= SMALLEST_FOOT
+    ]
+    if len(on_hexagons := _on_hexagons(shapes)) >= _FEWEST:
+        return on_hexagons
+    pieces = [(box, outline) for box, alpha in shapes for outline in _parted(lower_outline(alpha))]
     slope = common_slope([outline for _, outline in pieces])
     if slope is None:
         return []
     found = [(box, _on_pixels(outline, foot_on(outline, slope))) for box, outline in pieces]
     return [foot._replace(x=foot.x + box[1].start, y=foot.y + box[0].start) for box, foot in found if foot is not None]
+
+
+def _on_hexagons(shapes: Sequence[tuple[Box, NDArray[np.uint8]]]) -> list[Foot]:
+    """The feet of all shapes that are hexagons, each with its box on the sheet and its alpha."""
+    hexagon = hexagon_outline([alpha for _, alpha in shapes])
+    if hexagon is None:
+        return []
+    places = [(box, foot_on_hexagon(alpha, hexagon)) for box, alpha in shapes]
+    return [
+        Foot(place[0] + box[1].start, place[1] + box[0].start, hexagon.width)
+        for box, place in places
+        if place is not None
+    ]
 
 
 def _on_pixels(outline: LowerOutline, foot: Foot | None) -> Foot | None:
@@ -159,6 +182,16 @@ def _run(art: NDArray[np.bool_], axis: int, lines: _Lines, ends: int | None = No
     lengths = [int(np.argmax(twice[at:])) for at in clear]
     longest = int(np.argmax(lengths))
     return _Run((int(clear[longest]) + lengths[longest]) % pitch, pitch - lengths[longest], pitch)
+
+
+def _below_feet(art: NDArray[np.bool_], lines: _Lines) -> int | None:
+    """Where the tiles end that stand in some rows, if little shows there; nothing may be clear on the way."""
+    pitch = round(lines.pitch)
+    shown = art.sum(axis=1)
+    counts = np.bincount(np.arange(len(shown)) % pitch, shown, pitch)
+    rows = np.arange(round(lines.first), round(lines.first) + pitch // 4) % pitch
+    best = int(rows[np.argmin(counts[rows])])
+    return best if counts[best] <= _LITTLE * counts.mean() else None
 
 
 def _cut_of(art: NDArray[np.bool_], feet: int, columns: _Run, rows: _Run) -> Cut | None:

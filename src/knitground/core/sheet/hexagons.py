@@ -47,28 +47,44 @@ class _Side(NamedTuple):
 
 
 def hexagon_in(images: Sequence[NDArray[np.uint8]]) -> Hexagon | None:
-    """The hexagons that some images show; None if most of them show something else.
+    """The hexagons that some images show; None if most of them show something else, or blocks seen from a corner.
 
     Parameters
     ----------
     images : sequence of (h, w, 4) uint8
         RGBA, straight alpha.
     """
+    found = hexagon_outline([image[..., 3] for image in images])
+    if found is None or found.shape == "hex-flat":
+        return found
+    size = found.height + found.below, found.width
     boxes = [box_of(image[..., 3] >= _SOLID) for image in images]
-    sizes = Counter((box[1].stop - box[1].start, box[0].stop - box[0].start) for box in boxes if box is not None)
-    for (width, height), _ in sizes.most_common(_GROUPS):
-        if min(width, height) < SMALLEST_HEXAGON:
+    alike = [image[box] for image, box in zip(images, boxes, strict=True) if box and _size_of(box) == size]
+    return None if _are_blocks(alike[:_LOOKED_AT], found) else found
+
+
+def hexagon_outline(alphas: Sequence[NDArray[np.uint8]]) -> Hexagon | None:
+    """The hexagons whose outlines some images have, as blocks seen from a corner may have, too.
+
+    Parameters
+    ----------
+    alphas : sequence of (h, w) uint8
+    """
+    shown = [alpha >= _SOLID for alpha in alphas]
+    boxes = [box_of(one) for one in shown]
+    sizes = Counter(_size_of(box) for box in boxes if box is not None)
+    for size, _ in sizes.most_common(_GROUPS):
+        if min(size) < SMALLEST_HEXAGON:
             continue
-        alike = [
-            image[box]
-            for image, box in zip(images, boxes, strict=True)
-            if box is not None and (box[1].stop - box[1].start, box[0].stop - box[0].start) == (width, height)
-        ][:_LOOKED_AT]
-        shown = np.mean([one[..., 3] >= _SOLID for one in alike], axis=0) >= _AGREE
-        found = _hexagon_of(shown)
+        alike = [one[box] for one, box in zip(shown, boxes, strict=True) if box and _size_of(box) == size]
+        found = _hexagon_of(np.mean(alike[:_LOOKED_AT], axis=0) >= _AGREE)
         if found is not None:
-            return None if found.shape == "hex-pointed" and _are_blocks(alike, found) else found
+            return found
     return None
+
+
+def _size_of(box: tuple[slice, slice]) -> tuple[int, int]:
+    return box[0].stop - box[0].start, box[1].stop - box[1].start
 
 
 def box_of(solid: NDArray[np.bool_]) -> tuple[slice, slice] | None:
