@@ -29,6 +29,9 @@ def block(width: int, height: int, up: int = 0, room: tuple[int, int, int, int] 
     away = (np.abs(columns - width / 2) - 0.5) / width * height
     art = np.zeros((high, width, 4), np.uint8)
     art[(rows >= height / 2 - (height / 2 - away)) & (rows <= high - away)] = (150, 120, 90, 255)
+    # The sides of a block are in the shade.
+    sides = (rows > height - away) & (art[..., 3] > 0)
+    art[sides, :3] = np.where(columns < width / 2, 90, 60)[sides][:, None]
     left, top, right, below = room
     return np.pad(art, ((top, below), (left, right), (0, 0)))
 

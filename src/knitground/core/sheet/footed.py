@@ -84,8 +84,12 @@ def _feet_on(art: NDArray[np.bool_]) -> list[Foot]:
         for number, box in enumerate(boxes, start=1)
         if box[1].stop - box[1].start >= SMALLEST_FOOT
     ]
-    if len(on_hexagons := _on_hexagons(shapes)) >= _FEWEST:
-        return on_hexagons
+    # Blocks of some height have the outline of hexagons.
+    return max(_on_diamonds(shapes), _on_hexagons(shapes), key=len)
+
+
+def _on_diamonds(shapes: Sequence[tuple[Box, NDArray[np.uint8]]]) -> list[Foot]:
+    """The feet of all shapes that end below as diamonds do, each with its box on the sheet and its alpha."""
     pieces = [(box, outline) for box, alpha in shapes for outline in _parted(lower_outline(alpha))]
     slope = common_slope([outline for _, outline in pieces])
     if slope is None:

@@ -60,7 +60,10 @@ def hexagon_in(images: Sequence[NDArray[np.uint8]]) -> Hexagon | None:
     size = found.height + found.below, found.width
     boxes = [box_of(image[..., 3] >= _SOLID) for image in images]
     alike = [image[box] for image, box in zip(images, boxes, strict=True) if box and _size_of(box) == size]
-    return None if _are_blocks(alike[:_LOOKED_AT], found) else found
+    floors = [image[box][..., 3] for image, box in zip(images, boxes, strict=True) if box and _is_floor(box, found)]
+    # A diamond of that width among them takes half of its box.
+    diamonds = sum(abs(float((one >= _SOLID).mean()) - 0.5) < _UNEVEN for one in floors)
+    return None if diamonds > 1 or _are_blocks(alike[:_LOOKED_AT], found) else found
 
 
 def hexagon_outline(alphas: Sequence[NDArray[np.uint8]]) -> Hexagon | None:
@@ -81,6 +84,12 @@ def hexagon_outline(alphas: Sequence[NDArray[np.uint8]]) -> Hexagon | None:
         if found is not None:
             return found
     return None
+
+
+def _is_floor(box: tuple[slice, slice], hexagon: Hexagon) -> bool:
+    """Whether what takes a box may be the floor beside blocks with the outline of pointed hexagons."""
+    height, width = _size_of(box)
+    return abs(width - hexagon.width) <= _NEAR and abs(height - hexagon.height / 2) <= _NEAR
 
 
 def _size_of(box: tuple[slice, slice]) -> tuple[int, int]:
