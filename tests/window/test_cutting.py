@@ -188,19 +188,30 @@ def test_the_backdrop_changes_what_shows_through(window, hand, panel):
     assert {"#f2f2f2", "#1c1c1c"} < colours
 
 
+def take(box: QComboBox, data: str) -> None:
+    """Takes an entry of a list that opens, by the keyboard."""
+    box.setFocus()
+    QTest.keyClick(box, Qt.Key.Key_Home)
+    for _ in range(box.findData(data)):
+        QTest.keyClick(box, Qt.Key.Key_Down)
+
+
 def test_an_anchor_and_an_offset_say_how_tiles_stand(window, hand, panel):
     stand = panel.cut_card.stand
     panel.cut_card.pages.show_page("Standing")
     stand.picture.grab()
     QTest.mouseClick(stand.anchors["top-right"], LEFT)
     named(panel, QSpinBox, "offset x").setValue(-7)
-    QTest.mouseClick(stand.isometric, LEFT)
+    take(stand.shape, "isometric")
     cut = cut_of(window)
     assert (cut.anchor, cut.offset_x, cut.shape) == ("top-right", -7, "isometric")
     stand.picture.grab()
     panel.view.grab()
     window.undo()
-    assert not stand.isometric.isChecked()
+    assert stand.shape.currentData() == "square"
+    take(stand.shape, "hex-flat")
+    assert (cut_of(window).shape, cut_of(window).footprint) == ("hex-flat", (16, 16))
+    panel.view.grab()
 
 
 def test_tiles_are_dragged_to_where_they_stand_and_moved_by_keys(window, hand, panel):
