@@ -3,12 +3,16 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QLabel
 
 from knitground.app.ground.new_ground import GroundDialog
+from knitground.app.ground.usual_cell import usual_cell, usual_grid
 from knitground.app.widgets import ChoiceBox
 from knitground.app.window import Window
+from knitground.core.ground.ground import by_id
 from knitground.core.tiles.tile import TileRef
-from making import tile
+from making import add_sheet, png, tile
+from test_hexagons import hexagon
 from window.finding import named, open_menu, painted, press, says, take
 
 POLLEN, WOOD = TileRef("comb", "cells", 4, 1), TileRef("comb", "cells", 0, 2)
@@ -124,3 +128,22 @@ def test_a_new_ground_of_hexagons_gets_cells_as_large_as_the_art_of_its_tiles(co
     comb.commands.action("New ground…").trigger()
     # Tiles of the comb have room above them, in which bees stand out.
     assert seen == [(24, 28), (16, 16), (24, 28)]
+
+
+def test_a_sheet_of_hexagons_says_that_no_set_knits_them(working, hand):
+    session, joins = working.session, working.panels["joins"]
+    tiles = np.concatenate([hexagon("hex-pointed", 48, 56, 0, n) for n in range(4)], axis=1)
+    sheet = add_sheet(session.document, "marsh.png", png(tiles))
+    session.choose(stage="joins", join_set_id=None, sheet_id=sheet)
+    assert any("No set can knit hexagons yet" in label.text() for label in joins.findChildren(QLabel))
+    press(joins, "Find sets")
+    assert "No set can knit hexagons yet" in says(working)
+
+
+def test_a_new_ground_for_hexagons_is_one_of_hexagons(working):
+    session = working.session
+    tiles = np.concatenate([hexagon("hex-pointed", 48, 56, 8, n, (2, 4, 2, 0)) for n in range(4)], axis=1)
+    sheet = add_sheet(session.document, "marsh.png", png(np.concatenate([tiles, tiles[:, ::-1]])))
+    session.choose(sheet_id=sheet, cut_id=by_id(session.document.project.sheets, sheet).cuts[0].id, tile=None)
+    assert usual_grid(session) == "hex-pointed"
+    assert usual_cell(session, "hex-pointed") == (48, 56)

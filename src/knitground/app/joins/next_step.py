@@ -3,9 +3,12 @@
 from knitground.core.edits.grounds import is_laid
 from knitground.core.joins.sets import JoinSet
 from knitground.core.project.model import Project
+from knitground.core.sheet.picture import Sheet
+
+NO_HEXAGONS = "No set can knit hexagons yet: lay them by hand, in a mix or by a recipe."
 
 
-def next_step(project: Project, join_set: JoinSet | None, chosen: int) -> str:
+def next_step(project: Project, join_set: JoinSet | None, chosen: int, sheet: Sheet | None) -> str:
     """What stands under the name of a set.
 
     Parameters
@@ -14,7 +17,11 @@ def next_step(project: Project, join_set: JoinSet | None, chosen: int) -> str:
     join_set : JoinSet, optional
     chosen : int
         How many cells of the sheet are chosen.
+    sheet : Sheet, optional
+        The one that is shown.
     """
+    if join_set is None and sheet is not None and any(cut.is_hexagon for cut in sheet.cuts):
+        return NO_HEXAGONS
     if join_set is None:
         return "Say what meets what: make a set, then paint its terrains on the tiles' corners or edges."
     if not join_set.labels:

@@ -320,7 +320,7 @@ class JoinsPanel(StagePanel):
 
     def _show_kind(self) -> None:
         project, chosen = self._session.document.project, len(self._session.choices.selection)
-        self._kind.setText(next_step(project, self._session.join_set, chosen))
+        self._kind.setText(next_step(project, self._session.join_set, chosen, self.view.sheet))
 
     def _show_counts(self) -> None:
         found = self._chart.coverage

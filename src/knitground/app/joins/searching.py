@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QLineEdit
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.jobs import Job
 from knitground.app.joins.marks import draw_marks
+from knitground.app.joins.next_step import NO_HEXAGONS
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
@@ -50,11 +51,14 @@ class Searching(QObject):
         Raises
         ------
         BadRequest
-            If there is no grid of tiles to look at.
+            If there is no grid of tiles to look at, or of hexagons alone.
         """
         grids = [slices for slices in parts if not slices.cut.pieces and slices.held.sum() > 1]
         if not grids:
             raise BadRequest("There is no grid of tiles to look for sets on; cut a sheet in the first stage.")
+        grids = [slices for slices in grids if not slices.cut.is_hexagon]
+        if not grids:
+            raise BadRequest(NO_HEXAGONS)
         tiles = [_tiles_of(slices) for slices in grids]
 
         def work(progress: Callable[[float], None]) -> list[Proposed]:

@@ -40,8 +40,8 @@ _LOOKED_AT = 64
 _SHAPES: dict[TileShape, str] = {
     "square": "Square",
     "isometric": "Isometric",
-    "hex-pointed": "Hexagon, pointed top",
-    "hex-flat": "Hexagon, flat top",
+    "hex-pointed": "Pointed hexagon",
+    "hex-flat": "Flat hexagon",
 }
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
@@ -152,6 +152,7 @@ class StandPage(QWidget):
             box.setFixedWidth(BOX)
         self.shape = ChoiceBox("Shape of the cells that the tiles are drawn for")
         fill_box(self.shape, [(title, shape) for shape, title in _SHAPES.items()], "square")
+        self.shape.show_in_full()
         self.shape.activated.connect(lambda _: self._change(shape=self.shape.currentData()))
         self.foot = button("By their foot", self._by_foot, "Propose an offset from where the art's foot is, for each")
         knots = column(QLabel("Anchor"), spacing=4)

@@ -126,6 +126,11 @@ class Cut:
         return OUTLINES[self.shape]
 
     @property
+    def is_hexagon(self) -> bool:
+        """Whether its tiles are drawn for hexagons."""
+        return self.outline in ("pointed", "lying")
+
+    @property
     def pitch_x(self) -> int:
         """Pixels from one column to the next."""
         return self.tile_width + self.spacing_x

@@ -28,7 +28,7 @@ _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
 _OPAQUE, _FOOTED = 128, 0.97
-"""What is less opaque is a shadow; and how sure a guess by the feet of isometric tiles is."""
+"""What is less opaque is a shadow; and how sure a guess by the feet of tiles is."""
 _DOUBTFUL, _MUCH, _STRIP, _PLAIN = 0.4, 0.1, 0.5, 0.9
 """How sure a guess is at which it is hardly more than one of several; how much surer another has to be; and how sure
 one row of tiles is to be left alone, or a grid not to be taken for several where less is looked at."""
@@ -157,7 +157,7 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     footed = footed_cut(look.art & (picture[..., 3] >= _OPAQUE))
     if footed is not None:
         alike = [cut for one in guesses if pitch_of(cut := one.as_cut("")) == pitch_of(footed)]
-        first = _as_guess((alike or [footed])[0], all_of_it, _FOOTED, "feet of isometric tiles stand")
+        first = _as_guess((alike or [footed])[0], all_of_it, _FOOTED, "feet of tiles stand")
         return Overview(_with_first(first, guesses), [])
     if _is_strip(guesses[0], width, height):
         return Overview(guesses, [])
