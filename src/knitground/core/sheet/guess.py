@@ -37,6 +37,7 @@ from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.ringed import ringed
 from knitground.core.sheet.ruled import ruled
 from knitground.core.sheet.settled import settled
+from knitground.core.sheet.strips import Likeness
 
 _LONGEST_SIDE = 2048
 _LEAST_CLEAR = 2.5
@@ -108,6 +109,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     height, width = picture.shape[:2]
     if min(width, height) < SMALLEST_TILE:
         raise BadSheet(f"The sheet is {width} x {height} pixels; that is too small to hold tiles.")
+    if hints.whole:
+        hints = hints._replace(likeness=Likeness.of(picture))
     weights = np.array(list(AXIS_WEIGHTS.values())), np.array(list(PAIR_WEIGHTS.values()))
     scores: dict[tuple[Axis, Axis], float] = {}
     for look in looks_at(picture, hints):
@@ -248,8 +251,8 @@ def _look_at(
     height, width = picture.shape[0] - head.ends, picture.shape[1]
     x, y = Folded(profile_of(colour, art), width), Folded(profile_of(colour.swapaxes(0, 1), art.T), height)
     own_x, own_y = hypotheses(x), hypotheses(y)
-    xs = _weighed(x, own_x, own_y, [width for width, _ in hints.sizes])
-    ys = _weighed(y, own_y, own_x, [height for _, height in hints.sizes])
+    xs = _weighed(x, own_x, own_y, [*(width for width, _ in hints.sizes), *hints.likeness.across])
+    ys = _weighed(y, own_y, own_x, [*(height for _, height in hints.sizes), *hints.likeness.down])
     clearest = _clearest(x, xs), _clearest(y, ys)
     across, down = (
         axis_signs(folded, axes, max(clear, _LEAST_CLEAR))

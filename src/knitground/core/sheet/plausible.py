@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axes, Axis
+from knitground.core.sheet.strips import Likeness
 
 Sizes = Collection[tuple[int, int]]
 """Widths and heights of tiles, in pixels."""
@@ -69,6 +70,8 @@ AXIS_WEIGHTS = {
     "spacing_more": 2.305,
 }
 _HIGHEST = 1.5
+_HIGHEST_FRAME, _WIDEST_FRAME = 2.5, 7
+"""How many times as high as wide, and as wide as high, frames in a row are at the most."""
 _GUTTERS = 3
 """Between so many columns at least letters would not leave all gutters clear by chance."""
 PAIR_WEIGHTS = {
@@ -95,8 +98,9 @@ PAIR_WEIGHTS = {
     "writing_crosses": 5.0,
     "row_above": -0.3,
     "row_keeps_off": -4.0,
-    # Set by hand: what else the sheet belongs to.
+    # Set by hand: what else the sheet belongs to, and that all tiles are in one row and alike.
     "known_size": 6.0,
+    "row_of_alike": 8.0,
 }
 
 
@@ -128,10 +132,13 @@ class Hints(NamedTuple):
         What tiles are likely to measure: what other sheets of a project are cut in.
     whole : bool
         Whether it is all that a file holds, so that its own size tells something; not so for a part that was cut out.
+    likeness : Likeness
+        How like itself a whole picture is some pixels further on.
     """
 
     sizes: Sizes = ()
     whole: bool = True
+    likeness: Likeness = Likeness()
 
 
 NO_HEAD = Head(0, 0, 0.0, np.zeros(0, dtype=np.bool_))
@@ -208,6 +215,7 @@ def pair_signs(
         "one_row": row,
         "art_alone": np.full(usual.shape, art_alone),
         "known_size": known,
+        "row_of_alike": _row_of_alike(x, y, (width, height), hints.likeness),
         "under_writing": np.full(usual.shape, head.ends > 0),
         # What is taken for writing may be tiles; but tiles are as high as others, and keep off their borders.
         "writing_high": np.full(usual.shape, min(head.high, _HIGHEST)),
@@ -216,6 +224,36 @@ def pair_signs(
         "row_keeps_off": _keeps_off(xs, head, crossed)[:, None] & _rows_above(y, head),
     }
     return np.stack([signs[name] for name in PAIR_WEIGHTS], axis=-1).astype(np.float64)
+
+
+def _row_of_alike(
+    x: NDArray[np.intp], y: NDArray[np.intp], size: tuple[int, int], likeness: Likeness
+) -> NDArray[np.float64]:
+    """How sharply tiles are alike in one row, or in one column, that takes all of a picture.
+
+    Parameters
+    ----------
+    x, y : (3, N, 1) and (3, 1, M) intp
+        Tiles, margins and spacings.
+    size : (int, int)
+        Width and height of the picture.
+    likeness : Likeness
+
+    Returns
+    -------
+    sharply : (N, M) float64
+    """
+    found = np.zeros(np.broadcast(x[0], y[0]).shape)
+    for along, across, length, high, alike, others in (
+        (x, y, *size, likeness.across, likeness.down),
+        (y, x, *size[::-1], likeness.down, likeness.across),
+    ):
+        sharply = np.vectorize(lambda pitch, alike=alike: alike.get(int(pitch), 0.0), otypes=[float])(along[0])
+        # What is alike the other way, too, is a grid.
+        sharply = np.maximum(0.0, sharply - max(others.values(), default=0.0))
+        only = (along[1] + along[2] == 0) & (length % along[0] == 0) & (across[0] == high)
+        found += sharply * (only & (along[0] * _HIGHEST_FRAME >= high) & (along[0] <= _WIDEST_FRAME * high))
+    return found
 
 
 def _borders_under(axis: Axis, head: Head) -> NDArray[np.intp]:
