@@ -11,6 +11,7 @@ from knitground.core.sheet.plausible import AXIS_WEIGHTS
 from knitground.core.sheet.profile import SMALLEST_TILE
 
 _BARE = 2, 3, 4, 5
+_MUCH_LEFT = 0.1
 
 _Numbers = NDArray[np.intp]
 _Signs = dict[str, NDArray[np.float64]]
@@ -35,7 +36,9 @@ def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float) -> NDArray
     signs = np.zeros((len(axes), len(AXIS_WEIGHTS)))
     told = every.pitch <= folded.lines
     alone = np.where(told, 0.0, 1.0)
+    left = _left_out(folded, every)
     _put(signs, {"single": alone, "shows": alone * np.log1p(0.5), **_sizes(every.tile)})
+    _put(signs, {"leaves_out": left, "single_leaves_out": left * (every.repeats(folded.length) <= 1)})
     if told.any():
         some = Axes(*(numbers[told] for numbers in every))
         shown = {**_shown(folded, some, clearest), **_gutters(folded, some), **_numbers(some, folded.length)}
@@ -50,6 +53,15 @@ def _put(signs: NDArray[np.float64], named: _Signs) -> None:
     for place, name in enumerate(AXIS_WEIGHTS):
         if name in named:
             signs[:, place] = named[name]
+
+
+def _left_out(folded: Folded, axes: Axes) -> NDArray[np.float64]:
+    """How much of the art lies before the first tile or behind the last one, from none to much."""
+    held = np.concatenate([[0.0], np.cumsum(folded.profile.filled)])
+    ends = axes.margin + axes.repeats(folded.length) * axes.pitch - axes.spacing
+    last = len(held) - 1
+    within = held[np.clip(ends, 0, last)] - held[np.clip(axes.margin, 0, last)]
+    return np.asarray(np.minimum(1.0, (1 - within / max(float(held[-1]), 1e-9)) / _MUCH_LEFT))
 
 
 def _shown(folded: Folded, axes: Axes, clearest: float) -> _Signs:

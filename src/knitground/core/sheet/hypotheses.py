@@ -81,6 +81,10 @@ def whole(folded: Folded, others: list[Axis]) -> list[Axis]:
         for margins in (other.margin, 2 * other.margin)
         if other.margin and margins + SMALLEST_TILE <= folded.length <= 4 * LARGEST_TILE
     ]
+    # As high as the art, wherever that lies.
+    shown = np.flatnonzero(folded.profile.filled)
+    if shown.size and SMALLEST_TILE <= np.ptp(shown) + 1 <= 4 * LARGEST_TILE:
+        framed += [Axis(int(np.ptp(shown)) + 1, int(shown[0]), other.spacing) for other in others[:_LEADING]]
     return [Axis(min(folded.length, 4 * LARGEST_TILE), 0, 0), *dict.fromkeys(framed)]
 
 

@@ -47,6 +47,8 @@ AXIS_WEIGHTS = {
     # Set beside the others, with these as they are.
     "drifts": -1.2,
     "fills_alike": 1.5,
+    "leaves_out": -1.0,
+    "single_leaves_out": -5.0,
     # Which numbers are usual.
     "very_usual": 0.664,
     "usual": 1.837,
