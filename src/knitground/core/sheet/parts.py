@@ -22,6 +22,7 @@ from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.ruled import Ruled, ruled_grids
 from knitground.core.sheet.settled import settled
+from knitground.core.sheet.things_in_row import row_of_things
 from knitground.core.sheet.uneven import without_uneven_ground
 
 _MOST_PIXELS = 2**24
@@ -154,11 +155,15 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     lines = ruled_grids(picture.astype(np.int16), look.art)
     if lines:
         return Overview(guesses, _between_lines(look, lines, all_of_it))
-    footed = footed_cut(look.art & (picture[..., 3] >= _OPAQUE))
+    opaque = picture[..., 3] >= _OPAQUE
+    footed = footed_cut(look.art & opaque)
     if footed is not None:
         alike = [cut for one in guesses if pitch_of(cut := one.as_cut("")) == pitch_of(footed)]
         first = _as_guess((alike or [footed])[0], all_of_it, _FOOTED, "feet of tiles stand")
         return Overview(_with_first(first, guesses), [])
+    row = row_of_things(picture, opaque) or row_of_things(picture, look.art & opaque)
+    if row is not None:
+        return Overview(_with_first(_as_guess(row, all_of_it, _FOOTED, "separate things stand"), guesses), [])
     if _is_strip(guesses[0], width, height):
         return Overview(guesses, [])
     likely = {guess.as_cut(""): guess.confidence for guess in guesses}
