@@ -17,7 +17,7 @@ _Numbers = NDArray[np.intp]
 _Signs = dict[str, NDArray[np.float64]]
 
 
-def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float) -> NDArray[np.float64]:
+def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float, *, whole: bool = True) -> NDArray[np.float64]:
     """The signs of hypotheses of one axis.
 
     Parameters
@@ -27,6 +27,8 @@ def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float) -> NDArray
         N of them.
     clearest : float
         How far continuity falls short, in standard errors, at the borders of the clearest hypothesis of this axis.
+    whole : bool
+        Whether it is a whole picture; beside a part of one other things may lie.
 
     Returns
     -------
@@ -36,9 +38,10 @@ def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float) -> NDArray
     signs = np.zeros((len(axes), len(AXIS_WEIGHTS)))
     told = every.pitch <= folded.lines
     alone = np.where(told, 0.0, 1.0)
-    left = _left_out(folded, every)
     _put(signs, {"single": alone, "shows": alone * np.log1p(0.5), **_sizes(every.tile)})
-    _put(signs, {"leaves_out": left, "single_leaves_out": left * (every.repeats(folded.length) <= 1)})
+    if whole:
+        left = _left_out(folded, every)
+        _put(signs, {"leaves_out": left, "single_leaves_out": left * (every.repeats(folded.length) <= 1)})
     if told.any():
         some = Axes(*(numbers[told] for numbers in every))
         shown = {**_shown(folded, some, clearest), **_gutters(folded, some), **_numbers(some, folded.length)}

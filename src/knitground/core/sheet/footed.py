@@ -121,7 +121,8 @@ def _on_pixels(outline: LowerOutline, foot: Foot | None) -> Foot | None:
 
 def _parted(outline: LowerOutline | None) -> Iterator[LowerOutline]:
     """The lower outlines of all tiles that one goes along."""
-    if outline is None:
+    if outline is None or len(outline.columns) < 2 * SMALLEST_FOOT:
+        yield from [] if outline is None else [outline]
         return
     padded = np.concatenate([[0], outline.low, [0]])
     bottoms = (scipy.signal.find_peaks(padded, prominence=_DEEP)[0] - 1).tolist()

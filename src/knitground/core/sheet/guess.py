@@ -255,7 +255,7 @@ def _look_at(
     ys = _weighed(y, own_y, own_x, [*(height for _, height in hints.sizes), *hints.likeness.down])
     clearest = _clearest(x, xs), _clearest(y, ys)
     across, down = (
-        axis_signs(folded, axes, max(clear, _LEAST_CLEAR))
+        axis_signs(folded, axes, max(clear, _LEAST_CLEAR), whole=hints.whole)
         for folded, axes, clear in ((x, xs, clearest[0]), (y, ys, clearest[1]))
     )
     both = pair_signs(xs, ys, width, height, clearest=clearest, art_alone=art_alone, hints=hints, head=head)

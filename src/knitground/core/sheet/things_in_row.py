@@ -5,6 +5,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.profile import SMALLEST_TILE
 
@@ -30,23 +31,48 @@ def row_of_things(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> Cut | N
     art : (H, W) bool
         What of it is art.
     """
-    height, width = art.shape
-    if width >= height:
-        found = _along(picture, art)
-        return None if found is None else Cut("", found[0], height, found[1], 0, found[2], 0)
-    found = _along(picture.swapaxes(0, 1), art.T)
-    return None if found is None else Cut("", width, found[0], 0, found[1], 0, found[2])
-
-
-def _along(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> tuple[int, int, int] | None:
-    """Tile, margin and spacing across of things in one row; None where these do not show."""
-    height, width = art.shape
-    begins, ends = _runs(art.any(axis=0))
-    count = len(begins)
-    if not _FEWEST <= count <= _MOST or len(_runs(art.any(axis=1))[0]) != 1 or _has_waist(picture, art):
+    lies = art.shape[1] >= art.shape[0]
+    found = _in_row(picture, art) if lies else _in_row(picture.swapaxes(0, 1), art.T)
+    if found is None:
         return None
-    middles = (begins + ends) / 2
-    fits: list[tuple[float, int, int, int]] = []
+    x, y = found if lies else found[::-1]
+    return Cut("", x.tile, y.tile, x.margin, y.margin, x.spacing, y.spacing)
+
+
+def _in_row(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> tuple[Axis, Axis] | None:
+    """The numbers across and down of things in one row; None where these do not show."""
+    height, width = art.shape
+    (begins, ends), rows = _runs(art.any(axis=0)), _runs(art.any(axis=1))
+    if not _FEWEST <= len(begins) <= _MOST or len(rows[0]) != 1 or _has_waist(picture, art):
+        return None
+    fits = _fits(begins, ends, width, height)
+    if not fits:
+        return None
+    best = min(fits)[0]
+    off, across = min((one for one in fits if one[0] <= best + _AS_EVEN), key=lambda one: one[1][1:])
+    if off > _EVEN * across.pitch:
+        return None
+    wide, gaps, (top,), (low,) = ends - begins, begins[1:] - ends[:-1], *rows
+    framed = np.ptp(wide) == np.ptp(gaps) == 0 < min(begins[0], width - ends[-1], top, height - low)
+    if framed and across.margin and gaps[0] in _GAPS:
+        # Full tiles within a frame say all numbers.
+        gap = int(gaps[0])
+        return Axis(int(wide[0]), int(begins[0]), gap), Axis(int(low - top), int(top), gap)
+    return across, Axis(height, 0, 0)
+
+
+def _fits(begins: NDArray[np.intp], ends: NDArray[np.intp], width: int, height: int) -> list[tuple[float, Axis]]:
+    """The numbers by which each thing lies in a cell of its own, and how unevenly they lie there.
+
+    Parameters
+    ----------
+    begins, ends : (N,) intp
+        Where things begin and end across.
+    width, height : int
+        Of the picture.
+    """
+    count, middles = len(begins), (begins + ends) / 2
+    fits: list[tuple[float, Axis]] = []
     for margin in _MARGINS:
         for gap in _GAPS:
             pitch, over = divmod(width - 2 * margin + gap, count)
@@ -55,12 +81,8 @@ def _along(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> tuple[int, int
             cells = margin + pitch * np.arange(count)
             if (begins >= cells).all() and (ends <= cells + pitch - gap).all():
                 off = min(float(np.std(places - cells)) for places in (begins, middles, ends))
-                fits.append((off, margin, gap, pitch))
-    if not fits:
-        return None
-    best = min(fits)[0]
-    off, margin, gap, pitch = min((one for one in fits if one[0] <= best + _AS_EVEN), key=lambda one: one[1:])
-    return (pitch - gap, margin, gap) if off <= _EVEN * pitch else None
+                fits.append((off, Axis(pitch - gap, margin, gap)))
+    return fits
 
 
 def _runs(shown: Any) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
