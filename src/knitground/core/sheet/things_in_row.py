@@ -13,8 +13,9 @@ _FEWEST, _MOST = 3, 512
 _GAPS, _MARGINS = range(9), (0, 1, 2)
 _HIGHEST, _WIDEST = 2.5, 5.0
 """How many times as high as wide, and as wide as high, a cell is at the most."""
-_WAIST = 0.3
-"""What share of an average row goes on through each place where another row of tiles might begin."""
+_WAIST, _FLATTEST = 0.3, 1.5
+"""What share of an average row goes on through each place where another row of tiles might begin, and how many times
+as wide as high these tiles would be at the most."""
 _OTHER = 24
 """By how much another colour differs."""
 _EVEN, _AS_EVEN = 0.12, 0.5
@@ -43,7 +44,7 @@ def _in_row(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> tuple[Axis, A
     """The numbers across and down of things in one row; None where these do not show."""
     height, width = art.shape
     (begins, ends), rows = _runs(art.any(axis=0)), _runs(art.any(axis=1))
-    if not _FEWEST <= len(begins) <= _MOST or len(rows[0]) != 1 or _has_waist(picture, art):
+    if not _FEWEST <= len(begins) <= _MOST or len(rows[0]) != 1 or _has_waist(picture, art, len(begins)):
         return None
     fits = _fits(begins, ends, width, height)
     if not fits:
@@ -91,16 +92,18 @@ def _runs(shown: Any) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     return np.flatnonzero(steps == 1), np.flatnonzero(steps == -1)
 
 
-def _has_waist(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> bool:
-    """Whether less than usual goes on through the places where a second or a third row of tiles would begin."""
+def _has_waist(picture: NDArray[np.uint8], art: NDArray[np.bool_], count: int) -> bool:
+    """Whether less than usual goes on through the places where a second or a third row of so many tiles would begin."""
     through = art[1:] & art[:-1]
     changed = (np.abs(picture[1:].astype(np.int16) - picture[:-1]) > _OTHER).any(axis=2) & through
     rows = np.flatnonzero(art.any(axis=1))
     average, changing = art[rows].sum(axis=1).mean(), changed.sum() / max(1, through.sum())
-    for first, count in ((0, len(art)), (int(rows[0]), int(np.ptp(rows)) + 1)):
+    for first, high in ((0, len(art)), (int(rows[0]), int(np.ptp(rows)) + 1)):
         for parts in (2, 3):
+            if art.shape[1] / count > _FLATTEST * high / parts:
+                continue
             for part in range(1, parts):
-                at = first + count * part // parts - 1
+                at = first + high * part // parts - 1
                 goes_on = int(through[at].sum())
                 if goes_on < _WAIST * average or changed[at].sum() > max(0.5, 2 * changing) * goes_on:
                     return True
