@@ -8,16 +8,17 @@ from numpy.typing import NDArray
 from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.profile import SMALLEST_TILE
+from knitground.core.sheet.strips import Likeness
 
 _FEWEST, _MOST = 3, 512
 _GAPS, _MARGINS = range(9), (0, 1, 2)
 _HIGHEST, _WIDEST = 2.5, 5.0
 """How many times as high as wide, and as wide as high, a cell is at the most."""
-_WAIST, _FLATTEST = 0.3, 1.5
+_WAIST, _FLATTEST = 0.3, 2.2
 """What share of an average row goes on through each place where another row of tiles might begin, and how many times
 as wide as high these tiles would be at the most."""
-_OTHER = 24
-"""By how much another colour differs."""
+_OTHER, _ALIKE = 24, 0.7
+"""By how much another colour differs, and by how many halvings frames are more alike than what lies beside them."""
 _EVEN, _AS_EVEN = 0.12, 0.5
 """By what share of a cell things may stand beside one another's places, and by how many pixels that may differ."""
 
@@ -44,7 +45,7 @@ def _in_row(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> tuple[Axis, A
     """The numbers across and down of things in one row; None where these do not show."""
     height, width = art.shape
     (begins, ends), rows = _runs(art.any(axis=0)), _runs(art.any(axis=1))
-    if not _FEWEST <= len(begins) <= _MOST or len(rows[0]) != 1 or _has_waist(picture, art, len(begins)):
+    if not _FEWEST <= len(begins) <= _MOST or len(rows[0]) != 1:
         return None
     fits = _fits(begins, ends, width, height)
     if not fits:
@@ -52,6 +53,8 @@ def _in_row(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> tuple[Axis, A
     best = min(fits)[0]
     off, across = min((one for one in fits if one[0] <= best + _AS_EVEN), key=lambda one: one[1][1:])
     if off > _EVEN * across.pitch:
+        return None
+    if _has_waist(picture, art, len(begins)) and not _are_frames(picture, across.pitch):
         return None
     wide, gaps, (top,), (low,) = ends - begins, begins[1:] - ends[:-1], *rows
     framed = np.ptp(wide) == np.ptp(gaps) == 0 < min(begins[0], width - ends[-1], top, height - low)
@@ -90,6 +93,12 @@ def _runs(shown: Any) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
     """Where stretches begin and end that show something, of (N,) bool."""
     steps = np.diff(np.concatenate([[False], shown, [False]]).astype(np.int8))
     return np.flatnonzero(steps == 1), np.flatnonzero(steps == -1)
+
+
+def _are_frames(picture: NDArray[np.uint8], pitch: int) -> bool:
+    """Whether all in a row is alike, but nothing below it: a figure may change its colour at its belt."""
+    likeness = Likeness.of(picture)
+    return likeness.across.get(pitch, 0.0) > _ALIKE and not likeness.down
 
 
 def _has_waist(picture: NDArray[np.uint8], art: NDArray[np.bool_], count: int) -> bool:
