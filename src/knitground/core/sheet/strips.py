@@ -48,7 +48,7 @@ def _along(picture: NDArray[np.uint8]) -> dict[int, float]:
     for pitch in range(SMALLEST_TILE, min(length // 2, _LONGEST) + 1):
         reach = max(2, int(pitch * _BESIDE))
         beside = np.concatenate([apart[max(1, pitch - reach) : pitch - 1], apart[pitch + 2 : pitch + reach + 1]])
-        if not beside.size or not beside.mean():
+        if not beside.size or beside.mean() <= _LEAST:
             continue
         halvings = float(np.log2(_SHARP / max(apart[pitch] / beside.mean(), _LEAST)))
         if halvings > 0:
