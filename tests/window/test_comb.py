@@ -130,14 +130,14 @@ def test_a_new_ground_of_hexagons_gets_cells_as_large_as_the_art_of_its_tiles(co
     assert seen == [(24, 28), (16, 16), (24, 28)]
 
 
-def test_a_sheet_of_hexagons_says_that_no_set_knits_them(working, hand):
-    session, joins = working.session, working.panels["joins"]
+def test_a_sheet_of_hexagons_says_that_no_set_knits_them(window):
+    session, joins = window.session, window.panels["joins"]
     tiles = np.concatenate([hexagon("hex-pointed", 48, 56, 0, n) for n in range(4)], axis=1)
-    sheet = add_sheet(session.document, "marsh.png", png(tiles))
-    session.choose(stage="joins", join_set_id=None, sheet_id=sheet)
+    session.choose(sheet_id=add_sheet(session.document, "marsh.png", png(tiles)))
+    session.set_stage("joins")
     assert any("No set can knit hexagons yet" in label.text() for label in joins.findChildren(QLabel))
     press(joins, "Find sets")
-    assert "No set can knit hexagons yet" in says(working)
+    assert "No set can knit hexagons yet" in says(window)
 
 
 def test_a_new_ground_for_hexagons_is_one_of_hexagons(working):

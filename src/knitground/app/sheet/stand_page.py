@@ -40,8 +40,8 @@ _LOOKED_AT = 64
 _SHAPES: dict[TileShape, str] = {
     "square": "Square",
     "isometric": "Isometric",
-    "hex-pointed": "Pointed hexagon",
-    "hex-flat": "Flat hexagon",
+    "hex-pointed": "Pointed hex",
+    "hex-flat": "Flat hex",
 }
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
@@ -152,6 +152,7 @@ class StandPage(QWidget):
             box.setFixedWidth(BOX)
         self.shape = ChoiceBox("Shape of the cells that the tiles are drawn for")
         fill_box(self.shape, [(title, shape) for shape, title in _SHAPES.items()], "square")
+        self.shape.setMinimumContentsLength(6)
         self.shape.show_in_full()
         self.shape.activated.connect(lambda _: self._change(shape=self.shape.currentData()))
         self.foot = button("By their foot", self._by_foot, "Propose an offset from where the art's foot is, for each")
@@ -159,7 +160,7 @@ class StandPage(QWidget):
         knots.addLayout(points)
         knots.addStretch(1)
         offsets = column(QLabel("Offset"), in_row(self._offset_x), in_row(self._offset_y), self.shape, None, spacing=4)
-        layout = row(self.picture, spacing=8)
+        layout = row(self.picture, spacing=6)
         layout.addLayout(knots)
         layout.addLayout(offsets)
         layout.addLayout(column(self._says, in_row(self.foot, None), None), 1)
