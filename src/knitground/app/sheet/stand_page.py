@@ -159,11 +159,11 @@ class StandPage(QWidget):
         knots = column(QLabel("Anchor"), spacing=4)
         knots.addLayout(points)
         knots.addStretch(1)
-        offsets = column(QLabel("Offset"), in_row(self._offset_x), in_row(self._offset_y), self.shape, None, spacing=4)
-        layout = row(self.picture, spacing=6)
+        offsets = column(QLabel("Offset"), in_row(self._offset_x), in_row(self._offset_y), None, spacing=4)
+        layout = row(self.picture, spacing=8)
         layout.addLayout(knots)
         layout.addLayout(offsets)
-        layout.addLayout(column(self._says, in_row(self.foot, None), None), 1)
+        layout.addLayout(column(self._says, in_row(self.shape, None), in_row(self.foot, None), None), 1)
         self.setLayout(layout)
 
     @property
