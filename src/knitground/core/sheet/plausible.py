@@ -11,7 +11,7 @@ References
 D. McFadden, "Conditional logit analysis of qualitative choice behavior", Frontiers in Econometrics (1974).
 """
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -102,7 +102,8 @@ PAIR_WEIGHTS = {
     "row_keeps_off": -4.0,
     # Set by hand: what else the sheet belongs to, and that all tiles are in one row and alike.
     "known_size": 6.0,
-    "row_of_alike": 8.0,
+    "row_of_alike": 12.0,
+    "grid_of_alike": 6.0,
 }
 
 
@@ -218,6 +219,7 @@ def pair_signs(
         "art_alone": np.full(usual.shape, art_alone),
         "known_size": known,
         "row_of_alike": _row_of_alike(x, y, (width, height), hints.likeness),
+        "grid_of_alike": _grid_of_alike(x, y, (width, height), hints.likeness),
         "under_writing": np.full(usual.shape, head.ends > 0),
         # What is taken for writing may be tiles; but tiles are as high as others, and keep off their borders.
         "writing_high": np.full(usual.shape, min(head.high, _HIGHEST)),
@@ -250,12 +252,25 @@ def _row_of_alike(
         (x, y, *size, likeness.across, likeness.down),
         (y, x, *size[::-1], likeness.down, likeness.across),
     ):
-        sharply = np.vectorize(lambda pitch, alike=alike: alike.get(int(pitch), 0.0), otypes=[float])(along[0])
+        sharply = _at(alike, along[0])
         # What is alike the other way, too, is a grid.
         sharply = np.maximum(0.0, sharply - max(others.values(), default=0.0))
         only = (along[1] + along[2] == 0) & (length % along[0] == 0) & (across[0] == high)
         found += sharply * (only & (along[0] * _HIGHEST_FRAME >= high) & (along[0] <= _WIDEST_FRAME * high))
     return found
+
+
+def _grid_of_alike(
+    x: NDArray[np.intp], y: NDArray[np.intp], size: tuple[int, int], likeness: Likeness
+) -> NDArray[np.float64]:
+    """How sharply tiles are alike both across and down, of those that fill a picture; see `_row_of_alike`."""
+    fills = (x[1] + x[2] + y[1] + y[2] == 0) & (size[0] % x[0] == 0) & (size[1] % y[0] == 0)
+    return np.asarray(np.minimum(_at(likeness.across, x[0]), _at(likeness.down, y[0])) * fills)
+
+
+def _at(alike: Mapping[int, float], pitches: NDArray[np.intp]) -> NDArray[np.float64]:
+    """What is known of some pitches, 0 where nothing is."""
+    return np.array([alike.get(pitch, 0.0) for pitch in pitches.ravel().tolist()]).reshape(pitches.shape)
 
 
 def _borders_under(axis: Axis, head: Head) -> NDArray[np.intp]:
