@@ -102,7 +102,7 @@ PAIR_WEIGHTS = {
     "row_keeps_off": -4.0,
     # Set by hand: what else the sheet belongs to, and that all tiles are in one row and alike.
     "known_size": 6.0,
-    "row_of_alike": 12.0,
+    "row_of_alike": 10.0,
     "grid_of_alike": 6.0,
 }
 
