@@ -1,148 +1,311 @@
-"""Hexagons, as single images and on sheets: how they lie, the size of their cells, and where each stands."""
+"""Grounds of hexagons: neighbours, gestures, selections and pictures, measured against distances on the screen."""
+
+import math
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from knitground.core.edits.grounds import add_ground
-from knitground.core.edits.importing import add_collection
-from knitground.core.edits.layers import add_layer
+from knitground.core.deliver import EXPORTERS
+from knitground.core.edits.blocks import Move, lift, pattern_of, put
+from knitground.core.edits.grounds import set_wraps
+from knitground.core.edits.layers import add_layer, change_layer
+from knitground.core.edits.painting import Hand, area, fill, fill_shape, stroke
+from knitground.core.edits.pins import read_back
+from knitground.core.edits.selecting import boxed, grown, lassoed, shifted
+from knitground.core.errors import BadRequest
+from knitground.core.grid import GRIDS
+from knitground.core.grid.board import Board
 from knitground.core.grid.projection import PixelRect
-from knitground.core.grid.shapes import inside_polygon
-from knitground.core.ground.ground import grid_of_tiles
+from knitground.core.grid.rect import CellRect
+from knitground.core.grid.shapes import Shape
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.footed import footed_cut
-from knitground.core.sheet.footing import footing_of, with_shape
-from knitground.core.sheet.hexagons import Hexagon, hexagon_in
-from knitground.core.sheet.isometric import usual_foot
-from knitground.core.tiles.tile import TileRef
-from knitground.core.walk.whole import border_of
-from making import poke, together
-from test_footing import block
+from knitground.core.project.file import FILE_NAME, load_project
+from knitground.core.render.compositor import render
+from knitground.core.render.pixels import straight
+from making import CORNERED, make_document, plane_of, poke, tile
+from readers import drawn
 
-SHAPES = {"hex-pointed": "pointed", "hex-flat": "lying"}
-shapes = st.sampled_from(sorted(SHAPES))
-rooms = st.tuples(*[st.integers(0, 9)] * 4)
+WIDE, HIGH = 16, 13
+HEXAGONS = [grid for grid in GRIDS if grid not in CORNERED]
+hexagons = pytest.mark.parametrize("grid", HEXAGONS)
+at = st.tuples(st.integers(0, HIGH - 1), st.integers(0, WIDE - 1))
 
 
-def hexagon(shape: str, width: int, height: int, below: int = 0, seed: int = 0, room=(0, 0, 0, 0)) -> np.ndarray:
-    """A hexagon of speckled ground, so many pixels thick; clear pixels at its left, above, at its right and below."""
-    corners = np.array([(y, x) for x, y in border_of((width, height), SHAPES[shape])])
-    rows, columns = np.mgrid[:height, :width] + 0.5
-    face = inside_polygon(corners, rows, columns)
-    art = np.zeros((height + below, width, 4), np.uint8)
-    for step in range(below, 0, -1):
-        art[step : step + height][face] = (90, 70, 60, 255)
-    art[:height][face] = (140, 160, 90, 255)
-    art[..., :3] += np.random.default_rng(seed).integers(0, 40, art.shape[:2], np.uint8)[..., None]
-    left, top, right, under = room
-    return np.pad(art, ((top, under), (left, right), (0, 0)))
+def middles(grid: str, height: int = HIGH, width: int = WIDE) -> np.ndarray:
+    """Where the middles of regular hexagons lie, (height, width, 2), neighbours being 1 apart."""
+    rows, columns = np.mgrid[0:height, 0:width].astype(float)
+    near = math.sqrt(0.75)
+    if grid == "hex-pointed":
+        return np.stack([rows * near, columns + rows % 2 / 2], axis=-1)
+    return np.stack([rows + columns % 2 / 2, columns * near], axis=-1)
 
 
-def tree(shape: str, width: int, height: int) -> np.ndarray:
-    """A hexagon with a round crown on a trunk in its middle, which reaches above and aside."""
-    up, aside = height, width // 5
-    art = np.pad(hexagon(shape, width, height), ((up, 0), (aside, aside), (0, 0)))
-    rows, columns = np.mgrid[: len(art), : art.shape[1]]
-    crown = (rows - up * 0.7) ** 2 + (columns - art.shape[1] / 2) ** 2 < (0.6 * width) ** 2
-    art[crown] = (40, 90, 50, 255)
-    return art
+def beside(grid: str, mask: np.ndarray) -> np.ndarray:
+    """The cells that touch some cells, or are among them."""
+    places = middles(grid, *mask.shape).reshape(-1, 2)
+    far = np.hypot(*(places[:, None] - places[mask.ravel()][None]).transpose(2, 0, 1))
+    return (far < 1.1).any(axis=1).reshape(mask.shape)
 
 
-@given(shape=shapes, width=st.integers(12, 60), squeezed=st.floats(0.7, 1.2), below=st.integers(0, 12), data=st.data())
-@settings(max_examples=80, deadline=None)
-def test_the_cell_and_each_foot_are_found_whatever_room_is_round_them(shape, width, squeezed, below, data):
-    width = 2 * width
-    height = 2 * round(width * squeezed * (0.5 if shape == "hex-pointed" else 0.42))
-    assume(height >= 16)
-    # What is a little thicker than its face might as well be a little higher.
-    assume(below == 0 or 0.1 * height < below < 0.4 * height)
-    round_them = [data.draw(rooms) for _ in range(3)]
-    found = footing_of([hexagon(shape, width, height, below, n, room) for n, room in enumerate(round_them)])
-    assert found is not None
-    assert (found.shape, found.cell) == (shape, (width, height))
-    for (left, top, _, _), foot in zip(round_them, found.feet, strict=True):
-        assert foot is not None
-        assert (foot.x, foot.y) == (left + width / 2, top + height)
+def full(board: Board, shape: Shape) -> np.ndarray:
+    found = np.zeros((board.height, board.width), dtype=bool)
+    found[shape.window.rows, shape.window.columns] = shape.mask
+    return found
 
 
-def test_a_tree_on_a_hexagon_does_not_move_it():
-    images = [hexagon("hex-flat", 64, 56, 0, n) for n in range(3)] + [tree("hex-flat", 64, 56)]
-    found = footing_of(images)
-    assert found is not None
-    assert found.corners[3] == (32 + 64 // 5, 112)
+def spot(board: Board, cell: tuple[int, int]) -> tuple[float, float]:
+    y, x = board.flat("cells", *cell)
+    return y + 0.5, x + 0.5
 
 
-def test_blocks_seen_from_a_corner_are_none_though_their_outline_is_a_hexagon():
-    art = block(64, 32, 32)
-    lit = [art.copy() for _ in range(4)]
-    for number, one in enumerate(lit):
-        one[32:, :32, :3] = 70 + 10 * number
-        one[32:, 32:, :3] = 120 + 10 * number
-        one[:16, :, :3] = 200
-    assert hexagon_in(lit) is None
-    found = footing_of(lit)
-    assert found is not None
-    assert (found.shape, found.cell) == ("isometric", (64, 32))
+def made(grid: str) -> tuple[Document, Board]:
+    document = make_document(WIDE, HIGH, grid)
+    return document, document.project.grounds[0].board
 
 
-@pytest.mark.parametrize("side", [24, 32, 48, 96])
-def test_round_things_and_crates_are_no_hexagons(side):
-    rows, columns = np.mgrid[:side, :side] + 0.5 - side / 2
-    disc = np.zeros((side, side, 4), np.uint8)
-    disc[rows**2 + columns**2 <= (side / 2) ** 2] = 200
-    octagon = np.zeros((side, side, 4), np.uint8)
-    octagon[np.abs(rows) + np.abs(columns) <= side * 0.7] = 200
-    for art in (disc, octagon, np.full((side, side, 4), 200, np.uint8)):
-        assert hexagon_in([art] * 4) is None
+def laid(document: Document) -> np.ndarray:
+    return plane_of(document, "things", "cells") > 0
 
 
-def test_a_few_hexagons_among_many_things_tell_only_if_large():
-    things = [np.full((20 + n, 10 + n, 4), 200, np.uint8) for n in range(12)]
-    small, large = (
-        footing_of([*things, *(hexagon("hex-flat", width, width, 0, n) for n in range(2))]) for width in (32, 72)
-    )
-    assert small is None or small.shape == "isometric"
-    assert large is not None
-    assert large.cell == (72, 72)
+@hexagons
+@given(cell=at, steps=st.integers(1, 3))
+def test_a_selection_grows_by_the_six_cells_round_each_and_shrinks_again(grid, cell, steps):
+    board = GRIDS[grid].board(HIGH, WIDE)
+    shape = boxed(board, spot(board, cell), spot(board, cell))
+    expected = full(board, shape)
+    for _ in range(steps):
+        expected = beside(grid, expected)
+    wide = grown(board, shape, steps)
+    assert np.array_equal(full(board, wide), expected)
+    if 3 <= cell[0] < HIGH - 3 and 3 <= cell[1] < WIDE - 3:
+        assert wide.mask.sum() == 1 + 3 * steps * (steps + 1)
+    assert full(board, grown(board, wide, -steps))[cell]
 
 
-@pytest.mark.parametrize(("shape", "width", "height"), [("hex-pointed", 48, 56), ("hex-flat", 64, 56)])
-def test_images_of_hexagons_lie_on_their_ground_without_a_gap(shape, width, height):
-    document, room = Document(), (3, 8, 5, 2)
-    images = {f"{n}.png": hexagon(shape, width, height, 0, n, room) for n in range(3)}
-    add_collection(document, "comb", together(images))
-    foot = usual_foot(document.project.sheets[0].cuts)
-    assert foot == (shape, (width, height))
-    ground = add_ground(document, "Comb", 8, 8, foot.cell, grid_of_tiles(foot.shape))
-    layer = add_layer(document, ground, "Floor")
-    poke(document, layer, "cells", np.s_[:], document.palette.code(TileRef("comb", "0", 0, 0)), ground)
-    drawn = Derived(document).pixels(ground, PixelRect(width, height, 4 * width, 4 * height))
-    assert drawn[..., 3].all()
+@hexagons
+@given(start=at, end=at)
+def test_a_stroke_leads_from_each_cell_to_one_that_touches_it_and_no_longer_than_need_be(grid, start, end):
+    document, board = made(grid)
+    stroke(document, "ground", "things", Hand(tile(1, 1)), spot(board, start), spot(board, end))
+    cells = laid(document)
+    reached = np.zeros_like(cells)
+    reached[start] = True
+    steps = 0
+    while not reached[end]:
+        grew = beside(grid, reached) & cells
+        assert not np.array_equal(grew, reached), "the stroke has a hole"
+        reached, steps = grew, steps + 1
+    assert cells.sum() == steps + 1
+    alone = np.zeros_like(cells)
+    alone[start] = True
+    straight_there = 0
+    while not alone[end]:
+        alone, straight_there = beside(grid, alone), straight_there + 1
+    assert steps == straight_there
 
 
-def test_a_sheet_of_hexagons_of_several_heights_is_cut_by_their_feet_and_knows_their_cell():
-    art, pitch = np.zeros((2 * 80, 4 * 66, 4), np.uint8), (66, 80)
-    for place in range(8):
-        below = 6 + 12 * (place % 3 == 1)
-        one = hexagon("hex-flat", 64, 56, below, place)
-        x, y = place % 4 * pitch[0] + 1, (place // 4 + 1) * pitch[1] - len(one)
-        art[y : y + len(one), x : x + 64] = one
-    cut = footed_cut(art[..., 3] > 0)
-    assert cut is not None
-    assert (cut.pitch_x, cut.pitch_y) == pitch
-    shaped = with_shape(art, cut)
-    assert (shaped.shape, shaped.footprint) == ("hex-flat", (64, 56))
-    assert shaped.offset_y == 6
+@hexagons
+@given(cell=at, radius=st.integers(0, 4))
+def test_a_brush_is_as_round_as_hexagons_let_it_be(grid, cell, radius):
+    document, board = made(grid)
+    stroke(document, "ground", "things", Hand(tile(1, 1), radius=radius), spot(board, cell), spot(board, cell))
+    away = np.hypot(*(middles(grid) - middles(grid)[cell]).transpose(2, 0, 1))
+    cells = laid(document)
+    assert cells[away <= radius].all()
+    assert not cells[away > radius + 0.5].any()
 
 
-def test_a_sheet_of_tight_hexagons_needs_no_anchor():
-    art = np.concatenate([hexagon("hex-pointed", 48, 56, 0, n) for n in range(5)], axis=1)
-    assert with_shape(art, Cut("a", 48, 56)) == Cut("a", 48, 56, shape="hex-pointed")
+@hexagons
+@given(inside=at)
+@settings(deadline=None)
+def test_a_fill_stops_at_a_line_one_cell_wide_and_goes_on_through_a_gap(grid, inside):
+    document, board = made(grid)
+    ring = np.zeros((HIGH, WIDE), bool)
+    ring[6, 8] = True
+    core = beside(grid, beside(grid, ring))
+    wall = beside(grid, core) & ~core
+    poke(document, "things", "cells", np.nonzero(wall), document.palette.code(tile(2, 2)))
+    fill(document, "ground", "things", Hand(tile(1, 1)), spot(board, (6, 8)))
+    code = document.palette.code(tile(1, 1))
+    assert np.array_equal(plane_of(document, "things", "cells") == code, core)
+    fill(document, "ground", "things", Hand(tile(3, 3)), spot(board, inside))
+    assert laid(document)[inside]
 
 
-def test_what_is_known_of_a_hexagon_says_how_much_lies_below_its_face():
-    assert hexagon_in([hexagon("hex-flat", 80, 70, 14, n) for n in range(4)]) == Hexagon("hex-flat", 80, 70, 14)
+@hexagons
+@given(data=st.data())
+def test_the_pointer_is_in_the_cell_whose_middle_is_nearest(grid, data):
+    # In boxes of this size the hexagons are all but regular.
+    tall = (52, 60) if grid == "hex-pointed" else (60, 52)
+    board = GRIDS[grid].board(HIGH, WIDE)
+    projection = GRIDS[grid].projection(board, *tall)
+    x, y = data.draw(st.integers(30, projection.size[0] - 30)), data.draw(st.integers(30, projection.size[1] - 30))
+    centres = middles(grid) * 52 + np.array([tall[1] / 2, tall[0] / 2])
+    away = np.hypot(*(centres - np.array([y + 0.5, x + 0.5])).transpose(2, 0, 1))
+    cell = board.cell_at(*projection.place(x + 0.5, y + 0.5))
+    if cell is None:
+        assert away.min() > 25
+    else:
+        assert away[cell] <= away.min() + 1
+
+
+@hexagons
+@given(by=st.tuples(st.integers(-3, 3), st.integers(-3, 3)))
+@settings(deadline=None, max_examples=25)
+def test_what_is_moved_keeps_its_form(grid, by):
+    document, board = made(grid)
+    ring = np.zeros((HIGH, WIDE), bool)
+    ring[6, 8] = True
+    cells = beside(grid, ring)
+    poke(document, "things", "cells", np.nonzero(cells), document.palette.code(tile(2, 2)))
+    ground = document.project.grounds[0]
+    shape = Shape(board.whole, cells)
+    move = Move(document.project, ground, document.state.planes["ground"], ["things"], shape)
+    put(document, "move", "ground", move.to(by))
+    there = full(board, shifted(board, shape, by))
+    assert np.array_equal(laid(document), there)
+    y, x = board.flat("cells", 6, 8)
+    moved = np.zeros_like(ring)
+    row, column = (int(n) for n in board.stored("cells", y + by[0], x + by[1]))
+    if 1 <= row < HIGH - 1 and 1 <= column < WIDE - 1:
+        moved[row, column] = True
+        assert np.array_equal(there, beside(grid, moved))
+
+
+@hexagons
+def test_a_lasso_takes_the_cells_whose_middles_it_goes_round(grid):
+    document, board = made(grid)
+    projection = document.project.grounds[0].projection
+    width, height = projection.size
+    corners = [(width * 0.2, height * 0.3), (width * 0.9, height * 0.2), (width * 0.5, height * 0.85)]
+    found = full(board, lassoed(board, [projection.place(*corner) for corner in corners]))
+    inside = 0
+    for row in range(HIGH):
+        for column in range(WIDE):
+            box = projection.box(row, column)
+            x, y = box.x + box.width / 2, box.y + box.height / 2
+            sides = [
+                (b[0] - a[0]) * (y - a[1]) - (b[1] - a[1]) * (x - a[0])
+                for a, b in zip(corners, corners[1:] + corners[:1], strict=True)
+            ]
+            if min(sides) > 2 * width or max(sides) < -2 * width:
+                assert found[row, column]
+                inside += 1
+            elif min(sides) < -2 * width < 2 * width < max(sides):
+                assert not found[row, column]
+    assert inside > 20
+
+
+@hexagons
+def test_boxes_and_forms_lie_in_rows_and_columns(grid):
+    document, board = made(grid)
+    area(document, "ground", "things", Hand(tile(1, 1)), spot(board, (3, 4)), spot(board, (7, 10)))
+    expected = np.zeros((HIGH, WIDE), bool)
+    expected[3:8, 4:11] = True
+    assert np.array_equal(laid(document), expected)
+    area(document, "ground", "things", Hand(tile(1, 1), form="frame"), spot(board, (1, 1)), spot(board, (11, 14)))
+    expected[[1, 11], 1:15] = True
+    expected[1:12, [1, 14]] = True
+    assert np.array_equal(laid(document), expected)
+
+
+@hexagons
+def test_a_block_is_laid_as_a_pattern_that_joins(grid):
+    document, board = made(grid)
+    codes = [document.palette.code(tile(n, 0)) for n in range(3)]
+    ys, xs = board.flat("cells", *np.mgrid[0:HIGH, 0:WIDE])
+    expected = np.array(codes)[(ys + xs) % 3]
+    poke(document, "things", "cells", np.s_[:, :], expected)
+    ground = document.project.grounds[0]
+    y, x = board.flat("cells", 6, 6)
+    # Three columns from a multiple of three on, so that the pattern begins there as it lies.
+    shape = boxed(board, (y + 0.5, x + 0.5), (y + 0.5, x + 0.5))
+    for further in (1, 2):
+        more = boxed(board, (y + 0.5, x + further + 0.5), (y + 0.5, x + further + 0.5))
+        shape = Shape(board.whole, full(board, shape) | full(board, more))
+    block, _ = lift(ground, document.state.planes["ground"], ["things"], shape)
+    pattern = pattern_of(block, ground.layer("things"), board)
+    assert pattern is not None
+    poke(document, "things", "cells", np.s_[:, :], 0)
+    fill_shape(document, "ground", "things", Hand(pattern=pattern), Shape(board.whole, np.ones((HIGH, WIDE), bool)))
+    rows = plane_of(document, "things", "cells")
+    for cell in ((5, 5), (6, 9), (8, 3)):
+        y, x = board.flat("cells", *cell)
+        row, column = (int(n) for n in board.stored("cells", y, x + 3))
+        assert rows[cell] == rows[row, column]
+    assert len(np.unique(rows)) == 3
+
+
+@hexagons
+def test_what_needs_corners_is_refused_in_a_sentence_and_in_a_file(grid, tmp_path):
+    document, _ = made(grid)
+    for set_id in ("areas", "lines", "walls"):
+        with pytest.raises(BadRequest, match="hexagons can't be painted on yet"):
+            add_layer(document, "ground", "New", set_id)
+    poke(document, "things", "cells", np.s_[2:5, 2:5], document.palette.code(tile(0, 0)))
+    with pytest.raises(BadRequest, match="hexagons can't be painted on yet"):
+        read_back(Derived(document), "ground", "things", "areas")
+    shade = add_layer(document, "ground", "Dusk", kind="shade")
+    fill(document, "ground", shade, Hand(terrain=2), spot(document.project.grounds[0].board, (3, 3)))
+    document.save(tmp_path)
+    assert Document.load(tmp_path).project.grounds == document.project.grounds
+    text = (tmp_path / FILE_NAME).read_text()
+    assert '"on": "cells"' in text
+    file = tmp_path / FILE_NAME
+    file.write_text(text.replace(f'"{grid}"', '"square"'))
+    load_project(tmp_path)
+    file.write_text(text.replace('"on": "cells"', '"on": "corners"'))
+    with pytest.raises(Exception, match="hexagons"):
+        load_project(tmp_path)
+
+
+@hexagons
+def test_it_goes_round_with_an_even_number_of_lines(grid):
+    document = make_document(WIDE, HIGH - 1, grid)
+    set_wraps(document, "ground", x=True, y=True)
+    board = document.project.grounds[0].board
+    stroke(document, "ground", "things", Hand(tile(1, 1), radius=1), spot(board, (0, 0)), spot(board, (0, 0)))
+    assert laid(document).sum() == 7
+    odd, _ = made(grid)
+    if grid == "hex-pointed":
+        with pytest.raises(BadRequest, match="even number of rows"):
+            set_wraps(odd, "ground", y=True)
+    set_wraps(odd, "ground", x=True)
+
+
+@hexagons
+@pytest.mark.parametrize("stacking", ["whole", "depth"])
+def test_a_reader_draws_the_same_from_the_delivered_file(grid, stacking, tmp_path):
+    document, _ = made(grid)
+    change_layer(document, "ground", "things", "stack", stacking=stacking)
+    random = np.random.default_rng(5)
+    codes = [0, *(document.palette.code(tile(n, 3)) for n in range(5))]
+    poke(document, "things", "cells", np.s_[:, :], random.choice(codes, (HIGH, WIDE)))
+    derived = Derived(document)
+    EXPORTERS["json"].write(derived, "ground", tmp_path / "map.json", lambda share: None)
+    ground = document.project.grounds[0]
+    whole = straight(render(derived.scene(derived.knitted("ground")), PixelRect(0, 0, *ground.projection.size)))
+    assert np.array_equal(drawn(tmp_path / "map.json"), whole)
+
+
+@hexagons
+def test_a_shade_colours_whole_cells_and_nothing_beside_them(grid):
+    document, board = made(grid)
+    poke(document, "things", "cells", np.s_[:, :], document.palette.code(tile(3, 3)))
+    shade = add_layer(document, "ground", "Dusk", kind="shade")
+    derived = Derived(document)
+    ground = document.project.grounds[0]
+    every = PixelRect(0, 0, *ground.projection.size)
+    before = render(derived.scene(derived.knitted("ground")), every).astype(int)
+    stroke(document, "ground", shade, Hand(terrain=2), spot(board, (6, 8)), spot(board, (6, 8)))
+    after = render(derived.scene(derived.knitted("ground")), every).astype(int)
+    changed = np.argwhere((before != after).any(axis=-1))
+    box = ground.projection.box(6, 8)
+    assert changed.min(axis=0).tolist() >= [box.y, box.x]
+    assert len(changed) == pytest.approx(box.width * box.height * 0.75, abs=box.width)
+    for y, x in changed.tolist():
+        assert board.cell_at(*ground.projection.place(x + 0.5, y + 0.5)) == (6, 8)
+    assert CellRect(6, 8, 1, 1) == ground.projection.cells_in(box).inside(CellRect(6, 8, 1, 1))

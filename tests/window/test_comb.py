@@ -12,7 +12,7 @@ from knitground.app.window import Window
 from knitground.core.ground.ground import by_id
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, png, tile
-from test_hexagons import hexagon
+from test_hexagon_art import hexagon
 from window.finding import named, open_menu, painted, press, says, take
 
 POLLEN, WOOD = TileRef("comb", "cells", 4, 1), TileRef("comb", "cells", 0, 2)
