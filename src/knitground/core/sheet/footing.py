@@ -92,7 +92,8 @@ def footing_of(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
     if key is not None:
         images = [_cleared(image, key) for image in images]
     hexagon = hexagon_in(images)
-    on_hexagons = None if hexagon is None else _on_hexagons([image[..., 3] for image in images], hexagon)
+    told = hexagon is not None and hexagon.width >= SMALLEST_FOOT
+    on_hexagons = _on_hexagons([image[..., 3] for image in images], hexagon) if hexagon and told else None
     return on_hexagons or footing([image[..., 3] for image in images])
 
 
