@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from knitground.core.edits.grounds import add_ground
+from knitground.core.edits.importing import add_collection
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.made_tiles import add_made_tiles, lent_by
 from knitground.core.edits.sets import add_join_set, label_tiles
@@ -20,8 +21,8 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef, orient
-from making import add_sheet, png, poke
-from test_footing import grid_of_tiles
+from making import add_sheet, png, poke, together
+from test_footing import block, grid_of_tiles
 
 WIDE, HIGH = 64, 32
 ROOM = (5, 20, 9, 7)
@@ -95,6 +96,20 @@ def test_missing_isometric_tiles_are_made_of_those_that_show_them_turned_and_fit
     (first, *_) = add_made_tiles(document, set_id, made)
     cut = document.project.cuts[first.sheet, first.cut]
     assert (cut.shape, cut.footprint) == ("isometric", (WIDE, HIGH))
+
+
+def test_walls_of_several_heights_lend_tiles_that_are_as_high_as_the_highest():
+    document, set_id = Document(), "walls"
+    rows = {"a": (1, 1, 1, 1), "b": (2, 2, 2, 2), "c": (2, 1, 1, 1)}
+    ups = {"a": 0, "b": 20, "c": 8}
+    add_collection(document, "yard", together({f"{one}.png": block(64, 32, ups[one]) for one in rows}))
+    set_id = add_join_set(document, "Walls", "corner", ["Moss", "Slate"])
+    label_tiles(document, set_id, {TileRef("yard", one, 0, 0): row for one, row in rows.items()}, "label")
+    (join_set,), derived = document.project.join_sets, Derived(document)
+    made = make_missing(join_set, derived.coverage(join_set), lent_by(derived, join_set), isometric=True)
+    refs = add_made_tiles(document, set_id, made)
+    assert refs
+    assert {document.project.cuts[ref.sheet, ref.cut].tile_height for ref in refs} == {52}
 
 
 def test_a_mirrored_set_lays_what_joins():

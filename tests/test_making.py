@@ -100,6 +100,24 @@ def test_five_base_tiles_make_all_47_and_the_block_of_six_gives_the_five():
     assert {found.group(labels) for labels in found.tiles} == {"made"}
 
 
+def test_tiles_of_other_sizes_than_most_lend_nothing_and_base_tiles_must_be_of_one():
+    random = np.random.default_rng(3)
+    rows = [(1, 1, 1, 1), (2, 2, 2, 2), (1, 2, 2, 1), (1, 1, 2, 2), (2, 1, 1, 1)]
+    sizes = [(16, 16), (16, 16), (12, 20), (16, 16), (9, 9)]
+    labels = {tile(number % 4, number // 4): row for number, row in enumerate(rows)}
+    drawn = {ref: random.integers(0, 256, (*size, 4), np.uint8) for ref, size in zip(labels, sizes, strict=True)}
+    join_set = JoinSet("c", "C", "corner", TERRAINS, labels=labels)
+    document = make_document()
+    put(document, "x", "join_sets", join_set)
+    made = make_missing(join_set, Derived(document).coverage(join_set), drawn)
+    assert made
+    assert {one.pixels.shape for one in made} == {(16, 16, 4)}
+    refs = add_made_tiles(document, "c", made)
+    assert len(refs) == len(made)
+    with pytest.raises(BadRequest, match="not all of one size"):
+        make_missing(join_set, Derived(document).coverage(join_set), drawn, [*five_tiles()[:4], drawn[tile(0, 1)]])
+
+
 def test_a_turned_tile_stands_in_and_pixels_turn_with_labels():
     labels = {tile(0, 0): (2, 1, 1, 1), tile(1, 0): (1, 1, 1, 1)}
     join_set = JoinSet("c", "C", "corner", TERRAINS, labels=labels)

@@ -23,9 +23,16 @@ _CUT = "tiles"
 
 
 def lent_by(derived: Derived, join_set: JoinSet) -> dict[TileRef, NDArray[np.uint8]]:
-    """Pixels of the tiles of a set, (h, w, 4) uint8, that others may be made of; isometric ones without their room."""
+    """Pixels of the tiles of a set, (h, w, 4) uint8, that others may be made of.
+
+    Isometric ones come without their room, all as high as the highest.
+    """
     drawn = derived.drawn(join_set)
-    return on_feet(drawn, derived.document.project.cuts) if derived.isometric(join_set) else drawn
+    if not derived.isometric(join_set):
+        return drawn
+    standing = on_feet(drawn, derived.document.project.cuts)
+    highest = max((len(pixels) for pixels in standing.values()), default=0)
+    return {ref: np.pad(pixels, ((highest - len(pixels), 0), (0, 0), (0, 0))) for ref, pixels in standing.items()}
 
 
 def add_made_tiles(document: Document, set_id: str, made: Sequence[MadeTile]) -> list[TileRef]:

@@ -2,12 +2,14 @@
 another.
 """
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.errors import BadRequest
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.quarters import Quarters, of_five
 from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, finished
@@ -49,7 +51,15 @@ def make_missing(
         How many to make at the most.
     isometric : bool
         Whether the tiles are diamonds: they have no quarters, and no quarter turns.
+
+    Raises
+    ------
+    BadRequest
+        If the base tiles differ in size. Of the drawn ones those count that are as large, or of the usual size.
     """
+    if len({pixels.shape for pixels in five}) > 1:
+        raise BadRequest("These base tiles are not all of one size; choose others.")
+    drawn = _of_one_size(drawn, five)
     turned = _turned(join_set, drawn, isometric=isometric)
     quarters = Quarters([] if isometric else of_five(five) if five else _shown(join_set, drawn))
     plain: dict[int, Pixels] = {}
@@ -68,6 +78,13 @@ def make_missing(
         elif (pixels := _laid_over(join_set.kind, labels, plain, masks)) is not None:
             made.append(MadeTile(labels, pixels, "laid over"))
     return made
+
+
+def _of_one_size(drawn: Mapping[TileRef, Pixels], like: Sequence[Pixels]) -> Mapping[TileRef, Pixels]:
+    """Those of some tiles that are of the most usual size, or as large as given ones."""
+    sizes = Counter(pixels.shape for pixels in like or drawn.values())
+    usual = max(sizes, key=lambda size: sizes[size], default=())
+    return {ref: pixels for ref, pixels in drawn.items() if pixels.shape == usual}
 
 
 def _shown(join_set: JoinSet, drawn: Mapping[TileRef, Pixels]) -> list[tuple[Labels, Pixels]]:
