@@ -213,6 +213,16 @@ def test_tidying_grows_shrinks_and_clears():
     assert places.parts(after(does="smooth", amount=4))[0] <= places.parts(before)[0]
 
 
+@pytest.mark.parametrize("does", ["specks", "shrink", "smooth"])
+def test_what_tidying_takes_away_becomes_what_lies_beside_it(does):
+    document = make_document(40, 30)
+    start = NoiseStep("walls", 1, scale=6.0, octaves=5, amount=0.5, elsewhere=2)
+    before = laid(document, start)
+    after = laid(document, start, TidyStep("walls", 1, does=does, amount=2))
+    assert (after != before).any()
+    assert (after[after != before] == 2).all() if does != "smooth" else set(np.unique(after)) == {1, 2}
+
+
 def test_scattered_things_keep_their_distance_and_follow_the_mix():
     document = with_mix(make_document(60, 50))
     found = laid(document, ScatterStep("things", mix="m", apart=4.0))

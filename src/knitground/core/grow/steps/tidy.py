@@ -71,7 +71,8 @@ class TidyStep(Step):
 
 def _beside(canvas: Canvas, gone: Mask) -> Marks:
     """What lies nearest to places that are given up, (count of them,) int32."""
-    values = np.where(gone, LEFT, canvas.values).astype(np.int32).ravel()
+    # Terrains are held without a sign, in which what is left would be one of them.
+    values = np.where(gone, LEFT, canvas.values.astype(np.int32)).ravel()
     for _ in range(sum(canvas.shape)):
         bare = np.flatnonzero(values == LEFT)
         if not bare.size:
