@@ -91,10 +91,14 @@ def footing_of(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
     key = corner_colour(images)
     if key is not None:
         images = [_cleared(image, key) for image in images]
-    hexagon = hexagon_in(images)
-    told = hexagon is not None and hexagon.width >= SMALLEST_FOOT
-    on_hexagons = _on_hexagons([image[..., 3] for image in images], hexagon) if hexagon and told else None
-    return on_hexagons or footing([image[..., 3] for image in images])
+    return _standing(images)
+
+
+def _standing(images: Sequence[NDArray[np.uint8]]) -> Footing | None:
+    """How images stand on hexagons, or else on isometric cells."""
+    alphas, hexagon = [image[..., 3] for image in images], hexagon_in(images)
+    on_hexagons = None if hexagon is None or hexagon.width < SMALLEST_FOOT else _on_hexagons(alphas, hexagon)
+    return on_hexagons or footing(alphas)
 
 
 def _cleared(image: NDArray[np.uint8], key: tuple[int, int, int]) -> NDArray[np.uint8]:
@@ -357,9 +361,7 @@ def with_shape(picture: NDArray[np.uint8], cut: Cut) -> Cut:
     cut : Cut
     """
     tiles = _tiles_in(picture, cut)
-    hexagon = hexagon_in(tiles) if len(tiles) > 1 else None
-    found = None if hexagon is None else _on_hexagons([tile[..., 3] for tile in tiles], hexagon)
-    found = found or (footing([tile[..., 3] for tile in tiles]) if len(tiles) > 1 else None)
+    found = _standing(tiles) if len(tiles) > 1 else None
     if found is None or found.cell[0] < SMALLEST_FOOT or len(corners := set(found.corners)) > 1 or None in corners:
         plain = shape_of(picture, cut) == "square"
         return cut if plain else replace(cut, shape="isometric", anchor=cut.anchor or "bottom")
@@ -381,5 +383,5 @@ def _tiles_in(picture: NDArray[np.uint8], cut: Cut) -> list[NDArray[np.uint8]]:
         tiles = slice_tiles(picture, cut)
     except BadSheet:
         return []
-    tiles = tiles.reshape(-1, *tiles.shape[2:])
-    return list(tiles[tiles[..., 3].any(axis=(1, 2))][:_MOST_TILES])
+    held = np.argwhere(tiles[..., 3].any(axis=(2, 3)))
+    return [tiles[row, column] for row, column in held[:_MOST_TILES]]

@@ -51,7 +51,7 @@ def heads_of(art: NDArray[np.bool_]) -> list[int]:
     ends : list of int
         The first clear line below each such block, or a later one where there are more than a margin has.
     """
-    begins, ends = _blocks(art)
+    begins, ends = blocks_of(art)
     found: list[int] = []
     for begin, end, following in zip(begins[:-1], ends[:-1], begins[1:], strict=True):
         if end - begin > _HIGHEST_LINE or len(found) == _MOST_LINES:
@@ -69,13 +69,18 @@ def height_against(art: NDArray[np.bool_], top: int) -> float:
     top : int
         From 1; there is art above and below.
     """
-    begins, ends = _blocks(art)
+    begins, ends = blocks_of(art)
     above, heights = int((begins < top).sum()), ends - begins
     return float(heights[:above].max() / np.median(heights[above : above + _FIRST_BLOCKS]))
 
 
-def _blocks(art: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-    """Where blocks of lines that hold something begin and end."""
+def blocks_of(art: NDArray[np.bool_]) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    """Where blocks of lines that hold something begin and end.
+
+    Parameters
+    ----------
+    art : (H, W) bool
+    """
     lines = np.concatenate([[False], art.any(axis=1), [False]]).astype(np.int8)
     return np.flatnonzero(np.diff(lines) == 1), np.flatnonzero(np.diff(lines) == -1)
 

@@ -1,13 +1,11 @@
 """Separate things in one row that is all of a picture, as strips of sprites are: each has a cell of its own."""
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.cut import Cut
-from knitground.core.sheet.profile import SMALLEST_TILE
+from knitground.core.sheet.profile import SMALLEST_TILE, blocks_of
 from knitground.core.sheet.strips import Likeness
 
 _FEWEST, _MOST = 3, 512
@@ -44,7 +42,7 @@ def row_of_things(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> Cut | N
 def _in_row(picture: NDArray[np.uint8], art: NDArray[np.bool_]) -> tuple[Axis, Axis] | None:
     """The numbers across and down of things in one row; None where these do not show."""
     height, width = art.shape
-    (begins, ends), rows = _runs(art.any(axis=0)), _runs(art.any(axis=1))
+    (begins, ends), rows = blocks_of(art.T), blocks_of(art)
     if not _FEWEST <= len(begins) <= _MOST or len(rows[0]) != 1:
         return None
     fits = _fits(begins, ends, width, height)
@@ -87,12 +85,6 @@ def _fits(begins: NDArray[np.intp], ends: NDArray[np.intp], width: int, height: 
                 off = min(float(np.std(places - cells)) for places in (begins, middles, ends))
                 fits.append((off, Axis(pitch - gap, margin, gap)))
     return fits
-
-
-def _runs(shown: Any) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-    """Where stretches begin and end that show something, of (N,) bool."""
-    steps = np.diff(np.concatenate([[False], shown, [False]]).astype(np.int8))
-    return np.flatnonzero(steps == 1), np.flatnonzero(steps == -1)
 
 
 def _are_frames(picture: NDArray[np.uint8], pitch: int) -> bool:
