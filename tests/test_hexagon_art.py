@@ -16,6 +16,7 @@ from knitground.core.project.document import Document
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.footed import footed_cut
 from knitground.core.sheet.footing import footing_of, with_shape
+from knitground.core.sheet.gutters import gutter_key
 from knitground.core.sheet.hexagons import Hexagon, hexagon_in
 from knitground.core.sheet.isometric import usual_foot
 from knitground.core.tiles.tile import TileRef
@@ -142,6 +143,14 @@ def test_a_sheet_of_hexagons_of_several_heights_is_cut_by_their_feet_and_knows_t
 def test_a_sheet_of_tight_hexagons_needs_no_anchor():
     art = np.concatenate([hexagon("hex-pointed", 48, 56, 0, n) for n in range(5)], axis=1)
     assert with_shape(art, Cut("a", 48, 56)) == Cut("a", 48, 56, shape="hex-pointed")
+
+
+def test_the_colour_behind_hexagons_that_lie_side_by_side_is_told():
+    art = np.concatenate([hexagon("hex-pointed", 48, 56, 0, n) for n in range(5)], axis=1)
+    art = np.where(art[..., 3:] > 0, art, np.uint8([214, 190, 232, 255]))
+    assert gutter_key(art, [Cut("a", 48, 56, shape="hex-pointed")]) == "#d6bee8"
+    # All corners of square tiles may as well be their ground.
+    assert gutter_key(art, [Cut("a", 48, 56)]) is None
 
 
 def test_what_is_known_of_a_hexagon_says_how_much_lies_below_its_face():

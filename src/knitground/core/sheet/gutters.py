@@ -89,7 +89,7 @@ def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], looked: Looked | 
     # A grained ground has a colour, too, but what is as far from that as its grains is art as well.
     if looked.ground is not None and _stand_on(looked.ground, looked.step, tiles):
         return GROUND
-    return _colour_between(looked.seen, tiles)
+    return _colour_between(looked.seen, tiles, slanted=any(cut.shape != "square" for cut in cuts))
 
 
 def corner_colour(images: Iterable[NDArray[np.uint8]]) -> tuple[int, int, int] | None:
@@ -116,17 +116,23 @@ def corner_colour(images: Iterable[NDArray[np.uint8]]) -> tuple[int, int, int] |
     return red, green, blue
 
 
-def _colour_between(seen: NDArray[np.uint8], tiles: list[list[int]]) -> str | None:
-    """The colour between and round tiles that some stand on; what is true of a corner is true of the sheet."""
+def _colour_between(seen: NDArray[np.uint8], tiles: list[list[int]], *, slanted: bool) -> str | None:
+    """The colour between and round tiles that some stand on; what is true of a corner is true of the sheet.
+
+    Where nothing lies between them, the corners of tiles that are drawn for cells with slanted sides show it.
+    """
     beside, corners = np.ones(seen.shape[:2], dtype=bool), [np.zeros((0, 4, 4), np.uint8)]
+    whole = list[NDArray[np.uint8]]()
     for x, y, wide, high in tiles:
         beside[y : y + high, x : x + wide] = False
         tile = seen[y : y + high, x : x + wide]
         if tile.shape[:2] == (high, wide):
             corners.append(tile[[[0, 0, -1, -1]], [[0, -1, 0, -1]]])
+            whole.append(tile)
     found = seen[beside]
     if not len(found):
-        return None
+        key = corner_colour(whole) if slanted else None
+        return None if key is None else hex_of(key)
     # Captions and other art may lie across gutters.
     colours, counts = np.unique(np.ascontiguousarray(found).view(np.uint32), return_counts=True)
     most = colours[counts.argmax() : counts.argmax() + 1].view(np.uint8)
