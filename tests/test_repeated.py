@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from knitground.core.sheet.cut import Cut
@@ -10,6 +10,7 @@ from knitground.core.sheet.guess import Guess, guess_part
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.repack import Gaps, repack, repacked_cut
 from knitground.core.sheet.repeated import left_out, without_repeats
+from knitground.core.sheet.settled import settled
 from knitground.core.sheet.severed import Severing
 
 WOOD = np.array([[96, 60, 30, 255], [120, 80, 44, 255], [150, 104, 60, 255], [60, 90, 50, 255]], np.uint8)
@@ -29,6 +30,7 @@ def numbers(cut: Cut | Guess) -> tuple[int, ...]:
 
 
 @settings(max_examples=8)
+@example(seed=1, shape=(2, 3, 13, 13), gaps=Gaps(0, 0, 1))
 @given(
     seed=st.integers(0, 2**32 - 1),
     shape=st.tuples(st.integers(2, 4), st.integers(3, 5), st.integers(12, 40), st.integers(12, 40)),
@@ -73,3 +75,36 @@ def test_who_cuts_with_the_repeated_edges_is_offered_the_numbers_without():
     assert better is not None
     assert (better.cut, better.sentence) == (without, "2 px less at every side leaves out repeated edges")
     assert Severing(sheet).better(without) is None
+
+
+@pytest.mark.parametrize("ground", [(0, 0, 0, 0), (255, 0, 255, 255)])
+def test_room_round_tiles_that_may_be_a_gutter_hides_no_repeated_edges(ground):
+    tiles = drawn(11, 1, 6, 30, 24)
+    sheet = repack(tiles, Gaps(1, 2, 1))
+    sheet[sheet[..., 3] == 0] = ground
+    cut = look_over(sheet).guesses[0]
+    assert numbers(cut)[:5] == (24, 30, 2, 2, 4)
+    assert without_repeats(sheet, Cut("all", 28, 34)) == Cut("all", 24, 30, 2, 2, 4, 4)
+
+
+def test_nearly_one_colour_over_much_of_the_tiles_hides_no_repeated_edges():
+    # As photographs have it: what is nearly the commonest colour is made just that before a grid is looked for.
+    random = np.random.default_rng(4)
+    tiles = drawn(12, 4, 5, 24, 24)
+    earth = random.random(tiles.shape[:4]) < 0.8
+    tiles[earth, :3] = random.integers((114, 88, 56), (123, 97, 65), (int(earth.sum()), 3))
+    sheet = repack(tiles, Gaps(0, 1, 1))
+    assert settled(sheet) is not sheet
+    assert numbers(look_over(sheet).guesses[0]) == (24, 24, 1, 1, 3, 3)
+
+
+def test_outlines_that_stand_upright_are_no_repeated_edges():
+    random = np.random.default_rng(8)
+    ys, xs = np.mgrid[0:24, 0:20]
+    inside = np.abs(ys - 11.5) < 12.5 - np.abs(xs - 9.5) * 0.6
+    tiles = np.zeros((6, 4, 24, 20, 4), np.uint8)
+    tiles[..., inside, :3] = random.integers(40, 256, (6, 4, 1, 3))
+    tiles[..., inside, 3] = 255
+    tiles[random.random(tiles.shape[:4]) < 0.03, :3] = 20
+    best = look_over(repack(tiles, Gaps(11, 6, 0))).guesses[0]
+    assert numbers(best) == (20, 24, 11, 11, 6, 6)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from knitground.core.sheet.bared import bared, without_glow
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
+from knitground.core.sheet.edge_lines import grid_of_edges
 from knitground.core.sheet.enlarged import enlarged
 from knitground.core.sheet.footed import footed_cut
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts, guess_part
@@ -28,8 +29,8 @@ from knitground.core.sheet.uneven import without_uneven_ground
 _MOST_PIXELS = 2**24
 _FIRST, _LAST = 0.2, 0.95
 """What share of the work guessing one grid is, and when all parts are looked at."""
-_OPAQUE, _FOOTED = 128, 0.97
-"""What is less opaque is a shadow; and how sure a guess by the feet of tiles is."""
+_OPAQUE, _FOOTED, _EDGES = 128, 0.97, 0.99
+"""What is less opaque is a shadow; and how sure a guess by the feet of tiles is, and by edges that are repeated."""
 _DOUBTFUL, _MUCH, _STRIP, _PLAIN = 0.4, 0.1, 0.5, 0.9
 """How sure a guess is at which it is hardly more than one of several; how much surer another has to be; and how sure
 one row of tiles is to be left alone, or a grid not to be taken for several where less is looked at."""
@@ -72,9 +73,13 @@ def look_over(
     if art.times > 1:
         guesses, parts = look_over(art.shrunk(picture), report, art.known(known))
         return Overview([art.guess(one) for one in guesses], [art.cut(part) for part in parts])
-    picture = settled(picture)
+    edges = grid_of_edges(picture)
+    if edges is not None:
+        first = _as_guess(edges, Rect(0, 0, picture.shape[1], picture.shape[0]), _EDGES, "lines are as the next")
+        others = guess_cuts(settled(picture), hints=Hints(known))
+        return Overview(drawn_once(picture, _with_first(first, others)), [])
     guesses, parts = list[Guess](), list[Cut]()
-    looks = _looks(picture)
+    looks = _looks(settled(picture))
     for number, look in enumerate(looks):
         seen = _seen_on(look, _one_of(report, number, len(looks)), known)
         several = bool(seen.parts) and _sure(guesses) < _PLAIN

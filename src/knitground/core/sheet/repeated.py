@@ -7,13 +7,13 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from knitground.core.sheet.cut import Cut, grid_of, tile_rect
 from knitground.core.sheet.profile import SMALLEST_TILE
 
 _MOST_TILES = 100
-_WIDEST = 8
+WIDEST = 8
 _FEWEST_SIDES = 6
 _NEARLY_ALL, _MANY = 0.97, 0.6
 """How many of the edges that tell must be repeated at least so often, and just so often."""
@@ -23,6 +23,8 @@ _MOST_EQUAL = 0.34
 
 def without_repeats(picture: NDArray[np.uint8], cut: Cut) -> Cut:
     """A cut whose tiles leave out what repeats their edges on the sheet, all round and in every tile equally wide.
+
+    Room of one colour round that is left out too: with as much at the border of the sheet, gutters look like it.
 
     Parameters
     ----------
@@ -36,8 +38,9 @@ def without_repeats(picture: NDArray[np.uint8], cut: Cut) -> Cut:
     cut : Cut
         The same where edges are not repeated, or too few of them tell.
     """
-    wide = repeats(picture, cut)
-    return _narrowed(cut, wide) if wide else cut
+    room = _room_round(picture, cut)
+    wide = repeats(picture, _narrowed(cut, room))
+    return _narrowed(cut, room + wide) if wide else cut
 
 
 def left_out(picture: NDArray[np.uint8], cut: Cut) -> int:
@@ -50,7 +53,7 @@ def left_out(picture: NDArray[np.uint8], cut: Cut) -> int:
     cut : Cut
         By a grid that fits the picture.
     """
-    room = min(_WIDEST, cut.margin_x, cut.margin_y, cut.spacing_x // 2, cut.spacing_y // 2)
+    room = min(WIDEST, cut.margin_x, cut.margin_y, cut.spacing_x // 2, cut.spacing_y // 2)
     return next((wide for wide in range(room, 0, -1) if repeats(picture, _narrowed(cut, -wide)) == wide), 0)
 
 
@@ -65,7 +68,7 @@ def repeats(picture: NDArray[np.uint8], cut: Cut) -> int:
         By a grid that fits the picture; of loose pieces nothing is told.
     """
     least = min(cut.tile_width, cut.tile_height)
-    widest = min(_WIDEST, least // 4, (least - SMALLEST_TILE) // 2)
+    widest = min(WIDEST, least // 4, (least - SMALLEST_TILE) // 2)
     if cut.pieces or widest < 1:
         return 0
     tiles = _tiles_of(picture, cut)
@@ -82,6 +85,23 @@ def repeats(picture: NDArray[np.uint8], cut: Cut) -> int:
     return often if sure else 0
 
 
+def straight(picture: NDArray[np.uint8], cut: Cut, behind: ArrayLike = 0) -> float:
+    """The share of the sides of tiles, of those with several colours, along which nothing shows of what is behind.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+    cut : Cut
+        By a grid that fits the picture.
+    behind : (4,) array_like
+        Its colour; clear if none is given.
+    """
+    edges = [side[0] for tile in _tiles_of(picture, cut) for side in _sides(tile)]
+    told = [not (edge == behind).all(axis=1).any() for edge in edges if (edge != edge[0]).any()]
+    return float(np.mean(told)) if told else 0.0
+
+
 def _narrowed(cut: Cut, wide: int) -> Cut:
     """A cut whose tiles are so much less wide at every side, and the more apart."""
     return replace(
@@ -93,6 +113,17 @@ def _narrowed(cut: Cut, wide: int) -> Cut:
         spacing_x=cut.spacing_x + 2 * wide,
         spacing_y=cut.spacing_y + 2 * wide,
     )
+
+
+def _room_round(picture: NDArray[np.uint8], cut: Cut) -> int:
+    """How many lines of one and the same colour go round every tile, where most have straight sides inside of them."""
+    widest = min(WIDEST, (min(cut.tile_width, cut.tile_height) - SMALLEST_TILE) // 2)
+    sides = [] if cut.pieces else [side for tile in _tiles_of(picture, cut) for side in _sides(tile)]
+    if widest < 1 or not sides:
+        return 0
+    room = [(side[: widest + 1] == sides[0][0, 0]).all(axis=2) for side in sides]
+    wide = next((n for n in range(widest) if not all(of_room[n].all() for of_room in room)), widest)
+    return wide if wide and straight(picture, _narrowed(cut, wide), sides[0][0, 0]) >= _MANY else 0
 
 
 def _tiles_of(picture: NDArray[np.uint8], cut: Cut) -> list[NDArray[np.uint8]]:
