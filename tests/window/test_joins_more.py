@@ -26,6 +26,7 @@ from knitground.core.layers.layer import PINS
 from knitground.core.layers.terrain import TerrainLayer
 from knitground.core.layers.tiles import TileLayer
 from knitground.core.project.document import Document
+from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, png, poke, sheet_of_tiles, tile
 from window.choosing import bring
@@ -112,6 +113,21 @@ def test_labels_read_off_the_pixels_are_looked_at_then_taken(full, hand, qtbot):
     full.undo()
     full.undo()
     assert not full.session.join_set.labels
+
+
+def test_labels_that_are_proposed_are_put_away_when_their_cells_are_gone(full, qtbot):
+    panel, document = full.panels["joins"], full.session.document
+    panel.read_labels()
+    qtbot.waitUntil(lambda: panel.reading.proposal is not None, timeout=20000)
+    sheet = document.project.sheets[0]
+    set_cut(document, sheet.id, Cut(sheet.cuts[0].id, 8, 8))
+    assert panel.reading.proposal is None
+    said: list[str] = []
+    full.session.said.connect(lambda sentence, _: said.append(sentence))
+    panel.read_labels()
+    document.undo()
+    qtbot.waitUntil(lambda: any("cut anew meanwhile" in one for one in said), timeout=20000)
+    assert panel.reading.proposal is None
 
 
 def test_a_drag_over_what_is_proposed_takes_all_that_it_touches_as_one_step(full, hand, qtbot):

@@ -282,3 +282,26 @@ def test_a_block_beside_a_hole_is_found_and_what_it_lacks_is_made_of_it(window, 
     assert "47 of 47 present" in says(panel)
     assert not [one for one in window.session.findings if one.kind == "missing join"]
     assert named(window.ledger, QPushButton, "Paint with this join set").isVisible()
+
+
+@pytest.mark.parametrize("then", ["cut anew", "undone"])
+def test_what_was_found_is_put_away_when_its_cells_are_gone(trims, then):
+    panel = trims.panels["joins"]
+    if then == "cut anew":
+        set_cut(trims.session.document, "trims", Cut("tiles", 8, 8))
+    else:
+        while trims.session.document.project.sheets:
+            trims.undo()
+    assert "sets found" not in says(panel)
+    assert not any(one.isVisible() for one in panel.findChildren(QPushButton) if one.text() == "Take all")
+    assert names(trims) == []
+
+
+def test_sets_that_are_found_on_a_sheet_that_was_cut_anew_meanwhile_are_not_shown(trims, qtbot):
+    panel, said = trims.panels["joins"], []
+    trims.session.said.connect(lambda sentence, _: said.append(sentence))
+    press(panel, "Drop")
+    press(panel, "Find sets")
+    set_cut(trims.session.document, "trims", Cut("tiles", 8, 8))
+    qtbot.waitUntil(lambda: any("cut anew meanwhile" in one for one in said), timeout=20_000)
+    assert "sets found" not in says(panel)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QLabel, QSpinBox
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.app.widgets import Tick, button, column, heading, in_row, in_widget, quiet
+from knitground.core.edits.found_on import FoundOn
 from knitground.core.edits.rare import told_of_rare
 from knitground.core.edits.reading import Proposal, read_labels, take_proposal
 from knitground.core.edits.sets import new_terrain
@@ -32,7 +33,9 @@ class Reading(QObject):
         self._session = session
         self.proposal: Proposal | None = None
         self._set_id = ""
+        self._found_on = FoundOn({})
         session.opened.connect(self.drop)
+        session.defined.connect(self._drop_what_is_gone)
         session.on_choice(lambda: self.drop() if session.choices.join_set_id != self._set_id else None, "join_set_id")
 
     @property
@@ -71,13 +74,13 @@ class Reading(QObject):
         }
         if len(tiles) < 2:
             raise BadRequest("Labels are read by comparing tiles; choose two or more with Ctrl and a drag.")
-        self._set_id = join_set.id
+        self._set_id, self._found_on = join_set.id, FoundOn.of(session.document.project, tiles)
         shape = cuts[next(iter(tiles))[:2]].shape
 
         def work(progress: Callable[[float], None]) -> Proposal:
             return read_labels(join_set, list(tiles), list(tiles.values()), terrains, shape, progress)
 
-        session.run(Job("Reading labels", work), self._show)
+        session.run(Job("Reading labels", work), self._done)
 
     def take(self, refs: list[TileRef] | None = None) -> None:
         """Takes what is proposed: for all tiles, or for some, the rest staying proposed."""
@@ -100,7 +103,19 @@ class Reading(QObject):
             self.proposal = None
             self.changed.emit()
 
-    def _show(self, proposal: Proposal) -> None:
+    def _drop_what_is_gone(self) -> None:
+        if not self._holds():
+            self.drop()
+
+    def _holds(self) -> bool:
+        """Whether the tiles and the set are there that labels are read for."""
+        project = self._session.document.project
+        return self._found_on.holds(project) and any(one.id == self._set_id for one in project.join_sets)
+
+    def _done(self, proposal: Proposal) -> None:
+        if not self._holds():
+            self._session.say("The tiles were cut anew meanwhile, or their set is gone; read the labels again.")
+            return
         self.proposal = proposal
         self.changed.emit()
 

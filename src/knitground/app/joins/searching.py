@@ -18,6 +18,7 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import button, column, heading, in_row, in_widget, quiet
 from knitground.core.edits.finding import Proposed, propose, take_sets
+from knitground.core.edits.found_on import FoundOn
 from knitground.core.edits.rare import told_of_rare
 from knitground.core.errors import BadRequest
 from knitground.core.ground.knitted import Knitted
@@ -43,7 +44,9 @@ class Searching(QObject):
         self.proposed: list[Proposed] = []
         self.pointed: Proposed | None = None
         self._proofs: tuple[Derived, dict[str, JoinSet]] | None = None
+        self._found_on = FoundOn({})
         session.opened.connect(self.drop)
+        session.defined.connect(self._drop_what_is_gone)
 
     def begin(self, parts: Sequence[Slices], sheet: str) -> None:
         """Looks for sets on all parts of a sheet, beside the interface.
@@ -60,6 +63,7 @@ class Searching(QObject):
         if not grids:
             raise BadRequest(NO_HEXAGONS)
         tiles = [_tiles_of(slices) for slices in grids]
+        self._found_on = FoundOn({(sheet, slices.cut.id): slices.cut for slices in grids})
 
         def work(progress: Callable[[float], None]) -> list[Proposed]:
             proposed: list[Proposed] = []
@@ -71,7 +75,7 @@ class Searching(QObject):
                 proposed += propose(found, refs, TileRef(sheet, cut.id, 0, 0), cut.shape, first=len(proposed))
             return proposed
 
-        self._session.run(Job("Looking for sets", work), self._show)
+        self._session.run(Job("Looking for sets", work), self._done)
 
     def take(self, some: list[Proposed] | None = None) -> None:
         """Takes sets into the project: all, or some, the others staying proposed."""
@@ -111,6 +115,16 @@ class Searching(QObject):
     def at(self, ref: TileRef | None) -> Proposed | None:
         """The proposed set that a tile belongs to."""
         return next((one for one in self.proposed if ref in one.join_set.labels), None)
+
+    def _drop_what_is_gone(self) -> None:
+        if not self._found_on.holds(self._session.document.project):
+            self.drop()
+
+    def _done(self, proposed: list[Proposed]) -> None:
+        if self._found_on.holds(self._session.document.project):
+            self._show(proposed)
+        else:
+            self._session.say("The sheet was cut anew meanwhile; look for sets again.")
 
     def _show(self, proposed: list[Proposed], *, told: bool = True) -> None:
         self.proposed, self.pointed, self._proofs = proposed, None, None
