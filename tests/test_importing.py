@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 from scipy import ndimage
 
-from knitground.core.edits.animations import add_frames, line_from
+from knitground.core.edits.animations import add_frames, blocks_from
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.image_files import Source, insert_reads, read_images
 from knitground.core.edits.importing import (
@@ -22,7 +22,7 @@ from knitground.core.edits.notes import animate
 from knitground.core.edits.redrawing import read_again, take_over, watched
 from knitground.core.edits.sheets import insert_sheet, sizes_known
 from knitground.core.edits.standing import move_standing
-from knitground.core.errors import BadProject, BadSheet
+from knitground.core.errors import BadProject, BadRequest, BadSheet
 from knitground.core.grid.rect import CellRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
@@ -122,10 +122,21 @@ def test_a_project_without_animations_plays_nothing():
 
 
 def test_frames_along_a_row_and_down_a_column_end_at_the_first_cell_that_is_none():
-    document = make_document()
-    derived = Derived(document)
-    assert line_from(derived, tile(13, 1), down=False) == [tile(13, 1), tile(14, 1), tile(15, 1)]
-    assert line_from(derived, tile(13, 1), down=True) == [tile(13, 1), tile(13, 2), tile(13, 3)]
+    derived, first = Derived(make_document()), tile(13, 1)
+    assert blocks_from(derived, [first], down=False) == {first: [tile(13, 1), tile(14, 1), tile(15, 1)]}
+    assert blocks_from(derived, [first], down=True) == {first: [tile(13, 1), tile(13, 2), tile(13, 3)]}
+
+
+def test_frames_in_blocks_end_where_one_of_the_tiles_is_lacking():
+    derived = Derived(make_document())
+    block = [tile(10, 1), tile(11, 1), tile(10, 2)]
+    assert blocks_from(derived, block, down=False) == {
+        ref: [ref, ref._replace(column=ref.column + 2), ref._replace(column=ref.column + 4)] for ref in block
+    }
+    with pytest.raises(BadRequest, match="No other whole block follows below the chosen one"):
+        blocks_from(derived, [tile(10, 1), tile(10, 2)], down=True)
+    with pytest.raises(BadRequest, match="several cuts"):
+        blocks_from(derived, [tile(13, 1), tile(1, 1)._replace(cut="other")], down=True)
 
 
 @pytest.fixture
@@ -252,7 +263,7 @@ def test_a_labelled_tile_moves_wherever_it_is_knit():
     whole = CellRect(0, 0, 15, 20)
     codes = derived.knitted("ground").codes("areas", whole)
     laid = document.palette.ref(int(codes[0, 0]) & NUMBER_MASK)
-    animate(document, laid, [Frame(laid, 100), Frame(tile(9, 3), 100)])
+    animate(document, {laid: [Frame(laid, 100), Frame(tile(9, 3), 100)]})
     moved = playing(derived)
     spots = moved.moves(codes)
     assert spots.any()

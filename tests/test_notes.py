@@ -124,7 +124,7 @@ def test_all_of_it_survives_saving(document, tmp_path):
     for kind, text in (("text", "x"), ("whole", "3"), ("number", "3"), ("yes-no", "no"), ("colour", "#010203")):
         set_property(document, REFS[:1], f"a {kind}", property_of(kind, text))
     set_collision(document, {REFS[0]: "whole", REFS[1]: (((0.0, 0.0), (8.0, 0.0), (8.0, 4.5)),)})
-    animate(document, REFS[2], [Frame(REFS[0], 80), Frame(REFS[1], 200)])
+    animate(document, {REFS[2]: [Frame(REFS[0], 80), Frame(REFS[1], 200)]})
     document.save(tmp_path)
     again = Document.load(tmp_path)
     assert again.project == document.project
@@ -132,10 +132,10 @@ def test_all_of_it_survives_saving(document, tmp_path):
 
 
 def test_one_frame_is_no_animation(document):
-    animate(document, REFS[0], [Frame(REFS[0], 80)])
+    animate(document, {REFS[0]: [Frame(REFS[0], 80)]})
     assert notes_of(document, REFS[0]) == TileNotes()
     with pytest.raises(BadRequest, match="too many"):
-        animate(document, REFS[0], [Frame(REFS[0], 80)] * 300)
+        animate(document, {REFS[0]: [Frame(REFS[0], 80)] * 300})
 
 
 @given(times=st.lists(st.integers(10, 500), min_size=1, max_size=8), ms=st.integers(0, 10_000))
@@ -168,7 +168,7 @@ def test_neighbours_begin_apart_and_no_pattern_shows():
 @pytest.mark.parametrize("apart", [False, True])
 def test_cells_and_things_show_a_frame_of_their_own_where_an_animation_is_played_apart(document, apart):
     owner, three = tile(5, 3), [tile(5, 3), tile(6, 3), tile(7, 3)]
-    animate(document, owner, [Frame(one, 100) for one in three])
+    animate(document, {owner: [Frame(one, 100) for one in three]})
     play_apart(document, [owner], apart=apart)
     poke(document, "things", "cells", np.s_[:], document.palette.code(owner, 5))
     moved, whole = playing(Derived(document)), CellRect(0, 0, 15, 20)
@@ -181,5 +181,5 @@ def test_cells_and_things_show_a_frame_of_their_own_where_an_animation_is_played
         assert moved.shown_apart(ms)[owner] == tuple(three[ms // 100 :] + three[: ms // 100])[: 3 if apart else 1]
     assert moved.moment(0) != moved.moment(150)
     assert moved.moment(20) == moved.moment(320), "what was drawn once is drawn again"
-    animate(document, owner, [])
+    animate(document, {owner: []})
     assert not notes_of(document, owner).apart, "what stands still has nothing to begin with"

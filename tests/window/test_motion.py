@@ -3,6 +3,7 @@
 import numpy as np
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QMenu
 
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.notes import animate
@@ -93,7 +94,7 @@ def test_frames_come_from_several_files_or_one_that_moves(working, hand, card, n
 def test_sprites_of_things_play_on_the_ground_as_tiles_do(working, hand, qtbot):
     session, view = working.session, working.ground.view
     layer = add_layer(session.document, "ground", "Props", kind="props")
-    animate(session.document, tile(1, 1), [Frame(tile(n, 1), 40) for n in (1, 2, 3)])
+    animate(session.document, {tile(1, 1): [Frame(tile(n, 1), 40) for n in (1, 2, 3)]})
     still, moves = (Thing("n", x * 8 + 4.0, 64.0, tile=tile(n, 1)) for x, n in ((6, 5), (10, 1)))
     place(session.document, "ground", layer, [still, moves])
     change_layer(session.document, "ground", layer, "move", offset_x=8)
@@ -117,7 +118,7 @@ def test_sprites_of_things_play_on_the_ground_as_tiles_do(working, hand, qtbot):
 
 def test_cells_begin_apart_where_asked_and_alike_again_after_undo(working, hand, card, notes, qtbot):
     document, view = working.session.document, working.ground.view
-    animate(document, tile(1, 1), [Frame(tile(1, 1), 10_000), Frame(tile(2, 1), 10_000)])
+    animate(document, {tile(1, 1): [Frame(tile(1, 1), 10_000), Frame(tile(2, 1), 10_000)]})
     click(working, hand, 1, 1)
     card.pages.show_page("Moves")
     poke(document, "things", "cells", np.s_[5:9, 8:14], document.palette.code(tile(1, 1)))
@@ -135,3 +136,25 @@ def test_cells_begin_apart_where_asked_and_alike_again_after_undo(working, hand,
     working.undo()
     assert not card.motion.apart.isChecked()
     qtbot.waitUntil(lambda: colours() == 1, timeout=3000)
+
+
+def test_a_block_of_tiles_plays_the_blocks_that_follow_and_is_timed_together(working, hand, card, notes):
+    click(working, hand, 10, 1)
+    click(working, hand, 11, 2, SHIFT)
+    card.pages.show_page("Moves")
+    press(card.motion, "Take frames")
+    menu = next(one for one in card.motion.findChildren(QMenu) if one.isVisible())
+    next(one for one in menu.actions() if one.text() == "The blocks from the chosen one along their rows").trigger()
+    menu.close()
+    block = [(column, row) for column in (10, 11) for row in (1, 2)]
+    for column, row in block:
+        assert [frame.tile for frame in notes(column, row).frames] == [tile(column + 2 * n, row) for n in range(3)]
+    card.motion.ms.setValue(200)
+    card.motion.frames.item(2).setSelected(True)
+    press(card.motion, "Let the chosen frame show earlier")
+    for column, row in block:
+        assert [frame.tile.column - column for frame in notes(column, row).frames] == [0, 4, 2]
+        assert {frame.ms for frame in notes(column, row).frames} == {200}
+    for _ in range(3):
+        working.undo()
+    assert not any(notes(*place).frames for place in block)

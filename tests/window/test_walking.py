@@ -241,7 +241,7 @@ def test_any_tile_walks_with_the_shape_that_blocks_of_it_and_plays_its_frames(wa
     walker, session = walking.walker, walking.session
     document, wanted = session.document, tile(5, 1)
     set_collision(document, {wanted: ((Point(2, 4), Point(6, 4), Point(6, 8), Point(2, 8)),)})
-    animate(document, wanted, [Frame(wanted, 100), Frame(tile(6, 1), 100)])
+    animate(document, {wanted: [Frame(wanted, 100), Frame(tile(6, 1), 100)]})
     session.choose(tile=wanted)
     before = painted(walking.ground.view)
     walking.commands.action("Walk as the tile in hand, or as the beekeeper").trigger()

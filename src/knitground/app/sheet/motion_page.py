@@ -29,7 +29,7 @@ from knitground.app.widgets import (
     row,
     set_quietly,
 )
-from knitground.core.edits.animations import add_frames, line_from, run_of
+from knitground.core.edits.animations import add_frames, blocks_from, change_frames, run_of
 from knitground.core.edits.notes import animate, notes_of, play_apart
 from knitground.core.errors import BadRequest
 from knitground.core.sheet.frames import USUAL_MS, Shown, decode_frames
@@ -94,7 +94,7 @@ class MotionPage(QWidget):
         self.ref = tile if tile in refs else (refs[0] if refs else None)
         allow(self, "" if self.ref is not None else NO_TILE)
         frames = self._frames()
-        kept = {self.frames.row(item) for item in self.frames.selectedItems()}
+        kept = self._chosen()
         listed = [self.frames.item(place).data(Qt.ItemDataRole.UserRole) for place in range(self.frames.count())]
         shown = list(frames), self._session.choices.backdrop
         if listed != list(frames) or shown != self._listed_on:
@@ -117,7 +117,7 @@ class MotionPage(QWidget):
 
     def _show_ms(self) -> None:
         """The time of the chosen frames, or of all."""
-        chosen = [item.data(Qt.ItemDataRole.UserRole) for item in self.frames.selectedItems()] or self._listed()
+        chosen = [item.data(Qt.ItemDataRole.UserRole) for item in self.frames.selectedItems()] or self._frames()
         if chosen:
             set_quietly(self.ms, chosen[0].ms)
 
@@ -153,8 +153,11 @@ class MotionPage(QWidget):
         several = len(self.refs) > 1
         in_order = menu.addAction("The chosen tiles, in reading order", self.of_chosen)
         allow_entry(in_order, "" if several else "Choose several tiles first: hold Ctrl and click them.")
-        menu.addAction("The tiles from this one along its row", lambda: self.of_line(down=False))
-        menu.addAction("The tiles from this one down its column", lambda: self.of_line(down=True))
+        what = "blocks from the chosen one" if several else "tiles from this one"
+        menu.addAction(f"The {what} along {'their rows' if several else 'its row'}", lambda: self.of_line(down=False))
+        menu.addAction(
+            f"The {what} down {'their columns' if several else 'its column'}", lambda: self.of_line(down=True)
+        )
         menu.addSeparator()
         menu.addAction("Files: several images, or a GIF or APNG…", self._ask_files)
         menu.popup(self._make.mapToGlobal(self._make.rect().bottomLeft()))
@@ -166,14 +169,17 @@ class MotionPage(QWidget):
     def of_chosen(self) -> None:
         """Makes frames of all chosen tiles."""
         refs, first = self.refs, self.ref
-        self._do(lambda: animate(self._session.document, known(first), run_of(refs, USUAL_MS)))
+        self._do(lambda: animate(self._session.document, {known(first): run_of(refs, USUAL_MS)}))
 
     def of_line(self, *, down: bool) -> None:
-        """Makes frames of the tiles that follow this one."""
-        ref = known(self.ref)
-        self._do(lambda: animate(
-            self._session.document, ref, run_of(line_from(self._session.derived, ref, down=down), USUAL_MS)
-        ))  # fmt: skip
+        """Makes frames of the tiles that follow this one, or of the blocks of them that follow the chosen ones."""
+        session, refs = self._session, self.refs
+
+        def put() -> None:
+            runs = blocks_from(session.derived, refs, down=down)
+            animate(session.document, {ref: run_of(run, USUAL_MS) for ref, run in runs.items()})
+
+        self._do(put)
 
     def _ask_files(self) -> None:
         paths = ask_files(self, "Frames from files", IMAGES)
@@ -200,9 +206,12 @@ class MotionPage(QWidget):
         self._session.run(Job("Reading the frames", read), put)
 
     def _set_ms(self, ms: int) -> None:
-        chosen = {self.frames.row(item) for item in self.frames.selectedItems()}
-        frames = self._listed()
-        self._put([Frame(one.tile, ms) if place in chosen or not chosen else one for place, one in enumerate(frames)])
+        chosen = self._chosen()
+        self._change(
+            lambda frames: [
+                Frame(one.tile, ms) if place in chosen or not chosen else one for place, one in enumerate(frames)
+            ]
+        )
 
     def no_frame(self) -> str:
         """Why no frame can be moved; empty where one can."""
@@ -213,23 +222,28 @@ class MotionPage(QWidget):
         if refusal := self.no_frame():
             self._session.say(refusal)
             return
-        frames, place = self._listed(), self.frames.row(self.frames.selectedItems()[0])
-        target = min(max(place + by, 0), len(frames) - 1)
-        frames.insert(target, frames.pop(place))
-        self._put(frames)
+        place = next(iter(self._chosen()))
+        target = min(max(place + by, 0), self.frames.count() - 1)
+
+        def moved(frames: list[Frame]) -> list[Frame]:
+            frames.insert(target, frames.pop(place))
+            return frames
+
+        self._change(moved)
         self.frames.clearSelection()
         self.frames.item(target).setSelected(True)
 
     def _take_out(self) -> None:
-        chosen = {self.frames.row(item) for item in self.frames.selectedItems()}
-        self._put([one for place, one in enumerate(self._listed()) if chosen and place not in chosen])
+        chosen = self._chosen()
+        self._change(lambda frames: [one for place, one in enumerate(frames) if chosen and place not in chosen])
 
-    def _listed(self) -> list[Frame]:
-        return list(self._frames())
+    def _chosen(self) -> set[int]:
+        return {self.frames.row(item) for item in self.frames.selectedItems()}
 
-    def _put(self, frames: list[Frame]) -> None:
-        ref = self.ref
-        self._do(lambda: animate(self._session.document, known(ref), frames))
+    def _change(self, change: Callable[[list[Frame]], list[Frame]]) -> None:
+        """Changes the frames of the tile at hand, and of all others that are chosen and have as many."""
+        refs = [known(self.ref), *(ref for ref in self.refs if ref != self.ref)]
+        self._do(lambda: change_frames(self._session.document, refs, change))
 
     def _do(self, act: Callable[[], object]) -> None:
         self._session.attempt(act)

@@ -1,9 +1,10 @@
 """Animations: frames of a tile, and new ones from files."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import PurePath
 
+from knitground.core.edits.notes import animate, notes_of
 from knitground.core.errors import BadRequest
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
@@ -19,23 +20,56 @@ def run_of(refs: Sequence[TileRef], ms: int) -> tuple[Frame, ...]:
     return tuple(Frame(ref, ms) for ref in refs)
 
 
-def line_from(derived: Derived, first: TileRef, *, down: bool) -> list[TileRef]:
-    """The tiles from one on along its row, or down its column, up to the first cell that is none.
+def blocks_from(derived: Derived, refs: Sequence[TileRef], *, down: bool) -> dict[TileRef, list[TileRef]]:
+    """Tiles with those at their places in the blocks that follow on the sheet, up to the first that isn't whole.
+
+    Blocks are as wide and high as all of the tiles together; of a single one they are those of its row or column.
+
+    Parameters
+    ----------
+    derived : Derived
+    refs : sequence of TileRef
+        Tiles of one cut.
+    down : bool
+        Whether blocks follow below, and not at the right.
 
     Raises
     ------
     BadRequest
-        If there is only the one.
+        If the tiles are of several cuts, or no block follows.
     """
-    slices = derived.sliced()[first.sheet, first.cut]
-    found = []
-    column, row = first.column, first.row
-    while slices.holds(column, row):
-        found.append(first._replace(column=column, row=row))
-        column, row = (column, row + 1) if down else (column + 1, row)
-    if len(found) < 2:
-        raise BadRequest(f"No other tile follows {'below' if down else 'at the right of'} this one on the sheet.")
+    if len({(ref.sheet, ref.cut) for ref in refs}) != 1:
+        raise BadRequest("The tiles lie on several cuts; choose a block of tiles on one of them.")
+    slices = derived.sliced()[refs[0].sheet, refs[0].cut]
+    places = [ref.row if down else ref.column for ref in refs]
+    step = max(places) - min(places) + 1
+    found: dict[TileRef, list[TileRef]] = {ref: [] for ref in refs}
+    block = list(refs)
+    while all(slices.holds(ref.column, ref.row) for ref in block):
+        for first, ref in zip(refs, block, strict=True):
+            found[first].append(ref)
+        block = [ref._replace(row=ref.row + step) if down else ref._replace(column=ref.column + step) for ref in block]
+    if len(found[refs[0]]) < 2:
+        what, one = ("tile", "this one") if len(refs) == 1 else ("whole block", "the chosen one")
+        raise BadRequest(f"No other {what} follows {'below' if down else 'at the right of'} {one} on the sheet.")
     return found
+
+
+def change_frames(
+    document: Document, refs: Sequence[TileRef], change: Callable[[list[Frame]], Sequence[Frame]]
+) -> None:
+    """Changes the frames of tiles that have as many as the first, as one step.
+
+    Parameters
+    ----------
+    document : Document
+    refs : sequence of TileRef
+    change : callable
+        Gives the new frames for those of a tile.
+    """
+    frames = {ref: notes_of(document, ref).frames for ref in refs}
+    alike = [ref for ref in refs if len(frames[ref]) == len(frames[refs[0]])]
+    animate(document, {ref: change(list(frames[ref])) for ref in alike})
 
 
 def add_frames(document: Document, name: str, frames: Sequence[Shown], moves: TileRef | None = None) -> str:

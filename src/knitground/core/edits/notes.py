@@ -148,18 +148,23 @@ def reshape(document: Document, refs: Iterable[TileRef], change: Callable[[TileR
     return len(changed)
 
 
-def animate(document: Document, ref: TileRef, frames: Collection[Frame]) -> None:
-    """Lets a tile play some frames; none or one lets it stand still.
+def animate(document: Document, frames: Mapping[TileRef, Collection[Frame]]) -> None:
+    """Lets tiles play frames, as one step; with none or one a tile stands still.
 
     Raises
     ------
     BadRequest
         If there are too many, or two are of different sizes.
     """
-    if len(frames) > MOST_FRAMES:
-        raise BadRequest(f"{len(frames)} frames are too many; an animation has at most {MOST_FRAMES}.")
-    kept = tuple(frames) if len(frames) > 1 else ()
-    note(document, "animation", [ref], lambda _, notes: replace(notes, frames=kept, apart=notes.apart and bool(kept)))
+    most = max(map(len, frames.values()), default=0)
+    if most > MOST_FRAMES:
+        raise BadRequest(f"{most} frames are too many; an animation has at most {MOST_FRAMES}.")
+
+    def playing(ref: TileRef, notes: TileNotes) -> TileNotes:
+        kept = tuple(frames[ref]) if len(frames[ref]) > 1 else ()
+        return replace(notes, frames=kept, apart=notes.apart and bool(kept))
+
+    note(document, "animation", frames, playing)
 
 
 def play_apart(document: Document, refs: Collection[TileRef], *, apart: bool) -> None:
