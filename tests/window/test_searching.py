@@ -2,11 +2,12 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QLineEdit, QPushButton
 
 from knitground.app.joins.made_dialog import MadeDialog
+from knitground.app.widgets import Tick
 from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.sheets import read_picture, set_cut
 from knitground.core.edits.things import put
@@ -16,6 +17,7 @@ from knitground.core.project.proofing import LAYER
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.tiles.tile import NUMBER_MASK
 from making import DEMO, add_sheet, block, corner_set, edge_set, ground_art, png, sheet_of_tiles
+from test_moving import laid, sheet_of, shore
 from window.finding import named, press, says
 
 
@@ -305,3 +307,24 @@ def test_sets_that_are_found_on_a_sheet_that_was_cut_anew_meanwhile_are_not_show
     set_cut(trims.session.document, "trims", Cut("tiles", 8, 8))
     qtbot.waitUntil(lambda: any("cut anew meanwhile" in one for one in said), timeout=20_000)
     assert "sets found" not in says(panel)
+
+
+def test_blocks_that_repeat_a_set_are_frames_or_variants_as_one_says(window, qtbot, hand):
+    document = window.session.document
+    add_sheet(document, "shore.png", png(sheet_of(laid(shore(3, "waves"), "beside"))))
+    set_cut(document, "shore", Cut(document.project.sheets[0].cuts[0].id, 16, 16))
+    window.session.set_stage("joins")
+    panel = window.panels["joins"]
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "1 set found" in says(panel), timeout=20_000)
+    tick = named(panel, Tick, "Frames")
+    assert tick.isChecked()
+    assert "joins of 16 tiles; " in says(panel)
+    assert "Its tiles play 3 frames." in says(panel)
+    hand.click(tick, QPointF(tick.rect().center()))
+    assert "joins of 16 tiles and 32 variants; " in says(panel)
+    hand.click(tick, QPointF(tick.rect().center()))
+    press(panel, "Take all")
+    (join_set,) = document.project.join_sets
+    assert len(join_set.labels) == 16
+    assert all(len(document.project.tiles[ref].frames) == 3 for ref in join_set.labels)

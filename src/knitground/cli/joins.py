@@ -91,7 +91,8 @@ def sets(
 ) -> None:
     """Find the join sets on a whole sheet: blocks of cells that show every corner, edge or both of two terrains.
 
-    The most certain comes first. Terrains are numbered from 0 within each set.
+    The most certain comes first. Terrains are numbered from 0 within each set. Where other blocks of the sheet repeat a
+    set tile for tile, these are told as frames: of three or more blocks they are taken for such, of two for variants.
     """
     import numpy as np
 
@@ -113,6 +114,8 @@ def sets(
             {"column": column, "row": row,
              "labels": dict(zip((_SHORT[place] for place in PLACES[one.kind]), labels, strict=True))}
             for (column, row), labels in zip(one.cells.tolist(), one.labels.tolist(), strict=True)
+        ], "moves": one.moves, "frames": [
+            [{"column": column, "row": row} for column, row in run] for run in one.frames.tolist()
         ]}
         for one in found
     ]  # fmt: skip
@@ -124,6 +127,7 @@ def sets(
         right, foot = one.cells.max(axis=0)
         variants = len(one.labels) - len(np.unique(one.labels, axis=0))
         also = f", {variants} of them variants" if variants else ""
+        also += f", each with {one.frames.shape[1]} frames" if one.moves else ""
         typer.echo(
             f"{one.kind} joins of {len(one.cells)} tiles{also}, columns {left} to {right}, rows {top} to {foot}: "
             f"{one.covered:.0%} covered, {one.confidence:.0%} sure"

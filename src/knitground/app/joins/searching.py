@@ -16,7 +16,7 @@ from knitground.app.joins.next_step import NO_HEXAGONS
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import button, column, heading, in_row, in_widget, quiet
+from knitground.app.widgets import Tick, button, column, heading, in_row, in_widget, quiet
 from knitground.core.edits.finding import Proposed, propose, take_sets
 from knitground.core.edits.found_on import FoundOn
 from knitground.core.edits.rare import told_of_rare
@@ -95,9 +95,19 @@ class Searching(QObject):
     def rename(self, one: Proposed, name: str) -> None:
         """Gives a proposed set another name."""
         if name.strip() and one in self.proposed:
-            new = one._replace(join_set=replace(one.join_set, name=name.strip()[:80]))
-            self.proposed[self.proposed.index(one)] = new
-            self.pointed = new
+            self._put(one, one._replace(join_set=replace(one.join_set, name=name.strip()[:80])))
+
+    def play(self, one: Proposed, moves: bool) -> None:
+        """Takes the blocks that repeat a proposed set for frames, or for variants."""
+        if one in self.proposed:
+            self._put(one, one.playing(moves))
+            self._proofs = None
+            self._session.proof_wanted.emit(self._proof(known(self.pointed)))
+            self.changed.emit()
+
+    def _put(self, one: Proposed, new: Proposed) -> None:
+        self.proposed[self.proposed.index(one)] = new
+        self.pointed = new
 
     def drop(self) -> None:
         """Puts the proposals away."""
@@ -216,9 +226,11 @@ class SearchCard:
         self._name.setAccessibleName("Name of the set at the pointer")
         self._name.setMaxLength(80)
         self._name.editingFinished.connect(self._rename)
+        self._moves = Tick("Frames", "")
+        self._moves.clicked.connect(self._play)
         self.widget = in_widget(
             column(
-                self._title,
+                in_row(self._title, None, self._moves),
                 self._says,
                 in_row(
                     self._name,
@@ -245,17 +257,32 @@ class SearchCard:
         tiles = len(set(one.join_set.labels.values()))
         variants = len(one.join_set.labels) - tiles
         also = f" and {variants} variant{'s' * (variants != 1)}" if variants else ""
+        plays = f"Its tiles play {len(next(iter(one.frames.values())))} frames. " if one.moves else ""
         hangs = f"Stitches lay {len(one.hanging)} more that hang from its rim. " if one.hanging else ""
         self._says.setText(
             f"{one.join_set.kind.capitalize()} joins of {tiles} tiles{also}; "
-            f"{one.covered:.0%} covered, {one.confidence:.0%} sure. {hangs}A click on the sheet takes it."
+            f"{one.covered:.0%} covered, {one.confidence:.0%} sure. {plays}{hangs}A click on the sheet takes it."
         )
+        self._moves.setVisible(bool(one.frames))
+        self._moves.setChecked(one.moves)
+        self._moves.setToolTip(_told_of_blocks(one))
         self._name.setText(one.join_set.name)
         self._name.setCursorPosition(0)  # of a long name the beginning shows
 
     def _rename(self) -> None:
         if self._searching.pointed is not None:
             self._searching.rename(self._searching.pointed, self._name.text())
+
+    def _play(self, on: bool) -> None:
+        if self._searching.pointed is not None:
+            self._searching.play(self._searching.pointed, on)
+
+
+def _told_of_blocks(one: Proposed) -> str:
+    """What other blocks repeat a set, and what that may mean."""
+    more = len(next(iter(one.frames.values()), ())) - 1
+    others = f"{more} more blocks repeat" if more > 1 else "Another block repeats"
+    return f"{others} it tile for tile: frames that its tiles play if ticked, else variants that are laid by chance"
 
 
 def _around(view: SheetView, rects: Mapping[TileRef, QRectF]) -> QPainterPath:

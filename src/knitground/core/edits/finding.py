@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.edits.animations import run_of
 from knitground.core.edits.hanging import Hanging, hanging_stitches
 from knitground.core.edits.rare import rare_weights, with_rare
 from knitground.core.edits.sets import new_terrain
@@ -19,6 +20,8 @@ from knitground.core.joins.words import in_words
 from knitground.core.project.document import Document
 from knitground.core.project.model import fresh_id
 from knitground.core.sheet.cut import TileShape
+from knitground.core.sheet.frames import USUAL_MS
+from knitground.core.tiles.notes import PLAIN
 from knitground.core.tiles.tile import TileRef
 
 _NEARLY_ALL = 0.95
@@ -36,6 +39,10 @@ class Proposed(NamedTuple):
         What hangs from its rim.
     rare : mapping of TileRef to float
         What tiles weigh that show something on what another shows alone: laid as often, they would crowd the ground.
+    frames : mapping of TileRef to tuple of TileRef
+        Tiles that other blocks of the sheet repeat, each with those at its place in them, itself first.
+    moves : bool
+        Whether its tiles will play those; else they are variants.
     """
 
     join_set: JoinSet
@@ -43,6 +50,16 @@ class Proposed(NamedTuple):
     covered: float
     hanging: tuple[Hanging, ...] = ()
     rare: Mapping[TileRef, float] = {}
+    frames: Mapping[TileRef, tuple[TileRef, ...]] = {}
+    moves: bool = False
+
+    def playing(self, moves: bool) -> "Proposed":
+        """The same with the blocks that repeat it as frames of its tiles, or as variants."""
+        later = {frame: first for first, run in self.frames.items() for frame in run[1:]}
+        labels = {ref: row for ref, row in self.join_set.labels.items() if ref not in later}
+        if not moves:
+            labels |= {frame: labels[first] for frame, first in later.items() if first in labels}
+        return self._replace(join_set=replace(self.join_set, labels=labels), moves=moves)
 
 
 def propose(
@@ -81,12 +98,15 @@ def propose(
             Hanging(cut._replace(column=column, row=row), tuple(labels), cut._replace(column=above[0], row=above[1]))
             for ((column, row), above), labels in zip(one.hanging.tolist(), one.instead.tolist(), strict=True)
         )
-        made.append(Proposed(join_set, one.confidence, one.covered, hanging, rare_weights(refs, pixels, labels)))
+        runs = [[cut._replace(column=column, row=row) for column, row in run] for run in one.frames.tolist()]
+        frames = {run[0]: tuple(run) for run in runs if run[0] in join_set.labels}
+        rare = rare_weights(refs, pixels, labels)
+        made.append(Proposed(join_set, one.confidence, one.covered, hanging, rare, frames, one.moves))
     return made
 
 
 def take_sets(document: Document, proposed: Iterable[Proposed]) -> list[str]:
-    """Adds proposed sets to the project, with stitches for what hangs from them, as one step; returns their ids."""
+    """Adds proposed sets to the project, with their frames and stitches for what hangs, as one step; returns ids."""
     ids = []
     sets, stitches = list(document.project.join_sets), list(document.project.stitch_sets)
     tiles = dict(document.project.tiles)
@@ -97,6 +117,9 @@ def take_sets(document: Document, proposed: Iterable[Proposed]) -> list[str]:
         if one.hanging:
             stitches.append(hanging_stitches(fresh_id(f"Below {taken.name}", stitches), taken, one.hanging))
         tiles = with_rare(tiles, one.rare)
+        for ref, run in one.frames.items() if one.moves else ():
+            said = tiles.get(ref, PLAIN)
+            tiles[ref] = said if said.frames else replace(said, frames=run_of(run, USUAL_MS))
     if ids:
         changed = replace(document.project, join_sets=tuple(sets), stitch_sets=tuple(stitches), tiles=tiles)
         document.define("take found sets", changed)

@@ -26,6 +26,7 @@ from knitground.core.joins.cells import count_combinations
 from knitground.core.joins.found import FoundSet
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.look import Floats, seen_colours
+from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.reach import stands_clear
 from knitground.core.joins.rim_tiles import read_rim_tiles
@@ -66,6 +67,14 @@ def find_sets(
     """
     times = tiles_enlarged(tiles[held]) if held.any() else 1
     tiles = tiles[:, :, ::times, ::times]
+    found = _found(tiles, held, shape, progress)
+    return with_frames(found, tiles, held, lambda some: _found(tiles, some, shape, lambda share: progress(1.0)))
+
+
+def _found(
+    tiles: NDArray[np.uint8], held: NDArray[np.bool_], shape: TileShape, progress: Callable[[float], None]
+) -> list[FoundSet]:
+    """The sets among some cells of a cut."""
     spots = np.argwhere(held)
     number = np.full(held.shape, -1, dtype=np.intp)
     number[held] = np.arange(len(spots))

@@ -30,6 +30,10 @@ class FoundSet:
         Cells that hang down from its rim, each with the one above it: they can't be laid by what lies round them.
     instead : (K, P) intp
         The labels of what lies in place of each otherwise.
+    frames : (M, F, 2) intp
+        Cells that other blocks repeat, each with those at its place in them.
+    moves : bool
+        Whether those are frames more likely than variants: of frames none but the first is among the cells.
     """
 
     kind: JoinKind
@@ -40,3 +44,5 @@ class FoundSet:
     confidence: float
     hanging: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 2, 2), np.intp))
     instead: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 9), np.intp))
+    frames: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 1, 2), np.intp))
+    moves: bool = False

@@ -10,6 +10,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.sheet.axes import USUAL
 from knitground.core.sheet.profile import SMALLEST_TILE
 
 _LINES = 96
@@ -18,6 +19,8 @@ _SHARP, _MOST = 0.85, 3.0
 _BESIDE, _AS_SHARP = 0.25, 0.6
 _LONGEST = 512
 _LEAST = 1e-6
+_PARTS, _BREAKS = 3, 1.5
+"""How many tiles a block of them has at the least across and down, and how much more changes at their borders."""
 
 
 class Likeness(NamedTuple):
@@ -35,7 +38,27 @@ class Likeness(NamedTuple):
         picture : (H, W, 4) uint8
             RGBA, straight alpha.
         """
-        return cls(_along(picture), _along(picture.swapaxes(0, 1)))
+        across, down = _along(picture), _along(picture.swapaxes(0, 1))
+        return cls(
+            {pitch: much for pitch, much in across.items() if not _is_tiled(picture[:, :pitch])},
+            {pitch: much for pitch, much in down.items() if not _is_tiled(picture[:pitch])},
+        )
+
+
+def _is_tiled(frame: NDArray[np.uint8]) -> bool:
+    """Whether art breaks off inside of a frame at the borders of tiles, across and down: a block of tiles repeats."""
+    height, width = frame.shape[:2]
+    pixels = frame.astype(np.int16)
+    changes = [np.abs(np.diff(pixels, axis=axis)).sum(axis=(1 - axis, 2)) for axis in (1, 0)]
+    sides = (side for side in USUAL if not width % side and not height % side and min(width, height) >= _PARTS * side)
+    return any(all(_breaks(change, side) for change in changes) for side in sides)
+
+
+def _breaks(change: NDArray[np.int64], side: int) -> bool:
+    """Whether far more changes at every so manieth line than at those beside it."""
+    borders = np.arange(side - 1, len(change), side)
+    beside = (borders[:, None] + np.array([-2, -1, 1, 2])).clip(0, len(change) - 1)
+    return bool((change[borders] > _BREAKS * change[beside].mean(axis=1)).all())
 
 
 def _along(picture: NDArray[np.uint8]) -> dict[int, float]:
