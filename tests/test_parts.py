@@ -20,6 +20,7 @@ from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.profile import art_of
 from knitground.core.sheet.writing import writing_of
 from making import block, png, sheet_of_tiles
+from test_moving import shore
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
 from part_cases import cornered_case, judged
@@ -344,4 +345,20 @@ def test_full_tiles_keep_their_gutter_though_a_usual_size_would_take_it_in(side,
     assert [(cut.tile_width, cut.tile_height, cut.spacing_x, cut.spacing_y) for cut in cuts] == [
         (side, side, gutter, gutter),
         (24, 24, 0, 0),
+    ]
+
+
+@pytest.mark.parametrize("spacing", [0, 2])
+def test_blocks_of_one_size_that_begin_anywhere_are_cut_where_each_begins(spacing):
+    # Flat art, mostly of the colour that all of a block shares, is no ground with things on it.
+    pitch = 16 + spacing
+    places = [5, 5 + 4 * pitch + 13, 5 + 9 * pitch + 3]
+    colours = [(214, 190, 130), (232, 238, 244), (120, 150, 60)]
+    arts = []
+    for place, colour in zip(places, colours, strict=True):
+        tiles = shore(1, "waves", colour)[0].reshape(4, 4, 16, 16, 4)
+        arts += [(place + x * pitch, 6 + y * pitch, tiles[y, x]) for y, x in np.ndindex(4, 4)]
+    parts = look_over(laid((4 * pitch + 12, places[-1] + 4 * pitch + 7), CLEAR, *arts)).parts
+    assert [(part.tile_width, part.spacing_x, part.region.x, part.region.y) for part in parts] == [
+        (16, spacing, place, 6) for place in places
     ]

@@ -72,6 +72,11 @@ def one_grid(one: Cut, other: Cut) -> bool:
         other.tile_width, other.tile_height, other.pitch_x, other.pitch_y,
     ):  # fmt: skip
         return False
+    return begin_together(one, other)
+
+
+def begin_together(one: Cut, other: Cut) -> bool:
+    """Whether tiles of two cuts of one pitch begin in the same places, or hardly elsewhere."""
     first, second = tile_rect(one, 0, 0), tile_rect(other, 0, 0)
     across, down = (first.x - second.x) % one.pitch_x, (first.y - second.y) % one.pitch_y
     return min(across, one.pitch_x - across) <= NEAR and min(down, one.pitch_y - down) <= NEAR

@@ -4,6 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage
 
 from knitground.core.sheet.borders import goes_on
 
@@ -11,6 +12,7 @@ SMALLEST_TILE = 6
 _LEFT = 0.04
 """What share of art must lie on a further ground."""
 _COMMON = 0.02
+_BORDER_CLEAR, _ROUND, _MUCH = 0.9, 0.6, 0.06
 _THIN = 0.35
 _RULED, _WHOLE, _SAMPLED = 0.7, 0.95, 96
 _LINES_READ = 512
@@ -107,6 +109,7 @@ def art_of(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
         RGBA, straight alpha.
     """
     art = colour[..., 3] > 0
+    clear = ~art
     modes = [_modes(colour), _modes(colour.swapaxes(0, 1))]
     corner = colour[:1, 0]
     lines = np.concatenate([*(mode[share >= _RULED] for mode, share, _ in modes), corner])
@@ -115,11 +118,29 @@ def art_of(colour: NDArray[np.int16]) -> NDArray[np.bool_]:
     found, counts = np.unique(lines, axis=0, return_counts=True)
     for ground in found[np.argsort(-counts, kind="stable")][:4]:
         same = (colour == ground).all(axis=2)
-        if same.mean() > _COMMON and (plain == ground).all(axis=1).any():
+        if (
+            same.mean() > _COMMON
+            and (plain == ground).all(axis=1).any()
+            and (not ground[3] or _goes_round(same, clear))
+        ):
             rest = art & ~same
             least = 0 if art.all() else _LEFT * art.sum()
             art = rest if rest.sum() > least else art
     return art
+
+
+def _goes_round(same: NDArray[np.bool_], clear: NDArray[np.bool_]) -> bool:
+    """Whether a colour is most of what lies along the clear border of a picture, as a panel's ground is, if it has one.
+
+    Blocks of tiles on clear ground may be mostly of one colour, which is no ground then.
+    """
+    border = np.concatenate([clear[0], clear[-1], clear[:, 0], clear[:, -1]])
+    if border.mean() < _BORDER_CLEAR or same.sum() < _MUCH * (~clear).sum():
+        return True
+    pieces = ndimage.label(clear)[0]
+    outside = np.isin(pieces, np.unique(np.concatenate([pieces[0], pieces[-1], pieces[:, 0], pieces[:, -1]]))) & clear
+    edge = ndimage.binary_dilation(outside) & ~clear
+    return bool(same[edge].mean() >= _ROUND) if edge.any() else True
 
 
 def _modes(colour: NDArray[np.int16]) -> tuple[NDArray[np.int16], NDArray[np.float64], NDArray[np.float64]]:

@@ -12,11 +12,12 @@ from knitground.core.sheet.bands import Band
 from knitground.core.sheet.borders import goes_on, short_of
 from knitground.core.sheet.cut import Cut, tile_rect
 from knitground.core.sheet.laid import Side, continued
-from knitground.core.sheet.part import Part, one_grid, pitch_of
+from knitground.core.sheet.part import Part, begin_together, one_grid, pitch_of
 
 LEAST_EVIDENCE, FAR_APART = 30.0, 4.0
 """The evidence from which numbers are gone by, and how much wider than usual a band is at which less will do."""
 _SURE, _BETTER, _LEAST_SURE, _DOUBTFUL, _CERTAIN, _MOST_SURE = 0.6, 0.5, 0.35, 0.3, 0.85, 0.95
+_MOST_SLENDER = 16
 _PLAIN_EVIDENCE, _MOST_SHOW, _HARDLY_SHOW, _LEAST_PITCH = 100.0, 0.6, 0.3, 0.8
 """The evidence for numbers that parts a sheet at a narrow band, the share of their borders that show it, the share that
 shows those of the whole at most, and how sure of its pitch a side is at least."""
@@ -53,6 +54,9 @@ class Shown:
             return False
         least = LEAST_EVIDENCE if band.gap.wider < FAR_APART else LEAST_EVIDENCE / 2
         for part in sides:
+            short, long = sorted((part.cut.tile_width, part.cut.tile_height))
+            if long > _MOST_SLENDER * short:
+                continue  # stripes
             own, wholes = (self.of(cut, part.side)[0] for cut in (part.cut, whole))
             if own >= least and own - wholes >= _BETTER * own and part.sure_of_pitch >= _LEAST_SURE:
                 return True
@@ -61,9 +65,11 @@ class Shown:
     def better(self, whole: Part, part: Part) -> Part:
         """A part, with the numbers of the whole if those explain more there: it may hold several grids itself.
 
-        So it has them where both have one pitch, and the whole is surer of how that is split into tiles and spacing.
+        So it has them where both have one pitch, and the whole is surer of how that is split into tiles and spacing;
+        unless its tiles begin elsewhere than those of the part.
         """
         split_alike = pitch_of(whole.cut) == pitch_of(part.cut) and whole.confidence > part.confidence
+        split_alike &= begin_together(whole.cut, part.cut)
         if not split_alike and self.of(part.cut, part.side)[0] >= self.of(whole.cut, part.side)[0]:
             return part
         laid = continued(whole.cut, part.side)
