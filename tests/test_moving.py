@@ -136,3 +136,10 @@ def test_the_command_line_tells_the_frames(tmp_path):
     (told,) = json.loads(knitground(*call, "--json").stdout)
     assert told["moves"]
     assert [{"column": 4 * n, "row": 0} for n in range(4)] in told["frames"]
+
+
+def test_sets_that_share_a_terrain_are_named_after_the_other_first():
+    proposed = proposed_of(laid(np.concatenate([shore(1, "waves"), shore(1, "waves", (120, 150, 60))]), "beside"))
+    shared, *_ = set.intersection(*({one.name for one in each.join_set.terrains} for each in proposed))
+    assert len({each.join_set.name for each in proposed}) == 2
+    assert all(each.join_set.name.lower().endswith(f"and {shared.lower()}") for each in proposed)

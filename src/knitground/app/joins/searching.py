@@ -228,6 +228,9 @@ class SearchCard:
         self._name.editingFinished.connect(self._rename)
         self._moves = Tick("Frames", "")
         self._moves.clicked.connect(self._play)
+        policy = self._moves.sizePolicy()
+        policy.setRetainSizeWhenHidden(True)  # nothing jumps as the pointer goes from set to set
+        self._moves.setSizePolicy(policy)
         self.widget = in_widget(
             column(
                 in_row(self._title, None, self._moves),

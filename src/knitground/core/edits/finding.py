@@ -1,5 +1,6 @@
 """Sets that were found on a sheet, as join sets: named after their colours, and taken into the project."""
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import NamedTuple
@@ -102,7 +103,23 @@ def propose(
         frames = {run[0]: tuple(run) for run in runs if run[0] in join_set.labels}
         rare = rare_weights(refs, pixels, labels)
         made.append(Proposed(join_set, one.confidence, one.covered, hanging, rare, frames, one.moves))
-    return made
+    return _told_apart(made)
+
+
+def _told_apart(proposed: list[Proposed]) -> list[Proposed]:
+    """The same with what they don't share first in their names: where there is little room, no more is read."""
+    shared = Counter(terrain.name for one in proposed for terrain in one.join_set.terrains)
+    return [
+        one._replace(join_set=replace(one.join_set, name=_name_of(sorted(names, key=lambda name: shared[name]))))
+        for one in proposed
+        for names in [[terrain.name for terrain in one.join_set.terrains]]
+    ]
+
+
+def _name_of(terrains: Sequence[str]) -> str:
+    """A name for a set of some terrains."""
+    *others, last = [name.lower() for name in terrains] or ["found"]
+    return (f"{', '.join(others)} and {last}" if others else last).capitalize()[:80]
 
 
 def take_sets(document: Document, proposed: Iterable[Proposed]) -> list[str]:
@@ -159,8 +176,6 @@ def _as_set(
     rows: dict[TileRef, Labels] = {
         ref: tuple(numbers[label] for label in row) for ref, row in zip(refs, labels.tolist(), strict=True)
     }
-    *others, last = [terrain.name.lower() for terrain in terrains] or ["found"]
-    name = (f"{', '.join(others)} and {last}" if others else last).capitalize()
     bare = any(clear) or kind == "cell"
     kept = {ref: row for ref, row in rows.items() if any(row)}
-    return JoinSet(set_id, name[:80], kind, tuple(terrains), bare, kept)
+    return JoinSet(set_id, _name_of([terrain.name for terrain in terrains]), kind, tuple(terrains), bare, kept)
