@@ -5,13 +5,22 @@ import json
 import numpy as np
 import pytest
 
+from knitground.core.check.frames import LAID_APART
+from knitground.core.edits.animations import blocks_from, run_of
 from knitground.core.edits.finding import Proposed, propose, take_sets
+from knitground.core.edits.mending import mend
+from knitground.core.edits.notes import animate
+from knitground.core.edits.sheets import set_cut
+from knitground.core.errors import BadRequest
 from knitground.core.joins.find import find_sets
 from knitground.core.joins.found import FoundSet
+from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.ledger import all_findings
+from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.parts import look_over
 from knitground.core.tiles.tile import TileRef
-from making import png
+from making import add_sheet, png
 from test_cli import knitground
 
 SIDE = 16
@@ -143,3 +152,22 @@ def test_sets_that_share_a_terrain_are_named_after_the_other_first():
     shared, *_ = set.intersection(*({one.name for one in each.join_set.terrains} for each in proposed))
     assert len({each.join_set.name for each in proposed}) == 2
     assert all(each.join_set.name.lower().endswith(f"and {shared.lower()}") for each in proposed)
+
+
+def test_frames_that_are_laid_as_variants_are_told_and_taken_out_of_the_set():
+    cells = laid(shore(3, "waves"), "beside")
+    document = Document()
+    add_sheet(document, "shore.png", png(sheet_of(cells)))
+    set_cut(document, "shore", Cut("tiles", SIDE, SIDE))
+    take_sets(document, [one.playing(False) for one in proposed_of(cells)])
+    first = [ref for ref in document.project.join_sets[0].labels if ref.column < 4]
+    runs = blocks_from(Derived(document), first, down=False)
+    animate(document, {ref: run_of(run, 100) for ref, run in runs.items()})
+    (finding,) = [one for one in all_findings(Derived(document)) if one.kind == LAID_APART]
+    assert "32 tiles are frames of others" in finding.sentence
+    assert (mend(document, finding), set(document.project.join_sets[0].labels)) == (32, set(first))
+    assert not any(one.kind == LAID_APART for one in all_findings(Derived(document)))
+    with pytest.raises(BadRequest, match="Nothing is left to mend"):
+        mend(document, finding)
+    document.undo()
+    assert len(document.project.join_sets[0].labels) == 48

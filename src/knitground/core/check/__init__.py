@@ -8,6 +8,7 @@ from knitground.core.check import (
     coverage,
     diamonds,
     feet,
+    frames,
     look_alikes,
     lost,
     pictures,
@@ -28,7 +29,7 @@ from knitground.core.check.check import DefinitionCheck, GroundCheck
 DEFINITION_CHECKS: tuple[DefinitionCheck, ...] = (
     sheets.CHECK, pictures.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK, views.CHECK,
     reach.CHECK, platforms.CHECK, routes.CHECK, shapes.CHECK, shapes.VARIANTS, look_alikes.CHECK,
-    diamonds.CHECK, feet.CHECK,
+    diamonds.CHECK, feet.CHECK, frames.CHECK,
 )  # fmt: skip
 GROUND_CHECKS: tuple[GroundCheck, ...] = (
     lost.CHECK, tile_sizes.CHECK, unmet.CHECK, stitches_laid.CHECK

@@ -8,11 +8,14 @@ from typing import NamedTuple
 
 from knitground.core.check.check import Finding
 from knitground.core.check.feet import FLOOR
+from knitground.core.check.frames import LAID_APART, frames_laid
 from knitground.core.check.look_alikes import FORGOTTEN, STRAY, odd_ones
 from knitground.core.check.shapes import blocks_as, joined_shapes
 from knitground.core.edits.layers import lay_below
 from knitground.core.edits.notes import note, notes_of, reshape
+from knitground.core.edits.sets import label_tiles
 from knitground.core.errors import BadRequest
+from knitground.core.joins.sets import PLACES
 from knitground.core.project.document import Document
 from knitground.core.sheet.cut import tile_size
 from knitground.core.tiles.faults import Size, levelled, snapped_to_borders, uneven, without_slivers
@@ -147,6 +150,17 @@ def _lay_below(document: Document, finding: Finding) -> int:
     return 1
 
 
+def _frames_only(document: Document, finding: Finding) -> int:
+    """Takes frames out of a set whose tiles play them."""
+    join_set = next((one for one in document.project.join_sets if one.id == finding.subject), None)
+    found = frames_laid(join_set, document.project.tiles) if join_set is not None else []
+    if join_set is None or not found:
+        raise BadRequest(_DONE)
+    nothing = (0,) * len(PLACES[join_set.kind])
+    label_tiles(document, join_set.id, dict.fromkeys(found, nothing), "take frames out")
+    return len(found)
+
+
 _TO_BORDERS = Mend("Snap these shapes to the borders of their tiles", _snap)
 MENDS: Mapping[str, Mend] = MappingProxyType({
     "gap between shapes": _TO_BORDERS,
@@ -156,5 +170,6 @@ MENDS: Mapping[str, Mend] = MappingProxyType({
     FORGOTTEN: Mend("Let them block as those do that look like them", _as_look_alikes),
     STRAY: Mend("Let them not block, as those that look like them", _as_look_alikes),
     FLOOR: Mend("Draw this layer as a whole, below what stands", _lay_below, ("layer", "layers")),
+    LAID_APART: Mend("Show these as frames only", _frames_only),
     "variants block differently": Mend("Let them block as most of their variants do", _as_most),
 })  # fmt: skip
