@@ -23,6 +23,7 @@ from making import block, png, sheet_of_tiles
 from test_moving import shore
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
+from block_cases import make_case
 from part_cases import cornered_case, judged
 
 CLEAR, TEAL = (0, 0, 0, 0), (10, 120, 140, 255)
@@ -362,3 +363,11 @@ def test_blocks_of_one_size_that_begin_anywhere_are_cut_where_each_begins(spacin
     assert [(part.tile_width, part.spacing_x, part.region.x, part.region.y) for part in parts] == [
         (16, spacing, place, 6) for place in places
     ]
+
+
+@pytest.mark.parametrize("seed", [2, 33, 54])
+def test_blocks_apart_are_no_large_tiles_and_begin_to_the_pixel(seed):
+    sheet, blocks = make_case(seed)
+    parts = look_over(sheet).parts
+    assert len(parts) == len(blocks)
+    assert all(any(block.is_in(part) for part in parts) for block in blocks)

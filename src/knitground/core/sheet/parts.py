@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.bared import bared, without_glow
+from knitground.core.sheet.blocks_apart import blocks_apart, goes_on_over
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.edge_lines import grid_of_edges
 from knitground.core.sheet.enlarged import enlarged
@@ -160,6 +161,9 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     lines = ruled_grids(picture.astype(np.int16), look.art)
     if lines:
         return Overview(guesses, _between_lines(look, lines, all_of_it))
+    blocks = blocks_apart(picture, known)
+    if blocks and not all(goes_on_over(guesses[0].as_cut(""), block) for block in blocks):
+        return Overview(guesses, blocks)
     opaque = picture[..., 3] >= _OPAQUE
     footed = footed_cut(look.art & opaque)
     if footed is not None:

@@ -1,0 +1,92 @@
+"""Blocks of tiles of one size that lie apart on clear ground, by any number of pixels: no one grid goes over all.
+
+Each block is full to its corners, so that its tiles begin there, and what is guessed of each by itself has to agree.
+"""
+
+from math import log
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from knitground.core.sheet.cut import Cut, Rect, tile_rect
+from knitground.core.sheet.guess import guess_cuts
+from knitground.core.sheet.part import pitch_of
+from knitground.core.sheet.plausible import Hints, Sizes
+from knitground.core.sheet.profile import SMALLEST_TILE
+
+_MOST_BLOCKS, _FEWEST_PARTS = 12, 6
+_GUTTER, _FULL = 2, 0.75
+"""How many clear pixels are no more than a gutter, and what share of a block is filled at the least."""
+_SURE, _UNSEEN = 0.5, 0.01
+"""How sure all have to be of the same numbers on average, and how sure one is of numbers that it doesn't show."""
+
+_Numbers = tuple[int, int, int, int]
+
+
+def blocks_apart(picture: NDArray[np.uint8], known: Sizes = ()) -> list[Cut]:
+    """The cuts of blocks that lie apart and are all cut alike, from above and from the left; none if it isn't so.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        RGBA, straight alpha.
+    known : collection of (width, height)
+        Sizes that tiles are likely to have.
+    """
+    blocks = _blocks(picture[..., 3] > 0)
+    if not 2 <= len(blocks) <= _MOST_BLOCKS:
+        return []
+    shown = [_flush(picture[block.slices()], known) for block in blocks]
+    odds = {
+        numbers: sum(log(max(one.get(numbers, 0.0), _UNSEEN)) for one in shown)
+        for numbers in {numbers for one in shown for numbers in one}
+        if all(_parts(block, numbers) >= _FEWEST_PARTS for block in blocks)
+    }
+    if not odds:
+        return []
+    width, height, across, down = best = max(odds, key=lambda numbers: odds[numbers])
+    if odds[best] < len(blocks) * log(_SURE):
+        return []
+    return [Cut("", width, height, 0, 0, across, down, region=block) for block in blocks]
+
+
+def goes_on_over(whole: Cut, block: Cut) -> bool:
+    """Whether the tiles of a block are tiles of a grid that goes on over the whole sheet, to the pixel."""
+    first, mine = tile_rect(whole, 0, 0), tile_rect(block, 0, 0)
+    alike = (first.width, first.height) == (mine.width, mine.height) and pitch_of(whole) == pitch_of(block)
+    return alike and (first.x - mine.x) % whole.pitch_x == 0 == (first.y - mine.y) % whole.pitch_y
+
+
+def _blocks(filled: NDArray[np.bool_]) -> list[Rect]:
+    """Rectangles of art, gutters included, if all there is lies in such."""
+    joined = ndimage.binary_closing(np.pad(filled, _GUTTER + 1), np.ones((_GUTTER + 2,) * 2, bool))
+    joined = joined[_GUTTER + 1 : -_GUTTER - 1, _GUTTER + 1 : -_GUTTER - 1] | filled
+    found = [
+        Rect(at[1].start, at[0].start, at[1].stop - at[1].start, at[0].stop - at[0].start)
+        for at in ndimage.find_objects(ndimage.label(joined, np.ones((3, 3)))[0])
+    ]
+    corners = [filled[block.slices()][np.ix_([0, -1], [0, -1])].all() for block in found]
+    full = [filled[block.slices()].mean() >= _FULL for block in found]
+    large = [min(block.width, block.height) >= 2 * SMALLEST_TILE for block in found]
+    return sorted(found, key=lambda block: (block.y, block.x)) if all(corners) and all(full) and all(large) else []
+
+
+def _flush(block: NDArray[np.uint8], known: Sizes) -> dict[_Numbers, float]:
+    """How sure a block is by itself of tiles that fill it from edge to edge, by their size and spacing."""
+    height, width = block.shape[:2]
+    return {
+        (one.tile_width, one.tile_height, one.spacing_x, one.spacing_y): one.confidence
+        for one in guess_cuts(np.ascontiguousarray(block), hints=Hints(known, whole=False))
+        if one.margin_x == one.margin_y == 0
+        and (width + one.spacing_x) % (one.tile_width + one.spacing_x) == 0
+        and (height + one.spacing_y) % (one.tile_height + one.spacing_y) == 0
+    }
+
+
+def _parts(block: Rect, numbers: _Numbers) -> int:
+    """How many tiles a block holds, given their size and spacing; none if they don't fill it."""
+    width, height, across, down = numbers
+    if (block.width + across) % (width + across) or (block.height + down) % (height + down):
+        return 0
+    return (block.width + across) // (width + across) * ((block.height + down) // (height + down))
