@@ -11,8 +11,8 @@ from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from knitground.core.joins.found import FoundSet
 
@@ -136,7 +136,7 @@ def _chains(found: list[FoundSet], held: NDArray[np.bool_]) -> Iterator[_Chain]:
         mask[cells[:, 1], cells[:, 0]] = True
         rects = [
             (at[1].start, at[0].start, at[1].stop - at[1].start, at[0].stop - at[0].start)
-            for at in ndimage.find_objects(ndimage.label(mask, np.ones((3, 3)))[0])
+            for at in scipy.ndimage.find_objects(scipy.ndimage.label(mask, np.ones((3, 3)))[0])
         ]
         for column, row, width, height in rects:
             for count in range(2, _MOST_BLOCKS + 1):

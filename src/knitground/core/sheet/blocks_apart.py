@@ -6,8 +6,8 @@ Each block is full to its corners, so that its tiles begin there, and what is gu
 from math import log
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from knitground.core.sheet.cut import Cut, Rect, tile_rect
 from knitground.core.sheet.guess import guess_cuts
@@ -60,11 +60,11 @@ def goes_on_over(whole: Cut, block: Cut) -> bool:
 
 def _blocks(filled: NDArray[np.bool_]) -> list[Rect]:
     """Rectangles of art, gutters included, if all there is lies in such."""
-    joined = ndimage.binary_closing(np.pad(filled, _GUTTER + 1), np.ones((_GUTTER + 2,) * 2, bool))
+    joined = scipy.ndimage.binary_closing(np.pad(filled, _GUTTER + 1), np.ones((_GUTTER + 2,) * 2, bool))
     joined = joined[_GUTTER + 1 : -_GUTTER - 1, _GUTTER + 1 : -_GUTTER - 1] | filled
     found = [
         Rect(at[1].start, at[0].start, at[1].stop - at[1].start, at[0].stop - at[0].start)
-        for at in ndimage.find_objects(ndimage.label(joined, np.ones((3, 3)))[0])
+        for at in scipy.ndimage.find_objects(scipy.ndimage.label(joined, np.ones((3, 3)))[0])
     ]
     corners = [filled[block.slices()][np.ix_([0, -1], [0, -1])].all() for block in found]
     full = [filled[block.slices()].mean() >= _FULL for block in found]

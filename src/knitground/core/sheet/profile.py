@@ -3,8 +3,8 @@
 from typing import NamedTuple
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from knitground.core.sheet.borders import goes_on
 
@@ -137,9 +137,9 @@ def _goes_round(same: NDArray[np.bool_], clear: NDArray[np.bool_]) -> bool:
     border = np.concatenate([clear[0], clear[-1], clear[:, 0], clear[:, -1]])
     if border.mean() < _BORDER_CLEAR or same.sum() < _MUCH * (~clear).sum():
         return True
-    pieces = ndimage.label(clear)[0]
+    pieces = scipy.ndimage.label(clear)[0]
     outside = np.isin(pieces, np.unique(np.concatenate([pieces[0], pieces[-1], pieces[:, 0], pieces[:, -1]]))) & clear
-    edge = ndimage.binary_dilation(outside) & ~clear
+    edge = scipy.ndimage.binary_dilation(outside) & ~clear
     return bool(same[edge].mean() >= _ROUND) if edge.any() else True
 
 
