@@ -40,12 +40,12 @@ class Likeness(NamedTuple):
         """
         across, down = _along(picture), _along(picture.swapaxes(0, 1))
         return cls(
-            {pitch: much for pitch, much in across.items() if not _is_tiled(picture[:, :pitch])},
-            {pitch: much for pitch, much in down.items() if not _is_tiled(picture[:pitch])},
+            {pitch: much for pitch, much in across.items() if not _holds_tiles(picture[:, :pitch])},
+            {pitch: much for pitch, much in down.items() if not _holds_tiles(picture[:pitch])},
         )
 
 
-def _is_tiled(frame: NDArray[np.uint8]) -> bool:
+def _holds_tiles(frame: NDArray[np.uint8]) -> bool:
     """Whether art breaks off inside of a frame at the borders of tiles, across and down: a block of tiles repeats."""
     height, width = frame.shape[:2]
     pixels = frame.astype(np.int16)
