@@ -146,6 +146,7 @@ def test_a_block_of_tiles_plays_the_blocks_that_follow_and_is_timed_together(wor
     menu = next(one for one in card.motion.findChildren(QMenu) if one.isVisible())
     next(one for one in menu.actions() if one.text() == "The blocks from the chosen one along their rows").trigger()
     menu.close()
+    assert "4 tiles play 3 frames each." in says(working.ledger)
     block = [(column, row) for column in (10, 11) for row in (1, 2)]
     for column, row in block:
         assert [frame.tile for frame in notes(column, row).frames] == [tile(column + 2 * n, row) for n in range(3)]

@@ -178,6 +178,8 @@ class MotionPage(QWidget):
         def put() -> None:
             runs = blocks_from(session.derived, refs, down=down)
             animate(session.document, {ref: run_of(run, USUAL_MS) for ref, run in runs.items()})
+            if len(refs) > 1:  # the one at hand may be the one that stands still
+                session.say(f"{len(refs)} tiles play {len(runs[refs[0]])} frames each.")
 
         self._do(put)
 
