@@ -97,7 +97,8 @@ def _repeats(found: list[FoundSet], tiles: NDArray[np.uint8], held: NDArray[np.b
         places = one.cells(held)
         if not _FEWEST <= len(places) <= _MOST_TILES or taken[places[..., 1], places[..., 0]].any():
             continue
-        blocks = np.where(tiles[places[..., 1], places[..., 0]][..., 3:] > 0, tiles[places[..., 1], places[..., 0]], 0)
+        blocks = tiles[places[..., 1], places[..., 0]]
+        blocks = np.where(blocks[..., 3:] > 0, blocks, np.uint8(0))
         if _repeat(blocks) and not _read_otherwise(found, places):
             taken[places[..., 1], places[..., 0]] = True
             yield places
@@ -138,6 +139,7 @@ def _chains(found: list[FoundSet], held: NDArray[np.bool_]) -> Iterator[_Chain]:
             (at[1].start, at[0].start, at[1].stop - at[1].start, at[0].stop - at[0].start)
             for at in scipy.ndimage.find_objects(scipy.ndimage.label(mask, np.ones((3, 3)))[0])
         ]
+        rects = [rect for rect in rects if rect[2] * rect[3] >= _FEWEST]
         for column, row, width, height in rects:
             for count in range(2, _MOST_BLOCKS + 1):
                 if width % count == 0:
