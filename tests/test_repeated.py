@@ -6,6 +6,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.edge_lines import grid_of_edges
 from knitground.core.sheet.guess import Guess, guess_part
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.repack import Gaps, repack, repacked_cut
@@ -108,3 +109,8 @@ def test_outlines_that_stand_upright_are_no_repeated_edges():
     tiles[random.random(tiles.shape[:4]) < 0.03, :3] = 20
     best = look_over(repack(tiles, Gaps(11, 6, 0))).guesses[0]
     assert numbers(best) == (20, 24, 11, 11, 6, 6)
+
+
+@pytest.mark.parametrize("size", [(1, 40), (40, 1), (1, 1)])
+def test_a_line_of_pixels_shows_no_edges(size):
+    assert grid_of_edges(np.full((*size, 4), 255, np.uint8)) is None

@@ -58,6 +58,8 @@ def grid_of_edges(picture: NDArray[np.uint8]) -> Cut | None:
 
 def _along(picture: NDArray[np.uint8]) -> _Outer | None:
     """What columns of a picture, (H, W, 4), show that are just as the next, by the pitch that explains most of them."""
+    if picture.shape[1] < SMALLEST_TILE + 2:
+        return None
     rows = picture[:: max(1, len(picture) // _ROWS_READ)]
     seen = np.where(rows[..., 3:] > 0, rows, np.uint8(0)).view(np.uint32)[..., 0]
     seen = np.ascontiguousarray(seen.T)
