@@ -9,6 +9,7 @@ from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.notes import animate
 from knitground.core.edits.placing import place
 from knitground.core.layers.thing import Thing
+from knitground.core.sheet.frames import USUAL_MS
 from knitground.core.tiles.notes import Frame
 from making import png, poke, sheet_of_tiles, tile
 from window.choosing import click
@@ -142,6 +143,7 @@ def test_a_block_of_tiles_plays_the_blocks_that_follow_and_is_timed_together(wor
     click(working, hand, 10, 1)
     click(working, hand, 11, 2, SHIFT)
     card.pages.show_page("Moves")
+    assert card.motion.ms.value() == USUAL_MS
     press(card.motion, "Take frames")
     menu = next(one for one in card.motion.findChildren(QMenu) if one.isVisible())
     next(one for one in menu.actions() if one.text() == "The blocks from the chosen one along their rows").trigger()

@@ -118,8 +118,7 @@ class MotionPage(QWidget):
     def _show_ms(self) -> None:
         """The time of the chosen frames, or of all."""
         chosen = [item.data(Qt.ItemDataRole.UserRole) for item in self.frames.selectedItems()] or self._frames()
-        if chosen:
-            set_quietly(self.ms, chosen[0].ms)
+        set_quietly(self.ms, chosen[0].ms if chosen else USUAL_MS)
 
     def _play_apart(self, on: bool) -> None:
         moving = [ref for ref in self.refs if notes_of(self._session.document, ref).frames]
