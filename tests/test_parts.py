@@ -371,3 +371,19 @@ def test_blocks_apart_are_no_large_tiles_and_begin_to_the_pixel(seed):
     parts = look_over(sheet).parts
     assert len(parts) == len(blocks)
     assert all(any(block.is_in(part) for part in parts) for block in blocks)
+
+
+@pytest.mark.parametrize("seed", [2, 3, 21, 54])
+def test_things_below_blocks_that_lie_apart_are_loose_pieces_and_hide_none_of_them(seed):
+    sheet, blocks = make_case(seed)
+    below = sheet.shape[0] + 6
+    sheet = np.pad(sheet, ((0, 50), (0, 60), (0, 0)))
+    things = [Rect(4, below + 3, 30, 31), Rect(48, below, 26, 35), Rect(92, below + 6, 33, 28)]
+    ys, xs = np.mgrid[: sheet.shape[0], : sheet.shape[1]]
+    for number, (x, y, wide, high) in enumerate(things):
+        away = ((xs - x) * 2 - wide + 1) ** 2 / wide**2 + ((ys - y) * 2 - high + 1) ** 2 / high**2
+        sheet[away <= 1] = (180 - 50 * number, 90, 40 + 60 * number, 255)
+    *grids, loose = look_over(sheet).parts
+    assert len(grids) == len(blocks)
+    assert all(any(block.is_in(part) for part in grids) for block in blocks)
+    assert list(loose.pieces) == things

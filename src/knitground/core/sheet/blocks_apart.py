@@ -3,6 +3,7 @@
 Each block is full to its corners, so that its tiles begin there, and what is guessed of each by itself has to agree.
 """
 
+from functools import reduce
 from math import log
 
 import numpy as np
@@ -24,17 +25,19 @@ _SURE, _UNSEEN = 0.5, 0.01
 _Numbers = tuple[int, int, int, int]
 
 
-def blocks_apart(picture: NDArray[np.uint8], known: Sizes = ()) -> list[Cut]:
+def blocks_apart(picture: NDArray[np.uint8], filled: NDArray[np.bool_], known: Sizes = ()) -> list[Cut]:
     """The cuts of blocks that lie apart and are all cut alike, from above and from the left; none if it isn't so.
 
     Parameters
     ----------
     picture : (H, W, 4) uint8
         RGBA, straight alpha.
+    filled : (H, W) bool
+        What is neither clear nor written.
     known : collection of (width, height)
         Sizes that tiles are likely to have.
     """
-    blocks = _blocks(picture[..., 3] > 0)
+    blocks = _blocks(filled)
     if not 2 <= len(blocks) <= _MOST_BLOCKS:
         return []
     shown = [_flush(picture[block.slices()], known) for block in blocks]
@@ -59,17 +62,25 @@ def goes_on_over(whole: Cut, block: Cut) -> bool:
 
 
 def _blocks(filled: NDArray[np.bool_]) -> list[Rect]:
-    """Rectangles of art, gutters included, if all there is lies in such."""
+    """Rectangles of art, gutters included; none where anything else lies between them."""
     joined = scipy.ndimage.binary_closing(np.pad(filled, _GUTTER + 1), np.ones((_GUTTER + 2,) * 2, bool))
     joined = joined[_GUTTER + 1 : -_GUTTER - 1, _GUTTER + 1 : -_GUTTER - 1] | filled
     found = [
         Rect(at[1].start, at[0].start, at[1].stop - at[1].start, at[0].stop - at[0].start)
         for at in scipy.ndimage.find_objects(scipy.ndimage.label(joined, np.ones((3, 3)))[0])
     ]
-    corners = [filled[block.slices()][np.ix_([0, -1], [0, -1])].all() for block in found]
-    full = [filled[block.slices()].mean() >= _FULL for block in found]
-    large = [min(block.width, block.height) >= 2 * SMALLEST_TILE for block in found]
-    return sorted(found, key=lambda block: (block.y, block.x)) if all(corners) and all(full) and all(large) else []
+    blocks = [one for one in found if _is_full(filled[one.slices()])]
+    if len(blocks) < 2:
+        return []
+    within = reduce(Rect.with_other, blocks)
+    between = any(within.touches(one) for one in found if one not in blocks)
+    return [] if between else sorted(blocks, key=lambda one: (one.y, one.x))
+
+
+def _is_full(block: NDArray[np.bool_]) -> bool:
+    """Whether art fills a rectangle to its corners, but for gutters, and there is room for tiles."""
+    large = min(block.shape) >= 2 * SMALLEST_TILE
+    return bool(large and block[np.ix_([0, -1], [0, -1])].all() and block.mean() >= _FULL)
 
 
 def _flush(block: NDArray[np.uint8], known: Sizes) -> dict[_Numbers, float]:

@@ -161,9 +161,11 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     lines = ruled_grids(picture.astype(np.int16), look.art)
     if lines:
         return Overview(guesses, _between_lines(look, lines, all_of_it))
-    blocks = blocks_apart(picture, known)
+    blocks = blocks_apart(picture, (picture[..., 3] > 0) & ~look.written, known)
     if blocks and not all(goes_on_over(guesses[0].as_cut(""), block) for block in blocks):
-        return Overview(guesses, blocks)
+        return Overview(
+            guesses, _with_what_lies_beside(look, blocks, [one.region for one in blocks if one.region], all_of_it)
+        )
     opaque = picture[..., 3] >= _OPAQUE
     footed = footed_cut(look.art & opaque)
     if footed is not None:
@@ -193,14 +195,19 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
 
 def _between_lines(look: Parting, drawn: list[Ruled], all_of_it: Rect) -> list[Cut]:
     """The grids that lines draw, with what lies beside all of them; none where one is all that there is."""
-    cuts, held = [grid.cut for grid in drawn], reduce(Rect.with_other, (grid.within for grid in drawn))
+    cuts = [grid.cut for grid in drawn]
+    found = _with_what_lies_beside(look, cuts, [grid.within for grid in drawn], all_of_it)
+    return found if len(found) > 1 else []
+
+
+def _with_what_lies_beside(look: Parting, cuts: list[Cut], within: list[Rect], all_of_it: Rect) -> list[Cut]:
+    """Grids that lie in rectangles, from above and from the left, then the pieces of what lies beside all of them."""
+    held = reduce(Rect.with_other, within)
     above, rest = all_of_it.parted(held.y, down=True)
     rest, below = rest.parted(held.y + held.height - rest.y, down=True)
     before, rest = rest.parted(held.x, down=False)
     behind = rest.parted(held.x + held.width - rest.x, down=False)[1]
     beside = [part for strip in (above, below, before, behind) if (part := look.beside(strip, cuts[0])) is not None]
-    if len(cuts) == 1 and not beside:
-        return []
     grids = [part.cut for part in beside if not part.cut.pieces]
     return [*sorted(cuts + grids, key=_place), *(part.cut for part in beside if part.cut.pieces)]
 
