@@ -7,7 +7,7 @@ import pytest
 
 from knitground.core.check.frames import LAID_APART
 from knitground.core.edits.animations import blocks_from, run_of
-from knitground.core.edits.finding import Proposed, propose, take_sets
+from knitground.core.edits.finding import Proposed, named_apart, propose, take_sets
 from knitground.core.edits.mending import mend
 from knitground.core.edits.notes import animate
 from knitground.core.edits.sheets import set_cut
@@ -148,7 +148,9 @@ def test_the_command_line_tells_the_frames(tmp_path):
 
 
 def test_sets_that_share_a_terrain_are_named_after_the_other_first():
-    proposed = proposed_of(laid(np.concatenate([shore(1, "waves"), shore(1, "waves", (120, 150, 60))]), "beside"))
+    # Of several cuts, as parts of a sheet are.
+    each = [proposed_of(laid(shore(1, "waves", sand), "beside")) for sand in ((214, 190, 130), (120, 150, 60))]
+    proposed = named_apart([one for some in each for one in some])
     shared, *_ = set.intersection(*({one.name for one in each.join_set.terrains} for each in proposed))
     assert len({each.join_set.name for each in proposed}) == 2
     assert all(each.join_set.name.lower().endswith(f"and {shared.lower()}") for each in proposed)

@@ -53,6 +53,15 @@ def test_the_set_at_the_pointer_shows_its_proof_and_a_click_takes_it(trims, hand
     assert names(trims) == []
 
 
+def test_who_takes_all_has_the_set_at_hand_that_was_pointed_at(trims, hand):
+    panel = trims.panels["joins"]
+    hand.move(panel.view, panel.view.tile_on_widget(3, 2).center())
+    pointed = trims.ground.view.knitted.ground.name
+    press(panel, "Take all")
+    assert len(names(trims)) == 2
+    assert (trims.session.join_set.name, names(trims)[0] != pointed) == (pointed, True)
+
+
 def test_a_proof_shows_tiles_with_something_on_top_as_seldom_as_they_will_come(window, qtbot):
     plain = read_picture("trims.png", (DEMO / "sheets" / "trims.png").read_bytes()).pixels
     decked = plain.copy()

@@ -17,7 +17,7 @@ from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import Tick, button, column, heading, in_row, in_widget, quiet
-from knitground.core.edits.finding import Proposed, propose, take_sets
+from knitground.core.edits.finding import Proposed, named_apart, propose, take_sets
 from knitground.core.edits.found_on import FoundOn
 from knitground.core.edits.rare import told_of_rare
 from knitground.core.errors import BadRequest
@@ -73,18 +73,19 @@ class Searching(QObject):
                 found = find_sets(pixels, held, shape=cut.shape, progress=share)
                 refs = {TileRef(sheet, cut.id, int(x), int(y)): pixels[y, x] for y, x in np.argwhere(held)}
                 proposed += propose(found, refs, TileRef(sheet, cut.id, 0, 0), cut.shape, first=len(proposed))
-            return proposed
+            return named_apart(proposed)
 
         self._session.run(Job("Looking for sets", work), self._done)
 
     def take(self, some: list[Proposed] | None = None) -> None:
         """Takes sets into the project: all, or some, the others staying proposed."""
         taken = self.proposed if some is None else some
+        at_hand = taken.index(self.pointed) if self.pointed in taken else 0
         ids = take_sets(self._session.document, taken)
         rest = [one for one in self.proposed if one not in taken]
         self._show(rest, told=False)
         if ids:
-            self._session.choose(join_set_id=ids[0])
+            self._session.choose(join_set_id=ids[at_hand])
             sets = f"{len(ids)} join sets are" if len(ids) > 1 else f"“{taken[0].join_set.name}” is"
             hangs = ", with stitches for what hangs from it" if any(one.hanging for one in taken) else ""
             seldom = told_of_rare([ref for one in taken for ref in one.rare])

@@ -103,11 +103,17 @@ def propose(
         frames = {run[0]: tuple(run) for run in runs if run[0] in join_set.labels}
         rare = rare_weights(refs, pixels, labels)
         made.append(Proposed(join_set, one.confidence, one.covered, hanging, rare, frames, one.moves))
-    return _told_apart(made)
+    return made
 
 
-def _told_apart(proposed: list[Proposed]) -> list[Proposed]:
-    """The same with what they don't share first in their names: where there is little room, no more is read."""
+def named_apart(proposed: Sequence[Proposed]) -> list[Proposed]:
+    """Sets with what they don't share first in their names: where there is little room, no more is read.
+
+    Parameters
+    ----------
+    proposed : sequence of Proposed
+        All that are proposed together, of whichever cuts.
+    """
     shared = Counter(terrain.name for one in proposed for terrain in one.join_set.terrains)
     return [
         one._replace(join_set=replace(one.join_set, name=_name_of(sorted(names, key=lambda name: shared[name]))))
