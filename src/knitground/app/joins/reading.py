@@ -104,7 +104,7 @@ class Reading(QObject):
             self.changed.emit()
 
     def _drop_what_is_gone(self) -> None:
-        if not self._holds():
+        if self.proposal is not None and not self._holds():
             self.drop()
 
     def _holds(self) -> bool:

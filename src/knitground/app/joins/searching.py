@@ -128,7 +128,7 @@ class Searching(QObject):
         return next((one for one in self.proposed if ref in one.join_set.labels), None)
 
     def _drop_what_is_gone(self) -> None:
-        if not self._found_on.holds(self._session.document.project):
+        if self.proposed and not self._found_on.holds(self._session.document.project):
             self.drop()
 
     def _done(self, proposed: list[Proposed]) -> None:

@@ -24,6 +24,7 @@ _LOOKED_AT = 400
 _OTHER_COLOUR = 24
 """By how many levels the mean colour of a tile differs at the most from frame to frame."""
 _FEWEST_FRAMES = 3
+"""How many blocks are taken for frames, and not for variants."""
 
 _Search = Callable[[NDArray[np.bool_]], list[FoundSet]]
 

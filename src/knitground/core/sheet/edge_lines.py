@@ -19,6 +19,7 @@ _MOST_LINES = 0.5
 _FOUND, _EXPLAINED = 0.5, 0.3
 """How many of the lines that there have to be are found at least, and how many of those found have to be such."""
 _STRAIGHT = 0.12
+"""How many of the sides of tiles, at the least, have nothing clear along them."""
 _LARGEST_TILE, _ROWS_READ = 300, 1024
 
 

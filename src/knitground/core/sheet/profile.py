@@ -13,6 +13,8 @@ _LEFT = 0.04
 """What share of art must lie on a further ground."""
 _COMMON = 0.02
 _BORDER_CLEAR, _ROUND, _MUCH = 0.9, 0.6, 0.06
+"""How clear a border is that leaves art alone, how much of what lies along it is the ground's, and how much of all art
+has a colour at the least that is looked at so."""
 _THIN = 0.35
 _RULED, _WHOLE, _SAMPLED = 0.7, 0.95, 96
 _LINES_READ = 512
