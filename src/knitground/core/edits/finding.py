@@ -13,6 +13,8 @@ from knitground.core.edits.hanging import Hanging, hanging_stitches
 from knitground.core.edits.rare import rare_weights, with_rare
 from knitground.core.edits.sets import new_terrain
 from knitground.core.joins.art import terrain_colours, thread_near
+from knitground.core.joins.beneath import ground_first, lies_beneath
+from knitground.core.joins.coverage import coverage
 from knitground.core.joins.found import FoundSet
 from knitground.core.joins.infer import infer_labels
 from knitground.core.joins.look import laid_flat
@@ -102,7 +104,9 @@ def propose(
         runs = [[cut._replace(column=column, row=row) for column, row in run] for run in one.frames.tolist()]
         frames = {run[0]: tuple(run) for run in runs if run[0] in join_set.labels}
         rare = rare_weights(refs, pixels, labels)
-        made.append(Proposed(join_set, one.confidence, one.covered, hanging, rare, frames, one.moves))
+        laid = coverage(join_set, square=pixels.shape[1] == pixels.shape[2], isometric=shape == "isometric")
+        covered = laid.present / max(1, laid.total)
+        made.append(Proposed(join_set, one.confidence, covered, hanging, rare, frames, one.moves))
     return made
 
 
@@ -165,16 +169,22 @@ def _kind_of(found: FoundSet, pixels: NDArray[np.uint8], shape: TileShape) -> tu
 def _as_set(
     set_id: str, kind: JoinKind, refs: list[TileRef], labels: NDArray[np.intp], pixels: NDArray[np.uint8]
 ) -> JoinSet:
-    """A set with terrains by the colours of their art; what is mostly transparent is nothing."""
+    """A set with terrains by the colours of their art; what is mostly transparent is nothing.
+
+    What lies beneath comes first, as a ground is covered with it; where no tile shows it alone it is nothing, too.
+    """
     colours, clear = terrain_colours(kind, labels, pixels)
-    first = [int(np.bincount(labels[:, MIDDLE]).argmax())] if kind == "cell" else []
-    order = [*first, *(group for group in range(len(colours)) if group not in first)]
+    beneath = lies_beneath(kind, labels, pixels)
+    if beneath is not None and not (labels == beneath).all(axis=1).any():
+        clear[beneath] = True
+    first = int(np.bincount(labels[:, MIDDLE]).argmax()) if kind == "cell" else beneath
+    order = ground_first(labels, first)
     words = dict(zip(order, in_words([colours[group] for group in order]), strict=True))
     terrains: list[Terrain] = []
     numbers = {}
     for group in order:
         # What cell tiles lie on is nothing to paint.
-        if clear[group] or (kind == "cell" and group not in first):
+        if clear[group] or (kind == "cell" and group != first):
             numbers[group] = 0
             continue
         terrains.append(replace(new_terrain(terrains, words[group].capitalize()), colour=thread_near(colours[group])))

@@ -12,6 +12,7 @@ from knitground.core.edits.sets import new_terrain
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
 from knitground.core.joins.art import terrain_colours, thread_near
+from knitground.core.joins.beneath import ground_first, lies_beneath
 from knitground.core.joins.infer import Inferred, infer_labels
 from knitground.core.joins.lattice import POINTS
 from knitground.core.joins.look import laid_flat, seen_colours
@@ -78,10 +79,12 @@ def read_labels(
         raise BadRequest("Tiles of different sizes can't be compared; choose cells of one cut.")
     stacked = np.stack(tiles) if tiles else np.zeros((0, 1, 1, 4), np.uint8)
     found = infer_labels(stacked, join_set.kind, shape=shape, terrains=terrains, progress=progress)
-    naming = _naming(join_set, refs, tiles, found, shape)
+    flat = laid_flat(stacked, shape)
+    groups = ground_first(found.labels, lies_beneath(join_set.kind, found.labels, flat))
+    naming = _naming(join_set, refs, stacked, found, shape, groups)
     labels = {ref: tuple(naming[group] for group in row) for ref, row in zip(refs, found.labels.tolist(), strict=True)}
     sure = dict(zip(refs, found.confidence.tolist(), strict=True))
-    added = _added(join_set, naming, found.labels, laid_flat(stacked, shape))
+    added = _added(join_set, naming, found.labels, flat)
     rare = rare_weights(refs, stacked, found.labels)
     return Proposal(labels, sure, len(set(naming.values()) - {0}), added, rare)
 
@@ -132,13 +135,13 @@ def _ground_of(rows: Iterable[Labels]) -> int:
 def _naming(
     join_set: JoinSet,
     refs: Sequence[TileRef],
-    tiles: Sequence[NDArray[np.uint8]],
+    tiles: NDArray[np.uint8],
     found: Inferred,
     shape: TileShape,
+    groups: Sequence[int],
 ) -> dict[int, int]:
-    """The set's number for each terrain found."""
+    """The set's number for each terrain found; those that the set lacks get theirs in the order of `groups`."""
     naming: dict[int, int] = {}
-    groups = np.unique(found.labels).tolist()
     if found.nothing is not None:
         naming[found.nothing] = 0
     elif 0 in join_set.numbers:
@@ -160,13 +163,13 @@ def _naming(
 
 def _is_clear(
     group: int,
-    tiles: Sequence[NDArray[np.uint8]],
+    tiles: NDArray[np.uint8],
     labels: NDArray[np.intp],
     join_set: JoinSet,
     shape: TileShape,
 ) -> bool:
     """Whether most places of a group are transparent, at the pixel that lies there."""
-    alpha = seen_colours(np.stack(tiles), shape)[..., 3]
+    alpha = seen_colours(tiles, shape)[..., 3]
     size = np.array(alpha.shape[1:])
     clear = []
     for place, spot in enumerate(POINTS[join_set.kind]):

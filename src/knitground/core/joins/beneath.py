@@ -1,0 +1,132 @@
+"""What lies beneath the lines of an edge set, and the tiles of a sheet that show nothing else.
+
+Sets of roads, pipes or fences are often drawn without a tile that no line crosses: the ground is drawn elsewhere, once
+for all sets. Without it nothing could lie where no line was painted.
+"""
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.joins.art import terrain_colours
+from knitground.core.joins.blocks import covered_share
+from knitground.core.joins.found import FoundSet
+from knitground.core.joins.look import Floats, full_alpha, laid_flat
+from knitground.core.joins.sets import JoinKind
+from knitground.core.joins.variants import in_squares
+from knitground.core.sheet.cut import TileShape
+
+_CORNER = 6
+"""One side of what is looked at in each corner of a tile is this part of the tile's."""
+_CLEARLY = 2.0
+"""How many times nearer one terrain has to be than any other."""
+_SAME_COLOUR, _AS_ROUGH = 0.032, 1.6
+_UNSEEN = 0.005
+"""Distance of mean colours that no eye sees."""
+_COVERED, _HALF = 0.98, 0.5
+
+
+def lies_beneath(kind: JoinKind, labels: NDArray[np.intp], tiles: NDArray[np.uint8]) -> int | None:
+    """The terrain on which the others lie as lines: what tiles show in their corners, where no line ends.
+
+    Parameters
+    ----------
+    kind : JoinKind
+    labels : (n, P) intp
+        A number from 0 for the terrain at each place.
+    tiles : (n, h, w, 4) uint8
+        Straight alpha; isometric ones laid flat.
+
+    Returns
+    -------
+    terrain : int or None
+        None for kinds other than edges, and where no terrain is that of the corners clearly.
+    """
+    if kind != "edge":
+        return None
+    colours, clear = terrain_colours(kind, labels, tiles)
+    corners = _corners(tiles)
+    covered = corners[..., 3] > 127
+    if covered.mean() < _HALF or len(colours) < 2:
+        return None
+    seen = np.median(corners[covered][:, :3], axis=0)
+    far = np.array([np.abs(colour - seen).sum() for colour in colours])
+    nearest, next_best = np.argsort(far, kind="stable")[:2]
+    return int(nearest) if far[nearest] * _CLEARLY <= far[next_best] and not clear[nearest] else None
+
+
+def ground_first(labels: NDArray[np.intp], beneath: int | None) -> list[int]:
+    """All terrains in the order in which they are best numbered, as a ground is covered with the first.
+
+    That is what lies beneath, then those that some tile shows alone.
+
+    Parameters
+    ----------
+    labels : (n, P) intp
+        A number from 0 for the terrain at each place.
+    beneath : int, optional
+        As `lies_beneath` tells it.
+    """
+    plain = {row[0] for row in labels.tolist() if len(set(row)) == 1}
+    return sorted(np.unique(labels).tolist(), key=lambda group: (group != beneath, group not in plain, group))
+
+
+def with_ground(
+    found: FoundSet, tiles: NDArray[np.uint8], colours: Floats, number: NDArray[np.intp], shape: TileShape
+) -> FoundSet:
+    """An edge set without a tile of its ground alone, with those that show it wherever they lie on the sheet.
+
+    Parameters
+    ----------
+    found : FoundSet
+    tiles : (n, h, w, 4) uint8
+        All of the sheet; straight alpha.
+    colours : (n, h, w, 4) float64
+        As `seen_colours` gives them.
+    number : (R, C) intp
+        Which of them each cell holds.
+    shape : TileShape
+    """
+    mine = number[found.cells[:, 1], found.cells[:, 0]]
+    ground = lies_beneath(found.kind, found.labels, laid_flat(tiles[mine], shape))
+    if ground is None:
+        return found
+    alone = (found.labels == ground).all(axis=1)
+    squares = in_squares(colours, (found.kind,)).colours
+    others = np.setdiff1d(np.arange(len(tiles)), mine[~alone])
+    shows, other_colour = _shows_only(squares[mine[~alone]], squares[others])
+    if not shows.any():
+        return found
+    kept = ~np.isin(mine, others[other_colour])
+    plain = np.setdiff1d(others[shows], mine)
+    spots = np.argwhere(number >= 0)[:, ::-1]
+    labels = np.concatenate([found.labels[kept], np.full((len(plain), found.labels.shape[1]), ground)])
+    return replace(
+        found,
+        cells=np.concatenate([found.cells[kept], spots[plain]]),
+        labels=labels,
+        sure=np.concatenate([found.sure[kept], np.full(len(plain), found.sure.mean())]),
+        covered=covered_share(labels, found.kind, int(labels.max()) + 1),
+    )
+
+
+def _shows_only(own: Floats, others: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Which tiles, (m, S, 4), look all over as some others, (n, S, 4), do in their corners; and which but in colour."""
+    side = round(own.shape[1] ** 0.5)
+    corners = own[:, [0, side - 1, side * (side - 1), side * side - 1]].reshape(-1, own.shape[2])
+    ground, own_mean = corners.mean(axis=0), others.mean(axis=1)
+    off = np.abs(own_mean - ground).sum(axis=-1)
+    grain = float(np.abs(corners - ground).sum(axis=-1).mean())
+    grains = np.abs(others - own_mean[:, None]).sum(axis=-1).mean(axis=1)
+    alike = (grains <= grain * _AS_ROUGH + _UNSEEN) & (full_alpha(others).min(axis=1) >= _COVERED)
+    nearest = float(off[alike].min(initial=_SAME_COLOUR))
+    near = off <= min(_SAME_COLOUR, nearest * 2 + _UNSEEN)
+    return alike & near, alike & ~near
+
+
+def _corners(tiles: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """The pixels in the four corners of tiles, (4, n, y, x, 4)."""
+    down, across = (max(1, side // _CORNER) for side in tiles.shape[1:3])
+    sides = [(slice(None, down), slice(-down, None)), (slice(None, across), slice(-across, None))]
+    return np.stack([tiles[:, rows, columns] for rows in sides[0] for columns in sides[1]])
