@@ -113,11 +113,37 @@ def test_where_one_painted_labels_is_seen_again_unless_one_has_looked_elsewhere(
         assert view.zoom < 12
         if moved:
             view.set_zoom(view.zoom + 1)
-        press(panel, "Take all")
+        press(panel, "Drop")
         assert view.is_at(before) != moved
-        trims.undo()
         press(panel, "Find sets")
         qtbot.waitUntil(lambda: "2 sets found" in says(panel), timeout=20_000)
+
+
+def test_a_set_that_comes_to_hand_is_seen_where_it_lies_and_nothing_moves_for_one_that_is(trims, qtbot):
+    panel = trims.panels["joins"]
+    view = panel.view
+    press(panel, "Drop")
+    view.set_zoom(12)
+    view.centre_on(20, 500)
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "2 sets found" in says(panel), timeout=20_000)
+    press(panel, "Take all")
+
+    def seen() -> float:
+        labels = trims.session.join_set.labels
+        return len(view.rects_of(labels, in_view=True)) / len(labels)
+
+    assert seen() == 1
+    first, second = trims.session.document.project.join_sets
+    other = second if trims.session.join_set is first else first
+    view.set_zoom(12)
+    view.show_tiles([next(iter(trims.session.join_set.labels))])
+    trims.session.choose(join_set_id=other.id)
+    assert seen() > 0.5
+    there = view.place
+    trims.session.choose(terrain=1)
+    trims.session.choose(join_set_id=other.id)
+    assert view.place == there
 
 
 def test_a_found_set_is_renamed_and_all_are_taken_as_one_step(trims):

@@ -7,10 +7,10 @@ import numpy as np
 from PySide6.QtWidgets import QInputDialog, QStackedWidget, QWidget
 
 from knitground.app.allowed import a_menu
-from knitground.app.canvas.pixel_view import Place
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.joins.arranging import Arranging
 from knitground.app.joins.coverage_chart import CoverageChart
+from knitground.app.joins.following import Following
 from knitground.app.joins.label_mode import LabelMode
 from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.next_step import next_step
@@ -71,9 +71,9 @@ class JoinsPanel(StagePanel):
         self._session = session
         self.reading = Reading(session)
         self.searching = Searching(session, self)
-        self._moved: tuple[Place, Place] | None = None
         self._labelling, self._looking = LabelMode(session, self.reading), SearchMode(self.searching)
         self.view = SheetView(session, self._labelling)
+        self._following = Following(self.view)
         self._arranging = Arranging(session, self.view, self._five, self.make_missing)
         self._build_set()
         self._chart = CoverageChart(session)
@@ -128,16 +128,10 @@ class JoinsPanel(StagePanel):
         self._reading_card.refresh()
         self._show_card()
         mode = self._looking if self.searching.proposed else self._labelling
-        if mode is not self.view.mode and mode is self._looking:
-            before = self.view.place
-            self.view.show_tiles(ref for one in self.searching.proposed for ref in one.join_set.labels)
-            self._moved = before, self.view.place
-        elif mode is self._labelling and self._moved is not None:
-            before, shown = self._moved
-            if self.view.is_at(shown):
-                # Nobody has looked elsewhere meanwhile; labels are painted where they were.
-                self.view.return_to(before)
-            self._moved = None
+        if mode is self._labelling:
+            self._following.return_to(join_set)
+        elif mode is not self.view.mode:
+            self._following.look_at(ref for one in self.searching.proposed for ref in one.join_set.labels)
         self.view.mode = mode
         self.view.update()
 
