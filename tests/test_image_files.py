@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from knitground.core.edits.image_files import Source, insert_reads, read_files, read_images, told_of
+from knitground.core.edits.image_files import Source, drawn_for, insert_reads, read_files, read_images, told_of
 from knitground.core.edits.likewise import cut_likewise, cut_otherwise, guess_likewise
 from knitground.core.edits.notes import add_tag
 from knitground.core.edits.sheets import insert_sheet
@@ -142,3 +142,11 @@ def test_a_sheet_that_shows_another_size_stays_and_one_used_meanwhile_does_too()
     document.undo()
     again = guess_likewise(document, right, lambda share: None)
     assert again.sentence == f"{stays} shows another size, and stays as it was."
+
+
+def test_what_tiles_are_drawn_for_is_told_unless_they_are_squares_or_differ():
+    flat, pointed, lying = (Cut("tiles", 52, 60, shape=shape) for shape in ("isometric", "hex-pointed", "hex-flat"))
+    assert [drawn_for([cut]) for cut in (flat, pointed, lying)] == [
+        " into isometric tiles", " into hexagons", " into hexagons",
+    ]  # fmt: skip
+    assert drawn_for([Cut("tiles", 52, 60)]) == drawn_for([flat, pointed]) == ""

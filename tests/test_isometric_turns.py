@@ -19,6 +19,7 @@ from knitground.core.joins.make import make_missing
 from knitground.core.joins.turning import turned_labels
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.ledger import all_findings
 from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef, orient
 from making import add_sheet, png, poke, together
@@ -134,6 +135,10 @@ def test_a_wrong_label_on_a_flat_isometric_tile_is_told_as_a_seam_and_right_ones
     seams = Derived(document).seams(document.project.join_sets[0])()
     assert seams
     assert all(refs[1] in (seam.first, seam.second) for seam in seams)
+    told = [one for one in all_findings(Derived(document)) if one.kind == "seam" and one.tiles]
+    assert told
+    for one in told:
+        assert ("lies up and left of" if one.index else "lies up and right of") in one.sentence
 
 
 def test_what_stands_up_from_isometric_tiles_is_not_looked_at_for_seams():

@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtWidgets import QApplication, QListWidget
 
 from knitground.core.check.check import Finding
+from making import add_sheet, make_document, png, sheet_of_tiles, tile
 from window.finding import named
 
 LONG = "Brook: stitches 198 and 362 look at the same and lay different things beside the stepping stones"
@@ -40,3 +41,13 @@ def test_long_findings_are_whole_in_the_list(told):
     line = entries.visualItemRect(entries.item(1)).height()
     assert entries.visualItemRect(entries.item(0)).height() > 1.4 * line, "two lines, none cut off"
     popup.close()
+
+
+def test_a_finding_about_a_stitch_shows_the_sheet_that_holds_its_tile(window):
+    window.session.open(make_document())
+    add_sheet(window.session.document, "other.png", png(sheet_of_tiles(3, 3)))
+    window.session.choose(sheet_id="other")
+    window.session.go_to.emit(Finding("order", "stitches", "Walls: a stitch", "walls", index=1))
+    choices = window.session.choices
+    assert (choices.stage, choices.stitch_id, choices.sheet_id, choices.tile) == ("stitches", "top", "art", tile(1, 2))
+    assert window.panels["stitches"].view.sheet.id == "art"

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from knitground.app.asking import ask
 from knitground.app.commands import Command
 from knitground.app.file_dialogs import ask_folder, ask_project
+from knitground.app.first_guess import CLEAR, told_of_guess
 from knitground.app.jobs import Job
 from knitground.app.scribe import Scribe
 from knitground.app.session import Session
@@ -24,7 +25,6 @@ from knitground.core.edits.importing import (
     images_of,
     read_collection,
 )
-from knitground.core.edits.sheets import shown_in
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
 from knitground.core.ground.ground import by_id
 from knitground.core.project.atomic import clear_halves
@@ -42,7 +42,6 @@ from knitground.core.sheet.picture import Sheet, read_file
 MOST_RECENT = 8
 _AT_ONCE = 500_000
 _AT_ONCE_BYTES = 1_000_000
-CLEAR = "Clear what lies round the tiles"
 _READ_ONLY = (
     "This project is open in another window, so it can only be looked at here; to change it, save it in another folder."
 )
@@ -210,17 +209,8 @@ class Keeper(QObject):
         elif first.frames:
             self._session.say(f"{first.name} holds {len(first.frames)} frames; its first tile plays them.")
         else:
-            how = "is cut" if len(first.cuts) == 1 else f"shows {shown_in(first.cuts)}; each is a part, cut"
-            rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
-            if offer is not None:
-                rest = offer.says
-                leads.append(CLEAR)
-            without = " without the edges that it repeats" if first.repeated else ""
-            if first.doubted:
-                without, leads = f"{without} that little speaks for", ["Loose pieces, or a grid", *leads]
-                rest = rest if offer is not None else "its shapes may be loose pieces"
-            rest = rest if first.resized is None else first.resized.says
-            self._session.say(f"{first.name} {how} by a first guess{without}; {rest}.", *leads)
+            says, *leads = told_of_guess(first, offer)
+            self._session.say(says, *leads)
 
     def _show_sheet(self, sheet_id: str) -> None:
         self._session.set_stage("sheet")

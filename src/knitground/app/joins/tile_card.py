@@ -84,9 +84,7 @@ class TileCard:
         total = sum(notes.get(other, TileNotes()).weight for other in same)
         weight = notes.get(known(ref), TileNotes()).weight
         self.share.setText(
-            f"{weight / total:.0%} of {len(same)} variants"
-            if len(same) > 1 and total
-            else "the only one with these labels"
+            f"{weight / total:.0%} of {len(same)} variants" if len(same) > 1 and total else "has no variants"
         )
 
     def _set_weight(self, weight: float) -> None:

@@ -208,7 +208,7 @@ class StitchesPanel(StagePanel):
         self._session.choose(stitch_set_id=finding.subject)
         owner = self._session.stitch_set
         if owner is not None and finding.index is not None and finding.index < len(owner.stitches):
-            self._session.choose(stitch_id=owner.stitches[finding.index].id)
+            self._choose(owner.stitches[finding.index].id)
 
     def from_example(self) -> None:
         """Proposes stitches out of what is selected on the ground."""

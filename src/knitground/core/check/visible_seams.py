@@ -5,15 +5,18 @@ from typing import Any
 
 from knitground.core.check.check import DefinitionCheck, Facts, Finding
 from knitground.core.joins.sets import JoinSet
+from knitground.core.joins.turning import is_isometric
 
 _NAMED = 3
+_LIES = {False: ("above", "beside"), True: ("up and right of", "up and left of")}
+"""Where the first tile of a seam lies that is level, and of one that is upright: of squares, and of diamonds."""
 _MEND = "Redraw the border of one of the two; a click shows them enlarged."
 
 
 def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
     seams = facts.seams(join_set)()
     for seam in seams[:_NAMED]:
-        says = "beside" if seam.level else "above"
+        says = _LIES[_isometric(facts, join_set)][seam.level]
         sentence = (
             f"{join_set.name}: a seam shows where {seam.first} lies {says} {seam.second}, "
             f"{seam.times:.1f} times as rough as within"
@@ -25,8 +28,12 @@ def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
         yield Finding("seam", "joins", sentence, join_set.id, count=len(seams) - _NAMED, mend=_MEND)
 
 
+def _isometric(facts: Facts, join_set: JoinSet) -> bool:
+    return is_isometric(join_set, {(sheet.id, cut.id): cut for sheet in facts.sheets for cut in sheet.cuts})
+
+
 def _depends(facts: Facts, join_set: JoinSet) -> tuple[Any, ...]:
-    return (facts.seams(join_set),)
+    return (facts.seams(join_set), _isometric(facts, join_set))
 
 
 CHECK = DefinitionCheck(

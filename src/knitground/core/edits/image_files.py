@@ -11,7 +11,7 @@ from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, Project
 from knitground.core.sheet.alike import first_of, likely_size
-from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.cut import Cut, TileShape
 from knitground.core.sheet.frames import Shown, count_frames, decode_frames
 from knitground.core.sheet.openraster import PaintedLayer, is_openraster, read_layers
 from knitground.core.sheet.parts import Overview, look_over, may_be_things
@@ -21,6 +21,9 @@ from knitground.core.sheet.repeated import left_out
 from knitground.core.sheet.resized import Distances, resized
 
 _Report = Callable[[float], None]
+_NAMES: dict[TileShape, str] = {
+    "square": "tiles", "isometric": "isometric tiles", "hex-pointed": "hexagons", "hex-flat": "hexagons",
+}  # fmt: skip
 _AGAIN = 0.8
 """What share of the work is done when sheets are looked at again for what they have in common."""
 
@@ -149,12 +152,18 @@ def insert_reads(document: Document, reads: Sequence[Read]) -> list[str]:
 
 def told_of(reads: Sequence[Read]) -> str:
     """What came in: how many sheets, and what most of them are cut in."""
-    sizes = [(cut.tile_width, cut.tile_height) for one in reads for cut in one.cuts[:1]]
-    most = max(sizes, key=sizes.count, default=(0, 0))
-    count, size = sizes.count(most), f"tiles of {most[0]} x {most[1]}"
+    sizes = [(cut.tile_width, cut.tile_height, cut.shape) for one in reads for cut in one.cuts[:1]]
+    most = max(sizes, key=sizes.count, default=(0, 0, "square"))
+    count, size = sizes.count(most), f"{_NAMES[most[2]]} of {most[0]} x {most[1]}"
     what = f"{len(reads)} sheets are in, each" if reads[1:] else f"{reads[0].name} is in,"
     rest = f", all in {size}" if count == len(reads) else f", {count} of them in {size}" if count > 1 else ""
     return f"{what} cut by a first guess{rest if reads[1:] else ''}."
+
+
+def drawn_for(cuts: Sequence[Cut]) -> str:
+    """What the tiles of cuts are drawn for, if it is the same of all and not squares; to stand behind "is cut"."""
+    shapes = {cut.shape for cut in cuts}
+    return f" into {_NAMES[shapes.pop()]}" if len(shapes) == 1 and "square" not in shapes else ""
 
 
 def _images_in(path: Path) -> list[Source]:

@@ -1,0 +1,24 @@
+"""What is said of a sheet that was just cut by a first guess."""
+
+from knitground.core.edits.clear_offers import ClearOffer
+from knitground.core.edits.image_files import Read, drawn_for
+from knitground.core.edits.sheets import shown_in
+
+CLEAR = "Clear what lies round the tiles"
+
+
+def told_of_guess(read: Read, offer: ClearOffer | None) -> list[str]:
+    """What was guessed of a sheet, and what can be done about it: a sentence, then the names of commands."""
+    how = f"is cut{drawn_for(read.cuts)}"
+    if len(read.cuts) > 1:
+        how = f"shows {shown_in(read.cuts)}; each is a part, cut"
+    rest, leads = "drag the round handles to set it right", ["Guess the numbers of the cut"]
+    if offer is not None:
+        rest = offer.says
+        leads.append(CLEAR)
+    without = " without the edges that it repeats" if read.repeated else ""
+    if read.doubted:
+        without, leads = f"{without} that little speaks for", ["Loose pieces, or a grid", *leads]
+        rest = rest if offer is not None else "its shapes may be loose pieces"
+    rest = rest if read.resized is None else read.resized.says
+    return [f"{read.name} {how} by a first guess{without}; {rest}.", *leads]
