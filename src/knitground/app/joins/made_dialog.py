@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidg
 from knitground.app.allowed import allow
 from knitground.app.widgets import button, column, image_of, in_row, quiet
 from knitground.core.check.check import many
+from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.make import MadeTile
 from knitground.core.joins.sets import JoinSet, letters
 
@@ -30,7 +31,7 @@ class _Choices(QListWidget):
 class MadeDialog(QDialog):
     """Every tile, all chosen at first; those that stay chosen are added."""
 
-    def __init__(self, parent: QWidget, join_set: JoinSet, made: list[MadeTile], lacking: int) -> None:
+    def __init__(self, parent: QWidget, join_set: JoinSet, made: list[MadeTile], coverage: Coverage) -> None:
         super().__init__(parent)
         self.setWindowTitle("Make missing tiles")
         self.resize(620, 480)
@@ -47,8 +48,12 @@ class MadeDialog(QDialog):
         self.list.setObjectName("pictures")
         for one in made:
             self._add(join_set, one)
+        lacking = coverage.lacking or coverage.beyond
         rest = lacking - len(made)
         says = f"“{join_set.name}” lacks {many(lacking, 'tile', 'tiles')}; these can be made of the ones there are."
+        if not coverage.lacking:
+            pairs = many(len(coverage.apart), "pair of terrains", "pairs of terrains")
+            says = f"“{join_set.name}” lacks none. {pairs} meet on no tile: these would let them."
         if rest:
             says += f" For {rest} there is nothing to make them of."
         hint = quiet(says + " They go to a sheet of their own, and give way as soon as you draw the real ones.")

@@ -44,6 +44,7 @@ from knitground.core.edits.sets import add_join_set, new_terrain
 from knitground.core.edits.standing import stand
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
+from knitground.core.joins.apart import told_apart
 from knitground.core.joins.make import make_missing
 from knitground.core.joins.quarters import five_of_block
 from knitground.core.joins.sets import JoinKind, Terrain
@@ -186,11 +187,11 @@ class JoinsPanel(StagePanel):
         if not made:
             session.say(
                 "Nothing is missing."
-                if not coverage.lacking
+                if not coverage.lacking + coverage.beyond
                 else "There is nothing to make the missing tiles of: label plain tiles, or choose base tiles with Ctrl."
             )
             return
-        dialog = MadeDialog(self, join_set, made, coverage.lacking)
+        dialog = MadeDialog(self, join_set, made, coverage)
         if dialog.exec() and dialog.chosen:
             refs = add_made_tiles(session.document, join_set.id, dialog.chosen)
             session.choose(tile=refs[0], sheet_id=refs[0].sheet, selection=frozenset())
@@ -321,6 +322,8 @@ class JoinsPanel(StagePanel):
         turned = f", {found.turned} by turning" if found.turned else ""
         there = f"{found.present:,} of {found.total:,} present{turned}"
         others = f"{found.several:,} doubled, {found.lacking:,} missing"
+        if found.apart:
+            others += f"; {told_apart(known(self._session.join_set), found.apart)}"
         self._counts.setText(f"{there}, {others}" if found.total else "Nothing to cover yet.")
 
     def _filled_cells(self) -> list[TileRef]:

@@ -3,18 +3,22 @@
 A set of n terrains has up to n⁴ combinations, a million for 32, and a full set more: those that are missing are
 counted, and only gone through one by one where somebody asks for them.
 
+Terrains that no tile shows together, though others lead from one to the other, are not expected to meet (`apart`).
+
 Of a full set's combinations only those are asked for that areas and runs can form: a terrain lies at a corner only
 where it, or one with a higher number, lies on both edges that meet there. With one terrain and nothing these are 47.
 """
 
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import product
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
+from knitground.core.joins.apart import count_exactly, count_squares, groups_together, holds_apart, stand_together
 from knitground.core.joins.cells import combinations, count_combinations
 from knitground.core.joins.sets import JoinKind, JoinSet, Labels
 from knitground.core.joins.turning import LaidTile, laid_tiles
@@ -38,9 +42,33 @@ class Coverage:
         """How many combinations there are; nothing all round is none."""
         if self.kind == "cell":
             return count_combinations(list(self.tiles), self.ground)
-        if self.kind == "full":
-            return _count_formed(len(self.numbers)) - (0 in self.numbers)
-        return len(self.numbers) ** 4 - (0 in self.numbers)
+        return self._count(self.together) - (0 in self.numbers)
+
+    @cached_property
+    def together(self) -> NDArray[np.bool_]:
+        """Which terrains may stand together in a combination; see `stand_together`."""
+        return stand_together(self.kind, self.tiles.keys(), self.numbers)
+
+    @property
+    def apart(self) -> list[tuple[int, int]]:
+        """The numbers of terrains that are not expected to meet, the lower first."""
+        pairs = np.argwhere(np.triu(~self.together)) + self.numbers.start
+        return [(int(one), int(other)) for one, other in pairs]
+
+    @property
+    def beyond(self) -> int:
+        """How many combinations hold terrains that are not expected to meet; they are none of the total."""
+        if not self.apart:
+            return 0
+        return self._count(np.ones_like(self.together)) - self._count(self.together)
+
+    def _count(self, together: NDArray[np.bool_]) -> int:
+        if self.kind != "full":
+            return count_squares(together)
+        if together.all():
+            return _count_formed(len(together))
+        counted = tuple(_count_formed(count) for count in range(len(together) + 1))
+        return sum(count_exactly(len(group), counted) for group in groups_together(together))
 
     @property
     def present(self) -> int:
@@ -63,9 +91,20 @@ class Coverage:
         return self.total - self.present
 
     def combinations(self) -> Iterator[Labels]:
-        """All combinations, in order."""
+        """All combinations of the total, in order."""
         if self.kind == "cell":
             return combinations(list(self.tiles), self.ground)
+        every = self._every()
+        return (labels for labels in every if not self._holds_apart(labels)) if self.apart else every
+
+    def rest(self) -> Iterator[Labels]:
+        """The combinations beyond the total, in order: of terrains that are not expected to meet."""
+        return (labels for labels in self._every() if self._holds_apart(labels)) if self.apart else iter(())
+
+    def _holds_apart(self, labels: Labels) -> bool:
+        return holds_apart(labels, self.together, self.numbers)
+
+    def _every(self) -> Iterator[Labels]:
         every: Iterator[Labels] = product(self.numbers, repeat=4)
         if self.kind == "full":
             # The edges that a corner needs are at least as high, so each choice of corners leaves few.

@@ -4,6 +4,7 @@ another.
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from itertools import islice
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -17,6 +18,7 @@ from knitground.core.joins.turning import MIRROR_X, MIRROR_Y, turned_labels
 from knitground.core.tiles.tile import TileRef, orient
 
 Pixels = NDArray[np.uint8]
+_MOST_TRIED = 2**16
 Way = Literal["turned", "quarters", "laid over"]
 
 
@@ -37,7 +39,7 @@ def make_missing(
     *,
     isometric: bool = False,
 ) -> list[MadeTile]:
-    """Tiles for the combinations that a set lacks, as far as they can be made.
+    """Tiles for the combinations that a set lacks, as far as they can be made; if none, of terrains that never meet.
 
     Parameters
     ----------
@@ -68,7 +70,7 @@ def make_missing(
             plain.setdefault(labels[0], drawn[ref])
     masks = _masks(join_set, drawn, plain) if join_set.kind == "corner" else {}
     made: list[MadeTile] = []
-    for labels in coverage.missing():
+    for labels in coverage.missing() if coverage.lacking else islice(coverage.rest(), _MOST_TRIED):
         if len(made) == most:
             break
         if _of_one(labels) and (pixels := quarters.tile(_eight(labels))) is not None:

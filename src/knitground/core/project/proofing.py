@@ -12,6 +12,7 @@ from knitground.core.ground.knitted import Knitted
 from knitground.core.joins.cells import proof_cells
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.proof import proof_corners, proof_edges, proof_full
+from knitground.core.joins.proof_apart import proof_of_groups
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable
 from knitground.core.layers import make_layer
@@ -34,16 +35,15 @@ def proof_ground(derived: Derived, join_set: JoinSet) -> Knitted | None:
     Combinations that no tile shows lie there as gaps. None where the set has no terrain, or its tiles have no
     size; BadRequest where there are too many combinations to show.
     """
-    numbers = join_set.numbers
     cuts = derived.document.project.cuts
     sizes = [cuts[ref.sheet, ref.cut] for ref in join_set.labels if (ref.sheet, ref.cut) in cuts]
     if not join_set.terrains or not sizes:
         return None
     coverage = derived.coverage(join_set)
-    count = len(numbers) ** 4 if join_set.kind in ("corner", "edge") else coverage.total
+    count = coverage.total
     if count > MOST_SHOWN:
         raise BadRequest(f"“{join_set.name}” has {count} combinations, too many for a proof; look at a set with fewer.")
-    arrays = _MADE[join_set.kind](coverage)
+    arrays = _planes(coverage)
     if not all(array.size for array in arrays.values()):
         return None
     name, first = next(iter(arrays.items()))
@@ -58,6 +58,14 @@ def proof_ground(derived: Derived, join_set: JoinSet) -> Knitted | None:
         # A proof shows what there is: nothing is laid in place of a missing tile.
         table = replace(table, complete=True)
     return Knitted(ground, {LAYER: planes}, {LAYER: table}, derived.document.project.seed)
+
+
+def _planes(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
+    """What is painted on a proof."""
+    if coverage.kind == "cell":
+        return proof_cells(list(coverage.tiles), coverage.ground)
+    make = _MADE[coverage.kind]
+    return proof_of_groups(coverage.together, coverage.numbers, make) if coverage.apart else make([*coverage.numbers])
 
 
 def proof_of_stitches(derived: Derived, stitch_set: StitchSet) -> tuple[Knitted, Proof] | None:
@@ -108,21 +116,20 @@ def _as_it_came(knitted: Knitted, ready: ReadySet, proof: Proof) -> Proof:
     return proof._replace(spots=fires, lacking=tuple(sorted(lacking)))
 
 
-def _corners(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
-    return {"corners": proof_corners(list(coverage.numbers))}
+def _corners(numbers: list[int]) -> dict[str, NDArray[np.uint8]]:
+    return {"corners": proof_corners(numbers)}
 
 
-def _edges(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
-    across, along = proof_edges(list(coverage.numbers))
+def _edges(numbers: list[int]) -> dict[str, NDArray[np.uint8]]:
+    across, along = proof_edges(numbers)
     return {"across": across, "along": along}
 
 
-def _full(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
-    return proof_full(coverage.numbers)
+def _full(numbers: list[int]) -> dict[str, NDArray[np.uint8]]:
+    first = min(numbers[0], 1)
+    planes = proof_full(range(first, first + len(numbers)))
+    named = np.array([*range(first), *numbers], dtype=np.uint8)
+    return {name: named[plane] for name, plane in planes.items()}
 
 
-def _cells(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
-    return proof_cells(list(coverage.tiles), coverage.ground)
-
-
-_MADE = {"corner": _corners, "edge": _edges, "full": _full, "cell": _cells}
+_MADE = {"corner": _corners, "edge": _edges, "full": _full}
