@@ -16,7 +16,8 @@ from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.next_step import next_step
 from knitground.app.joins.reading import Reading, ReadingCard
 from knitground.app.joins.seam_picture import SeamPicture
-from knitground.app.joins.searching import SearchCard, Searching, SearchMode
+from knitground.app.joins.search_card import SearchCard
+from knitground.app.joins.searching import Searching, SearchMode
 from knitground.app.joins.tile_card import TileCard
 from knitground.app.known import known
 from knitground.app.session import Session

@@ -7,7 +7,6 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
-from PySide6.QtWidgets import QLineEdit
 
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.jobs import Job
@@ -16,9 +15,9 @@ from knitground.app.joins.next_step import NO_HEXAGONS
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.app.widgets import Tick, button, column, heading, in_row, in_widget, quiet
 from knitground.core.edits.finding import Proposed, named_apart, propose, take_sets
 from knitground.core.edits.found_on import FoundOn
+from knitground.core.edits.joining import join_alike, joined_again, taken_apart, whole_of
 from knitground.core.edits.rare import told_of_rare
 from knitground.core.errors import BadRequest
 from knitground.core.ground.knitted import Knitted
@@ -43,6 +42,7 @@ class Searching(QObject):
         self._session = session
         self.proposed: list[Proposed] = []
         self.pointed: Proposed | None = None
+        self._wholes: list[Proposed] = []
         self._proofs: tuple[Derived, dict[str, JoinSet]] | None = None
         self._found_on = FoundOn({})
         session.opened.connect(self.drop)
@@ -67,13 +67,15 @@ class Searching(QObject):
 
         def work(progress: Callable[[float], None]) -> list[Proposed]:
             proposed: list[Proposed] = []
+            every: dict[TileRef, Pixels] = {}
             for number, (slices, (pixels, held)) in enumerate(zip(grids, tiles, strict=True)):
                 cut = slices.cut
                 share = lambda done, before=number: progress((before + done) / len(grids))  # noqa: E731
                 found = find_sets(pixels, held, shape=cut.shape, progress=share)
                 refs = {TileRef(sheet, cut.id, int(x), int(y)): pixels[y, x] for y, x in np.argwhere(held)}
                 proposed += propose(found, refs, TileRef(sheet, cut.id, 0, 0), cut.shape, first=len(proposed))
-            return named_apart(proposed)
+                every |= refs
+            return named_apart(join_alike(proposed, every, {(sheet, slices.cut.id): slices.cut for slices in grids}))
 
         self._session.run(Job("Looking for sets", work), self._done)
 
@@ -105,6 +107,20 @@ class Searching(QObject):
             self._proofs = None
             self._session.proof_wanted.emit(self._proof(known(self.pointed)))
             self.changed.emit()
+
+    def whole(self, one: Proposed) -> Proposed | None:
+        """The set that a proposed one is joined of others, or that could be joined of it and others; if there is."""
+        return one if one.parts else whole_of(one, self._wholes, self.proposed)
+
+    def join(self, one: Proposed, on: bool) -> None:
+        """Takes sets that share a terrain for one, or for as many as were found."""
+        whole = self.whole(one)
+        if whole is None or on == bool(one.parts):
+            return
+        self._wholes = [*(other for other in self._wholes if other is not whole), whole]
+        self.proposed = joined_again(self.proposed, whole) if on else taken_apart(self.proposed, whole)
+        self.pointed, self._proofs = None, None
+        self.point_at(whole if on else whole.parts[0])
 
     def _put(self, one: Proposed, new: Proposed) -> None:
         self.proposed[self.proposed.index(one)] = new
@@ -139,6 +155,7 @@ class Searching(QObject):
 
     def _show(self, proposed: list[Proposed], *, told: bool = True) -> None:
         self.proposed, self.pointed, self._proofs = proposed, None, None
+        self._wholes = self._wholes if proposed and not told else []
         if proposed:
             self.point_at(proposed[0])
         else:
@@ -216,77 +233,6 @@ class SearchMode(SheetMode):
             self._searching.take()
             return True
         return False
-
-
-class SearchCard:
-    """What was found, the name of the set at the pointer, and what can be done."""
-
-    def __init__(self, searching: Searching) -> None:
-        self._searching = searching
-        self._title, self._says, self._name = heading("Sets found"), quiet(), QLineEdit()
-        self._name.setAccessibleName("Name of the set at the pointer")
-        self._name.setMaxLength(80)
-        self._name.editingFinished.connect(self._rename)
-        self._moves = Tick("Frames", "")
-        self._moves.clicked.connect(self._play)
-        policy = self._moves.sizePolicy()
-        policy.setRetainSizeWhenHidden(True)  # nothing jumps as the pointer goes from set to set
-        self._moves.setSizePolicy(policy)
-        self.widget = in_widget(
-            column(
-                in_row(self._title, None, self._moves),
-                self._says,
-                in_row(
-                    self._name,
-                    button(
-                        "Take all",
-                        lambda: searching.take(),
-                        "Add all these sets to the project (Return on the sheet)",
-                        name="primary",
-                    ),
-                    button("Drop", searching.drop, "Leave the project as it is (Escape)"),
-                ),
-                None,
-                spacing=6,
-            )
-        )
-        searching.changed.connect(self.refresh)
-
-    def refresh(self) -> None:
-        """Says what is proposed."""
-        count, one = len(self._searching.proposed), self._searching.pointed
-        self._title.setText(f"{count} set{'s' * (count != 1)} found")
-        if one is None:
-            return
-        tiles = len(set(one.join_set.labels.values()))
-        variants = len(one.join_set.labels) - tiles
-        also = f" and {variants} variant{'s' * (variants != 1)}" if variants else ""
-        plays = f"Its tiles play {len(next(iter(one.frames.values())))} frames. " if one.moves else ""
-        hangs = f"Stitches lay {len(one.hanging)} more that hang from its rim. " if one.hanging else ""
-        self._says.setText(
-            f"{one.join_set.kind.capitalize()} joins of {tiles} tiles{also}; "
-            f"{one.covered:.0%} covered, {one.confidence:.0%} sure. {plays}{hangs}A click on the sheet takes it."
-        )
-        self._moves.setVisible(bool(one.frames))
-        self._moves.setChecked(one.moves)
-        self._moves.setToolTip(_told_of_blocks(one))
-        self._name.setText(one.join_set.name)
-        self._name.setCursorPosition(0)  # of a long name the beginning shows
-
-    def _rename(self) -> None:
-        if self._searching.pointed is not None:
-            self._searching.rename(self._searching.pointed, self._name.text())
-
-    def _play(self, on: bool) -> None:
-        if self._searching.pointed is not None:
-            self._searching.play(self._searching.pointed, on)
-
-
-def _told_of_blocks(one: Proposed) -> str:
-    """What other blocks repeat a set, and what that may mean."""
-    more = len(next(iter(one.frames.values()), ())) - 1
-    others = f"{more} more blocks repeat" if more > 1 else "Another block repeats"
-    return f"{others} it tile for tile: frames that its tiles play if ticked, else variants that are laid by chance"
 
 
 def _around(view: SheetView, rects: Mapping[TileRef, QRectF]) -> QPainterPath:

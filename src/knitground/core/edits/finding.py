@@ -46,6 +46,8 @@ class Proposed(NamedTuple):
         Tiles that other blocks of the sheet repeat, each with those at its place in them, itself first.
     moves : bool
         Whether its tiles will play those; else they are variants.
+    parts : tuple of Proposed
+        The sets that it was joined of, as they share a terrain; none if it was found as it is.
     """
 
     join_set: JoinSet
@@ -55,6 +57,7 @@ class Proposed(NamedTuple):
     rare: Mapping[TileRef, float] = {}
     frames: Mapping[TileRef, tuple[TileRef, ...]] = {}
     moves: bool = False
+    parts: tuple["Proposed", ...] = ()
 
     def playing(self, moves: bool) -> "Proposed":
         """The same with the blocks that repeat it as frames of its tiles, or as variants."""
@@ -120,13 +123,13 @@ def named_apart(proposed: Sequence[Proposed]) -> list[Proposed]:
     """
     shared = Counter(terrain.name for one in proposed for terrain in one.join_set.terrains)
     return [
-        one._replace(join_set=replace(one.join_set, name=_name_of(sorted(names, key=lambda name: shared[name]))))
+        one._replace(join_set=replace(one.join_set, name=name_of(sorted(names, key=lambda name: shared[name]))))
         for one in proposed
         for names in [[terrain.name for terrain in one.join_set.terrains]]
     ]
 
 
-def _name_of(terrains: Sequence[str]) -> str:
+def name_of(terrains: Sequence[str]) -> str:
     """A name for a set of some terrains."""
     *others, last = [name.lower() for name in terrains] or ["found"]
     return (f"{', '.join(others)} and {last}" if others else last).capitalize()[:80]
@@ -194,4 +197,4 @@ def _as_set(
     }
     bare = any(clear) or kind == "cell"
     kept = {ref: row for ref, row in rows.items() if any(row)}
-    return JoinSet(set_id, _name_of([terrain.name for terrain in terrains]), kind, tuple(terrains), bare, kept)
+    return JoinSet(set_id, name_of([terrain.name for terrain in terrains]), kind, tuple(terrains), bare, kept)

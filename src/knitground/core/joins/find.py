@@ -26,7 +26,7 @@ from knitground.core.joins.blocks import (
 from knitground.core.joins.cells import count_combinations
 from knitground.core.joins.found import FoundSet
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
-from knitground.core.joins.look import Floats, seen_colours
+from knitground.core.joins.look import Floats, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.reach import stands_clear
@@ -43,6 +43,8 @@ from knitground.core.sheet.enlarged import tiles_enlarged
 _FEW_OF_MORE = 60
 _SURE = 0.45
 _GOOD_PART = 0.4
+_MIXED = 0.5
+"""How much less a set is worth that takes two terrains for one."""
 _MOSTLY, _FEW_THIN = 0.8, 2
 """What share of the tiles of a set a block has to have, to be found in its place."""
 
@@ -150,7 +152,8 @@ def _read(
     if covered < NEARLY or count < 2:
         return None
     confidence = round(float(covered * np.clip(found.confidence, 0, 1).mean()), 3)
-    return FoundSet(kind, spots[mine][:, ::-1], found.labels, found.confidence, covered, confidence)
+    mixed = terrains_mixed(kind, found.labels, seen_colours(tiles[mine], shape))
+    return FoundSet(kind, spots[mine][:, ::-1], found.labels, found.confidence, covered, confidence, mixed=mixed)
 
 
 def _completed(
@@ -210,12 +213,17 @@ def _kept(read: list[FoundSet]) -> list[FoundSet]:
     """The most certain, of those that share cells the one with more of both."""
     kept: list[FoundSet] = []
     taken: set[tuple[int, ...]] = set()
-    for found in sorted(read, key=lambda one: -one.confidence * np.sqrt(len(one.cells))):
+    for found in sorted(read, key=_merit, reverse=True):
         cells = set(map(tuple, found.cells.tolist()))
         if found.confidence >= _SURE and not cells & taken:
             kept.append(found)
             taken |= cells
     return sorted(kept, key=lambda one: -one.confidence)
+
+
+def _merit(found: FoundSet) -> float:
+    """How good a set is among those that share its cells."""
+    return float(found.confidence * np.sqrt(len(found.cells)) * (1 - _MIXED * min(1.0, found.mixed)))
 
 
 def _with_variants(

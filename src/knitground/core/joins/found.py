@@ -34,6 +34,9 @@ class FoundSet:
         Cells that other blocks repeat, each with those at its place in them.
     moves : bool
         Whether those are frames more likely than variants: of frames none but the first is among the cells.
+    mixed : float
+        How far from one another what it takes for one terrain looks, by how far its terrains do: of cells of two sets
+        that share a terrain the others of both are taken for one.
     """
 
     kind: JoinKind
@@ -46,3 +49,4 @@ class FoundSet:
     instead: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 9), np.intp))
     frames: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 1, 2), np.intp))
     moves: bool = False
+    mixed: float = 0.0

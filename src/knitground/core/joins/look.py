@@ -13,6 +13,8 @@ _ALPHA = 0.6
 _CHROMA = 1.5
 _COLOURS = 12
 _SAMPLED = 4000
+_HEAP = 1.6
+"""How much further from the middle colours of one heap lie than those of either half from its own."""
 # Spreads of the windows through which a place is seen, as shares of the tile's side.
 _MIDDLE = 0.13
 _CORNER, _CORNER_OF_FULL, _EDGE_DEEP, _EDGE_LONG, _EDGE_WIDE = 0.13, 0.08, 0.08, 0.07, 0.18
@@ -173,6 +175,45 @@ def pixel_distances(colours: Floats, windows: Floats) -> Floats:
         distances[place] = cdist(patches, patches, "cityblock")
         np.fill_diagonal(distances[place], np.inf)
     return distances
+
+
+def terrains_mixed(kind: JoinKind, labels: NDArray[np.intp], colours: Floats) -> float:
+    """How far two halves of what is labelled as one terrain are apart in colour, by how far terrains are.
+
+    Of the terrain for which that is most; near 0 where its places are strewn about one colour, however far.
+
+    Parameters
+    ----------
+    kind : JoinKind
+    labels : (n, P) intp
+        A number from 0 for the terrain at each place.
+    colours : (n, h, w, 4) float64
+        As `seen_colours` gives them.
+    """
+    places = np.einsum("phw,nhwc->npc", place_windows(kind, *colours.shape[1:3]), colours, optimize=True)
+    terrains = np.unique(labels)
+    if len(terrains) < 2:
+        return 0.0
+    middles = np.stack([np.median(places[labels == terrain], axis=0) for terrain in terrains])
+    far = np.abs(middles[:, None] - middles).sum(axis=-1)[np.triu_indices(len(terrains), 1)].mean()
+    # Art that is the same in all tiles differs from place to place.
+    for terrain in terrains:
+        for place in range(labels.shape[1]):
+            here = labels[:, place] == terrain
+            if here.any():
+                places[here, place] -= np.median(places[here, place], axis=0)
+    return max(_halved(places[labels == terrain]) for terrain in terrains) / max(float(far), 1e-9)
+
+
+def _halved(some: Floats) -> float:
+    """How much nearer colours, (n, 4), lie to the middle of their half than one would expect of a single heap."""
+    off = some - some.mean(axis=0)
+    upper = off @ np.linalg.svd(off, full_matrices=False)[2][0] > 0
+    if upper.all() or not upper.any():
+        return 0.0
+    halves = [np.abs(half - np.median(half, axis=0)).sum(axis=-1) for half in (some[upper], some[~upper])]
+    whole = np.abs(some - np.median(some, axis=0)).sum(axis=-1).mean()
+    return max(0.0, float(whole - _HEAP * np.concatenate(halves).mean()))
 
 
 def laid_flat(tiles: NDArray[np.uint8], shape: TileShape, *, rim: float | None = None) -> NDArray[np.uint8]:

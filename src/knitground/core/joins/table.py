@@ -6,13 +6,16 @@ terrains needs no table of 33⁸. Each known combination owns a run of `SLOTS` s
 weight, so that choosing one is a single look at the table.
 """
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.joins.apart import stand_together
 from knitground.core.joins.sets import PLACES, JoinKind
 from knitground.core.tiles.tile import EMPTY, GAP
 
@@ -144,6 +147,22 @@ class JoinTable:
         if self.classes is None:
             return np.asarray(self.known[halves[0]])
         return np.asarray(self.known[self.classes[0][halves[0]] + self.classes[1][halves[1]]])
+
+    def stand_apart(self, places: Sequence[NDArray[np.integer]]) -> NDArray[np.bool_]:
+        """Which combinations, given as `lays_at` takes them, hold terrains that are not expected to meet."""
+        found = np.zeros(places[0].shape, dtype=bool)
+        if not self._together.all():
+            for one, other in itertools.combinations(places, 2):
+                found |= ~self._together[one, other]
+        return found
+
+    @cached_property
+    def _together(self) -> NDArray[np.bool_]:
+        first = 0 if self.may_be_bare else 1
+        together = np.ones((self.base, self.base), dtype=bool)
+        rows = [tuple(row) for row in self.combinations.tolist()]
+        together[first:, first:] = stand_together(self.kind, rows, range(first, self.base))
+        return together
 
     @property
     def may_be_bare(self) -> bool:

@@ -119,11 +119,14 @@ class TerrainLayer(Layer):
         if table is None:
             return pinned_over(nothing_laid(rect), planes, rect)
         own = seed_for(seed, self.id)
-        codes = knit(_painted(board, planes, self.joins, rect), table, seed=own, top=rect.top, left=rect.left)
+        painted = _painted(board, planes, self.joins, rect)
+        codes = knit(painted, table, seed=own, top=rect.top, left=rect.left)
         unmet = np.zeros(codes.shape, dtype=np.uint8)
         mended = None if table.complete else _mended(board, planes, table, rect)
         if mended is not None:
-            unmet[codes == GAP] = 1
+            # Between terrains that never meet lies what leads from one to the other, as it should.
+            gaps = codes == GAP
+            unmet[gaps] = ~table.stand_apart([place[gaps] for place in painted])
             unmet[mended.rows, mended.columns] |= mended.broken.astype(np.uint8) << np.uint8(1)
             place = mended.rows + rect.top, mended.columns + rect.left
             codes[mended.rows, mended.columns] = codes_of(mended.labels, *place, table, own)

@@ -43,7 +43,7 @@ def proof_ground(derived: Derived, join_set: JoinSet) -> Knitted | None:
     count = coverage.total
     if count > MOST_SHOWN:
         raise BadRequest(f"“{join_set.name}” has {count} combinations, too many for a proof; look at a set with fewer.")
-    arrays = _planes(coverage)
+    arrays = planes_of_proof(coverage)
     if not all(array.size for array in arrays.values()):
         return None
     name, first = next(iter(arrays.items()))
@@ -60,7 +60,7 @@ def proof_ground(derived: Derived, join_set: JoinSet) -> Knitted | None:
     return Knitted(ground, {LAYER: planes}, {LAYER: table}, derived.document.project.seed)
 
 
-def _planes(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
+def planes_of_proof(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
     """What is painted on a proof."""
     if coverage.kind == "cell":
         return proof_cells(list(coverage.tiles), coverage.ground)
