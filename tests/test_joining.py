@@ -9,8 +9,12 @@ import numpy as np
 
 from knitground.core.edits.finding import Proposed, propose, take_sets
 from knitground.core.edits.grounds import paint_with
+from knitground.core.edits.joined_sets import join_sharing
 from knitground.core.edits.joining import join_alike, joined_again, taken_apart, whole_of
+from knitground.core.edits.sets import add_join_set
+from knitground.core.edits.sheets import remove_sheet, set_cut
 from knitground.core.grid.rect import CellRect
+from knitground.core.joins.coverage import coverage
 from knitground.core.joins.find import find_sets
 from knitground.core.joins.sets import JoinSet
 from knitground.core.project.derived import Derived
@@ -162,3 +166,49 @@ def test_most_families_on_made_up_sheets_are_joined_and_nothing_else_is():
             of = {n for n, some in enumerate(there) for cells in some if len(cells.keys() & every) > 0.5 * len(cells)}
             assert len(parts) == 1 or len(of) == 1
     assert right >= 0.75 * families
+
+
+def two_sheets() -> Document:
+    """A project with a set on each of three sheets, of which two lie on one ground."""
+    document = Document()
+    for name, tiles in (
+        ("slate", meeting(HEATH, SLATE, 1)),
+        ("rose", meeting(ROSE, HEATH, 2)),
+        ("other", meeting(SAGE, (20, 90, 200), 3)),
+    ):
+        sheet_id = add_sheet(document, f"{name}.png", png(np.concatenate(tiles, axis=1)))
+        set_cut(document, sheet_id, Cut("tiles", SIDE, SIDE))
+        take_sets(document, found_on(np.stack(tiles)[None], TileRef(sheet_id, "tiles", 0, 0)))
+    return document
+
+
+def test_sets_of_several_sheets_are_joined_when_one_says_so():
+    document = two_sheets()
+    slate, rose, other = document.project.join_sets
+    assert len(join_sharing(Derived(document), slate.id)) == 1
+    joined, left = document.project.join_sets
+    assert (joined.id, left, len(joined.terrains), len(joined.labels)) == (slate.id, other, 3, 32)
+    assert joined.terrains[:2] == slate.terrains
+    assert {ref: joined.labels[ref] for ref in slate.labels} == dict(slate.labels)
+    assert coverage(joined).lacking == 0
+    assert join_sharing(Derived(document), joined.id) == []
+    document.undo()
+    assert document.project.join_sets == (slate, rose, other)
+
+
+def test_a_set_that_a_layer_is_knit_from_stays_when_it_is_joined_to_another():
+    document = two_sheets()
+    slate, rose, other = document.project.join_sets
+    paint_with(document, None, rose.id, "join_sets")
+    join_sharing(Derived(document), slate.id)
+    assert [one.id for one in document.project.join_sets] == [slate.id, rose.id, other.id]
+    assert document.project.join_sets[1] == rose
+
+
+def test_sets_without_tiles_or_without_their_sheet_share_nothing():
+    document = two_sheets()
+    empty = add_join_set(document, "Empty", "corner", ("A",))
+    assert join_sharing(Derived(document), empty) == []
+    slate = document.project.join_sets[0]
+    remove_sheet(document, "rose")
+    assert join_sharing(Derived(document), slate.id) == []

@@ -17,6 +17,7 @@ from knitground.core.project.proofing import LAYER
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.tiles.tile import NUMBER_MASK
 from making import DEMO, add_sheet, block, corner_set, edge_set, ground_art, png, sheet_of_tiles
+from test_joining import moor
 from test_moving import laid, sheet_of, shore
 from window.finding import named, press, says
 
@@ -363,3 +364,37 @@ def test_blocks_that_repeat_a_set_are_frames_or_variants_as_one_says(window, qtb
     (join_set,) = document.project.join_sets
     assert len(join_set.labels) == 16
     assert all(len(document.project.tiles[ref].frames) == 3 for ref in join_set.labels)
+
+
+def test_sets_that_share_a_terrain_are_one_or_several_as_one_says(window, qtbot, hand):
+    document = window.session.document
+    tiles = moor()
+    add_sheet(document, "moor.png", png(tiles.swapaxes(1, 2).reshape(64, 192, 4)))
+    set_cut(document, "moor", Cut(document.project.sheets[0].cuts[0].id, 16, 16))
+    window.session.set_stage("joins")
+    panel = window.panels["joins"]
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "1 set found" in says(panel), timeout=20_000)
+    tick = named(panel, Tick, "As one")
+    assert tick.isChecked()
+    assert "It is 3 sets that share a terrain." in says(panel)
+    hand.click(tick, QPointF(tick.rect().center()))
+    assert "3 sets found" in says(panel)
+    assert not tick.isChecked()
+    hand.click(tick, QPointF(tick.rect().center()))
+    assert "1 set found" in says(panel)
+    hand.click(tick, QPointF(tick.rect().center()))
+    hand.click(panel.view, panel.view.rect_of(next(iter(panel.searching.proposed[1].join_set.labels))).center())
+    assert "2 sets found" in says(panel)
+    assert not tick.isVisible(), "one of them is taken"
+    press(panel, "Drop")
+    document.undo()
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "1 set found" in says(panel), timeout=20_000)
+    press(panel, "Take all")
+    (join_set,) = document.project.join_sets
+    assert (len(join_set.labels), len(join_set.terrains)) == (48, 4)
+    assert "never meet" in says(panel)
+    press(panel, "Paint with it")
+    (layer,) = document.project.grounds[0].layers
+    assert layer.set_id == join_set.id

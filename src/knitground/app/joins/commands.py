@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from knitground.app.commands import Command
+from knitground.app.joins.joining import JOIN_SHARING, join_sharing_of
 from knitground.app.session import Session
 from knitground.app.stage import Late
 
@@ -27,5 +28,6 @@ def joins_commands(session: Session, panel: "Late[JoinsPanel]") -> list[Command]
         Command("Read labels off the pixels", there(lambda joins: joins.read_labels()), refused=no_set),
         Command("Find sets on this sheet", there(lambda joins: joins.find_sets())),
         Command("Make missing tiles…", there(lambda joins: joins.make_missing()), refused=no_set),
+        Command(JOIN_SHARING, there(lambda joins: join_sharing_of(session)), refused=no_set),
         Command("Paint with this join set", lambda: panel().paint_with(), refused=no_set),
     ]

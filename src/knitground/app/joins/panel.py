@@ -11,6 +11,7 @@ from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.joins.arranging import Arranging
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.following import Following
+from knitground.app.joins.joining import JOIN_SHARING, join_sharing_of
 from knitground.app.joins.label_mode import LabelMode
 from knitground.app.joins.made_dialog import MadeDialog
 from knitground.app.joins.next_step import next_step
@@ -355,6 +356,7 @@ class JoinsPanel(StagePanel):
         menu.addAction("Cell joins: areas painted by the cell", lambda: self._new_set("cell"))
         if session.join_set is not None:
             menu.addSeparator()
+            menu.addAction(JOIN_SHARING, lambda: join_sharing_of(session))
             menu.addAction("Rename this set…", self.rename)
             menu.addAction("Remove this set", self.remove_set)
         menu.popup(below.mapToGlobal(below.rect().bottomLeft()))

@@ -10,6 +10,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
 
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.jobs import Job
+from knitground.app.joins.joining import JOIN_SHARING
 from knitground.app.joins.marks import draw_marks
 from knitground.app.joins.next_step import NO_HEXAGONS
 from knitground.app.known import known
@@ -17,6 +18,7 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.core.edits.finding import Proposed, named_apart, propose, take_sets
 from knitground.core.edits.found_on import FoundOn
+from knitground.core.edits.joined_sets import sharing
 from knitground.core.edits.joining import join_alike, joined_again, taken_apart, whole_of
 from knitground.core.edits.rare import told_of_rare
 from knitground.core.errors import BadRequest
@@ -84,7 +86,7 @@ class Searching(QObject):
         taken = self.proposed if some is None else some
         at_hand = taken.index(self.pointed) if self.pointed in taken else 0
         ids = take_sets(self._session.document, taken)
-        rest = [one for one in self.proposed if one not in taken]
+        rest, apart = [one for one in self.proposed if one not in taken], bool(self._wholes)
         self._show(rest, told=False)
         if ids:
             self._session.choose(join_set_id=ids[at_hand])
@@ -93,6 +95,8 @@ class Searching(QObject):
             seldom = told_of_rare([ref for one in taken for ref in one.rare])
             lacks = self._session.derived.coverage(known(self._session.join_set)).lacking
             more = ["Make missing tiles…"] if lacks and len(ids) == 1 else []
+            # Who took sets apart by hand a moment ago is not asked to join them.
+            more += [JOIN_SHARING] if not apart and sharing(self._session.derived, ids[at_hand])[1] else []
             self._session.say(f"{sets} in the project now{hangs}{seldom}.", "Paint with this join set", *more)
 
     def rename(self, one: Proposed, name: str) -> None:

@@ -18,7 +18,7 @@ from knitground.core.joins.shared import Look, looks_of, pairs_of, same_terrains
 from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef
 
-_Known = tuple[Proposed, Mapping[int, Look]]
+Known = tuple[Proposed, Mapping[int, Look]]
 """A set and what its terrains look like where they lie alone."""
 
 
@@ -38,10 +38,10 @@ def join_alike(
     cuts : mapping of (sheet, cut) to Cut
         Those that these are of.
     """
-    joined: list[_Known] = [(one, looks_of(one.join_set, tiles, cuts[cut_of(one.join_set)].shape)) for one in proposed]
+    joined: list[Known] = [(one, looks_of(one.join_set, tiles, cuts[cut_of(one.join_set)].shape)) for one in proposed]
     while (found := _next_pair(joined, cuts)) is not None:
         (one, other, same) = found
-        joined[one] = _as_one(joined[one], joined[other], same)
+        joined[one] = as_one(joined[one], joined[other], same)
         del joined[other]
     return [_ground_first(one, looks) if one.parts else one for one, looks in joined]
 
@@ -73,19 +73,32 @@ def cut_of(join_set: JoinSet) -> tuple[str, str]:
     return ref.sheet, ref.cut
 
 
-def _next_pair(some: Sequence[_Known], cuts: Mapping[tuple[str, str], Cut]) -> tuple[int, int, dict[int, int]] | None:
+def _next_pair(some: Sequence[Known], cuts: Mapping[tuple[str, str], Cut]) -> tuple[int, int, dict[int, int]] | None:
     """Two sets that are joined next, with the number in the first of what terrains of the second are the same."""
-    for (place, (one, mine)), (other_place, (other, theirs)) in combinations(enumerate(some), 2):
-        if _may_join(one.join_set, other.join_set, cuts):
-            same = same_terrains(mine, theirs)
-            drawn = pairs_of(one.join_set.labels.values())
-            again = {
-                frozenset(same.get(number, 0) for number in pair) for pair in pairs_of(other.join_set.labels.values())
-            }
-            many = len(one.join_set.terrains) + len(other.join_set.terrains) - len(same)
-            if same and not drawn & again and many <= MOST_TERRAINS:
-                return place, other_place, same
+    for (place, one), (other_place, other) in combinations(enumerate(some), 2):
+        same = shared_by(one, other, cuts)
+        if same:
+            return place, other_place, same
     return None
+
+
+def shared_by(one: Known, other: Known, cuts: Mapping[tuple[str, str], Cut]) -> dict[int, int]:
+    """The number in a set of those terrains of another that are the same, if both can be one; else none.
+
+    Parameters
+    ----------
+    one, other : Known
+    cuts : mapping of (sheet, cut) to Cut
+        Those that these are of.
+    """
+    (first, mine), (second, theirs) = one, other
+    if not _may_join(first.join_set, second.join_set, cuts):
+        return {}
+    same = same_terrains(mine, theirs)
+    drawn = pairs_of(first.join_set.labels.values())
+    again = {frozenset(same.get(label, 0) for label in pair) for pair in pairs_of(second.join_set.labels.values())}
+    many = len(first.join_set.terrains) + len(second.join_set.terrains) - len(same)
+    return {} if drawn & again or many > MOST_TERRAINS else same
 
 
 def _may_join(one: JoinSet, other: JoinSet, cuts: Mapping[tuple[str, str], Cut]) -> bool:
@@ -99,8 +112,15 @@ def _may_join(one: JoinSet, other: JoinSet, cuts: Mapping[tuple[str, str], Cut])
     )
 
 
-def _as_one(one: _Known, other: _Known, same: Mapping[int, int]) -> _Known:
-    """Two sets as one, with what their terrains look like."""
+def as_one(one: Known, other: Known, same: Mapping[int, int]) -> Known:
+    """Two sets as one, with what their terrains look like; the first keeps its numbers.
+
+    Parameters
+    ----------
+    one, other : Known
+    same : mapping of int to int
+        As `shared_by` gives it.
+    """
     (first, mine), (second, theirs) = one, other
     terrains = [*first.join_set.terrains]
     numbers = {0: 0, **same}
