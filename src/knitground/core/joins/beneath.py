@@ -1,7 +1,7 @@
-"""What lies beneath the lines of an edge set, and the tiles of a sheet that show nothing else.
+"""What lies beneath the lines of an edge set, and the tiles of a sheet that show one terrain of a set alone.
 
-Sets of roads, pipes or fences are often drawn without a tile that no line crosses: the ground is drawn elsewhere, once
-for all sets. Without it nothing could lie where no line was painted.
+Sets of roads, pipes or fences are often drawn without a tile that no line crosses, islands without the sea round them:
+the ground is drawn elsewhere, once for all sets. Without it nothing could lie where nothing else was painted.
 """
 
 from dataclasses import replace
@@ -72,10 +72,12 @@ def ground_first(labels: NDArray[np.intp], beneath: int | None) -> list[int]:
     return sorted(np.unique(labels).tolist(), key=lambda group: (group != beneath, group not in plain, group))
 
 
-def with_ground(
+def with_plain(
     found: FoundSet, tiles: NDArray[np.uint8], colours: Floats, number: NDArray[np.intp], shape: TileShape
 ) -> FoundSet:
-    """An edge set without a tile of its ground alone, with those that show it wherever they lie on the sheet.
+    """A set without a tile that shows a terrain alone, with those that do wherever they lie on the sheet.
+
+    Of an edge set that is what lies beneath its lines; of others each terrain.
 
     Parameters
     ----------
@@ -88,20 +90,39 @@ def with_ground(
         Which of them each cell holds.
     shape : TileShape
     """
-    mine = number[found.cells[:, 1], found.cells[:, 0]]
-    ground = lies_beneath(found.kind, found.labels, laid_flat(tiles[mine], shape))
-    if ground is None:
+    if found.kind == "cell":
         return found
-    alone = (found.labels == ground).all(axis=1)
+    terrains = np.unique(found.labels).tolist()
+    if found.kind == "edge":
+        mine = number[found.cells[:, 1], found.cells[:, 0]]
+        beneath = lies_beneath(found.kind, found.labels, laid_flat(tiles[mine], shape))
+        terrains = [] if beneath is None else [beneath]
+    for terrain in terrains:
+        alone = (found.labels == terrain).all(axis=1)
+        if found.kind == "edge" or not alone.any():
+            found = _with_plain_of(found, terrain, alone, colours, number)
+    return found
+
+
+def _with_plain_of(
+    found: FoundSet, terrain: int, alone: NDArray[np.bool_], colours: Floats, number: NDArray[np.intp]
+) -> FoundSet:
+    """A set without those of its tiles that show a terrain alone in another colour, and with others if none is left."""
+    mine = number[found.cells[:, 1], found.cells[:, 0]]
+    at = np.ones((len(mine), 4), dtype=bool) if found.kind == "edge" else found.labels[:, :4] == terrain
+    at &= ~alone[:, None]
     squares = in_squares(colours, (found.kind,)).colours
-    others = np.setdiff1d(np.arange(len(tiles)), mine[~alone])
-    shows, other_colour = _shows_only(squares[mine[~alone]], squares[others])
+    others = np.setdiff1d(np.arange(len(colours)), mine[~alone])
+    if not at.any() or not len(others):
+        return found
+    shows, other_colour = _shows_only(_corner_squares(squares[mine])[at], squares[others])
     if not shows.any():
         return found
     kept = ~np.isin(mine, others[other_colour])
-    plain = np.setdiff1d(others[shows], mine)
+    # A set that has the tile has its variants too, and leaves those of other sets to them.
+    plain = others[:0] if (alone & kept).any() else np.setdiff1d(others[shows], mine)
     spots = np.argwhere(number >= 0)[:, ::-1]
-    labels = np.concatenate([found.labels[kept], np.full((len(plain), found.labels.shape[1]), ground)])
+    labels = np.concatenate([found.labels[kept], np.full((len(plain), found.labels.shape[1]), terrain)])
     return replace(
         found,
         cells=np.concatenate([found.cells[kept], spots[plain]]),
@@ -111,10 +132,8 @@ def with_ground(
     )
 
 
-def _shows_only(own: Floats, others: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-    """Which tiles, (m, S, 4), look all over as some others, (n, S, 4), do in their corners; and which but in colour."""
-    side = round(own.shape[1] ** 0.5)
-    corners = own[:, [0, side - 1, side * (side - 1), side * side - 1]].reshape(-1, own.shape[2])
+def _shows_only(corners: Floats, others: Floats) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+    """Which tiles, (m, S, 4), look all over as some squares, (k, 4), do; and which do so but for their colour."""
     ground, own_mean = corners.mean(axis=0), others.mean(axis=1)
     off = np.abs(own_mean - ground).sum(axis=-1)
     grain = float(np.abs(corners - ground).sum(axis=-1).mean())
@@ -123,6 +142,12 @@ def _shows_only(own: Floats, others: Floats) -> tuple[NDArray[np.bool_], NDArray
     nearest = float(off[alike].min(initial=_SAME_COLOUR))
     near = off <= min(_SAME_COLOUR, nearest * 2 + _UNSEEN)
     return alike & near, alike & ~near
+
+
+def _corner_squares(squares: Floats) -> Floats:
+    """Of tiles, (n, S, 4), the squares in their corners, from the upper left one clockwise, (n, 4, 4)."""
+    side = round(squares.shape[1] ** 0.5)
+    return squares[:, [0, side - 1, side * side - 1, side * (side - 1)]]
 
 
 def _corners(tiles: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest
-from knitground.core.joins.beneath import with_ground
+from knitground.core.joins.beneath import with_plain
 from knitground.core.joins.blocks import (
     KINDS,
     LOOKED_AT,
@@ -56,7 +56,7 @@ def find_sets(
     shape: TileShape = "square",
     progress: Callable[[float], None] = lambda share: None,
 ) -> list[FoundSet]:
-    """The sets of a cut, the most certain first; no two share a cell, but for the ground that lines lie on.
+    """The sets of a cut, the most certain first; no two share a cell, but for tiles that show one terrain alone.
 
     Parameters
     ----------
@@ -112,7 +112,7 @@ def _found(
     blocks = _kept(rimmed)
     kept = _not_of_blocks(kept, blocks, tiles[held], number)
     kept += _whole(_apart_from(blocks, kept), _cells(kept), tiles[held], number)
-    kept = [with_ground(one, tiles[held], colours, number, shape) for one in kept]
+    kept = [with_plain(one, tiles[held], colours, number, shape) for one in kept]
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 
