@@ -23,9 +23,6 @@ _BLOCKS: dict[JoinKind, tuple[tuple[int, int], ...]] = {
     "full": ((8, 6), (6, 8), (12, 4), (7, 7), (11, 5), (10, 5), (16, 3), (47, 1), (48, 1)),
 }
 """Columns and rows in which sheets hold sets of two terrains."""
-_BESIDE = ((3, 0), (3, 1), (-2, 0), (-2, 1), (0, 3), (1, 3), (0, -2), (1, -2))
-"""Columns and rows from an island of 3 x 3 cells to the 2 x 2 with its inner corners, as in sheets of corner sets."""
-_RING, _INNER = 3, 2
 KINDS = tuple(_BLOCKS)
 _BROKEN = 0.85
 _ALIKE = 4
@@ -79,7 +76,7 @@ def likely_blocks(kind: JoinKind, number: NDArray[np.intp], features: Floats) ->
     for tiles, usual in places_of(kind, number):
         for first in range(0, len(tiles), _AT_ONCE):
             some = tiles[first : first + _AT_ONCE]
-            every, clear = _halved(features, some)
+            every, clear = halved(features, some)
             shares = np.array(
                 [covered_share(labels[mine >= 0], kind) for mine, labels in zip(some, every, strict=True)]
             )
@@ -115,10 +112,6 @@ def places_of(kind: JoinKind, number: NDArray[np.intp]) -> Iterator[tuple[NDArra
                 blocks = np.lib.stride_tricks.sliding_window_view(number, (tall, broad))[..., ::down, ::across]
                 blocks = blocks.reshape(-1, high * wide)
                 yield blocks[(blocks >= 0).sum(axis=1) >= _HELD * wide * high], usual
-    if kind == "corner":
-        for across, down in _BESIDE:
-            islands = _islands(number, across, down)
-            yield islands[(islands >= 0).all(axis=1)], 1.0
     rows = np.nonzero(number >= 0)[0]
     for long in _RUNS[kind]:
         if long < len(rows):
@@ -126,19 +119,7 @@ def places_of(kind: JoinKind, number: NDArray[np.intp]) -> Iterator[tuple[NDArra
             yield runs[rows[runs[:, 0]] != rows[runs[:, -1]]], _BROKEN
 
 
-def _islands(number: NDArray[np.intp], across: int, down: int) -> NDArray[np.intp]:
-    """The tiles of all islands whose inner corners are so many columns and rows away, (B, 13); -1 for none."""
-    high, wide = max(_RING, down + _INNER) - min(0, down), max(_RING, across + _INNER) - min(0, across)
-    if high > number.shape[0] or wide > number.shape[1]:
-        return np.zeros((0, _RING**2 + _INNER**2), dtype=np.intp)
-    windows = np.lib.stride_tricks.sliding_window_view(number, (high, wide)).reshape(-1, high, wide)
-    parts = []
-    for (left, top), side in (((max(0, -across), max(0, -down)), _RING), ((max(0, across), max(0, down)), _INNER)):
-        parts.append(windows[:, top : top + side, left : left + side].reshape(len(windows), -1))
-    return np.concatenate(parts, axis=1)
-
-
-def _halved(features: Floats, tiles: NDArray[np.intp]) -> tuple[NDArray[np.intp], Floats]:
+def halved(features: Floats, tiles: NDArray[np.intp]) -> tuple[NDArray[np.intp], Floats]:
     """The places of each block in two groups, and how far these are apart; by two means along the longest axis.
 
     Parameters
@@ -186,7 +167,7 @@ def _halved_by_place(features: Floats, tiles: NDArray[np.intp]) -> tuple[NDArray
 
     Which group is which terrain isn't known then, so different combinations are counted.
     """
-    halves = [_halved(features[:, place : place + 1], tiles) for place in range(features.shape[1])]
+    halves = [halved(features[:, place : place + 1], tiles) for place in range(features.shape[1])]
     labels = np.concatenate([half[0] for half in halves], axis=2)
     shares = [min(1.0, len(_different(one[mine >= 0])) / _WHOLE) for one, mine in zip(labels, tiles, strict=True)]
     return labels, np.mean([half[1] for half in halves], axis=0), np.array(shares)

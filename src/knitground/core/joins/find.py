@@ -26,6 +26,7 @@ from knitground.core.joins.blocks import (
 from knitground.core.joins.cells import count_combinations
 from knitground.core.joins.found import FoundSet
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
+from knitground.core.joins.islands import island_sets
 from knitground.core.joins.look import Floats, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
@@ -102,9 +103,14 @@ def _found(
         for done, found in enumerate(standing_sets(tiles[held], spots, number)):
             progress(0.8 + 0.2 * done / STANDING_AT)
             read.append(found)
+    elif shape == "square":
+        for mine in island_sets(number, features["corner"], colours):
+            found = _read(tiles[held], spots, mine, "corner", shape, 2)
+            read += [] if found is None else [found]
     read += _of_more(tiles[held], spots, held, shape)
     kept = _kept(read)
     if not standing:
+        kept = [with_plain(one, tiles[held], colours, number, shape) for one in kept]
         kept = [_completed(one, kept, tiles[held], spots, colours, number, shape) for one in kept]
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
@@ -112,7 +118,6 @@ def _found(
     blocks = _kept(rimmed)
     kept = _not_of_blocks(kept, blocks, tiles[held], number)
     kept += _whole(_apart_from(blocks, kept), _cells(kept), tiles[held], number)
-    kept = [with_plain(one, tiles[held], colours, number, shape) for one in kept]
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 
@@ -174,6 +179,8 @@ def _completed(
     squares = in_squares(colours[np.concatenate([mine, near])], (found.kind,))
     labels = found.labels[np.argsort(_tiles(found, number))]
     match = match_lacking(squares, found.kind, np.arange(len(mine)), labels, np.arange(len(near)) + len(mine))
+    # Those that show a terrain alone are told more exactly, wherever they lie.
+    match.apart[(match.labels == match.labels[:, :1]).all(axis=1)] = np.inf
     order = np.argsort(match.apart, kind="stable")[: np.isfinite(match.apart).sum()]
     # Of those that show the same the nearest is enough; what is a variant of it comes later.
     order = order[np.sort(np.unique(match.labels[order], axis=0, return_index=True)[1])] if len(order) else order

@@ -19,6 +19,7 @@ from knitground.core.joins.sets import JoinKind
 _SQUARES = 8
 _AS_FAR, _AS_FAR_ON_CLEAR, _AS_FAR_IN_PART = 0.2, 0.02, 0.1
 _OTHER_COLOURS, _OTHER_TERRAIN, _OTHER_PLACE = 0.1, 0.15, 0.18
+_OTHER_SHADE = 0.032
 _MOST_SQUARES = 0.7
 _SOLID = 0.9
 _AT_ONCE = 200
@@ -114,6 +115,7 @@ def match_variants(
                 share <= limits[nearest]
                 and _other_colours(tile, own[nearest]) <= _OTHER_COLOURS
                 and not _other_places(tile, own[nearest], windows, read[number])
+                and not (len(set(read[number].tolist())) == 1 and _other_shade(tile, own[nearest]))
             ):
                 apart[number] = share
     return Matched(read, apart)
@@ -174,6 +176,11 @@ def _other_colours(tile: Floats, other: Floats) -> float:
         return float("inf")
     colours = [seen[both, :3] / part[both, None] for seen, part in zip((tile, other), covered, strict=True)]
     return float(np.quantile(np.abs(colours[0] - colours[1]).sum(axis=-1), _MOST_SQUARES))
+
+
+def _other_shade(tile: Floats, other: Floats) -> bool:
+    """Whether two tiles, (S, 4), are apart in shade: where a terrain lies alone any patch of another shows."""
+    return bool(np.abs(np.median(tile, axis=0) - np.median(other, axis=0)).sum() > _OTHER_SHADE)
 
 
 def _other_places(tile: Floats, other: Floats, windows: Floats, labels: NDArray[np.intp]) -> bool:
