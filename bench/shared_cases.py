@@ -52,7 +52,7 @@ def make_shared_case(seed: int) -> tuple[np.ndarray, np.ndarray, list[list[Cells
         for number, some in enumerate(rows):
             wide, high = block if alike else LAYOUTS[kind][random.integers(len(LAYOUTS[kind]))]
             beside = [(last[0], last[1] + wide), (last[0] + high, last[1])] if alike and last else []
-            spot = _free(random, taken, wide, high, beside)
+            spot = free_block(random, taken, wide, high, beside)
             if spot is None:
                 continue
             last = spot
@@ -65,7 +65,7 @@ def make_shared_case(seed: int) -> tuple[np.ndarray, np.ndarray, list[list[Cells
     return tiles, tiles[..., 3].any(axis=(2, 3)), families
 
 
-def _free(
+def free_block(
     random: np.random.Generator, taken: np.ndarray, wide: int, high: int, rather: list[tuple[int, int]]
 ) -> tuple[int, int] | None:
     """The upper left cell of a free block: the first of some that is, else by chance."""

@@ -90,6 +90,8 @@ class LayerDialog(QDialog):
             goes_on.setChecked(layer.goes_on)
             goes_on.clicked.connect(lambda checked: self._change(beyond="same" if checked else "nothing"))
             form.addRow("", goes_on)
+        if layer.has_ground(session.document.project):
+            form.addRow("", self._ground_left(layer))
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel, self)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
@@ -104,6 +106,14 @@ class LayerDialog(QDialog):
         if self._session.document.gesture == self._before:
             self._session.document.roll_back()
         super().reject()
+
+    def _ground_left(self, layer: Layer) -> Tick:
+        """Whether the ground of a set is laid."""
+        ground = layer.terrains(self._session.document.project)[0].name
+        tick = Tick("Leaves its ground out", f"Where {ground} lies alone no tile is laid, so that what is below shows")
+        tick.setChecked(getattr(layer, "leaves_ground", False))
+        tick.clicked.connect(lambda checked: self._change(leaves_ground=checked))
+        return tick
 
     def _choice(self, name: str, entries: list[tuple[str, str]], field: str, layer: Layer) -> ChoiceBox:
         """One of the header's fields that has a few values."""

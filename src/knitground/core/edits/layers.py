@@ -46,6 +46,8 @@ def add_layer(
         # What stands on an isometric ground hides what is behind it, on whichever layer that lies. The lowest is the
         # floor: it hides nothing, least of all the feet of what stands on it.
         layer = replace(layer, stacking="depth")
+    if any(one.has_ground(document.project) for one in ground.layers):
+        layer = layer.above_others(document.project)
     planes = {
         **document.state.planes[ground_id],
         layer_id: layer.blank(ground.board, document.project),

@@ -261,6 +261,14 @@ class Layer(ABC):
         """The number that erasing leaves."""
         return 0
 
+    def has_ground(self, sets: Sets) -> bool:
+        """Whether something covers all of it that can be left to what lies below; see `above_others`."""
+        return False
+
+    def above_others(self, sets: Sets) -> "Layer":
+        """The layer as it is best added above one that covers the ground: it does not hide all of that."""
+        return self
+
     def problem(self, sets: Sets) -> str:
         """Why the layer can't be what it is, as the end of a sentence; nothing if all is well."""
         return ""

@@ -1,7 +1,7 @@
 """The terrain layer: terrains painted on corners or edges, whose tiles are knit from a join set."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -43,11 +43,15 @@ _PINS = {PINS: PlaneSpec("cells", "int32", codes=True, later=True)}
 
 @dataclass(frozen=True)
 class TerrainLayer(Layer):
-    """What was painted, in the numbers of the terrains of a join set; its tiles follow."""
+    """What was painted, in the numbers of the terrains of a join set; its tiles follow.
+
+    With `leaves_ground` no tile lies where its ground, the first terrain, lies alone: what is below shows there.
+    """
 
     join_set: str
     joins: JoinKind
     kind: Literal["terrain"] = "terrain"
+    leaves_ground: bool = field(default=False, kw_only=True)
 
     title: ClassVar[str] = "terrain layer"
     knits: ClassVar[bool] = True
@@ -93,6 +97,12 @@ class TerrainLayer(Layer):
         found = _found(self, sets)
         return 0 if found is None or found.bare else 1
 
+    def has_ground(self, sets: Sets) -> bool:
+        return self.erased(sets) > 0
+
+    def above_others(self, sets: Sets) -> "TerrainLayer":
+        return replace(self, leaves_ground=True) if self.has_ground(sets) else self
+
     def problem(self, sets: Sets) -> str:
         found = _found(self, sets)
         if found is None:
@@ -132,6 +142,9 @@ class TerrainLayer(Layer):
             codes[mended.rows, mended.columns] = codes_of(mended.labels, *place, table, own)
         elif not table.complete:
             unmet[codes == GAP] = 1
+        if self.leaves_ground and not table.may_be_bare:
+            left = _is_ground(painted, mended)
+            codes[left], unmet[left] = EMPTY, 0
         return pinned_over(Laid(codes, unmet), planes, rect)
 
     def reach(self, board: Board, table: Any, rect: CellRect) -> CellRect:
@@ -151,6 +164,8 @@ class TerrainLayer(Layer):
         wanted = tuple(painted.tolist())
         if join_set is None or (place.code == EMPTY and not any(wanted)):
             return "bare"
+        if place.code == EMPTY:
+            return "bare: its ground is left to what lies below"
         mended = None if place.table.complete else _mended(place.board, place.planes, place.table, cell)
         laid = wanted if mended is None or not len(mended.rows) else tuple(mended.labels[0].tolist())
         name = f"{join_set.kind} joins “{join_set.name}”, {letters(join_set, laid)}"
@@ -163,6 +178,14 @@ class TerrainLayer(Layer):
         lacks = "a neighbour has no tile" if lays else f"no tile for {letters(join_set, wanted)}"
         breaks = ", and a join breaks" if mended is not None and mended.broken[0] else ""
         return f"{tile}: {name}; laid instead, as {lacks}{breaks}"
+
+
+def _is_ground(painted: list[NDArray[np.uint8]], mended: Mended | None) -> NDArray[np.bool_]:
+    """Which cells show the first terrain alone, as they are laid."""
+    ground: NDArray[np.bool_] = np.all([place == 1 for place in painted], axis=0)
+    if mended is not None:
+        ground[mended.rows, mended.columns] = (mended.labels == 1).all(axis=1)
+    return ground
 
 
 def _found(layer: TerrainLayer, sets: Sets) -> JoinSet | None:

@@ -27,7 +27,7 @@ from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 FILE_NAME = "knitground.json"
 PREVIOUS_NAME = "knitground.previous.json"
 FORMAT: Final = "knitground-project"
-OLDEST, VERSION = 1, 15
+OLDEST, VERSION = 1, 16
 LARGEST_FILE = 2**30
 _SURROGATE = re.compile(rb"\\u[dD][89a-fA-F]")
 
