@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.joins.blocks import halved
-from knitground.core.joins.look import Floats
+from knitground.core.joins.look import Floats, full_alpha
 from knitground.core.joins.variants import in_squares, match_lacking
 
 _SIDE = 3
@@ -27,6 +27,7 @@ _WRONG = 2
 """At how many of the 36 corners another terrain may seem to lie."""
 _MOST = 12
 _AT_ONCE = 256
+_COVERED = 0.98
 
 
 def island_sets(number: NDArray[np.intp], features: Floats, colours: Floats) -> Iterator[NDArray[np.intp]]:
@@ -41,7 +42,8 @@ def island_sets(number: NDArray[np.intp], features: Floats, colours: Floats) -> 
     colours : (n, h, w, 4) float64
         As `seen_colours` gives them.
     """
-    found = list(_islands(number, features))
+    # On clear ground an island is painted by the cell (see `find_rimmed`).
+    found = [one for one in _islands(number, features) if full_alpha(colours[one[0]]).mean() > _COVERED]
     found.sort(key=lambda one: -one[1])
     if not found:
         return

@@ -1,0 +1,97 @@
+"""Layers of sets above one another: each leaves its ground to what lies below."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from knitground.core.edits.finding import take_sets
+from knitground.core.edits.grounds import furnish_ground, paint_with
+from knitground.core.edits.layers import change_layer
+from knitground.core.edits.sheets import set_cut
+from knitground.core.grid.rect import CellRect
+from knitground.core.ground.ground import by_id
+from knitground.core.layers.layer import Layer
+from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
+from knitground.core.sheet.cut import Cut
+from knitground.core.tiles.tile import TileRef
+from making import add_sheet, cell_pixels, png, poke
+from test_beneath import painted_with, plain, sheet
+from test_joining import HEATH, ROSE, SAGE, SIDE, SLATE, found_on, meeting
+
+WHOLE = CellRect(0, 0, 8, 8)
+
+
+@pytest.fixture
+def moor() -> Document:
+    """A ground with the layers of two sets, slate on heath below sage on rose."""
+    document = Document()
+    for name, tiles in (("slate", meeting(HEATH, SLATE, 1)), ("sage", meeting(ROSE, SAGE, 2))):
+        sheet_id = add_sheet(document, f"{name}.png", png(np.concatenate(tiles, axis=1)))
+        set_cut(document, sheet_id, Cut("tiles", SIDE, SIDE))
+        take_sets(document, found_on(np.stack(tiles)[None], TileRef(sheet_id, "tiles", 0, 0)))
+    below, above = document.project.join_sets
+    ground, _, _ = paint_with(document, None, below.id, "join_sets")
+    paint_with(document, ground, above.id, "join_sets")
+    return document
+
+
+def layers(document: Document) -> tuple[Layer, ...]:
+    return document.project.grounds[0].layers
+
+
+def codes(document: Document, layer: Layer) -> np.ndarray:
+    return Derived(document).knitted(document.project.grounds[0].id).laid(layer.id, WHOLE).codes
+
+
+def test_the_lowest_covers_the_ground_and_one_above_lays_only_what_is_painted(moor):
+    below, above = layers(moor)
+    assert (codes(moor, below) > 0).all()
+    assert not codes(moor, above).any()
+    poke(moor, above.id, "corners", (slice(3, 5), slice(3, 5)), 2, moor.project.grounds[0].id)
+    laid = codes(moor, above) > 0
+    assert laid[2:5, 2:5].all()
+    assert laid.sum() == 9
+    shown = cell_pixels(Derived(moor), WHOLE, moor.project.grounds[0].id)[..., :3].astype(float)
+    assert np.abs(shown[: 2 * SIDE].mean(axis=(0, 1)) - HEATH).sum() < 12
+    assert np.abs(shown[3 * SIDE : 4 * SIDE, 3 * SIDE : 4 * SIDE].mean(axis=(0, 1)) - SAGE).sum() < 12
+
+
+def test_a_layer_covers_again_what_is_below_when_one_says_so(moor):
+    _, above = layers(moor)
+    change_layer(moor, moor.project.grounds[0].id, above.id, "cover", leaves_ground=False)
+    assert (codes(moor, above) > 0).all()
+    moor.undo()
+    assert not codes(moor, above).any()
+
+
+def test_what_is_left_out_is_told_where_one_points(moor):
+    _, above = layers(moor)
+    ground = moor.project.grounds[0].id
+    assert "left to what lies below" in Derived(moor).why(ground, above.id, 1, 1)
+
+
+def test_a_ground_that_is_furnished_with_all_sets_shows_them_all(moor):
+    ground = moor.project.grounds[0]
+    moor.define("bare", replace(moor.project, grounds=(replace(ground, layers=()),)), planes={ground.id: {}})
+    furnish_ground(moor, ground.id)
+    first, second, *_ = layers(moor)
+    assert (codes(moor, first) > 0).all()
+    assert not codes(moor, second).any()
+
+
+def test_lines_on_bare_ground_are_laid_as_before():
+    document = painted_with(sheet((7, 1, plain((214, 190, 150), 40))))
+    (layer,) = document.project.grounds[0].layers
+    assert not layer.leaves_ground
+    assert (codes(document, layer) > 0).all()
+    set_id = document.project.join_sets[0].id
+    second = paint_with(document, document.project.grounds[0].id, set_id, "join_sets")[1]
+    assert second == layer.id, "the layer that there is"
+
+
+def test_a_saved_project_keeps_what_is_left_out(moor, tmp_path):
+    moor.save(tmp_path / "moor")
+    loaded = Document.load(tmp_path / "moor")
+    assert [layer.leaves_ground for layer in by_id(loaded.project.grounds, "ground-1").layers] == [False, True]
