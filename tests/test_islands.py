@@ -82,3 +82,13 @@ def test_an_island_and_a_hole_make_each_other_whole():
     cells |= {(column + 7, row + 3): labels for (column, row), labels in more.items()}
     (found,) = find_sets(sheet, sheet[..., 3].any(axis=(2, 3)))
     assert shown(found) == cells
+
+
+@pytest.mark.parametrize(("high", "wide"), [(16, 6), (6, 16), (5, 7)])
+def test_plain_ground_of_narrow_tiles_is_found_too(high, wide):
+    sheet, cells = island([(6, 7), (7, 7), (8, 7), (9, 7)])
+    sheet[0, 11] = meeting(HEATH, SLATE, 12)[0]
+    rows, columns = (np.arange(n) * SIDE // n for n in (high, wide))
+    narrow = sheet[:, :, rows][:, :, :, columns]
+    (found,) = find_sets(narrow, narrow[..., 3].any(axis=(2, 3)))
+    assert {(11, 0), *cells} == {tuple(cell) for cell in found.cells.tolist()}

@@ -111,11 +111,11 @@ def _with_plain_of(
     mine = number[found.cells[:, 1], found.cells[:, 0]]
     at = np.ones((len(mine), 4), dtype=bool) if found.kind == "edge" else found.labels[:, :4] == terrain
     at &= ~alone[:, None]
-    squares = in_squares(colours, (found.kind,)).colours
+    squares, _, wide = in_squares(colours, (found.kind,))
     others = np.setdiff1d(np.arange(len(colours)), mine[~alone])
     if not at.any() or not len(others):
         return found
-    shows, other_colour = _shows_only(_corner_squares(squares[mine])[at], squares[others])
+    shows, other_colour = _shows_only(_corner_squares(squares[mine], wide)[at], squares[others])
     if not shows.any():
         return found
     kept = ~np.isin(mine, others[other_colour])
@@ -144,10 +144,10 @@ def _shows_only(corners: Floats, others: Floats) -> tuple[NDArray[np.bool_], NDA
     return alike & near, alike & ~near
 
 
-def _corner_squares(squares: Floats) -> Floats:
-    """Of tiles, (n, S, 4), the squares in their corners, from the upper left one clockwise, (n, 4, 4)."""
-    side = round(squares.shape[1] ** 0.5)
-    return squares[:, [0, side - 1, side * side - 1, side * (side - 1)]]
+def _corner_squares(squares: Floats, wide: int) -> Floats:
+    """Of tiles, (n, S, 4), with so many squares in a row those in their corners, clockwise, (n, 4, 4)."""
+    last = squares.shape[1] - 1
+    return squares[:, [0, wide - 1, last, last - wide + 1]]
 
 
 def _corners(tiles: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -33,10 +33,13 @@ class Squares(NamedTuple):
     colours : (n, S, 4) float64
         The mean colours of at most 8 x 8 squares.
     windows : dict of (P, S) float64
+    wide : int
+        How many squares lie in a row.
     """
 
     colours: Floats
     windows: dict[JoinKind, Floats]
+    wide: int
 
 
 class Matched(NamedTuple):
@@ -72,6 +75,7 @@ def in_squares(colours: Floats, kinds: tuple[JoinKind, ...]) -> Squares:
     return Squares(
         means.reshape(len(colours), -1, colours.shape[-1]),
         {kind: window.reshape(len(window), -1) for kind, window in windows.items()},
+        len(across),
     )
 
 
