@@ -121,7 +121,7 @@ class Searching(QObject):
         whole = self.whole(one)
         if whole is None or on == bool(one.parts):
             return
-        self._wholes = [*(other for other in self._wholes if other is not whole), whole]
+        self._wholes = [*(one for one in self._wholes if one.join_set.id != whole.join_set.id), whole]
         self.proposed = joined_again(self.proposed, whole) if on else taken_apart(self.proposed, whole)
         self.pointed, self._proofs = None, None
         self.point_at(whole if on else whole.parts[0])
