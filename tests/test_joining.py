@@ -14,6 +14,7 @@ from knitground.core.edits.joining import join_alike, joined_again, taken_apart,
 from knitground.core.edits.sets import add_join_set
 from knitground.core.edits.sheets import remove_sheet, set_cut
 from knitground.core.grid.rect import CellRect
+from knitground.core.ground.ground import by_id
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.find import find_sets
 from knitground.core.joins.sets import JoinSet
@@ -188,12 +189,25 @@ def test_sets_of_several_sheets_are_joined_when_one_says_so():
     assert len(join_sharing(Derived(document), slate.id)) == 1
     joined, left = document.project.join_sets
     assert (joined.id, left, len(joined.terrains), len(joined.labels)) == (slate.id, other, 3, 32)
-    assert joined.terrains[:2] == slate.terrains
-    assert {ref: joined.labels[ref] for ref in slate.labels} == dict(slate.labels)
+    for ref, row in slate.labels.items():
+        named = [[one.terrains[label - 1].name for label in one.labels[ref]] for one in (slate, joined)]
+        assert named[0] == named[1], row
+    assert sum(1 in row for row in joined.labels.values()) == 30, "the ground is first: two tiles show none of it"
     assert coverage(joined).lacking == 0
     assert join_sharing(Derived(document), joined.id) == []
     document.undo()
     assert document.project.join_sets == (slate, rose, other)
+
+
+def test_what_is_painted_of_a_set_stays_what_it_is_when_others_are_joined_to_it():
+    document = two_sheets()
+    for one in document.project.join_sets[:2]:
+        paint_with(document, None, one.id, "join_sets")
+        join_sharing(Derived(document), one.id)
+        joined = by_id(document.project.join_sets, one.id)
+        assert joined.terrains[:2] == one.terrains
+        assert {ref: joined.labels[ref] for ref in one.labels} == dict(one.labels)
+        document.undo()
 
 
 def test_a_set_that_a_layer_is_knit_from_stays_when_it_is_joined_to_another():

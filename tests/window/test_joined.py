@@ -31,6 +31,13 @@ def test_who_takes_a_set_of_another_sheet_on_the_same_ground_is_offered_to_join_
     (joined,) = session.document.project.join_sets
     assert (session.join_set, len(joined.terrains), len(joined.labels)) == (joined, 3, 32)
     assert "never meet" in says(panel)
+    proof = window.ground.view
+    width, height = proof.content_size()
+    assert proof.shows_proof
+    assert width * proof.zoom <= proof.width(), "all of it is in view"
+    assert proof.origin.x() >= 0
+    assert proof.origin.x() + width * proof.zoom <= proof.width()
+    assert proof.origin.y() + height * proof.zoom <= proof.height()
     window.undo()
     assert len(session.document.project.join_sets) == 2
     take_sets_of(window, qtbot, "far", meeting(SAGE, (20, 90, 200), 3))

@@ -108,6 +108,7 @@ class GroundView(FlatView):
         ground = self._session.ground
         if proof is not None and self._proof is None and ground is not None:
             self._left = _Left(self._session.document, (ground.id, ground.projection), self.place, self._chunks)
+        keep_place = keep_place and _size_of(proof) == _size_of(self._proof)
         self._proof, self._chunks = proof, Chunks(BARE_SECONDS)
         self._moving.forget()
         self._glows.forget()
@@ -348,3 +349,8 @@ class GroundView(FlatView):
             if ground_id == ground.id:
                 self._chunks.touched(area, detail, self.rendered)
         self.update()
+
+
+def _size_of(knitted: Knitted | None) -> tuple[int, int] | None:
+    """Columns and rows of what is shown."""
+    return None if knitted is None else (knitted.ground.width, knitted.ground.height)

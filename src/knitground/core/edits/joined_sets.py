@@ -1,10 +1,10 @@
 """Sets of a project that share a terrain, of whichever sheets, as one."""
 
 from contextlib import suppress
-from dataclasses import replace
 
 from knitground.core.edits.finding import Proposed
-from knitground.core.edits.joining import Known, as_one, cut_of, shared_by
+from knitground.core.edits.grounds import is_laid
+from knitground.core.edits.joining import Known, as_one, cut_of, most_met, shared_by, with_first
 from knitground.core.edits.removing import remove_join_set
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
@@ -12,6 +12,7 @@ from knitground.core.ground.ground import by_id
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.shared import looks_of
 from knitground.core.project.derived import Derived
+from knitground.core.project.model import Project
 from knitground.core.sheet.isometric import on_foot
 
 
@@ -43,23 +44,27 @@ def sharing(derived: Derived, set_id: str) -> tuple[Known, list[JoinSet]]:
 def join_sharing(derived: Derived, set_id: str) -> list[str]:
     """Takes the tiles of all sets that share a terrain into one, as one step; returns the names of these.
 
-    Of those only such stay sets of their own as something is knit from, or looks at.
+    Of those only such stay sets of their own as something is knit from, or looks at. Where nothing is of the one, what
+    it shares comes first.
     """
     document = derived.document
     (joined, _), of = sharing(derived, set_id)
-    mine = by_id(document.project.join_sets, set_id)
     if not of:
         return []
+    made = joined.join_set
+    if not is_laid(document.project, set_id, "join_sets") and not _is_looked_at(document.project, set_id):
+        made = with_first(made, most_met(made))
     with document.step(f"join {len(of) + 1} sets"):
-        new = {ref: row for ref, row in joined.join_set.labels.items() if ref not in mine.labels}
-        put(
-            document, "join sets", "join_sets",
-            replace(mine, terrains=joined.join_set.terrains, labels={**mine.labels, **new}),
-        )  # fmt: skip
+        put(document, "join sets", "join_sets", made)
         for one in of:
             with suppress(BadRequest):  # a layer is knit from it, or stitches look at it
                 remove_join_set(document, one.id)
     return [one.name for one in of]
+
+
+def _is_looked_at(project: Project, set_id: str) -> bool:
+    """Whether stitches look at what is painted by a set."""
+    return any(view.sees == "painted" and view.of == set_id for one in project.stitch_sets for view in one.views)
 
 
 def _known(join_set: JoinSet, derived: Derived) -> bool:

@@ -43,7 +43,7 @@ def join_alike(
         (one, other, same) = found
         joined[one] = as_one(joined[one], joined[other], same)
         del joined[other]
-    return [_ground_first(one, looks) if one.parts else one for one, looks in joined]
+    return [_ground_first(one) if one.parts else one for one, _ in joined]
 
 
 def taken_apart(proposed: Sequence[Proposed], whole: Proposed) -> list[Proposed]:
@@ -142,12 +142,17 @@ def as_one(one: Known, other: Known, same: Mapping[int, int]) -> Known:
     return joined, {**{numbers[number]: look for number, look in theirs.items()}, **mine}
 
 
-def _ground_first(one: Proposed, looks: Mapping[int, Look]) -> Proposed:
-    """A joined set, and its parts, with the terrain first that meets most others: a ground is covered with it."""
-    pairs = pairs_of(one.join_set.labels.values())
-    numbers = range(1, len(one.join_set.terrains) + 1)
-    ground = max(numbers, key=lambda number: (sum(number in pair for pair in pairs), -number))
-    whole = _with_first(one.join_set, ground)
+def most_met(join_set: JoinSet) -> int:
+    """The number of the terrain that meets most others: what a ground is best covered with."""
+    pairs = pairs_of(join_set.labels.values())
+    numbers = range(1, len(join_set.terrains) + 1)
+    return max(numbers, key=lambda number: (sum(number in pair for pair in pairs), -number))
+
+
+def _ground_first(one: Proposed) -> Proposed:
+    """A joined set, and its parts, with the terrain first that meets most others."""
+    ground = most_met(one.join_set)
+    whole = with_first(one.join_set, ground)
     found = coverage(whole)
     return one._replace(
         join_set=replace(whole, id=f"joined-{whole.id}", name=name_of([terrain.name for terrain in whole.terrains])),
@@ -164,12 +169,12 @@ def _with_it_first(part: Proposed, whole: JoinSet, ground: int) -> Proposed:
         for own, number in zip(row, whole.labels[ref], strict=True)
     }
     first = next((own for own, number in of.items() if number == ground), 1)
-    known = _with_first(part.join_set, first)
+    known = with_first(part.join_set, first)
     shared, *others = (terrain.name for terrain in known.terrains)
     return part._replace(join_set=replace(known, name=name_of([*others, shared])))
 
 
-def _with_first(join_set: JoinSet, number: int) -> JoinSet:
+def with_first(join_set: JoinSet, number: int) -> JoinSet:
     """The same set with another of its terrains as number 1."""
     order = [number, *(one for one in range(1, len(join_set.terrains) + 1) if one != number)]
     new = {0: 0, **{was: place for place, was in enumerate(order, start=1)}}
