@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from knitground.core.joins.art import terrain_colours
 from knitground.core.joins.blocks import covered_share
 from knitground.core.joins.found import FoundSet
-from knitground.core.joins.look import Floats, full_alpha, laid_flat
+from knitground.core.joins.look import AS_ROUGH, SAME_COLOUR, UNSEEN, Floats, full_alpha, laid_flat
 from knitground.core.joins.sets import JoinKind
 from knitground.core.joins.variants import in_squares
 from knitground.core.sheet.cut import TileShape
@@ -21,9 +21,6 @@ _CORNER = 6
 """One side of what is looked at in each corner of a tile is this part of the tile's."""
 _CLEARLY = 2.0
 """How many times nearer one terrain has to be than any other."""
-_SAME_COLOUR, _AS_ROUGH = 0.032, 1.6
-_UNSEEN = 0.005
-"""Distance of mean colours that no eye sees."""
 _COVERED, _HALF = 0.98, 0.5
 
 
@@ -138,9 +135,9 @@ def _shows_only(corners: Floats, others: Floats) -> tuple[NDArray[np.bool_], NDA
     off = np.abs(own_mean - ground).sum(axis=-1)
     grain = float(np.abs(corners - ground).sum(axis=-1).mean())
     grains = np.abs(others - own_mean[:, None]).sum(axis=-1).mean(axis=1)
-    alike = (grains <= grain * _AS_ROUGH + _UNSEEN) & (full_alpha(others).min(axis=1) >= _COVERED)
-    nearest = float(off[alike].min(initial=_SAME_COLOUR))
-    near = off <= min(_SAME_COLOUR, nearest * 2 + _UNSEEN)
+    alike = (grains <= grain * AS_ROUGH + UNSEEN) & (full_alpha(others).min(axis=1) >= _COVERED)
+    nearest = float(off[alike].min(initial=SAME_COLOUR))
+    near = off <= min(SAME_COLOUR, nearest * 2 + UNSEEN)
     return alike & near, alike & ~near
 
 

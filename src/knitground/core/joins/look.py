@@ -13,6 +13,8 @@ _ALPHA = 0.6
 _CHROMA = 1.5
 _COLOURS = 12
 _SAMPLED = 4000
+SAME_COLOUR, AS_ROUGH, UNSEEN = 0.032, 1.6, 0.005
+"""How far apart in mean colour tiles of one terrain are at the most, and how many times as rough; what no eye sees."""
 _HEAP = 1.6
 """How much further from the middle colours of one heap lie than those of either half from its own."""
 # Spreads of the windows through which a place is seen, as shares of the tile's side.

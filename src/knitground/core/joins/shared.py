@@ -6,13 +6,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.joins.look import Floats, seen_colours
+from knitground.core.joins.look import AS_ROUGH, SAME_COLOUR, UNSEEN, Floats, seen_colours
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.variants import in_squares
 from knitground.core.sheet.cut import TileShape
 from knitground.core.tiles.tile import TileRef
-
-_SAME_COLOUR, _AS_ROUGH, _UNSEEN = 0.032, 1.6, 0.005
 
 
 class Look(NamedTuple):
@@ -33,7 +31,7 @@ class Look(NamedTuple):
         """How far the two nearest tiles are apart in colour; infinite if none have the same grain."""
         off = np.abs(self.colours[:, None] - other.colours).sum(axis=-1)
         low, high = (find(self.grains[:, None], other.grains) for find in (np.minimum, np.maximum))
-        return float(off[high <= low * _AS_ROUGH + _UNSEEN].min(initial=np.inf))
+        return float(off[high <= low * AS_ROUGH + UNSEEN].min(initial=np.inf))
 
 
 def looks_of(join_set: JoinSet, tiles: Mapping[TileRef, NDArray[np.uint8]], shape: TileShape) -> dict[int, Look]:
@@ -62,7 +60,7 @@ def same_terrains(mine: Mapping[int, Look], others: Mapping[int, Look]) -> dict[
     for number, look in others.items():
         off = {one: own.off(look) for one, own in mine.items() if one not in found.values()}
         nearest = min(off, key=lambda one: off[one], default=0)
-        if off.get(nearest, np.inf) <= _SAME_COLOUR:
+        if off.get(nearest, np.inf) <= SAME_COLOUR:
             found[number] = nearest
     return found
 

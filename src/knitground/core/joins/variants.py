@@ -13,13 +13,12 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.joins.look import Floats, full_alpha, place_windows
+from knitground.core.joins.look import SAME_COLOUR, Floats, full_alpha, place_windows
 from knitground.core.joins.sets import JoinKind
 
 _SQUARES = 8
 _AS_FAR, _AS_FAR_ON_CLEAR, _AS_FAR_IN_PART = 0.2, 0.02, 0.1
 _OTHER_COLOURS, _OTHER_TERRAIN, _OTHER_PLACE = 0.1, 0.15, 0.18
-_OTHER_SHADE = 0.032
 _MOST_SQUARES = 0.7
 _SOLID = 0.9
 _AT_ONCE = 200
@@ -184,7 +183,7 @@ def _other_colours(tile: Floats, other: Floats) -> float:
 
 def _other_shade(tile: Floats, other: Floats) -> bool:
     """Whether two tiles, (S, 4), are apart in shade: where a terrain lies alone any patch of another shows."""
-    return bool(np.abs(np.median(tile, axis=0) - np.median(other, axis=0)).sum() > _OTHER_SHADE)
+    return bool(np.abs(np.median(tile, axis=0) - np.median(other, axis=0)).sum() > SAME_COLOUR)
 
 
 def _other_places(tile: Floats, other: Floats, windows: Floats, labels: NDArray[np.intp]) -> bool:
