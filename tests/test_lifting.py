@@ -149,3 +149,26 @@ def test_rows_of_a_sheet_that_are_clear_do_not_count_as_height():
     poke(document, "things", "cells", np.s_[:4, :4], slab)
     with pytest.raises(BadRequest, match="lay walls there first"):
         lift_onto(derived, "ground", roofs)
+
+
+def test_floors_that_reach_over_their_cells_by_a_pixel_are_nothing_to_lie_on():
+    document = make_document(12, 12, "diamond")
+    ground = document.project.grounds[0]
+    wide, high = ground.tile_width, ground.tile_height
+    rise = (2 * high, high // 2, 0)
+    tall = high + 1 + max(rise)
+    art = np.zeros((tall, 3 * wide, 4), dtype=np.uint8)
+    for number, up in enumerate(rise):
+        art[tall - high - 1 - up :, number * wide : (number + 1) * wide] = RED
+    name = add_sheet(document, "yard.png", png(art))
+    sheet = next(one for one in document.project.sheets if one.id == name)
+    put(document, "cut", "sheets", replace(sheet, cuts=(Cut("tiles", wide, tall, anchor="bottom"),)))
+    wall, low, slab = (document.palette.code(TileRef(name, "tiles", number, 0)) for number in range(3))
+    derived, roofs = Derived(document), add_layer(document, "ground", "Roofs")
+    poke(document, "things", "cells", np.s_[:, :], slab)
+    poke(document, roofs, "cells", np.s_[5, 5:7], slab)
+    with pytest.raises(BadRequest, match="lay walls there first"):
+        lift_onto(derived, "ground", roofs)
+    poke(document, "things", "cells", np.s_[8:, :], low)
+    poke(document, "things", "cells", np.s_[5, 5], wall)
+    assert lift_onto(derived, "ground", roofs) == 2 * high, "as high as what it lies on, not as most that stands"

@@ -1,5 +1,6 @@
 """Layers that lie on top of what stands on another: roofs on walls, a second storey."""
 
+from collections import Counter
 from typing import NamedTuple
 
 import numpy as np
@@ -19,6 +20,8 @@ from knitground.core.tiles.tile import NUMBER_MASK
 _ROWS = 128
 _FACE = 0.8
 _FARTHEST = 64
+_FLAT = 0.25
+"""Up to which share of its height a cell is overdrawn by what is flat, as floors are by a pixel or two."""
 
 
 class Top(NamedTuple):
@@ -40,7 +43,7 @@ class Top(NamedTuple):
 
 
 def lift_onto(derived: Derived, ground_id: str, layer_id: str) -> int:
-    """Moves a layer up by as much as most tiles of the next layer below stand out of their cells.
+    """Moves a layer up by as much as most tiles of the next layer below stand out of their cells, where both hold some.
 
     Parameters
     ----------
@@ -60,7 +63,7 @@ def lift_onto(derived: Derived, ground_id: str, layer_id: str) -> int:
     """
     ground = by_id(derived.document.project.grounds, ground_id)
     for below in reversed(ground.layers[: ground.layers.index(ground.layer(layer_id))]):
-        height = _height_of(derived, ground_id, below)
+        height = _height_of(derived, ground, ground.layer(layer_id), below)
         if height:
             change_layer(
                 derived.document, ground_id, layer_id, "lay on top",
@@ -97,7 +100,7 @@ def stands_inside(derived: Derived, ground_id: str) -> str:
             laid = _reach(derived, ground, np.where(old != new, new, 0))
             there = _reach(derived, ground, derived.knitted(ground_id).codes(below.id, rect))
             on_the_floor = laid[1] > ground.tile_height // 2
-            if (on_the_floor & (there[0] <= -ground.tile_height // 4) & (there[0] <= laid[0])).any():
+            if (on_the_floor & (there[0] < -_FLAT * ground.tile_height) & (there[0] <= laid[0])).any():
                 return below.name
     return ""
 
@@ -157,11 +160,15 @@ def lay_on_top(derived: Derived, ground_id: str, at: Spot) -> tuple[str, int]:
     top = seen_on_top(derived, ground_id, at)
     if top is None:
         raise BadRequest("The last stroke was laid on nothing that stands; point at the top of a wall to lay on it.")
+    laid: Counter[int] = Counter()
+    for _, before, after in change.parts:
+        laid.update(after.array()[before.array() != after.array()].tolist())
+    height = top.height - _overdrawn(derived, by_id(document.project.grounds, ground_id), laid)
     document.undo()
     with document.step("lay on top"):
         change_layer(
             document, ground_id, change.layer, "lay on top",
-            offset_x=top.layer.offset_x, offset_y=top.layer.offset_y - top.height,
+            offset_x=top.layer.offset_x, offset_y=top.layer.offset_y - height,
         )  # fmt: skip
         board = by_id(document.project.grounds, ground_id).board
         plane = document.state.planes[ground_id][change.layer][change.plane]
@@ -175,7 +182,7 @@ def lay_on_top(derived: Derived, ground_id: str, at: Spot) -> tuple[str, int]:
                 onto = board.stored("cells", ys[there], xs[there])
                 plane = _with(plane, *onto, new[rows, columns][there])
         document.put_planes("lay on top", ground_id, {change.layer: {change.plane: plane}})
-    return change.layer, top.height
+    return change.layer, height
 
 
 def _with(plane: Plane, rows: NDArray[np.intp], columns: NDArray[np.intp], values: NDArray[np.int32]) -> Plane:
@@ -211,7 +218,7 @@ def _face(derived: Derived, ground: Ground, code: int) -> int:
     height = -int(_reach(derived, ground, np.array([code], dtype=np.int32))[0][0])
     first = int(np.argmax(tile[..., 3].any(axis=1)))
     face = tile[first : first + ground.tile_height, :, 3] > 0
-    if height <= 0 or len(face) < ground.tile_height:
+    if height <= _FLAT * ground.tile_height or len(face) < ground.tile_height:
         return 0
     rows, columns = np.indices(face.shape)
     middle = np.array(face.shape) / 2
@@ -234,15 +241,30 @@ def _reach(derived: Derived, ground: Ground, codes: NDArray[np.int32]) -> tuple[
     return found[..., 0], found[..., 1]
 
 
-def _height_of(derived: Derived, ground_id: str, layer: Layer) -> int:
-    """How far most tiles of a layer that stand out of their cells do so; 0 if none does."""
-    if not layer.holds_tiles and not layer.knits:
+def _height_of(derived: Derived, ground: Ground, layer: Layer, below: Layer) -> int:
+    """How far most tiles of a layer below stand out of their cells, first of all where the upper one holds some."""
+    if not below.holds_tiles and not below.knits:
         return 0
-    knitted = derived.knitted(ground_id)
-    ground = knitted.ground
+    knitted = derived.knitted(ground.id)
+    often: Counter[tuple[bool, int]] = Counter()
+    laid: Counter[int] = Counter()
     for rows in ground.board.whole.bands(_ROWS):
-        codes, counts = np.unique(knitted.codes(layer.id, rows), return_counts=True)
-        heights = -_reach(derived, ground, codes)[0]
-        if (heights > 0).any():
-            return int(heights[np.argmax(np.where(heights > 0, counts, 0))])
-    return 0
+        codes, on_top = (knitted.codes(one.id, rows) for one in (below, layer))
+        there = -_reach(derived, ground, codes)[0]
+        stands = there > _FLAT * ground.tile_height
+        often.update(zip((on_top[stands] > 0).tolist(), there[stands].tolist(), strict=True))
+        laid.update(on_top[on_top > 0].tolist())
+    if not often:
+        return 0
+    (_, height), _ = max(often.items(), key=lambda one: (one[0][0], one[1]))
+    return height - _overdrawn(derived, ground, laid)
+
+
+def _overdrawn(derived: Derived, ground: Ground, laid: Counter[int]) -> int:
+    """By how much most flat tiles among some reach over their cells, as the face that they come to lie on may do."""
+    often: Counter[int] = Counter()
+    for code, many in ((code, many) for code, many in laid.items() if code > 0):
+        over = -int(_reach(derived, ground, np.array([code], dtype=np.int32))[0][0])
+        if 0 <= over <= _FLAT * ground.tile_height:
+            often[over] += many
+    return often.most_common(1)[0][0] if often else 0
