@@ -8,12 +8,15 @@ import pytest
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.painting import Hand, area, fill, stroke
 from knitground.core.edits.relaying import lay_above, move_last_stroke, takes_ground_away
+from knitground.core.edits.sheets import set_cut
 from knitground.core.errors import BadRequest
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
-from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT
-from making import SIDE, make_document, plane_of, png, sheet_of_tiles, tile
+from knitground.core.render.cell_outline import beside
+from knitground.core.sheet.cut import Cut
+from knitground.core.tiles.tile import NUMBER_MASK, ORIENTATION_SHIFT, TileRef
+from making import SIDE, add_sheet, make_document, plane_of, png, sheet_of_tiles, tile
 
 CLEAR, WHOLE = tile(1, 0), tile(2, 0)
 
@@ -41,6 +44,29 @@ def test_a_tile_with_clear_edges_that_took_the_ground_away_is_noticed(document):
     assert not takes_ground_away(derived, "ground")
     stroke(document, "ground", "things", Hand(CLEAR), (5.5, 2.5), (5.5, 4.5))
     assert takes_ground_away(derived, "ground")
+
+
+@pytest.mark.parametrize("kind", ["square", "diamond", "staggered", "hex-pointed", "hex-flat"])
+@pytest.mark.parametrize("told", ["pillar", "wall"])
+def test_what_covers_its_cell_as_a_floor_does_takes_no_ground_away(kind, told):
+    document = make_document(12, 12, kind)
+    ground = document.project.grounds[0]
+    wide, high = ground.tile_width, ground.tile_height
+    within = ~beside(ground.outline, high, wide)
+    floor = np.zeros((3 * high, wide, 4), dtype=np.uint8)
+    floor[2 * high :][within] = (120, 90, 60, 255)
+    wall, pillar = floor.copy(), np.zeros_like(floor)
+    wall[high : 2 * high][within] = (90, 60, 40, 255)
+    pillar[high:, wide // 2 - 1 : wide // 2 + 2] = (20, 90, 40, 255)
+    name = add_sheet(document, "yard.png", png(np.concatenate([floor, wall, pillar], axis=1)))
+    set_cut(document, name, Cut("tiles", wide, 3 * high, anchor="bottom"))
+    floor_tile, laid_tile = TileRef(name, "tiles", 0, 0), TileRef(name, "tiles", 1 if told == "wall" else 2, 0)
+    derived = Derived(document)
+    middle = ground.board.flat("cells", np.array([5]), np.array([5]))
+    at = float(middle[0][0]) + 0.5, float(middle[1][0]) + 0.5
+    fill(document, "ground", "things", Hand(floor_tile), at)
+    stroke(document, "ground", "things", Hand(laid_tile), at, at)
+    assert takes_ground_away(derived, "ground") == (told == "pillar")
 
 
 def test_it_is_laid_above_on_a_layer_that_is_made_or_there_already(document):

@@ -11,6 +11,7 @@ from knitground.core.layers.layer import Layer
 from knitground.core.project.delta import PlaneChange
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.render.cell_outline import covers
 from knitground.core.tiles.tile import NUMBER_MASK
 
 _NO_STROKE = "The last step was no stroke on this ground, so there is nothing to move; undo it with Ctrl+Z."
@@ -73,7 +74,7 @@ def lay_above(document: Document, ground_id: str) -> str:
 
 
 def takes_ground_away(derived: Derived, ground_id: str) -> bool:
-    """Whether the last stroke put tiles with clear pixels in place of tiles without, so that these are missed."""
+    """Whether the last stroke put tiles that leave parts of their cells clear in place of such that cover them."""
     document = derived.document
     ground = by_id(document.project.grounds, ground_id)
     try:
@@ -83,17 +84,18 @@ def takes_ground_away(derived: Derived, ground_id: str) -> bool:
     if not ground.layer(change.layer).holds_tiles:
         return False
     for _, before, after in change.parts:
-        old, new = before.array() & NUMBER_MASK, after.array() & NUMBER_MASK
-        differs = (old != new) & (old > 0) & (new > 0)
+        old, new = before.array(), after.array()
+        differs = (old & NUMBER_MASK != new & NUMBER_MASK) & (old > 0) & (new > 0)
         pairs = np.unique(np.stack([old[differs], new[differs]]), axis=1).T.tolist()
-        if any(_opaque(derived, one) and not _opaque(derived, other) for one, other in pairs):
+        if any(_covers(derived, ground, one) and not _covers(derived, ground, other) for one, other in pairs):
             return True
     return False
 
 
-def _opaque(derived: Derived, number: int) -> bool:
-    tile = derived.tile(derived.document.palette.ref(number))
-    return tile is not None and bool((tile[..., 3] == 255).all())
+def _covers(derived: Derived, ground: Ground, code: int) -> bool:
+    atlas = derived.atlas(ground)
+    sprite, left, top = atlas.sprite(code)
+    return covers(sprite[..., 3], left, top, atlas.outline, (ground.tile_height, ground.tile_width))
 
 
 def last_stroke(document: Document, ground: Ground) -> PlaneChange:

@@ -18,16 +18,7 @@ def beside(outline: Outline, height: int, width: int) -> NDArray[np.bool_]:
     -------
     outside : (height, width) bool
     """
-    down = np.abs(2 * np.arange(height)[:, None] + 1 - height) / height
-    across = np.abs(2 * np.arange(width) + 1 - width) / width
-    away = {
-        "box": np.zeros((height, width)),
-        "diamond": down + across,
-        # The slanted sides of a hexagon begin a quarter of the box from its pointed ends.
-        "pointed": down + across / 2,
-        "lying": down / 2 + across,
-    }[outline]
-    return np.asarray(away > 1 + 2 / (height if outline == "pointed" else width))
+    return np.asarray(_away(outline, height, width) > 1 + _step(outline, height, width))
 
 
 def lies_flat(alpha: NDArray[np.uint8], left: int, top: int, outline: Outline, size: tuple[int, int]) -> bool:
@@ -46,3 +37,32 @@ def lies_flat(alpha: NDArray[np.uint8], left: int, top: int, outline: Outline, s
     rows, columns = rows + top, columns + left
     inside = (rows >= 0) & (rows < size[0]) & (columns >= 0) & (columns < size[1])
     return bool(inside.all()) and not beside(outline, *size)[rows, columns].any()
+
+
+def covers(alpha: NDArray[np.uint8], left: int, top: int, outline: Outline, size: tuple[int, int]) -> bool:
+    """Whether nothing is seen through a sprite in its cell, but for the steps of its sides.
+
+    Parameters as of `lies_flat`.
+    """
+    box = np.zeros(size, dtype=bool)
+    part = box[max(0, top) : max(0, top + alpha.shape[0]), max(0, left) : max(0, left + alpha.shape[1])]
+    part[:] = alpha[max(0, -top) :, max(0, -left) :][: part.shape[0], : part.shape[1]] == 255
+    return bool(box[_away(outline, *size) <= 1 - _step(outline, *size)].all())
+
+
+def _away(outline: Outline, height: int, width: int) -> NDArray[np.float64]:
+    """How far pixels of a box lie from its middle, (height, width); 1 on the sides of its cell."""
+    down = np.abs(2 * np.arange(height)[:, None] + 1 - height) / height
+    across = np.abs(2 * np.arange(width) + 1 - width) / width
+    return {
+        "box": np.zeros((height, width)),
+        "diamond": down + across,
+        # The slanted sides of a hexagon begin a quarter of the box from its pointed ends.
+        "pointed": down + across / 2,
+        "lying": down / 2 + across,
+    }[outline]
+
+
+def _step(outline: Outline, height: int, width: int) -> float:
+    """How far a pixel goes, where the sides of a cell slant."""
+    return 2 / (height if outline == "pointed" else width)
