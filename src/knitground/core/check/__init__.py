@@ -21,6 +21,7 @@ from knitground.core.check import (
     stitches_laid,
     tile_sizes,
     unmet,
+    upright,
     views,
     visible_seams,
 )
@@ -29,7 +30,7 @@ from knitground.core.check.check import DefinitionCheck, GroundCheck
 DEFINITION_CHECKS: tuple[DefinitionCheck, ...] = (
     sheets.CHECK, pictures.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK, views.CHECK,
     reach.CHECK, platforms.CHECK, routes.CHECK, shapes.CHECK, shapes.VARIANTS, look_alikes.CHECK,
-    diamonds.CHECK, feet.CHECK, frames.CHECK,
+    diamonds.CHECK, feet.CHECK, upright.CHECK, frames.CHECK,
 )  # fmt: skip
 GROUND_CHECKS: tuple[GroundCheck, ...] = (
     lost.CHECK, tile_sizes.CHECK, unmet.CHECK, stitches_laid.CHECK

@@ -173,6 +173,27 @@ class Facts(Protocol):
         flat : (H, W) bool
         """
 
+    def sprite(self, ground: Ground, code: int) -> "Sprite":
+        """How the tile of a cell code lies over its cell on a ground."""
+
+    def ref(self, number: int) -> TileRef:
+        """The tile that a number in cell codes stands for."""
+
+
+class Sprite(NamedTuple):
+    """A tile, turned as it is laid.
+
+    Attributes
+    ----------
+    alpha : (h, w) uint8
+    left, top : int
+        Where its left top pixel lies, seen from that of the box of its cell.
+    """
+
+    alpha: NDArray[np.uint8]
+    left: int
+    top: int
+
 
 @dataclass(frozen=True)
 class DefinitionCheck:

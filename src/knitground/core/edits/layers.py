@@ -38,8 +38,7 @@ def add_layer(
         The layer that it lies right above, in the same group; if not given, it lies on top of all.
     """
     ground = by_id(document.project.grounds, ground_id)
-    taken = {layer.name for layer in ground.layers}
-    name = next(one for one in chain((name,), (f"{name} {n}" for n in count(2))) if one not in taken)
+    name = _free(name, ground)
     layer_id = fresh_id(name, ground.layers)
     layer = fitted(make_layer(layer_id, name, set_id, document.project, kind), ground)
     if ground.isometric and layer.holds_tiles and any(one.holds_tiles for one in ground.layers):
@@ -58,6 +57,12 @@ def add_layer(
     layers = *ground.layers[:place], layer, *ground.layers[place:]
     _put_ground(document, f"add layer {name}", replace(ground, layers=layers), planes)
     return layer_id
+
+
+def _free(name: str, ground: Ground) -> str:
+    """A name that no layer of a ground has: the one that is wanted, or with a number behind it."""
+    taken = {layer.name for layer in ground.layers}
+    return next(one for one in chain((name,), (f"{name} {n}" for n in count(2))) if one not in taken)
 
 
 def tile_layer(document: Document, ground_id: str) -> str:
@@ -120,11 +125,11 @@ def lay_below(document: Document, ground_id: str, layer_id: str) -> None:
     put(document, "lay layer below", "grounds", replace(ground, layers=tuple(others)))
 
 
-def duplicate_layer(document: Document, ground_id: str, layer_id: str) -> str:
-    """Adds a copy of a layer, with all that is painted on it, right above it; returns its id."""
+def duplicate_layer(document: Document, ground_id: str, layer_id: str, kind: str = "copy") -> str:
+    """Adds a copy of a layer, with all that is painted on it, right above it; returns its id. `kind` ends its name."""
     ground = by_id(document.project.grounds, ground_id)
     layer = ground.layer(layer_id)
-    name = f"{layer.name[:75]} copy"
+    name = _free(f"{layer.name[:66]} {kind}", ground)
     made = replace(layer, id=fresh_id(name, ground.layers), name=name)
     layers = list(ground.layers)
     layers.insert(layers.index(layer) + 1, made)

@@ -11,8 +11,10 @@ from knitground.core.check.feet import FLOOR
 from knitground.core.check.frames import LAID_APART, frames_laid
 from knitground.core.check.look_alikes import FORGOTTEN, STRAY, odd_ones
 from knitground.core.check.shapes import blocks_as, joined_shapes
+from knitground.core.check.upright import TILES
 from knitground.core.edits.layers import lay_below
 from knitground.core.edits.notes import note, notes_of, reshape
+from knitground.core.edits.relaying import part_layer
 from knitground.core.edits.sets import label_tiles
 from knitground.core.errors import BadRequest
 from knitground.core.joins.sets import PLACES
@@ -150,6 +152,16 @@ def _lay_below(document: Document, finding: Finding) -> int:
     return 1
 
 
+def _stand_apart(document: Document, finding: Finding) -> int:
+    """Puts what stands upright on a floor on a layer that hides what is behind it."""
+    ground = next((one for one in document.project.grounds if one.id == finding.subject), None)
+    layer = next((one for one in ground.layers if one.id == finding.layer), None) if ground is not None else None
+    if ground is None or layer is None or layer.stands_in_depth:
+        raise BadRequest(_DONE)
+    part_layer(document, ground.id, layer.id, [TileRef.parse(name) for name in finding.tiles])
+    return 1
+
+
 def _frames_only(document: Document, finding: Finding) -> int:
     """Takes frames out of a set whose tiles play them."""
     join_set = next((one for one in document.project.join_sets if one.id == finding.subject), None)
@@ -170,6 +182,7 @@ MENDS: Mapping[str, Mend] = MappingProxyType({
     FORGOTTEN: Mend("Let them block as those do that look like them", _as_look_alikes),
     STRAY: Mend("Let them not block, as those that look like them", _as_look_alikes),
     FLOOR: Mend("Draw this layer as a whole, below what stands", _lay_below, ("layer", "layers")),
+    TILES: Mend("Put what stands there on a layer of its own", _stand_apart, ("layer", "layers")),
     LAID_APART: Mend("Show these as frames only", _frames_only),
     "variants block differently": Mend("Let them block as most of their variants do", _as_most),
 })  # fmt: skip

@@ -1,8 +1,12 @@
 """The mend for the commonest slip: the last stroke was laid on the wrong layer."""
 
-import numpy as np
+from collections.abc import Collection
+from functools import partial
 
-from knitground.core.edits.layers import add_layer, move_layer
+import numpy as np
+from numpy.typing import NDArray
+
+from knitground.core.edits.layers import add_layer, change_layer, duplicate_layer
 from knitground.core.edits.painting import check_unlocked
 from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
@@ -12,7 +16,7 @@ from knitground.core.project.delta import PlaneChange
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.render.cell_outline import covers
-from knitground.core.tiles.tile import NUMBER_MASK
+from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 _NO_STROKE = "The last step was no stroke on this ground, so there is nothing to move; undo it with Ctrl+Z."
 
@@ -43,6 +47,8 @@ def move_last_stroke(document: Document, ground_id: str, onto: str) -> None:
 def lay_above(document: Document, ground_id: str) -> str:
     """Moves the last stroke to the next layer of single tiles above its own, made where there is none; returns its id.
 
+    A layer that lies elsewhere, as one of roofs does, is none such.
+
     Raises
     ------
     BadRequest
@@ -53,7 +59,7 @@ def lay_above(document: Document, ground_id: str) -> str:
     if not source.holds_tiles:
         raise BadRequest(f"“{source.name}” holds no single tiles; what is knit there has its ground with it.")
     place = ground.layers.index(source)
-    above = next((one for one in ground.layers[place + 1 :] if one.holds_tiles and not one.locked), None)
+    above = next((one for one in ground.layers[place + 1 :] if _takes_over(one, source)), None)
     if above is not None:
         move_last_stroke(document, ground_id, above.id)
         return above.id
@@ -62,14 +68,51 @@ def lay_above(document: Document, ground_id: str) -> str:
     change = last_stroke(document, ground)
     document.undo()
     with document.step(label):
-        made = add_layer(document, ground_id, f"{source.name[:70]} above")
-        move_layer(document, ground_id, made, place + 1)
+        made = add_layer(document, ground_id, f"{source.name[:70]} above", above=source.id)
+        change_layer(document, ground_id, made, label, **_where(source))
         target = by_id(document.project.grounds, ground_id).layer(made)
         laid = document.state.planes[ground_id][made][target.area_plane]
         for rect, before, after in change.parts:
             old, new = before.array(), after.array()
             laid = laid.written(rect, np.where(old != new, new, laid.read(rect)).astype(laid.dtype))
         document.put_planes(label, ground_id, {made: {target.area_plane: laid}})
+    return made
+
+
+def _takes_over(above: Layer, source: Layer) -> bool:
+    """Whether single tiles may lie on another layer right where they did."""
+    return above.holds_tiles and above.visible and not above.locked and _where(above) == _where(source)
+
+
+def _where(layer: Layer) -> dict[str, float]:
+    return {name: getattr(layer, name) for name in ("offset_x", "offset_y", "parallax_x", "parallax_y")}
+
+
+def part_layer(document: Document, ground_id: str, layer_id: str, tiles: Collection[TileRef]) -> str:
+    """Moves some of a layer's single tiles to a new one right above it, stacked by depth, as one step; returns its id.
+
+    Raises
+    ------
+    BadRequest
+        If the layer holds none of them, or is locked.
+    """
+    layer = by_id(document.project.grounds, ground_id).layer(layer_id)
+    check_unlocked(layer)
+    plane = document.state.planes[ground_id][layer_id][layer.area_plane]
+    numbers = [document.palette.number(ref) for ref in tiles]
+
+    def without(codes: NDArray[np.int32], moved: bool) -> NDArray[np.int32]:
+        return np.where(np.isin(codes & NUMBER_MASK, numbers) == moved, codes * 0, codes)
+
+    kept, apart = (plane.mapped(partial(without, moved=moved)) for moved in (True, False))
+    if not layer.holds_tiles or kept == plane:
+        raise BadRequest(f"Nothing on “{layer.name}” is to be moved.")
+    label = "put on a layer of its own"
+    with document.step(label):
+        made = duplicate_layer(document, ground_id, layer_id, "upright")
+        change_layer(document, ground_id, made, label, stacking="depth")
+        changed = {layer_id: {layer.area_plane: kept}, made: {layer.area_plane: apart}}
+        document.put_planes(label, ground_id, changed)
     return made
 
 

@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.check.check import Sprite
 from knitground.core.check.seams import Seam
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground
@@ -172,6 +173,13 @@ class ProjectFacts:
     def lies_flat(self, ground: Ground, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
         atlas = self.derived.atlas(ground)
         return atlas.flat[atlas.ids(codes)]
+
+    def sprite(self, ground: Ground, code: int) -> Sprite:
+        pixels, left, top = self.derived.atlas(ground).sprite(code)
+        return Sprite(pixels[..., 3], left, top)
+
+    def ref(self, number: int) -> TileRef:
+        return self.derived.document.palette.ref(number)
 
     def _palette_key(self) -> tuple[Any, ...]:
         return self.derived.sliced(), len(self.derived.document.palette.refs)
