@@ -7,6 +7,7 @@ from knitground.core.check.upright import KNIT, TILES
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.mending import mend, mend_of
 from knitground.core.edits.placing import place
+from knitground.core.edits.sheets import set_cut
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
@@ -15,7 +16,9 @@ from knitground.core.layers.thing import Thing
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.ledger import all_findings
-from making import poke
+from knitground.core.sheet.cut import Cut
+from knitground.core.tiles.tile import TileRef
+from making import add_sheet, png, poke
 from test_feet import POST, yard
 
 
@@ -43,7 +46,7 @@ def walled(behind: str, cell: tuple[int, int]) -> tuple[Document, str, str]:
 
 @pytest.mark.parametrize(
     ("behind", "cell", "wrong"),
-    [("tile", (5, 5), True), ("tile", (7, 7), False), ("tile", (6, 6), False), ("tile", (5, 7), False),
+    [("tile", (5, 5), True), ("tile", (5, 6), True), ("tile", (7, 7), False), ("tile", (6, 6), False), ("tile", (5, 7), False),
      ("tile", (3, 3), False), ("thing", (5.5, 5.5), True), ("thing", (7.5, 7.5), False), ("thing", (6.2, 5.4), True)],
 )  # fmt: skip
 def test_a_wall_on_the_floor_is_told_where_something_is_drawn_over_it_from_behind(behind, cell, wrong):
@@ -61,6 +64,21 @@ def test_a_wall_on_the_floor_is_told_where_something_is_drawn_over_it_from_behin
             mend(document, finding)
         document.undo()
         assert document.state == before
+
+
+@pytest.mark.parametrize(
+    ("rise", "cell", "wrong"),
+    [(16, (3, 3), False), (56, (3, 3), True), (56, (3, 4), True), (56, (1, 1), False)],
+)
+def test_high_walls_hide_more_of_what_is_behind(rise, cell, wrong):
+    document, ground, _ = walled("tile", cell)
+    art = np.zeros((16 + rise, 32, 4), np.uint8)
+    art[:] = (90, 90, 90, 255)
+    name = add_sheet(document, "tower.png", png(art))
+    set_cut(document, name, Cut("tiles", 32, 16 + rise, shape="isometric"))
+    floor = document.project.grounds[0].layers[0].id
+    poke(document, floor, "cells", np.s_[6, 6], document.palette.code(TileRef(name, "tiles", 0, 0)), ground)
+    assert [(one.row, one.column) for one in told(document)] == [(6, 6)] * wrong
 
 
 def test_what_lies_higher_or_is_drawn_as_a_whole_is_as_it_should_be():

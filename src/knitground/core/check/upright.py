@@ -20,8 +20,8 @@ TILES = "drawn over what stands before it"
 KNIT = "drawn over what is knit before it"
 """The same, where a set or stitches lay what stands before."""
 _ROWS = 128
-_BEFORE = ((1, 1), (1, 0), (0, 1))
-"""The cells before one, seen from it on the flat grid: right below it on the screen, and below it to both sides."""
+_FARTHEST = 12
+"""Up to how many cells behind it a tile may reach."""
 _FEW = 12
 """Up to how many pixels of one tile may lie over another by the shapes that artists draw."""
 _MEND = {
@@ -58,22 +58,33 @@ def _where(layer: Layer) -> tuple[float, ...]:
 def _over(facts: Facts, ground: Ground, low: Layer, above: Sequence[Layer]) -> set[tuple[int, int]]:
     """The cells of a layer in which something stands that others, from behind it, are drawn over."""
     found: set[tuple[int, int]] = set()
-    meets = _Meets(facts, ground)
+    meets, highest = _Meets(facts, ground), 0
     tiles = [layer for layer in above if layer.holds_tiles or layer.knits]
     for rows in ground.board.whole.bands(_ROWS):
         facts.pulse()
         codes = facts.laid(ground.id, low.id, rows).codes
-        down, across = np.nonzero(_stands_out(facts, ground, codes))
+        rise = meets.rise(codes)
+        down, across = np.nonzero(rise)
+        highest = max(highest, int(rise.max()))
         cells = np.column_stack([down + rows.top, across + rows.left])
         for layer in tiles if len(cells) else ():
             covered = _covered(facts, ground, layer, meets, cells, codes[down, across])
             found.update((row, column) for row, column in cells[covered].tolist())
+    steps = _steps(ground, highest)
     for props in filter(None, map(as_props, above)):
-        for thing in props.things:
+        for thing in props.things if steps else ():
             facts.pulse()
             if thing.tile is not None:
-                found.update(_before(facts, ground, low, meets, thing.x, thing.y))
+                found.update(_before(facts, ground, low, meets, steps, (thing.x, thing.y)))
     return found
+
+
+def _steps(ground: Ground, rise: int) -> list[tuple[int, int]]:
+    """From a cell to those before it whose tiles may reach over it, on the flat grid, if they rise so far."""
+    most = min(2 * _FARTHEST, -(-2 * rise // ground.tile_height) + 1) if rise else 0
+    return [
+        (down, along - down) for along in range(1, most + 1) for down in range(along + 1) if abs(2 * down - along) < 2
+    ]
 
 
 def _covered(
@@ -81,9 +92,11 @@ def _covered(
 ) -> NDArray[np.bool_]:
     """Which cells, (n, 2), hold tiles that those of a layer from behind them are drawn over."""
     ys, xs = ground.board.flat("cells", *cells.T)
+    rise = meets.rise(codes)
     covered = np.zeros(len(cells), dtype=bool)
-    for step in _BEFORE:
-        numbers = np.flatnonzero(ground.board.there("cells", ys - step[0], xs - step[1]))
+    for step in _steps(ground, int(rise.max())):
+        reaches = 2 * rise >= (sum(step) - 1) * ground.tile_height
+        numbers = np.flatnonzero(reaches & ground.board.there("cells", ys - step[0], xs - step[1]))
         if not len(numbers):
             continue
         rows, columns = ground.board.stored("cells", ys[numbers] - step[0], xs[numbers] - step[1])
@@ -96,11 +109,18 @@ def _covered(
     return covered
 
 
-def _before(facts: Facts, ground: Ground, low: Layer, meets: "_Meets", x: float, y: float) -> Iterator[tuple[int, int]]:
+def _before(
+    facts: Facts,
+    ground: Ground,
+    low: Layer,
+    meets: "_Meets",
+    steps: Sequence[tuple[int, int]],
+    foot: tuple[float, float],
+) -> Iterator[tuple[int, int]]:
     """The cells of a layer that hold what should hide the foot of a thing."""
-    flat = [float(number) // 1 for number in ground.projection.place(x, y - 0.5)]
-    for down, across in _BEFORE:
-        cell = ground.board.cell_at(flat[0] + down, flat[1] + across)
+    (x, y), place = foot, ground.projection.place(foot[0], foot[1] - 0.5)
+    for down, across in steps:
+        cell = ground.board.cell_at(float(place[0]) + down, float(place[1]) + across)
         if cell is not None:
             code = int(facts.laid(ground.id, low.id, CellRect(*cell, 1, 1)).codes[0, 0])
             left, top = ground.projection.corner(*cell)
@@ -108,25 +128,14 @@ def _before(facts: Facts, ground: Ground, low: Layer, meets: "_Meets", x: float,
                 yield cell
 
 
-def _stands_out(facts: Facts, ground: Ground, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
-    """Which tiles stand out of their cells by more than what floors are drawn over theirs."""
-    kinds, which = np.unique(codes, return_inverse=True)
-    tall = np.zeros(len(kinds), dtype=bool)
-    for number, code in enumerate(kinds.tolist()):
-        if code > 0:
-            sprite = facts.sprite(ground, code)
-            rows = np.flatnonzero(sprite.alpha.any(axis=1))
-            tall[number] = rows.size > 0 and sprite.top + int(rows[0]) < -ground.tile_height // 4
-    return np.asarray(tall[which].reshape(codes.shape))
-
-
 def _upright(facts: Facts, ground: Ground, layer: Layer) -> tuple[str, ...]:
     """All tiles of a layer that stand out of their cells."""
     found: set[int] = set()
+    meets = _Meets(facts, ground)
     for rows in ground.board.whole.bands(_ROWS):
         facts.pulse()
         codes = np.unique(facts.laid(ground.id, layer.id, rows).codes)
-        found.update((codes[_stands_out(facts, ground, codes)] & NUMBER_MASK).tolist())
+        found.update((codes[meets.rise(codes) > 0] & NUMBER_MASK).tolist())
     return tuple(sorted(str(facts.ref(number)) for number in found))
 
 
@@ -137,6 +146,18 @@ class _Meets:
         self._facts, self._ground = facts, ground
         self._known: dict[tuple[int, int, tuple[int, int]], bool] = {}
         self._sprites: dict[int, Sprite] = {}
+
+    def rise(self, codes: NDArray[np.int32]) -> NDArray[np.intp]:
+        """How far tiles stand out of their cells; 0 where that is no more than what floors are drawn over theirs."""
+        kinds, which = np.unique(codes, return_inverse=True)
+        rise = np.zeros(len(kinds), dtype=np.intp)
+        for number, code in enumerate(kinds.tolist()):
+            if code > 0:
+                sprite = self._sprite(code)
+                rows = np.flatnonzero(sprite.alpha.any(axis=1))
+                out = -sprite.top - int(rows[0]) if rows.size else 0
+                rise[number] = out if out > self._ground.tile_height // 4 else 0
+        return np.asarray(rise[which].reshape(codes.shape))
 
     def tile(self, stands: int, behind: int, step: tuple[int, int]) -> bool:
         """Whether a tile is drawn over one that stands so many flat cells before it."""
