@@ -46,8 +46,9 @@ def walled(behind: str, cell: tuple[int, int]) -> tuple[Document, str, str]:
 
 @pytest.mark.parametrize(
     ("behind", "cell", "wrong"),
-    [("tile", (5, 5), True), ("tile", (5, 6), True), ("tile", (7, 7), False), ("tile", (6, 6), False), ("tile", (5, 7), False),
-     ("tile", (3, 3), False), ("thing", (5.5, 5.5), True), ("thing", (7.5, 7.5), False), ("thing", (6.2, 5.4), True)],
+    [("tile", (5, 5), True), ("tile", (5, 6), True), ("tile", (7, 7), False), ("tile", (6, 6), False),
+     ("tile", (5, 7), False), ("tile", (3, 3), False), ("thing", (5.5, 5.5), True), ("thing", (7.5, 7.5), False),
+     ("thing", (6.2, 5.4), True)],
 )  # fmt: skip
 def test_a_wall_on_the_floor_is_told_where_something_is_drawn_over_it_from_behind(behind, cell, wrong):
     document, ground, _ = walled(behind, cell)

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QInputDialog
@@ -322,3 +323,17 @@ def test_any_tile_of_what_was_taken_off_the_sheet_is_strewn_as_things(working, h
     assert {thing.tile for thing in things} == {tile(column, row) for column in (1, 2) for row in (0, 1)}
     working.undo()
     assert as_props(session.layer).things == ()
+
+
+@pytest.mark.parametrize(("name", "lines", "whole"), [
+    ("Paths", 1, True), ("Tiles upright", 2, True), ("Roofs over the south wing", 2, False), ("Underneath", 2, True),
+])  # fmt: skip
+def test_the_name_of_a_layer_has_two_lines_and_is_cut_off_only_then(working, name, lines, whole):
+    session = working.session
+    change_layer(session.document, session.choices.ground_id, "things", "rename", name=name)
+    shown = layer_button(working, name)
+    assert len(shown.lines) == lines
+    assert ("".join(shown.lines).replace(" ", "") == name.replace(" ", "")) == whole
+    assert shown.lines[-1].endswith("…") != whole
+    plain = layer_button(working, "Areas").height()
+    assert (shown.height() > plain) == (lines > 1)

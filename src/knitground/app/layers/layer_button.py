@@ -1,7 +1,7 @@
 """One layer in the column: a picture of it, its name, and an eye."""
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QFont, QFontMetrics, QImage, QMouseEvent, QPainter, QPaintEvent, QTextLayout, QTextOption
 from PySide6.QtWidgets import QApplication
 
 from knitground.app.guard import guarded
@@ -13,6 +13,7 @@ from knitground.core.layers.layer import Layer
 
 WIDTH = 76
 _PICTURE = 44
+_LETTERS, _LINE, _BESIDE = 11, 13, 6
 
 
 class LayerButton(OneOf):
@@ -29,12 +30,15 @@ class LayerButton(OneOf):
         self._pressed: QPoint | None = None
         self._drags = False
         self.setChecked(chosen)
-        self.setFixedSize(WIDTH - 12, _PICTURE + 26)
+        self._font = QFont(self.font())
+        self._font.setPixelSize(_LETTERS)
+        self.lines = _in_two(layer.name, self._font, WIDTH - 12 - 2 * _BESIDE)
+        self.setFixedSize(self.sizeHint())
         self.setAccessibleName(f"Layer {layer.name}")
         self.setToolTip(f"{layer.name}: {layer.title}; drag to reorder, right click for more")
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDTH - 12, _PICTURE + 26)
+        return QSize(WIDTH - 12, _PICTURE + 13 + _LINE * len(self.lines))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self._eye().contains(event.position()):
@@ -73,18 +77,35 @@ class LayerButton(OneOf):
             painter.drawImage(fitted(self.picture.size(), room), self.picture)
             painter.setOpacity(1.0)
         painter.setPen(theme().colour("ink" if self.isChecked() else "quiet"))
-        text = QRectF(4, _PICTURE + 5, self.width() - 24, 18)
-        font = painter.font()
-        font.setPixelSize(11)
-        painter.setFont(font)
-        name = painter.fontMetrics().elidedText(self.layer.name, Qt.TextElideMode.ElideRight, int(text.width()))
-        painter.drawText(text.adjusted(2, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(self._font)
+        for number, line in enumerate(self.lines):
+            text = QRectF(_BESIDE, _PICTURE + 8 + _LINE * number, self.width() - _BESIDE, _LINE)
+            painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, line)
+        eye = self._eye()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme().colour("panel"))
+        painter.drawRoundedRect(eye, 4, 4)
         draw_icon(
-            painter,
-            "show" if self.layer.visible else "hide",
-            self._eye().adjusted(1, 1, -1, -1),
-            theme().colour("quiet"),
+            painter, "show" if self.layer.visible else "hide", eye.adjusted(1, 1, -1, -1), theme().colour("quiet")
         )
 
     def _eye(self) -> QRectF:
-        return QRectF(self.width() - 21, _PICTURE + 6, 16, 16)
+        """Where the eye lies: on the picture, so that the name has all of the row below."""
+        return QRectF(self.width() - 24, 6, 17, 17)
+
+
+def _in_two(name: str, font: QFont, width: int) -> list[str]:
+    """A name in one line, or in two where that is too short; what doesn't fit into these either is left out."""
+    lines, layout = [], QTextLayout(name, font)
+    option = QTextOption()
+    option.setWrapMode(QTextOption.WrapMode.WrapAtWordBoundaryOrAnywhere)
+    layout.setTextOption(option)
+    layout.beginLayout()
+    while (line := layout.createLine()).isValid():
+        line.setLineWidth(width)
+        lines.append(name[line.textStart() : line.textStart() + line.textLength()].strip())
+    layout.endLayout()
+    if len(lines) > 2:
+        rest = name[len(name) - len(name.lstrip()) :].removeprefix(lines[0]).strip()
+        lines = [lines[0], QFontMetrics(font).elidedText(rest, Qt.TextElideMode.ElideRight, width)]
+    return lines or [""]

@@ -44,8 +44,8 @@ def _find(facts: Facts, ground: Ground) -> Iterator[Finding]:
                 (row, column), kind = min(found), TILES if low.holds_tiles else KNIT
                 yield Finding(
                     kind, "ground",
-                    f"{ground.name}, {low.name}: {many(len(found), 'tile that stands', 'tiles that stand')} there "
-                    f"{'hides' if len(found) == 1 else 'hide'} nothing of what is behind, first at {column}, {row}",
+                    f"{ground.name}, {low.name}: {many(len(found), 'upright tile hides', 'upright tiles hide')} "
+                    f"nothing behind {'it' if len(found) == 1 else 'them'}, first at {column}, {row}",
                     ground.id, low.id, row, column, count=len(found), tiles=_upright(facts, ground, low),
                     mend=_MEND[kind].format(low.name),
                 )  # fmt: skip
