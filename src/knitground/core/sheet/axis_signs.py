@@ -11,13 +11,16 @@ from knitground.core.sheet.plausible import AXIS_WEIGHTS
 from knitground.core.sheet.profile import SMALLEST_TILE
 
 _BARE = 2, 3, 4, 5
+_PARTS = 2, 3, 4, 5, 6, 7, 8
 _MUCH_LEFT = 0.1
 
 _Numbers = NDArray[np.intp]
 _Signs = dict[str, NDArray[np.float64]]
 
 
-def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float, *, whole: bool = True) -> NDArray[np.float64]:
+def axis_signs(
+    folded: Folded, axes: Sequence[Axis], clearest: float, recurs: NDArray[np.float64], *, whole: bool = True
+) -> NDArray[np.float64]:
     """The signs of hypotheses of one axis.
 
     Parameters
@@ -27,6 +30,8 @@ def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float, *, whole: 
         N of them.
     clearest : float
         How far continuity falls short, in standard errors, at the borders of the clearest hypothesis of this axis.
+    recurs : (D,) float64
+        How much comes again at each distance along the axis, as `recurrence` tells it.
     whole : bool
         Whether it is a whole picture; beside a part of one other things may lie.
 
@@ -39,6 +44,7 @@ def axis_signs(folded: Folded, axes: Sequence[Axis], clearest: float, *, whole: 
     told = every.pitch <= folded.lines
     alone = np.where(told, 0.0, 1.0)
     _put(signs, {"single": alone, "shows": alone * np.log1p(0.5), **_sizes(every.tile)})
+    _put(signs, _recurring(every.pitch, recurs))
     if whole:
         left = _left_out(folded, every)
         _put(signs, {"leaves_out": left, "single_leaves_out": left * (every.repeats(folded.length) <= 1)})
@@ -102,6 +108,18 @@ def _shown(folded: Folded, axes: Axes, clearest: float) -> _Signs:
         "repeats": np.log(np.maximum(repeats, 1)),
         "single": (repeats <= 1).astype(np.float64),
     }
+
+
+def _recurring(pitch: _Numbers, recurs: NDArray[np.float64]) -> _Signs:
+    """How much comes again a tile further on, how much at a part of that, and how much more at the best distance."""
+    last = len(recurs) - 1
+    own = np.where(pitch <= last, recurs[np.minimum(pitch, last)], 0.0)
+    within = np.zeros(len(pitch))
+    for by in _PARTS:
+        even = (pitch % by == 0) & (pitch // by >= SMALLEST_TILE) & (pitch // by <= last)
+        within[even] = np.maximum(within[even], recurs[pitch[even] // by])
+    best = float(recurs[SMALLEST_TILE:].max(initial=0.0))
+    return {"recurs": own, "recurs_within": within, "recurs_elsewhere": best - np.maximum(own, 0.0)}
 
 
 def _every_other_bare(folded: Folded, axes: Axes) -> NDArray[np.float64]:

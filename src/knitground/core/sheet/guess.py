@@ -33,6 +33,7 @@ from knitground.core.sheet.plausible import (
 )
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of, body_of, heads_of, height_against, profile_of
 from knitground.core.sheet.reasons import LINES, Along, axis_reason, reason_of
+from knitground.core.sheet.recurring import periods, recurrence
 from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.ringed import ringed
 from knitground.core.sheet.ruled import ruled
@@ -251,14 +252,18 @@ def _look_at(
     height, width = picture.shape[0] - head.ends, picture.shape[1]
     x, y = Folded(profile_of(colour, art), width), Folded(profile_of(colour.swapaxes(0, 1), art.T), height)
     own_x, own_y = hypotheses(x), hypotheses(y)
-    xs = _weighed(x, own_x, own_y, [*(width for width, _ in hints.sizes), *hints.likeness.across])
-    ys = _weighed(y, own_y, own_x, [*(height for _, height in hints.sizes), *hints.likeness.down])
+    recurs = recurrence(colour, art), recurrence(colour.swapaxes(0, 1), art.T)
+    again = [side for one in recurs for side in periods(one, SMALLEST_TILE)]
+    xs = _weighed(x, own_x, own_y, [*(width for width, _ in hints.sizes), *hints.likeness.across, *again])
+    ys = _weighed(y, own_y, own_x, [*(height for _, height in hints.sizes), *hints.likeness.down, *again])
     clearest = _clearest(x, xs), _clearest(y, ys)
     across, down = (
-        axis_signs(folded, axes, max(clear, _LEAST_CLEAR), whole=hints.whole)
-        for folded, axes, clear in ((x, xs, clearest[0]), (y, ys, clearest[1]))
+        axis_signs(folded, axes, max(clear, _LEAST_CLEAR), one, whole=hints.whole)
+        for folded, axes, clear, one in ((x, xs, clearest[0], recurs[0]), (y, ys, clearest[1], recurs[1]))
     )
-    both = pair_signs(xs, ys, width, height, clearest=clearest, art_alone=art_alone, hints=hints, head=head)
+    both = pair_signs(
+        xs, ys, width, height, clearest=clearest, recurs=recurs, art_alone=art_alone, hints=hints, head=head
+    )
     return Look(xs, ys, across, down, both, head.ends)
 
 

@@ -21,7 +21,7 @@ from knitground.core.sheet.loose import AGAINST, FEWEST, MOST, fits_hardly, fits
 from knitground.core.sheet.part import Part, pitch_of
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
-from knitground.core.sheet.shown import FAR_APART, LEAST_EVIDENCE, Shown
+from knitground.core.sheet.shown import COMES_AGAIN, FAR_APART, LEAST_EVIDENCE, Shown
 from knitground.core.sheet.writing import ground_of, writing_of
 
 MOST_LOOKS = 22
@@ -248,6 +248,9 @@ class Parting:
         )
         if first is None or second is None:
             return self._one_without(first, second, band)
+        if any(self._shown.hides_the_whole(whole, part) for part in (first, second)):
+            return None
+        first, second = (self._shown.as_the_whole(whole, part) for part in (first, second))
         apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
         apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
         both = permutations((first, second))
@@ -260,7 +263,9 @@ class Parting:
         close = band.gap.alone and band.gap.width < _OF_TILE * largest
         if not apart and close and not any(self._shown.shows_alone(whole.cut, part) for part in (first, second)):
             return None
-        if not apart and not self._shown.worth_it(whole.cut, [first, second], band):
+        if not apart and not (
+            self._shown.may_be_beside(whole, [first, second]) and self._shown.worth_it(whole.cut, [first, second], band)
+        ):
             return None
         return [self._shown.better(whole, part) for part in (first, second)]
 
@@ -291,6 +296,8 @@ class Parting:
         things = self._things(part.side)
         evidence, share = self._shown.of(part.cut, part.side)
         shows = len(things) >= FEWEST or evidence >= LEAST_EVIDENCE / 2
+        if not part.cut.pieces and self._shown.comes_again(part.cut, part.side) >= COMES_AGAIN:
+            return False  # shapes that hang together are cut through
         return bool(part.cut.pieces) or fits_hardly(things, part.cut, part.confidence * max(share, 0.0) * shows)
 
     def loosened(self, parts: list[Part]) -> list[Part]:

@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axes, Axis
+from knitground.core.sheet.profile import SMALLEST_TILE
 from knitground.core.sheet.strips import Likeness
 
 Sizes = Collection[tuple[int, int]]
@@ -49,6 +50,10 @@ AXIS_WEIGHTS = {
     "fills_alike": 1.5,
     "leaves_out": -1.0,
     "single_leaves_out": -5.0,
+    # How much of what is drawn comes again a tile further on, at a part of that, and at another distance.
+    "recurs": 2.1,
+    "recurs_within": -5.2,
+    "recurs_elsewhere": -0.7,
     # Which numbers are usual.
     "very_usual": 0.664,
     "usual": 1.837,
@@ -74,6 +79,7 @@ AXIS_WEIGHTS = {
 _HIGHEST = 1.5
 _HIGHEST_FRAME, _WIDEST_FRAME = 2.5, 7
 """How many times as high as wide, and as wide as high, frames in a row are at the most."""
+_PARTS = range(2, 9)
 _GUTTERS = 3
 """Between so many columns at least letters would not leave all gutters clear by chance."""
 PAIR_WEIGHTS = {
@@ -94,6 +100,9 @@ PAIR_WEIGHTS = {
     "strip_in_doubt": 16.0,
     "one_row": 4.0,
     "art_alone": 1.595,
+    # Fitted beside the others, with these as they are.
+    "both_recur": 10.4,
+    "both_recur_within": -3.6,
     # Set by hand beside the fitted ones, which know no headings.
     "under_writing": 2.0,
     "writing_high": -8.0,
@@ -154,6 +163,7 @@ def pair_signs(
     height: int,
     *,
     clearest: tuple[float, float],
+    recurs: tuple[NDArray[np.float64], NDArray[np.float64]],
     art_alone: bool,
     hints: Hints = Hints(),
     head: Head = NO_HEAD,
@@ -168,6 +178,8 @@ def pair_signs(
         Of the picture.
     clearest : two of float
         How far continuity falls short, in standard errors, at the borders of the clearest hypothesis of each axis.
+    recurs : two of (D,) float64
+        How much comes again at each distance along each axis, as `recurrence` tells it.
     art_alone : bool
         Whether the art was looked at without what is written beside it.
     hints : Hints
@@ -218,6 +230,7 @@ def pair_signs(
         "one_row": row,
         "art_alone": np.full(usual.shape, art_alone),
         "known_size": known,
+        **_recurring(x[0] + x[2], y[0] + y[2], recurs),
         "row_of_alike": _row_of_alike(x, y, (width, height), hints.likeness),
         "grid_of_alike": _grid_of_alike(x, y, (width, height), hints.likeness),
         "under_writing": np.full(usual.shape, head.ends > 0),
@@ -228,6 +241,21 @@ def pair_signs(
         "row_keeps_off": _keeps_off(xs, head, crossed)[:, None] & _rows_above(y, head),
     }
     return np.stack([signs[name] for name in PAIR_WEIGHTS], axis=-1).astype(np.float64)
+
+
+def _recurring(
+    across: NDArray[np.intp], down: NDArray[np.intp], recurs: tuple[NDArray[np.float64], NDArray[np.float64]]
+) -> dict[str, NDArray[np.float64]]:
+    """How much comes again a tile further on to the right as well as below, and how much at a part of both."""
+
+    def both(by: int) -> NDArray[np.float64]:
+        even = (across % by == 0) & (down % by == 0) & (np.minimum(across, down) >= by * SMALLEST_TILE)
+        at = (
+            again[np.minimum(pitch // by, len(again) - 1)] for again, pitch in zip(recurs, (across, down), strict=True)
+        )
+        return np.where(even & (np.maximum(across, down) < by * len(recurs[0])), np.minimum(*at), 0.0)
+
+    return {"both_recur": both(1), "both_recur_within": np.maximum.reduce([both(by) for by in _PARTS])}
 
 
 def _row_of_alike(
