@@ -1,7 +1,8 @@
 """The line at the foot of the window: what is wrong and what lies at the pointer share its room."""
 
 import pytest
-from PySide6.QtWidgets import QApplication, QListWidget
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QAbstractButton, QApplication, QListWidget
 
 from knitground.core.check.check import Finding
 from making import add_sheet, make_document, png, sheet_of_tiles, tile
@@ -51,3 +52,16 @@ def test_a_finding_about_a_stitch_shows_the_sheet_that_holds_its_tile(window):
     choices = window.session.choices
     assert (choices.stage, choices.stitch_id, choices.sheet_id, choices.tile) == ("stitches", "top", "art", tile(1, 2))
     assert window.panels["stitches"].view.sheet.id == "art"
+
+
+def test_what_is_offered_stays_in_its_place_when_the_findings_come_back(told):
+    told.session.say("It is on the list.", "All findings")
+    QApplication.processEvents()
+    (offer,) = [one for one in told.ledger.findChildren(QAbstractButton) if one.text() == "All findings"]
+    before = offer.mapTo(told.ledger, QPoint(0, 0))
+    assert not told.ledger._findings.isVisible()
+    told.ledger._timer.timeout.emit()
+    QApplication.processEvents()
+    assert told.ledger._findings.isVisible()
+    assert offer.isVisible()
+    assert offer.mapTo(told.ledger, QPoint(0, 0)) == before

@@ -58,9 +58,10 @@ class LedgerBar(QWidget):
         self._cancel = icon_button("close", self._stop, "Stop this")
         self._jobs: list[Job] = []
         layout = row(
-            self._findings,
+            # What is said stays where it is when the findings come back beside it.
             self._message,
             self._leads,
+            self._findings,
             None,
             self._work,
             self._progress,
@@ -73,6 +74,7 @@ class LedgerBar(QWidget):
         layout.setContentsMargins(8, 2, 12, 2)
         self.setLayout(layout)
         self.setFixedHeight(36)
+        self._message.setVisible(False)
         self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self._pass)
         self._answered = self._stays = False
@@ -170,6 +172,7 @@ class LedgerBar(QWidget):
         leads = self._leads.show_named(sentence)
         self._answered = self._stays = False
         self._message.setText(sentence)
+        self._message.setVisible(bool(sentence))
         self._message.setToolTip(sentence)
         self._message.setObjectName("warning" if problem else "")
         self._message.style().polish(self._message)
