@@ -114,7 +114,8 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
         hints = hints._replace(likeness=Likeness.of(picture))
     weights = np.array(list(AXIS_WEIGHTS.values())), np.array(list(PAIR_WEIGHTS.values()))
     scores: dict[tuple[Axis, Axis], float] = {}
-    for look in looks_at(picture, hints):
+    looks = list(looks_at(picture, hints))
+    for look in looks:
         found = (look.across @ weights[0])[:, None] + look.down @ weights[0] + look.both @ weights[1]
         for place in np.argsort(-found, axis=None, kind="stable")[:_MOST].tolist():
             x, y = divmod(place, found.shape[1])
@@ -137,7 +138,9 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     likely /= likely.sum()
     ranked_likely = list(zip(ranked, likely.tolist(), strict=True))
     told = _in_doubt(_with_usual(ranked_likely, width, height) if hints.whole else ranked_likely)
-    across, down = Along.of(picture), Along.of(picture.swapaxes(0, 1))
+    across, down = (
+        Along.of(one, recurs) for one, recurs in zip((picture, picture.swapaxes(0, 1)), looks[0].recurs, strict=True)
+    )
     return [_as_guess(*pair, across, down, share, hints) for pair, share in told[:most]]
 
 
@@ -197,6 +200,8 @@ class Look(NamedTuple):
     down : (M, len(AXIS_WEIGHTS)) float64
     both : (N, M, len(PAIR_WEIGHTS)) float64
         The signs of each, and of each two together.
+    recurs : two of (D,) float64
+        How much comes again at each distance to the right, and below.
     head : int
         How many lines of the picture are left out at the top.
     """
@@ -206,6 +211,7 @@ class Look(NamedTuple):
     across: NDArray[np.float64]
     down: NDArray[np.float64]
     both: NDArray[np.float64]
+    recurs: tuple[NDArray[np.float64], NDArray[np.float64]]
     head: int = 0
 
     def pair(self, x: int, y: int) -> tuple[Axis, Axis]:
@@ -264,7 +270,7 @@ def _look_at(
     both = pair_signs(
         xs, ys, width, height, clearest=clearest, recurs=recurs, art_alone=art_alone, hints=hints, head=head
     )
-    return Look(xs, ys, across, down, both, head.ends)
+    return Look(xs, ys, across, down, both, recurs, head.ends)
 
 
 def _weighed(folded: Folded, own: list[Axis], others: list[Axis], sides: list[int]) -> list[Axis]:
