@@ -1,8 +1,9 @@
 """Made-up sheets of platform games: terrain in blocks, slopes and a few things on one grid without gutters.
 
-.venv/bin/python bench/platform_sheets.py [COUNT [FIRST]] [--show]
+.venv/bin/python bench/platform_sheets.py [COUNT [FIRST]] [--own] [--show]
 
-Says of how many sheets all terrain is cut as it was drawn, and how many things are in one piece or cut so.
+Says of how many sheets all terrain is cut as it was drawn, and how many things are in one piece or cut so. With `--own`
+each tile has a grain of its own.
 """
 
 import sys
@@ -30,10 +31,10 @@ class Sheet(NamedTuple):
 
 
 class _Ground:
-    """Soil with a cap and a rim, drawn for any shape; its grain is the same in all tiles."""
+    """Soil with a cap and a rim, drawn for any shape; its grain is the same in all tiles, or another in each."""
 
-    def __init__(self, random: Random, side: int) -> None:
-        self.side = side
+    def __init__(self, random: Random, side: int, own: bool) -> None:
+        self.side, self.own = side, np.random.default_rng(side) if own else None
         self.soil, self.top, self.line = (
             random.uniform(60, 190, 3),
             random.uniform(60, 220, 3),
@@ -41,13 +42,19 @@ class _Ground:
         )
         self.rim, self.cap = float(random.choice([0, 1.2, 2.3])), int(random.choice([0, side // 5, side // 4]))
         self.grain = random.integers(-10, 11, (side, side, 1)) * float(random.choice([0, 0.5, 1]))
-        for _ in range(int(random.integers(0, 9))):
-            y, x = random.integers(2, side - 4, 2)
+        self._spotted(random, int(random.integers(0, 9)))
+
+    def _spotted(self, random: Random, count: int) -> None:
+        for _ in range(count):
+            y, x = random.integers(2, self.side - 4, 2)
             self.grain[y : y + 2, x : x + 3] -= 24
 
     def drawn(self, solid: np.ndarray) -> np.ndarray:
         """The tile in the midst of a shape, (5 side, 3 side) bool, that is solid where that is set."""
         side, depth = self.side, np.zeros(solid.shape, int)
+        if self.own is not None:
+            self.grain = self.own.integers(-7, 8, (side, side, 1)).astype(float)
+            self._spotted(self.own, 4)
         for y in range(len(solid)):
             depth[y] = np.where(solid[y], depth[y - 1] + 1 if y else 99, 0)
         grain = np.tile(self.grain, (5, 3, 1))
@@ -84,8 +91,8 @@ class _Ground:
         return np.stack([[self.drawn(solid), self.drawn(solid[:, ::-1])] for solid in rising])
 
 
-def platform_sheet(seed: int) -> Sheet:
-    """A sheet with terrain in blocks and things."""
+def platform_sheet(seed: int, *, own: bool = False) -> Sheet:
+    """A sheet with terrain in blocks and things; with `own` each tile has a grain of its own."""
     random = np.random.default_rng([seed, 4242])
     side = int(random.choice([16, 16, 20, 24, 32, 32, 48]))
     columns, rows = int(random.integers(10, 18)), int(random.integers(7, 12))
@@ -95,7 +102,7 @@ def platform_sheet(seed: int) -> Sheet:
         pixels[y * side : (y + 1) * side, x * side : (x + 1) * side] = tile
         terrain[y, x] = True
 
-    ground = _Ground(random, side)
+    ground = _Ground(random, side, own)
     for y in range(3):
         for x in range(3):
             put(y, x, ground.tile(y > 0, x < 2, y < 2, x > 0))
@@ -149,8 +156,8 @@ def _things(random: Random, pen: ImageDraw.ImageDraw, terrain: np.ndarray, side:
 
 
 def platform_case(seed: int) -> tuple[np.ndarray, Truth, str]:
-    """Such a sheet as one of those that numbers are guessed of."""
-    sheet = platform_sheet(seed)
+    """Such a sheet as one of those that numbers are guessed of, every other with grain of its own in each tile."""
+    sheet = platform_sheet(seed, own=seed % 2 == 1)
     return sheet.pixels, (sheet.side, sheet.side, 0, 0, 0, 0), f"platforms {sheet.side}"
 
 
@@ -191,7 +198,7 @@ def main() -> None:
     count, first = (numbers + [40, 0][len(numbers) :])[:2]
     right = missed = every = 0
     for seed in range(first, first + count):
-        sheet = platform_sheet(seed)
+        sheet = platform_sheet(seed, own="--own" in sys.argv)
         guesses, parts = look_over(sheet.pixels)
         cuts = parts or [one.as_cut("") for one in guesses[:1]]
         wrong, apart = judged(sheet, cuts)
