@@ -269,12 +269,12 @@ class JoinsPanel(StagePanel):
             column(
                 in_row(self._sets, self._more),
                 self._kind,
+                self._paint,  # above what there may be more or fewer of
                 self._terrains,
                 self._add,
                 self._bare,
                 self._round,
                 self._turning,
-                self._paint,
                 self._make,
                 button("Find sets", self.find_sets, "Look for blocks and rows of cells on this sheet that make a set"),
                 heading("Coverage"),

@@ -123,7 +123,7 @@ class StitchesPanel(StagePanel):
             "Paint with it", self.paint_with, "Add a layer for this set to the ground at hand, and take the brush"
         )
         side = in_widget(
-            column(self._sets, self._marks, self._otherwise, self._more, self._paint, new_set, self._hint, None)
+            column(self._sets, self._paint, self._marks, self._otherwise, self._more, new_set, self._hint, None)
         )
         side.setFixedWidth(_SIDE)
         self._from = button("From…", self._offer_more, "Stitches out of an example on the ground, or a join set")

@@ -18,7 +18,7 @@ from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
 from knitground.core.sheet.loose import AGAINST, FEWEST, MOST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
-from knitground.core.sheet.part import Part, pitch_of
+from knitground.core.sheet.part import Part, one_grid, pitch_of
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
 from knitground.core.sheet.shown import COMES_AGAIN, FAR_APART, LEAST_EVIDENCE, Shown
@@ -250,7 +250,10 @@ class Parting:
             return self._one_without(first, second, band)
         if any(self._shown.hides_the_whole(whole, part) for part in (first, second)):
             return None
-        first, second = (self._shown.as_the_whole(whole, part) for part in (first, second))
+        own = first, second
+        first, second = (self._shown.as_the_whole(whole, part) for part in own)
+        if (first, second) != own and one_grid(first.cut, second.cut):
+            return None
         apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
         apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
         both = permutations((first, second))

@@ -45,8 +45,7 @@ def recurrence(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.
     patches, whole, drawn = _mixed([corner[lines] for corner in corners]), whole[lines], drawn[lines]
     width = patches.shape[1]
     share, many = np.zeros(FARTHEST + _BESIDE + 1), np.zeros(FARTHEST + _BESIDE + 1)
-    # What comes again is there twice at the least.
-    for distance in range(1, min(len(share), width // 2 + 2 + _BESIDE)):
+    for distance in range(1, min(len(share), width)):
         both = drawn[:, :-distance] & whole[:, distance:]
         many[distance] = count = np.count_nonzero(both)
         if count:
