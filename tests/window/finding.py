@@ -1,9 +1,10 @@
 """Finding things in the window as one does who looks at it: by what they say and what they are called."""
 
-from typing import TypeVar
+from collections.abc import Callable
+from typing import Any, TypeVar
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QContextMenuEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QMenu, QSplitter, QWidget
@@ -24,6 +25,24 @@ def named(widget: QWidget, kind: type[W], name: str, *, shown: bool = True) -> W
     ]
     assert found, f"no {name} in the window"
     return found[0]
+
+
+def in_dialog(act: Callable[[Any], object]) -> None:
+    """Does something in the dialog that comes next; puts it away where that fails, so that the failure is told."""
+
+    def when_there(patience: int = 500) -> None:
+        dialog = QApplication.activeModalWidget()
+        if dialog is None:
+            if patience:
+                QTimer.singleShot(20, lambda: when_there(patience - 1))
+            return
+        try:
+            act(dialog)
+        except BaseException:
+            dialog.close()
+            raise
+
+    QTimer.singleShot(0, when_there)
 
 
 def press(widget: QWidget, name: str) -> None:

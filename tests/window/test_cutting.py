@@ -17,7 +17,7 @@ from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
 from making import add_sheet, png, sheet_of_tiles
 from window.choosing import bring
-from window.finding import named, open_menu, press, says
+from window.finding import in_dialog, named, open_menu, press, says
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -258,10 +258,7 @@ def test_a_sheet_is_exchanged_only_after_its_mapping_was_shown(window, panel, tm
 
 
 def test_a_sheet_is_packed_anew_from_its_dialog(window, panel, qtbot):
-    from PySide6.QtCore import QTimer
-
-    def look() -> None:
-        dialog = QApplication.activeModalWidget()
+    def look(dialog) -> None:
         dialog.boxes["spacing"].setValue(3)
         dialog.boxes["extrude"].setValue(1)
         dialog.power.click()
@@ -269,12 +266,12 @@ def test_a_sheet_is_packed_anew_from_its_dialog(window, panel, qtbot):
         dialog.unique.click()
         dialog.turned.click()
         dialog.show_packed()
-        qtbot.waitUntil(dialog.use.isEnabled)
+        qtbot.waitUntil(dialog.use.isEnabled, timeout=20_000)
         assert "256 x 128 px. 0 copies are left away." in says(dialog).splitlines()
         dialog.grab()
         dialog.use.click()
 
-    QTimer.singleShot(50, look)
+    in_dialog(look)
     panel.pack_anew()
     assert (cut_of(window).margin_x, cut_of(window).spacing_x) == (1, 5)
     assert panel.view.content_size() == (256, 128)

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QEvent, QPointF, Qt, QTimer
+from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog
 
@@ -30,7 +30,7 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, png, poke, sheet_of_tiles, tile
 from window.choosing import bring
-from window.finding import layer_button, menu_of, named, open_menu, press, says, take
+from window.finding import in_dialog, layer_button, menu_of, named, open_menu, press, says, take
 
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 RIGHT = Qt.MouseButton.RightButton
@@ -207,8 +207,7 @@ def test_five_chosen_tiles_make_the_other_42(full, hand, monkeypatch):
     full.session.choose(selection=frozenset(ref(full, *places[row]) for row in five))
     shown = []
 
-    def accept() -> None:
-        dialog = QApplication.activeModalWidget()
+    def accept(dialog) -> None:
         assert isinstance(dialog, MadeDialog)
         shown.append(len(dialog.chosen))
         dialog.list.item(0).setSelected(False)
@@ -216,7 +215,7 @@ def test_five_chosen_tiles_make_the_other_42(full, hand, monkeypatch):
         QTest.keyClick(dialog.list, Qt.Key.Key_Down)
         QTest.keyClick(dialog.list, Qt.Key.Key_Return)
 
-    QTimer.singleShot(0, accept)
+    in_dialog(accept)
     panel.make_missing()
     assert shown == [42]
     session = full.session

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QDialog, QLineEdit, QPushButton
 
@@ -16,7 +16,7 @@ from knitground.core.tiles.notes import property_of
 from knitground.core.tiles.tile import TileRef
 from making import SIDE, add_sheet, cell_pixels, plane_of, png, sheet_of_tiles, tile, together
 from window.choosing import click
-from window.finding import named, press, says
+from window.finding import in_dialog, named, press, says
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -205,14 +205,13 @@ def test_twins_are_listed_and_merged(working, card, qtbot):
     document = working.session.document
     document.redrawn(document.project.sheets[0], Picture(png(pixels), pixels))
 
-    def look() -> None:
-        dialog = QApplication.activeModalWidget()
-        qtbot.waitUntil(dialog.merge.isEnabled)
+    def look(dialog) -> None:
+        qtbot.waitUntil(dialog.merge.isEnabled, timeout=20_000)
         assert dialog.list.count() == 1
         dialog.grab()
         dialog.merge.click()
 
-    QTimer.singleShot(50, look)
+    in_dialog(look)
     working.panels["sheet"].show_twins()
     assert document.project.sheets[0].cuts[0].left_out == ((6, 3),)
     assert "1 tile merged" in says(working.ledger)

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt, QTimer
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QListWidget, QPushButton, QSpinBox
 
@@ -20,7 +20,7 @@ from knitground.core.project.file import FILE_NAME
 from knitground.core.project.journal import left_behind
 from knitground.core.tiles.notes import Point
 from making import DEMO, make_document, png, poke, rectangle, sheet_of_tiles, tile
-from window.finding import halves, named, open_menu, painted, press, says, take
+from window.finding import halves, in_dialog, named, open_menu, painted, press, says, take
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
@@ -169,12 +169,11 @@ def answering(key):
     """Presses a key in the box that comes next; the sentences that it asks."""
     asked = []
 
-    def press():
-        box = QApplication.activeModalWidget()
+    def press(box):
         asked.append(box.text())
         QTest.keyClick(box, key)
 
-    QTimer.singleShot(0, press)
+    in_dialog(press)
     return asked
 
 

@@ -60,6 +60,21 @@ class Finding:
     shape_kind: str = ""
 
 
+class Sprite(NamedTuple):
+    """A tile, turned as it is laid.
+
+    Attributes
+    ----------
+    alpha : (h, w) uint8
+    left, top : int
+        Where its left top pixel lies, seen from that of the box of its cell.
+    """
+
+    alpha: NDArray[np.uint8]
+    left: int
+    top: int
+
+
 class Facts(Protocol):
     """What checks may ask of a project."""
 
@@ -173,26 +188,11 @@ class Facts(Protocol):
         flat : (H, W) bool
         """
 
-    def sprite(self, ground: Ground, code: int) -> "Sprite":
+    def sprite(self, ground: Ground, code: int) -> Sprite:
         """How the tile of a cell code lies over its cell on a ground."""
 
     def ref(self, number: int) -> TileRef:
         """The tile that a number in cell codes stands for."""
-
-
-class Sprite(NamedTuple):
-    """A tile, turned as it is laid.
-
-    Attributes
-    ----------
-    alpha : (h, w) uint8
-    left, top : int
-        Where its left top pixel lies, seen from that of the box of its cell.
-    """
-
-    alpha: NDArray[np.uint8]
-    left: int
-    top: int
 
 
 @dataclass(frozen=True)

@@ -156,7 +156,7 @@ class _Meets:
                 sprite = self._sprite(code)
                 rows = np.flatnonzero(sprite.alpha.any(axis=1))
                 out = -sprite.top - int(rows[0]) if rows.size else 0
-                rise[number] = out if out > self._ground.tile_height // 4 else 0
+                rise[number] = out if out > self._ground.overdrawn else 0
         return np.asarray(rise[which].reshape(codes.shape))
 
     def tile(self, stands: int, behind: int, step: tuple[int, int]) -> bool:

@@ -20,8 +20,6 @@ from knitground.core.tiles.tile import NUMBER_MASK
 _ROWS = 128
 _FACE = 0.8
 _FARTHEST = 64
-_FLAT = 0.25
-"""Up to which share of its height a cell is overdrawn by what is flat, as floors are by a pixel or two."""
 
 
 class Top(NamedTuple):
@@ -100,7 +98,7 @@ def stands_inside(derived: Derived, ground_id: str) -> str:
             laid = _reach(derived, ground, np.where(old != new, new, 0))
             there = _reach(derived, ground, derived.knitted(ground_id).codes(below.id, rect))
             on_the_floor = laid[1] > ground.tile_height // 2
-            if (on_the_floor & (there[0] < -_FLAT * ground.tile_height) & (there[0] <= laid[0])).any():
+            if (on_the_floor & (there[0] < -ground.overdrawn) & (there[0] <= laid[0])).any():
                 return below.name
     return ""
 
@@ -218,7 +216,7 @@ def _face(derived: Derived, ground: Ground, code: int) -> int:
     height = -int(_reach(derived, ground, np.array([code], dtype=np.int32))[0][0])
     first = int(np.argmax(tile[..., 3].any(axis=1)))
     face = tile[first : first + ground.tile_height, :, 3] > 0
-    if height <= _FLAT * ground.tile_height or len(face) < ground.tile_height:
+    if height <= ground.overdrawn or len(face) < ground.tile_height:
         return 0
     rows, columns = np.indices(face.shape)
     middle = np.array(face.shape) / 2
@@ -251,7 +249,7 @@ def _height_of(derived: Derived, ground: Ground, layer: Layer, below: Layer) -> 
     for rows in ground.board.whole.bands(_ROWS):
         codes, on_top = (knitted.codes(one.id, rows) for one in (below, layer))
         there = -_reach(derived, ground, codes)[0]
-        stands = there > _FLAT * ground.tile_height
+        stands = there > ground.overdrawn
         often.update(zip((on_top[stands] > 0).tolist(), there[stands].tolist(), strict=True))
         laid.update(on_top[on_top > 0].tolist())
     if not often:
@@ -265,6 +263,6 @@ def _overdrawn(derived: Derived, ground: Ground, laid: Counter[int]) -> int:
     often: Counter[int] = Counter()
     for code, many in ((code, many) for code, many in laid.items() if code > 0):
         over = -int(_reach(derived, ground, np.array([code], dtype=np.int32))[0][0])
-        if 0 <= over <= _FLAT * ground.tile_height:
+        if 0 <= over <= ground.overdrawn:
             often[over] += many
     return often.most_common(1)[0][0] if often else 0

@@ -82,6 +82,11 @@ class Ground:
         return self.outline == "diamond"
 
     @property
+    def overdrawn(self) -> int:
+        """By how many pixels flat tiles may reach over their cells, as floors are drawn; what does so more stands."""
+        return self.tile_height // 4
+
+    @property
     def outline(self) -> Outline:
         """What part of its box a cell is."""
         return GRIDS[self.grid].outline

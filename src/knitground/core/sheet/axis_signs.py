@@ -7,11 +7,10 @@ from numpy.typing import NDArray
 
 from knitground.core.sheet.axes import USUAL, VERY_USUAL, Axes, Axis
 from knitground.core.sheet.folded import Folded
-from knitground.core.sheet.plausible import AXIS_WEIGHTS
+from knitground.core.sheet.plausible import AXIS_WEIGHTS, PARTS
 from knitground.core.sheet.profile import SMALLEST_TILE
 
 _BARE = 2, 3, 4, 5
-_PARTS = 2, 3, 4, 5, 6, 7, 8
 _MUCH_LEFT = 0.1
 
 _Numbers = NDArray[np.intp]
@@ -115,11 +114,11 @@ def _recurring(pitch: _Numbers, recurs: NDArray[np.float64]) -> _Signs:
     last = len(recurs) - 1
     own = np.where(pitch <= last, recurs[np.minimum(pitch, last)], 0.0)
     within = np.zeros(len(pitch))
-    for by in _PARTS:
+    for by in PARTS:
         even = (pitch % by == 0) & (pitch // by >= SMALLEST_TILE) & (pitch // by <= last)
         within[even] = np.maximum(within[even], recurs[pitch[even] // by])
     best = float(recurs[SMALLEST_TILE:].max(initial=0.0))
-    return {"recurs": own, "recurs_within": within, "recurs_elsewhere": best - np.maximum(own, 0.0)}
+    return {"recurs": own, "recurs_within": within, "recurs_elsewhere": best - own}
 
 
 def _every_other_bare(folded: Folded, axes: Axes) -> NDArray[np.float64]:

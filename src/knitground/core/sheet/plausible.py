@@ -79,7 +79,8 @@ AXIS_WEIGHTS = {
 _HIGHEST = 1.5
 _HIGHEST_FRAME, _WIDEST_FRAME = 2.5, 7
 """How many times as high as wide, and as wide as high, frames in a row are at the most."""
-_PARTS = range(2, 9)
+PARTS = range(2, 9)
+"""Into how many a pitch is parted to see whether a part of it shows as well."""
 _GUTTERS = 3
 """Between so many columns at least letters would not leave all gutters clear by chance."""
 PAIR_WEIGHTS = {
@@ -255,7 +256,7 @@ def _recurring(
         )
         return np.where(even & (np.maximum(across, down) < by * len(recurs[0])), np.minimum(*at), 0.0)
 
-    return {"both_recur": both(1), "both_recur_within": np.maximum.reduce([both(by) for by in _PARTS])}
+    return {"both_recur": both(1), "both_recur_within": np.maximum.reduce([both(by) for by in PARTS])}
 
 
 def _row_of_alike(
