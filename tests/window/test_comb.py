@@ -38,7 +38,7 @@ def laid(window: Window) -> np.ndarray:
 
 def test_a_click_lays_in_the_cell_that_is_pointed_at_and_a_drag_has_no_hole(comb, hand):
     view = comb.ground.view
-    comb.session.choose(tile=WOOD._replace(column=5))
+    comb.session.choose(tile=WOOD._replace(column=2))
     hand.click(view, middle(comb, 8, 11))
     assert np.argwhere(laid(comb)).tolist() == [[8, 11]]
     assert "x 11" in says(comb)
