@@ -1,7 +1,7 @@
 """One layer in the column: a picture of it, its name, and an eye."""
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QFontMetrics, QImage, QMouseEvent, QPainter, QPaintEvent, QTextLayout, QTextOption
+from PySide6.QtGui import QFont, QFontMetrics, QImage, QMouseEvent, QPainter, QPaintEvent, QTextLayout
 from PySide6.QtWidgets import QApplication
 
 from knitground.app.guard import guarded
@@ -13,7 +13,7 @@ from knitground.core.layers.layer import Layer
 
 WIDTH = 76
 _PICTURE = 44
-_LETTERS, _LINE, _BESIDE = 11, 13, 6
+_LETTERS, _LINE, _BESIDE = 11, 13, 4
 
 
 class LayerButton(OneOf):
@@ -95,17 +95,12 @@ class LayerButton(OneOf):
 
 
 def _in_two(name: str, font: QFont, width: int) -> list[str]:
-    """A name in one line, or in two where that is too short; what doesn't fit into these either is left out."""
-    lines, layout = [], QTextLayout(name, font)
-    option = QTextOption()
-    option.setWrapMode(QTextOption.WrapMode.WrapAtWordBoundaryOrAnywhere)
-    layout.setTextOption(option)
+    """A name in one line, or in two where it has several words; what doesn't fit into these is left out."""
+    lines, layout, letters = [], QTextLayout(name, font), QFontMetrics(font)
     layout.beginLayout()
     while (line := layout.createLine()).isValid():
         line.setLineWidth(width)
         lines.append(name[line.textStart() : line.textStart() + line.textLength()].strip())
     layout.endLayout()
-    if len(lines) > 2:
-        rest = name[len(name) - len(name.lstrip()) :].removeprefix(lines[0]).strip()
-        lines = [lines[0], QFontMetrics(font).elidedText(rest, Qt.TextElideMode.ElideRight, width)]
-    return lines or [""]
+    shown = [*lines[:1], " ".join(lines[1:])]
+    return [letters.elidedText(one, Qt.TextElideMode.ElideRight, width) for one in shown if one] or [""]
