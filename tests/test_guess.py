@@ -190,6 +190,26 @@ def test_what_fills_the_gutters_is_told_where_tiles_stand_on_it():
     assert gutter_key(sheet, [replace(cut, margin_x=90)]) is None, "a cut that doesn't fit"
 
 
+def test_what_fills_empty_cells_is_told_where_tiles_lie_without_gaps():
+    random = np.random.default_rng(4)
+    sheet = np.full((60, 80, 4), (255, 0, 255, 255), dtype=np.uint8)
+    sheet[:20, :, :3] = random.integers(40, 200, (20, 80, 3))
+    sheet[26:34, 6:14, :3] = sheet[26:38, 28:32, :3] = (90, 80, 70)
+    cut = Cut("x", 20, 20)
+    assert gutter_key(sheet, [cut]) == "#ff00ff"
+    for column in range(4):
+        sheet[40:, column * 20 : column * 20 + 20, :3] = (60 + 30 * column, 120, 60)
+    sheet[20:40, 40:, :3] = random.integers(40, 200, (20, 40, 3))
+    assert gutter_key(sheet, [cut]) is None, "flat tiles, each of another colour"
+
+
+def test_a_pure_colour_is_told_where_every_cell_holds_a_thing():
+    for colour, told in (((255, 0, 255), "#ff00ff"), ((90, 140, 70), None)):
+        strip = np.full((20, 100, 4), (*colour, 255), dtype=np.uint8)
+        strip[4:16].reshape(12, 5, 20, 4)[:, :, 4:16, :3] = np.random.default_rng(1).integers(40, 200, (12, 5, 12, 3))
+        assert gutter_key(strip, [Cut("x", 20, 20)]) == told
+
+
 def test_what_fills_the_gutters_is_told_of_all_parts_together():
     sheet = np.zeros((90, 80, 4), dtype=np.uint8)
     sheet[:] = (60, 20, 70, 255)

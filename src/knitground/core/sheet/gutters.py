@@ -17,6 +17,9 @@ from knitground.core.sheet.uneven import GROUND, uneven_ground
 _NEARLY_ALL = 0.95
 _ROUND, _SEEN = 0.6, 32
 """What share of the corners of images has the colour that they are drawn on; how many lines of one are looked at."""
+_FEWEST, _BARE, _STAND = 3, 0.04, 2
+"""How many cells, and what share of all, show nothing but the colour of what is empty; how many tiles stand on it."""
+_PURE = ((255, 0, 255), (0, 255, 255), (0, 255, 0), (0, 0, 255))
 _MOSTLY, _SOME = 0.8, 0.05
 """How much of what lies beside tiles is uneven ground, with its grain and captions on it, and how much of tiles."""
 _LOOKED_AT = 768
@@ -63,8 +66,9 @@ def looked_at(pixels: NDArray[np.uint8]) -> Looked:
 def gutter_key(pixels: NDArray[np.uint8], cuts: Sequence[Cut], looked: Looked | None = None) -> str | None:
     """The one opaque colour between and round the tiles of a sheet, if a tile has it at all its corners; else None.
 
-    Where a checkerboard is drawn in, it is that, whatever the cuts are; an uneven ground is, if tiles stand on it.
-    Lines that are ruled between tiles are of one colour, too, but no tile stands on them.
+    Where tiles lie without gaps, it is what fills the empty cells. Where a checkerboard is drawn in, it is that,
+    whatever the cuts are; an uneven ground is, if tiles stand on it. Lines that are ruled between tiles are of one
+    colour, too, but no tile stands on them.
 
     Parameters
     ----------
@@ -119,7 +123,8 @@ def corner_colour(images: Iterable[NDArray[np.uint8]]) -> tuple[int, int, int] |
 def _colour_between(seen: NDArray[np.uint8], tiles: list[list[int]], *, slanted: bool) -> str | None:
     """The colour between and round tiles that some stand on; what is true of a corner is true of the sheet.
 
-    Where nothing lies between them, the corners of tiles that are drawn for cells with slanted sides show it.
+    Where nothing lies between them, the corners of tiles that are drawn for cells with slanted sides show it, and of
+    others the cells that are empty.
     """
     beside, corners = np.ones(seen.shape[:2], dtype=bool), [np.zeros((0, 4, 4), np.uint8)]
     whole = list[NDArray[np.uint8]]()
@@ -130,17 +135,38 @@ def _colour_between(seen: NDArray[np.uint8], tiles: list[list[int]], *, slanted:
             corners.append(tile[[[0, 0, -1, -1]], [[0, -1, 0, -1]]])
             whole.append(tile)
     found = seen[beside]
-    if not len(found):
-        key = corner_colour(whole) if slanted else None
+    key = corner_colour(whole)
+    if slanted and not len(found):
         return None if key is None else hex_of(key)
-    # Captions and other art may lie across gutters.
-    colours, counts = np.unique(np.ascontiguousarray(found).view(np.uint32), return_counts=True)
-    most = colours[counts.argmax() : counts.argmax() + 1].view(np.uint8)
-    *colour, alpha = (int(part) for part in most)
-    stands = (np.concatenate(corners) == most).all(axis=(1, 2)).any()
-    if alpha < 255 or counts.max() / len(found) < _NEARLY_ALL or not stands:
+    every = np.concatenate(corners)
+    if len(found):
+        # Captions and other art may lie across gutters.
+        colours, counts = np.unique(np.ascontiguousarray(found).view(np.uint32), return_counts=True)
+        most = colours[counts.argmax() : counts.argmax() + 1].view(np.uint8)
+        stands = (every == most).all(axis=(1, 2)).any()
+        if most[3] < 255:
+            return None
+        if counts.max() / len(found) >= _NEARLY_ALL and stands:
+            return hex_of(most[:3])
+    # Nobody paints ground in a pure colour; where all cells are full, only such a one is told from flat ground.
+    return hex_of(key) if key in _PURE else _colour_of_empty(whole, every)
+
+
+def _colour_of_empty(tiles: list[NDArray[np.uint8]], corners: NDArray[np.uint8]) -> str | None:
+    """The opaque colour that many cells show alone, and others at all their corners, (n, 4, 4).
+
+    A sheet of flat terrains has a cell or two of each; what is empty goes on to the end of a sheet.
+    """
+    first = corners[:, :1]
+    same = (corners == first).all(axis=(1, 2)) & (first[:, 0, 3] == 255)
+    if not same.any():
         return None
-    return hex_of(colour)
+    colours, counts = np.unique(first[same, 0], axis=0, return_counts=True)
+    most = colours[counts.argmax()]
+    on_it = np.flatnonzero(same & (first[:, 0] == most).all(axis=1)).tolist()
+    bare = sum(bool((tiles[number] == most).all()) for number in on_it)
+    found = bare >= max(_FEWEST, _BARE * len(tiles)) and len(on_it) - bare >= _STAND
+    return hex_of(most[:3]) if found else None
 
 
 def _stand_on(ground: NDArray[np.bool_], step: int, tiles: list[list[int]]) -> bool:
