@@ -30,6 +30,7 @@ from knitground.core.joins.islands import island_sets
 from knitground.core.joins.look import Floats, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
+from knitground.core.joins.outlines import outlines_agree
 from knitground.core.joins.reach import stands_clear
 from knitground.core.joins.rim_tiles import read_rim_tiles
 from knitground.core.joins.rimmed import find_rimmed
@@ -44,6 +45,8 @@ from knitground.core.sheet.enlarged import tiles_enlarged
 _FEW_OF_MORE = 60
 _SURE = 0.45
 _GOOD_PART = 0.4
+_CLEAR, _AGREE = 0.1, 0.9
+"""What share of an edge set that stands on clear ground is clear, and of the art along its sides meets others' art."""
 _MIXED = 0.5
 """How much less a set is worth that takes two terrains for one."""
 _MOSTLY, _FEW_THIN = 0.8, 2
@@ -156,9 +159,13 @@ def _read(
     covered = covered_share(found.labels, kind, max(2, count))
     if covered < NEARLY or count < 2:
         return None
+    at = spots[mine][:, ::-1]
+    on_clear = shape == "square" and kind == "edge" and (tiles[mine][..., 3] == 0).mean() >= _CLEAR
+    if on_clear and outlines_agree(tiles[mine], at, found.labels, kind) < _AGREE:
+        return None
     confidence = round(float(covered * np.clip(found.confidence, 0, 1).mean()), 3)
     mixed = terrains_mixed(kind, found.labels, seen_colours(tiles[mine], shape))
-    return FoundSet(kind, spots[mine][:, ::-1], found.labels, found.confidence, covered, confidence, mixed=mixed)
+    return FoundSet(kind, at, found.labels, found.confidence, covered, confidence, mixed=mixed)
 
 
 def _completed(

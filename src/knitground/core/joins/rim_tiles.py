@@ -7,6 +7,7 @@ each quarter of a tile is held against the same quarter of the block's tiles tha
 from itertools import pairwise
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from knitground.core.joins.look import Floats
@@ -16,6 +17,8 @@ _COARSE = 3
 """On how many by how many places a quarter is compared: rims and shades count, not single stones."""
 _ALIKE, _MUCH_ALIKE = 25.0, 10.0
 """How far quarters may lie apart on the mean, of 255: of thin tiles, and of those that the block has already."""
+_NEAR, _OWN = 16.0, 0.7
+"""How near a colour lies to another that is nearly the same, and what share of a tile has such of its block."""
 
 
 def read_rim_tiles(
@@ -60,7 +63,17 @@ def read_rim_tiles(
                 nearest[asked] = apart.min(axis=1)
         worst = np.maximum(worst, nearest)
     apart = worst / np.where(thin, _ALIKE, _MUCH_ALIKE)
+    asked = np.flatnonzero(apart <= 1)
+    apart[asked[_own_colours(tiles[among[asked]], tiles[mine]) < _OWN]] = np.inf
     return Matched(rims[among], np.where(apart <= 1, apart, np.inf))
+
+
+def _own_colours(tiles: NDArray[np.uint8], block: NDArray[np.uint8]) -> Floats:
+    """What share of the art of tiles, (n, h, w, 4), has colours that a block has, too, or nearly; (n,)."""
+    tree = scipy.spatial.cKDTree(np.unique(block[block[..., 3] > 0][:, :3], axis=0))
+    return np.array(
+        [(tree.query(tile[tile[..., 3] > 0][:, :3], distance_upper_bound=_NEAR)[0] <= _NEAR).mean() for tile in tiles]
+    )
 
 
 def _coarse(tiles: NDArray[np.uint8]) -> Floats:
