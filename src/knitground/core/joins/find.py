@@ -23,8 +23,8 @@ from knitground.core.joins.blocks import (
     features_of,
     likely_blocks,
 )
-from knitground.core.joins.cells import count_combinations
-from knitground.core.joins.found import FoundSet
+from knitground.core.joins.brimful import brimful_sets
+from knitground.core.joins.found import FoundSet, covered_by_cells
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
 from knitground.core.joins.look import Floats, seen_colours, terrains_mixed
@@ -85,9 +85,9 @@ def _found(
     spots = np.argwhere(held)
     number = np.full(held.shape, -1, dtype=np.intp)
     number[held] = np.arange(len(spots))
-    rimmed = list(_rimmed(tiles[held], spots, number)) if shape == "square" else []
+    blocks = _blocks(tiles[held], spots, number) if shape == "square" else []
     if len(spots) < 12:
-        return _whole(_kept(rimmed), set(), tiles[held], number)
+        return _whole(blocks, set(), tiles[held], number)
     colours = seen_colours(tiles[held], shape)
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
@@ -118,11 +118,16 @@ def _found(
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
-    blocks = _kept(rimmed)
     kept = _not_of_blocks(kept, blocks, tiles[held], number)
     kept += _whole(_apart_from(blocks, kept), _cells(kept), tiles[held], number)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
+
+
+def _blocks(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> list[FoundSet]:
+    """Blocks that are painted by the cell: on clear ground by where they end, others by what rims them."""
+    blocks = _kept(list(_rimmed(tiles, spots, number)))
+    return blocks + _apart_from(_kept(list(brimful_sets(tiles, number))), blocks)
 
 
 def _rimmed(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:
@@ -130,14 +135,9 @@ def _rimmed(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[n
     for block in find_rimmed(tiles, number):
         at = spots[:, ::-1]
         yield FoundSet(
-            "cell", at[block.tiles], block.labels, block.sure, _covered(block.labels), block.confidence,
+            "cell", at[block.tiles], block.labels, block.sure, covered_by_cells(block.labels), block.confidence,
             at[block.hanging], block.instead,
         )  # fmt: skip
-
-
-def _covered(labels: NDArray[np.intp]) -> float:
-    rows = [tuple(row) for row in labels.tolist()]
-    return len(set(rows)) / count_combinations(rows, 0)
 
 
 def _read(
@@ -330,13 +330,16 @@ def _whole(
     matches = []
     for block in blocks:
         mine = _tiles(block, number)
+        if rims.labels[mine].all():  # it fills its cells, and was found with all that it has
+            matches.append(Matched(rims.labels[free], np.full(len(free), np.inf)))
+            continue
         nooks = read_nooks(sides, rims.labels, mine, block.labels, free)
         rim = read_rim_tiles(tiles, rims.labels, mine, block.labels, free)
         inside = np.isfinite(nooks.apart)
         labels = np.where(inside[:, None], nooks.labels, rim.labels)
         matches.append(Matched(labels, np.where(inside, nooks.apart, rim.apart)))
     whole = _each_to_nearest(blocks, matches, free, number, _looks(tiles))
-    return [replace(one, covered=_covered(one.labels)) for one in whole]
+    return [replace(one, covered=covered_by_cells(one.labels)) for one in whole]
 
 
 def _each_to_nearest(

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.joins.cells import count_combinations
 from knitground.core.joins.look import Floats
 from knitground.core.joins.sets import JoinKind
 
@@ -50,3 +51,9 @@ class FoundSet:
     frames: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 1, 2), np.intp))
     moves: bool = False
     mixed: float = 0.0
+
+
+def covered_by_cells(labels: NDArray[np.intp]) -> float:
+    """The share of all combinations of a cell set's labels, (n, 9), that some tile shows."""
+    rows = [tuple(row) for row in labels.tolist()]
+    return len(set(rows)) / count_combinations(rows, 0)

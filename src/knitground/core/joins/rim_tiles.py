@@ -7,18 +7,18 @@ each quarter of a tile is held against the same quarter of the block's tiles tha
 from itertools import pairwise
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from knitground.core.joins.look import Floats
+from knitground.core.joins.palettes import Palette
 from knitground.core.joins.variants import Matched
 
 _COARSE = 3
 """On how many by how many places a quarter is compared: rims and shades count, not single stones."""
 _ALIKE, _MUCH_ALIKE = 25.0, 10.0
 """How far quarters may lie apart on the mean, of 255: of thin tiles, and of those that the block has already."""
-_NEAR, _OWN = 16.0, 0.7
-"""How near a colour lies to another that is nearly the same, and what share of a tile has such of its block."""
+_OWN = 0.7
+"""What share of a tile's art has colours of its block."""
 
 
 def read_rim_tiles(
@@ -70,10 +70,8 @@ def read_rim_tiles(
 
 def _own_colours(tiles: NDArray[np.uint8], block: NDArray[np.uint8]) -> Floats:
     """What share of the art of tiles, (n, h, w, 4), has colours that a block has, too, or nearly; (n,)."""
-    tree = scipy.spatial.cKDTree(np.unique(block[block[..., 3] > 0][:, :3], axis=0))
-    return np.array(
-        [(tree.query(tile[tile[..., 3] > 0][:, :3], distance_upper_bound=_NEAR)[0] <= _NEAR).mean() for tile in tiles]
-    )
+    lacks = Palette(block).lacks(tiles)
+    return np.asarray((~lacks).sum(axis=(1, 2)) / (tiles[..., 3] > 0).sum(axis=(1, 2)))
 
 
 def _coarse(tiles: NDArray[np.uint8]) -> Floats:
