@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QInputDi
 
 from knitground.app.layers.group_button import GroupButton
 from knitground.app.layers.layer_button import LayerButton
-from knitground.core.edits.layers import add_layer, change_layer
+from knitground.core.edits.layers import add_layer, change_layer, remove_layer
 from knitground.core.edits.things import put
 from knitground.core.layers.props import as_props
 from knitground.core.tiles.tile import TileRef
@@ -337,3 +337,22 @@ def test_the_name_of_a_layer_has_two_lines_and_is_cut_off_only_then(working, nam
     assert shown.lines[-1].endswith("…") != whole
     plain = layer_button(working, "Areas").height()
     assert (shown.height() > plain) == (lines > 1)
+
+
+@pytest.mark.parametrize("there", [True, False])
+def test_a_block_of_tiles_finds_its_layer_or_makes_one_as_one_step(working, hand, there):
+    session, sheet = working.session, working.panels["ground"].view
+    choose(working, "areas")
+    if not there:
+        for layer in [one.id for one in session.ground.layers if one.holds_tiles]:
+            remove_layer(session.document, session.ground.id, layer)
+    before = session.document.project
+    hand.drag(sheet, sheet.tile_on_widget(1, 0).center(), sheet.tile_on_widget(2, 0).center())
+    hand.on_ground((6, 6))
+    assert session.layer.holds_tiles
+    assert f"“{session.layer.name}” takes the block" in says(working.ledger)
+    codes = plane(working, session.layer.id, "cells")
+    assert [session.document.palette.ref(int(code)) for code in codes[codes > 0]] == [tile(1, 0), tile(2, 0)]
+    assert len(session.ground.layers) == len(before.grounds[0].layers) + (not there)
+    working.undo()
+    assert session.document.project.grounds == before.grounds

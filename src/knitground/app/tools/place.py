@@ -9,7 +9,8 @@ from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
 from knitground.app.tools.preview import AfterView, draw_line_twice
 from knitground.core.edits.block_things import things_laid, with_things
-from knitground.core.edits.blocks import lay_block, lay_known
+from knitground.core.edits.block_tiles import is_off_a_sheet, layer_for
+from knitground.core.edits.blocks import Block, lay_block, lay_known
 from knitground.core.edits.painting import Spot, cell_of, paintable
 from knitground.core.errors import BadRequest
 from knitground.core.layers.layer import Layer
@@ -35,11 +36,12 @@ class Place(Tool):
 
     def where(self, layer: Layer) -> str:
         block = self.session.choices.lifted
+        if block is not None and is_off_a_sheet(block) and not layer.holds_tiles:
+            return "on a layer of tiles"
         return "on the layers it came from" if block and len(block.pieces) > 1 else f"on {layer.name}"
 
     def press(self, at: Spot, *, erase: bool = False) -> None:
         session = self.session
-        paintable(session.document, session.choices.ground_id, session.choices.layer_id)
         if erase:
             session.choose(lifted=None)
             return
@@ -47,7 +49,22 @@ class Place(Tool):
             raise BadRequest("No block is in hand; select cells and copy them (Ctrl+C) first.")
         self._first, self._laid = self._corner(at), set()
         session.document.begin("lay block")
+        try:
+            self._take_to_layer(session.choices.lifted)
+        except BadRequest:
+            self.leave()
+            raise
         self._lay(at)
+
+    def _take_to_layer(self, block: Block) -> None:
+        """Goes to a layer that takes the block; tiles off a sheet need not be laid on what is at hand."""
+        session = self.session
+        ground_id, at_hand = session.choices.ground_id, session.choices.layer_id
+        onto = layer_for(session.document, ground_id, block, at_hand)
+        _, layer = paintable(session.document, ground_id, onto)
+        if onto != at_hand:
+            session.choose(layer_id=onto)
+            session.say(f"“{layer.name}” takes the block, as the layer at hand holds no tiles.")
 
     def drag(self, at: Spot) -> None:
         self._at = at

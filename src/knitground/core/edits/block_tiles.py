@@ -5,8 +5,11 @@ from itertools import groupby
 
 import numpy as np
 
-from knitground.core.edits.blocks import Block, Piece
+from knitground.core.edits.blocks import Block, Piece, taking
+from knitground.core.edits.layers import tile_layer
+from knitground.core.ground.ground import by_id
 from knitground.core.layers.tiles import CELLS
+from knitground.core.project.document import Document
 from knitground.core.project.model import Palette
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
@@ -31,6 +34,22 @@ def block_of_tiles(refs: Collection[TileRef], palette: Palette, name: str = CELL
     cells[rows, columns] = True
     codes[rows, columns] = [palette.code(ref) for ref in placed.values()]
     return Block(cells, (Piece("", {name: ("cells", codes, cells)}),))
+
+
+def is_off_a_sheet(block: Block) -> bool:
+    """Whether a block is one of tiles that were taken off a sheet."""
+    return bool(block.pieces) and not any(piece.layer for piece in block.pieces)
+
+
+def layer_for(document: Document, ground_id: str, block: Block, layer_id: str) -> str:
+    """The layer that a block is laid on: that at hand; for tiles that it can't hold, the uppermost layer of such.
+
+    Where there is none one is made.
+    """
+    ground = by_id(document.project.grounds, ground_id)
+    if not is_off_a_sheet(block) or all(taking(ground, piece, layer_id) for piece in block.pieces):
+        return layer_id
+    return tile_layer(document, ground_id)
 
 
 def side_by_side(refs: Iterable[TileRef]) -> dict[tuple[int, int], TileRef]:

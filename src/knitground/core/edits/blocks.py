@@ -123,7 +123,7 @@ def lay(
     """
     found: dict[str, dict[str, Plane]] = {}
     for piece in block.pieces:
-        layer = _taking(ground, piece, onto if len(block.pieces) == 1 else None)
+        layer = taking(ground, piece, onto if len(block.pieces) == 1 else None)
         if layer is None:
             continue
         check_unlocked(layer)
@@ -319,7 +319,7 @@ def _round_cells(cells: Mask, on: On) -> Mask:
     return found
 
 
-def _taking(ground: Ground, piece: Piece, onto: str | None) -> Layer | None:
+def taking(ground: Ground, piece: Piece, onto: str | None) -> Layer | None:
     """The layer that takes a piece: one that has its planes."""
     for layer in ground.layers:
         if layer.id == (onto or piece.layer):
