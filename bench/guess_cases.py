@@ -24,6 +24,7 @@ from art.trims import gutter, parapet, planks, skylight
 from grounds import GROUNDS, on_ground
 from knitground.core.sheet.parts import look_over
 from platform_sheets import platform_case
+from room_sheets import room_case
 from small_sheets import small_case
 from unkind_sheets import unkind_case
 
@@ -272,6 +273,7 @@ def is_cut(cut: Truth, truth: Truth, sheet: np.ndarray) -> bool:
 MAKERS = {
     "kind": make_case, "unkind": unkind_case, "headed": headed_case, "shapes": shape_case, "wide": wide_case,
     "flat": flat_case, "small": small_case, "platforms": platform_case,
+    "rooms": room_case,
 }  # fmt: skip
 
 

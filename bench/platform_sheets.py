@@ -1,9 +1,9 @@
 """Made-up sheets of platform games: terrain in blocks, slopes and a few things on one grid without gutters.
 
-.venv/bin/python bench/platform_sheets.py [COUNT [FIRST]] [--own] [--show]
+.venv/bin/python bench/platform_sheets.py [COUNT [FIRST]] [--own] [--sets] [--show]
 
 Says of how many sheets all terrain is cut as it was drawn, and how many things are in one piece or cut so. With `--own`
-each tile has a grain of its own.
+each tile has a grain of its own. With `--sets` it says on how many all tiles of terrain but slopes are found as a set.
 """
 
 import sys
@@ -13,6 +13,7 @@ import numpy as np
 import scipy
 from PIL import Image, ImageDraw
 
+from knitground.core.joins.find import find_sets
 from knitground.core.sheet.cut import Cut, region_of
 from knitground.core.sheet.parts import look_over
 
@@ -192,10 +193,34 @@ def judged(sheet: Sheet, cuts: list[Cut]) -> tuple[int, int]:
     return sum(not cut_so(x, y) for x, y in tiles), apart
 
 
+def sets_on(sheet: Sheet) -> list[tuple[str, set[tuple[int, int]]]]:
+    """The kinds and cells of the sets that are found on a sheet that is cut as it was drawn."""
+    side, (rows, columns) = sheet.side, sheet.terrain.shape
+    whole = np.zeros((rows * side, columns * side, 4), np.uint8)
+    whole[: sheet.pixels.shape[0], : sheet.pixels.shape[1]] = sheet.pixels
+    tiles = whole.reshape(rows, side, columns, side, 4).swapaxes(1, 2)
+    found = find_sets(tiles, tiles[..., 3].any(axis=(2, 3)))
+    return [(one.kind, {(x, y) for x, y in one.cells.tolist()}) for one in found]
+
+
+def _count_sets(seeds: range) -> None:
+    whole = with_things = 0
+    for seed in seeds:
+        sheet = platform_sheet(seed, own="--own" in sys.argv)
+        terrain = {(x, y) for y, x in np.argwhere(sheet.terrain).tolist()}
+        sets = [cells for _, cells in sets_on(sheet)]
+        whole += any(cells >= {(x, y) for x, y in terrain if x < 6 or y > 2} for cells in sets)
+        with_things += sum(bool(cells - terrain) for cells in sets)
+    print(f"all terrain found as a set on {whole} of {len(seeds)} sheets; {with_things} sets have things")
+
+
 def main() -> None:
-    """Counts sheets and things."""
+    """Counts sheets and things, or sets."""
     numbers = [int(one) for one in sys.argv[1:] if one.isdigit()]
     count, first = (numbers + [40, 0][len(numbers) :])[:2]
+    if "--sets" in sys.argv:
+        _count_sets(range(first, first + count))
+        return
     right = missed = every = 0
     for seed in range(first, first + count):
         sheet = platform_sheet(seed, own="--own" in sys.argv)

@@ -1,8 +1,9 @@
 """Made-up sheets of rooms seen from above: floors, tops and faces of walls, rugs and furniture on one grid, no gutters.
 
-.venv/bin/python bench/room_sheets.py [COUNT [FIRST]] [--show]
+.venv/bin/python bench/room_sheets.py [COUNT [FIRST]] [--sets] [--show]
 
 Says of how many sheets every cell is cut as it was drawn, and of how many pieces of furniture none is cut otherwise.
+With `--sets` it says how many walls and rugs are found as sets with all their tiles, and how many sets have furniture.
 """
 
 import sys
@@ -11,7 +12,7 @@ import numpy as np
 from PIL import Image, ImageDraw
 
 from knitground.core.sheet.parts import look_over
-from platform_sheets import Box, Random, Sheet, Truth, judged
+from platform_sheets import Box, Random, Sheet, Truth, judged, sets_on
 
 Tile = np.ndarray
 
@@ -143,10 +144,29 @@ def room_case(seed: int) -> tuple[np.ndarray, Truth, str]:
     return sheet.pixels, (sheet.side, sheet.side, 0, 0, 0, 0), f"rooms {sheet.side}"
 
 
+def _count_sets(seeds: range) -> None:
+    walls = rugs = all_rugs = wrong = 0
+    for seed in seeds:
+        sheet = room_sheet(seed)
+        left = sheet.terrain.shape[1] - 3
+        wall = {(x, y) for x in range(3) for y in range(3)} | {(3 + n % 2, n // 2) for n in range(4)}
+        rug = {(left + x, 3 + y) for x in range(3) for y in range(3)}
+        sets = [cells for _, cells in sets_on(sheet)]
+        walls += any(cells >= wall for cells in sets)
+        rugs += any(cells >= rug for cells in sets)
+        all_rugs += bool(sheet.terrain[5, left])
+        held = {(x, y) for y, x in np.argwhere(sheet.terrain).tolist()}
+        wrong += sum(bool(cells - held) for cells in sets)
+    print(f"{walls} of {len(seeds)} walls and {rugs} of {all_rugs} rugs found; {wrong} sets have furniture")
+
+
 def main() -> None:
-    """Counts sheets and furniture."""
+    """Counts sheets and furniture, or sets."""
     numbers = [int(one) for one in sys.argv[1:] if one.isdigit()]
     count, first = (numbers + [40, 0][len(numbers) :])[:2]
+    if "--sets" in sys.argv:
+        _count_sets(range(first, first + count))
+        return
     right = missed = every = 0
     for seed in range(first, first + count):
         sheet = room_sheet(seed)

@@ -136,7 +136,7 @@ def main() -> None:
     numbers = [int(word) for word in sys.argv[1:] if word.isdigit()]
     count, first = (numbers + [40, 0][len(numbers) :])[:2]
     diamonds = "--isometric" in sys.argv
-    found_sets = whole_sets = all_sets = proposals = wrong = 0
+    found_sets = whole_sets = all_sets = proposals = wrong = blocks = 0
     slowest = 0.0
     for seed in range(first, first + count):
         tiles, held, sets = make_isometric_case(seed) if diamonds else make_case(seed, lines="--lines" in sys.argv)
@@ -162,6 +162,9 @@ def main() -> None:
             if "--show" in sys.argv and best < 0.9:
                 print(f"seed {seed}: {kind} of {len(cells)} from {min(cells)}: {best:.0%}")
         for one, mine in zip(found, by_cells, strict=True):
+            if one.kind == "cell":
+                blocks += 1
+                continue
             proposals += 1
             if not any(sum(cell in mine for cell in cells) > len(mine) / 2 for _, cells in sets):
                 wrong += 1
@@ -169,7 +172,7 @@ def main() -> None:
                     print(f"seed {seed}: no set: {one.kind} {one.confidence} from {min(mine)} of {len(mine)}")
     print(
         f"{found_sets} of {all_sets} sets found with 90 % of their cells right, {whole_sets} with all; {wrong} of "
-        f"{proposals} proposals are no set; slowest {slowest:.2f} s"
+        f"{proposals} proposals are no set; {blocks} rimmed patches besides; slowest {slowest:.2f} s"
     )
 
 
