@@ -133,11 +133,13 @@ def test_a_cupboard_is_no_tile_of_a_rug():
 
 
 def test_ways_that_lead_on_beside_each_other_agree():
-    straight, apart = np.zeros((2, 2, SIDE, SIDE, 4), np.uint8)
+    straight, apart, freely = np.zeros((3, 2, SIDE, SIDE, 4), np.uint8)
     straight[:, 5:11, :, 3] = 255
     apart[0, 2:8, :, 3] = apart[1, 8:14, :, 3] = 255
+    freely[0, 5:11, :, 3] = freely[1, 6:12, :, 3] = 255
     cells, labels = np.array([(0, 0), (4, 0)]), np.array([(0, 1, 0, 1)] * 2)
-    assert outlines_agree(straight, cells, labels, "edge") == 1
-    assert outlines_agree(apart, cells, labels, "edge") == 0
-    assert outlines_agree(apart, np.array([(0, 0), (1, 0)]), labels, "edge") == 0, "one way round is left"
-    assert outlines_agree(straight[:1], cells[:1], labels[:1], "edge") == 1, "nothing to compare"
+    assert outlines_agree(straight, cells, labels, "edge")
+    assert outlines_agree(freely, cells, labels, "edge"), "a pixel off"
+    assert not outlines_agree(apart, cells, labels, "edge")
+    assert not outlines_agree(apart, np.array([(0, 0), (1, 0)]), labels, "edge"), "one way round is left"
+    assert outlines_agree(apart[:1], cells[:1], labels[:1], "edge"), "nothing to compare"

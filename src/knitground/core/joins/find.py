@@ -45,8 +45,8 @@ from knitground.core.sheet.enlarged import tiles_enlarged
 _FEW_OF_MORE = 60
 _SURE = 0.45
 _GOOD_PART = 0.4
-_CLEAR, _AGREE = 0.1, 0.9
-"""What share of an edge set that stands on clear ground is clear, and of the art along its sides meets others' art."""
+_CLEAR = 0.1
+"""What share of an edge set that stands on clear ground is clear."""
 _MIXED = 0.5
 """How much less a set is worth that takes two terrains for one."""
 _MOSTLY, _FEW_THIN = 0.8, 2
@@ -161,7 +161,7 @@ def _read(
         return None
     at = spots[mine][:, ::-1]
     on_clear = shape == "square" and kind == "edge" and (tiles[mine][..., 3] == 0).mean() >= _CLEAR
-    if on_clear and outlines_agree(tiles[mine], at, found.labels, kind) < _AGREE:
+    if on_clear and not outlines_agree(tiles[mine], at, found.labels, kind):
         return None
     confidence = round(float(covered * np.clip(found.confidence, 0, 1).mean()), 3)
     mixed = terrains_mixed(kind, found.labels, seen_colours(tiles[mine], shape))
