@@ -17,7 +17,7 @@ _COARSE = 3
 """On how many by how many places a quarter is compared: rims and shades count, not single stones."""
 _ALIKE, _MUCH_ALIKE = 25.0, 10.0
 """How far quarters may lie apart on the mean, of 255: of thin tiles, and of those that the block has already."""
-_OWN = 0.7
+_OWN = 0.85
 """What share of a tile's art has colours of its block."""
 
 
