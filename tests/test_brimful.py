@@ -87,6 +87,24 @@ def test_without_a_rim_and_of_pictures_nothing_is_found():
     assert not find_sets(*laid(house))
 
 
+@pytest.mark.parametrize(("plain", "kind"), [(False, "cell"), (True, "corner")])
+def test_what_has_nothing_round_it_is_painted_by_the_cell(plain, kind):
+    def top(goes_on: tuple[bool, ...], notch: int = -1) -> np.ndarray:
+        art = np.full((SIDE, SIDE, 4), (58, 40, 66, 255), np.uint8)
+        for side, on in enumerate(goes_on):
+            np.rot90(art, side)[: 0 if on else 3, :, :3] = (190, 160, 150)
+        if notch >= 0:
+            np.rot90(art, notch)[:3, :3, :3] = (190, 160, 150)
+        return art
+
+    cells = {(x, y): top(sides) for (x, y), sides in block().items() if max(x, y) < 3}
+    cells |= {(4 + n % 2, n // 2): top((True,) * 4, notch) for n, notch in enumerate((2, 1, 3, 0))}
+    if plain:
+        cells[7, 1] = np.full((SIDE, SIDE, 4), (190, 160, 150, 255), np.uint8)
+    found, labels = labels_of(*laid(cells))
+    assert (found, labels.keys()) == (kind, cells.keys())
+
+
 def cupboard(random: np.random.Generator, wide: int, high: int) -> np.ndarray:
     """Furniture of some cells that draws back a little from their sides."""
     art = np.zeros((high * SIDE, wide * SIDE, 4), np.uint8)

@@ -15,7 +15,7 @@ from knitground.core.joins.found import FoundSet, covered_by_cells
 from knitground.core.joins.look import Floats
 from knitground.core.joins.palettes import Palette
 
-_FULL = 0.97
+FULL = 0.97
 """From what share of art a tile is full."""
 _SAME, _OTHER = 0.3, 0.7
 """Up to what share of other colours along it a side goes on, and from what on the block ends there."""
@@ -41,7 +41,7 @@ def brimful_sets(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator
     number : (R, C) intp
         Which tile lies in each cell; -1 for none.
     """
-    full = (tiles[..., 3] > 0).mean(axis=(1, 2)) >= _FULL
+    full = (tiles[..., 3] > 0).mean(axis=(1, 2)) >= FULL
     taken = np.zeros(len(tiles), dtype=bool)
     for row, column in _likely(tiles, full, number):
         block = number[row : row + 3, column : column + 3]

@@ -23,7 +23,7 @@ from knitground.core.joins.blocks import (
     features_of,
     likely_blocks,
 )
-from knitground.core.joins.brimful import brimful_sets
+from knitground.core.joins.brimful import FULL, brimful_sets
 from knitground.core.joins.found import FoundSet, covered_by_cells
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
@@ -49,8 +49,8 @@ _CLEAR = 0.1
 """What share of an edge set that stands on clear ground is clear."""
 _MIXED = 0.5
 """How much less a set is worth that takes two terrains for one."""
-_MOSTLY, _FEW_THIN = 0.8, 2
-"""What share of the tiles of a set a block has to have, to be found in its place."""
+_MOSTLY, _FEW_THIN, _ROUND = 0.8, 2, 13
+"""What share of the tiles of a set a block has to have, to be found in its place; how many combinations it has."""
 
 
 def find_sets(
@@ -280,19 +280,27 @@ def _not_of_blocks(
     """Sets, but for those that a block explains better, as it has nearly all of their tiles.
 
     With thin ones a block shows all combinations of edges. Whatever shows those of corners is such a set, also where
-    its tiles could be laid by the cell, unless the block has thin ones besides, which no corners tell apart.
+    its tiles could be laid by the cell, unless the block has thin ones besides, which no corners tell apart, or fills
+    its cells and nothing shows what would lie round it alone.
     """
 
     def gives_way(one: FoundSet) -> bool:
         mine, others = _cells([one]), [other for other in sets if other is not one and other.kind != "edge"]
         near = [block for block in _apart_from(blocks, others) if mine & _cells([block])]
         for block in _whole(near, _cells(others), tiles, number):
-            thin = _thin(block.labels).sum()
-            if _mostly_in(mine, _cells([block])) and thin >= (_FEW_THIN if one.kind == "corner" else 0):
+            enough = one.kind == "edge" or _thin(block.labels).sum() >= _FEW_THIN
+            lone = _lacks_surroundings(one) and (tiles[_tiles(block, number)][..., 3] > 0).mean() >= FULL
+            if _mostly_in(mine, _cells([block])) and (enough or lone):
                 return True
         return False
 
     return [one for one in sets if one.kind not in ("edge", "corner") or not gives_way(one)]
+
+
+def _lacks_surroundings(one: FoundSet) -> bool:
+    """Whether a corner set is one of the outer and inner corners of a terrain, without the other by itself."""
+    rows = np.unique(one.labels, axis=0)
+    return len(rows) <= _ROUND and (rows == rows[:, :1]).all(axis=1).sum() <= 1
 
 
 def _thin(labels: NDArray[np.intp]) -> NDArray[np.bool_]:
