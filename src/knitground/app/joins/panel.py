@@ -268,8 +268,8 @@ class JoinsPanel(StagePanel):
         inner = in_widget(
             column(
                 in_row(self._sets, self._more),
+                self._paint,  # above what may be longer or shorter
                 self._kind,
-                self._paint,  # above what there may be more or fewer of
                 self._terrains,
                 self._add,
                 self._bare,
