@@ -135,8 +135,8 @@ def _colour_between(seen: NDArray[np.uint8], tiles: list[list[int]], *, slanted:
             corners.append(tile[[[0, 0, -1, -1]], [[0, -1, 0, -1]]])
             whole.append(tile)
     found = seen[beside]
-    key = corner_colour(whole)
     if slanted and not len(found):
+        key = corner_colour(whole)
         return None if key is None else hex_of(key)
     every = np.concatenate(corners)
     if len(found):
@@ -148,8 +148,15 @@ def _colour_between(seen: NDArray[np.uint8], tiles: list[list[int]], *, slanted:
             return None
         if counts.max() / len(found) >= _NEARLY_ALL and stands:
             return hex_of(most[:3])
-    # Nobody paints ground in a pure colour; where all cells are full, only such a one is told from flat ground.
-    return hex_of(key) if key in _PURE else _colour_of_empty(whole, every)
+    return _pure_colour(every) or _colour_of_empty(whole, every)
+
+
+def _pure_colour(corners: NDArray[np.uint8]) -> str | None:
+    """The pure colour that most corners of tiles have, (n, 4, 4): nobody paints ground in one, be it ever so flat."""
+    for pure in _PURE:
+        if len(corners) and (corners == (*pure, 255)).all(axis=2).mean() >= _ROUND:
+            return hex_of(pure)
+    return None
 
 
 def _colour_of_empty(tiles: list[NDArray[np.uint8]], corners: NDArray[np.uint8]) -> str | None:
