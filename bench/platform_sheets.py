@@ -20,6 +20,7 @@ from knitground.core.sheet.parts import look_over
 Random = np.random.Generator
 Truth = tuple[int, ...]
 Box = tuple[int, int, int, int]
+Cell = tuple[int, int]
 
 
 class Sheet(NamedTuple):
@@ -193,23 +194,30 @@ def judged(sheet: Sheet, cuts: list[Cut]) -> tuple[int, int]:
     return sum(not cut_so(x, y) for x, y in tiles), apart
 
 
-def sets_on(sheet: Sheet) -> list[tuple[str, set[tuple[int, int]]]]:
-    """The kinds and cells of the sets that are found on a sheet that is cut as it was drawn."""
+def tiles_on(sheet: Sheet) -> np.ndarray:
+    """The tiles of a sheet that is cut as it was drawn, (R, C, side, side, 4)."""
     side, (rows, columns) = sheet.side, sheet.terrain.shape
     whole = np.zeros((rows * side, columns * side, 4), np.uint8)
     whole[: sheet.pixels.shape[0], : sheet.pixels.shape[1]] = sheet.pixels
-    tiles = whole.reshape(rows, side, columns, side, 4).swapaxes(1, 2)
+    return whole.reshape(rows, side, columns, side, 4).swapaxes(1, 2)
+
+
+def sets_on(sheet: Sheet) -> list[set[Cell]]:
+    """The cells of the sets that are found on it."""
+    tiles = tiles_on(sheet)
     found = find_sets(tiles, tiles[..., 3].any(axis=(2, 3)))
-    return [(one.kind, {(x, y) for x, y in one.cells.tolist()}) for one in found]
+    return [{(x, y) for x, y in one.cells.tolist()} for one in found]
 
 
 def _count_sets(seeds: range) -> None:
     whole = with_things = 0
     for seed in seeds:
         sheet = platform_sheet(seed, own="--own" in sys.argv)
-        terrain = {(x, y) for y, x in np.argwhere(sheet.terrain).tolist()}
-        sets = [cells for _, cells in sets_on(sheet)]
-        whole += any(cells >= {(x, y) for x, y in terrain if x < 6 or y > 2} for cells in sets)
+        tiles, terrain = tiles_on(sheet), {(x, y) for y, x in np.argwhere(sheet.terrain).tolist()}
+        sets = sets_on(sheet)
+        # Of tiles that are copies of each other one is enough.
+        wanted = {tiles[y, x].tobytes() for x, y in terrain if x < 6 or y > 2}
+        whole += any({tiles[y, x].tobytes() for x, y in cells} >= wanted for cells in sets)
         with_things += sum(bool(cells - terrain) for cells in sets)
     print(f"all terrain found as a set on {whole} of {len(seeds)} sheets; {with_things} sets have things")
 

@@ -151,7 +151,7 @@ def _count_sets(seeds: range) -> None:
         left = sheet.terrain.shape[1] - 3
         wall = {(x, y) for x in range(3) for y in range(3)} | {(3 + n % 2, n // 2) for n in range(4)}
         rug = {(left + x, 3 + y) for x in range(3) for y in range(3)}
-        sets = [cells for _, cells in sets_on(sheet)]
+        sets = sets_on(sheet)
         walls += any(cells >= wall for cells in sets)
         rugs += any(cells >= rug for cells in sets)
         all_rugs += bool(sheet.terrain[5, left])

@@ -12,7 +12,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from knitground.core.joins.found import FoundSet, covered_by_cells
-from knitground.core.joins.look import Floats
+from knitground.core.joins.look import Floats, looks_of
 from knitground.core.joins.palettes import Palette
 
 FULL = 0.97
@@ -23,7 +23,8 @@ _DEEP, _OWN = 0.6, 0.8
 """How much of a tile at a side may show other colours, and how much of one that joins the block shows its colours."""
 _CORNER = 16
 """What part of a tile's side a corner is at least wide."""
-_MOST_LOOKED_AT = 200
+_MOST_LOOKED_AT, _MOST_COPIES = 200, 24
+"""How many blocks are looked at, and how often their midst may lie on the sheet."""
 _OUTER = ((0, 0), (0, 1), (0, 2)), ((0, 2), (1, 2), (2, 2)), ((2, 0), (2, 1), (2, 2)), ((0, 0), (1, 0), (2, 0))
 """Row and column in a block of the tiles at its upper, right, lower and left side."""
 _INNER = np.array([[[(row, column) not in spots for spots in _OUTER] for column in range(3)] for row in range(3)])
@@ -42,11 +43,15 @@ def brimful_sets(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator
         Which tile lies in each cell; -1 for none.
     """
     full = (tiles[..., 3] > 0).mean(axis=(1, 2)) >= FULL
-    taken = np.zeros(len(tiles), dtype=bool)
+    if not full.any():
+        return
+    looks, taken = looks_of(tiles), np.zeros(len(tiles), dtype=bool)
+    common = np.bincount(looks)[looks] > _MOST_COPIES  # what lies all over a sheet is its ground
     for row, column in _likely(tiles, full, number):
         block = number[row : row + 3, column : column + 3]
-        if not taken[block].any():
-            found = _Block(tiles, block).set_of(number, np.flatnonzero(full & ~taken))
+        if not (taken[block].any() or common[block[1, 1]]):
+            free = np.setdiff1d(np.flatnonzero(full & ~taken), block)
+            found = _Block(tiles, block).set_of(number, free, looks)
             if found is not None:
                 taken[number[found.cells[:, 1], found.cells[:, 0]]] = True
                 yield found
@@ -54,7 +59,7 @@ def brimful_sets(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator
 
 def _likely(tiles: NDArray[np.uint8], full: NDArray[np.bool_], number: NDArray[np.intp]) -> list[tuple[int, int]]:
     """Row and column of 3 x 3 full tiles, those first that on one side at least differ most from what is within."""
-    if min(number.shape) < 3 or not full.any():
+    if min(number.shape) < 3:
         return []
     solid = np.where(number >= 0, full[number], False)
     first = np.argwhere(sliding_window_view(solid, (3, 3)).all(axis=(2, 3)))
@@ -95,14 +100,13 @@ class _Block:
         other = self._within.lacks(pixels)
         return np.asarray(other.mean(axis=tuple(range(1, other.ndim))))
 
-    def set_of(self, number: NDArray[np.intp], among: NDArray[np.intp]) -> FoundSet | None:
-        """The block with what else belongs to it; None if it is none."""
+    def set_of(self, number: NDArray[np.intp], among: NDArray[np.intp], looks: NDArray[np.intp]) -> FoundSet | None:
+        """The block with what else belongs to it; None if it is none. Of copies that would lie alike it has one."""
         if not self.stands or self._others(self._tiles[self._block.ravel()]).max() > _DEEP:
             return None
         own = Palette(self._tiles[self._block.ravel()])
         nine = self._block.ravel()
-        more = np.setdiff1d(among, nine)
-        more = more[own.lacks(self._tiles[more]).mean(axis=(1, 2)) <= 1 - _OWN]
+        more = among[own.lacks(self._tiles[among]).mean(axis=(1, 2)) <= 1 - _OWN]
         sides = self._along(more)
         clear = ((sides <= _SAME) | (sides >= _OTHER)).all(axis=1)
         more, sides = more[clear], sides[clear]
@@ -110,6 +114,9 @@ class _Block:
             [_formed(_INNER.reshape(9, 4), np.ones((9, 4), dtype=bool)), self._labels(more, sides < _SAME, number)]
         )
         mine = np.concatenate([nine, more])
+        alike = np.unique(np.column_stack([labels, looks[mine]]), axis=0, return_index=True)[1]
+        kept = np.union1d(np.arange(9), alike)
+        mine, labels = mine[kept], labels[kept]
         at = np.argwhere(number >= 0)[:, ::-1]
         return FoundSet("cell", at[mine], labels, np.full(len(mine), self.sure), covered_by_cells(labels), self.sure)
 

@@ -27,7 +27,7 @@ from knitground.core.joins.brimful import FULL, brimful_sets
 from knitground.core.joins.found import FoundSet, covered_by_cells
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
-from knitground.core.joins.look import Floats, seen_colours, terrains_mixed
+from knitground.core.joins.look import Floats, looks_of, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.outlines import outlines_agree
@@ -248,7 +248,7 @@ def _with_variants(
     progress: Callable[[float], None],
 ) -> list[FoundSet]:
     """The sets with what shows the same as their tiles: weaker sets that do so for a good part, then single tiles."""
-    looks = _looks(tiles)
+    looks = looks_of(tiles)
     spots = np.argwhere(number >= 0)[:, ::-1]
     squares = in_squares(colours, tuple({one.kind for one in kept}))
 
@@ -346,7 +346,7 @@ def _whole(
         inside = np.isfinite(nooks.apart)
         labels = np.where(inside[:, None], nooks.labels, rim.labels)
         matches.append(Matched(labels, np.where(inside, nooks.apart, rim.apart)))
-    whole = _each_to_nearest(blocks, matches, free, number, _looks(tiles))
+    whole = _each_to_nearest(blocks, matches, free, number, looks_of(tiles))
     return [replace(one, covered=covered_by_cells(one.labels)) for one in whole]
 
 
@@ -368,13 +368,6 @@ def _each_to_nearest(
 
 def _tiles(found: FoundSet, number: NDArray[np.intp]) -> NDArray[np.intp]:
     return number[found.cells[:, 1], found.cells[:, 0]]
-
-
-def _looks(tiles: NDArray[np.uint8]) -> NDArray[np.intp]:
-    """A number for each tile that those have in common whose pixels are all the same, (n,)."""
-    rows = np.ascontiguousarray(tiles).reshape(len(tiles), -1)
-    found: NDArray[np.intp] = np.unique(rows.view(f"V{rows.shape[1]}").ravel(), return_inverse=True)[1].astype(np.intp)
-    return found
 
 
 def _joined(

@@ -254,3 +254,10 @@ def diamond_height(height: int, width: int) -> int:
 
 def _bump(at: Floats, centre: float, spread: float) -> Floats:
     return np.exp(-0.5 * ((at - centre) / spread) ** 2)
+
+
+def looks_of(tiles: NDArray[np.uint8]) -> NDArray[np.intp]:
+    """A number for each tile that those have in common whose pixels are all the same, (n,)."""
+    rows = np.ascontiguousarray(tiles).reshape(len(tiles), -1)
+    found: NDArray[np.intp] = np.unique(rows.view(f"V{rows.shape[1]}").ravel(), return_inverse=True)[1].astype(np.intp)
+    return found
