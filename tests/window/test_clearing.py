@@ -50,7 +50,7 @@ def test_images_on_a_colour_stand_on_their_cells_and_are_made_clear_at_a_click(w
         (folder / f"{name}.png").write_bytes(png(image))
     window.keeper.add_images([folder])
     wait_until_read(1)
-    assert "3 images are one tileset now; #ff00c8 lies where nothing is drawn." in says(window.ledger)
+    assert "3 images are one tileset now; #ff00c8 fills the rest." in says(window.ledger)
     cuts = window.panels["sheet"].view.sheet.cuts
     assert [(cut.offset_y, cut.footprint) for cut in cuts] == [(4, (48, 24))] * 3
     QTest.mouseClick(named(window.ledger, QPushButton, "Clear what lies round the tiles"), LEFT)
@@ -72,7 +72,7 @@ def test_a_colour_that_fills_the_gutters_is_made_clear_at_a_click(window, tmp_pa
     assert window.keeper.open_path(tmp_path / "s.png")
     wait_until_read(1)
     card = window.panels["sheet"].cut_card
-    assert "#ff00ff lies where nothing is drawn" in says(window.ledger)
+    assert "#ff00ff fills the rest" in says(window.ledger)
     offer = named(window.ledger, QPushButton, "Clear what lies round the tiles")
     assert offer.isVisible()
     assert card.key.isVisible()

@@ -74,7 +74,7 @@ def offer_for_images(pixels: NDArray[np.uint8], cuts: Sequence[Cut]) -> ClearOff
 
 
 def _of_key(key: str) -> ClearOffer:
-    says = _DRAWN_SAYS.get(key, f"{key} lies where nothing is drawn")
+    says = _DRAWN_SAYS.get(key, f"{key} fills the rest")
 
     def taken(sheet: Sheet) -> bool:
         # One colour is enough of a ground; one of those that are drawn in is not.
