@@ -7,6 +7,7 @@ each tile has a grain of its own. With `--sets` it says on how many all tiles of
 """
 
 import sys
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -222,16 +223,17 @@ def _count_sets(seeds: range) -> None:
     print(f"all terrain found as a set on {whole} of {len(seeds)} sheets; {with_things} sets have things")
 
 
-def main() -> None:
-    """Counts sheets and things, or sets."""
+def measure(make: Callable[[int], Sheet], count_sets: Callable[[range], None]) -> None:
+    """Counts the sheets of some kind that are cut as they were drawn, and the things on them, or sets."""
     numbers = [int(one) for one in sys.argv[1:] if one.isdigit()]
     count, first = (numbers + [40, 0][len(numbers) :])[:2]
+    seeds = range(first, first + count)
     if "--sets" in sys.argv:
-        _count_sets(range(first, first + count))
+        count_sets(seeds)
         return
     right = missed = every = 0
-    for seed in range(first, first + count):
-        sheet = platform_sheet(seed, own="--own" in sys.argv)
+    for seed in seeds:
+        sheet = make(seed)
         guesses, parts = look_over(sheet.pixels)
         cuts = parts or [one.as_cut("") for one in guesses[:1]]
         wrong, apart = judged(sheet, cuts)
@@ -245,4 +247,4 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    measure(lambda seed: platform_sheet(seed, own="--own" in sys.argv), _count_sets)

@@ -6,13 +6,10 @@ Says of how many sheets every cell is cut as it was drawn, and of how many piece
 With `--sets` it says how many walls and rugs are found as sets with all their tiles, and how many sets have furniture.
 """
 
-import sys
-
 import numpy as np
 from PIL import Image, ImageDraw
 
-from knitground.core.sheet.parts import look_over
-from platform_sheets import Box, Random, Sheet, Truth, judged, sets_on
+from platform_sheets import Box, Random, Sheet, Truth, measure, sets_on
 
 Tile = np.ndarray
 
@@ -160,25 +157,5 @@ def _count_sets(seeds: range) -> None:
     print(f"{walls} of {len(seeds)} walls and {rugs} of {all_rugs} rugs found; {wrong} sets have furniture")
 
 
-def main() -> None:
-    """Counts sheets and furniture, or sets."""
-    numbers = [int(one) for one in sys.argv[1:] if one.isdigit()]
-    count, first = (numbers + [40, 0][len(numbers) :])[:2]
-    if "--sets" in sys.argv:
-        _count_sets(range(first, first + count))
-        return
-    right = missed = every = 0
-    for seed in range(first, first + count):
-        sheet = room_sheet(seed)
-        guesses, parts = look_over(sheet.pixels)
-        cuts = parts or [one.as_cut("") for one in guesses[:1]]
-        wrong, apart = judged(sheet, cuts)
-        right, missed, every = right + (not wrong), missed + apart, every + len(sheet.things)
-        if "--show" in sys.argv and (wrong or apart):
-            told = [(c.tile_width, c.tile_height, tuple(c.region or ()), len(c.pieces)) for c in cuts]
-            print(seed, sheet.side, sheet.pixels.shape[:2], f"{wrong} wrong, {apart} apart", told)
-    print(f"right on {right} of {count} sheets; {missed} of {every} pieces of furniture cut through or joined")
-
-
 if __name__ == "__main__":
-    main()
+    measure(room_sheet, _count_sets)
