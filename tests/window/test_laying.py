@@ -347,10 +347,13 @@ def test_a_block_of_tiles_finds_its_layer_or_makes_one_as_one_step(working, hand
         for layer in [one.id for one in session.ground.layers if one.holds_tiles]:
             remove_layer(session.document, session.ground.id, layer)
     before = session.document.project
+    lays = lambda: {one.currentText() for one in working.panels["ground"].findChildren(QComboBox)}  # noqa: E731
+    assert "The block, or one tile" not in lays()
     hand.drag(sheet, sheet.tile_on_widget(1, 0).center(), sheet.tile_on_widget(2, 0).center())
     hand.on_ground((6, 6))
     assert session.layer.holds_tiles
     assert f"“{session.layer.name}” takes the block" in says(working.ledger)
+    assert "The block, or one tile" in lays()
     codes = plane(working, session.layer.id, "cells")
     assert [session.document.palette.ref(int(code)) for code in codes[codes > 0]] == [tile(1, 0), tile(2, 0)]
     assert len(session.ground.layers) == len(before.grounds[0].layers) + (not there)

@@ -147,8 +147,9 @@ class GroundPanel(StagePanel):
         )
         by_tile = layer is not None and (layer.holds_tiles or layer.places_things)
         self._terrains.show_terrains(self._session.terrains_of(layer), self._session.choices.terrain)
-        mixes = [("One tile", "")] + [(f"Mix: {mix.name}", mix.id) for mix in project.mixes]
         chosen = self._session.choices
+        mixes = [("One tile" if chosen.lifted is None else "The block, or one tile", "")]
+        mixes += [(f"Mix: {mix.name}", mix.id) for mix in project.mixes]
         if chosen.lifted is not None and not (layer and layer.places_things):
             mixes.append(("Block in hand, repeated", _BLOCK))
         if not no_block(self._session):
