@@ -24,8 +24,9 @@ def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
         tiles = str(seam.first), str(seam.second)
         yield Finding("seam", "joins", sentence, join_set.id, index=int(seam.level), tiles=tiles, mend=_MEND)
     if seams[_NAMED:]:
-        sentence = f"{join_set.name}: {len(seams) - _NAMED} more seams that are not as bad"
-        yield Finding("seam", "joins", sentence, join_set.id, count=len(seams) - _NAMED, mend=_MEND)
+        rest = len(seams) - _NAMED
+        sentence = f"{join_set.name}: {rest} more seam{'s that are' if rest > 1 else ' that is'} not as bad"
+        yield Finding("seam", "joins", sentence, join_set.id, count=rest, mend=_MEND)
 
 
 def _isometric(facts: Facts, join_set: JoinSet) -> bool:
