@@ -151,7 +151,7 @@ def coverage(project: ProjectFolder, name: SetName = None, as_json: AsJson = Fal
     """Say which combinations of a join set have a tile; exits 1 if some have none."""
     from itertools import islice
 
-    from knitground.core.joins.apart import told_apart
+    from knitground.core.joins.beyond import told_beyond
     from knitground.core.joins.sets import letters
 
     derived, join_set = _join_set(project, name)
@@ -168,15 +168,22 @@ def coverage(project: ProjectFolder, name: SetName = None, as_json: AsJson = Fal
         ]  # fmt: skip
         missing = [dict(zip(_keys(join_set), labels, strict=True)) for labels in islice(found.missing(), MOST_LISTED)]
         terrains = [terrain.name for terrain in join_set.terrains]
-        content = {"set": join_set.name, "kind": join_set.kind, "terrains": terrains, **counts, "apart": found.apart}
+        content = {
+            "set": join_set.name,
+            "kind": join_set.kind,
+            "terrains": terrains,
+            **counts,
+            "apart": found.apart,
+            "one_way": found.one_way,
+        }
         typer.echo(json.dumps({**content, "combinations": tiles, "missing_combinations": missing}, ensure_ascii=False))
     else:
         typer.echo(
             f"{join_set.name}: {found.present} of {found.total} present, {found.turned} of them by turning, "
             f"{found.several} by several tiles, {found.lacking} missing"
         )
-        if found.apart:
-            typer.echo(told_apart(join_set, found.apart))
+        if beyond := told_beyond(join_set, found):
+            typer.echo(beyond)
         for labels in islice(found.missing(), MOST_LISTED):
             typer.echo(f"missing {letters(join_set, labels)}")
     raise typer.Exit(1 if found.lacking else 0)

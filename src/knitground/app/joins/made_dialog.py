@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QAbstractItemView, QDialog, QListWidget, QListWidg
 from knitground.app.allowed import allow
 from knitground.app.widgets import button, column, image_of, in_row, quiet
 from knitground.core.check.check import many
+from knitground.core.joins.beyond import told_beyond
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.make import MadeTile
 from knitground.core.joins.sets import JoinSet, letters
@@ -52,8 +53,7 @@ class MadeDialog(QDialog):
         rest = lacking - len(made)
         says = f"“{join_set.name}” lacks {many(lacking, 'tile', 'tiles')}; these can be made of the ones there are."
         if not coverage.lacking:
-            pairs = many(len(coverage.apart), "pair of terrains", "pairs of terrains")
-            says = f"“{join_set.name}” lacks none. {pairs} meet on no tile: these would let them."
+            says = f"“{join_set.name}” lacks none; {told_beyond(join_set, coverage)}. These would change that."
         if rest:
             says += f" For {rest} there is nothing to make them of."
         hint = quiet(says + " They go to a sheet of their own, and give way as soon as you draw the real ones.")

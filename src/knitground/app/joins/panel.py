@@ -46,7 +46,7 @@ from knitground.core.edits.sets import add_join_set, new_terrain
 from knitground.core.edits.standing import stand
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
-from knitground.core.joins.apart import told_apart
+from knitground.core.joins.beyond import told_beyond
 from knitground.core.joins.make import make_missing
 from knitground.core.joins.quarters import five_of_block
 from knitground.core.joins.sets import JoinKind, Terrain
@@ -320,13 +320,12 @@ class JoinsPanel(StagePanel):
         self._kind.setText(next_step(project, self._session.join_set, chosen, self.view.sheet))
 
     def _show_counts(self) -> None:
-        found = self._chart.coverage
+        found, join_set = self._chart.coverage, self._session.join_set
+        there = f"{found.present:,} of {found.total:,} present"
         turned = f", {found.turned} by turning" if found.turned else ""
-        there = f"{found.present:,} of {found.total:,} present{turned}"
-        others = f"{found.several:,} doubled, {found.lacking:,} missing"
-        if found.apart:
-            others += f"; {told_apart(known(self._session.join_set), found.apart)}"
-        self._counts.setText(f"{there}, {others}" if found.total else "Nothing to cover yet.")
+        counts = f"{there}{turned}, {found.several:,} doubled, {found.lacking:,} missing"
+        told = [counts, told_beyond(join_set, found)] if join_set and found.total else ["Nothing to cover yet."]
+        self._counts.setText("; ".join(filter(None, told)))
 
     def _filled_cells(self) -> list[TileRef]:
         """The cells of the cut at hand that hold something."""

@@ -182,16 +182,12 @@ def _as_set(
         clear[beneath] = True
     first = int(np.bincount(labels[:, MIDDLE]).argmax()) if kind == "cell" else beneath
     order = ground_first(labels, first)
-    words = dict(zip(order, in_words([colours[group] for group in order]), strict=True))
+    # What cell tiles lie on is nothing to paint.
+    painted = [group for group in order if not (clear[group] or (kind == "cell" and group != first))]
+    numbers = dict.fromkeys(order, 0) | {group: number for number, group in enumerate(painted, 1)}
     terrains: list[Terrain] = []
-    numbers = {}
-    for group in order:
-        # What cell tiles lie on is nothing to paint.
-        if clear[group] or (kind == "cell" and group != first):
-            numbers[group] = 0
-            continue
-        terrains.append(replace(new_terrain(terrains, words[group].capitalize()), colour=thread_near(colours[group])))
-        numbers[group] = len(terrains)
+    for group, word in zip(painted, in_words([colours[group] for group in painted]), strict=True):
+        terrains.append(replace(new_terrain(terrains, word.capitalize()), colour=thread_near(colours[group])))
     rows: dict[TileRef, Labels] = {
         ref: tuple(numbers[label] for label in row) for ref, row in zip(refs, labels.tolist(), strict=True)
     }

@@ -4,7 +4,7 @@ Sets of several terrains on one ground have no tile for two that meet. None is m
 there (see `mend`). Terrains that nothing leads to are not apart, as nobody can tell yet what is to lie between.
 """
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterator
 from itertools import combinations
 from math import comb
 
@@ -12,7 +12,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from knitground.core.joins.sets import JoinKind, JoinSet, Labels
+from knitground.core.joins.sets import JoinKind, Labels
 
 _MOST_COUNTED = 12
 """Full sets of more terrains are taken for such that want all to meet: their groups can't be counted one by one."""
@@ -68,11 +68,3 @@ def groups_together(together: NDArray[np.bool_]) -> Iterator[tuple[int, ...]]:
 def count_exactly(size: int, counted: tuple[int, ...]) -> int:
     """How many combinations hold each of so many terrains, given how many hold no more than 0, 1, 2 ... of them."""
     return sum((-1) ** (size - some) * comb(size, some) * counted[some] for some in range(size + 1))
-
-
-def told_apart(join_set: JoinSet, pairs: Sequence[tuple[int, int]]) -> str:
-    """Terrains of a set that stand apart, as the end of a sentence; they are as `Coverage.apart` gives them."""
-    names = ["nothing", *(terrain.name for terrain in join_set.terrains)]
-    (one, other), *more = pairs
-    which = f"{len(pairs)} pairs of terrains" if more else f"{names[one]} and {names[other]}"
-    return f"{which} never meet: what lies between them is laid there"

@@ -34,13 +34,13 @@ def terrain_colours(
     alpha = tiles[..., 3] / 255.0
     seen = np.einsum("pyx,nyx->np", windows, alpha)
     mean = np.einsum("pyx,nyxc->npc", windows, tiles[..., :3] * alpha[..., None])
-    colours, clear = [], []
+    colours, shares = [], []
     for group in range(int(labels.max()) + 1):
         mine = labels == group
-        share = seen[mine].mean() if mine.any() else 0.0
+        shares.append(float(seen[mine].mean()) if mine.any() else 0.0)
         colours.append(mean[mine].sum(axis=0) / max(float(seen[mine].sum()), 1e-9))
-        clear.append(bool(share < _CLEAR))
-    return colours, clear
+    # What shows the most is there, however thin it is: the rope of a rail.
+    return colours, [share < min(_CLEAR, max(shares)) for share in shares]
 
 
 def thread_near(colour: Floats) -> str:

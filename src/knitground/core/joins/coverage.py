@@ -3,7 +3,8 @@
 A set of n terrains has up to n⁴ combinations, a million for 32, and a full set more: those that are missing are
 counted, and only gone through one by one where somebody asks for them.
 
-Terrains that no tile shows together, though others lead from one to the other, are not expected to meet (`apart`).
+Terrains that no tile shows together, though others lead from one to the other, are not expected to meet (`apart`). Nor
+are lines expected to go up and down that no tile leads there (`one_way`), as a fence that is seen from the front.
 
 Of a full set's combinations only those are asked for that areas and runs can form: a terrain lies at a corner only
 where it, or one with a higher number, lies on both edges that meet there. With one terrain and nothing these are 47.
@@ -25,6 +26,9 @@ from knitground.core.joins.turning import LaidTile, laid_tiles
 from knitground.core.tiles.tile import TileRef
 
 Group = Literal["missing", "made", "turned", "several", "one"]
+Axis = Literal["across", "down"]
+_AXES: dict[Axis, tuple[int, int]] = {"across": (1, 3), "down": (0, 2)}
+"""The places of an edge set's labels over which lines go along each axis."""
 
 
 @dataclass(frozen=True)
@@ -57,12 +61,26 @@ class Coverage:
 
     @property
     def beyond(self) -> int:
-        """How many combinations hold terrains that are not expected to meet; they are none of the total."""
+        """How many combinations are none of the total, as terrains do not meet, or lines do not go there."""
+        if self.one_way is not None:
+            return count_squares(np.ones_like(self.together)) - self._count(self.together)
         if not self.apart:
             return 0
         return self._count(np.ones_like(self.together)) - self._count(self.together)
 
+    @cached_property
+    def one_way(self) -> Axis | None:
+        """The axis along which alone the lines of an edge set go, if they border on nothing at all other sides."""
+        if self.kind != "edge" or 0 not in self.numbers:
+            return None
+        goes = [
+            axis for axis, places in _AXES.items() if any(labels[place] for labels in self.tiles for place in places)
+        ]
+        return goes[0] if len(goes) == 1 else None
+
     def _count(self, together: NDArray[np.bool_]) -> int:
+        if self.one_way is not None:
+            return int(together.sum())
         if self.kind != "full":
             return count_squares(together)
         if together.all():
@@ -95,13 +113,16 @@ class Coverage:
         if self.kind == "cell":
             return combinations(list(self.tiles), self.ground)
         every = self._every()
-        return (labels for labels in every if not self._holds_apart(labels)) if self.apart else every
+        return (labels for labels in every if not self._is_beyond(labels)) if self.beyond else every
 
     def rest(self) -> Iterator[Labels]:
-        """The combinations beyond the total, in order: of terrains that are not expected to meet."""
-        return (labels for labels in self._every() if self._holds_apart(labels)) if self.apart else iter(())
+        """The combinations beyond the total, in order."""
+        return (labels for labels in self._every() if self._is_beyond(labels)) if self.beyond else iter(())
 
-    def _holds_apart(self, labels: Labels) -> bool:
+    def _is_beyond(self, labels: Labels) -> bool:
+        others = [place for axis, places in _AXES.items() if axis != self.one_way for place in places]
+        if self.one_way is not None and any(labels[place] for place in others):
+            return True
         return holds_apart(labels, self.together, self.numbers)
 
     def _every(self) -> Iterator[Labels]:

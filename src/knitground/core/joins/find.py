@@ -27,6 +27,7 @@ from knitground.core.joins.brimful import FULL, brimful_sets
 from knitground.core.joins.found import FoundSet, covered_by_cells
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
+from knitground.core.joins.lines import with_lines
 from knitground.core.joins.look import Floats, looks_of, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
@@ -87,7 +88,7 @@ def _found(
     number[held] = np.arange(len(spots))
     blocks = _blocks(tiles[held], spots, number) if shape == "square" else []
     if len(spots) < 12:
-        return _whole(blocks, set(), tiles[held], number)
+        return with_lines(_whole(blocks, set(), tiles[held], number), tiles[held], number, shape)
     colours = seen_colours(tiles[held], shape)
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
@@ -120,6 +121,7 @@ def _found(
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks(kept, blocks, tiles[held], number)
     kept += _whole(_apart_from(blocks, kept), _cells(kept), tiles[held], number)
+    kept = with_lines(kept, tiles[held], number, shape)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 

@@ -18,7 +18,7 @@ from itertools import chain
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.joins.coverage import Coverage
+from knitground.core.joins.coverage import Axis, Coverage
 
 _TORUS = np.array([[0, 0, 0, 1], [0, 0, 1, 0], [1, 0, 1, 1], [0, 1, 1, 1]])
 """The smallest wrapping ground of two terrains, which the shifts below would miss by a row."""
@@ -116,6 +116,28 @@ def proof_edges(terrains: list[int]) -> tuple[NDArray[np.uint8], NDArray[np.uint
     size = len(line)
     closed = np.append(line, line[0])
     return np.repeat(closed[:, None], size, axis=1), np.repeat(closed[None, :], size, axis=0)
+
+
+def proof_one_way(across: NDArray[np.uint8], along: NDArray[np.uint8], axis: Axis) -> dict[str, NDArray[np.uint8]]:
+    """A proof of edges of which only what goes one way is left, and no more of it than is needed.
+
+    Parameters
+    ----------
+    across : (h + 1, w) uint8
+    along : (h, w + 1) uint8
+        As `knit` takes them.
+    axis : Axis
+
+    Returns
+    -------
+    planes : mapping of name to uint8 array
+        As `knit` takes them; the ground wraps.
+    """
+    if axis == "across":
+        along = np.unique(along, axis=0)
+        return {"across": np.zeros((len(along) + 1, along.shape[1] - 1), np.uint8), "along": along}
+    across = np.unique(across, axis=1)
+    return {"across": across, "along": np.zeros((len(across) - 1, across.shape[1] + 1), np.uint8)}
 
 
 def _pairs(count: int) -> NDArray[np.intp]:

@@ -11,7 +11,7 @@ from knitground.core.ground.ground import Ground, grid_of_tiles
 from knitground.core.ground.knitted import Knitted
 from knitground.core.joins.cells import proof_cells
 from knitground.core.joins.coverage import Coverage
-from knitground.core.joins.proof import proof_corners, proof_edges, proof_full
+from knitground.core.joins.proof import proof_corners, proof_edges, proof_full, proof_one_way
 from knitground.core.joins.proof_apart import proof_of_groups
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.table import JoinTable
@@ -65,7 +65,8 @@ def planes_of_proof(coverage: Coverage) -> dict[str, NDArray[np.uint8]]:
     if coverage.kind == "cell":
         return proof_cells(list(coverage.tiles), coverage.ground)
     make = _MADE[coverage.kind]
-    return proof_of_groups(coverage.together, coverage.numbers, make) if coverage.apart else make([*coverage.numbers])
+    planes = proof_of_groups(coverage.together, coverage.numbers, make) if coverage.apart else make([*coverage.numbers])
+    return planes if coverage.one_way is None else proof_one_way(planes["across"], planes["along"], coverage.one_way)
 
 
 def proof_of_stitches(derived: Derived, stitch_set: StitchSet) -> tuple[Knitted, Proof] | None:

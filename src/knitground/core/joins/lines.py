@@ -1,0 +1,222 @@
+"""Finding what is drawn as a line in however few tiles: fences, hedges, ropes, ladders, pillars, pipes, piers.
+
+A fence of any length takes three tiles: both ends, and what lies between. What lies between goes on into itself, and
+into the ends just as it does there; and where the line ends something else lies along the side of a tile, or nothing.
+Bends and crossings belong to it where each of their sides shows the same. A set of all sixteen is found otherwise.
+"""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from knitground.core.joins.found import FoundSet
+from knitground.core.joins.look import Floats
+from knitground.core.sheet.cut import TileShape
+
+_SOLID = 128
+_DEEP = 6
+"""What part of a tile's side is looked at along it."""
+_OUTLINE, _MEETS = 0.25, 0.99
+"""What share of two bands may differ by their outlines, and how much of two sides has to meet, to a pixel."""
+_COLOUR, _SEAM, _GRAIN, _FEW = 48.0, 24.0, 1.5, 1.0
+"""How far apart colours may be on average, of 765, and across a seam; how much more by their grain, and if few meet."""
+_GROWS, _GROWS_CLEARLY, _BULGE = 0.95, 0.92, 1.003
+"""How much thinner than what lies between them ends are, by how much that is thicker in its midst, that swell."""
+_LEAST = 4
+"""The least side of tiles that show anything of how they go on."""
+_NEAR = 3
+"""How many cells away from one another on their sheet the tiles of a line lie at most."""
+_ALL, _BENDS, _SURE = 15, 4, 0.9
+"""How many combinations of edges there are, how many ways to turn make a line with bends, and how sure it is."""
+_AXES = ((3, 1), (0, 2))
+"""The sides of a tile at which a line goes on across, and down."""
+_STEPS = ((-1, 0), (0, 1), (1, 0), (0, -1))
+
+Flags = NDArray[np.bool_]
+Numbers = NDArray[np.intp]
+
+
+class _Line(NamedTuple):
+    """The tiles of a line, (m,), and over which of their sides it goes on, (m, 4)."""
+
+    tiles: Numbers
+    goes_on: Flags
+
+
+def with_lines(sets: list[FoundSet], tiles: NDArray[np.uint8], number: Numbers, shape: TileShape) -> list[FoundSet]:
+    """Sets, and the lines among the tiles that none of them has: sets of edges where nothing lies beside them.
+
+    Parameters
+    ----------
+    sets : list of FoundSet
+    tiles : (n, h, w, 4) uint8
+        Straight alpha.
+    number : (R, C) intp
+        Which tile lies in each cell; -1 for none.
+    shape : TileShape
+        No lines are told but of square tiles.
+    """
+    if shape != "square" or min(tiles.shape[1:3]) < _LEAST:
+        return sets
+    taken, found = np.zeros(len(tiles), dtype=bool), list(sets)
+    for one in sets:
+        taken[number[one.cells[:, 1], one.cells[:, 0]]] = True
+    lines = _Lines(tiles, number, np.flatnonzero(~taken))
+    for line in sorted(lines.found(), key=lambda one: -len(one.tiles)):
+        if not taken[line.tiles].any():
+            taken[line.tiles] = True
+            covered = len(np.unique(line.goes_on, axis=0)) / _ALL
+            cells, sure = lines.at[line.tiles][:, ::-1], np.full(len(line.tiles), _SURE)
+            found.append(FoundSet("edge", cells, line.goes_on.astype(np.intp), sure, covered, _SURE))
+    return found
+
+
+class _Lines:
+    """What lies along the sides of tiles, from the upper one clockwise, each turned so that its side is on top."""
+
+    def __init__(self, tiles: NDArray[np.uint8], number: Numbers, free: Numbers) -> None:
+        turned = [np.rot90(tiles, side, axes=(1, 2)) for side in range(4)]
+        self._bands = [one[:, : max(2, one.shape[1] // _DEEP)] for one in turned]
+        self._grains = [_grain(one) for one in self._bands]
+        self._reached = np.stack([(one[:, 0, :, 3] >= _SOLID).any(axis=1) for one in turned], axis=1)
+        self._free = free[self._reached[free].any(axis=1)]
+        self.at = np.argwhere(number >= 0)
+        around = np.pad(number, 1, constant_values=-1)
+        self._beside = np.stack([around[tuple((self.at + 1 + step).T)] for step in _STEPS], axis=1)
+        self._ends = self._drawn_ends()
+        solid = tiles[..., 3] >= _SOLID
+        self._thick = solid.sum(axis=1), solid.sum(axis=2)
+
+    def _drawn_ends(self) -> Flags:
+        """Over which sides of tiles nothing goes on into what lies there on the sheet, (n, 4)."""
+        facing = np.stack([self._reached[self._beside[:, side], (side + 2) % 4] for side in range(4)], axis=1)
+        return np.asarray(~(self._reached & (self._beside >= 0) & facing))
+
+    def _same_line(self, tiles: Numbers, others: Numbers, side: int) -> Flags:
+        """Whether tiles show the same as others right at a side, (k,)."""
+        one, other = (self._bands[side][some][:, :1] for some in (tiles, others))
+        return _alike(one, other, np.maximum(_SEAM, _GRAIN * self._grains[side][others]))
+
+    def _meet(self, tiles: Numbers, side: int, others: Numbers) -> Flags:
+        """Whether tiles go on into others at a side of theirs, (k,)."""
+        facing = self._bands[(side + 2) % 4][others][:, :1, ::-1]
+        return _alike(self._bands[side][tiles][:, :1], facing, np.maximum(_SEAM, _GRAIN * self._grains[side][tiles]))
+
+    def found(self) -> Iterator[_Line]:
+        """The lines round all tiles that may lie between the ends of one."""
+        for axis in range(2):
+            for tile in self._between(self._free, axis).tolist():
+                near = self._free[np.abs(self.at[self._free] - self.at[tile]).max(axis=1) <= _NEAR]
+                # Beside what is not drawn in its midst a line ends where nothing reaches the side alone.
+                drawn = not self._ends[tile, _AXES[axis]].any()
+                ends = self._ends[near] if drawn else ~self._reached[near]
+                fits = self._as(near, tile, axis, ends)
+                straight = ends[:, _AXES[1 - axis]].all(axis=1)
+                line = self._line(near[straight], tile, axis, fits[straight])
+                if line is not None and not self._swells(tile, line, axis):
+                    yield line
+                if axis == 0:
+                    yield from self._with_bends(near, tile, fits, ends)
+
+    def _between(self, tiles: Numbers, axis: int) -> Numbers:
+        """Those of some tiles that go on over both sides of an axis, and no others, and into themselves."""
+        sides, others = _AXES[axis], _AXES[1 - axis]
+        both = self._reached[tiles][:, sides].all(axis=1) & self._ends[tiles][:, others].all(axis=1)
+        tiles = tiles[both]
+        # It does so, too, where what is drawn beside it ends as it does itself: seams of planks show.
+        as_drawn = ~self._ends[tiles][:, sides].any(axis=1)
+        for side, far in (sides, sides[::-1]):
+            as_drawn &= self._same_line(self._beside[tiles, side], tiles, far)
+        return tiles[as_drawn | self._meet(tiles, sides[0], tiles)]
+
+    def _as(self, tiles: Numbers, tile: int, axis: int, ends: Flags) -> NDArray[np.int8]:
+        """What lies at two sides of some tiles, (m, 2): the same as at one, 1, an end, 0, or something else, -1."""
+        found = []
+        for side in _AXES[axis]:
+            usual = np.maximum(_COLOUR, _GRAIN * self._grains[side][tile])
+            same = self._reached[tiles, side] & _alike(self._bands[side][tiles], self._bands[side][[tile]], usual)
+            found.append(np.where(same, 1, np.where(ends[:, side], 0, -1)))
+        return np.stack(found, axis=1).astype(np.int8)
+
+    def _together(self, near: Numbers, mine: Flags, tile: int) -> Flags:
+        """Those of some tiles near one that lie together with it on their sheet, each beside another."""
+        spots = np.zeros((2 * _NEAR + 1, 2 * _NEAR + 1), dtype=bool)
+        at = self.at[near] - self.at[tile] + _NEAR
+        spots[at[:, 0], at[:, 1]] = mine
+        pieces, _ = scipy.ndimage.label(spots, np.ones((3, 3)))
+        return np.asarray(mine & (pieces[at[:, 0], at[:, 1]] == pieces[_NEAR, _NEAR]))
+
+    def _line(self, near: Numbers, tile: int, axis: int, fits: NDArray[np.int8]) -> _Line | None:
+        """A straight line with both of its ends; None if one is not there."""
+        mine = self._together(near, _belong(fits), tile)
+        shown = set(map(tuple, fits[mine].tolist()))
+        if not shown >= {(0, 1), (1, 0), (1, 1)}:
+            return None
+        goes_on = np.zeros((int(mine.sum()), 4), dtype=bool)
+        goes_on[:, _AXES[axis]] = fits[mine] > 0
+        return _Line(near[mine], goes_on)
+
+    def _swells(self, tile: int, line: _Line, axis: int) -> bool:
+        """Whether what lies between the ends is thicker than these, and more so in its midst, as a boat is."""
+        thick = self._thick[axis]
+        middle, half = thick.shape[1] // 2, thick.shape[1] // 4
+        ends = [thick[line.tiles[~line.goes_on[:, side]]].mean(axis=0) for side in _AXES[axis]]
+        mine = thick[tile]
+        grows = max(ends[0][middle:].mean() / mine[middle:].mean(), ends[1][:middle].mean() / mine[:middle].mean())
+        outer = np.concatenate([mine[:half], mine[-half:]]).mean()
+        bulges = mine[half:-half].mean() > _BULGE * outer
+        return bool(grows < (_GROWS if bulges else _GROWS_CLEARLY))
+
+    def _with_bends(self, near: Numbers, tile: int, fits: NDArray[np.int8], ends: Flags) -> Iterator[_Line]:
+        """Lines that go across as one tile does and down as another near it, with enough bends or crossings."""
+        for down in self._between(near, 1).tolist():
+            both = np.concatenate([fits, self._as(near, down, 1, ends)], axis=1)[:, [2, 1, 3, 0]]
+            mine = self._together(near, _belong(both), tile)
+            goes_on = both[mine] > 0
+            turns = goes_on[:, _AXES[0]].any(axis=1) & goes_on[:, _AXES[1]].any(axis=1)
+            if len(np.unique(goes_on[turns], axis=0)) >= _BENDS:
+                yield _Line(near[mine], goes_on)
+
+
+def _belong(fits: NDArray[np.int8]) -> Flags:
+    """Which tiles a line goes on into, and no others do."""
+    return np.asarray((fits >= 0).all(axis=1) & (fits > 0).any(axis=1))
+
+
+def _alike(bands: NDArray[np.uint8], others: NDArray[np.uint8], usual: Floats) -> Flags:
+    """Which bands, (k, d, w, 4), show the same as others, (k or 1, d, w, 4): by their outlines, and their colours."""
+    art, other_art = bands[..., 3] >= _SOLID, others[..., 3] >= _SOLID
+    both, either = art & other_art, art | other_art
+    count = both.sum(axis=(1, 2))
+    apart = (_change(bands, others) * both).sum(axis=(1, 2)) / np.maximum(count, 1)
+    met = (art[:, 0] & _grown(other_art[:, 0])) | (other_art[:, 0] & _grown(art[:, 0]))
+    meets = met.sum(axis=1) >= _MEETS * either[:, 0].sum(axis=1)
+    same_outline = meets & (count >= (1 - _OUTLINE) * either.sum(axis=(1, 2)))
+    shade = np.abs(((bands[..., :3].astype(np.int32) - others[..., :3]) * both[..., None]).sum(axis=(1, 2))).sum(axis=1)
+    few = 1 + _FEW / np.sqrt(np.maximum(count, 1))
+    alike: Flags = (count > 0) & same_outline & (apart <= usual * few) & (shade <= _COLOUR * few * count)
+    return alike
+
+
+def _grain(bands: NDArray[np.uint8]) -> Floats:
+    """How much colours of bands change from pixel to pixel away from the side, (k,)."""
+    art = bands[..., 3] >= _SOLID
+    both = art[:, 1:] & art[:, :-1]
+    change = (_change(bands[:, 1:], bands[:, :-1]) * both).sum(axis=(1, 2))
+    return np.asarray(change / np.maximum(both.sum(axis=(1, 2)), 1))
+
+
+def _change(one: NDArray[np.uint8], other: NDArray[np.uint8]) -> NDArray[np.int32]:
+    """How far apart the colours of pixels are, of 765."""
+    return np.asarray(np.abs(one[..., :3].astype(np.int32) - other[..., :3]).sum(axis=-1))
+
+
+def _grown(art: Flags) -> Flags:
+    """The same with a pixel more at each end of what is art."""
+    grown = art.copy()
+    grown[:, 1:] |= art[:, :-1]
+    grown[:, :-1] |= art[:, 1:]
+    return grown
