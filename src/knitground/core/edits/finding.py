@@ -116,17 +116,21 @@ def propose(
 def named_apart(proposed: Sequence[Proposed]) -> list[Proposed]:
     """Sets with what they don't share first in their names: where there is little room, no more is read.
 
+    Those with the same name are numbered.
+
     Parameters
     ----------
     proposed : sequence of Proposed
         All that are proposed together, of whichever cuts.
     """
     shared = Counter(terrain.name for one in proposed for terrain in one.join_set.terrains)
-    return [
-        one._replace(join_set=replace(one.join_set, name=name_of(sorted(names, key=lambda name: shared[name]))))
-        for one in proposed
-        for names in [[terrain.name for terrain in one.join_set.terrains]]
-    ]
+    seen, named = Counter[str](), []
+    for one in proposed:
+        name = name_of(sorted((terrain.name for terrain in one.join_set.terrains), key=lambda name: shared[name]))
+        seen[name] += 1
+        name = name if seen[name] == 1 else f"{name[:75]} {seen[name]}"
+        named.append(one._replace(join_set=replace(one.join_set, name=name)))
+    return named
 
 
 def name_of(terrains: Sequence[str]) -> str:
