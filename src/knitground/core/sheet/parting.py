@@ -52,7 +52,7 @@ class Parting:
         self.art = art & ~self.written
         self._picture = picture.copy()
         self._picture[self.written] = self._ground
-        self._shown = Shown(colour, self.art)
+        self.shown = Shown(colour, self.art)
 
     def parted(self, part: Part, share: tuple[float, float], deep: int = _MOST_DEEP) -> list[Part]:
         """A part, or the parts that it is better cut in; what it is of all work lies between two shares."""
@@ -93,7 +93,7 @@ class Parting:
         parts = [part for one in found for part in one]
         several = len(found) == len(sides) < len(parts) and any(part.can_be_gone_by for part in parts)
         loose = several and any(self._may_be_loose(part, other) for part, other in permutations(parts, 2))
-        if not loose and not (several and self._shown.worth_it(whole.cut, parts, band)):
+        if not loose and not (several and self.shown.worth_it(whole.cut, parts, band)):
             self.looks += before
             return None
         return parts
@@ -108,7 +108,7 @@ class Parting:
             return found
         # Many bands lie between things; what was seen of those says nothing of the rest.
         self.looks = looks
-        grids = [one for one in found if self._shown.is_plain(one) or self._shown.is_sure(one)]
+        grids = [one for one in found if self.shown.is_plain(one) or self.shown.is_sure(one)]
         if grids:
             return [one if one in grids else self._as_loose(one.side, beside.cut) for one in found]
         return [self._as_loose(part.side, beside.cut)]
@@ -122,13 +122,13 @@ class Parting:
             for side, rest in (band.sides, band.sides[::-1]) if band else ():
                 if len(self._things(side)) > _FEW_THINGS or not self._fits_not(side, part.cut):
                     continue
-                own, cut = self._looked_at(side), continued(part.cut, rest)
+                own, cut = self.looked_at(side), continued(part.cut, rest)
                 if cut is not None and (own is None or self._fits_hardly(own)):
                     grid = Part(rest, cut, part.confidence, {cut: part.confidence})
                     # What lies elsewhere may have hidden how its pitch is split.
-                    alone = self._looked_at(rest)
+                    alone = self.looked_at(rest)
                     if alone is not None and alone.can_be_gone_by:
-                        grid = self._shown.better(grid, alone)
+                        grid = self.shown.better(grid, alone)
                     return [*self.peeled(grid), self._as_loose(side, cut)]
         return [part]
 
@@ -138,12 +138,12 @@ class Parting:
         if art is None or min(art.width, art.height) < SMALLEST_TILE:
             return None
         side = Side(art, strip)
-        guess = self._looked_at(side)
-        if guess is not None and self._shown.is_sure(guess) and not self._fits_hardly(guess):
+        guess = self.looked_at(side)
+        if guess is not None and self.shown.is_sure(guess) and not self._fits_hardly(guess):
             return guess
         return self._as_loose(side, grid) if len(self._things(side)) <= MOST else None
 
-    def _looked_at(self, side: Side) -> Part | None:
+    def looked_at(self, side: Side) -> Part | None:
         """What is guessed of one side where it is known that there are several."""
         looks = self.looks
         guessed = self.guessed(side, (1.0, 1.0))
@@ -161,8 +161,8 @@ class Parting:
             rest = [part for part in parts if part not in (one, other)]
             if cut is None or any(side.art.touches(part.side.art) for part in rest):
                 continue
-            there, share = self._shown.of(cut, other.side)
-            if share >= _FITS and there >= self._shown.of(other.cut, other.side)[0]:
+            there, share = self.shown.of(cut, other.side)
+            if share >= _FITS and there >= self.shown.of(other.cut, other.side)[0]:
                 return self.rejoined([*rest, Part(side, cut, one.confidence, {cut: 1.0})])
         return parts
 
@@ -225,7 +225,7 @@ class Parting:
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
         sure = whole.can_be_gone_by and (whole.confidence >= _SURE or band.gap.wider < FAR_APART)
         return sure and all(
-            self._shown.of(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut) for side in band.sides
+            self.shown.of(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut) for side in band.sides
         )
 
     def _plainer_alone(self, whole: Part, band: Band) -> bool:
@@ -234,9 +234,9 @@ class Parting:
             return False
         for few, side in permutations(band.sides):
             if len(self._things(few)) <= _FEW_THINGS < len(self._things(side)):
-                alone = self._looked_at(side)
+                alone = self.looked_at(side)
                 if alone and alone.confidence >= _CERTAIN and pitch_of(alone.cut) != pitch_of(whole.cut):
-                    return self._shown.is_plain(alone)
+                    return self.shown.is_plain(alone)
         return False
 
     def _sides(self, whole: Part, band: Band, share: tuple[float, float]) -> list[Part] | None:
@@ -248,29 +248,29 @@ class Parting:
         )
         if first is None or second is None:
             return self._one_without(first, second, band)
-        if any(self._shown.hides_the_whole(whole, part) for part in (first, second)):
+        if any(self.shown.hides_the_whole(whole, part) for part in (first, second)):
             return None
         own = first, second
-        first, second = (self._shown.as_the_whole(whole, part) for part in own)
+        first, second = (self.shown.as_the_whole(whole, part) for part in own)
         if (first, second) != own and one_grid(first.cut, second.cut):
             return None
         apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
         apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
         both = permutations((first, second))
         apart |= whole.confidence < _HALFWAY and any(one.can_be_gone_by and self._few_things(two) for one, two in both)
-        apart |= self._shown.plainly_two(whole, first, second) or self._plainer_alone(whole, band)
-        apart |= any(self._shown.is_plainer(whole, part) for part in (first, second))
+        apart |= self.shown.plainly_two(whole, first, second) or self._plainer_alone(whole, band)
+        apart |= any(self.shown.is_plainer(whole, part) for part in (first, second))
         # With few bands there is no usual one to go by, but tiles are hardly ever nearly as far apart as they are wide.
         tiles = [part for part in (first, second) if not self._few_things(part)] or [first, second]
         largest = max(max(part.cut.tile_width, part.cut.tile_height) for part in tiles)
         close = band.gap.alone and band.gap.width < _OF_TILE * largest
-        if not apart and close and not any(self._shown.shows_alone(whole.cut, part) for part in (first, second)):
+        if not apart and close and not any(self.shown.shows_alone(whole.cut, part) for part in (first, second)):
             return None
         if not apart and not (
-            self._shown.may_be_beside(whole, [first, second]) and self._shown.worth_it(whole.cut, [first, second], band)
+            self.shown.may_be_beside(whole, [first, second]) and self.shown.worth_it(whole.cut, [first, second], band)
         ):
             return None
-        return [self._shown.better(whole, part) for part in (first, second)]
+        return [self.shown.better(whole, part) for part in (first, second)]
 
     def _few_things(self, part: Part) -> bool:
         """Whether a part is nothing but few things that show no grid."""
@@ -297,9 +297,9 @@ class Parting:
 
     def _fits_hardly(self, part: Part) -> bool:
         things = self._things(part.side)
-        evidence, share = self._shown.of(part.cut, part.side)
+        evidence, share = self.shown.of(part.cut, part.side)
         shows = len(things) >= FEWEST or evidence >= LEAST_EVIDENCE / 2
-        if not part.cut.pieces and self._shown.comes_again(part.cut, part.side) >= COMES_AGAIN:
+        if not part.cut.pieces and self.shown.comes_again(part.cut, part.side) >= COMES_AGAIN:
             return False  # shapes that hang together are cut through
         return bool(part.cut.pieces) or fits_hardly(things, part.cut, part.confidence * max(share, 0.0) * shows)
 
@@ -336,17 +336,27 @@ class Parting:
         take in; the pitch that they agree on most is taken first, and then the numbers.
         """
         if side not in self._guessed:
-            guess = self.plain(side) or self._guess(side, share)
+            guess = self.plain(side, share) or self._guess(side, share)
             self._guessed[side] = guess if guess and guess.confidence >= _SURE else self._spaced(side, guess)
         return self._guessed[side]
 
-    def plain(self, side: Side) -> Part | None:
+    def plain(self, side: Side, share: tuple[float, float]) -> Part | None:
         """A side where full tiles lie apart at even distances, or their captions do; none where it is not as plain."""
         # Captions stand below the last of the art, too.
         room = side.room.slices()
-        return self._even(side, even_cut(self.art[side.art.slices()]), _PLAIN) or self._even(
-            side, captioned_cut(self.art[room], self.written[room]), _PLAIN, side.room
+        captioned = captioned_cut(self.art[room], self.written[room])
+        return self._even(side, even_cut(self.art[side.art.slices()]), _PLAIN) or self._captioned(
+            side, self._even(side, captioned, _PLAIN, side.room), share
         )
+
+    def _captioned(self, side: Side, part: Part | None, share: tuple[float, float]) -> Part | None:
+        """What captions tell of a side; where its art tells of smaller tiles plainly, they are titles of groups."""
+        guess = self._guess(side, share) if part else None
+        if part is None or guess is None or guess.confidence < _SURE:
+            return part
+        (wide, high), (own_wide, own_high) = pitch_of(part.cut), pitch_of(guess.cut)
+        within = own_wide <= wide and own_high <= high and 2 * own_wide * own_high <= wide * high
+        return guess if within else part
 
     def _spaced(self, side: Side, guess: Part | None) -> Part | None:
         """What was guessed of a side; with the distances at which its art stands in rows and columns, if it does."""

@@ -25,6 +25,7 @@ from knitground.core.sheet.repeated import without_repeats
 from knitground.core.sheet.ruled import Ruled, ruled_grids
 from knitground.core.sheet.settled import settled
 from knitground.core.sheet.things_in_row import row_of_things
+from knitground.core.sheet.titled import titled_bands
 from knitground.core.sheet.uneven import without_uneven_ground
 
 _MOST_PIXELS = 2**24
@@ -178,7 +179,7 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     if _is_strip(guesses[0], width, height):
         return Overview(guesses, [])
     likely = {guess.as_cut(""): guess.confidence for guess in guesses}
-    plain = look.plain(side)
+    plain = look.plain(side, (_FIRST, _FIRST))
     whole = plain or Part(side, guesses[0].as_cut(""), guesses[0].confidence, likely)
     parts = look.parted(whole, (_FIRST, _LAST))
     parts = look.loosened([grid for part in look.rejoined(parts) for grid in look.peeled(part)])
@@ -186,6 +187,9 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
         grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
         cuts = sorted(in_one_manner(grids), key=_place) + [part.cut for part in loose]
         return Overview(guesses, cuts)
+    bands = titled_bands(look, whole)
+    if bands:
+        return Overview(guesses, bands)
     written = bool(plain) or bool(look.written.any())
     alone = look.guessed(side, (_LAST, 1.0)) if written or guesses[0].confidence < _DOUBTFUL else None
     if alone is None or not _better(alone, guesses[0], written=written):

@@ -1,0 +1,68 @@
+"""Groups of tiles with titles: these are no captions of large tiles, and the rows below them begin anew."""
+
+import numpy as np
+import pytest
+from PIL import Image, ImageDraw, ImageFont
+
+from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
+from knitground.core.sheet.parts import look_over
+
+SIDE, GAP = 16, 2
+PITCH = SIDE + GAP
+GROUND = (204, 190, 216, 255)
+GROUPS = ((0, 4), (5, 3), (10, 4))
+"""Columns at which groups begin, and how many tiles each is wide."""
+
+
+def titled(
+    bands: dict[int, int], groups: tuple[tuple[int, int], ...] = GROUPS, *, titles: bool = True, round_: bool = False
+) -> tuple[np.ndarray, list[Rect]]:
+    """Groups of tiles, so many rows of them from each line of pixels on, with a title above each; where tiles lie."""
+    random = np.random.default_rng(len(bands))
+    image = Image.new("RGBA", (15 * PITCH + 8, max(y + rows * PITCH for y, rows in bands.items()) + 6), GROUND)
+    draw, places = ImageDraw.Draw(image), []
+    for top, rows in bands.items():
+        for number, (begin, wide) in enumerate(groups):
+            for row, column in np.ndindex(rows, wide):
+                at = Rect(5 + (begin + column) * PITCH, top + row * PITCH, SIDE, SIDE)
+                grain = random.integers(-12, 13, (SIDE, SIDE, 1))
+                pixels = np.clip(np.array([90 + 9 * begin, 140 - 7 * row, 80]) + grain, 0, 255).astype(np.uint8)
+                mask = Image.new("1", (SIDE, SIDE), not round_)
+                ImageDraw.Draw(mask).ellipse((2, 1, SIDE - 3, SIDE - 2), fill=1)
+                image.paste(Image.fromarray(pixels), (at.x, at.y), mask)
+                places.append(at)
+            if titles:
+                name = ("meadow", "ridge", "stream", "sand")[number]
+                draw.text((5 + begin * PITCH, top - 14), name, font=ImageFont.load_default(9), fill=(50, 40, 60, 255))
+    return np.array(image), places
+
+
+def tiles_of(picture: np.ndarray) -> tuple[set[Rect], list[Cut]]:
+    """Where the cells lie of what is guessed of a sheet, and the cuts."""
+    guesses, parts = look_over(picture)
+    cuts = parts or [guesses[0].as_cut("")]
+    grids = [(cut, grid_of(cut, picture.shape[1], picture.shape[0])) for cut in cuts]
+    cells = {
+        tile_rect(cut, column, row) for cut, grid in grids for row in range(grid.rows) for column in range(grid.columns)
+    }
+    return cells, cuts
+
+
+def test_titles_over_groups_in_columns_as_far_apart_are_no_captions_of_tiles_as_large_as_these():
+    picture, _ = titled({PITCH: 2, 4 * PITCH: 2, 7 * PITCH: 2}, ((0, 2), (3, 2), (6, 2), (9, 2)), round_=True)
+    _, cuts = tiles_of(picture)
+    assert [(cut.pitch_x, cut.pitch_y) for cut in cuts] == [(PITCH, PITCH)]
+
+
+@pytest.mark.parametrize("later", [5, 9, 13])
+def test_rows_below_a_title_begin_where_they_do_and_not_where_those_above_it_end(later):
+    below = 4 * PITCH + 15 + later
+    picture, places = titled({PITCH: 3, below: 3})
+    cells, _ = tiles_of(picture)
+    assert set(places) <= cells
+
+
+def test_what_is_untitled_and_on_one_grid_stays_one():
+    picture, places = titled({PITCH: 3, 5 * PITCH: 2}, titles=False)
+    cells, cuts = tiles_of(picture)
+    assert (len(cuts), set(places) <= cells) == (1, True)
