@@ -104,7 +104,8 @@ def captioned_cut(art: NDArray[np.bool_], written: NDArray[np.bool_]) -> Cut | N
             down = _run(filled, rows.pitch) if rows.pitch else _whole(filled)
             if across and down and _are_captioned(bare, words, captions, (across, down)):
                 found.append((cost + down.length + across.length, _cut_of(across, down, one_line=not rows.pitch)))
-    return min(found, key=lambda one: one[0])[1] if found else None
+    best = min(found, key=lambda one: one[0])[1] if found else None
+    return None if best and _holds_groups(art, best) else best
 
 
 def _cut_of(across: _Run, down: _Run, *, one_line: bool) -> Cut:
@@ -246,6 +247,20 @@ def _run(filled: NDArray[np.bool_], pitch: int) -> _Run | None:
     first += (begin - first) // pitch * pitch
     last = int(np.flatnonzero(filled)[-1])
     return _Run(first, pitch - int(gaps[widest]), pitch, (last - first) // pitch + 1)
+
+
+def _holds_groups(art: NDArray[np.bool_], cut: Cut) -> bool:
+    """Whether what lies in the tiles of a cut lies apart in pieces of one length: these are titles of groups."""
+    for filled, begin, pitch in (
+        (art.any(axis=0), cut.margin_x, cut.pitch_x), (art.any(axis=1), cut.margin_y, cut.pitch_y),
+    ):  # fmt: skip
+        there = np.zeros(pitch, dtype=bool)
+        there[(np.flatnonzero(filled) - begin) % pitch] = True
+        ends = np.flatnonzero(np.diff(np.pad(there, 1).astype(np.int8)))
+        long = ends[1::2] - ends[::2]
+        if len(long) > 1 and long.min() >= SMALLEST_TILE and np.ptp(long) <= _OFF:
+            return True
+    return False
 
 
 def _are_captioned(art: NDArray[np.bool_], words: _Words, captions: _Words, runs: tuple[_Run, _Run]) -> bool:

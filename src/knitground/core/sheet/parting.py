@@ -336,27 +336,19 @@ class Parting:
         take in; the pitch that they agree on most is taken first, and then the numbers.
         """
         if side not in self._guessed:
-            guess = self.plain(side, share) or self._guess(side, share)
+            guess = self.plain(side) or self._guess(side, share)
             self._guessed[side] = guess if guess and guess.confidence >= _SURE else self._spaced(side, guess)
         return self._guessed[side]
 
-    def plain(self, side: Side, share: tuple[float, float]) -> Part | None:
+    def plain(self, side: Side) -> Part | None:
         """A side where full tiles lie apart at even distances, or their captions do; none where it is not as plain."""
+        return self._even(side, even_cut(self.art[side.art.slices()]), _PLAIN) or self.captioned(side)
+
+    def captioned(self, side: Side) -> Part | None:
+        """What captions tell of a side, if tiles have such."""
         # Captions stand below the last of the art, too.
         room = side.room.slices()
-        captioned = captioned_cut(self.art[room], self.written[room])
-        return self._even(side, even_cut(self.art[side.art.slices()]), _PLAIN) or self._captioned(
-            side, self._even(side, captioned, _PLAIN, side.room), share
-        )
-
-    def _captioned(self, side: Side, part: Part | None, share: tuple[float, float]) -> Part | None:
-        """What captions tell of a side; where its art tells of smaller tiles plainly, they are titles of groups."""
-        guess = self._guess(side, share) if part else None
-        if part is None or guess is None or guess.confidence < _SURE:
-            return part
-        (wide, high), (own_wide, own_high) = pitch_of(part.cut), pitch_of(guess.cut)
-        within = own_wide <= wide and own_high <= high and 2 * own_wide * own_high <= wide * high
-        return guess if within else part
+        return self._even(side, captioned_cut(self.art[room], self.written[room]), _PLAIN, side.room)
 
     def _spaced(self, side: Side, guess: Part | None) -> Part | None:
         """What was guessed of a side; with the distances at which its art stands in rows and columns, if it does."""

@@ -179,7 +179,7 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     if _is_strip(guesses[0], width, height):
         return Overview(guesses, [])
     likely = {guess.as_cut(""): guess.confidence for guess in guesses}
-    plain = look.plain(side, (_FIRST, _FIRST))
+    plain = look.plain(side)
     whole = plain or Part(side, guesses[0].as_cut(""), guesses[0].confidence, likely)
     parts = look.parted(whole, (_FIRST, _LAST))
     parts = look.loosened([grid for part in look.rejoined(parts) for grid in look.peeled(part)])
@@ -187,7 +187,8 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
         grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
         cuts = sorted(in_one_manner(grids), key=_place) + [part.cut for part in loose]
         return Overview(guesses, cuts)
-    bands = titled_bands(look, whole)
+    captioned = plain and plain == look.captioned(side)
+    bands = [] if captioned else titled_bands(look, whole)
     if bands:
         return Overview(guesses, bands)
     written = bool(plain) or bool(look.written.any())
