@@ -13,7 +13,7 @@ import scipy
 from numpy.typing import NDArray
 
 from knitground.core.joins.found import FoundSet
-from knitground.core.joins.look import Floats
+from knitground.core.joins.look import Floats, looks_of
 from knitground.core.sheet.cut import TileShape
 
 _SOLID = 128
@@ -87,6 +87,7 @@ class _Lines:
         around = np.pad(number, 1, constant_values=-1)
         self._beside = np.stack([around[tuple((self.at + 1 + step).T)] for step in _STEPS], axis=1)
         self._ends = self._drawn_ends()
+        self._looks = looks_of(tiles)
         solid = tiles[..., 3] >= _SOLID
         self._thick = solid.sum(axis=1), solid.sum(axis=2)
 
@@ -106,20 +107,28 @@ class _Lines:
         return _alike(self._bands[side][tiles][:, :1], facing, np.maximum(_SEAM, _GRAIN * self._grains[side][tiles]))
 
     def found(self) -> Iterator[_Line]:
-        """The lines round all tiles that may lie between the ends of one."""
+        """The lines round the tiles that may lie between the ends of one: each once, and of copies the first."""
+        found = np.zeros(len(self.at), dtype=bool)
         for axis in range(2):
-            for tile in self._between(self._free, axis).tolist():
-                near = self._free[np.abs(self.at[self._free] - self.at[tile]).max(axis=1) <= _NEAR]
-                # Beside what is not drawn in its midst a line ends where nothing reaches the side alone.
-                drawn = not self._ends[tile, _AXES[axis]].any()
-                ends = self._ends[near] if drawn else ~self._reached[near]
-                fits = self._as(near, tile, axis, ends)
-                straight = ends[:, _AXES[1 - axis]].all(axis=1)
-                line = self._line(near[straight], tile, axis, fits[straight])
-                if line is not None and not self._swells(tile, line, axis):
+            between = self._between(self._free, axis)
+            for tile in between[np.sort(np.unique(self._looks[between], return_index=True)[1])].tolist():
+                for line in () if found[tile] else self._round(tile, axis):
+                    found[line.tiles] = True
                     yield line
-                if axis == 0:
-                    yield from self._with_bends(near, tile, fits, ends)
+
+    def _round(self, tile: int, axis: int) -> Iterator[_Line]:
+        """The lines that a tile may lie in the midst of."""
+        near = self._free[np.abs(self.at[self._free] - self.at[tile]).max(axis=1) <= _NEAR]
+        # Beside what is not drawn in its midst a line ends where nothing reaches the side alone.
+        drawn = not self._ends[tile, _AXES[axis]].any()
+        ends = self._ends[near] if drawn else ~self._reached[near]
+        fits = self._as(near, tile, axis, ends)
+        straight = ends[:, _AXES[1 - axis]].all(axis=1)
+        line = self._line(near[straight], tile, axis, fits[straight])
+        if line is not None and not self._swells(tile, line, axis):
+            yield line
+        if axis == 0:
+            yield from self._with_bends(near, tile, fits, ends)
 
     def _between(self, tiles: Numbers, axis: int) -> Numbers:
         """Those of some tiles that go on over both sides of an axis, and no others, and into themselves."""
