@@ -59,7 +59,7 @@ def with_lines(sets: list[FoundSet], tiles: NDArray[np.uint8], number: Numbers, 
     shape : TileShape
         No lines are told but of square tiles.
     """
-    if shape != "square" or min(tiles.shape[1:3]) < _LEAST:
+    if shape != "square" or not len(tiles) or min(tiles.shape[1:3]) < _LEAST:
         return sets
     taken, found = np.zeros(len(tiles), dtype=bool), list(sets)
     for one in sets:
