@@ -36,6 +36,8 @@ def test_terrains_on_one_ground_lack_nothing_though_they_never_meet():
     assert len(list(found.rest())) == 50
     assert all({2, 3} <= set(row) for row in found.rest())
     assert told_beyond(on_heath(2, 3), found) == "Slate and Rose never meet: what lies between them is laid there"
+    more = replace(on_heath(2, 3, 4), terrains=(*TERRAINS[:3], Terrain("Fern", "F", "#448844")))
+    assert told_beyond(more, coverage(more)) == "3 pairs of terrains never meet: what lies between them is laid there"
 
 
 def test_as_long_as_nothing_leads_from_one_to_the_other_all_is_missing():

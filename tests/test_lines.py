@@ -114,23 +114,23 @@ def table() -> np.ndarray:
     return art
 
 
-def beam(seams: int) -> np.ndarray:
-    """A beam that grows darker from end to end, or over each cell again."""
+def beam(seams: int, slope: float) -> np.ndarray:
+    """A beam that grows darker from end to end, or over each cell again, by so much a pixel."""
     art = np.zeros((SIDE, 3 * SIDE, 4), np.uint8)
     art[8:16, 6:-6] = (*WOOD, 255)
-    shade = np.arange(3 * SIDE) % (3 * SIDE // seams) * 2
-    art[..., :3] = np.maximum(0, art[..., :3].astype(int) - shade[:, None]).astype(np.uint8)
+    shade = np.arange(3 * SIDE) % (3 * SIDE // seams) * slope
+    art[..., :3] = np.maximum(0, art[..., :3] - shade[:, None]).astype(np.uint8)
     return art
 
 
-@pytest.mark.parametrize("picture", [boat(), table(), beam(1)], ids=["boat", "table of two rows", "shaded beam"])
+@pytest.mark.parametrize("picture", [boat(), table(), beam(1, 0.5)], ids=["boat", "table of two rows", "shaded beam"])
 def test_a_thing_of_three_cells_whose_midst_cannot_come_again_is_no_set(picture):
     assert found_on(in_pieces(picture)) == []
 
 
 def test_a_beam_whose_shade_comes_again_in_each_cell_is_one():
     """As its drawn seams show, so do those of any length."""
-    assert found_on(in_pieces(beam(3))) == [{(1, 1): (EAST,), (2, 1): (EAST, WEST), (3, 1): (WEST,)}]
+    assert found_on(in_pieces(beam(3, 2))) == [{(1, 1): (EAST,), (2, 1): (EAST, WEST), (3, 1): (WEST,)}]
 
 
 def one_fence() -> JoinSet:

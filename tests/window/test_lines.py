@@ -1,4 +1,4 @@
-"""A fence and a ladder, from a sheet to the ground."""
+"""Fences, from a sheet to the ground."""
 
 import numpy as np
 import pytest

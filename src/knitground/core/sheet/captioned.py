@@ -232,9 +232,7 @@ def _whole(filled: NDArray[np.bool_]) -> _Run | None:
 
 def _run(filled: NDArray[np.bool_], pitch: int) -> _Run | None:
     """The tiles that hold all filled lines of cells so far apart; none if nothing is clear between them."""
-    there = np.zeros(pitch, dtype=bool)
-    there[np.flatnonzero(filled) % pitch] = True
-    places = np.flatnonzero(there)
+    places = np.flatnonzero(_folded(filled, 0, pitch))
     if not len(places):
         return None
     gaps = np.diff(np.concatenate([places, [places[0] + pitch]])) - 1
@@ -249,14 +247,20 @@ def _run(filled: NDArray[np.bool_], pitch: int) -> _Run | None:
     return _Run(first, pitch - int(gaps[widest]), pitch, (last - first) // pitch + 1)
 
 
+def _folded(filled: NDArray[np.bool_], begin: int, pitch: int) -> NDArray[np.bool_]:
+    """Where something lies in any of the cells that are so far apart, (pitch,), counted from where one begins."""
+    there = np.zeros(pitch, dtype=bool)
+    there[(np.flatnonzero(filled) - begin) % pitch] = True
+    return there
+
+
 def _holds_groups(art: NDArray[np.bool_], cut: Cut) -> bool:
     """Whether what lies in the tiles of a cut lies apart in pieces of one length: these are titles of groups."""
     for filled, begin, pitch in (
-        (art.any(axis=0), cut.margin_x, cut.pitch_x), (art.any(axis=1), cut.margin_y, cut.pitch_y),
-    ):  # fmt: skip
-        there = np.zeros(pitch, dtype=bool)
-        there[(np.flatnonzero(filled) - begin) % pitch] = True
-        ends = np.flatnonzero(np.diff(np.pad(there, 1).astype(np.int8)))
+        (np.asarray(art.any(axis=0)), cut.margin_x, cut.pitch_x),
+        (np.asarray(art.any(axis=1)), cut.margin_y, cut.pitch_y),
+    ):
+        ends = np.flatnonzero(np.diff(np.pad(_folded(filled, begin, pitch), 1).astype(np.int8)))
         long = ends[1::2] - ends[::2]
         if len(long) > 1 and long.min() >= SMALLEST_TILE and np.ptp(long) <= _OFF:
             return True

@@ -53,7 +53,7 @@ def titled_bands(look: Parting, whole: Part) -> list[Cut]:
     whole : Part
         The numbers of the whole sheet.
     """
-    sides = list(_bands(look.art, look.written))
+    sides = list(_bands(look))
     if not 1 < len(sides) <= _MOST_BANDS:
         return []
     alone = [part.cut for side in sides if (part := look.looked_at(side)) and part.can_be_gone_by]
@@ -84,22 +84,20 @@ def _begun(look: Parting, cut: Cut, side: Side) -> _Begun:
     return _Begun(side, int(tops[own]), int(tops[best]), (float(told[own]), float(told[best])))
 
 
-def _bands(art: NDArray[np.bool_], written: NDArray[np.bool_]) -> Iterator[Side]:
+def _bands(look: Parting) -> Iterator[Side]:
     """What lies between two lines in which something is written beside no art."""
-    filled, inked = np.flatnonzero(art.any(axis=1)), np.asarray(written.any(axis=1))
-    if not len(filled):
-        return
+    filled, inked = np.flatnonzero(look.art.any(axis=1)), np.asarray(look.written.any(axis=1))
     gaps = np.flatnonzero(np.diff(filled) > 1)
     lines = [
-        (int(low), int(high), ink)
+        (int(low) + int(ink[0]), int(low) + int(ink[-1]) + 1)
         for low, high in zip(filled[gaps] + 1, filled[gaps + 1], strict=True)
         for ink in [np.flatnonzero(inked[low:high])]
         if len(ink)
     ]
-    begins = [0, *(low + int(ink[-1]) + 1 for low, _, ink in lines)]
-    ends = [*(low + int(ink[0]) for low, _, ink in lines), len(art)]
+    height, width = look.art.shape
+    begins, ends = [0, *(last for _, last in lines)], [*(first for first, _ in lines), height]
     for begin, end in zip(begins, ends, strict=True):
-        rows, columns = (np.flatnonzero(art[begin:end].any(axis=axis)) for axis in (1, 0))
-        if len(rows):
-            held = Rect(int(columns[0]), begin + int(rows[0]), int(np.ptp(columns)) + 1, int(np.ptp(rows)) + 1)
-            yield Side(held, Rect(0, begin, art.shape[1], end - begin))
+        room = Rect(0, begin, width, end - begin)
+        held = look.tight(room)
+        if held is not None:
+            yield Side(held, room)
