@@ -3,11 +3,13 @@
 import gc
 from threading import Event, Thread, get_ident
 
+import pytest
 from PySide6.QtWidgets import QProgressBar
 
 from knitground.app import jobs
 from knitground.app.garbage import Sweeper
 from knitground.app.jobs import Job
+from knitground.core.errors import BadSheet
 from window.finding import press, says
 
 
@@ -125,3 +127,31 @@ def test_the_checks_stand_back_while_something_in_view_is_still_to_be_drawn(demo
     assert get_ident() not in asked, "it is not the interface that waits"
     drawing[0] = False
     qtbot.waitUntil(reached[True].is_set, timeout=5000)
+
+
+@pytest.mark.parametrize("fault", [None, BadSheet("It is no picture. Choose another."), ZeroDivisionError()])
+def test_nothing_is_told_of_what_was_stopped_after_it_was_done(qtbot, fault):
+    heard, ended = [], []
+
+    def work(progress):
+        progress(1.0)
+        if fault is not None:
+            raise fault
+        return "done"
+
+    def done():
+        job = Job("Waiting", work)
+        for tells in (job.succeeded, job.failed, job.refused):
+            tells.connect(heard.append)
+        job.ended.connect(lambda: ended.append(True))
+        job.start()
+        job.wait()  # what it tells comes later
+        return job
+
+    done()
+    qtbot.waitUntil(lambda: ended == [True], timeout=5000)
+    assert heard
+    heard.clear()
+    done().cancel()
+    qtbot.waitUntil(lambda: ended == [True, True], timeout=5000)
+    assert not heard

@@ -4,9 +4,10 @@ import logging
 import threading
 import time
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal
+from PySide6.QtCore import QObject, QThreadPool, QTimer, Signal, Slot
 from shiboken6 import isValid
 
 from knitground.core.errors import Cancelled, told
@@ -54,6 +55,7 @@ class Job(QObject):
     failed = Signal(str)
     refused = Signal(object)
     ended = Signal()
+    _came = Signal(object)
 
     def __init__(
         self, title: str, work: Callable[[Callable[[float], None]], Any], *, stands_back: bool = False
@@ -69,18 +71,13 @@ class Job(QObject):
         """Begins the work."""
         self.running = True
         _alive.add(self)
-        self.ended.connect(self._on_ended)
+        self._came.connect(self._on_came)
         # A function, as a QRunnable that ends before `start` is back is never let go, with all that its work knows.
         QThreadPool.globalInstance().start(self._run)
 
     def cancel(self) -> None:
-        """Asks the work to stop; it does at its next report of progress, and nothing of it is kept."""
+        """Asks the work to stop, which it does at its next report of progress; nothing is told of it from now on."""
         self._cancelled = True
-
-    @property
-    def cancelled(self) -> bool:
-        """Whether it was asked to stop."""
-        return self._cancelled
 
     def wait(self) -> None:
         """Waits until the work is done, if it has begun; its signals come later."""
@@ -99,29 +96,36 @@ class Job(QObject):
         self.progressed.emit(share)
 
     def _run(self) -> None:
+        tell: Callable[[], None] | None = None
         try:
             result = self._work(self._report)
-            if not self._cancelled and isValid(self):
-                self.succeeded.emit(result)
+            tell = partial(self.succeeded.emit, result)
         except Cancelled:
             pass  # asked for; there is nothing to tell
         except Exception as problem:  # whatever it is must reach the user, and never end the thread pool
-            foreseen = told(problem)
-            if foreseen is None:
+            tell = partial(self._tell_problem, problem)
+            if told(problem) is None:
                 _log.exception("%s failed", self.title)
-                sentence = f"{self.title} failed by a fault of the program; your work is kept, and the log says more."
-            else:
-                sentence = str(foreseen)
-                self.refused.emit(foreseen)
-            self.failed.emit(sentence)
         finally:
             self._done.set()
             if isValid(self):  # at the end of the program there is nobody left to tell
-                self.ended.emit()
+                self._came.emit(tell)
 
-    def _on_ended(self) -> None:
+    @Slot(object)
+    def _on_came(self, tell: Callable[[], None] | None) -> None:
+        """On the interface thread, as it may have been asked to stop since the work was done."""
+        if tell is not None and not self._cancelled:
+            tell()
         self.running = False
         _alive.discard(self)
+        self.ended.emit()
+
+    def _tell_problem(self, problem: Exception) -> None:
+        foreseen = told(problem)
+        if foreseen is not None:
+            self.refused.emit(foreseen)
+        fault = f"{self.title} failed by a fault of the program; your work is kept, and the log says more."
+        self.failed.emit(fault if foreseen is None else str(foreseen))
 
 
 def while_there(owner: QObject, act: Callable[..., object]) -> Callable[..., object]:

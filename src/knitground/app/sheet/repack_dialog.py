@@ -78,9 +78,7 @@ class RepackDialog(QDialog):
         self._take(None)
         self._says.setText("Packing…")
         self._packing = Job("Packing", lambda report: pack_anew(document, sheet_id, gaps, unique=unique, turned=turned))
-        packing = self._packing
-        # What was packed with other numbers may arrive after these were changed.
-        packing.succeeded.connect(lambda packed: None if packing.cancelled else self._take(packed))
+        self._packing.succeeded.connect(self._take)
         self._packing.failed.connect(self._says.setText)
         self._packing.start()
 
