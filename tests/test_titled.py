@@ -62,6 +62,13 @@ def test_rows_below_a_title_begin_where_they_do_and_not_where_those_above_it_end
     assert set(places) <= cells
 
 
+@pytest.mark.parametrize("later", [0, 11])
+def test_things_in_groups_are_no_grid_of_other_distances_below_each_title(later):
+    picture, _ = titled({PITCH: 3, 4 * PITCH + 15 + later: 2}, ((0, 4), (6, 2)), round_=True)
+    _, cuts = tiles_of(picture)
+    assert {(cut.pitch_x, cut.pitch_y) for cut in cuts} == {(PITCH, PITCH)}
+
+
 def test_what_is_untitled_and_on_one_grid_stays_one():
     picture, places = titled({PITCH: 3, 5 * PITCH: 2}, titles=False)
     cells, cuts = tiles_of(picture)

@@ -181,16 +181,16 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     likely = {guess.as_cut(""): guess.confidence for guess in guesses}
     plain = look.plain(side)
     whole = plain or Part(side, guesses[0].as_cut(""), guesses[0].confidence, likely)
+    captioned = plain and plain == look.captioned(side)
+    bands = [] if captioned else titled_bands(look, whole)
+    if bands:
+        return Overview(guesses, bands)
     parts = look.parted(whole, (_FIRST, _LAST))
     parts = look.loosened([grid for part in look.rejoined(parts) for grid in look.peeled(part)])
     if len(parts) > 1 and look.looks <= MOST_LOOKS:
         grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
         cuts = sorted(in_one_manner(grids), key=_place) + [part.cut for part in loose]
         return Overview(guesses, cuts)
-    captioned = plain and plain == look.captioned(side)
-    bands = [] if captioned else titled_bands(look, whole)
-    if bands:
-        return Overview(guesses, bands)
     written = bool(plain) or bool(look.written.any())
     alone = look.guessed(side, (_LAST, 1.0)) if written or guesses[0].confidence < _DOUBTFUL else None
     if alone is None or not _better(alone, guesses[0], written=written):
