@@ -7,7 +7,7 @@ import pytest
 
 from knitground.core.edits.finding import take_sets
 from knitground.core.edits.grounds import furnish_ground, paint_with
-from knitground.core.edits.layers import change_layer
+from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.sheets import set_cut
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import by_id
@@ -95,3 +95,41 @@ def test_a_saved_project_keeps_what_is_left_out(moor, tmp_path):
     moor.save(tmp_path / "moor")
     loaded = Document.load(tmp_path / "moor")
     assert [layer.leaves_ground for layer in by_id(loaded.project.grounds, "ground-1").layers] == [False, True]
+
+
+@pytest.fixture
+def tops(moor) -> tuple[Document, str]:
+    """A ground on which blocks were painted with a set on clear ground, and the set of the moor that covers all."""
+    document, cover = moor, moor.project.join_sets[0]
+    block = replace(cover, id="block", name="Block", bare=True)
+    ground = moor.project.grounds[0]
+    project = replace(moor.project, join_sets=(cover, block), grounds=(replace(ground, layers=()),))
+    document.define("only blocks", project, planes={ground.id: {}})
+    return document, cover.id
+
+
+def test_what_would_hide_all_that_is_painted_is_laid_below_it(tops):
+    document, cover = tops
+    ground = document.project.grounds[0].id
+    top = paint_with(document, ground, "block", "join_sets")[1]
+    poke(document, top, "corners", (slice(3, 5), slice(3, 5)), 1, ground)
+    made = paint_with(document, ground, cover, "join_sets")[1]
+    assert [one.id for one in layers(document)] == [made, top]
+    assert (codes(document, layers(document)[0]) > 0).all()
+
+
+def test_what_is_painted_nearly_everywhere_is_left_to_show_round_a_set(tops):
+    document, cover = tops
+    ground = document.project.grounds[0].id
+    floor = add_layer(document, ground, "Floor")
+    poke(
+        document,
+        floor,
+        "cells",
+        np.s_[:],
+        document.palette.code(next(iter(document.project.join_sets[0].labels))),
+        ground,
+    )
+    made = paint_with(document, ground, cover, "join_sets")[1]
+    assert [one.id for one in layers(document)] == [floor, made]
+    assert not codes(document, layers(document)[1]).any()

@@ -11,7 +11,7 @@ from knitground.app.jobs import Job, are_put_off, hold_jobs, wait_for_jobs, whil
 from knitground.app.known import known, with_id
 from knitground.core.check.check import Finding
 from knitground.core.edits.blocks import Block, pattern_of
-from knitground.core.edits.grounds import paint_with
+from knitground.core.edits.grounds import is_under_others, paint_with
 from knitground.core.edits.painting import Hand, Turning
 from knitground.core.edits.pattern import Pattern
 from knitground.core.edits.placing import SNAPS, Sizes, Snap
@@ -288,7 +288,8 @@ class Session(QObject):
             self.set_stage("ground")
             self.choose(ground_id=made[0], layer_id=made[1], terrain=made[2])
             self.tool_wanted.emit("draw")
-            self.say(f"“{known(self.layer).name}” is in hand; paint on the ground.")
+            below = ", below all that it would hide" if is_under_others(known(self.ground), made[1]) else ""
+            self.say(f"“{known(self.layer).name}” is in hand{below}; paint on the ground.")
 
     def put_mix(self, mix: Mix, label: str) -> None:
         """Adds a mix, or exchanges it for a changed one."""
@@ -340,9 +341,8 @@ class Session(QObject):
         self._check.start()
 
     def _take_answers(self, found: tuple[Ledger, Answers]) -> None:
-        ledger, answers = found
-        if ledger is self.ledger:  # another project may have been opened meanwhile
-            ledger.take(answers)
+        if found[0] is self.ledger:  # another project may have been opened meanwhile
+            self.ledger.take(found[1])
             self._show_findings()
 
     def wait_for_checks(self) -> None:

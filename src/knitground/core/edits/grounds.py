@@ -98,6 +98,11 @@ def paint_with(
     return ground_id, layer.id, max(1, min(erased + 1, count))
 
 
+def is_under_others(ground: Ground, layer_id: str) -> bool:
+    """Whether a layer is the lowest of several."""
+    return len(ground.layers) > 1 and ground.layers[0].id == layer_id
+
+
 def is_laid(project: Project, set_id: str, things: Literal["join_sets", "stitch_sets"]) -> bool:
     """Whether a layer of any ground lays a set of joins or stitches."""
     return any(

@@ -5,6 +5,8 @@ from dataclasses import replace
 from itertools import chain, count
 from typing import Any
 
+import numpy as np
+
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import Ground, by_id
@@ -13,9 +15,11 @@ from knitground.core.layers import make_layer
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.by_hand import hand_key
 from knitground.core.project.document import Document
-from knitground.core.project.model import fresh_id, replaced
+from knitground.core.project.model import Project, fresh_id, replaced
 
 _LONGEST_PATH = 400
+_MOSTLY = 0.5
+"""What share of a ground a layer has to hide so that another is not laid below it."""
 
 
 def add_layer(
@@ -35,7 +39,8 @@ def add_layer(
     kind : str, optional
         Of the layer; if not given, the one that lays tiles by the set, or single tiles.
     above : str, optional
-        The layer that it lies right above, in the same group; if not given, it lies on top of all.
+        The layer that it lies right above, in the same group; if not given, it lies on top of all, or below all if it
+        would hide them.
     """
     ground = by_id(document.project.grounds, ground_id)
     name = _free(name, ground)
@@ -45,18 +50,27 @@ def add_layer(
         # What stands on an isometric ground hides what is behind it, on whichever layer that lies. The lowest is the
         # floor: it hides nothing, least of all the feet of what stands on it.
         layer = replace(layer, stacking="depth")
-    if any(one.has_ground(document.project) for one in ground.layers):
+    planes = document.state.planes[ground_id]
+    covered = any(_covers(one, planes[one.id], document.project) for one in ground.layers)
+    if covered:
         layer = layer.above_others(document.project)
-    planes = {
-        **document.state.planes[ground_id],
-        layer_id: layer.blank(ground.board, document.project),
-    }
     below = next((one for one in ground.layers if one.id == above), None)
     place = len(ground.layers) if below is None else ground.layers.index(below) + 1
+    if above is None and not covered and layer.has_ground(document.project):
+        place = 0  # it would hide all that is painted
     layer = layer if below is None else replace(layer, group=below.group)
     layers = *ground.layers[:place], layer, *ground.layers[place:]
+    planes = {**planes, layer_id: layer.blank(ground.board, document.project)}
     _put_ground(document, f"add layer {name}", replace(ground, layers=layers), planes)
     return layer_id
+
+
+def _covers(layer: Layer, planes: Planes, sets: Project) -> bool:
+    """Whether a layer hides most of what lies below it, by its ground or by what is painted."""
+    plane = planes.get(layer.area_plane) if layer.holds_tiles or layer.knits else None
+    if layer.has_ground(sets) or plane is None:
+        return layer.has_ground(sets)
+    return float((np.asarray(plane) != layer.erased(sets)).mean()) > _MOSTLY
 
 
 def _free(name: str, ground: Ground) -> str:
