@@ -286,7 +286,7 @@ def test_a_block_with_moss_is_found_and_painted_with_what_hangs_from_its_rim(win
     qtbot.waitUntil(lambda: "1 set found" in says(panel), timeout=20_000)
     assert "Stitches lay 4 more that hang from its rim." in says(panel)
     press(panel, "Take all")
-    assert "with stitches for what hangs from it" in says(window.ledger)
+    assert "with stitches for what lies below its rim" in says(window.ledger)
     press(panel, "Paint with it")
     assert [layer.name for layer in session.ground.layers] == [names(window)[0], f"Below {names(window)[0]}"]
     assert session.layer.name == names(window)[0], "what is painted on is in hand"

@@ -288,7 +288,7 @@ class Session(QObject):
             self.set_stage("ground")
             self.choose(ground_id=made[0], layer_id=made[1], terrain=made[2])
             self.tool_wanted.emit("draw")
-            below = ", below all that it would hide" if is_under_others(known(self.ground), made[1]) else ""
+            below = ", below all that it would hide" if is_under_others(self.document, *made[:2]) else ""
             self.say(f"“{known(self.layer).name}” is in hand{below}; paint on the ground.")
 
     def put_mix(self, mix: Mix, label: str) -> None:

@@ -57,6 +57,8 @@ class SearchCard:
         of = f"It is {len(one.parts)} sets that share a terrain. " if one.parts else ""
         plays = f"Its tiles play {len(next(iter(one.frames.values())))} frames. " if one.moves else ""
         hangs = f"Stitches lay {len(one.hanging)} more that hang from its rim. " if one.hanging else ""
+        rows = len(one.faces)
+        hangs += f"Below it stitches lay the face of a wall, {rows} row{'s' * (rows != 1)} high. " if rows else ""
         self._says.setText(
             f"{one.join_set.kind.capitalize()} joins of {tiles} tiles{also}; "
             f"{one.covered:.0%} covered, {one.confidence:.0%} sure. {of}{plays}{hangs}A click on the sheet takes it."

@@ -91,7 +91,8 @@ class Searching(QObject):
         if ids:
             self._session.choose(join_set_id=ids[at_hand])
             sets = f"{len(ids)} join sets are" if len(ids) > 1 else f"“{taken[0].join_set.name}” is"
-            hangs = ", with stitches for what hangs from it" if any(one.hanging for one in taken) else ""
+            below = any(one.hanging or one.faces for one in taken)
+            hangs = ", with stitches for what lies below its rim" if below else ""
             seldom = told_of_rare([ref for one in taken for ref in one.rare])
             lacks = self._session.derived.coverage(known(self._session.join_set)).lacking
             more = ["Make missing tiles…"] if lacks and len(ids) == 1 else []

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.animations import run_of
-from knitground.core.edits.hanging import Hanging, hanging_stitches
+from knitground.core.edits.hanging import Face, Hanging, stitches_below
 from knitground.core.edits.rare import rare_weights, with_rare
 from knitground.core.edits.sets import new_terrain
 from knitground.core.joins.art import terrain_colours, thread_near
@@ -40,6 +40,8 @@ class Proposed(NamedTuple):
         How certain it is, and how much of it is covered, from 0 to 1.
     hanging : tuple of Hanging
         What hangs from its rim.
+    faces : tuple of Face
+        Rows of a wall's face, that lie below where the set ends.
     rare : mapping of TileRef to float
         What tiles weigh that show something on what another shows alone: laid as often, they would crowd the ground.
     frames : mapping of TileRef to tuple of TileRef
@@ -54,6 +56,7 @@ class Proposed(NamedTuple):
     confidence: float
     covered: float
     hanging: tuple[Hanging, ...] = ()
+    faces: tuple[Face, ...] = ()
     rare: Mapping[TileRef, float] = {}
     frames: Mapping[TileRef, tuple[TileRef, ...]] = {}
     moves: bool = False
@@ -104,12 +107,14 @@ def propose(
             Hanging(cut._replace(column=column, row=row), tuple(labels), cut._replace(column=above[0], row=above[1]))
             for ((column, row), above), labels in zip(one.hanging.tolist(), one.instead.tolist(), strict=True)
         )
+        rows = [[cut._replace(column=column, row=row) for column, row in face] for face in one.faces.tolist()]
+        faces = tuple((left, middle, right) for left, middle, right in rows)
         runs = [[cut._replace(column=column, row=row) for column, row in run] for run in one.frames.tolist()]
         frames = {run[0]: tuple(run) for run in runs if run[0] in join_set.labels}
         rare = rare_weights(refs, pixels, labels)
         laid = coverage(join_set, square=pixels.shape[1] == pixels.shape[2], isometric=shape == "isometric")
         covered = laid.present / max(1, laid.total)
-        made.append(Proposed(join_set, one.confidence, covered, hanging, rare, frames, one.moves))
+        made.append(Proposed(join_set, one.confidence, covered, hanging, faces, rare, frames, one.moves))
     return made
 
 
@@ -148,8 +153,9 @@ def take_sets(document: Document, proposed: Iterable[Proposed]) -> list[str]:
         taken = replace(one.join_set, id=fresh_id(one.join_set.name, sets))
         sets.append(taken)
         ids.append(taken.id)
-        if one.hanging:
-            stitches.append(hanging_stitches(fresh_id(f"Below {taken.name}", stitches), taken, one.hanging))
+        if one.hanging or one.faces:
+            below = fresh_id(f"Below {taken.name}", stitches)
+            stitches.append(stitches_below(below, taken, one.hanging, one.faces))
         tiles = with_rare(tiles, one.rare)
         for ref, run in one.frames.items() if one.moves else ():
             said = tiles.get(ref, PLAIN)

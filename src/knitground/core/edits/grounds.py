@@ -98,9 +98,10 @@ def paint_with(
     return ground_id, layer.id, max(1, min(erased + 1, count))
 
 
-def is_under_others(ground: Ground, layer_id: str) -> bool:
-    """Whether a layer is the lowest of several."""
-    return len(ground.layers) > 1 and ground.layers[0].id == layer_id
+def is_under_others(document: Document, ground_id: str, layer_id: str) -> bool:
+    """Whether a layer is the lowest of several, and would hide the others."""
+    layers = by_id(document.project.grounds, ground_id).layers
+    return len(layers) > 1 and layers[0].id == layer_id and layers[0].has_ground(document.project)
 
 
 def is_laid(project: Project, set_id: str, things: Literal["join_sets", "stitch_sets"]) -> bool:

@@ -6,11 +6,13 @@ tiles are tried: their outer sides have to show other colours than their midst, 
 """
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
+from knitground.core.joins.faces import Faces
 from knitground.core.joins.found import FoundSet, covered_by_cells
 from knitground.core.joins.look import Floats, looks_of
 from knitground.core.joins.palettes import Palette
@@ -21,6 +23,8 @@ _SAME, _OTHER = 0.3, 0.7
 """Up to what share of other colours along it a side goes on, and from what on the block ends there."""
 _DEEP, _OWN = 0.6, 0.8
 """How much of a tile at a side may show other colours, and how much of one that joins the block shows its colours."""
+_STANDING, _FADING = 0.8, 0.5
+"""As `_DEEP` and `_SAME` where a block ends within its cells: what is clear there counts as other colours."""
 _CORNER = 16
 """What part of a tile's side a corner is at least wide."""
 _MOST_LOOKED_AT, _MOST_COPIES = 200, 24
@@ -45,27 +49,58 @@ def brimful_sets(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator
     full = (tiles[..., 3] > 0).mean(axis=(1, 2)) >= FULL
     if not full.any():
         return
+    at = np.argwhere(number >= 0)[:, ::-1]
     looks, taken = looks_of(tiles), np.zeros(len(tiles), dtype=bool)
     common = np.bincount(looks)[looks] > _MOST_COPIES  # what lies all over a sheet is its ground
-    for row, column in _likely(tiles, full, number):
-        block = number[row : row + 3, column : column + 3]
-        if not (taken[block].any() or common[block[1, 1]]):
-            free = np.setdiff1d(np.flatnonzero(full & ~taken), block)
-            found = _Block(tiles, block).set_of(number, free, looks)
-            if found is not None:
-                taken[number[found.cells[:, 1], found.cells[:, 0]]] = True
-                yield found
+    faces, whole = Faces(tiles, number), list[tuple[_Block, FoundSet]]()
+
+    def blocks(*, standing: bool) -> Iterator[_Block]:
+        for row, column in _likely(tiles, full, number, standing=standing):
+            nine = number[row : row + 3, column : column + 3]
+            if not (taken[nine].any() or common[nine[1, 1]]):
+                yield _Block(tiles, number, row, column, standing=standing)
+
+    def with_all(block: _Block, below: NDArray[np.intp]) -> FoundSet | None:
+        found = block.set_of(number, np.setdiff1d(np.flatnonzero(full & ~taken), [*block.nine, *below.flat]), looks)
+        if found is not None:
+            taken[number[found.cells[:, 1], found.cells[:, 0]]] = taken[below] = True
+        return found
+
+    for block in blocks(standing=False):
+        found = with_all(block, np.zeros((0, 3), dtype=np.intp))
+        if found is not None:
+            whole.append((block, found))
+    # What does not end upward may be the face of what lies above it.
+    open_above = np.zeros(len(tiles), dtype=bool)
+    open_above[[tile for block, _ in whole if not block.told[0] for tile in block.nine]] = True
+    for block, found in sorted(whole, key=lambda one: one[0].row):
+        if open_above[block.nine].all() or block.told[0]:
+            below = faces.below(block.row + 2, block.column, block.within, ~taken | open_above)
+            taken[below], open_above[below] = True, False
+            yield replace(found, faces=at[below])
+    for block in blocks(standing=True):
+        below = faces.below(block.row + 2, block.column, block.within, ~taken)
+        found = with_all(block, below) if len(below) else None
+        if found is not None:
+            yield replace(found, faces=at[below])
 
 
-def _likely(tiles: NDArray[np.uint8], full: NDArray[np.bool_], number: NDArray[np.intp]) -> list[tuple[int, int]]:
-    """Row and column of 3 x 3 full tiles, those first that on one side at least differ most from what is within."""
+def _likely(
+    tiles: NDArray[np.uint8], full: NDArray[np.bool_], number: NDArray[np.intp], *, standing: bool = False
+) -> list[tuple[int, int]]:
+    """Row and column of 3 x 3 tiles, those first that on one side at least differ most from what is within.
+
+    All are full, or just the one in the midst, of those that end within their cells.
+    """
     if min(number.shape) < 3:
         return []
-    solid = np.where(number >= 0, full[number], False)
-    first = np.argwhere(sliding_window_view(solid, (3, 3)).all(axis=(2, 3)))
+    windows = sliding_window_view(np.where(number >= 0, full[number], False), (3, 3))
+    held = sliding_window_view(number >= 0, (3, 3)).all(axis=(2, 3))
+    every = windows.all(axis=(2, 3))
+    first = np.argwhere(held & ~every & windows[..., 1, 1] if standing else every)
     blocks = sliding_window_view(number, (3, 3))[first[:, 0], first[:, 1]]
-    lines = np.stack([np.rot90(tiles, side, axes=(1, 2))[:, 0, :, :3].mean(axis=1) for side in range(4)], axis=1)
-    middle = tiles[blocks[:, 1, 1], ..., :3].mean(axis=(1, 2))
+    lines = np.stack([np.rot90(tiles, side, axes=(1, 2))[:, 0].mean(axis=1) for side in range(4)], axis=1)
+    middle = tiles[blocks[:, 1, 1]].mean(axis=(1, 2))
     apart = np.abs(lines[blocks] - middle[:, None, None, None]).max(axis=-1)
     outer = np.max([apart[:, *np.transpose(spots), side].min(axis=1) for side, spots in enumerate(_OUTER)], axis=0)
     order = np.argsort(-outer / (apart[:, _INNER].max(axis=1) + 1), kind="stable")[:_MOST_LOOKED_AT]
@@ -75,16 +110,22 @@ def _likely(tiles: NDArray[np.uint8], full: NDArray[np.bool_], number: NDArray[n
 class _Block:
     """Nine tiles, and what the sides of tiles show that their midst does not."""
 
-    def __init__(self, tiles: NDArray[np.uint8], block: NDArray[np.intp]) -> None:
-        self._tiles, self._block = tiles, block
-        self._within = Palette(tiles[block[1, 1]][None])
-        self._sides = self._along(block.ravel()).reshape(3, 3, 4)
+    def __init__(
+        self, tiles: NDArray[np.uint8], number: NDArray[np.intp], row: int, column: int, *, standing: bool = False
+    ) -> None:
+        self.row, self.column, self._tiles = row, column, tiles
+        self.nine = number[row : row + 3, column : column + 3].ravel()
+        self.middle = int(self.nine[4])
+        self.within = Palette(tiles[self.middle][None])
+        self._sides = self._along(self.nine).reshape(3, 3, 4)
         outer = np.stack([[self._sides[(*at, side)] for at in spots] for side, spots in enumerate(_OUTER)])
-        inner = self._sides[_INNER].max()
+        inner, same = self._sides[_INNER].max(), _FADING if standing else _SAME
         self.told = np.asarray((outer >= _OTHER).all(axis=1))
         untold = np.asarray((outer <= _SAME).all(axis=1))
-        self.sure = float(1 - 2 * inner)
-        self.stands = bool(self.told.any() and (self.told | untold).all() and inner <= _SAME)
+        self.sure = float(1 - inner / same * 2 * _SAME)
+        told = self.told.all() if standing else self.told.any() and (self.told | untold).all()
+        deep = self._others(tiles[self.nine]).max()
+        self.stands = bool(told and inner <= same and deep <= (_STANDING if standing else _DEEP))
 
     def _along(self, tiles: NDArray[np.intp]) -> Floats:
         """The share of other colours along the four sides of tiles, between their corners; (k, 4)."""
@@ -97,15 +138,14 @@ class _Block:
 
     def _others(self, pixels: NDArray[np.uint8]) -> Floats:
         """What share of pixels, (k, ..., 4), has colours that the midst has not; (k,)."""
-        other = self._within.lacks(pixels)
+        other = self.within.lacks(pixels)
         return np.asarray(other.mean(axis=tuple(range(1, other.ndim))))
 
     def set_of(self, number: NDArray[np.intp], among: NDArray[np.intp], looks: NDArray[np.intp]) -> FoundSet | None:
         """The block with what else belongs to it; None if it is none. Of copies that would lie alike it has one."""
-        if not self.stands or self._others(self._tiles[self._block.ravel()]).max() > _DEEP:
+        if not self.stands:
             return None
-        own = Palette(self._tiles[self._block.ravel()])
-        nine = self._block.ravel()
+        own, nine = Palette(self._tiles[self.nine]), self.nine
         more = among[own.lacks(self._tiles[among]).mean(axis=(1, 2)) <= 1 - _OWN]
         sides = self._along(more)
         clear = ((sides <= _SAME) | (sides >= _OTHER)).all(axis=1)
@@ -124,7 +164,7 @@ class _Block:
         self, tiles: NDArray[np.intp], goes_on: NDArray[np.bool_], number: NDArray[np.intp]
     ) -> NDArray[np.intp]:
         """What other tiles show; where a side says nothing, they end as they lie on the sheet."""
-        mine: NDArray[np.bool_] = np.isin(number, np.concatenate([tiles, self._block.ravel()]))
+        mine: NDArray[np.bool_] = np.isin(number, np.concatenate([tiles, self.nine]))
         around = np.pad(mine, 1)
         rows, columns = np.argwhere(number >= 0)[tiles].T + 1
         ends = np.flatnonzero(~goes_on.all(axis=1))

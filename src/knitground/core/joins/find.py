@@ -24,7 +24,7 @@ from knitground.core.joins.blocks import (
     likely_blocks,
 )
 from knitground.core.joins.brimful import FULL, brimful_sets
-from knitground.core.joins.found import FoundSet, covered_by_cells
+from knitground.core.joins.found import FoundSet, covered_by_cells, with_own_faces
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
 from knitground.core.joins.lines import with_lines
@@ -88,7 +88,7 @@ def _found(
     number[held] = np.arange(len(spots))
     blocks = _blocks(tiles[held], spots, number) if shape == "square" else []
     if len(spots) < 12:
-        return with_lines(_whole(blocks, set(), tiles[held], number), tiles[held], number, shape)
+        return with_lines(with_own_faces(_whole(blocks, set(), tiles[held], number)), tiles[held], number, shape)
     colours = seen_colours(tiles[held], shape)
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
@@ -121,7 +121,7 @@ def _found(
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks(kept, blocks, tiles[held], number)
     kept += _whole(_apart_from(blocks, kept), _cells(kept), tiles[held], number)
-    kept = with_lines(kept, tiles[held], number, shape)
+    kept = with_lines(with_own_faces(kept), tiles[held], number, shape)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 
@@ -334,8 +334,10 @@ def _whole(
     if rims is None:
         return blocks
     sides = Sides(tiles)
-    hanging = {tuple(cell) for one in blocks for cell in one.hanging[:, 0].tolist()}
-    gone = np.array([number[row, column] for column, row in taken | _cells(blocks) | hanging], dtype=np.intp)
+    below = {
+        tuple(cell) for one in blocks for cell in (*one.hanging[:, 0].tolist(), *one.faces.reshape(-1, 2).tolist())
+    }
+    gone = np.array([number[row, column] for column, row in taken | _cells(blocks) | below], dtype=np.intp)
     free = np.setdiff1d(np.arange(len(tiles)), gone)
     matches = []
     for block in blocks:

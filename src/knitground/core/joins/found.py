@@ -1,6 +1,6 @@
 """A set of joins that was found on a sheet."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,6 +31,8 @@ class FoundSet:
         Cells that hang down from its rim, each with the one above it: they can't be laid by what lies round them.
     instead : (K, P) intp
         The labels of what lies in place of each otherwise.
+    faces : (K, 3, 2) intp
+        Rows of cells that lie below where the block ends, from above: a left end, what goes on, a right end.
     frames : (M, F, 2) intp
         Cells that other blocks repeat, each with those at its place in them.
     moves : bool
@@ -48,9 +50,24 @@ class FoundSet:
     confidence: float
     hanging: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 2, 2), np.intp))
     instead: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 9), np.intp))
+    faces: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 3, 2), np.intp))
     frames: NDArray[np.intp] = field(default_factory=lambda: np.zeros((0, 1, 2), np.intp))
     moves: bool = False
     mixed: float = 0.0
+
+
+def with_own_faces(sets: list[FoundSet]) -> list[FoundSet]:
+    """Sets, each with the rows of its faces down to the first of which another set has a tile."""
+    return [
+        replace(one, faces=one.faces[: _first_shared(one, [other for other in sets if other is not one])])
+        for one in sets
+    ]
+
+
+def _first_shared(one: FoundSet, others: list[FoundSet]) -> int:
+    taken = {tuple(cell) for other in others for cell in other.cells.tolist()}
+    shared = [any(tuple(cell) in taken for cell in row) for row in one.faces.tolist()]
+    return shared.index(True) if any(shared) else len(shared)
 
 
 def covered_by_cells(labels: NDArray[np.intp]) -> float:

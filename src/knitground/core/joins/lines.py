@@ -63,7 +63,8 @@ def with_lines(sets: list[FoundSet], tiles: NDArray[np.uint8], number: Numbers, 
         return sets
     taken, found = np.zeros(len(tiles), dtype=bool), list(sets)
     for one in sets:
-        taken[number[one.cells[:, 1], one.cells[:, 0]]] = True
+        for column, row in (*one.cells.tolist(), *one.faces.reshape(-1, 2).tolist()):
+            taken[number[row, column]] = True
     lines = _Lines(tiles, number, np.flatnonzero(~taken))
     for line in sorted(lines.found(), key=lambda one: -len(one.tiles)):
         if not taken[line.tiles].any():
