@@ -146,7 +146,7 @@ class Searching(QObject):
 
     def at(self, ref: TileRef | None) -> Proposed | None:
         """The proposed set that a tile belongs to."""
-        return next((one for one in self.proposed if ref in one.join_set.labels), None)
+        return next((one for one in self.proposed if ref in one.tiles), None)
 
     def _drop_what_is_gone(self) -> None:
         if self.proposed and not self._found_on.holds(self._session.document.project):
@@ -210,10 +210,11 @@ class SearchMode(SheetMode):
         view.draw_lines(painter)
         for one in self._searching.proposed:
             at_hand = one is self._searching.pointed
-            rects = view.rects_of(one.join_set.labels, in_view=True)
+            rects = view.rects_of(one.tiles, in_view=True)
             if at_hand:
-                labels = [(face, one.join_set.labels[ref]) for ref, face in view.faces_of(rects).items()]
-                draw_marks(painter, labels, one.join_set.kind, one.join_set.terrains)
+                labels = one.join_set.labels
+                marked = [(face, labels[ref]) for ref, face in view.faces_of(rects).items() if ref in labels]
+                draw_marks(painter, marked, one.join_set.kind, one.join_set.terrains)
             painter.setBrush(Qt.BrushStyle.NoBrush)
             outline, style = _around(view, rects), Qt.PenStyle.SolidLine if at_hand else Qt.PenStyle.DashLine
             painter.setPen(QPen(theme().colour("panel"), 5))

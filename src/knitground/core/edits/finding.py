@@ -62,6 +62,12 @@ class Proposed(NamedTuple):
     moves: bool = False
     parts: tuple["Proposed", ...] = ()
 
+    @property
+    def tiles(self) -> tuple[TileRef, ...]:
+        """The tiles of the set, and what stitches will lay below its rim."""
+        below = [one.tile for one in self.hanging] + [tile for face in self.faces for tile in face]
+        return (*self.join_set.labels, *below)
+
     def playing(self, moves: bool) -> "Proposed":
         """The same with the blocks that repeat it as frames of its tiles, or as variants."""
         later = {frame: first for first, run in self.frames.items() for frame in run[1:]}

@@ -1,0 +1,32 @@
+"""A cliff, from its sheet to the ground."""
+
+import numpy as np
+
+from knitground.core.edits.sheets import set_cut
+from knitground.core.sheet.cut import Cut
+from making import add_sheet, png, tile
+from test_faces import SIDE, face, sheet, top
+from window.finding import press, says
+
+
+def test_a_cliff_is_found_with_its_face_and_a_drag_lays_both(window, hand, qtbot):
+    document, session = window.session.document, window.session
+    add_sheet(document, "cliff.png", png(sheet(a1_1=top(2), a1_4=face(2, 2))))
+    set_cut(document, "cliff", Cut("tiles", SIDE, SIDE))
+    session.set_stage("joins")
+    panel = window.panels["joins"]
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "1 set found" in says(panel), timeout=20_000)
+    (one,) = panel.searching.proposed
+    lowest = tile(2, 5)._replace(sheet="cliff")
+    panel.searching.point_at(panel.searching.at(lowest))
+    assert panel.searching.pointed is one, "what lies below its rim leads to it"
+    assert "the face of a wall, 2 rows high" in says(panel)
+    press(panel, "Take all")
+    press(panel, "Paint with it")
+    window.ground.view.set_zoom(1)
+    session.choose(radius=0)
+    hand.on_ground((3, 2), (3, 7))
+    codes = session.derived.knitted(session.ground.id).codes(session.ground.layers[1].id, session.ground.board.whole)
+    assert np.argwhere(codes).tolist() == [[row, column] for row in (4, 5) for column in range(2, 8)]
+    assert document.palette.ref(int(codes[5, 7])) == lowest._replace(column=3)
