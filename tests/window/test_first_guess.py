@@ -1,7 +1,9 @@
 """What is said of a sheet that was just dropped: how it is cut, and what to do where little speaks for that."""
 
 import re
+from threading import Event
 
+from knitground.app.jobs import Job
 from knitground.core.edits.cuts import add_part
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.repack import Gaps, repack
@@ -19,6 +21,16 @@ def test_who_drops_a_sheet_that_repeats_its_edges_is_told_they_are_left_out(wind
         drop(window, path)
         without = " without the edges that it repeats" if extrude else ""
         assert f"{name}.png is cut by a first guess{without}; drag" in says(window.ledger)
+
+
+def test_an_empty_project_says_what_it_reads_where_the_sheet_will_show(window, qtbot):
+    panel, go_on = window.panels["sheet"], Event()
+    assert "Drop a sprite sheet here" in says(panel)
+    job = window.session.run(Job("Reading the sheet", lambda report: go_on.wait(5)), lambda found: None)
+    assert "Reading the sheet…" in says(panel)
+    go_on.set()
+    qtbot.waitUntil(lambda: not job.running, timeout=5000)
+    assert "Drop a sprite sheet here" in says(panel)
 
 
 def test_who_drops_things_in_no_grid_is_told_that_little_speaks_for_one_and_has_them_whole_at_once(window, tmp_path):

@@ -56,7 +56,7 @@ class SheetPanel(StagePanel):
         selecting = SelectMode(session)
         self.mode = CutMode(selecting)
         self.view = SheetView(session, self.mode)
-        self._empty = EmptySheet(tabs)
+        self._empty = EmptySheet(session, tabs)
         self.cut_card = CutCard(session, self.view, self.mode)
         self._cards = QStackedWidget()
         self.tile_card = TileCard(session, self.view)
