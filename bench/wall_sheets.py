@@ -45,11 +45,20 @@ class _Mason:
         # How far the sides of a cliff stand back from where its cells end.
         self.inset = max(1, round(side * float(random.uniform(0.04, 0.2)))) if self.cliff else 0
         self.ragged = random.random() < 0.5
+        # Some cliffs stand on ground that is drawn with them.
+        self.ground = random.uniform(60, 200, 3) if self.cliff and random.random() < 0.3 else None
 
     def _grained(self, pixels: np.ndarray) -> np.ndarray:
         if self.grain:
             pixels[..., :3] += self.random.normal(0, self.grain, (*pixels.shape[:2], 1))
         return np.clip(pixels, 0, 255)
+
+    def _grounded(self, pixels: np.ndarray) -> np.ndarray:
+        clear = pixels[..., 3] == 0
+        if self.ground is not None:
+            under = self._grained(np.broadcast_to(self.ground, (*clear.shape, 3)).copy())
+            pixels[clear] = np.concatenate([under, np.full((*clear.shape, 1), 255.0)], axis=2)[clear]
+        return pixels.astype(np.uint8)
 
     def tops(self) -> np.ndarray:
         """Nine tiles that touch."""
@@ -65,7 +74,7 @@ class _Mason:
         pixels[:low], pixels[:, :low], pixels[:, high:] = 0, 0, 0
         if self.inset > 1:
             pixels[low : low + 2, low : low + 2] = pixels[low : low + 2, high - 2 : high] = 0
-        return pixels.astype(np.uint8)
+        return self._grounded(pixels)
 
     def faces(self, rows: int) -> np.ndarray:
         """So many rows of three tiles that touch."""
@@ -90,7 +99,7 @@ class _Mason:
                 for x, step in ((low, 1), (high - 1, -1)):
                     for n in range(int(self.random.integers(0, self.inset))):
                         pixels[y, x + step * n] = 0
-        return pixels.astype(np.uint8)
+        return self._grounded(pixels)
 
     def corners(self) -> np.ndarray:
         """Four inner corners, 2 x 2 tiles."""

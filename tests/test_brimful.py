@@ -87,18 +87,25 @@ def test_without_a_rim_and_of_pictures_nothing_is_found():
     assert not find_sets(*laid(house))
 
 
+def top(goes_on: tuple[bool, ...], notch: int = -1) -> np.ndarray:
+    """The top of a wall, with a rim where it ends."""
+    art = np.full((SIDE, SIDE, 4), (58, 40, 66, 255), np.uint8)
+    for side, on in enumerate(goes_on):
+        np.rot90(art, side)[: 0 if on else 3, :, :3] = (190, 160, 150)
+    if notch >= 0:
+        np.rot90(art, notch)[:3, :3, :3] = (190, 160, 150)
+    return art
+
+
+def wall(left: int) -> dict[tuple[int, int], np.ndarray]:
+    """The tops of a wall, and its inner corners from a column on."""
+    cells = {(x, y): top(sides) for (x, y), sides in block().items() if max(x, y) < 3}
+    return cells | {(left + n % 2, n // 2): top((True,) * 4, notch) for n, notch in enumerate((2, 1, 3, 0))}
+
+
 @pytest.mark.parametrize(("plain", "kind"), [(False, "cell"), (True, "corner")])
 def test_what_has_nothing_round_it_is_painted_by_the_cell(plain, kind):
-    def top(goes_on: tuple[bool, ...], notch: int = -1) -> np.ndarray:
-        art = np.full((SIDE, SIDE, 4), (58, 40, 66, 255), np.uint8)
-        for side, on in enumerate(goes_on):
-            np.rot90(art, side)[: 0 if on else 3, :, :3] = (190, 160, 150)
-        if notch >= 0:
-            np.rot90(art, notch)[:3, :3, :3] = (190, 160, 150)
-        return art
-
-    cells = {(x, y): top(sides) for (x, y), sides in block().items() if max(x, y) < 3}
-    cells |= {(4 + n % 2, n // 2): top((True,) * 4, notch) for n, notch in enumerate((2, 1, 3, 0))}
+    cells = wall(4)
     if plain:
         cells[7, 1] = np.full((SIDE, SIDE, 4), (190, 160, 150, 255), np.uint8)
     found, labels = labels_of(*laid(cells))
@@ -151,6 +158,14 @@ def test_a_cushion_is_no_tile_of_a_rug():
             cells[x, y] = art
     kind, found = labels_of(*laid(cells))
     assert (kind, found.keys()) == ("cell", set(product(range(3), repeat=2)))
+
+
+def test_a_bench_is_not_the_ground_that_a_wall_lacks():
+    bench = np.zeros((2, SIDE, SIDE, 4), np.uint8)
+    bench[0, :, 1:] = bench[1, :, :-1] = (180, 150, 135, 255)
+    cells = wall(3)
+    (found,) = find_sets(*laid(cells | {(3, 2): bench[0], (4, 2): bench[1]}))
+    assert set(map(tuple, found.cells.tolist())) == cells.keys()
 
 
 def test_ways_that_lead_on_beside_each_other_agree():

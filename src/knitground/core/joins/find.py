@@ -24,7 +24,7 @@ from knitground.core.joins.blocks import (
     likely_blocks,
 )
 from knitground.core.joins.brimful import FULL, brimful_sets
-from knitground.core.joins.found import FoundSet, covered_by_cells, with_own_faces
+from knitground.core.joins.found import FoundSet, covered_by_cells, with_own_faces, without_hollow
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
 from knitground.core.joins.lines import with_lines
@@ -112,14 +112,15 @@ def _found(
             found = _read(tiles[held], spots, mine, "corner", shape, 2)
             read += [] if found is None else [found]
     read += _of_more(tiles[held], spots, held, shape)
-    kept = _kept(read)
+    art = (tiles[held][..., 3] > 0).mean(axis=(1, 2))
+    kept = [without_hollow(one, art, number) for one in _kept(read)]
     if not standing:
         kept = [with_plain(one, tiles[held], colours, number, shape) for one in kept]
         kept = [_completed(one, kept, tiles[held], spots, colours, number, shape) for one in kept]
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
-    kept = _not_of_blocks(kept, blocks, tiles[held], number)
+    kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
     kept += _whole(_apart_from(blocks, kept), _cells(kept), tiles[held], number)
     kept = with_lines(with_own_faces(kept), tiles[held], number, shape)
     progress(1.0)

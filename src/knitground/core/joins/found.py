@@ -9,6 +9,9 @@ from knitground.core.joins.cells import count_combinations
 from knitground.core.joins.look import Floats
 from knitground.core.joins.sets import JoinKind
 
+_FULL, _NEARLY_ALL = 0.97, 0.75
+"""From what share of art a tile is full, and what share of a set's tiles have to be for the others to be none of it."""
+
 
 @dataclass(frozen=True)
 class FoundSet:
@@ -68,6 +71,23 @@ def _first_shared(one: FoundSet, others: list[FoundSet]) -> int:
     taken = {tuple(cell) for other in others for cell in other.cells.tolist()}
     shared = [any(tuple(cell) in taken for cell in row) for row in one.faces.tolist()]
     return shared.index(True) if any(shared) else len(shared)
+
+
+def without_hollow(one: FoundSet, art: Floats, number: NDArray[np.intp]) -> FoundSet:
+    """A set of areas without the tiles that leave much of their cells clear, where nearly all fill theirs.
+
+    Parameters
+    ----------
+    one : FoundSet
+    art : (n,) float64
+        How much of each tile of the cut is not clear.
+    number : (R, C) intp
+        Which tile lies in each cell; -1 for none.
+    """
+    full = art[number[one.cells[:, 1], one.cells[:, 0]]] >= _FULL
+    if one.kind == "cell" or full.all() or full.mean() < _NEARLY_ALL:
+        return one
+    return replace(one, cells=one.cells[full], labels=one.labels[full], sure=one.sure[full])
 
 
 def covered_by_cells(labels: NDArray[np.intp]) -> float:
