@@ -6,6 +6,7 @@ from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cut
 from making import add_sheet, png, tile
 from test_faces import SIDE, face, sheet, top
+from test_joining import HEATH, SLATE, meeting
 from window.finding import press, says
 
 
@@ -30,3 +31,25 @@ def test_a_cliff_is_found_with_its_face_and_a_drag_lays_both(window, hand, qtbot
     codes = session.derived.knitted(session.ground.id).codes(session.ground.layers[1].id, session.ground.board.whole)
     assert np.argwhere(codes).tolist() == [[row, column] for row in (4, 5) for column in range(2, 8)]
     assert document.palette.ref(int(codes[5, 7])) == lowest._replace(column=3)
+
+
+def test_what_covers_the_ground_is_in_hand_before_the_wall_that_stands_on_it(window, qtbot):
+    document, session = window.session.document, window.session
+    heath = np.stack(meeting(HEATH, SLATE, 1)).reshape(4, 4, SIDE, SIDE, 4).swapaxes(1, 2)
+    art = sheet(a1_1=top(), a1_4=face(2), a4_5=heath.reshape(4 * SIDE, 4 * SIDE, 4))
+    add_sheet(document, "cliff.png", png(art))
+    set_cut(document, "cliff", Cut("tiles", SIDE, SIDE))
+    session.set_stage("joins")
+    panel = window.panels["joins"]
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "2 sets found" in says(panel), timeout=20_000)
+    ground, wall = (one.join_set.name for one in panel.searching.proposed)
+    assert len(panel.searching.proposed[1].faces) == 2
+    press(panel, "Take all")
+    press(panel, "Paint with it")
+    assert session.layer.name == ground
+    session.set_stage("joins")
+    session.choose(join_set_id=document.project.join_sets[1].id)
+    press(panel, "Paint with it")
+    assert [layer.name for layer in session.ground.layers] == [ground, wall, f"Below {wall}"]
+    assert "below all" not in says(window.ledger)

@@ -16,7 +16,7 @@ from knitground.app.joins.next_step import NO_HEXAGONS
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.core.edits.finding import Proposed, named_apart, propose, take_sets
+from knitground.core.edits.finding import Proposed, grounds_first, named_apart, propose, take_sets
 from knitground.core.edits.found_on import FoundOn
 from knitground.core.edits.joined_sets import sharing
 from knitground.core.edits.joining import join_alike, joined_again, taken_apart, whole_of
@@ -77,7 +77,8 @@ class Searching(QObject):
                 refs = {TileRef(sheet, cut.id, int(x), int(y)): pixels[y, x] for y, x in np.argwhere(held)}
                 proposed += propose(found, refs, TileRef(sheet, cut.id, 0, 0), cut.shape, first=len(proposed))
                 every |= refs
-            return named_apart(join_alike(proposed, every, {(sheet, slices.cut.id): slices.cut for slices in grids}))
+            cuts = {(sheet, slices.cut.id): slices.cut for slices in grids}
+            return named_apart(grounds_first(join_alike(proposed, every, cuts)))
 
         self._session.run(Job("Looking for sets", work), self._done)
 

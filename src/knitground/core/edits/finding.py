@@ -124,6 +124,11 @@ def propose(
     return made
 
 
+def grounds_first(proposed: Iterable[Proposed]) -> list[Proposed]:
+    """Sets in the order in which one would paint with them: what covers a ground, then what lies on it, large first."""
+    return sorted(proposed, key=lambda one: (one.join_set.bare, -one.confidence * len(one.join_set.labels) ** 0.5))
+
+
 def named_apart(proposed: Sequence[Proposed]) -> list[Proposed]:
     """Sets with what they don't share first in their names: where there is little room, no more is read.
 

@@ -1,7 +1,7 @@
 """Stitches for what lies below the rim of a block and nowhere else: what hangs down from it, and the faces of walls.
 
 Joins lay a tile by what is painted round its cell, and can't know that two cells further up the block ends. So such
-tiles are laid by stitches over those of the joins, which look at the tiles that lie there.
+tiles are laid by stitches over those of the joins, which look at the tiles that lie there, or at what is painted.
 """
 
 from collections.abc import Iterable, Iterator, Sequence
@@ -60,11 +60,10 @@ def stitches_below(set_id: str, join_set: JoinSet, hanging: Iterable[Hanging], f
         TileSign(f"tiles {letter}", letter, tuple(ref for ref, other in join_set.labels.items() if other == row))
         for row, letter in zip(numbers, _LETTERS, strict=False)
     )
-    bare, laid = (ANY,) * 3, list[tuple[Chart, TileRef, float]]()
+    bare, stitches = (ANY,) * 3, list[Stitch]()
     for (above, instead), tiles in found.items():
         chart = chart_of(((ANY, str(numbers[above]), ANY), (ANY, str(numbers[instead]), ANY), bare), view)
-        laid += [(chart, ref, 100 / (len(tiles) - place)) for place, ref in enumerate(tiles)]
-    stitches = [Stitch("", (chart,), (Piece(ref),), chance=chance) for chart, ref, chance in laid]
+        stitches += [_laying(ref, chart, 100 / (len(tiles) - place)) for place, ref in enumerate(tiles)]
     views = [View(view, "tiles", join_set.id, signs)] if stitches else []
     if faces:
         views.append(View(f"{view}, painted", "painted", join_set.id))
@@ -86,13 +85,17 @@ def _of_faces(faces: Sequence[Face], terrains: int, view: str) -> Iterator[Stitc
             (right, f"{painted}/{OFF}", "0"),
             (goes_on, ANY, ANY),
         ):
-            yield Stitch("", (chart_of(((before, painted, after), *between, *below), view),), (Piece(tile),))
+            yield _laying(tile, chart_of(((before, painted, after), *between, *below), view))
+
+
+def _laying(tile: TileRef, chart: Chart, chance: float = 100) -> Stitch:
+    return Stitch("", (chart,), (Piece(tile),), chance=chance)
 
 
 def lay_hanging(document: Document, ground_id: str, layer_id: str) -> None:
-    """Adds a layer over one of joins for each stitch set that only looks at what that lays, where it has none."""
+    """Adds a layer right over one of joins for each stitch set that only looks at what that lays, where it has none."""
     for one in hanging_from(document.project, ground_id, layer_id):
-        made = add_layer(document, ground_id, one.name, one.id)
+        made = add_layer(document, ground_id, one.name, one.id, above=layer_id)
         for view in one.views:
             layer = cast(StitchedLayer, by_id(document.project.grounds, ground_id).layer(made))
             let_see(document, ground_id, layer, view.name, layer_id)
