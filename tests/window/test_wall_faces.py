@@ -35,8 +35,10 @@ def test_a_cliff_is_found_with_its_face_and_a_drag_lays_both(window, hand, qtbot
 
 def test_what_covers_the_ground_is_in_hand_before_the_wall_that_stands_on_it(window, qtbot):
     document, session = window.session.document, window.session
-    heath = np.stack(meeting(HEATH, SLATE, 1)).reshape(4, 4, SIDE, SIDE, 4).swapaxes(1, 2)
-    art = sheet(a1_1=top(), a1_4=face(2), a4_5=heath.reshape(4 * SIDE, 4 * SIDE, 4))
+    heath = np.stack(meeting(HEATH, SLATE, 1)).reshape(4, 4, SIDE, SIDE, 4).swapaxes(1, 2).astype(int)
+    heath[..., :3] += np.random.default_rng(2).integers(-30, 31, (4, SIDE, 4, SIDE, 1))  # it is told less surely
+    heath = np.clip(heath, 0, 255).astype(np.uint8).reshape(4 * SIDE, 4 * SIDE, 4)
+    art = sheet(a1_1=top(), a1_4=face(2), a4_5=heath)
     add_sheet(document, "cliff.png", png(art))
     set_cut(document, "cliff", Cut("tiles", SIDE, SIDE))
     session.set_stage("joins")
