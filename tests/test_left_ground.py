@@ -7,8 +7,11 @@ import pytest
 
 from knitground.core.edits.finding import take_sets
 from knitground.core.edits.grounds import furnish_ground, paint_with
+from knitground.core.edits.hiding import hides_below, lay_below_hidden
 from knitground.core.edits.layers import add_layer, change_layer
+from knitground.core.edits.painting import Hand, filled
 from knitground.core.edits.sheets import set_cut
+from knitground.core.errors import BadRequest
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import by_id
 from knitground.core.layers.layer import Layer
@@ -133,3 +136,28 @@ def test_what_is_painted_nearly_everywhere_is_left_to_show_round_a_set(tops):
     made = paint_with(document, ground, cover, "join_sets")[1]
     assert [one.id for one in layers(document)] == [floor, made]
     assert not codes(document, layers(document)[1]).any()
+
+
+def test_a_floor_that_is_filled_last_can_be_laid_below_what_it_hides(tops):
+    document, _ = tops
+    ground = document.project.grounds[0].id
+    top = paint_with(document, ground, "block", "join_sets")[1]
+    floor = add_layer(document, ground, "Floor")
+    derived, ref = Derived(document), next(iter(document.project.join_sets[0].labels))
+
+    def fill(layer: str) -> None:
+        document.put_planes("fill", ground, {layer: filled(
+            document.state, document.palette, ground, layer, Hand(tile=ref), (20.0, 20.0)
+        )})  # fmt: skip
+
+    fill(floor)
+    assert not hides_below(derived, ground), "there is nothing yet"
+    document.undo()
+    poke(document, top, "corners", (slice(3, 5), slice(3, 5)), 1, ground)
+    assert not hides_below(derived, ground), "this is what is hidden"
+    fill(floor)
+    assert hides_below(derived, ground)
+    lay_below_hidden(derived, ground, floor)
+    assert [one.id for one in layers(document)] == [floor, top]
+    with pytest.raises(BadRequest, match="hides nothing that is painted"):
+        lay_below_hidden(derived, ground, floor)

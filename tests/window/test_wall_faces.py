@@ -1,7 +1,9 @@
 """A cliff, from its sheet to the ground."""
 
 import numpy as np
+import pytest
 
+from knitground.core.edits.layers import add_layer
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cut
 from making import add_sheet, png, tile
@@ -10,7 +12,9 @@ from test_joining import HEATH, SLATE, meeting
 from window.finding import press, says
 
 
-def test_a_cliff_is_found_with_its_face_and_a_drag_lays_both(window, hand, qtbot):
+@pytest.fixture
+def cliff(window, hand, qtbot):
+    """The ground on which a cliff was laid by one drag: the tile at the lower side of its face, in its midst."""
     document, session = window.session.document, window.session
     add_sheet(document, "cliff.png", png(sheet(a1_1=top(2), a1_4=face(2, 2))))
     set_cut(document, "cliff", Cut("tiles", SIDE, SIDE))
@@ -31,6 +35,22 @@ def test_a_cliff_is_found_with_its_face_and_a_drag_lays_both(window, hand, qtbot
     codes = session.derived.knitted(session.ground.id).codes(session.ground.layers[1].id, session.ground.board.whole)
     assert np.argwhere(codes).tolist() == [[row, column] for row in (4, 5) for column in range(2, 8)]
     assert document.palette.ref(int(codes[5, 7])) == lowest._replace(column=3)
+    return lowest
+
+
+@pytest.mark.parametrize("tool", ["fill", "area"])
+def test_a_cliff_is_laid_with_its_face_and_a_floor_that_is_filled_later_goes_below_both(window, hand, cliff, tool):
+    session, document = window.session, window.session.document
+    first = [layer.id for layer in session.ground.layers]
+    floor = add_layer(document, session.ground.id, "Floor")
+    session.choose(layer_id=floor, tile=cliff._replace(row=2))
+    window.ground.choose_tool(tool)
+    window.ground.view.set_zoom(0.5)
+    hand.on_ground((2, 0), *[(47, 35)] * (tool == "area"))
+    press(window.ledger, "Lay the layer at hand below what it hides")
+    assert [layer.id for layer in session.ground.layers] == [floor, *first]
+    document.undo()
+    assert [layer.id for layer in session.ground.layers] == [*first, floor]
 
 
 def test_what_covers_the_ground_is_in_hand_before_the_wall_that_stands_on_it(window, qtbot):

@@ -13,6 +13,7 @@ from knitground.app.ground.coloured import paint_by_picture, paint_by_rows, writ
 from knitground.app.known import known
 from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.session import Session
+from knitground.core.edits.hiding import lay_below_hidden
 from knitground.core.edits.layers import change_layer, duplicate_layer, move_layer, remove_layer, show_alone
 from knitground.core.edits.lifting import lay_on_top, lift_onto
 from knitground.core.edits.pins import bake_layer, pin_seen, read_back, unpin_all
@@ -83,6 +84,7 @@ class LayerActs:
             self._on_layer("The layer below", lambda layer: self._step(layer, -1), "PgDown"),
             self._on_layer("Move the layer at hand up", lambda layer: self.move(layer, 1), stays=1),
             self._on_layer("Move the layer at hand down", lambda layer: self.move(layer, -1), stays=-1),
+            self._on_layer("Lay the layer at hand below what it hides", self._lay_below),
             self._on_layer("Rename the layer at hand…", self.rename),
             self._on_layer("Put the layer at hand in a group…", self.group),
             self._on_layer("Look, place and blocking of the layer at hand…", self.look),
@@ -185,6 +187,9 @@ class LayerActs:
 
     def _lay_above(self, layer: Layer) -> None:
         self._session.choose(layer_id=lay_above(self._session.document, self._ground_id))
+
+    def _lay_below(self, layer: Layer) -> None:
+        lay_below_hidden(self._session.derived, self._ground_id, layer.id)
 
     def _step(self, layer: Layer, by: int) -> None:
         """Takes the layer above or below in hand."""

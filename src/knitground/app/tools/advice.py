@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 from knitground.app.tools.aside import remind
 from knitground.core.edits.fitting import misfit
+from knitground.core.edits.hiding import hides_below
 from knitground.core.edits.lifting import seen_on_top, stands_inside
 from knitground.core.edits.painting import Spot
 from knitground.core.edits.relaying import takes_ground_away
@@ -23,6 +24,16 @@ def advise(session: "Session", at: Spot) -> None:
         )
     _of_size(session)
     _of_height(session)
+
+
+def advise_all_over(session: "Session", at: Spot) -> None:
+    """Looks at what was just filled, or laid on an area."""
+    session.stroke_ended = at
+    ground, layer = session.ground, session.layer
+    if remind(session) or ground is None or layer is None:
+        return
+    if hides_below(session.derived, ground.id):
+        session.say(f"“{layer.name}” hides what is painted below it.", "Lay the layer at hand below what it hides")
 
 
 def _of_size(session: "Session") -> None:

@@ -6,6 +6,7 @@ from PySide6.QtGui import QPainter, QPainterPath
 
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool, held_down
+from knitground.app.tools.advice import advise_all_over
 from knitground.app.tools.preview import Preview, draw_cover, draw_line_twice, draw_outline, hand_colour, outline_path
 from knitground.core.edits.forms import FORMS
 from knitground.core.edits.painting import Spot, area, area_shapes, held, on_points, paintable, spot_on
@@ -43,6 +44,7 @@ class Area(Tool):
             return
         start, self._start = self._start, None
         session = self.session
+        before = session.document.state
         area(
             session.document,
             session.choices.ground_id,
@@ -52,6 +54,8 @@ class Area(Tool):
             self._held(at, start),
             erase=self._erase,
         )
+        if session.document.state is not before and not self._erase:
+            advise_all_over(session, at)
 
     def _held(self, at: Spot, start: Spot | None = None) -> Spot:
         """The place that counts: with Shift it makes the form even."""

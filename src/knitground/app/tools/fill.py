@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter
 
 from knitground.app.jobs import Job
 from knitground.app.tools import Tool
+from knitground.app.tools.advice import advise_all_over
 from knitground.app.tools.preview import Preview, draw_cover, hand_colour
 from knitground.core.edits.painting import Covered, Shapes, Spot, filled, paintable, region_shapes
 from knitground.core.grid.plane import Plane
@@ -50,6 +51,8 @@ class Fill(Tool):
         def lay(planes: dict[str, Plane]) -> None:
             if _fits(before, document.state, ground.id, layer.id) and document is session.document:
                 document.put_planes(label, ground.id, {layer.id: planes})
+                if document.state is not before and not erase:
+                    advise_all_over(session, at)
             else:
                 session.say(f"“{layer.name}” was changed meanwhile, so nothing was filled; click again.")
 

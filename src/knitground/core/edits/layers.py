@@ -51,7 +51,7 @@ def add_layer(
         # floor: it hides nothing, least of all the feet of what stands on it.
         layer = replace(layer, stacking="depth")
     planes = document.state.planes[ground_id]
-    covered = any(_covers(one, planes[one.id], document.project) for one in ground.layers)
+    covered = any(hides_most(one, planes[one.id], document.project) for one in ground.layers)
     if covered:
         layer = layer.above_others(document.project)
     below = next((one for one in ground.layers if one.id == above), None)
@@ -65,7 +65,7 @@ def add_layer(
     return layer_id
 
 
-def _covers(layer: Layer, planes: Planes, sets: Project) -> bool:
+def hides_most(layer: Layer, planes: Planes, sets: Project) -> bool:
     """Whether a layer hides most of what lies below it, by its ground or by what is painted."""
     plane = planes.get(layer.area_plane) if layer.holds_tiles or layer.knits else None
     if layer.has_ground(sets) or plane is None:

@@ -130,12 +130,13 @@ def takes_ground_away(derived: Derived, ground_id: str) -> bool:
         old, new = before.array(), after.array()
         differs = (old & NUMBER_MASK != new & NUMBER_MASK) & (old > 0) & (new > 0)
         pairs = np.unique(np.stack([old[differs], new[differs]]), axis=1).T.tolist()
-        if any(_covers(derived, ground, one) and not _covers(derived, ground, other) for one, other in pairs):
+        if any(code_covers(derived, ground, one) and not code_covers(derived, ground, other) for one, other in pairs):
             return True
     return False
 
 
-def _covers(derived: Derived, ground: Ground, code: int) -> bool:
+def code_covers(derived: Derived, ground: Ground, code: int) -> bool:
+    """Whether what a code lays leaves no part of its cell clear."""
     atlas = derived.atlas(ground)
     sprite, left, top = atlas.sprite(code)
     return covers(sprite[..., 3], left, top, atlas.outline, (ground.tile_height, ground.tile_width))
