@@ -53,6 +53,26 @@ def test_a_cliff_is_laid_with_its_face_and_a_floor_that_is_filled_later_goes_bel
     assert [layer.id for layer in session.ground.layers] == [*first, floor]
 
 
+@pytest.mark.parametrize("tool", ["draw", "area", "fill", "place"])
+def test_whichever_tool_takes_the_floor_away_by_clear_edges_it_is_told(window, hand, cliff, tool):
+    session, document = window.session, window.session.document
+    floor = add_layer(document, session.ground.id, "Floor")
+    session.choose(layer_id=floor, tile=cliff._replace(row=2))
+    window.ground.choose_tool("fill")
+    hand.on_ground((2, 9))
+    session.choose(tile=cliff._replace(column=1, row=2))
+    if tool == "place":
+        view = window.panels["ground"].view
+        hand.drag(view, *(view.to_widget((column + 0.5) * SIDE, 2.5 * SIDE) for column in (0, 1)))
+    else:
+        window.ground.choose_tool(tool)
+    assert "took the ground away" not in says(window.ledger)
+    hand.on_ground((9, 9), (10, 10)) if tool == "area" else hand.on_ground((9, 9))
+    assert "took the ground away" in says(window.ledger)
+    press(window.ledger, "Lay the last stroke above its layer instead")
+    assert session.layer.name == "Floor above"
+
+
 def test_what_covers_the_ground_is_in_hand_before_the_wall_that_stands_on_it(window, qtbot):
     document, session = window.session.document, window.session
     heath = np.stack(meeting(HEATH, SLATE, 1)).reshape(4, 4, SIDE, SIDE, 4).swapaxes(1, 2).astype(int)

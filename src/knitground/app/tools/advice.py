@@ -18,10 +18,7 @@ def advise(session: "Session", at: Spot) -> None:
     session.stroke_ended = at
     if remind(session):
         return
-    if takes_ground_away(session.derived, session.choices.ground_id):
-        session.say(
-            "These tiles have clear edges and took the ground away.", "Lay the last stroke above its layer instead"
-        )
+    _of_clear_edges(session)
     _of_size(session)
     _of_height(session)
 
@@ -32,8 +29,16 @@ def advise_all_over(session: "Session", at: Spot) -> None:
     ground, layer = session.ground, session.layer
     if remind(session) or ground is None or layer is None:
         return
+    _of_clear_edges(session)
     if hides_below(session.derived, ground.id):
         session.say(f"“{layer.name}” hides what is painted below it.", "Lay the layer at hand below what it hides")
+
+
+def _of_clear_edges(session: "Session") -> None:
+    if takes_ground_away(session.derived, session.choices.ground_id):
+        session.say(
+            "These tiles have clear edges and took the ground away.", "Lay the last stroke above its layer instead"
+        )
 
 
 def _of_size(session: "Session") -> None:

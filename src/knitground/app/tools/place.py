@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter
 from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
+from knitground.app.tools.advice import advise
 from knitground.app.tools.preview import AfterView, draw_line_twice
 from knitground.core.edits.block_things import things_laid, with_things
 from knitground.core.edits.block_tiles import is_off_a_sheet, layer_for
@@ -74,7 +75,8 @@ class Place(Tool):
     def release(self, at: Spot) -> None:
         if self._first is not None:
             self._first = None
-            self.session.document.commit()
+            if self.session.document.commit() is not None:
+                advise(self.session, at)
 
     def hover(self, at: Spot | None) -> None:
         self._at = at

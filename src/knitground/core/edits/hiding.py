@@ -1,15 +1,15 @@
 """The mend for a ground that is filled last: what was laid all over hides what was painted on the layers below it."""
 
 from knitground.core.edits.layers import hides_most, move_layer
-from knitground.core.edits.relaying import code_covers, last_stroke
+from knitground.core.edits.relaying import MOST_LOOKED_AT, code_covers, last_stroke
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
 from knitground.core.layers.layer import Layer, Planes
 from knitground.core.project.derived import Derived
 from knitground.core.project.model import Project
 
-_HALF, _MOST_CELLS = 0.5, 2**20
-"""What share of a ground a stroke has to reach, and up to how many cells there is time to look at one."""
+_HALF = 0.5
+"""What share of a ground a stroke has to reach."""
 _MOST_TILES = 256
 """Of how many different tiles it is looked at whether they cover their cells."""
 
@@ -23,7 +23,7 @@ def hides_below(derived: Derived, ground_id: str) -> bool:
     except BadRequest:
         return False
     cells, reached = ground.width * ground.height, sum(part.rect.width * part.rect.height for part in change.parts)
-    if cells > _MOST_CELLS or reached < _HALF * cells:
+    if cells > MOST_LOOKED_AT or reached < _HALF * cells:
         return False
     return _place_below(derived, ground_id, change.layer) is not None
 
