@@ -7,9 +7,9 @@ import pytest
 
 from knitground.core.edits.finding import take_sets
 from knitground.core.edits.grounds import furnish_ground, paint_with
-from knitground.core.edits.hiding import hides_below, lay_below_hidden
+from knitground.core.edits.hiding import hidden_by, hides_below, lay_above_hiding, lay_below_hidden
 from knitground.core.edits.layers import add_layer, change_layer
-from knitground.core.edits.painting import Hand, filled
+from knitground.core.edits.painting import Hand, filled, stroke
 from knitground.core.edits.sheets import set_cut
 from knitground.core.errors import BadRequest
 from knitground.core.grid.rect import CellRect
@@ -161,3 +161,26 @@ def test_a_floor_that_is_filled_last_can_be_laid_below_what_it_hides(tops):
     assert [one.id for one in layers(document)] == [floor, top]
     with pytest.raises(BadRequest, match="hides nothing that is painted"):
         lay_below_hidden(derived, ground, floor)
+
+
+def test_a_tile_that_a_layer_above_hides_is_told_and_can_be_laid_on_top(tops):
+    document, _ = tops
+    ground = document.project.grounds[0].id
+    low = add_layer(document, ground, "Low")
+    top = paint_with(document, ground, "block", "join_sets")[1]
+    poke(document, top, "corners", (slice(3, 6), slice(3, 6)), 1, ground)
+    derived, ref = Derived(document), next(iter(document.project.join_sets[0].labels))
+    hidden = next(row for row in np.argwhere(codes(document, layers(document)[1])).tolist())
+    spots = {at: (at[0] + 0.5, at[1] + 0.5) for at in (tuple(hidden), (1, 1))}
+    for at, spot in spots.items():
+        stroke(document, ground, low, Hand(tile=ref), spot, spot)
+        hider = hidden_by(derived, ground)
+        assert (hider.id if hider else None) == (top if at == tuple(hidden) else None)
+        if hider is None:
+            with pytest.raises(BadRequest, match="Nothing hides"):
+                lay_above_hiding(derived, ground)
+        else:
+            made = lay_above_hiding(derived, ground)
+            assert [one.id for one in layers(document)] == [low, top, made]
+            assert np.argwhere(codes(document, layers(document)[2])).tolist() == [list(at)]
+            assert hidden_by(derived, ground) is None

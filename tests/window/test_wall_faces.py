@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from knitground.core.edits.layers import add_layer
+from knitground.core.edits.layers import add_layer, move_layer
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cut
 from making import add_sheet, png, tile
@@ -51,6 +51,20 @@ def test_a_cliff_is_laid_with_its_face_and_a_floor_that_is_filled_later_goes_bel
     assert [layer.id for layer in session.ground.layers] == [floor, *first]
     document.undo()
     assert [layer.id for layer in session.ground.layers] == [*first, floor]
+
+
+def test_what_is_laid_below_the_face_of_a_cliff_is_told_and_comes_on_top_by_a_click(window, hand, cliff):
+    session, document = window.session, window.session.document
+    floor = add_layer(document, session.ground.id, "Floor")
+    move_layer(document, session.ground.id, floor, 0)
+    session.choose(layer_id=floor, tile=cliff._replace(row=2))
+    window.ground.choose_tool("draw")
+    hand.on_ground((9, 9))
+    assert "hides what was laid" not in says(window.ledger)
+    hand.on_ground((4, 5))
+    press(window.ledger, "Lay the last stroke above what hides it")
+    assert [layer.name for layer in session.ground.layers][-1] == "Floor above"
+    assert session.layer.name == "Floor above"
 
 
 @pytest.mark.parametrize("tool", ["draw", "area", "fill", "place"])

@@ -13,7 +13,7 @@ from knitground.app.ground.coloured import paint_by_picture, paint_by_rows, writ
 from knitground.app.known import known
 from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.session import Session
-from knitground.core.edits.hiding import lay_below_hidden
+from knitground.core.edits.hiding import lay_above_hiding, lay_below_hidden
 from knitground.core.edits.layers import change_layer, duplicate_layer, move_layer, remove_layer, show_alone
 from knitground.core.edits.lifting import lay_on_top, lift_onto
 from knitground.core.edits.pins import bake_layer, pin_seen, read_back, unpin_all
@@ -76,6 +76,7 @@ class LayerActs:
         return [
             self._on_layer("Move the last stroke to the layer at hand", self.take_stroke, "Shift+L"),
             self._on_layer("Lay the last stroke above its layer instead", self._lay_above, "Shift+U"),
+            self._on_layer("Lay the last stroke above what hides it", self._lay_above_hiding),
             self._on_layer("Show the layer at hand alone, or all again", self.show_alone, "Shift+V"),
             self._on_layer("Show or hide the layer at hand", self.toggle),
             self._on_layer("Lock or unlock the layer at hand", self.lock),
@@ -187,6 +188,9 @@ class LayerActs:
 
     def _lay_above(self, layer: Layer) -> None:
         self._session.choose(layer_id=lay_above(self._session.document, self._ground_id))
+
+    def _lay_above_hiding(self, layer: Layer) -> None:
+        self._session.choose(layer_id=lay_above_hiding(self._session.derived, self._ground_id))
 
     def _lay_below(self, layer: Layer) -> None:
         lay_below_hidden(self._session.derived, self._ground_id, layer.id)

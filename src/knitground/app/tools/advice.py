@@ -2,9 +2,10 @@
 
 from typing import TYPE_CHECKING
 
+from knitground.app.known import known
 from knitground.app.tools.aside import remind
 from knitground.core.edits.fitting import misfit
-from knitground.core.edits.hiding import hides_below
+from knitground.core.edits.hiding import hidden_by, hides_below
 from knitground.core.edits.lifting import seen_on_top, stands_inside
 from knitground.core.edits.painting import Spot
 from knitground.core.edits.relaying import takes_ground_away
@@ -16,7 +17,7 @@ if TYPE_CHECKING:
 def advise(session: "Session", at: Spot) -> None:
     """Looks at the stroke that was just laid, and ended at a place."""
     session.stroke_ended = at
-    if remind(session):
+    if remind(session) or _of_hiding(session):
         return
     _of_clear_edges(session)
     _of_size(session)
@@ -27,11 +28,21 @@ def advise_all_over(session: "Session", at: Spot) -> None:
     """Looks at what was just filled, or laid on an area."""
     session.stroke_ended = at
     ground, layer = session.ground, session.layer
-    if remind(session) or ground is None or layer is None:
+    if remind(session) or _of_hiding(session) or ground is None or layer is None:
         return
     _of_clear_edges(session)
     if hides_below(session.derived, ground.id):
         session.say(f"“{layer.name}” hides what is painted below it.", "Lay the layer at hand below what it hides")
+
+
+def _of_hiding(session: "Session") -> bool:
+    """Tells that nothing is seen of what was laid; whether it is so."""
+    hider = hidden_by(session.derived, session.choices.ground_id) if session.ground is not None else None
+    if hider is not None:
+        by_tile = known(session.layer).holds_tiles
+        lead = "Lay the last stroke above what hides it" if by_tile else "Move the layer at hand up"
+        session.say(f"“{hider.name}” hides what was laid below it.", lead)
+    return hider is not None
 
 
 def _of_clear_edges(session: "Session") -> None:

@@ -47,10 +47,11 @@ def move_last_stroke(document: Document, ground_id: str, onto: str) -> None:
     document.put_planes(f"move the stroke to {target.name}", ground_id, changed)
 
 
-def lay_above(document: Document, ground_id: str) -> str:
+def lay_above(document: Document, ground_id: str, over: str | None = None) -> str:
     """Moves the last stroke to the next layer of single tiles above its own, made where there is none; returns its id.
 
-    A layer that lies elsewhere, as one of roofs does, is none such.
+    A layer that lies elsewhere, as one of roofs does, is none such; where it has to be above yet another, `over` names
+    that.
 
     Raises
     ------
@@ -61,7 +62,8 @@ def lay_above(document: Document, ground_id: str) -> str:
     source = ground.layer(last_stroke(document, ground).layer)
     if not source.holds_tiles:
         raise BadRequest(f"“{source.name}” holds no single tiles; what is knit there has its ground with it.")
-    place = ground.layers.index(source)
+    lowest = source if over is None else ground.layer(over)
+    place = ground.layers.index(lowest)
     above = next((one for one in ground.layers[place + 1 :] if _takes_over(one, source)), None)
     if above is not None:
         move_last_stroke(document, ground_id, above.id)
@@ -71,8 +73,8 @@ def lay_above(document: Document, ground_id: str) -> str:
     change = last_stroke(document, ground)
     document.undo()
     with document.step(label):
-        made = add_layer(document, ground_id, f"{source.name[:70]} above", above=source.id)
-        change_layer(document, ground_id, made, label, **_where(source))
+        made = add_layer(document, ground_id, f"{source.name[:70]} above", above=lowest.id)
+        change_layer(document, ground_id, made, label, **where_it_lies(source))
         target = by_id(document.project.grounds, ground_id).layer(made)
         laid = document.state.planes[ground_id][made][target.area_plane]
         for rect, before, after in change.parts:
@@ -84,10 +86,11 @@ def lay_above(document: Document, ground_id: str) -> str:
 
 def _takes_over(above: Layer, source: Layer) -> bool:
     """Whether single tiles may lie on another layer right where they did."""
-    return above.holds_tiles and above.visible and not above.locked and _where(above) == _where(source)
+    return above.holds_tiles and above.visible and not above.locked and where_it_lies(above) == where_it_lies(source)
 
 
-def _where(layer: Layer) -> dict[str, float]:
+def where_it_lies(layer: Layer) -> dict[str, float]:
+    """How far a layer is moved on the screen, and how fast it moves with the view."""
     return {name: getattr(layer, name) for name in ("offset_x", "offset_y", "parallax_x", "parallax_y")}
 
 
