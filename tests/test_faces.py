@@ -1,13 +1,15 @@
 """Faces of walls and cliffs: found below a block, and laid where it ends."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from knitground.core.edits.finding import propose, take_sets
 from knitground.core.edits.grounds import paint_with
 from knitground.core.edits.sheets import set_cut
-from knitground.core.grid.rect import CellRect
 from knitground.core.joins.find import find_sets
+from knitground.core.joins.found import with_own_faces
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.sound_stitches import problem_of_stitches
@@ -56,8 +58,8 @@ def tiles_of(pixels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 def faces_on(pixels: np.ndarray) -> list[list[list[list[int]]]]:
-    """The faces of each block that is found."""
-    return [one.faces.tolist() for one in find_sets(*tiles_of(pixels)) if one.kind == "cell"]
+    """The faces of each set that is found."""
+    return [one.faces.tolist() for one in find_sets(*tiles_of(pixels))]
 
 
 def rows_from(row: int, count: int) -> list[list[list[int]]]:
@@ -77,7 +79,9 @@ def test_floors_and_pictures_below_a_wall_are_no_faces():
     floor[5:9, 3:6, :3] = floor[20:24, 30:37, :3] = 90
     picture = face(2)
     picture[4:28, 10:40, :3] = np.random.default_rng(1).integers(0, 255, (24, 30, 3))
-    for below in (floor, picture):
+    same = face(2)
+    same[..., :3] = np.where(same[..., :1] > 100, top()[SIDE + 8, SIDE + 8, :3], same[..., :3])
+    for below in (floor, picture, same):
         assert faces_on(sheet(a1_1=top(), a1_4=below)) == [[]]
 
 
@@ -85,6 +89,12 @@ def test_what_is_another_set_below_a_wall_is_no_face():
     other = top()
     other[..., :3] = 255 - other[..., :3]
     assert faces_on(sheet(a1_1=top(), a1_4=other)) == [[], []]
+
+
+def test_a_row_of_which_another_set_has_a_tile_is_no_face_nor_is_what_lies_below_it():
+    (one,) = find_sets(*tiles_of(sheet(a1_1=top(), a1_4=face(3))))
+    other = replace(one, cells=one.faces[1, 2:], labels=one.labels[:1], faces=one.faces[:0])
+    assert [found.faces.tolist() for found in with_own_faces([one, other])] == [rows_from(4, 1), []]
 
 
 @pytest.fixture
@@ -106,7 +116,7 @@ def cliff() -> tuple[Document, str, str, str]:
 def laid_below(cliff: tuple[Document, str, str, str]) -> dict[tuple[int, int], tuple[int, int]]:
     """Where tiles lie below the rim, row and column, each with its column and row on the sheet."""
     document, ground, _, below = cliff
-    codes = Derived(document).knitted(ground).codes(below, CellRect(0, 0, 14, 14))
+    codes = Derived(document).knitted(ground).codes(below, document.project.grounds[0].board.whole)
     refs = {at: document.palette.ref(int(codes[at])) for at in zip(*np.nonzero(codes), strict=True)}
     return {(int(row), int(column)): (ref.column, ref.row) for (row, column), ref in refs.items()}
 
@@ -138,3 +148,9 @@ def test_what_goes_on_below_a_wall_is_laid_where_another_part_of_it_leads_down_b
     poke(document, layer, "cells", np.s_[2, 3:9], 1, ground)
     poke(document, layer, "cells", np.s_[3:12, 8], 1, ground)
     assert [laid_below(cliff).get((3, x)) for x in range(3, 9)] == [(1, 4), *[(2, 4)] * 4, None]
+
+
+def test_a_wall_goes_on_beyond_the_border_of_the_map(cliff):
+    document, ground, layer, _ = cliff
+    poke(document, layer, "cells", np.s_[2:5, 45:48], 1, ground)
+    assert [laid_below(cliff)[5, x] for x in range(45, 48)] == [(1, 4), (2, 4), (2, 4)]

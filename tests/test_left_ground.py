@@ -155,6 +155,11 @@ def test_a_floor_that_is_filled_last_can_be_laid_below_what_it_hides(tops):
     document.undo()
     poke(document, top, "corners", (slice(3, 5), slice(3, 5)), 1, ground)
     assert not hides_below(derived, ground), "this is what is hidden"
+    change_layer(document, ground, top, "hide", visible=False)
+    fill(floor)
+    assert not hides_below(derived, ground), "nothing that could be seen"
+    document.undo()
+    document.undo()
     fill(floor)
     assert hides_below(derived, ground)
     lay_below_hidden(derived, ground, floor)
@@ -180,6 +185,9 @@ def test_a_tile_that_a_layer_above_hides_is_told_and_can_be_laid_on_top(tops):
             with pytest.raises(BadRequest, match="Nothing hides"):
                 lay_above_hiding(derived, ground)
         else:
+            change_layer(document, ground, top, "raise", offset_y=-SIDE // 2)
+            assert hidden_by(derived, ground) is None, "half of it shows now"
+            document.undo()
             made = lay_above_hiding(derived, ground)
             assert [one.id for one in layers(document)] == [low, top, made]
             assert np.argwhere(codes(document, layers(document)[2])).tolist() == [list(at)]

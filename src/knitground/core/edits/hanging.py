@@ -93,9 +93,9 @@ def _laying(tile: TileRef, chart: Chart, chance: float = 100) -> Stitch:
 
 
 def lay_hanging(document: Document, ground_id: str, layer_id: str) -> None:
-    """Adds a layer right over one of joins for each stitch set that only looks at what that lays, where it has none."""
+    """Adds a layer over one of joins for each stitch set that only looks at what that lays, where it has none."""
     for one in hanging_from(document.project, ground_id, layer_id):
-        made = add_layer(document, ground_id, one.name, one.id, above=layer_id)
+        made = add_layer(document, ground_id, one.name, one.id)
         for view in one.views:
             layer = cast(StitchedLayer, by_id(document.project.grounds, ground_id).layer(made))
             let_see(document, ground_id, layer, view.name, layer_id)

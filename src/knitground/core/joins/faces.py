@@ -1,21 +1,19 @@
 """Faces of walls and cliffs: rows of three tiles right below a block, which lie below where it ends and nowhere else.
 
-The tile in the midst of such a row goes on into itself and is of another material than the block. Those at its ends do
-not go on outward: a floor, whose tiles all go on into one another, is none, nor is a picture, whose midst does not.
+The tile in the midst of such a row is of another material than the block. Those at its ends look like it at their inner
+sides, so that it goes on into itself as it does into them, and otherwise at their outer ones: a floor, whose tiles are
+alike at all sides, is none, nor is a picture, whose parts are like each other nowhere.
 """
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.joins.palettes import Palette
-from knitground.core.joins.sides import Sides
 
 _FULL = 0.97
 """From what share of art the tile in the midst is full."""
 _OTHER = 0.5
 """What share of its pixels has to show colours that the midst of the block has not."""
-_FITS = 1.5
-"""How much less well than at the joins that are drawn the tile in the midst may fit beside itself."""
 _ENDS, _LEAST, _OUTLINE = 2.0, 24.0, 300.0
 """How many times as far from the tile in the midst an end has to look at its outer side as at its inner, how far at
 least, and how far art is from nothing; of 765."""
@@ -39,7 +37,6 @@ class Faces:
     def __init__(self, tiles: NDArray[np.uint8], number: Numbers) -> None:
         self._tiles, self._number = tiles, number
         self._art = (tiles[..., 3] > 0).mean(axis=(1, 2))
-        self._sides = Sides(tiles)
 
     def below(self, row: int, column: int, within: Palette, free: NDArray[np.bool_]) -> Numbers:
         """The rows of faces below three tiles, (k, 3), none if what lies there is no face.
@@ -67,13 +64,7 @@ class Faces:
         left, middle, right = three.tolist()
         if self._art[middle] < _FULL or within.lacks(self._tiles[middle]).mean() < _OTHER:
             return False
-        drawn = max(self._apart(left, middle), self._apart(middle, right), float(self._sides.usual(middle, 1)))
-        ends = self._ends(left, middle, 0) and self._ends(right, middle, -1)
-        return ends and self._apart(middle, middle) <= _FITS * drawn
-
-    def _apart(self, one: int, other: int) -> float:
-        """How badly a tile fits to the left of another."""
-        return float(self._sides.apart(one, 1, np.array([other]))[0])
+        return self._ends(left, middle, 0) and self._ends(right, middle, -1)
 
     def _ends(self, end: int, middle: int, outer: int) -> bool:
         """Whether a tile looks otherwise than another at its outer side, and hardly so at its inner one."""
