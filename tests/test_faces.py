@@ -79,10 +79,12 @@ def test_floors_and_pictures_below_a_wall_are_no_faces():
     floor[5:9, 3:6, :3] = floor[20:24, 30:37, :3] = 90
     picture = face(2)
     picture[4:28, 10:40, :3] = np.random.default_rng(1).integers(0, 255, (24, 30, 3))
-    same = face(2)
-    same[..., :3] = np.where(same[..., :1] > 100, top()[SIDE + 8, SIDE + 8, :3], same[..., :3])
-    for below in (floor, picture, same):
-        assert faces_on(sheet(a1_1=top(), a1_4=below)) == [[]]
+    table = face(1, 2)
+    table[:5] = 0
+    for below in (floor, picture, table):
+        found = faces_on(sheet(a1_1=top(), a1_4=below))
+        assert found
+        assert not any(found)
 
 
 def test_what_is_another_set_below_a_wall_is_no_face():
@@ -153,4 +155,7 @@ def test_what_goes_on_below_a_wall_is_laid_where_another_part_of_it_leads_down_b
 def test_a_wall_goes_on_beyond_the_border_of_the_map(cliff):
     document, ground, layer, _ = cliff
     poke(document, layer, "cells", np.s_[2:5, 45:48], 1, ground)
-    assert [laid_below(cliff)[5, x] for x in range(45, 48)] == [(1, 4), (2, 4), (2, 4)]
+    poke(document, layer, "cells", np.s_[12:15, 47:48], 1, ground)
+    laid = laid_below(cliff)
+    assert [laid[5, x] for x in range(45, 48)] == [(1, 4), (2, 4), (2, 4)]
+    assert laid[15, 47] == (1, 4), "a left end"

@@ -185,9 +185,13 @@ def test_a_tile_that_a_layer_above_hides_is_told_and_can_be_laid_on_top(tops):
             with pytest.raises(BadRequest, match="Nothing hides"):
                 lay_above_hiding(derived, ground)
         else:
+            document.undo()
             change_layer(document, ground, top, "raise", offset_y=-SIDE // 2)
+            stroke(document, ground, low, Hand(tile=ref), spot, spot)
             assert hidden_by(derived, ground) is None, "half of it shows now"
             document.undo()
+            document.undo()
+            stroke(document, ground, low, Hand(tile=ref), spot, spot)
             made = lay_above_hiding(derived, ground)
             assert [one.id for one in layers(document)] == [low, top, made]
             assert np.argwhere(codes(document, layers(document)[2])).tolist() == [list(at)]
