@@ -15,7 +15,7 @@ from knitground.core.joins.sets import JoinSet, Labels
 from knitground.core.layers.stitched import StitchedLayer
 from knitground.core.project.document import Document
 from knitground.core.project.model import Project
-from knitground.core.stitches.charts import ANY, OFF, Chart, chart_of
+from knitground.core.stitches.charts import ANY, Chart, chart_of
 from knitground.core.stitches.rules import Course, Piece, Stitch, StitchSet, TileSign, View
 from knitground.core.tiles.tile import TileRef
 
@@ -80,11 +80,7 @@ def _of_faces(faces: Sequence[Face], terrains: int, view: str) -> Iterator[Stitc
     painted = "/".join(map(str, range(1, terrains + 1)))
     for down, (left, goes_on, right) in enumerate(faces, 1):
         between, below = ((ANY, "0", ANY),) * down, ((ANY,) * 3,) * down
-        for tile, before, after in (
-            (left, "0", f"{painted}/{OFF}"),
-            (right, f"{painted}/{OFF}", "0"),
-            (goes_on, ANY, ANY),
-        ):
+        for tile, before, after in ((left, "0", painted), (right, painted, "0"), (goes_on, ANY, ANY)):
             yield _laying(tile, chart_of(((before, painted, after), *between, *below), view))
 
 
