@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.layers import hides_most, move_layer
-from knitground.core.edits.relaying import MOST_LOOKED_AT, code_covers, last_stroke, lay_above, where_it_lies
+from knitground.core.edits.relaying import MOST_LOOKED_AT, code_covers, lay_above, stroke_at_hand, where_it_lies
 from knitground.core.errors import BadRequest
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground, by_id
@@ -22,9 +22,8 @@ def hides_below(derived: Derived, ground_id: str) -> bool:
     """Whether the last stroke laid tiles over most of a ground that hide what is painted on lower layers."""
     document = derived.document
     ground = by_id(document.project.grounds, ground_id)
-    try:
-        change = last_stroke(document, ground)
-    except BadRequest:
+    change = stroke_at_hand(document, ground)
+    if change is None:
         return False
     cells, reached = ground.width * ground.height, sum(part.rect.width * part.rect.height for part in change.parts)
     if cells > MOST_LOOKED_AT or reached < _HALF * cells:
@@ -50,9 +49,8 @@ def lay_below_hidden(derived: Derived, ground_id: str, layer_id: str) -> None:
 def hidden_by(derived: Derived, ground_id: str) -> Layer | None:
     """The uppermost layer that hides what the last stroke laid; None if any of it may be seen."""
     ground = by_id(derived.document.project.grounds, ground_id)
-    try:
-        change = last_stroke(derived.document, ground)
-    except BadRequest:
+    change = stroke_at_hand(derived.document, ground)
+    if change is None:
         return None
     source = ground.layer(change.layer)
     if change.plane != source.area_plane or source.specs[change.plane].on != "cells" or source.stands_in_depth:

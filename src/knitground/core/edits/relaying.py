@@ -126,9 +126,8 @@ def takes_ground_away(derived: Derived, ground_id: str) -> bool:
     """Whether the last stroke put tiles that leave parts of their cells clear in place of such that cover them."""
     document = derived.document
     ground = by_id(document.project.grounds, ground_id)
-    try:
-        change = last_stroke(document, ground)
-    except BadRequest:
+    change = stroke_at_hand(document, ground)
+    if change is None:
         return False
     reached = sum(part.rect.width * part.rect.height for part in change.parts)
     if not ground.layer(change.layer).holds_tiles or reached > MOST_LOOKED_AT:
@@ -159,6 +158,14 @@ def last_stroke(document: Document, ground: Ground) -> PlaneChange:
     if len(changes) != 1 or changes[0].ground != ground.id or changes[0].whole or steps[-1].delta.fields:
         raise BadRequest(_NO_STROKE)
     return changes[0]
+
+
+def stroke_at_hand(document: Document, ground: Ground) -> PlaneChange | None:
+    """What the last step changed on a ground; None if that was no stroke there."""
+    try:
+        return last_stroke(document, ground)
+    except BadRequest:
+        return None
 
 
 def _check(document: Document, source: Layer, target: Layer, change: PlaneChange) -> None:
