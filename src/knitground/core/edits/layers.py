@@ -51,13 +51,13 @@ def add_layer(
         # floor: it hides nothing, least of all the feet of what stands on it.
         layer = replace(layer, stacking="depth")
     planes = document.state.planes[ground_id]
-    covered = any(hides_most(one, planes[one.id], document.project) for one in ground.layers)
-    if covered:
-        layer = layer.above_others(document.project)
     below = next((one for one in ground.layers if one.id == above), None)
     place = len(ground.layers) if below is None else ground.layers.index(below) + 1
-    if above is None and not covered and layer.has_ground(document.project):
-        place = 0  # it would hide all that is painted
+    if layer.has_ground(document.project):
+        if any(hides_most(one, planes[one.id], document.project) for one in ground.layers):
+            layer = layer.above_others(document.project)
+        elif above is None:
+            place = 0  # it would hide all that is painted
     layer = layer if below is None else replace(layer, group=below.group)
     layers = *ground.layers[:place], layer, *ground.layers[place:]
     planes = {**planes, layer_id: layer.blank(ground.board, document.project)}
