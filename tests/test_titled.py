@@ -73,3 +73,11 @@ def test_what_is_untitled_and_on_one_grid_stays_one():
     picture, places = titled({PITCH: 3, 5 * PITCH: 2}, titles=False)
     cells, cuts = tiles_of(picture)
     assert (len(cuts), set(places) <= cells) == (1, True)
+
+
+def test_work_on_a_titled_sheet_is_not_told_to_be_done_before_it_is():
+    picture, _ = titled({PITCH: 3, 4 * PITCH + 15: 2}, ((0, 4), (6, 2)), round_=True)
+    told = list[float]()
+    look_over(picture, told.append)
+    assert told == sorted(told)
+    assert all(share < 1 for share in told[:-1])

@@ -67,10 +67,10 @@ def add_layer(
 
 def hides_most(layer: Layer, planes: Planes, sets: Project) -> bool:
     """Whether a layer hides most of what lies below it, by its ground or by what is painted."""
+    if layer.has_ground(sets):
+        return True
     plane = planes.get(layer.area_plane) if layer.holds_tiles or layer.knits else None
-    if layer.has_ground(sets) or plane is None:
-        return layer.has_ground(sets)
-    return float((np.asarray(plane) != layer.erased(sets)).mean()) > _MOSTLY
+    return plane is not None and float((np.asarray(plane) != layer.erased(sets)).mean()) > _MOSTLY
 
 
 def _free(name: str, ground: Ground) -> str:

@@ -13,12 +13,10 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from knitground.core.joins.faces import Faces
-from knitground.core.joins.found import FoundSet, covered_by_cells
+from knitground.core.joins.found import FULL, FoundSet, covered_by_cells
 from knitground.core.joins.look import Floats, looks_of
 from knitground.core.joins.palettes import Palette
 
-FULL = 0.97
-"""From what share of art a tile is full."""
 _SAME, _OTHER = 0.3, 0.7
 """Up to what share of other colours along it a side goes on, and from what on the block ends there."""
 _DEEP, _OWN = 0.6, 0.8
@@ -52,7 +50,7 @@ def brimful_sets(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator
     at = np.argwhere(number >= 0)[:, ::-1]
     looks, taken = looks_of(tiles), np.zeros(len(tiles), dtype=bool)
     common = np.bincount(looks)[looks] > _MOST_COPIES  # what lies all over a sheet is its ground
-    faces, whole = Faces(tiles, number), list[tuple[_Block, FoundSet]]()
+    faces, whole = Faces(tiles, number, full), list[tuple[_Block, FoundSet]]()
 
     def blocks(*, standing: bool) -> Iterator[_Block]:
         for row, column in _likely(tiles, full, number, standing=standing):

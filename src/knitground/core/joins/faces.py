@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 
 from knitground.core.joins.palettes import Palette
 
-_FULL = 0.97
-"""From what share of art the tile in the midst is full."""
 _OTHER = 0.5
 """What share of its pixels has to show colours that the midst of the block has not."""
 _ENDS, _LEAST, _OUTLINE = 2.0, 24.0, 300.0
@@ -32,11 +30,12 @@ class Faces:
         Straight alpha.
     number : (R, C) intp
         Which tile lies in each cell; -1 for none.
+    full : (n,) bool
+        Which tiles fill their cells.
     """
 
-    def __init__(self, tiles: NDArray[np.uint8], number: Numbers) -> None:
-        self._tiles, self._number = tiles, number
-        self._art = (tiles[..., 3] > 0).mean(axis=(1, 2))
+    def __init__(self, tiles: NDArray[np.uint8], number: Numbers, full: NDArray[np.bool_]) -> None:
+        self._tiles, self._number, self._full = tiles, number, full
 
     def below(self, row: int, column: int, within: Palette, free: NDArray[np.bool_]) -> Numbers:
         """The rows of faces below three tiles, (k, 3), none if what lies there is no face.
@@ -62,7 +61,7 @@ class Faces:
 
     def _is_face(self, three: Numbers, within: Palette) -> bool:
         left, middle, right = three.tolist()
-        if self._art[middle] < _FULL or within.lacks(self._tiles[middle]).mean() < _OTHER:
+        if not self._full[middle] or within.lacks(self._tiles[middle]).mean() < _OTHER:
             return False
         return self._ends(left, middle, 0) and self._ends(right, middle, -1)
 

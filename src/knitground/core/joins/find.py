@@ -23,8 +23,8 @@ from knitground.core.joins.blocks import (
     features_of,
     likely_blocks,
 )
-from knitground.core.joins.brimful import FULL, brimful_sets
-from knitground.core.joins.found import FoundSet, covered_by_cells, with_own_faces, without_hollow
+from knitground.core.joins.brimful import brimful_sets
+from knitground.core.joins.found import FULL, FoundSet, covered_by_cells, with_own_faces, without_hollow
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
 from knitground.core.joins.lines import with_lines

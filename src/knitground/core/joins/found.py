@@ -9,8 +9,10 @@ from knitground.core.joins.cells import count_combinations
 from knitground.core.joins.look import Floats
 from knitground.core.joins.sets import JoinKind
 
-_FULL, _NEARLY_ALL = 0.97, 0.75
-"""From what share of art a tile is full, and what share of a set's tiles have to be for the others to be none of it."""
+FULL = 0.97
+"""From what share of art a tile is full."""
+_NEARLY_ALL = 0.75
+"""What share of a set's tiles have to be full for the others to be none of it."""
 
 
 @dataclass(frozen=True)
@@ -84,7 +86,7 @@ def without_hollow(one: FoundSet, art: Floats, number: NDArray[np.intp]) -> Foun
     number : (R, C) intp
         Which tile lies in each cell; -1 for none.
     """
-    full = art[number[one.cells[:, 1], one.cells[:, 0]]] >= _FULL
+    full = art[number[one.cells[:, 1], one.cells[:, 0]]] >= FULL
     if one.kind == "cell" or full.all() or full.mean() < _NEARLY_ALL:
         return one
     return replace(one, cells=one.cells[full], labels=one.labels[full], sure=one.sure[full])

@@ -40,7 +40,7 @@ class Parting:
     """All that is looked at of one picture: its art without writing, and how far pixels go on from one to the next."""
 
     def __init__(self, picture: NDArray[np.uint8], report: Callable[[float], None], known: Sizes) -> None:
-        self._report, self._hints = report, Hints(known, whole=False)
+        self._report, self._share, self._hints = report, 0.0, Hints(known, whole=False)
         self._found: dict[Rect, list[Rect]] = {}
         self._guessed: dict[Side, Part | None] = {}
         self.looks = 0
@@ -74,7 +74,7 @@ class Parting:
                     return found + self.parted(other, second, deep - 1)
                 return found + self._parted_on(other, one, deep, second)
         ahead = self._ahead(part, (begin + each * len(bands), end)) if bands and deep == _MOST_DEEP else None
-        self._report(end)
+        self.tell(end)
         return ahead or [part]
 
     def _ahead(self, whole: Part, share: tuple[float, float]) -> list[Part] | None:
@@ -143,10 +143,15 @@ class Parting:
             return guess
         return self._as_loose(side, grid) if len(self._things(side)) <= MOST else None
 
+    def tell(self, share: float) -> None:
+        """Reports the share that is done."""
+        self._share = share
+        self._report(share)
+
     def looked_at(self, side: Side) -> Part | None:
         """What is guessed of one side where it is known that there are several."""
         looks = self.looks
-        guessed = self.guessed(side, (1.0, 1.0))
+        guessed = self.guessed(side, (self._share, self._share))
         self.looks = looks
         return guessed
 
@@ -370,7 +375,7 @@ class Parting:
         if min(side.art.width, side.art.height) < SMALLEST_TILE:
             return None
         for looks, round_it in enumerate(_ROUND, 1):
-            self._report(share[0] + (share[1] - share[0]) * (looks - 1) / len(_ROUND))
+            self.tell(share[0] + (share[1] - share[0]) * (looks - 1) / len(_ROUND))
             self.looks += 1
             for guess in guess_cuts(self._with_room(side.art, round_it), most=_MOST_GUESSES, hints=self._hints):
                 left, top = (begin - round_it for begin in side.art[:2])

@@ -152,8 +152,8 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     height, width = picture.shape[:2]
     if not guesses or min(width, height) < 2 * SMALLEST_TILE or width * height > _MOST_PIXELS:
         return Overview(guesses, [])
-    report(_FIRST)
     look = Parting(picture, report, known)
+    look.tell(_FIRST)
     all_of_it = Rect(0, 0, width, height)
     art = look.tight(all_of_it)
     if art is None:
