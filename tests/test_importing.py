@@ -17,6 +17,7 @@ from knitground.core.edits.importing import (
     images_in,
     images_of,
     read_collection,
+    read_folder,
 )
 from knitground.core.edits.notes import animate
 from knitground.core.edits.redrawing import read_again, take_over, watched
@@ -24,6 +25,7 @@ from knitground.core.edits.sheets import insert_sheet, sizes_known
 from knitground.core.edits.standing import move_standing
 from knitground.core.errors import BadProject, BadRequest, BadSheet
 from knitground.core.grid.rect import CellRect
+from knitground.core.project.collecting import MOST_IMAGES
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
@@ -241,11 +243,57 @@ def test_what_cannot_be_a_tile_is_left_out_of_a_folder_and_told(folder):
     assert ["all of it" in found.left_out[0], "broken" in found.left_out[1]] == [True, True]
 
 
-def test_a_folder_of_folders_gives_the_images_of_each(tmp_path):
-    for name in ("walls", "floors", ".hidden"):
-        (tmp_path / "pack" / name).mkdir(parents=True)
-        (tmp_path / "pack" / name / "red.png").write_bytes(png(solid(8, 8, 255, 0, 0)))
-    assert list(read_collection(images_in(tmp_path / "pack")).files) == ["red.png", "red-2.png"]
+def test_a_folder_gives_its_own_images_and_those_of_all_folders_in_it_numbers_in_order(tmp_path):
+    for name in ("pack/sea 10", "pack/sea 9", "pack/Sea 2", "pack/more/deep/red", "pack/.hidden/red", "red"):
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / f"{name}.png").write_bytes(png(solid(8, 8, 255, 0, 0)))
+    (tmp_path / "pack" / "red.png").write_bytes(png(solid(8, 8, 0, 0, 255)))
+    (tmp_path / "pack" / "link").symlink_to(tmp_path, target_is_directory=True)
+    folders: list[float] = []
+    names = [str(path.relative_to(tmp_path / "pack")) for path in images_in(tmp_path / "pack", folders.append)]
+    assert names == ["red.png", "Sea 2.png", "sea 9.png", "sea 10.png", "more/deep/red.png"]
+    assert len(folders) == 3, "one that is stopped stops in the next folder"
+    assert list(read_folder(tmp_path / "pack").files)[-1] == "red-2.png"
+
+
+def test_a_folder_with_far_too_many_images_is_refused_with_a_way_out(tmp_path):
+    for number in range(MOST_IMAGES + 1):
+        (tmp_path / f"{number}.png").touch()
+    with pytest.raises(BadSheet, match="choose a folder in it"):
+        images_in(tmp_path)
+
+
+@pytest.mark.parametrize("times", [1, 3])
+@pytest.mark.parametrize("opaque", [True, False])
+def test_a_picture_that_shows_the_others_is_left_out_of_a_folder_and_told(tmp_path, times, opaque):
+    drawn = np.random.default_rng(3).integers(0, 255, (12, 20, 16, 4), dtype=np.uint8)
+    drawn[..., 3] = 255
+    for number, image in enumerate(drawn):
+        (tmp_path / f"{number}.png").write_bytes(png(image))
+    shown = 3 if opaque else 5
+    preview = np.full((120, 120, 4), 255 if opaque else 0, dtype=np.uint8)
+    for number in range(shown):
+        preview[5 + 15 * number : 25 + 15 * number, 7 + 11 * number : 23 + 11 * number] = drawn[number]
+    (tmp_path / "preview.png").write_bytes(png(preview.repeat(times, 0).repeat(times, 1)))
+    found = read_folder(tmp_path)
+    assert list(found.files) == [f"{number}.png" for number in range(12)]
+    assert "preview.png shows several of the others" in found.left_out[0]
+    assert "preview.png" in read_collection(images_in(tmp_path)).files, "who names it gets it"
+
+
+def test_what_is_drawn_of_some_others_stays_in_a_folder(tmp_path):
+    drawn = np.random.default_rng(4).integers(0, 255, (12, 20, 16, 4), dtype=np.uint8)
+    drawn[..., 3] = 255
+    house = np.zeros((70, 40, 4), dtype=np.uint8)
+    for number in range(3):
+        house[2 + 20 * number : 22 + 20 * number, 10:26] = drawn[number]
+    board = np.full((60, 60, 4), 90, dtype=np.uint8)
+    board[..., 3] = 255
+    for name, image in (*((str(n), image) for n, image in enumerate(drawn)), ("house", house), ("board", board)):
+        (tmp_path / f"{name}.png").write_bytes(png(image))
+    found = read_folder(tmp_path)
+    assert {"house.png", "board.png"} <= set(found.files)
+    assert found.left_out == ()
 
 
 def test_a_file_cannot_name_two_images_alike(folder, tmp_path):

@@ -7,7 +7,7 @@ import pytest
 
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.painting import Hand, area, fill, stroke
-from knitground.core.edits.relaying import lay_above, move_last_stroke, takes_ground_away
+from knitground.core.edits.relaying import lay_above, move_last_stroke, taken_away
 from knitground.core.edits.sheets import set_cut
 from knitground.core.errors import BadRequest
 from knitground.core.project.derived import Derived
@@ -39,11 +39,11 @@ def laid(document: Document, layer: str = "things") -> np.ndarray:
 
 def test_a_tile_with_clear_edges_that_took_the_ground_away_is_noticed(document):
     derived = Derived(document)
-    assert not takes_ground_away(derived, "ground")
+    assert taken_away(derived, "ground") is None
     stroke(document, "ground", "things", Hand(tile(5, 2)), (2.5, 2.5), (2.5, 4.5))
-    assert not takes_ground_away(derived, "ground")
+    assert taken_away(derived, "ground") is None
     stroke(document, "ground", "things", Hand(CLEAR), (5.5, 2.5), (5.5, 4.5))
-    assert takes_ground_away(derived, "ground")
+    assert taken_away(derived, "ground") == "ground"
 
 
 @pytest.mark.parametrize("kind", ["square", "diamond", "staggered", "hex-pointed", "hex-flat"])
@@ -66,7 +66,31 @@ def test_what_covers_its_cell_as_a_floor_does_takes_no_ground_away(kind, told):
     at = float(middle[0][0]) + 0.5, float(middle[1][0]) + 0.5
     fill(document, "ground", "things", Hand(floor_tile), at)
     stroke(document, "ground", "things", Hand(laid_tile), at, at)
-    assert takes_ground_away(derived, "ground") == (told == "pillar")
+    assert taken_away(derived, "ground") == ("ground" if told == "pillar" else None)
+
+
+@pytest.mark.parametrize(("second", "loss"), [("right", "beside"), ("window", None), ("post", None)])
+def test_a_thin_wall_that_took_the_one_on_the_other_side_of_its_cell_away_is_noticed(second, loss):
+    document = make_document(12, 12, "diamond")
+    ground = document.project.grounds[0]
+    wide, high = ground.tile_width, ground.tile_height
+    walls = {name: np.zeros((3 * high, wide, 4), dtype=np.uint8) for name in ("left", "right", "window", "post")}
+    for column in range(wide):
+        foot = 2 * high + abs(2 * column + 1 - wide) * high // (2 * wide)
+        name = "left" if column < wide // 2 else "right"
+        walls[name][foot - high - 4 : foot, column] = (90, 60, 40, 255)
+    walls["right"][:, wide // 2 - 1] = walls["left"][:, wide // 2 - 1]  # both draw the post where they meet
+    walls["window"][walls["left"] > 0] = 140
+    walls["post"][2 * high - 8 : 2 * high, wide // 4 : wide // 2] = 200
+    name = add_sheet(document, "walls.png", png(np.concatenate(list(walls.values()), axis=1)))
+    set_cut(document, name, Cut("tiles", wide, 3 * high, anchor="bottom"))
+    derived = Derived(document)
+    middle = ground.board.flat("cells", np.array([5]), np.array([5]))
+    at = float(middle[0][0]) + 0.5, float(middle[1][0]) + 0.5
+    stroke(document, "ground", "things", Hand(TileRef(name, "tiles", 0, 0)), at, at)
+    assert taken_away(derived, "ground") is None
+    stroke(document, "ground", "things", Hand(TileRef(name, "tiles", list(walls).index(second), 0)), at, at)
+    assert taken_away(derived, "ground") == loss
 
 
 def test_it_is_laid_above_on_a_layer_that_is_made_or_there_already(document):

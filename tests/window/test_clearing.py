@@ -48,9 +48,10 @@ def test_images_on_a_colour_stand_on_their_cells_and_are_made_clear_at_a_click(w
         image = block(48, 24, up, (5, 3, 2, 4))
         image = np.where(image[..., 3:] > 0, image, np.uint8([255, 0, 200, 255]))
         (folder / f"{name}.png").write_bytes(png(image))
+    (folder / "torn.png").write_bytes(b"nothing")
     window.keeper.add_images([folder])
     wait_until_read(1)
-    assert "3 images are one tileset now; #ff00c8 fills the rest." in says(window.ledger)
+    assert "3 images are one tileset now; #ff00c8 fills the rest. Left out: torn.png is" in says(window.ledger)
     cuts = window.panels["sheet"].view.sheet.cuts
     assert [(cut.offset_y, cut.footprint) for cut in cuts] == [(4, (48, 24))] * 3
     QTest.mouseClick(named(window.ledger, QPushButton, "Clear what lies round the tiles"), LEFT)

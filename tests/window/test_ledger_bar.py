@@ -1,12 +1,15 @@
 """The line at the foot of the window: what is wrong and what lies at the pointer share its room."""
 
 import pytest
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QListWidget
 
 from knitground.core.check.check import Finding
-from making import add_sheet, make_document, png, sheet_of_tiles, tile
-from window.finding import named
+from knitground.core.edits.notes import set_collision
+from knitground.core.tiles.notes import Point
+from making import SIDE, add_sheet, make_document, png, sheet_of_tiles, tile
+from window.finding import named, press, says
 
 LONG = "Brook: stitches 198 and 362 look at the same and lay different things beside the stepping stones"
 
@@ -65,3 +68,20 @@ def test_what_is_offered_stays_in_its_place_when_the_findings_come_back(told):
     assert told.ledger._findings.isVisible()
     assert offer.isVisible()
     assert offer.mapTo(told.ledger, QPoint(0, 0)) == before
+
+
+def test_a_finding_one_went_to_is_mended_beside_its_sentence(window, qtbot):
+    window.session.open(make_document())
+    box = tuple(Point(x, y) for x, y in ((0, 4), (9, 4), (9, 8), (0, 8)))
+    set_collision(window.session.document, {tile(1, 2): (box,)})
+    qtbot.waitUntil(lambda: any(f.kind == "shape sticks out" for f in window.session.findings), timeout=5000)
+    window.ledger.open_list()
+    listed = named(QApplication.activePopupWidget(), QListWidget, "Findings")
+    listed.setCurrentRow([f.kind for f in window.session.findings].index("shape sticks out"))
+    QTest.keyClick(listed, Qt.Key.Key_Return)
+    assert "sticks out" in says(window.ledger)
+    press(window.ledger, "Snap these shapes to the borders of their tiles")
+    assert max(point.x for point in window.session.document.project.tiles[tile(1, 2)].collision[0]) == SIDE
+    assert "Mended 1 tile" in says(window.ledger)
+    press(window.ledger, "Undo")
+    assert window.session.document.project.tiles[tile(1, 2)].collision == (box,)

@@ -21,9 +21,9 @@ from knitground.core.edits.importing import (
     Images,
     add_collection,
     extend_collection,
-    images_in,
     images_of,
     read_collection,
+    read_folder,
 )
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
 from knitground.core.ground.ground import by_id
@@ -122,7 +122,7 @@ class Keeper(QObject):
         document = self._session.document
 
         def read(report: Callable[[float], None]) -> Images:
-            return read_collection(images_in(paths[0]) if paths[0].is_dir() else paths, report=report)
+            return read_folder(paths[0], report) if paths[0].is_dir() else read_collection(paths, report=report)
 
         def done(found: Images) -> None:
             if document is not self._session.document:
@@ -161,9 +161,9 @@ class Keeper(QObject):
         """Says what came in, and what could not come along."""
         begin = "Left out" if len(left_out) == 1 else f"{len(left_out)} are left out; the first"
         if left_out:
-            self._session.said.emit(f"{sentence} {begin}: {left_out[0]}", True)
-        else:
-            self._session.say(sentence, *leads)
+            sentence = f"{sentence} {begin}: {left_out[0]}"
+        self._session.said.emit(sentence, bool(left_out))
+        self._session.led.emit(leads)
 
     def _take_over(self, document: Document, ledger: Ledger | None = None) -> None:
         self._opening = None

@@ -71,6 +71,17 @@ class Leads(QWidget):
                 self._shown.append((action, lead))
                 action.changed.connect(self._look_again)
 
+    def offer(self, title: str, act: Callable[[], None]) -> None:
+        """Leads to something that is no command."""
+        self.clear()
+
+        def follow() -> None:
+            self.clear()
+            self.followed.emit()
+            act()
+
+        self._add(button(title, follow, title))
+
     def _follow(self, action: QAction) -> None:
         """Does what is led to, which is offered no longer; what only asks first may be left, and stays."""
         if not action.text().endswith("…"):

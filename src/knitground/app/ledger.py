@@ -124,7 +124,7 @@ class LedgerBar(QWidget):
             entries.addItem("Nothing is wrong that the program can see.")
         entries.itemClicked.connect(lambda item: self._go(popup, item.data(Qt.ItemDataRole.UserRole)))
         entries.itemActivated.connect(lambda item: self._go(popup, item.data(Qt.ItemDataRole.UserRole)))
-        mends = button("", lambda: self._mend(popup, entries), "")
+        mends = button("", lambda: self._mend_chosen(popup, entries), "")
         entries.currentItemChanged.connect(lambda item: _offer(mends, item))
         _offer(mends, None)
         layout = QVBoxLayout(popup)
@@ -142,17 +142,25 @@ class LedgerBar(QWidget):
 
     def _go(self, popup: QFrame, finding: Finding | None) -> None:
         popup.close()
-        if finding is not None:
-            self._session.go_to.emit(finding)
-            if finding.mend:
-                self._session.say(finding.mend)
-
-    def _mend(self, popup: QFrame, entries: QListWidget) -> None:
-        """Mends what is chosen at once."""
-        finding: Finding | None = entries.currentItem().data(Qt.ItemDataRole.UserRole)
-        popup.close()
         if finding is None:
             return
+        self._session.go_to.emit(finding)
+        way = mend_of(finding)
+        if way is not None:
+            self._session.say(finding.sentence)
+            self._leads.offer(way.title, lambda: self._mend(finding))
+            self._timer.start(_PROBLEM_MS)
+        elif finding.mend:
+            self._session.say(finding.mend)
+
+    def _mend_chosen(self, popup: QFrame, entries: QListWidget) -> None:
+        finding: Finding | None = entries.currentItem().data(Qt.ItemDataRole.UserRole)
+        popup.close()
+        if finding is not None:
+            self._mend(finding)
+
+    def _mend(self, finding: Finding) -> None:
+        """Mends a finding at once."""
         count, way = self._session.attempt(lambda: mend(self._session.document, finding)), mend_of(finding)
         if count and way is not None:
             self._session.go_to.emit(finding)

@@ -8,10 +8,15 @@ from knitground.core.edits.fitting import misfit
 from knitground.core.edits.hiding import hidden_by, hides_below
 from knitground.core.edits.lifting import seen_on_top, stands_inside
 from knitground.core.edits.painting import Spot
-from knitground.core.edits.relaying import takes_ground_away
+from knitground.core.edits.relaying import Loss, taken_away
 
 if TYPE_CHECKING:
     from knitground.app.session import Session
+
+_LOST: dict[Loss, str] = {
+    "ground": "These tiles have clear edges and took the ground away.",
+    "beside": "What lay there was taken away; there is room for both in a cell.",
+}
 
 
 def advise(session: "Session", at: Spot) -> None:
@@ -46,10 +51,9 @@ def _of_hiding(session: "Session") -> bool:
 
 
 def _of_clear_edges(session: "Session") -> None:
-    if takes_ground_away(session.derived, session.choices.ground_id):
-        session.say(
-            "These tiles have clear edges and took the ground away.", "Lay the last stroke above its layer instead"
-        )
+    loss = taken_away(session.derived, session.choices.ground_id)
+    if loss is not None:
+        session.say(_LOST[loss], "Lay the last stroke above its layer instead")
 
 
 def _of_size(session: "Session") -> None:

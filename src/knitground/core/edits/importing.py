@@ -1,17 +1,23 @@
 """New tilesets from files of single images: collections, and what is put into them later."""
 
+import os
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path, PurePath
 from typing import NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+
 from knitground.core.edits.standing import standing_by_foot
-from knitground.core.errors import BadSheet
+from knitground.core.errors import BadSheet, readable
 from knitground.core.ground.ground import by_id
 from knitground.core.project.collecting import MOST_IMAGES, laid_out, put_together, single_image
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture, fresh_id, replaced
 from knitground.core.sheet.footing import Footing, footing_of
+from knitground.core.sheet.overviews import overviews
 from knitground.core.sheet.picture import Sheet, encode_png, read_file
 
 ENDINGS = (".png", ".gif", ".webp", ".bmp", ".apng")
@@ -26,28 +32,52 @@ class Images(NamedTuple):
     left_out: tuple[str, ...]
 
 
-def images_in(folder: Path) -> list[Path]:
-    """The image files of a folder, by name; where it holds only folders, those of each in turn.
+def images_in(folder: Path, report: Callable[[float], None] = lambda share: None) -> list[Path]:
+    """The image files of a folder and of all folders in it, each folder's own first, in the order of their names.
+
+    Numbers in names count as numbers. Hidden folders and links to folders are passed by.
+
+    Parameters
+    ----------
+    folder : Path
+    report : callable
+        Is called for each folder; may raise to stop.
 
     Raises
     ------
     BadSheet
-        If there is none, or the folder cannot be read.
+        If there is none, there are too many for one collection, or the folder cannot be read.
     """
-    try:
-        found = _images(folder)
-        if not found:
-            below = sorted(path for path in folder.iterdir() if path.is_dir() and not path.name.startswith("."))
-            found = [image for path in below for image in _images(path)]
-    except OSError as problem:
-        raise BadSheet(f"{folder} cannot be read ({problem.strerror}); check that you may open it.") from None
+    found: list[Path] = []
+
+    def trouble(problem: OSError) -> None:
+        raise BadSheet(f"{problem.filename} cannot be read ({problem.strerror}); check that you may open it.")
+
+    for place, below, names in os.walk(folder, onerror=trouble):
+        report(0)
+        below[:] = sorted((name for name in below if not name.startswith(".")), key=_in_order)
+        images = (name for name in names if Path(name).suffix.lower() in ENDINGS)
+        found += [Path(place, name) for name in sorted(images, key=_in_order)]
+        if len(found) > MOST_IMAGES:
+            raise BadSheet(f"{folder.name} holds more than {MOST_IMAGES} images; choose a folder in it.")
     if not found:
         raise BadSheet(f"{folder.name} holds neither a project nor an image; choose another folder.")
     return found
 
 
-def _images(folder: Path) -> list[Path]:
-    return sorted(path for path in folder.iterdir() if path.suffix.lower() in ENDINGS and path.is_file())
+def _in_order(name: str) -> list[tuple[int, str]]:
+    """A key that sorts by name, numbers as numbers: sea 2 before sea 10."""
+    return [(int(part), "") if part.isdecimal() else (0, part.casefold()) for part in re.split(r"(\d+)", name)]
+
+
+def read_folder(folder: Path, report: Callable[[float], None] = lambda share: None) -> Images:
+    """All images of a folder as `read_collection`, without those that show the others; raises as it and `images_in`."""
+    read, left_out = _read(images_in(folder, report), report)
+    shown = overviews([one.image for one in read])
+    told = [
+        f"{readable(read[at].path.name)} shows several of the others; add it by itself if you want it." for at in shown
+    ]
+    return _collected([one for at, one in enumerate(read) if at not in shown], left_out + told, {})
 
 
 def read_collection(
@@ -64,28 +94,44 @@ def read_collection(
     BadSheet
         If not one can be taken, or all are too many or too large.
     """
-    files = dict(known or {})
-    images = [single_image(data, name) for name, data in files.items()]
-    left_out: list[str] = []
-    if len(paths) + len(files) > MOST_IMAGES:
+    known = known or {}
+    if len(paths) + len(known) > MOST_IMAGES:
         raise BadSheet(f"{len(paths)} images are too many for one collection; it holds up to {MOST_IMAGES}.")
+    return _collected(*_read(paths, report), known)
+
+
+class _Read(NamedTuple):
+    path: Path
+    data: bytes
+    image: NDArray[np.uint8]
+
+
+def _read(paths: Sequence[Path], report: Callable[[float], None]) -> tuple[list[_Read], list[str]]:
+    """The image files that can be read, and why the others can't; raises if none can."""
+    read: list[_Read] = []
+    left_out: list[str] = []
     for at, path in enumerate(paths):
         report(at / len(paths))
-        stem, number = _plain(path.stem), 1
+        try:
+            data = read_file(path)
+            read.append(_Read(path, data, single_image(data, path.name)))
+        except BadSheet as problem:
+            left_out.append(str(problem))
+    if not read:
+        raise BadSheet(left_out[0])
+    return read, left_out
+
+
+def _collected(read: Sequence[_Read], left_out: Sequence[str], known: Mapping[str, bytes]) -> Images:
+    files = dict(known)
+    for one in read:
+        stem, number = _plain(one.path.stem), 1
         name = stem
         while f"{name}.png" in files:
             number += 1
             name = f"{stem}-{number}"
-        try:
-            data = read_file(path)
-            image = single_image(data, path.name)
-        except BadSheet as problem:
-            left_out.append(str(problem))
-            continue
-        files[f"{name}.png"] = data if data.startswith(b"\x89PNG") else encode_png(image)
-        images.append(image)
-    if len(left_out) == len(paths):
-        raise BadSheet(left_out[0])
+        files[f"{name}.png"] = one.data if one.data.startswith(b"\x89PNG") else encode_png(one.image)
+    images = [single_image(data, name) for name, data in known.items()] + [one.image for one in read]
     return Images(files, put_together(files, images), footing_of(images), tuple(left_out))
 
 

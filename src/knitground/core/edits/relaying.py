@@ -2,6 +2,7 @@
 
 from collections.abc import Collection
 from functools import partial
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,9 +16,10 @@ from knitground.core.layers.layer import Layer
 from knitground.core.project.delta import PlaneChange
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.render.cell_outline import covers
+from knitground.core.render.cell_outline import covers, meet_little
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
+Loss = Literal["ground", "beside"]
 _CODE_BITS = 32
 MOST_LOOKED_AT = 2**20
 """How many cells there is time to look at after a stroke."""
@@ -122,26 +124,44 @@ def part_layer(document: Document, ground_id: str, layer_id: str, tiles: Collect
     return made
 
 
-def takes_ground_away(derived: Derived, ground_id: str) -> bool:
-    """Whether the last stroke put tiles that leave parts of their cells clear in place of such that cover them."""
+def taken_away(derived: Derived, ground_id: str) -> Loss | None:
+    """What the last stroke took away that is seldom meant to go.
+
+    Returns
+    -------
+    loss : "ground", "beside" or None
+        "ground" if it put tiles that leave parts of their cells clear in place of such that cover them; "beside" if in
+        place of such that lie elsewhere in the cell, as thin walls do on two sides of it.
+    """
     document = derived.document
     ground = by_id(document.project.grounds, ground_id)
     change = stroke_at_hand(document, ground)
     if change is None:
-        return False
+        return None
     reached = sum(part.rect.width * part.rect.height for part in change.parts)
     if not ground.layer(change.layer).holds_tiles or reached > MOST_LOOKED_AT:
-        return False
+        return None
+    losses = set()
     for _, before, after in change.parts:
         old, new = before.array(), after.array()
         differs = (old & NUMBER_MASK != new & NUMBER_MASK) & (old > 0) & (new > 0)
         # Many times as quick as to look for different pairs of numbers.
         pairs = np.unique(old[differs].astype(np.int64) << _CODE_BITS | new[differs])
         for pair in pairs.tolist():
-            one, other = pair >> _CODE_BITS, pair & ((1 << _CODE_BITS) - 1)
-            if code_covers(derived, ground, one) and not code_covers(derived, ground, other):
-                return True
-    return False
+            losses.add(_loss(derived, ground, pair >> _CODE_BITS, pair & ((1 << _CODE_BITS) - 1)))
+            if "ground" in losses:
+                return "ground"
+    return "beside" if "beside" in losses else None
+
+
+def _loss(derived: Derived, ground: Ground, old: int, new: int) -> Loss | None:
+    if code_covers(derived, ground, new):
+        return None
+    if code_covers(derived, ground, old):
+        return "ground"
+    atlas = derived.atlas(ground)
+    (mine, left, top), (theirs, x, y) = atlas.sprite(old), atlas.sprite(new)
+    return "beside" if meet_little((mine[..., 3], left, top), (theirs[..., 3], x, y)) else None
 
 
 def code_covers(derived: Derived, ground: Ground, code: int) -> bool:

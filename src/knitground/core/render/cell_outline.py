@@ -5,6 +5,11 @@ from numpy.typing import NDArray
 
 from knitground.core.grid import Outline
 
+Placed = tuple[NDArray[np.uint8], int, int]
+"""The alpha of a sprite, and where its left top pixel lies, seen from that of the cell's box."""
+_MEETING = 0.3
+"""The corner of two thick walls is up to such a part of each."""
+
 
 def beside(outline: Outline, height: int, width: int) -> NDArray[np.bool_]:
     """The pixels of a box that lie beside its cell, with a pixel of leeway for the steps that artists draw.
@@ -48,6 +53,16 @@ def covers(alpha: NDArray[np.uint8], left: int, top: int, outline: Outline, size
     part = box[max(0, top) : max(0, top + alpha.shape[0]), max(0, left) : max(0, left + alpha.shape[1])]
     part[:] = alpha[max(0, -top) :, max(0, -left) :][: part.shape[0], : part.shape[1]] == 255
     return bool(box[_away(outline, *size) <= 1 - _step(outline, *size)].all())
+
+
+def meet_little(one: Placed, other: Placed) -> bool:
+    """Whether two sprites of one cell both show nearly whole if they stand there together, as walls on two sides do."""
+    (mine, left, top), (theirs, x, y) = one, other
+    x, y = x - left, y - top
+    under = mine[max(0, y) : max(0, y + theirs.shape[0]), max(0, x) : max(0, x + theirs.shape[1])]
+    over = theirs[max(0, -y) :, max(0, -x) :][: under.shape[0], : under.shape[1]]
+    shared = np.count_nonzero((under > 0) & (over > 0))
+    return bool(shared <= _MEETING * min(np.count_nonzero(mine), np.count_nonzero(theirs)))
 
 
 def _away(outline: Outline, height: int, width: int) -> NDArray[np.float64]:
