@@ -7,9 +7,12 @@ import pytest
 
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.lifting import lay_on_top, lift_onto, seen_on_top, stands_inside
+from knitground.core.edits.lifting_things import lay_things_on_top, tops_below
+from knitground.core.edits.placing import place
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
+from knitground.core.layers.thing import Thing
 from knitground.core.project.derived import Derived
 from knitground.core.render.compositor import render
 from knitground.core.sheet.cut import Cut
@@ -172,3 +175,57 @@ def test_floors_that_reach_over_their_cells_by_a_pixel_are_nothing_to_lie_on():
     poke(document, "things", "cells", np.s_[8:, :], low)
     poke(document, "things", "cells", np.s_[5, 5], wall)
     assert lift_onto(derived, "ground", roofs) == 2 * high, "as high as what it lies on, not as most that stands"
+
+
+def _seen_at(document):
+    """The flat place where the middle of the top of the wall is seen."""
+    ground = document.project.grounds[0]
+    left, top = ground.projection.corner(6, 5)
+    return ground.projection.place(left + ground.tile_width / 2, top - ground.tile_height)
+
+
+def test_what_else_lies_on_the_layer_stays_where_it_is():
+    document, derived, roofs, slab = _yard("diamond")
+    ground, lift = document.project.grounds[0], document.project.grounds[0].tile_height * 3 // 2
+    poke(document, roofs, "cells", np.s_[1, 1], slab)
+    at = _seen_at(document)
+    poke(document, roofs, "cells", np.s_[ground.board.cell_at(*at)], slab)
+    onto, height = lay_on_top(derived, "ground", at)
+    ground, planes = document.project.grounds[0], document.state.planes["ground"]
+    assert (ground.layer(roofs).offset_y, ground.layer(onto).offset_y, height) == (0, -lift, lift)
+    assert [one.id for one in ground.layers][-2:] == [roofs, onto]
+    assert np.argwhere(planes[roofs]["cells"].read(ground.board.whole)).tolist() == [[1, 1]]
+    assert np.argwhere(planes[onto]["cells"].read(ground.board.whole)).tolist() == [[6, 5]]
+    poke(document, "things", "cells", np.s_[6, 6], document.state.planes["ground"]["things"]["cells"][6, 5])
+    at = at[0], at[1] + 1
+    poke(document, roofs, "cells", np.s_[ground.board.cell_at(*at)], slab)
+    assert lay_on_top(derived, "ground", at)[0] == onto, "the one that lies so high already"
+    document.undo()
+    document.undo()
+
+
+@pytest.mark.parametrize("alone", [True, False])
+def test_a_thing_placed_where_the_top_of_a_wall_is_seen_comes_to_stand_there(alone):
+    document, derived, _, _ = _yard("diamond")
+    ground, wall = document.project.grounds[0], document.palette.ref(1)
+    lift = ground.tile_height * 3 // 2
+    props = add_layer(document, "ground", "Props", kind="props")
+    if not alone:
+        place(document, "ground", props, [Thing("new", 8.0, 90.0, tile=wall)])
+    x, y = map(float, ground.projection.point(*_seen_at(document)))
+    lamp, point = Thing("new", x, y + ground.tile_height / 2, tile=wall), Thing("new", x, y, "point")
+    ids = place(document, "ground", props, [lamp] if alone else [lamp, point])
+    assert [*tops_below(derived, "ground", props, ids)] == ids[:1]
+    onto, height, now = lay_things_on_top(derived, "ground", props, ids)
+    layer = document.project.grounds[0].layer(onto)
+    (stands,) = [one for one in layer.things if one.id in now]
+    assert (height, layer.offset_y, onto == props) == (lift, -lift, alone)
+    assert (stands.x, stands.y + layer.offset_y) == (lamp.x, lamp.y), "it is seen where it was"
+    foot = ground.projection.place(stands.x, stands.y - ground.tile_height / 2)
+    assert ground.board.cell_at(*foot) == (6, 5)
+    assert len(document.project.grounds[0].layer(props).things) == (1 if alone else 2)
+    assert tops_below(derived, "ground", onto, now) == {}
+    with pytest.raises(BadRequest, match="Nothing stands below"):
+        lay_things_on_top(derived, "ground", onto, now)
+    document.undo()
+    assert document.project.grounds[0].layer(props).offset_y == 0

@@ -318,3 +318,20 @@ def test_a_roof_laid_where_a_wall_is_seen_is_brought_onto_it_at_a_click(leaning,
     assert "px higher than what it stands on" in says(leaning.ledger)
     hand.click(view, spot(leaning, 7, 8))
     assert "It lies on the ground" not in says(leaning.ledger), "it is lifted now"
+
+
+def test_a_thing_placed_where_a_wall_is_seen_is_brought_onto_it_at_a_click(leaning, hand):
+    session, view, ground = leaning.session, leaning.ground.view, leaning.session.ground
+    _with_a_wall(leaning, hand)
+    props = add_layer(session.document, ground.id, "Lamps", kind="props")
+    choose(leaning, props, tile=tile(5, 3))
+    hand.click(view, spot(leaning, 6, 10))
+    assert "It lies on the ground" not in says(leaning.ledger)
+    y, x = ground.board.flat("cells", 6, 8)
+    hand.click(view, spot(leaning, *ground.board.stored("cells", y - 1, x - 1)))
+    assert f"It lies on the ground behind what “{ground.layer('things').name}” holds there" in says(leaning.ledger)
+    press(leaning.ledger, "Stand the chosen things on top of what they are seen on")
+    assert session.layer.name == "Lamps on top"
+    assert "“Lamps on top” lies" in says(leaning.ledger)
+    assert session.choices.things == {one.id for one in session.layer.things}
+    assert len(session.ground.layer(props).things) == 1

@@ -12,6 +12,8 @@ from knitground.app.clipboard import clip, clipped
 from knitground.app.commands import Command
 from knitground.app.known import known
 from knitground.app.session import Session
+from knitground.app.tools.advice import told_height
+from knitground.core.edits.lifting_things import lay_things_on_top
 from knitground.core.edits.placing import (
     SNAPS,
     Step,
@@ -53,6 +55,13 @@ class ThingCommands:
 
         return [
             *(Command(name, ordering(step), (key,), "ground", self.refused) for name, step, key in _ORDERS),
+            Command(
+                "Stand the chosen things on top of what they are seen on",
+                lambda: self._session.attempt(self.stand_on_top),
+                (),
+                "ground",
+                self.refused,
+            ),
             Command("What things snap to: the next", self.next_snap, ("Shift+G",), "ground"),
         ]
 
@@ -64,6 +73,13 @@ class ThingCommands:
     def refused(self) -> str:
         """Why nothing can be done with chosen things."""
         return "" if self._chosen.ids else _NOTHING
+
+    def stand_on_top(self) -> None:
+        """Lets the chosen things stand on the quay or the roof on which they are seen."""
+        _, ground_id, layer_id = self._chosen.here
+        onto, height, ids = lay_things_on_top(self._session.derived, ground_id, layer_id, self._some())
+        self._session.choose(layer_id=onto, things=frozenset(ids))
+        told_height(self._session, height)
 
     def next_snap(self) -> None:
         """Something else to snap to."""

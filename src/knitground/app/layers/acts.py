@@ -13,6 +13,7 @@ from knitground.app.ground.coloured import paint_by_picture, paint_by_rows, writ
 from knitground.app.known import known
 from knitground.app.layers.layer_dialog import LayerDialog
 from knitground.app.session import Session
+from knitground.app.tools.advice import told_height
 from knitground.core.edits.hiding import lay_above_hiding, lay_below_hidden
 from knitground.core.edits.layers import change_layer, duplicate_layer, move_layer, remove_layer, show_alone
 from knitground.core.edits.lifting import lay_on_top, lift_onto
@@ -139,16 +140,14 @@ class LayerActs:
         LayerDialog(self._over, self._session, layer).exec()
 
     def _lay_on_top(self, layer: Layer) -> None:
-        """Lifts the last stroke's layer onto the wall at which it pointed, and takes the stroke along."""
-        lifted, height = lay_on_top(self._session.derived, self._ground_id, self._session.stroke_ended)
-        self._tell_height(known(self._session.ground).layer(lifted), height)
+        """Lays the last stroke on the wall at which it pointed."""
+        onto, height = lay_on_top(self._session.derived, self._ground_id, self._session.stroke_ended)
+        self._session.choose(layer_id=onto)
+        told_height(self._session, height)
 
     def lift(self, layer: Layer) -> None:
         """Lays a layer on top of the tiles that stand on the one below, as a roof lies on walls."""
-        self._tell_height(layer, lift_onto(self._session.derived, self._ground_id, layer.id))
-
-    def _tell_height(self, layer: Layer, height: int) -> None:
-        self._session.say(f"“{layer.name}” lies {height} px higher than what it stands on; paint where you see it.")
+        told_height(self._session, lift_onto(self._session.derived, self._ground_id, layer.id))
 
     def rename(self, layer: Layer) -> None:
         """Asks for the name of a layer."""

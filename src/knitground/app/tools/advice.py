@@ -7,6 +7,7 @@ from knitground.app.tools.aside import remind
 from knitground.core.edits.fitting import misfit
 from knitground.core.edits.hiding import hidden_by, hides_below
 from knitground.core.edits.lifting import seen_on_top, stands_inside
+from knitground.core.edits.lifting_things import tops_below
 from knitground.core.edits.painting import Spot
 from knitground.core.edits.relaying import Loss, taken_away
 
@@ -17,6 +18,7 @@ _LOST: dict[Loss, str] = {
     "ground": "These tiles have clear edges and took the ground away.",
     "beside": "What lay there was taken away; there is room for both in a cell.",
 }
+_BEHIND = "It lies on the ground behind what “{}” holds there, not on top."
 
 
 def advise(session: "Session", at: Spot) -> None:
@@ -38,6 +40,23 @@ def advise_all_over(session: "Session", at: Spot) -> None:
     _of_clear_edges(session)
     if hides_below(session.derived, ground.id):
         session.say(f"“{layer.name}” hides what is painted below it.", "Lay the layer at hand below what it hides")
+
+
+def advise_of_things(session: "Session") -> None:
+    """Looks at the things that were just placed, which are chosen: whether they are seen on top of what stands."""
+    ground, layer = session.ground, session.layer
+    if ground is None or layer is None or (key := ("height", ground.id, layer.id)) in session.advised:
+        return
+    tops = tops_below(session.derived, ground.id, layer.id, session.choices.things)
+    for top in list(tops.values())[:1]:
+        session.advised.add(key)
+        session.say(_BEHIND.format(top.layer.name), "Stand the chosen things on top of what they are seen on")
+
+
+def told_height(session: "Session", height: int) -> None:
+    """Tells how far the layer at hand was lifted."""
+    name = known(session.layer).name
+    session.say(f"“{name}” lies {height} px higher than what it stands on; paint where you see it.")
 
 
 def _of_hiding(session: "Session") -> bool:
@@ -87,7 +106,4 @@ def _of_height(session: "Session") -> None:
     top = seen_on_top(session.derived, ground.id, session.stroke_ended)
     if top is not None:
         session.advised.add(key)
-        session.say(
-            f"It lies on the ground behind what “{top.layer.name}” holds there, not on top.",
-            "Lay the last stroke on top of what stands there",
-        )
+        session.say(_BEHIND.format(top.layer.name), "Lay the last stroke on top of what stands there")

@@ -10,6 +10,7 @@ from PySide6.QtGui import QPainter
 from knitground.app.canvas.thing_marks import draw_frames, draw_things
 from knitground.app.chosen_things import ChosenThings
 from knitground.app.tools import Tool, held_down
+from knitground.app.tools.advice import advise_of_things
 from knitground.core.chance import chance, choose
 from knitground.core.edits.painting import Spot
 from knitground.core.edits.placing import Snap, drawn_polygon, drawn_shape, place, remove, snapped, thing_at, things_on
@@ -114,6 +115,7 @@ class PlaceThing(ThingTool):
         held, self._held = self._held, None
         if held is not None:
             self.session.choose(things=frozenset(place(*self.here, [held])))
+            advise_of_things(self.session)
             self.session.choose(throw=self.session.choices.throw + self.session.choices.lays_mix)
 
     def leave(self) -> None:

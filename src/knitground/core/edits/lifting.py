@@ -6,15 +6,16 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.edits.layers import change_layer
+from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.painting import Spot, cell_of
-from knitground.core.edits.relaying import last_stroke
+from knitground.core.edits.relaying import last_stroke, where_it_lies
 from knitground.core.errors import BadRequest
 from knitground.core.grid.plane import Plane
 from knitground.core.grid.rect import CellRect
 from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer
 from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
 from knitground.core.tiles.tile import NUMBER_MASK
 
 _ROWS = 128
@@ -119,10 +120,12 @@ def seen_on_top(derived: Derived, ground_id: str, at: Spot) -> Top | None:
         layer = ground.layer(last_stroke(derived.document, ground).layer)
     except BadRequest:
         return None
-    if not ground.isometric or not layer.holds_tiles:
-        return None
-    place = ground.layers.index(layer)
-    for below in reversed(ground.layers[:place]):
+    return top_below(derived, ground, layer, at) if ground.isometric and layer.holds_tiles else None
+
+
+def top_below(derived: Derived, ground: Ground, layer: Layer, at: Spot) -> Top | None:
+    """The foremost upper face that is seen at a flat place, of what stands on a layer below that isn't moved off it."""
+    for below in reversed(ground.layers[: ground.layers.index(layer)]):
         moved = below.offset_x != layer.offset_x or below.offset_y != layer.offset_y
         if below.visible and not moved and (below.holds_tiles or below.knits):
             found = _top_at(derived, ground, below, at)
@@ -131,8 +134,37 @@ def seen_on_top(derived: Derived, ground_id: str, at: Spot) -> Top | None:
     return None
 
 
+def lifted(document: Document, ground_id: str, layer_id: str, by: int, *, alone: bool) -> str:
+    """The layer for what comes to lie on top of what a layer lies on, so many pixels higher; returns its id.
+
+    Parameters
+    ----------
+    document : Document
+    ground_id, layer_id : str
+    by : int
+        In pixels.
+    alone : bool
+        Whether nothing else lies on the layer, so that it can be moved itself. If not, it is the next above it that
+        lies so much higher, or one that is made.
+    """
+    ground = by_id(document.project.grounds, ground_id)
+    layer = ground.layer(layer_id)
+    wanted = {**where_it_lies(layer), "offset_y": layer.offset_y - by}
+    if alone:
+        change_layer(document, ground_id, layer_id, "lay on top", **wanted)
+        return layer_id
+    for one in ground.layers[ground.layers.index(layer) + 1 :]:
+        if one.kind == layer.kind and one.visible and not one.locked and where_it_lies(one) == wanted:
+            return one.id
+    made = add_layer(document, ground_id, f"{layer.name[:70]} on top", kind=layer.kind, above=layer_id)
+    change_layer(document, ground_id, made, "lay on top", stacking=layer.stacking, **wanted)
+    return made
+
+
 def lay_on_top(derived: Derived, ground_id: str, at: Spot) -> tuple[str, int]:
-    """Lifts the layer of the last stroke onto what was pointed at, and lays the stroke on the cells below that.
+    """Lays the last stroke on top of what was pointed at, on the cells on which that stands.
+
+    Its layer is lifted if nothing else lies there; if not, the stroke goes to another one (`lifted`).
 
     Parameters
     ----------
@@ -144,7 +176,7 @@ def lay_on_top(derived: Derived, ground_id: str, at: Spot) -> tuple[str, int]:
     Returns
     -------
     layer_id : str
-        The layer that was lifted.
+        Where the stroke lies now.
     height : int
         In pixels, above what it lies on.
 
@@ -164,12 +196,10 @@ def lay_on_top(derived: Derived, ground_id: str, at: Spot) -> tuple[str, int]:
     height = top.height - _overdrawn(derived, by_id(document.project.grounds, ground_id), laid)
     document.undo()
     with document.step("lay on top"):
-        change_layer(
-            document, ground_id, change.layer, "lay on top",
-            offset_x=top.layer.offset_x, offset_y=top.layer.offset_y - height,
-        )  # fmt: skip
-        board = by_id(document.project.grounds, ground_id).board
         plane = document.state.planes[ground_id][change.layer][change.plane]
+        onto = lifted(document, ground_id, change.layer, height, alone=not plane.unique().any())
+        board = by_id(document.project.grounds, ground_id).board
+        plane = document.state.planes[ground_id][onto][change.plane]
         for rect, before, after in change.parts:
             new = after.array()
             rows, columns = np.nonzero(before.array() != new)
@@ -177,10 +207,9 @@ def lay_on_top(derived: Derived, ground_id: str, at: Spot) -> tuple[str, int]:
             ys, xs = ys + top.by[0], xs + top.by[1]
             there = board.there("cells", ys, xs)
             if there.any():
-                onto = board.stored("cells", ys[there], xs[there])
-                plane = _with(plane, *onto, new[rows, columns][there])
-        document.put_planes("lay on top", ground_id, {change.layer: {change.plane: plane}})
-    return change.layer, height
+                plane = _with(plane, *board.stored("cells", ys[there], xs[there]), new[rows, columns][there])
+        document.put_planes("lay on top", ground_id, {onto: {change.plane: plane}})
+    return onto, height
 
 
 def _with(plane: Plane, rows: NDArray[np.intp], columns: NDArray[np.intp], values: NDArray[np.int32]) -> Plane:
