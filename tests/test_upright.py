@@ -1,5 +1,7 @@
 """Walls on the layer of the floor, which hide nothing of what stands behind them on other layers."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -80,6 +82,22 @@ def test_high_walls_hide_more_of_what_is_behind(rise, cell, wrong):
     floor = document.project.grounds[0].layers[0].id
     poke(document, floor, "cells", np.s_[6, 6], document.palette.code(TileRef(name, "tiles", 0, 0)), ground)
     assert [(one.row, one.column) for one in told(document)] == [(6, 6)] * wrong
+
+
+def test_a_floor_that_is_drawn_a_pixel_over_its_cells_hides_no_feet():
+    document, ground, floor = walled("thing", (2.5, 2.5))
+    art = np.zeros((17, 32, 4), np.uint8)
+    art[:] = (90, 90, 90, 255)
+    name = add_sheet(document, "floor.png", png(art))
+    set_cut(document, name, Cut("tiles", 32, 17, shape="isometric"))
+    flat = document.palette.code(TileRef(name, "tiles", 0, 0))
+    poke(document, floor, "cells", np.s_[:5, :5], flat, ground)
+    layer = document.project.grounds[0].layers[-1].id
+    thing = document.project.grounds[0].layers[-1].things[0]
+    for corner in ((3, 3), (3.4, 3), (3, 3.6)):
+        x, y = document.project.grounds[0].projection.point(*corner)
+        place(document, ground, layer, [replace(thing, x=float(x), y=float(y))])
+    assert told(document) == []
 
 
 def test_what_lies_higher_or_is_drawn_as_a_whole_is_as_it_should_be():

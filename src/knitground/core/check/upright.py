@@ -124,7 +124,9 @@ def _before(
         if cell is not None:
             code = int(facts.laid(ground.id, low.id, CellRect(*cell, 1, 1)).codes[0, 0])
             left, top = ground.projection.corner(*cell)
-            if code > 0 and meets.pixel(code, int(x - left), int(y - 1 - top)):
+            # A floor may be drawn a pixel over its cell, as far as the foot of what stands on the next.
+            stands = code > 0 and meets.rise(np.array([code], dtype=np.int32))[0] > 0
+            if stands and meets.pixel(code, int(x - left), int(y - 1 - top)):
                 yield cell
 
 
