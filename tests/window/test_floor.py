@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QAction
+from PySide6.QtGui import QAction, QCursor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QDoubleSpinBox, QFileDialog, QPushButton, QSlider
 
@@ -335,3 +335,21 @@ def test_a_thing_placed_where_a_wall_is_seen_is_brought_onto_it_at_a_click(leani
     assert "“Lamps on top” lies" in says(leaning.ledger)
     assert session.choices.things == {one.id for one in session.layer.things}
     assert len(session.ground.layer(props).things) == 1
+
+
+def test_a_figure_stands_on_top_of_the_wall_at_which_one_points(leaning, hand, monkeypatch):
+    session, view, walker = leaning.session, leaning.ground.view, leaning.walker
+    _with_a_wall(leaning, hand)
+    ground = session.ground
+    rises = {}
+    for name, lift in (("below", 0), ("on top", ground.tile_height)):
+        at = spot(leaning, 6, 11 if name == "below" else 8).toPoint() - QPoint(0, 3 * lift)
+        monkeypatch.setattr(QCursor, "pos", lambda *_, at=at: view.mapToGlobal(at))
+        leaning.commands.action("Walk from the pointer").trigger()
+        walker._timer.stop()
+        cell = ground.board.cell_at(*ground.projection.place(*walker.spot))
+        assert cell == ((6, 11) if name == "below" else (6, 8))
+        walked, foot = painted(view).copy(), view.rect_on_widget(*walker.spot, 1, 1).top()
+        walker.end()
+        rises[name] = foot - np.argwhere((painted(view) != walked).any(axis=2))[:, 0].min()
+    assert rises["on top"] - rises["below"] == pytest.approx(ground.tile_height * view.zoom, abs=view.zoom)

@@ -18,6 +18,7 @@ from knitground.core.grid.projection import PixelRect
 from knitground.core.project.document import Change
 from knitground.core.render.before import before, shade_at
 from knitground.core.render.scrolled import scrolled
+from knitground.core.render.upper_face import height_at, seen_at
 from knitground.core.walk.camera import camera, screen_of
 from knitground.core.walk.figure import Figure, Going
 from knitground.core.walk.goals import spawn_of, zones_at
@@ -57,6 +58,7 @@ class Walker(QObject):
         """What goes, on the ground as it is now."""
         self._held: list[int] = []
         self._looks, self._gone, self._owed = "S", 0.0, 0.0
+        self._height = 0
         self._zones: frozenset[str] = frozenset()
         self._timer = QTimer(self, interval=_FRAME_MS)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
@@ -119,7 +121,12 @@ class Walker(QObject):
         """Begins where the pointer is."""
         place = self._view.to_content(QPointF(self._view.mapFromGlobal(self._view.cursor().pos())))
         self.end()
-        self.begin(Spot(place.x(), place.y()))
+        self.begin(Spot(place.x(), place.y() + self._height_seen(place.x(), place.y())))
+
+    def _height_seen(self, x: float, y: float) -> int:
+        """How high lies what is seen at a place, as the top of a quay is."""
+        knitted = self._view.knitted
+        return seen_at(knitted, self._session.derived.atlas(knitted.ground), x, y) if knitted is not None else 0
 
     def camera(self) -> PixelRect | None:
         """What of the ground a game would show, or the view does where no screen was chosen; none if nobody walks."""
@@ -156,6 +163,7 @@ class Walker(QObject):
             return
         self._now, self.touched, self._looks = figure.begin(found), "", "E" if figure.side else "S"
         self._zones, self._owed, self._ticks = frozenset(), 0.0, 0
+        self._height = self._ground_height()
         if self._view.zoom < 1 or self._view.zoom != int(self._view.zoom):
             self._view.set_zoom(max(1, round(self._view.zoom)))
         self._view.setFocus()
@@ -210,9 +218,18 @@ class Walker(QObject):
             self._gone += abs(went.spot.x - now.spot.x) + (0 if figure.side else abs(went.spot.y - now.spot.y))
             now = went
         self._now = now
+        to = self._ground_height() - self._height
+        self._height += max(-ticks, min(ticks, to))
         if now.spot != before:
             self._follow()
             self._tell_zones()
+
+    def _ground_height(self) -> int:
+        """How high lies what the figure stands on, in pixels."""
+        knitted, spot = self._view.knitted, self.spot
+        if knitted is None or spot is None:
+            return 0
+        return height_at(knitted, self._session.derived.atlas(knitted.ground), *spot)
 
     def _look(self, way: Way, *, side: bool) -> None:
         """Turns the figure to where it goes; it stands still where it does not."""
@@ -254,7 +271,7 @@ class Walker(QObject):
         look = self.costume.look(figure, self._looks, self._gone, self._ticks * 1000 // TICKS)
         pixels, low = look.pixels, spot.y + figure.foot.height / 2
         high, wide = pixels.shape[:2]
-        left, top = round(spot.x - look.x), round(spot.y - look.y)
+        left, top = round(spot.x - look.x), round(spot.y - look.y) - self._height
         scene, shown = self._session.derived.scene(knitted), self.camera()
         if shown is not None:
             layers = (one._replace(layer=scrolled(one.layer, shown.x, shown.y)) for one in scene.layers)
@@ -268,7 +285,7 @@ class Walker(QObject):
         painter.setBrush(theme().colour("ink", 60))
         if not figure.side:
             half = figure.foot.width / 2
-            painter.drawEllipse(view.rect_on_widget(spot.x - half, low - 4, 2 * half, 5))
+            painter.drawEllipse(view.rect_on_widget(spot.x - half, low - 4 - self._height, 2 * half, 5))
         painter.restore()
         painter.drawImage(place, image_of(lit.astype(np.uint8)))
         painter.drawImage(*self._over(scene, PixelRect(left, top, wide, high), low, view))
@@ -279,7 +296,7 @@ class Walker(QObject):
         inside = area.inside(PixelRect(0, 0, *view.content_size()))
         if inside.is_empty:
             return QRectF(), QImage()
-        drawn = before(scene, inside, foot)  # type: ignore[arg-type]
+        drawn = before(scene, inside, foot, self._height)  # type: ignore[arg-type]
         return view.rect_on_widget(*inside), image_of(drawn, premultiplied=True)
 
     def _go_on(self) -> None:

@@ -16,10 +16,10 @@ from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.render.upper_face import upper_face
 from knitground.core.tiles.tile import NUMBER_MASK
 
 _ROWS = 128
-_FACE = 0.8
 _FARTHEST = 64
 
 
@@ -230,27 +230,11 @@ def _top_at(derived: Derived, ground: Ground, layer: Layer, at: Spot) -> Top | N
     further = (projection.place(x, y + down) for down in range(highest, 0, -max(1, ground.tile_height // 8)))
     for cell in dict.fromkeys(ground.board.cell_at(*place) for place in further):
         code = int(knitted.codes(layer.id, CellRect(*cell, 1, 1))[0, 0]) if cell is not None else 0
-        height = _face(derived, ground, code)
+        height = upper_face(derived.atlas(ground), code)
         stands = cell_of(projection.place(x, y + height)) if height else seen
         if stands != seen and ground.board.cell_at(*stands) == cell:
             return Top(layer, height, (stands[0] - seen[0], stands[1] - seen[1]))
     return None
-
-
-def _face(derived: Derived, ground: Ground, code: int) -> int:
-    """How far a tile stands out of its cell, if it is flat on top, so that something can lie there; else 0."""
-    tile = derived.tile(derived.document.palette.ref(code & NUMBER_MASK)) if code > 0 else None
-    if tile is None:
-        return 0
-    height = -int(_reach(derived, ground, np.array([code], dtype=np.int32))[0][0])
-    first = int(np.argmax(tile[..., 3].any(axis=1)))
-    face = tile[first : first + ground.tile_height, :, 3] > 0
-    if height <= ground.overdrawn or len(face) < ground.tile_height:
-        return 0
-    rows, columns = np.indices(face.shape)
-    middle = np.array(face.shape) / 2
-    inside = abs(rows + 0.5 - middle[0]) / middle[0] + abs(columns + 0.5 - middle[1]) / middle[1] <= 1
-    return height if face[inside].mean() >= _FACE else 0
 
 
 def _reach(derived: Derived, ground: Ground, codes: NDArray[np.int32]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:

@@ -83,8 +83,8 @@ class Ground:
 
     @property
     def overdrawn(self) -> int:
-        """By how many pixels flat tiles may reach over their cells, as floors are drawn; what does so more stands."""
-        return self.tile_height // 4
+        """By how many pixels flat tiles may reach over its cells (`overdrawn`)."""
+        return overdrawn(self.tile_height)
 
     @property
     def outline(self) -> Outline:
@@ -107,6 +107,11 @@ class Ground:
     def shown(self) -> tuple[Layer, ...]:
         """The layers that show, the lowest first."""
         return tuple(layer for layer in self.layers if layer.visible)
+
+
+def overdrawn(tile_height: int) -> int:
+    """By how many pixels flat tiles may reach over their cells, as floors are drawn; what does so more stands."""
+    return tile_height // 4
 
 
 def grid_of_tiles(shape: TileShape) -> GridKind:

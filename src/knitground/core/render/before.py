@@ -8,7 +8,7 @@ from knitground.core.render.scene import Scene
 from knitground.core.render.verbs import verb_of
 
 
-def before(scene: Scene, area: PixelRect, foot: float) -> Pixels:
+def before(scene: Scene, area: PixelRect, foot: float, height: int = 0) -> Pixels:
     """What is drawn over a figure in an area, (h, w, 4) uint8 premultiplied.
 
     Parameters
@@ -17,8 +17,10 @@ def before(scene: Scene, area: PixelRect, foot: float) -> Pixels:
         All that shows of the ground.
     foot : float
         How far down the figure's foot is, in pixels of the ground.
+    height : int
+        How high above the ground it stands.
     """
-    kept = tuple(drawn for one in scene.layers if (drawn := verb_of(one).before(one, scene, foot)) is not None)
+    kept = tuple(drawn for one in scene.layers if (drawn := verb_of(one).before(one, scene, foot, height)) is not None)
     return render(scene._replace(layers=kept, background=None), area, Scale())
 
 

@@ -52,7 +52,12 @@ def covers(alpha: NDArray[np.uint8], left: int, top: int, outline: Outline, size
     box = np.zeros(size, dtype=bool)
     part = box[max(0, top) : max(0, top + alpha.shape[0]), max(0, left) : max(0, left + alpha.shape[1])]
     part[:] = alpha[max(0, -top) :, max(0, -left) :][: part.shape[0], : part.shape[1]] == 255
-    return bool(box[_away(outline, *size) <= 1 - _step(outline, *size)].all())
+    return bool(box[within(outline, *size)].all())
+
+
+def within(outline: Outline, height: int, width: int) -> NDArray[np.bool_]:
+    """The pixels of a box that lie in its cell, (height, width), without the steps of its sides."""
+    return np.asarray(_away(outline, height, width) <= 1 - _step(outline, height, width))
 
 
 def meet_little(one: Placed, other: Placed) -> bool:

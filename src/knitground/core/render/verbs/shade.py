@@ -31,7 +31,7 @@ class Shades:
             left = scene.lights.left(samples.xs, samples.ys, scene.levels) if scene.lights is not None else None
             multiply(canvas, colours, drawn.layer.opacity, left)
 
-    def before(self, drawn: Drawn, scene: Scene, foot: float) -> Drawn | None:
+    def before(self, drawn: Drawn, scene: Scene, foot: float, height: int) -> Drawn | None:
         # It lies on what stands before the figure as on all else.
         return drawn
 

@@ -39,7 +39,7 @@ class Things:
     def lay_from_afar(self, canvas: Pixels, drawn: Drawn, samples: Samples) -> None:
         things_from_afar(canvas, drawn.layer, _items(drawn), samples.scene.atlas, samples.xs, samples.ys)
 
-    def before(self, drawn: Drawn, scene: Scene, foot: float) -> Drawn | None:
+    def before(self, drawn: Drawn, scene: Scene, foot: float, height: int) -> Drawn | None:
         layer, items = drawn.layer, _items(drawn)
         if layer.stands == "under":
             return None

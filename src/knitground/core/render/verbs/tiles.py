@@ -18,6 +18,7 @@ from knitground.core.render.layout import grids_of, layout_of
 from knitground.core.render.pixels import Pixels, lay, modulated, over
 from knitground.core.render.scene import Drawn, Scene
 from knitground.core.render.sprites import SpriteSheet, draw_flat, is_plain, reaching_into, tint_of
+from knitground.core.render.upper_face import tops
 from knitground.core.render.verbs.verb import Piece, Samples, View
 
 _NOTHING = np.zeros((0, 0), dtype=np.int32)
@@ -69,12 +70,12 @@ class Tiles:
             sheet = modulated(sheet, layer.opacity, tint_of(layer))
         canvas[:] = over(sheet, canvas)
 
-    def before(self, drawn: Drawn, scene: Scene, foot: float) -> Drawn | None:
+    def before(self, drawn: Drawn, scene: Scene, foot: float, height: int) -> Drawn | None:
         layer = drawn.layer
         if layer.stands == "over":
             return drawn
         if layer.stands != "under" and (layer.stands == "foot" or layer.stacking == "depth"):
-            return Drawn(layer, _lower(_items(drawn), layer, scene, foot))
+            return Drawn(layer, _lower(_items(drawn), layer, scene, foot, height))
         return None
 
 
@@ -133,13 +134,13 @@ def _dots(codes: NDArray[np.int32], cells: CellRect, scene: Scene, ys: Any, xs: 
     return np.asarray(scene.atlas.means[ids])
 
 
-def _lower(items: TileItems, layer: Layer, scene: Scene, foot: float) -> TileItems:
+def _lower(items: TileItems, layer: Layer, scene: Scene, foot: float, height: int) -> TileItems:
     """The tiles of a layer whose foot is lower on the screen than a figure's.
 
-    Where cells have slanted sides, a figure stands on what lies flat in its cell, however far down that reaches.
+    Where cells have slanted sides, a figure stands on what lies flat in its cell or is flat on top, however far down
+    that reaches.
     """
     projection, atlas = scene.projection, scene.atlas
-    lies = atlas.outline != "box" and layer.offset_y >= 0
 
     def codes(cells: CellRect) -> NDArray[np.int32]:
         """Cell codes of a rectangle.
@@ -158,8 +159,8 @@ def _lower(items: TileItems, layer: Layer, scene: Scene, foot: float) -> TileIte
                 bottom = projection.corner(cells.top + row, cells.left + column)[1] + projection.tile_height
                 if bottom + layer.moved_down <= foot:
                     found[row, column] = 0
-        if lies:
-            found[atlas.flat[atlas.ids(found)]] = 0
+        if atlas.outline != "box":
+            found[tops(atlas, found) - layer.offset_y <= height] = 0
         return found
 
     return TileItems(codes)

@@ -98,5 +98,15 @@ class Verb(Protocol):
         samples : Samples
         """
 
-    def before(self, drawn: Drawn, scene: Scene, foot: float) -> Drawn | None:
-        """What of a layer stands before a figure whose foot is so far down, in pixels of the ground, if anything."""
+    def before(self, drawn: Drawn, scene: Scene, foot: float, height: int) -> Drawn | None:
+        """What of a layer stands before a figure, if anything.
+
+        Parameters
+        ----------
+        drawn : Drawn
+        scene : Scene
+        foot : float
+            How far down the foot of the figure is, in pixels of the ground.
+        height : int
+            How high above the ground it stands.
+        """
