@@ -23,7 +23,7 @@ def choose(window, layer: str, tool: str = "draw", **more) -> None:
 
 def bring(window, *paths) -> None:
     """Adds sheets, and waits until all are read."""
-    window.keeper.add_sheet_files(paths)
+    window.keeper.adder.add_sheet_files(paths)
     wait_until_read(len(paths))
 
 

@@ -49,7 +49,7 @@ def test_images_on_a_colour_stand_on_their_cells_and_are_made_clear_at_a_click(w
         image = np.where(image[..., 3:] > 0, image, np.uint8([255, 0, 200, 255]))
         (folder / f"{name}.png").write_bytes(png(image))
     (folder / "torn.png").write_bytes(b"nothing")
-    window.keeper.add_images([folder])
+    window.keeper.adder.add_images([folder])
     wait_until_read(1)
     assert "3 images are one tileset now; #ff00c8 fills the rest. Left out: torn.png is" in says(window.ledger)
     cuts = window.panels["sheet"].view.sheet.cuts

@@ -215,7 +215,7 @@ def test_the_picture_is_drawn_sharp(window, strange):
 
 def test_where_a_sheet_goes_on_beyond_its_view_the_border_is_shaded(window, tmp_path):
     (tmp_path / "plain.png").write_bytes(png(np.full((64, 2000, 4), 200, dtype=np.uint8)))
-    window.keeper.add_sheet_files([tmp_path / "plain.png"])
+    window.keeper.adder.add_sheet_files([tmp_path / "plain.png"])
     wait_until_read(1)
     view = window.panels["sheet"].view
 
@@ -237,7 +237,7 @@ def test_more_images_go_into_a_collection(window, tmp_path, monkeypatch, qtbot):
     for name, side in (("one", 8), ("two", 12), ("three", 20)):
         (tmp_path / f"{name}.png").write_bytes(png(np.full((side, side, 4), 200, dtype=np.uint8)))
     window.session.set_stage("sheet")
-    window.keeper.add_images([tmp_path / "one.png", tmp_path / "two.png"])
+    window.keeper.adder.add_images([tmp_path / "one.png", tmp_path / "two.png"])
     sheets = lambda: window.session.document.project.sheets  # noqa: E731
     qtbot.waitUntil(lambda: len(sheets()) == 1, timeout=5000)
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *args: ([str(tmp_path / "three.png")], ""))
@@ -253,7 +253,7 @@ def test_a_damaged_image_keeps_no_other_image_of_its_folder_out(window, tmp_path
     (tmp_path / "torn.png").write_bytes(b"nothing")
     said = []
     window.session.said.connect(lambda sentence, warns: said.append((sentence, warns)))
-    window.keeper.add_images([tmp_path])
+    window.keeper.adder.add_images([tmp_path])
     qtbot.waitUntil(lambda: bool(window.session.document.project.sheets), timeout=5000)
     assert [cut.id for cut in window.session.document.project.sheets[0].cuts] == ["one", "two"]
     assert said[-1][0].startswith("2 images are one tileset now")
@@ -265,7 +265,7 @@ def test_of_several_files_those_that_cannot_be_read_are_told_behind_the_others(w
     for name in ("one", "two"):
         (tmp_path / f"{name}.png").write_bytes(png(np.full((16, 16, 4), 200, dtype=np.uint8)))
     (tmp_path / "torn.png").write_bytes(b"nothing")
-    window.keeper.add_sheet_files([tmp_path / f"{name}.png" for name in ("torn", "one", "two")])
+    window.keeper.adder.add_sheet_files([tmp_path / f"{name}.png" for name in ("torn", "one", "two")])
     wait_until_read(3)
     assert "Left out: torn.png is not" in says(window.ledger)
 
@@ -276,7 +276,7 @@ def test_an_image_clicked_under_cut_is_what_the_brush_lays(window, hand, tmp_pat
     session = window.session
     session.set_stage("sheet")
     window.show()
-    window.keeper.add_images([tmp_path])
+    window.keeper.adder.add_images([tmp_path])
     qtbot.waitUntil(lambda: len(session.document.project.sheets) == 1, timeout=5000)
     view = window.panels["sheet"].view
     (second,) = [ref for ref in view.tiles() if ref.cut == "two"]
@@ -310,7 +310,7 @@ def test_a_collection_has_no_grid_to_set_or_guess_and_is_seen_whole(window, tmp_
     window.session.said.connect(lambda sentence, problem: said.append(sentence))
     window.session.set_stage("sheet")
     window.show()
-    window.keeper.add_images([tmp_path])
+    window.keeper.adder.add_images([tmp_path])
     document = window.session.document
     qtbot.waitUntil(lambda: len(document.project.sheets) == 1, timeout=5000)
     panel, before = window.panels["sheet"], document.project
@@ -352,7 +352,7 @@ def test_files_that_are_read_one_by_one_come_in_order_and_stop_when_told_to(wind
     assert any("one.png" in sentence for sentence in said), "the one that cannot be read is told"
     jobs = []
     window.session.job_started.connect(jobs.append)
-    window.keeper.add_sheet_files([paths[0], paths[2]])
+    window.keeper.adder.add_sheet_files([paths[0], paths[2]])
     jobs[0].cancel()
     wait_until_read(3)
     assert sheets() == ["three", "two"]

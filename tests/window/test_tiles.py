@@ -182,7 +182,7 @@ def test_a_dropped_folder_of_images_is_a_collection_whose_tiles_can_be_laid(work
     folder.mkdir()
     for number, size in enumerate((6, 20)):
         (folder / f"thing {number}.png").write_bytes(png(sheet_of_tiles(1, 1, size, seed=number)))
-    working.keeper.add_images([folder])
+    working.keeper.adder.add_images([folder])
     qtbot.waitUntil(lambda: working.session.choices.sheet_id == "yard")
     assert working.session.derived.tile(TileRef("yard", "thing 1", 0, 0)).shape == (20, 20, 4)
     panel = working.panels["sheet"]
@@ -309,7 +309,7 @@ def test_images_that_stand_on_diamonds_get_an_isometric_ground_of_their_size(win
         "e-wall": diamond(48, 24, 36),
     }.items():  # fmt: skip
         (folder / f"{name}.png").write_bytes(png(pixels))
-    window.keeper.add_images([folder])
+    window.keeper.adder.add_images([folder])
     qtbot.waitUntil(lambda: len(window.session.document.project.sheets) == 1, timeout=5000)
     (sheet,) = window.session.document.project.sheets
     assert [cut.shape for cut in sheet.cuts] == ["square", "isometric", "isometric", "square", "isometric"]
@@ -327,7 +327,7 @@ def test_images_that_stand_on_diamonds_get_an_isometric_ground_of_their_size(win
 def test_of_a_wall_on_diamonds_the_cell_is_shown_to_block(window, tmp_path, qtbot):
     (tmp_path / "walls").mkdir()
     (tmp_path / "walls" / "wall.png").write_bytes(png(diamond(48, 24, 36)))
-    window.keeper.add_images([tmp_path / "walls"])
+    window.keeper.adder.add_images([tmp_path / "walls"])
     qtbot.waitUntil(lambda: len(window.session.document.project.sheets) == 1, timeout=5000)
     session, panel = window.session, window.panels["sheet"]
     wall = TileRef(session.document.project.sheets[0].id, session.document.project.sheets[0].cuts[0].id, 0, 0)

@@ -1,32 +1,21 @@
 """Opening, saving and not losing projects."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QDateTime, QEventLoop, QLocale, QObject, QSettings, Signal
 from PySide6.QtWidgets import QWidget
 
+from knitground.app.adding import Adder
 from knitground.app.asking import ask
 from knitground.app.commands import Command
 from knitground.app.file_dialogs import ask_folder, ask_project
-from knitground.app.first_guess import CLEAR, told_of_guess
 from knitground.app.jobs import Job
 from knitground.app.scribe import Scribe
 from knitground.app.session import Session
 from knitground.app.watcher import Watcher
 from knitground.core.deliver.taking_back import is_delivered_map, project_from_map
-from knitground.core.edits.clear_offers import ClearOffer, clear_offer, offer_for_images
-from knitground.core.edits.image_files import Files, insert_reads, read_files, told_of
-from knitground.core.edits.importing import (
-    Images,
-    add_collection,
-    extend_collection,
-    images_of,
-    read_collection,
-    read_folder,
-)
 from knitground.core.errors import CannotWrite, ChangedMeanwhile
-from knitground.core.ground.ground import by_id
 from knitground.core.project.atomic import clear_halves
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
@@ -36,7 +25,6 @@ from knitground.core.project.ledger import Ledger
 from knitground.core.project.lock import ProjectLock
 from knitground.core.project.model import UNTITLED
 from knitground.core.project.saving import save_project
-from knitground.core.sheet.isometric import usual_foot
 from knitground.core.sheet.picture import Sheet, read_file
 
 MOST_RECENT = 8
@@ -58,8 +46,10 @@ class Keeper(QObject):
         super().__init__(window)
         self._session, self._window = session, window
         self.scribe = Scribe(session, self)
-        self._watcher = Watcher(session, self)
-        self.saved.connect(self._watcher.saved)
+        watcher = Watcher(session, self)
+        self.saved.connect(watcher.saved)
+        self.adder = Adder(session, watcher)
+        """Adds sheets and images to the project."""
         self._lock: tuple[Path, ProjectLock] | None = None
         self._opening: Job | None = None
         self._saving = False
@@ -86,7 +76,7 @@ class Keeper(QObject):
         stays as it is.
         """
         if path.suffix != ".json" and not self._session.attempt(path.is_dir):
-            self.add_sheet_files([path])
+            self.adder.add_sheet_files([path])
             return True
         file = path if path.suffix == ".json" else path / FILE_NAME
         if (self._session.attempt(lambda: file.exists() and file.stat().st_size) or 0) > _AT_ONCE_BYTES:
@@ -98,72 +88,6 @@ class Keeper(QObject):
         if document is not None:
             self._take_over(document)
         return document is not None
-
-    def add_sheet_files(self, paths: Sequence[Path]) -> None:
-        """Adds image files as sheets, as one step; they are read beside the interface."""
-        if not paths:
-            return
-        document = self._session.document
-
-        def read(report: Callable[[float], None]) -> tuple[Files, ClearOffer | None]:
-            found = read_files(paths, report, document.project)
-            first = found.read[0]
-            return found, clear_offer(first.picture.pixels, first.cuts) if first.picture is not None else None
-
-        def done(found: tuple[Files, ClearOffer | None]) -> None:
-            if document is self._session.document:
-                self._add_sheets(*found)
-
-        title = "Reading the sheet" if len(paths) == 1 else f"Reading {len(paths)} sheets"
-        self._session.run(Job(title, read), done)
-
-    def add_images(self, paths: list[Path]) -> None:
-        """Adds image files, or all images of a folder, as one tileset; read beside the interface."""
-        document = self._session.document
-
-        def read(report: Callable[[float], None]) -> Images:
-            return read_folder(paths[0], report) if paths[0].is_dir() else read_collection(paths, report=report)
-
-        def done(found: Images) -> None:
-            if document is not self._session.document:
-                return
-            name = paths[0].name if paths[0].is_dir() else paths[0].parent.name
-            made = self._session.attempt(lambda: add_collection(document, name, found))
-            if made is not None:
-                self._show_sheet(made)
-                cuts = by_id(document.project.sheets, made).cuts
-                foot, offer = usual_foot(cuts), offer_for_images(found.picture.pixels, cuts)
-                how = f"they stand on {foot.says}" if foot else "each a tile of its own"
-                says = f"{len(found.files)} images are one tileset now; {how if offer is None else offer.says}."
-                self._tell(says, found.left_out, *[CLEAR] * (offer is not None))
-
-        self._session.run(Job("Reading the images", read), done)
-
-    def add_more_images(self, sheet_id: str, paths: list[Path]) -> None:
-        """Puts image files into a collection that there is; read beside the interface."""
-        document = self._session.document
-        known = images_of(document, sheet_id)
-
-        def read(report: Callable[[float], None]) -> Images:
-            return read_collection(paths, known, report)
-
-        def done(found: Images) -> None:
-            if document is not self._session.document or images_of(document, sheet_id) != known:
-                return
-            count = self._session.attempt(lambda: extend_collection(document, sheet_id, found))
-            if count is not None:
-                self._show_sheet(sheet_id)
-                self._tell(f"{count} image{'s' * (count != 1)} more; all others stay what they are.", found.left_out)
-
-        self._session.run(Job("Reading the images", read), done)
-
-    def _tell(self, sentence: str, left_out: Sequence[str], *leads: str) -> None:
-        """Says what came in, and what could not come along."""
-        begin = "Left out" if len(left_out) == 1 else f"{len(left_out)} are left out; the first"
-        if left_out:
-            sentence = f"{sentence} {begin}: {left_out[0]}"
-        self._session.said.emit(sentence, bool(left_out))
-        self._session.led.emit(leads)
 
     def _take_over(self, document: Document, ledger: Ledger | None = None) -> None:
         self._opening = None
@@ -194,27 +118,6 @@ class Keeper(QObject):
             return False
         self._lock = wanted, lock
         return True
-
-    def _add_sheets(self, files: Files, offer: ClearOffer | None) -> None:
-        made = self._session.attempt(lambda: insert_reads(self._session.document, files.read))
-        if made is None:
-            return
-        for name, read in zip(made, files.read, strict=True):
-            if read.origin is not None and not read.frames:
-                self._watcher.follow_origin(name, read.origin)
-        self._show_sheet(made[0])
-        first, *others = files.read
-        if others or files.left_out:
-            self._tell(told_of(files.read), files.left_out)
-        elif first.frames:
-            self._session.say(f"{first.name} holds {len(first.frames)} frames; its first tile plays them.")
-        else:
-            says, *leads = told_of_guess(first, offer)
-            self._session.say(says, *leads)
-
-    def _show_sheet(self, sheet_id: str) -> None:
-        self._session.set_stage("sheet")
-        self._session.choose(sheet_id=sheet_id)
 
     def new(self) -> None:
         """An empty project, after asking what becomes of unsaved work."""

@@ -73,6 +73,8 @@ class SheetTabs(QWidget):
     """One button per sheet, and a plus."""
 
     add_wanted = Signal(list)
+    folder_wanted = Signal(str)
+    """Is told of a folder that holds sheets, single images or both."""
     collection_wanted = Signal(list)
     more_wanted = Signal(str, list)
     taken = Signal()
@@ -148,7 +150,8 @@ class SheetTabs(QWidget):
         menu = a_menu(self)
         menu.addAction("A sprite sheet, GIF or APNG…", self.ask)
         menu.addAction("Several images as one tileset…", self.ask_images)
-        menu.addAction("A folder of images as one tileset…", self.ask_folder)
+        menu.addAction("A folder of sheets or images…", self.ask_folder)
+        menu.addAction("A folder of images as one tileset…", self.ask_collection)
         sheet = with_id(self._session.document.project.sheets, self._session.choices.sheet_id)
         if sheet is not None and sheet.images:
             menu.addAction(f"More images for “{sheet.id}”…", lambda: self.ask_more(sheet.id))
@@ -167,7 +170,13 @@ class SheetTabs(QWidget):
             self.more_wanted.emit(sheet_id, [str(path) for path in paths])
 
     def ask_folder(self) -> None:
-        """Asks for a folder whose images are to be one tileset."""
+        """Asks for a folder of sheets or of single images."""
+        path = ask_folder(self, "A folder of sheets or images")
+        if path is not None:
+            self.folder_wanted.emit(str(path))
+
+    def ask_collection(self) -> None:
+        """Asks for a folder whose images are to be one tileset, whatever they look like."""
         path = ask_folder(self, "A folder of images")
         if path is not None:
             self.collection_wanted.emit([str(path)])

@@ -87,7 +87,8 @@ class Window(QMainWindow):
         for signal in (self.session.opened, self.session.changed, self.keeper.saved):
             signal.connect(self._refresh)
         self.trial.changed.connect(self._refresh)
-        self.session.on_choice(self.commands.refresh, "selected", "lifted", "ground_id", "layer_id", "things")
+        works_on = "selected", "lifted", "ground_id", "layer_id", "things", "sheet_id", "selection", "tile"
+        self.session.on_choice(self.commands.refresh, *works_on)
         self.ground.new_ground_wanted.connect(self.commands.action("New ground…").trigger)
         self._restore_layout()
         self._refresh()
@@ -177,10 +178,11 @@ class Window(QMainWindow):
 
     def _tabs(self) -> SheetTabs:
         made = SheetTabs(self.session)
-        made.add_wanted.connect(lambda names: self.keeper.add_sheet_files([Path(name) for name in names]))
-        made.collection_wanted.connect(lambda names: self.keeper.add_images([Path(name) for name in names]))
+        made.add_wanted.connect(lambda names: self.keeper.adder.add_sheet_files([Path(name) for name in names]))
+        made.folder_wanted.connect(lambda name: self.keeper.adder.add_folder(Path(name)))
+        made.collection_wanted.connect(lambda names: self.keeper.adder.add_images([Path(name) for name in names]))
         made.more_wanted.connect(
-            lambda sheet, names: self.keeper.add_more_images(sheet, [Path(name) for name in names])
+            lambda sheet, names: self.keeper.adder.add_more_images(sheet, [Path(name) for name in names])
         )
         return made
 
@@ -355,14 +357,14 @@ class Window(QMainWindow):
         pictures = []
         for path in paths:
             if path.is_dir() and not (path / FILE_NAME).exists():
-                self.keeper.add_images([path])
+                self.keeper.adder.add_folder(path)
                 continue
             if path.is_dir() or path.suffix == ".json":
                 if self.keeper.may_close():
                     self.keeper.open_path(path)
                 return
             pictures.append(path)
-        self.keeper.add_sheet_files(pictures)
+        self.keeper.adder.add_sheet_files(pictures)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)

@@ -12,7 +12,7 @@ from knitground.app.theme.colours import theme
 from knitground.app.theme.icons import draw_icon
 from knitground.app.widgets import button, in_row, quiet
 
-_FIRST_STEP = "Drop a sprite sheet here, or a folder of images"
+_FIRST_STEP = "Drop a sprite sheet here, or a folder"
 
 
 class EmptySheet(QWidget):
@@ -31,7 +31,11 @@ class EmptySheet(QWidget):
         what.setAlignment(Qt.AlignmentFlag.AlignCenter)
         choose = in_row(
             button("Choose a file…", tabs.ask, "Choose an image file (Ctrl+I)"),
-            button("Choose a folder…", tabs.ask_folder, "Choose a folder whose images are to be one tileset"),
+            button(
+                "Choose a folder…",
+                tabs.ask_folder,
+                "Choose a folder: sheets in it are cut, single images become one tileset",
+            ),
         )
         layout = QVBoxLayout(self)
         layout.addStretch(5)

@@ -21,6 +21,7 @@ from knitground.app.sheet.exchange_dialog import ExchangeDialog
 from knitground.app.sheet.grid_page import LEAVE_WRITING_OUT
 from knitground.app.sheet.repack_dialog import RepackDialog
 from knitground.app.sheet.select_mode import SelectMode
+from knitground.app.sheet.single_images import SingleImages
 from knitground.app.sheet.snap_dialog import SnapDialog
 from knitground.app.sheet.tile_card import TileCard
 from knitground.app.sheet.twins_dialog import TwinsDialog
@@ -57,6 +58,7 @@ class SheetPanel(StagePanel):
         self.mode = CutMode(selecting)
         self.view = SheetView(session, self.mode)
         self._empty = EmptySheet(session, tabs)
+        self._images = SingleImages(session)
         self.cut_card = CutCard(session, self.view, self.mode)
         self._cards = QStackedWidget()
         self.tile_card = TileCard(session, self.view)
@@ -162,8 +164,10 @@ class SheetPanel(StagePanel):
         return [
             Command("Add a sprite sheet…", tabs.ask, ("Ctrl+I",)),
             Command("Add several images as one tileset…", tabs.ask_images),
-            Command("Add a folder of images as one tileset…", tabs.ask_folder),
+            Command("Add a folder of sheets or images…", tabs.ask_folder),
+            Command("Add a folder of images as one tileset…", tabs.ask_collection),
             Command("Cut the sheet, or describe its tiles", self._change_work, ("F2",)),
+            *self._images.commands(),
             self._on("Cut", "Cut a part of the sheet by numbers of its own", self.cut_card.add.click),
             self._on("Cut", "Loose pieces, or a grid", self.cut_card.grid.loose.click),
             self._on("Cut", LEAVE_WRITING_OUT, self.cut_card.grid.leave_writing_out),
@@ -242,6 +246,10 @@ class SheetPanel(StagePanel):
         exchanged = menu.addAction("Exchange the picture…", self.exchange)
         allow_entry(exchanged, OF_IMAGES if known(self.view.sheet).images else "")
         menu.addAction("Pack anew…", self.pack_anew)
+        if known(self.view.sheet).images:
+            menu.addSeparator()
+            for command in self._images.commands():
+                allow_entry(menu.addAction(command.name, command.act), self._images.refused())
         menu.addSeparator()
         menu.addAction("Take this sheet out of the project", self._remove)
         menu.popup(self._more.mapToGlobal(self._more.rect().bottomLeft()))

@@ -72,12 +72,7 @@ def _in_order(name: str) -> list[tuple[int, str]]:
 
 def read_folder(folder: Path, report: Callable[[float], None] = lambda share: None) -> Images:
     """All images of a folder as `read_collection`, without those that show the others; raises as it and `images_in`."""
-    read, left_out = _read(images_in(folder, report), report)
-    shown = overviews([one.image for one in read])
-    told = [
-        f"{readable(read[at].path.name)} shows several of the others; add it by itself if you want it." for at in shown
-    ]
-    return _collected([one for at, one in enumerate(read) if at not in shown], left_out + told, {})
+    return collected(*read_images_of(images_in(folder, report), report, whole=True), {})
 
 
 def read_collection(
@@ -97,32 +92,50 @@ def read_collection(
     known = known or {}
     if len(paths) + len(known) > MOST_IMAGES:
         raise BadSheet(f"{len(paths)} images are too many for one collection; it holds up to {MOST_IMAGES}.")
-    return _collected(*_read(paths, report), known)
+    return collected(*read_images_of(paths, report), known)
 
 
-class _Read(NamedTuple):
+class ReadImage(NamedTuple):
+    """An image file with its bytes and its (h, w, 4) uint8 pixels."""
+
     path: Path
     data: bytes
     image: NDArray[np.uint8]
 
 
-def _read(paths: Sequence[Path], report: Callable[[float], None]) -> tuple[list[_Read], list[str]]:
-    """The image files that can be read, and why the others can't; raises if none can."""
-    read: list[_Read] = []
+def read_images_of(
+    paths: Sequence[Path], report: Callable[[float], None], *, whole: bool = False
+) -> tuple[list[ReadImage], list[str]]:
+    """Image files that can be read, and why the others are left out; raises BadSheet if none can.
+
+    Parameters
+    ----------
+    paths : sequence of Path
+    report : callable
+        Is told the share that is done; may raise to stop.
+    whole : bool
+        Whether these are all images of a folder, of which those are left out that show the others.
+    """
+    read: list[ReadImage] = []
     left_out: list[str] = []
     for at, path in enumerate(paths):
         report(at / len(paths))
         try:
             data = read_file(path)
-            read.append(_Read(path, data, single_image(data, path.name)))
+            read.append(ReadImage(path, data, single_image(data, path.name)))
         except BadSheet as problem:
             left_out.append(str(problem))
     if not read:
         raise BadSheet(left_out[0])
-    return read, left_out
+    shown = overviews([one.image for one in read]) if whole else []
+    told = [
+        f"{readable(read[at].path.name)} shows several of the others; add it by itself if you want it." for at in shown
+    ]
+    return [one for at, one in enumerate(read) if at not in shown], left_out + told
 
 
-def _collected(read: Sequence[_Read], left_out: Sequence[str], known: Mapping[str, bytes]) -> Images:
+def collected(read: Sequence[ReadImage], left_out: Sequence[str], known: Mapping[str, bytes]) -> Images:
+    """Images as one tileset, behind those that are known, under names that are told apart; raises as `put_together`."""
     files = dict(known)
     for one in read:
         stem, number = _plain(one.path.stem), 1

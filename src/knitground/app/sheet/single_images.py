@@ -1,0 +1,69 @@
+"""What can be done with the images of a collection: some are taken out of it, or cut as sheets."""
+
+from collections.abc import Callable
+
+from knitground.app.commands import Command
+from knitground.app.jobs import Job
+from knitground.app.known import with_id
+from knitground.app.session import Session
+from knitground.core.edits.folders import cut_as_sheets, files_of_images, take_out_images
+from knitground.core.edits.image_files import Files, read_images, told_of
+
+CUT_AS_SHEETS = "Cut the chosen images as sheets"
+_NONE = "No image of a tileset that is made of images is chosen; choose some tiles of one."
+
+
+class SingleImages:
+    """Works on the chosen tiles of the collection at hand."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def commands(self) -> list[Command]:
+        """What the finder offers."""
+        return [
+            Command(CUT_AS_SHEETS, self.cut_as_sheets, refused=self.refused),
+            Command("Take the chosen images out of their tileset", self.take_out, refused=self.refused),
+        ]
+
+    def refused(self) -> str:
+        """Why nothing can be done."""
+        return "" if self._names else _NONE
+
+    @property
+    def _names(self) -> frozenset[str]:
+        """The names of the chosen images of the collection at hand."""
+        chosen = self._session.choices
+        sheet = with_id(self._session.document.project.sheets, chosen.sheet_id)
+        if sheet is None or not sheet.images:
+            return frozenset()
+        refs = chosen.selection or ({chosen.tile} if chosen.tile is not None else ())
+        return frozenset(ref.cut for ref in refs if ref.sheet == sheet.id)
+
+    def take_out(self) -> None:
+        """Takes the chosen images out."""
+        document, sheet_id, names = self._session.document, self._session.choices.sheet_id, self._names
+        taken = self._session.attempt(lambda: take_out_images(document, sheet_id, names))
+        if taken is not None:
+            self._session.say(f"Took {len(taken)} image{'s' * (len(taken) != 1)} out of {sheet_id}.", "Undo")
+
+    def cut_as_sheets(self) -> None:
+        """Makes the chosen images sheets of their own, cut by a first guess."""
+        document, sheet_id, names = self._session.document, self._session.choices.sheet_id, self._names
+        before = document.state.pictures.get(sheet_id)
+        images = self._session.attempt(lambda: files_of_images(document, sheet_id, names))
+        if images is None:
+            return
+
+        def read(report: Callable[[float], None]) -> Files:
+            return read_images(images, report, document.project)
+
+        def done(found: Files) -> None:
+            if document is not self._session.document or document.state.pictures.get(sheet_id) is not before:
+                return
+            made = self._session.attempt(lambda: cut_as_sheets(document, sheet_id, names, found.read))
+            if made is not None:
+                self._session.choose(sheet_id=made[0])
+                self._session.say(told_of(found.read), "Undo")
+
+        self._session.run(Job("Cutting the images", read), done)
