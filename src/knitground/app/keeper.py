@@ -46,9 +46,9 @@ class Keeper(QObject):
         super().__init__(window)
         self._session, self._window = session, window
         self.scribe = Scribe(session, self)
-        watcher = Watcher(session, self)
-        self.saved.connect(watcher.saved)
-        self.adder = Adder(session, watcher)
+        self._watcher = Watcher(session, self)
+        self.saved.connect(self._watcher.saved)
+        self.adder = Adder(session, self._watcher)
         """Adds sheets and images to the project."""
         self._lock: tuple[Path, ProjectLock] | None = None
         self._opening: Job | None = None
