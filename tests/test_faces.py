@@ -74,6 +74,36 @@ def test_rows_below_a_wall_or_a_cliff_are_its_faces(inset, rows, apart):
     assert faces_on(pixels) == [rows_from(4 + apart, rows)]
 
 
+def on_ground(pixels: np.ndarray) -> np.ndarray:
+    """The same with grass that has a grain wherever it is clear."""
+    grass = np.full_like(pixels, 255)
+    grass[..., :3] = np.array((150, 120, 60)) + np.random.default_rng(8).integers(0, 12, (*pixels.shape[:2], 1))
+    return np.where(pixels[..., 3:] > 0, pixels, grass)
+
+
+@pytest.mark.parametrize("inset", [1, 4, 7])
+@pytest.mark.parametrize("rows", [1, 2])
+def test_a_cliff_that_is_drawn_on_its_ground_has_its_face_and_no_plain_ground(inset, rows):
+    pixels = on_ground(sheet(a1_1=top(inset), a1_4=face(rows, inset)))
+    cells = [one for one in find_sets(*tiles_of(pixels)) if one.kind == "cell"]
+    assert [one.faces.tolist() for one in cells] == [rows_from(4, rows)]
+    assert sorted(cells[0].cells.tolist()) == [[x, y] for x in (1, 2, 3) for y in (1, 2, 3)]
+
+
+def test_a_pond_on_the_ground_of_a_cliff_is_found_beside_it():
+    pond = top(4)
+    pond[..., :3] = 255 - pond[..., :3]
+    pond[-4:] = 0
+    around = np.zeros((2 * SIDE, 2 * SIDE, 4), np.uint8)
+    around[:] = pond[2 * SIDE - 8, 2 * SIDE - 8]
+    around[12:20, 12:20] = 0
+    pixels = on_ground(sheet(a1_1=top(4), a1_4=face(2, 4), a5_0=pond, a5_4=around))
+    cliff, *others = find_sets(*tiles_of(pixels))
+    assert (cliff.kind, cliff.faces.tolist()) == ("cell", rows_from(4, 2))
+    assert any({(6, 1), (5, 0), (7, 2)} <= set(map(tuple, one.cells.tolist())) for one in others)
+    assert not any(set(map(tuple, one.cells.tolist())) & {(2, 2), (1, 1), (2, 4), (3, 5)} for one in others)
+
+
 def test_floors_and_pictures_below_a_wall_are_no_faces():
     floor = face(2, ends=False)
     floor[5:9, 3:6, :3] = floor[20:24, 30:37, :3] = 90

@@ -6,6 +6,7 @@ tiles are tried: their outer sides have to show other colours than their midst, 
 """
 
 from collections.abc import Iterator
+from copy import copy
 from dataclasses import replace
 
 import numpy as np
@@ -23,12 +24,18 @@ _DEEP, _OWN = 0.6, 0.8
 """How much of a tile at a side may show other colours, and how much of one that joins the block shows its colours."""
 _STANDING, _FADING = 0.8, 0.5
 """As `_DEEP` and `_SAME` where a block ends within its cells: what is clear there counts as other colours."""
+_GROUND, _FADES, _BARE = 0.95, 0.85, 0.9
+"""As `_OTHER`, `_SAME` and `_DEEP` where a block ends within its cells on a ground that is drawn with it."""
+_SHOWN = 0.1
+"""How much of a tile that joins the block shows what its midst does, at the least."""
 _CORNER = 16
 """What part of a tile's side a corner is at least wide."""
 _MOST_LOOKED_AT, _MOST_COPIES = 200, 24
 """How many blocks are looked at, and how often their midst may lie on the sheet."""
 _OUTER = ((0, 0), (0, 1), (0, 2)), ((0, 2), (1, 2), (2, 2)), ((2, 0), (2, 1), (2, 2)), ((0, 0), (1, 0), (2, 0))
 """Row and column in a block of the tiles at its upper, right, lower and left side."""
+_ASIDE = [0, 1, 3]
+"""The sides at which a block ends whose face lies below it."""
 _INNER = np.array([[[(row, column) not in spots for spots in _OUTER] for column in range(3)] for row in range(3)])
 """Over which sides of the tiles of a block it goes on, (3, 3, 4)."""
 _STEPS = ((-1, 0), (0, 1), (1, 0), (0, -1))
@@ -64,23 +71,40 @@ def brimful_sets(tiles: NDArray[np.uint8], number: NDArray[np.intp]) -> Iterator
             taken[number[found.cells[:, 1], found.cells[:, 0]]] = taken[below] = True
         return found
 
+    # What does not end upward may be the face of what lies above it.
+    open_above = np.zeros(len(tiles), dtype=bool)
+
+    def with_face(block: _Block) -> Iterator[FoundSet]:
+        below = faces.below(block.row + 2, block.column, block.within, ~taken | open_above)
+        found = with_all(block, below) if len(below) else None
+        if found is not None:
+            open_above[below] = False
+            yield _with_faces(found, at[below])
+
+    on_ground = list[_Block]()
     for block in blocks(standing=False):
         found = with_all(block, np.zeros((0, 3), dtype=np.intp))
         if found is not None:
             whole.append((block, found))
-    # What does not end upward may be the face of what lies above it.
-    open_above = np.zeros(len(tiles), dtype=bool)
+        elif block.told[_ASIDE].all():
+            on_ground.append(block)
     open_above[[tile for block, _ in whole if not block.told[0] for tile in block.nine]] = True
+    for block in on_ground:
+        if not taken[block.nine].any():
+            yield from with_face(block.without_ground())
     for block, found in sorted(whole, key=lambda one: one[0].row):
         if open_above[block.nine].all() or block.told[0]:
             below = faces.below(block.row + 2, block.column, block.within, ~taken | open_above)
             taken[below], open_above[below] = True, False
-            yield replace(found, faces=at[below])
+            yield _with_faces(found, at[below])
     for block in blocks(standing=True):
-        below = faces.below(block.row + 2, block.column, block.within, ~taken)
-        found = with_all(block, below) if len(below) else None
-        if found is not None:
-            yield replace(found, faces=at[below])
+        yield from with_face(block)
+
+
+def _with_faces(found: FoundSet, faces: NDArray[np.intp]) -> FoundSet:
+    """A set with faces, which make it surer, if there are any."""
+    sure = 1 - (1 - found.confidence) / 2
+    return replace(found, faces=faces, confidence=sure) if len(faces) else found
 
 
 def _likely(
@@ -115,21 +139,47 @@ class _Block:
         self.nine = number[row : row + 3, column : column + 3].ravel()
         self.middle = int(self.nine[4])
         self.within = Palette(tiles[self.middle][None])
-        self._sides = self._along(self.nine).reshape(3, 3, 4)
-        outer = np.stack([[self._sides[(*at, side)] for at in spots] for side, spots in enumerate(_OUTER)])
-        inner, same = self._sides[_INNER].max(), _FADING if standing else _SAME
-        self.told = np.asarray((outer >= _OTHER).all(axis=1))
-        untold = np.asarray((outer <= _SAME).all(axis=1))
-        self.sure = float(1 - inner / same * 2 * _SAME)
-        told = self.told.all() if standing else self.told.any() and (self.told | untold).all()
-        deep = self._others(tiles[self.nine]).max()
-        self.stands = bool(told and inner <= same and deep <= (_STANDING if standing else _DEEP))
+        self._ground: Palette | None = None
+        self._look(standing=standing)
 
-    def _along(self, tiles: NDArray[np.intp]) -> Floats:
+    def without_ground(self) -> "_Block":
+        """The same as one that ends within its cells, with what lies round it taken for clear."""
+        made = copy(self)
+        outer = [np.rot90(self._tiles[self.nine[3 * row + column]], side)[:1]
+                 for side in _ASIDE for row, column in _OUTER[side]]  # fmt: skip
+        made._ground = Palette(np.concatenate(outer)[None])
+        made._look(standing=True)
+        return made
+
+    def _look(self, *, standing: bool) -> None:
+        self._same, self._other, deep = (_FADING, _OTHER, _STANDING) if standing else (_SAME, _OTHER, _DEEP)
+        if self._ground is not None:
+            self._same, self._other, deep = _FADES, _GROUND, _BARE
+        drawn = self._drawn(self.nine)
+        self._sides = self._along(drawn).reshape(3, 3, 4)
+        outer = np.stack([[self._sides[(*at, side)] for at in spots] for side, spots in enumerate(_OUTER)])
+        inner = self._sides[_INNER].max()
+        self.told = np.asarray((outer >= self._other).all(axis=1))
+        untold = np.asarray((outer <= _SAME).all(axis=1))
+        self.sure = float(1 - inner / self._same * 2 * _SAME)
+        told = self.told.all() if standing else self.told.any() and (self.told | untold).all()
+        if self._ground is not None:
+            told = self.told[_ASIDE].all()
+        self.stands = bool(told and inner <= self._same and self._others(drawn).max() <= deep)
+
+    def _drawn(self, tiles: NDArray[np.intp]) -> NDArray[np.uint8]:
+        """The pixels of tiles, (k, h, w, 4); what shows the ground round the block and not its midst is clear."""
+        pixels = self._tiles[tiles]
+        if self._ground is not None:
+            pixels = pixels.copy()
+            pixels[~self._ground.lacks(pixels) & self.within.lacks(pixels)] = 0
+        return pixels
+
+    def _along(self, drawn: NDArray[np.uint8]) -> Floats:
         """The share of other colours along the four sides of tiles, between their corners; (k, 4)."""
         sides = []
         for side in range(4):
-            line = np.rot90(self._tiles[tiles], side, axes=(1, 2))[:, 0]
+            line = np.rot90(drawn, side, axes=(1, 2))[:, 0]
             edge = min(max(1, line.shape[1] // 8), (line.shape[1] - 1) // 2)
             sides.append(self._others(line[:, edge : line.shape[1] - edge]))
         return np.stack(sides, axis=1)
@@ -143,14 +193,18 @@ class _Block:
         """The block with what else belongs to it; None if it is none. Of copies that would lie alike it has one."""
         if not self.stands:
             return None
-        own, nine = Palette(self._tiles[self.nine]), self.nine
-        more = among[own.lacks(self._tiles[among]).mean(axis=(1, 2)) <= 1 - _OWN]
-        sides = self._along(more)
-        clear = ((sides <= _SAME) | (sides >= _OTHER)).all(axis=1)
-        more, sides = more[clear], sides[clear]
-        labels = np.concatenate(
-            [_formed(_INNER.reshape(9, 4), np.ones((9, 4), dtype=bool)), self._labels(more, sides < _SAME, number)]
-        )
+        own, nine, drawn = Palette(self._drawn(self.nine)), self.nine, self._drawn(among)
+        foreign = own.lacks(drawn) & (drawn[..., 3] > 0 if self._ground is not None else True)
+        mine = (foreign.mean(axis=(1, 2)) <= 1 - _OWN) & (self._others(drawn) <= 1 - _SHOWN)
+        more, drawn = among[mine], drawn[mine]
+        sides = self._along(drawn)
+        goes_on = _SAME if self._ground is None else self._same
+        clear = ((sides <= goes_on) | (sides >= self._other)).all(axis=1)
+        more, sides, drawn = more[clear], sides[clear], drawn[clear]
+        labels = np.concatenate([
+            _formed(_INNER.reshape(9, 4), np.ones((9, 4), dtype=bool)),
+            self._labels(more, drawn, sides < goes_on, number),
+        ])  # fmt: skip
         mine = np.concatenate([nine, more])
         alike = np.unique(np.column_stack([labels, looks[mine]]), axis=0, return_index=True)[1]
         kept = np.union1d(np.arange(9), alike)
@@ -159,9 +213,9 @@ class _Block:
         return FoundSet("cell", at[mine], labels, np.full(len(mine), self.sure), covered_by_cells(labels), self.sure)
 
     def _labels(
-        self, tiles: NDArray[np.intp], goes_on: NDArray[np.bool_], number: NDArray[np.intp]
+        self, tiles: NDArray[np.intp], drawn: NDArray[np.uint8], goes_on: NDArray[np.bool_], number: NDArray[np.intp]
     ) -> NDArray[np.intp]:
-        """What other tiles show; where a side says nothing, they end as they lie on the sheet."""
+        """What other tiles, drawn so, show; where a side says nothing, they end as they lie on the sheet."""
         mine: NDArray[np.bool_] = np.isin(number, np.concatenate([tiles, self.nine]))
         around = np.pad(mine, 1)
         rows, columns = np.argwhere(number >= 0)[tiles].T + 1
@@ -171,7 +225,7 @@ class _Block:
                 goes_on[ends, side] &= around[rows[ends] + down, columns[ends] + across]
         wide = max(1, self._tiles.shape[1] // _CORNER)
         corners = np.stack(
-            [self._others(np.rot90(self._tiles[tiles], turns, axes=(1, 2))[:, :wide, :wide]) for turns in range(4)],
+            [self._others(np.rot90(drawn, turns, axes=(1, 2))[:, :wide, :wide]) for turns in range(4)],
             axis=1,
         )
         return _formed(goes_on, corners < 0.5)

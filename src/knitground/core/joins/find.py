@@ -24,7 +24,17 @@ from knitground.core.joins.blocks import (
     likely_blocks,
 )
 from knitground.core.joins.brimful import brimful_sets
-from knitground.core.joins.found import FULL, FoundSet, covered_by_cells, with_own_faces, without_hollow
+from knitground.core.joins.found import (
+    FULL,
+    FoundSet,
+    apart_from,
+    cells_of,
+    covered_by_cells,
+    lacks_surroundings,
+    thin,
+    with_own_faces,
+    without_hollow,
+)
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
 from knitground.core.joins.lines import with_lines
@@ -50,8 +60,8 @@ _CLEAR = 0.1
 """What share of an edge set that stands on clear ground is clear."""
 _MIXED = 0.5
 """How much less a set is worth that takes two terrains for one."""
-_MOSTLY, _FEW_THIN, _ROUND = 0.8, 2, 13
-"""What share of the tiles of a set a block has to have, to be found in its place; how many combinations it has."""
+_MOSTLY, _FEW_THIN = 0.8, 2
+"""What share of the tiles of a set a block has to have, to be found in its place; and how many thin ones."""
 
 
 def find_sets(
@@ -87,6 +97,8 @@ def _found(
     number = np.full(held.shape, -1, dtype=np.intp)
     number[held] = np.arange(len(spots))
     blocks = _blocks(tiles[held], spots, number) if shape == "square" else []
+    if faced := [one for one in blocks if len(one.faces)]:
+        return _beside_walls(faced, tiles, held, number, progress)
     if len(spots) < 12:
         return with_lines(with_own_faces(_whole(blocks, set(), tiles[held], number)), tiles[held], number, shape)
     colours = seen_colours(tiles[held], shape)
@@ -121,16 +133,31 @@ def _found(
     if kept and not standing:
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
-    kept += _whole(_apart_from(blocks, kept), _cells(kept), tiles[held], number)
+    kept += _whole(apart_from(blocks, kept), cells_of(kept), tiles[held], number)
     kept = with_lines(with_own_faces(kept), tiles[held], number, shape)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 
 
+def _beside_walls(
+    faced: list[FoundSet],
+    tiles: NDArray[np.uint8],
+    held: NDArray[np.bool_],
+    number: NDArray[np.intp],
+    progress: Callable[[float], None],
+) -> list[FoundSet]:
+    """Walls and cliffs, which their faces tell, with what belongs to them; and the sets among all other cells."""
+    walls = with_own_faces(_whole(faced, set(), tiles[held], number))
+    cells = np.array([cell for one in walls for cell in (*one.cells, *one.faces.reshape(-1, 2))])
+    others = held.copy()
+    others[cells[:, 1], cells[:, 0]] = False
+    return sorted([*walls, *_found(tiles, others, "square", progress)], key=lambda one: -one.confidence)
+
+
 def _blocks(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> list[FoundSet]:
     """Blocks that are painted by the cell: on clear ground by where they end, others by what rims them."""
     blocks = _kept(list(_rimmed(tiles, spots, number)))
-    return blocks + _apart_from(_kept(list(brimful_sets(tiles, number))), blocks)
+    return blocks + apart_from(_kept(list(brimful_sets(tiles, number))), blocks)
 
 
 def _rimmed(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> Iterator[FoundSet]:
@@ -288,43 +315,20 @@ def _not_of_blocks(
     """
 
     def gives_way(one: FoundSet) -> bool:
-        mine, others = _cells([one]), [other for other in sets if other is not one and other.kind != "edge"]
-        near = [block for block in _apart_from(blocks, others) if mine & _cells([block])]
-        for block in _whole(near, _cells(others), tiles, number):
-            enough = one.kind == "edge" or _thin(block.labels).sum() >= _FEW_THIN
-            lone = _lacks_surroundings(one) and (tiles[_tiles(block, number)][..., 3] > 0).mean() >= FULL
-            if _mostly_in(mine, _cells([block])) and (enough or lone):
+        mine, others = cells_of([one]), [other for other in sets if other is not one and other.kind != "edge"]
+        near = [block for block in apart_from(blocks, others) if mine & cells_of([block])]
+        for block in _whole(near, cells_of(others), tiles, number):
+            enough = one.kind == "edge" or thin(block.labels).sum() >= _FEW_THIN
+            lone = lacks_surroundings(one) and (tiles[_tiles(block, number)][..., 3] > 0).mean() >= FULL
+            if _mostly_in(mine, cells_of([block])) and (enough or lone):
                 return True
         return False
 
     return [one for one in sets if one.kind not in ("edge", "corner") or not gives_way(one)]
 
 
-def _lacks_surroundings(one: FoundSet) -> bool:
-    """Whether a corner set is one of the outer and inner corners of a terrain, without the other by itself."""
-    rows = np.unique(one.labels, axis=0)
-    return len(rows) <= _ROUND and (rows == rows[:, :1]).all(axis=1).sum() <= 1
-
-
-def _thin(labels: NDArray[np.intp]) -> NDArray[np.bool_]:
-    """Which tiles go on over an edge at neither end of which the ground goes on round the corner, (n,)."""
-    corners, edges = labels[:, :4] > 0, labels[:, 4:8] > 0
-    return np.asarray((edges & ~corners & ~np.roll(corners, -1, axis=1)).any(axis=1))
-
-
 def _mostly_in(cells: set[tuple[int, ...]], others: set[tuple[int, ...]]) -> bool:
     return len(cells & others) >= _MOSTLY * len(cells)
-
-
-def _cells(sets: list[FoundSet]) -> set[tuple[int, ...]]:
-    """All cells that sets have."""
-    return {tuple(cell) for one in sets for cell in one.cells.tolist()}
-
-
-def _apart_from(blocks: list[FoundSet], sets: list[FoundSet]) -> list[FoundSet]:
-    """The blocks that share no cell with a set."""
-    taken = _cells(sets)
-    return [one for one in blocks if not taken & _cells([one])]
 
 
 def _whole(
@@ -338,7 +342,7 @@ def _whole(
     below = {
         tuple(cell) for one in blocks for cell in (*one.hanging[:, 0].tolist(), *one.faces.reshape(-1, 2).tolist())
     }
-    gone = np.array([number[row, column] for column, row in taken | _cells(blocks) | below], dtype=np.intp)
+    gone = np.array([number[row, column] for column, row in taken | cells_of(blocks) | below], dtype=np.intp)
     free = np.setdiff1d(np.arange(len(tiles)), gone)
     matches = []
     for block in blocks:

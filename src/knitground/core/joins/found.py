@@ -11,6 +11,8 @@ from knitground.core.joins.sets import JoinKind
 
 FULL = 0.97
 """From what share of art a tile is full."""
+_ROUND = 13
+"""How many combinations of its own a block has with its inner corners."""
 _NEARLY_ALL = 0.75
 """What share of a set's tiles have to be full for the others to be none of it."""
 
@@ -96,3 +98,26 @@ def covered_by_cells(labels: NDArray[np.intp]) -> float:
     """The share of all combinations of a cell set's labels, (n, 9), that some tile shows."""
     rows = [tuple(row) for row in labels.tolist()]
     return len(set(rows)) / count_combinations(rows, 0)
+
+
+def lacks_surroundings(one: FoundSet) -> bool:
+    """Whether a corner set is one of the outer and inner corners of a terrain, without the other by itself."""
+    rows = np.unique(one.labels, axis=0)
+    return len(rows) <= _ROUND and (rows == rows[:, :1]).all(axis=1).sum() <= 1
+
+
+def thin(labels: NDArray[np.intp]) -> NDArray[np.bool_]:
+    """Which tiles go on over an edge at neither end of which the ground goes on round the corner, (n,)."""
+    corners, edges = labels[:, :4] > 0, labels[:, 4:8] > 0
+    return np.asarray((edges & ~corners & ~np.roll(corners, -1, axis=1)).any(axis=1))
+
+
+def cells_of(sets: list[FoundSet]) -> set[tuple[int, ...]]:
+    """All cells that sets have."""
+    return {tuple(cell) for one in sets for cell in one.cells.tolist()}
+
+
+def apart_from(blocks: list[FoundSet], sets: list[FoundSet]) -> list[FoundSet]:
+    """The blocks that share no cell with a set."""
+    taken = cells_of(sets)
+    return [one for one in blocks if not taken & cells_of([one])]
