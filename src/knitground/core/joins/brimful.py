@@ -145,9 +145,9 @@ class _Block:
     def without_ground(self) -> "_Block":
         """The same as one that ends within its cells, with what lies round it taken for clear."""
         made = copy(self)
-        outer = [np.rot90(self._tiles[self.nine[3 * row + column]], side)[:1]
+        outer = [np.rot90(self._tiles[self.nine[3 * row + column]], side)[0]
                  for side in _ASIDE for row, column in _OUTER[side]]  # fmt: skip
-        made._ground = Palette(np.concatenate(outer)[None])
+        made._ground = Palette(np.concatenate(outer))
         made._look(standing=True)
         return made
 

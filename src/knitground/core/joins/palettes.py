@@ -13,7 +13,7 @@ class Palette:
 
     Parameters
     ----------
-    tiles : (n, h, w, 4) uint8
+    tiles : (..., 4) uint8
         Straight alpha; what is clear has no colour.
     """
 
