@@ -1,6 +1,8 @@
 """Made-up sheets of fences, hedges, ropes, pipes, ladders and pillars in few tiles, with things beside them.
 
-.venv/bin/python bench/line_sheets.py [COUNT [FIRST]] [--show]
+.venv/bin/python bench/line_sheets.py [COUNT [FIRST]] [--ground] [--show]
+
+With `--ground` all is drawn on one ground with a grain, so that nothing is clear.
 
 Says how many of these lines are found as sets with all their tiles and labels, and how many sets hold anything else.
 """
@@ -202,11 +204,22 @@ def _boats(random: Random, pen: ImageDraw.ImageDraw, taken: np.ndarray, side: in
                      (box[1] + 3 * box[3]) / 4], outline=ink)  # fmt: skip
 
 
+def _on_ground(pixels: np.ndarray, seed: int) -> np.ndarray:
+    """The same with a ground wherever it is clear."""
+    random = np.random.default_rng([seed, 91])
+    grain = random.normal(0, float(random.choice([0, 3, 6, 10])), (*pixels.shape[:2], 1))
+    under = np.clip(random.uniform(40, 210, 3) + grain, 0, 255)
+    share = pixels[..., 3:] / 255
+    mixed = pixels[..., :3] * share + under * (1 - share)
+    return np.concatenate([mixed, np.full((*pixels.shape[:2], 1), 255.0)], axis=2).astype(np.uint8)
+
+
 def _count(seeds: range) -> None:
     found = {kind: [0, 0] for kind in _KINDS}
     wrong = sets = 0
     for seed in seeds:
         pixels, side, lines = line_sheet(seed)
+        pixels = _on_ground(pixels, seed) if "--ground" in sys.argv else pixels
         rows, columns = pixels.shape[0] // side, pixels.shape[1] // side
         tiles = np.ascontiguousarray(pixels.reshape(rows, side, columns, side, 4).swapaxes(1, 2))
         told = find_sets(tiles, tiles[..., 3].any(axis=(2, 3)))

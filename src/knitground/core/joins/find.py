@@ -42,6 +42,7 @@ from knitground.core.joins.look import Floats, looks_of, seen_colours, terrains_
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.outlines import outlines_agree
+from knitground.core.joins.plain_ground import without_plain_ground
 from knitground.core.joins.reach import stands_clear
 from knitground.core.joins.rim_tiles import read_rim_tiles
 from knitground.core.joins.rimmed import find_rimmed
@@ -53,9 +54,7 @@ from knitground.core.joins.variants import Matched, in_squares, match_lacking, m
 from knitground.core.sheet.cut import TileShape
 from knitground.core.sheet.enlarged import tiles_enlarged
 
-_FEW_OF_MORE = 60
-_SURE = 0.45
-_GOOD_PART = 0.4
+_FEW_OF_MORE, _SURE, _GOOD_PART = 60, 0.45, 0.4
 _CLEAR = 0.1
 """What share of an edge set that stands on clear ground is clear."""
 _MIXED = 0.5
@@ -99,8 +98,9 @@ def _found(
     blocks = _blocks(tiles[held], spots, number) if shape == "square" else []
     if faced := [one for one in blocks if len(one.faces)]:
         return _beside_walls(faced, tiles, held, number, progress)
+    bare = without_plain_ground(tiles[held])
     if len(spots) < 12:
-        return with_lines(with_own_faces(_whole(blocks, set(), tiles[held], number)), tiles[held], number, shape)
+        return with_lines(with_own_faces(_whole(blocks, set(), tiles[held], number)), bare, number, shape)
     colours = seen_colours(tiles[held], shape)
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
@@ -112,7 +112,7 @@ def _found(
     standing = stands_clear(tiles[held], shape)
     for done, one in enumerate(best_apart(likely, len(spots))):
         progress(0.4 + 0.4 * done / LOOKED_AT)
-        found = _read(tiles[held], spots, one.tiles, one.kind, shape, 2, only_colours=standing)
+        found = _read(tiles[held], spots, one.tiles, one.kind, shape, 2, only_colours=standing, bare=bare)
         if found is not None:
             read.append(found)
     if standing:
@@ -134,7 +134,7 @@ def _found(
         kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
     kept += _whole(apart_from(blocks, kept), cells_of(kept), tiles[held], number)
-    kept = with_lines(with_own_faces(kept), tiles[held], number, shape)
+    kept = with_lines(with_own_faces(kept), bare, number, shape)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 
@@ -179,8 +179,9 @@ def _read(
     terrains: int,
     *,
     only_colours: bool = False,
+    bare: NDArray[np.uint8] | None = None,
 ) -> FoundSet | None:
-    """The set that some tiles make if their labels are read closely; None if they make none."""
+    """The set that some tiles, without their ground `bare`, make if their labels are read closely; None if none."""
     try:
         found = infer_labels(tiles[mine], kind, shape=shape, terrains=terrains, only_colours=only_colours)
     except BadRequest:
@@ -190,8 +191,9 @@ def _read(
     if covered < NEARLY or count < 2:
         return None
     at = spots[mine][:, ::-1]
-    on_clear = shape == "square" and kind == "edge" and (tiles[mine][..., 3] == 0).mean() >= _CLEAR
-    if on_clear and not outlines_agree(tiles[mine], at, found.labels, kind):
+    seen = (tiles if bare is None else bare)[mine]
+    on_clear = shape == "square" and kind == "edge" and (seen[..., 3] == 0).mean() >= _CLEAR
+    if on_clear and not outlines_agree(seen, at, found.labels, kind):
         return None
     confidence = round(float(covered * np.clip(found.confidence, 0, 1).mean()), 3)
     mixed = terrains_mixed(kind, found.labels, seen_colours(tiles[mine], shape))
@@ -339,9 +341,7 @@ def _whole(
     if rims is None:
         return blocks
     sides = Sides(tiles)
-    below = {
-        tuple(cell) for one in blocks for cell in (*one.hanging[:, 0].tolist(), *one.faces.reshape(-1, 2).tolist())
-    }
+    below = {tuple(at) for one in blocks for at in (*one.hanging[:, 0].tolist(), *one.faces.reshape(-1, 2).tolist())}
     gone = np.array([number[row, column] for column, row in taken | cells_of(blocks) | below], dtype=np.intp)
     free = np.setdiff1d(np.arange(len(tiles)), gone)
     matches = []

@@ -53,7 +53,7 @@ def with_lines(sets: list[FoundSet], tiles: NDArray[np.uint8], number: Numbers, 
     ----------
     sets : list of FoundSet
     tiles : (n, h, w, 4) uint8
-        Straight alpha.
+        Straight alpha, without a ground on which all is drawn.
     number : (R, C) intp
         Which tile lies in each cell; -1 for none.
     shape : TileShape
