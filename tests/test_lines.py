@@ -8,6 +8,7 @@ from knitground.core.joins.beyond import told_beyond
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.find import find_sets
 from knitground.core.joins.make import make_missing
+from knitground.core.joins.plain_ground import without_plain_ground
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.project.proofing import planes_of_proof
 from making import tile
@@ -50,6 +51,18 @@ def in_pieces(art: np.ndarray, at: tuple[int, int] = (1, 1)) -> Cells:
     }
 
 
+def on_grass(cells: Cells) -> Cells:
+    """The same on grass with a grain, with more of that round about: nothing is clear."""
+    random = np.random.default_rng(6)
+    whole = {}
+    for at in np.ndindex(9, 6):
+        art = np.full((SIDE, SIDE, 4), 255, np.uint8)
+        art[..., :3] = np.array((96, 140, 70)) + random.integers(0, 14, (SIDE, SIDE, 1))
+        thing = cells.get(at)
+        whole[at] = art if thing is None else np.where(thing[..., 3:] > 0, thing, art)
+    return whole
+
+
 def found_on(cells: Cells) -> list[dict[tuple[int, ...], tuple[int, ...]]]:
     """The sides over which each tile of the sets goes on that are found."""
     told = find_sets(*on_sheet(cells))
@@ -65,6 +78,35 @@ def test_a_fence_of_two_ends_and_what_lies_between_is_a_set(foot):
     cells = {(1, 1): fence(EAST, foot=foot), (2, 1): fence(EAST, WEST, foot=foot), (3, 1): fence(WEST, foot=foot)}
     cells[6, 3] = drawn((4, 6, 20, 22), colour=DARK)
     assert found_on(cells) == [{(1, 1): (EAST,), (2, 1): (EAST, WEST), (3, 1): (WEST,)}]
+
+
+def test_a_fence_and_pipes_on_their_ground_are_sets_and_what_stands_beside_them_is_none():
+    ways = {(4, 1): (EAST, SOUTH), (5, 1): (EAST, WEST), (6, 1): (SOUTH, WEST), (4, 2): (NORTH, SOUTH),
+            (6, 2): (NORTH, SOUTH), (4, 3): (NORTH, EAST), (5, 3): (EAST, WEST), (6, 3): (NORTH, WEST)}  # fmt: skip
+    arms = {NORTH: (9, 0, 15, 12), EAST: (12, 9, SIDE, 15), SOUTH: (9, 12, 15, SIDE), WEST: (0, 9, 12, 15)}
+    cells = {
+        at: drawn((8, 8, 16, 16), *(arms[side] for side in sides), colour=(70, 90, 160)) for at, sides in ways.items()
+    }
+    cells |= {(0, 1): fence(EAST), (1, 1): fence(EAST, WEST), (2, 1): fence(WEST)}
+    cells |= {(0, 4): drawn((4, 6, 20, 22), colour=DARK), (2, 4): drawn((0, 3, SIDE, 20)), (3, 4): drawn((0, 5, 9, 20))}
+    (pipes, rails) = sorted(found_on(on_grass(cells)), key=len, reverse=True)
+    assert rails == {(0, 1): (EAST,), (1, 1): (EAST, WEST), (2, 1): (WEST,)}
+    assert pipes.items() <= ways.items()
+    assert set(pipes.values()) == set(ways.values())
+
+
+def test_ground_is_only_taken_for_clear_where_all_is_drawn_on_one():
+    tiles = np.stack(list(on_grass({(1, 1): fence(EAST), (2, 1): fence(EAST, WEST)}).values()))
+    bare = without_plain_ground(tiles)
+    assert (bare[..., 3] > 0).sum() == (fence(EAST)[..., 3] > 0).sum() + (fence(EAST, WEST)[..., 3] > 0).sum()
+    holed = tiles.copy()
+    holed[0, 3:9, 3:9] = 0
+    for other in (tiles[:3], tiles[:0], holed):
+        assert without_plain_ground(other) is other
+    mottled = tiles.copy()
+    mottled[::2, :, ::2, :3] = np.random.default_rng(2).integers(0, 255, mottled[::2, :, ::2, :3].shape)
+    mottled[1::2, ..., :3] = np.arange(27, dtype=np.uint8)[:, None, None, None] * 9
+    assert without_plain_ground(mottled) is mottled
 
 
 def test_a_ladder_goes_up_and_down_and_each_colour_is_a_set_of_its_own():

@@ -7,6 +7,8 @@ from knitground.core.joins.palettes import Palette
 
 _NEAR = 14.0
 """How far from one another the mean colours of plain tiles lie at most, in each channel."""
+_ROUGH = 30.0
+"""How far the colours of a plain tile stray from their mean at most."""
 _MANY, _PART = 4, 0.12
 """So many plain tiles there are at the least, and such a part of all."""
 _SAMPLE = 12
@@ -31,6 +33,8 @@ def without_plain_ground(tiles: NDArray[np.uint8]) -> NDArray[np.uint8]:
     if not len(tiles) or (tiles[..., 3] < 255).any():
         return tiles
     plain = _plain(tiles)
+    if not len(plain):
+        return tiles
     ground = Palette(tiles[plain[:: 1 + len(plain) // _SAMPLE]])
     lacks = ground.lacks(tiles)
     if (lacks.mean(axis=(1, 2)) <= _OTHER).sum() < max(_MANY, _PART * len(tiles)):
@@ -44,7 +48,7 @@ def _plain(tiles: NDArray[np.uint8]) -> NDArray[np.intp]:
     """The largest group of tiles of one colour, evenly grained ones first."""
     means = tiles[..., :3].mean(axis=(1, 2))
     spread = tiles[..., :3].reshape(len(tiles), -1, 3).std(axis=1).max(axis=1)
-    order = np.argsort(spread, kind="stable")
+    order = np.argsort(spread, kind="stable")[: (spread <= _ROUGH).sum()]
     best = np.zeros(0, dtype=np.intp)
     for first in order[: len(order) // 2 + 1].tolist():
         near = np.abs(means - means[first]).max(axis=1) <= _NEAR
