@@ -1,5 +1,6 @@
 """Folders with single images, sheets, or both; and what was taken for either."""
 
+import os
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +15,7 @@ from knitground.core.edits.folders import (
     take_out_images,
 )
 from knitground.core.edits.image_files import read_images
-from knitground.core.errors import BadRequest
+from knitground.core.errors import BadRequest, BadSheet
 from knitground.core.project.derived import Derived
 from knitground.core.sheet.sheets_among import large_among
 from knitground.core.tiles.tile import TileRef
@@ -75,6 +76,26 @@ def test_a_sheet_among_single_images_is_a_sheet_and_a_cluster_of_their_size_is_n
     put(tmp_path, **{f"one {n}": thing(n, 90, 80) for n in range(5)}, sheet=sheet(9, 12, 8))
     put(tmp_path, cluster=np.pad(sheet(70, 4, 3, 0)[::1], ((2, 6), (2, 4), (0, 0))))
     assert read(tmp_path) == (["cluster", *(f"one {n}" for n in range(5))], ["sheet"])
+
+
+def test_a_folder_that_cannot_be_read_keeps_nothing_else_out(tmp_path, monkeypatch):
+    put(tmp_path / "open", a=thing(1))
+    put(tmp_path / "shut", b=thing(2))
+    scan = os.scandir
+
+    def refusing(path):
+        if str(path).endswith(refused):
+            raise PermissionError(13, "Permission denied", str(path))
+        return scan(path)
+
+    monkeypatch.setattr(os, "scandir", refusing)
+    refused = "shut"
+    found = read_contents(tmp_path)
+    assert list(found.images.files) == ["a.png"]
+    assert "shut cannot be read (Permission denied)" in found.images.left_out[0]
+    refused = tmp_path.name
+    with pytest.raises(BadSheet, match="check that you may open it"):
+        read_contents(tmp_path)
 
 
 def test_what_a_folder_holds_is_added_as_one_step(tmp_path):

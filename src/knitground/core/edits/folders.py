@@ -6,7 +6,7 @@ from pathlib import Path, PurePosixPath
 from typing import NamedTuple
 
 from knitground.core.edits.image_files import Files, Read, Source, insert_reads, read_files
-from knitground.core.edits.importing import Images, add_collection, collected, images_in, read_images_of
+from knitground.core.edits.importing import Images, add_collection, collected, read_all_of
 from knitground.core.edits.sheets import remove_sheet
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
@@ -41,15 +41,15 @@ def read_contents(
     project : Project, optional
         The one that they are for.
     """
-    read, left_out = read_images_of(images_in(folder, report), lambda share: report(share * _READ), whole=True)
+    read, left_out = read_all_of(folder, lambda share: report(share * _READ))
     sheets = sheets_among([one.image for one in read])
     single = [one for at, one in enumerate(read) if at not in sheets]
     paths = [read[at].path for at in sheets]
     files = read_files(paths, lambda share: report(_READ + share * (1 - _READ)), project) if paths else None
+    left_out += files.left_out if files is not None else []
     if single:
         return Contents(collected(single, left_out, {}), files)
-    assert files is not None  # something was read, or it had been told
-    return Contents(None, files._replace(left_out=[*left_out, *files.left_out]))
+    return Contents(None, files._replace(left_out=left_out) if files is not None else None)
 
 
 def add_contents(document: Document, name: str, contents: Contents) -> tuple[str | None, list[str]]:

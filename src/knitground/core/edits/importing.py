@@ -32,7 +32,9 @@ class Images(NamedTuple):
     left_out: tuple[str, ...]
 
 
-def images_in(folder: Path, report: Callable[[float], None] = lambda share: None) -> list[Path]:
+def images_in(
+    folder: Path, report: Callable[[float], None] = lambda share: None, left_out: list[str] | None = None
+) -> list[Path]:
     """The image files of a folder and of all folders in it, each folder's own first, in the order of their names.
 
     Numbers in names count as numbers. Hidden folders and links to folders are passed by.
@@ -42,6 +44,8 @@ def images_in(folder: Path, report: Callable[[float], None] = lambda share: None
     folder : Path
     report : callable
         Is called for each folder; may raise to stop.
+    left_out : list of str, optional
+        Gets a sentence for each folder in it that cannot be read.
 
     Raises
     ------
@@ -51,7 +55,10 @@ def images_in(folder: Path, report: Callable[[float], None] = lambda share: None
     found: list[Path] = []
 
     def trouble(problem: OSError) -> None:
-        raise BadSheet(f"{problem.filename} cannot be read ({problem.strerror}); check that you may open it.")
+        says = f"{problem.filename} cannot be read ({problem.strerror}); check that you may open it."
+        if left_out is None or problem.filename == os.fspath(folder):
+            raise BadSheet(says)
+        left_out.append(says)
 
     for place, below, names in os.walk(folder, onerror=trouble):
         report(0)
@@ -72,7 +79,14 @@ def _in_order(name: str) -> list[tuple[int, str]]:
 
 def read_folder(folder: Path, report: Callable[[float], None] = lambda share: None) -> Images:
     """All images of a folder as `read_collection`, without those that show the others; raises as it and `images_in`."""
-    return collected(*read_images_of(images_in(folder, report), report, whole=True), {})
+    return collected(*read_all_of(folder, report), {})
+
+
+def read_all_of(folder: Path, report: Callable[[float], None]) -> tuple[list["ReadImage"], list[str]]:
+    """All images of a folder and of those in it, without those that show the others; and why others are left out."""
+    left_out: list[str] = []
+    read, more = read_images_of(images_in(folder, report, left_out), report, whole=True)
+    return read, left_out + more
 
 
 def read_collection(
