@@ -1,7 +1,7 @@
 """The mend for the commonest slip: the last stroke was laid on the wrong layer."""
 
 from collections.abc import Collection
-from functools import partial
+from functools import cache, partial
 from typing import Literal
 
 import numpy as np
@@ -16,11 +16,14 @@ from knitground.core.layers.layer import Layer
 from knitground.core.project.delta import PlaneChange
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.render.atlas import Atlas
 from knitground.core.render.cell_outline import covers, meet_little
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
 
 Loss = Literal["ground", "beside"]
 _CODE_BITS = 32
+_FEW_PAIRS = 16
+"""In so many ways at most one tile comes in place of another where walls are laid."""
 MOST_LOOKED_AT = 2**20
 """How many cells there is time to look at after a stroke."""
 _NO_STROKE = "The last step was no stroke on this ground, so there is nothing to move; undo it with Ctrl+Z."
@@ -141,27 +144,27 @@ def taken_away(derived: Derived, ground_id: str) -> Loss | None:
     reached = sum(part.rect.width * part.rect.height for part in change.parts)
     if not ground.layer(change.layer).holds_tiles or reached > MOST_LOOKED_AT:
         return None
-    losses = set()
+    whole = cache(lambda code: code_covers(derived, ground, code))
+    beside = False
     for _, before, after in change.parts:
         old, new = before.array(), after.array()
         differs = (old & NUMBER_MASK != new & NUMBER_MASK) & (old > 0) & (new > 0)
         # Many times as quick as to look for different pairs of numbers.
         pairs = np.unique(old[differs].astype(np.int64) << _CODE_BITS | new[differs])
         for pair in pairs.tolist():
-            losses.add(_loss(derived, ground, pair >> _CODE_BITS, pair & ((1 << _CODE_BITS) - 1)))
-            if "ground" in losses:
+            one, other = pair >> _CODE_BITS, pair & ((1 << _CODE_BITS) - 1)
+            if whole(one) and not whole(other):
                 return "ground"
-    return "beside" if "beside" in losses else None
+            # What is strewn over others in many ways is meant to go.
+            if not beside and len(pairs) <= _FEW_PAIRS and not whole(other):
+                beside = _side_by_side(derived.atlas(ground), one, other)
+    return "beside" if beside else None
 
 
-def _loss(derived: Derived, ground: Ground, old: int, new: int) -> Loss | None:
-    if code_covers(derived, ground, new):
-        return None
-    if code_covers(derived, ground, old):
-        return "ground"
-    atlas = derived.atlas(ground)
-    (mine, left, top), (theirs, x, y) = atlas.sprite(old), atlas.sprite(new)
-    return "beside" if meet_little((mine[..., 3], left, top), (theirs[..., 3], x, y)) else None
+def _side_by_side(atlas: Atlas, one: int, other: int) -> bool:
+    """Whether what two codes lay has room in one cell together."""
+    (mine, left, top), (theirs, x, y) = atlas.sprite(one), atlas.sprite(other)
+    return meet_little((mine[..., 3], left, top), (theirs[..., 3], x, y))
 
 
 def code_covers(derived: Derived, ground: Ground, code: int) -> bool:

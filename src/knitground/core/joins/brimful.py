@@ -152,19 +152,23 @@ class _Block:
         return made
 
     def _look(self, *, standing: bool) -> None:
-        self._same, self._other, deep = (_FADING, _OTHER, _STANDING) if standing else (_SAME, _OTHER, _DEEP)
+        self._same, self._other, deep = _SAME, _OTHER, _DEEP
         if self._ground is not None:
             self._same, self._other, deep = _FADES, _GROUND, _BARE
+        elif standing:
+            self._same, deep = _FADING, _STANDING
         drawn = self._drawn(self.nine)
         self._sides = self._along(drawn).reshape(3, 3, 4)
         outer = np.stack([[self._sides[(*at, side)] for at in spots] for side, spots in enumerate(_OUTER)])
         inner = self._sides[_INNER].max()
         self.told = np.asarray((outer >= self._other).all(axis=1))
-        untold = np.asarray((outer <= _SAME).all(axis=1))
         self.sure = float(1 - inner / self._same * 2 * _SAME)
-        told = self.told.all() if standing else self.told.any() and (self.told | untold).all()
         if self._ground is not None:
             told = self.told[_ASIDE].all()
+        elif standing:
+            told = self.told.all()
+        else:
+            told = self.told.any() and (self.told | (outer <= _SAME).all(axis=1)).all()
         self.stands = bool(told and inner <= self._same and self._others(drawn).max() <= deep)
 
     def _drawn(self, tiles: NDArray[np.intp]) -> NDArray[np.uint8]:

@@ -76,5 +76,10 @@ def seen_at(shown: Shown, atlas: Atlas, x: float, y: float) -> int:
 
     Its place on the ground is so many pixels further down.
     """
-    highest = min(atlas.overhang.top, _FARTHEST * atlas.tile_height) if shown.ground.isometric else 0
-    return next((far for far in range(highest, 0, -1) if height_at(shown, atlas, x, y + far) == far), 0)
+    if not shown.ground.isometric:
+        return 0
+    highest = min(atlas.overhang.top, _FARTHEST * atlas.tile_height)
+    # Only cells that the line down hardly touches are passed by.
+    steps = range(0, highest + atlas.tile_height, max(1, atlas.tile_height // 8))
+    heights = sorted({height_at(shown, atlas, x, y + far) for far in steps}, reverse=True)
+    return next((far for far in heights if height_at(shown, atlas, x, y + far) == far), 0)
