@@ -95,6 +95,25 @@ def test_a_fence_and_pipes_on_their_ground_are_sets_and_what_stands_beside_them_
     assert set(pipes.values()) == set(ways.values())
 
 
+def test_rails_beside_a_pond_are_no_variants_of_the_ground_that_they_share():
+    rows, columns = np.mgrid[: 3 * SIDE, : 3 * SIDE]
+    pond = np.zeros((3 * SIDE, 3 * SIDE, 4), np.uint8)
+    pond[np.hypot(rows - 35.5, columns - 35.5) < 28] = (70, 110, 120, 255)
+    hole = np.full((2 * SIDE, 2 * SIDE, 4), (70, 110, 120, 255), np.uint8)
+    hole[np.hypot(*(one[: 2 * SIDE, : 2 * SIDE] - 23.5 for one in (rows, columns))) < 9] = 0
+    cells = in_pieces(pond, (0, 0)) | in_pieces(hole, (3, 0))
+    arms = {NORTH: (10, 0, 14, 14), EAST: (10, 10, SIDE, 14), SOUTH: (10, 10, 14, SIDE), WEST: (0, 10, 14, 14)}
+    ways = {(5, 0): (EAST, SOUTH), (6, 0): (EAST, WEST), (7, 0): (SOUTH, WEST), (5, 1): (NORTH, SOUTH),
+            (7, 1): (NORTH, SOUTH), (5, 2): (NORTH, EAST), (6, 2): (EAST, WEST), (7, 2): (NORTH, WEST)}  # fmt: skip
+    cells |= {at: drawn(*(arms[side] for side in sides), colour=(150, 150, 160)) for at, sides in ways.items()}
+    told = find_sets(*on_sheet(on_grass(cells)))
+    (rail,) = [one for one in told if one.kind == "edge"]
+    assert {tuple(cell) for cell in rail.cells.tolist()} <= set(ways)
+    (other,) = [{tuple(cell) for cell in one.cells.tolist()} for one in told if one.kind == "corner"]
+    assert {(0, 0), (1, 1), (2, 2), (3, 0)} <= other
+    assert not other & set(ways)
+
+
 def test_ground_is_only_taken_for_clear_where_all_is_drawn_on_one():
     tiles = np.stack(list(on_grass({(1, 1): fence(EAST), (2, 1): fence(EAST, WEST)}).values()))
     bare = without_plain_ground(tiles)

@@ -33,11 +33,12 @@ from knitground.core.joins.found import (
     lacks_surroundings,
     thin,
     with_own_faces,
+    without_cells,
     without_hollow,
 )
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
-from knitground.core.joins.lines import with_lines
+from knitground.core.joins.lines import lines_beside, with_lines
 from knitground.core.joins.look import Floats, looks_of, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
@@ -93,8 +94,7 @@ def _found(
 ) -> list[FoundSet]:
     """The sets among some cells of a cut."""
     spots = np.argwhere(held)
-    number = np.full(held.shape, -1, dtype=np.intp)
-    number[held] = np.arange(len(spots))
+    number = np.where(held, np.cumsum(held).reshape(held.shape) - 1, -1).astype(np.intp)
     blocks = _blocks(tiles[held], spots, number) if shape == "square" else []
     if faced := [one for one in blocks if len(one.faces)]:
         return _beside_walls(faced, tiles, held, number, progress)
@@ -113,8 +113,7 @@ def _found(
     for done, one in enumerate(best_apart(likely, len(spots))):
         progress(0.4 + 0.4 * done / LOOKED_AT)
         found = _read(tiles[held], spots, one.tiles, one.kind, shape, 2, only_colours=standing, bare=bare)
-        if found is not None:
-            read.append(found)
+        read += [] if found is None else [found]
     if standing:
         for done, found in enumerate(standing_sets(tiles[held], spots, number)):
             progress(0.8 + 0.2 * done / STANDING_AT)
@@ -129,11 +128,15 @@ def _found(
     if not standing:
         kept = [with_plain(one, tiles[held], colours, number, shape) for one in kept]
         kept = [_completed(one, kept, tiles[held], spots, colours, number, shape) for one in kept]
+    lines = list[FoundSet]()
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
-        kept = _with_variants(kept, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
+        # What is drawn as a line on the ground is no variant of that.
+        lines = lines_beside(kept, blocks, bare, number, shape)
+        kept = [without_cells(one, lines) for one in kept]
+        kept = _with_variants(kept, lines, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
-    kept += _whole(apart_from(blocks, kept), cells_of(kept), tiles[held], number)
+    kept += lines + _whole(apart_from(blocks, kept), cells_of([*kept, *lines]), tiles[held], number)
     kept = with_lines(with_own_faces(kept), bare, number, shape)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
@@ -274,12 +277,13 @@ def _merit(found: FoundSet) -> float:
 
 def _with_variants(
     kept: list[FoundSet],
+    lines: list[FoundSet],
     tiles: NDArray[np.uint8],
     colours: Floats,
     number: NDArray[np.intp],
     progress: Callable[[float], None],
 ) -> list[FoundSet]:
-    """The sets with what shows the same as their tiles: weaker sets that do so for a good part, then single tiles."""
+    """The sets with what shows the same: weaker sets that do so for a good part, then single tiles of no line."""
     looks = looks_of(tiles)
     spots = np.argwhere(number >= 0)[:, ::-1]
     squares = in_squares(colours, tuple({one.kind for one in kept}))
@@ -300,7 +304,7 @@ def _with_variants(
                 break
         else:
             merged.append(found)
-    free = np.setdiff1d(np.arange(len(colours)), np.concatenate([_tiles(one, number) for one in merged]))
+    free = np.setdiff1d(np.arange(len(colours)), np.concatenate([_tiles(one, number) for one in [*merged, *lines]]))
     matches = [matched(one, free, place / len(merged), 1 / len(merged)) for place, one in enumerate(merged)]
     merged = _each_to_nearest(merged, matches, free, number, looks)
     return sorted(merged, key=lambda one: -one.confidence)
@@ -322,15 +326,11 @@ def _not_of_blocks(
         for block in _whole(near, cells_of(others), tiles, number):
             enough = one.kind == "edge" or thin(block.labels).sum() >= _FEW_THIN
             lone = lacks_surroundings(one) and (tiles[_tiles(block, number)][..., 3] > 0).mean() >= FULL
-            if _mostly_in(mine, cells_of([block])) and (enough or lone):
+            if len(mine & cells_of([block])) >= _MOSTLY * len(mine) and (enough or lone):
                 return True
         return False
 
     return [one for one in sets if one.kind not in ("edge", "corner") or not gives_way(one)]
-
-
-def _mostly_in(cells: set[tuple[int, ...]], others: set[tuple[int, ...]]) -> bool:
-    return len(cells & others) >= _MOSTLY * len(cells)
 
 
 def _whole(

@@ -121,3 +121,10 @@ def apart_from(blocks: list[FoundSet], sets: list[FoundSet]) -> list[FoundSet]:
     """The blocks that share no cell with a set."""
     taken = cells_of(sets)
     return [one for one in blocks if not taken & cells_of([one])]
+
+
+def without_cells(one: FoundSet, others: list[FoundSet]) -> FoundSet:
+    """A set without the cells of others."""
+    taken = cells_of(others)
+    kept = np.array([tuple(cell) not in taken for cell in one.cells.tolist()])
+    return replace(one, cells=one.cells[kept], labels=one.labels[kept], sure=one.sure[kept])

@@ -12,7 +12,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from knitground.core.joins.found import FoundSet
+from knitground.core.joins.found import FoundSet, cells_of
 from knitground.core.joins.look import Floats, looks_of
 from knitground.core.sheet.cut import TileShape
 
@@ -31,6 +31,8 @@ _NEAR = 3
 """How many cells away from one another on their sheet the tiles of a line lie at most."""
 _ALL, _BENDS, _SURE = 15, 4, 0.9
 """How many combinations of edges there are, how many ways to turn make a line with bends, and how sure it is."""
+_MOST_OF_LINE = 0.7
+"""What share of the tiles of a line a set has at most that takes them for the ground."""
 _AXES = ((3, 1), (0, 2))
 """The sides of a tile at which a line goes on across, and down."""
 _STEPS = ((-1, 0), (0, 1), (1, 0), (0, -1))
@@ -73,6 +75,17 @@ def with_lines(sets: list[FoundSet], tiles: NDArray[np.uint8], number: Numbers, 
             cells, sure = lines.at[line.tiles][:, ::-1], np.full(len(line.tiles), _SURE)
             found.append(FoundSet("edge", cells, line.goes_on.astype(np.intp), sure, covered, _SURE))
     return found
+
+
+def lines_beside(
+    sets: list[FoundSet], blocks: list[FoundSet], tiles: NDArray[np.uint8], number: Numbers, shape: TileShape
+) -> list[FoundSet]:
+    """Lines among the tiles that no block has, but for those that are of a set nearly as a whole.
+
+    Parameters as of `with_lines`.
+    """
+    lines, taken = with_lines(blocks, tiles, number, shape)[len(blocks) :], cells_of(sets)
+    return [one for one in lines if len(cells_of([one]) & taken) <= _MOST_OF_LINE * len(one.cells)]
 
 
 class _Lines:
