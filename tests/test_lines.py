@@ -114,6 +114,16 @@ def test_rails_beside_a_pond_are_no_variants_of_the_ground_that_they_share():
     assert not other & set(ways)
 
 
+def test_a_line_is_called_after_itself_and_not_after_its_ground():
+    tiles, held = on_sheet(on_grass({(1, 1): fence(EAST), (2, 1): fence(EAST, WEST), (3, 1): fence(WEST)}))
+    refs = {tile(x, y): tiles[y, x] for y, x in np.ndindex(6, 9)}
+    (one,) = propose(find_sets(tiles, held), refs, tile(0, 0))
+    clear, there = on_sheet({(1, 1): fence(EAST), (2, 1): fence(EAST, WEST), (3, 1): fence(WEST)})
+    (alone,) = propose(find_sets(clear, there), {tile(x, y): clear[y, x] for y, x in np.ndindex(6, 9)}, tile(0, 0))
+    assert one.join_set.name == alone.join_set.name == "Wooden brown"
+    assert one.join_set.bare
+
+
 def test_ground_is_only_taken_for_clear_where_all_is_drawn_on_one():
     tiles = np.stack(list(on_grass({(1, 1): fence(EAST), (2, 1): fence(EAST, WEST)}).values()))
     bare = without_plain_ground(tiles)

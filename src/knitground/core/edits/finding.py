@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from functools import cache
 from typing import NamedTuple
 
 import numpy as np
@@ -18,6 +19,7 @@ from knitground.core.joins.coverage import coverage
 from knitground.core.joins.found import FoundSet
 from knitground.core.joins.infer import infer_labels
 from knitground.core.joins.look import laid_flat
+from knitground.core.joins.plain_ground import without_plain_ground
 from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, Terrain
 from knitground.core.joins.words import in_words
 from knitground.core.project.document import Document
@@ -104,11 +106,15 @@ def propose(
         Their ids are made up, and differ.
     """
     made = []
+    bare = cache(lambda: dict(zip(tiles, without_plain_ground(np.stack(list(tiles.values()))), strict=True)))
     for number, one in enumerate(found, first):
         refs = [cut._replace(column=column, row=row) for column, row in one.cells.tolist()]
         pixels = np.stack([tiles[ref] for ref in refs])
         kind, labels = _kind_of(one, pixels, shape)
-        join_set = _as_set(f"found-{number}", kind, refs, labels, laid_flat(pixels, shape))
+        # A line is called after itself, not after the ground on which it is drawn.
+        line = one.kind == "edge" and one.labels.any(axis=1).all()
+        seen = np.stack([bare()[ref] for ref in refs]) if line else pixels
+        join_set = _as_set(f"found-{number}", kind, refs, labels, laid_flat(seen, shape))
         hanging = tuple(
             Hanging(cut._replace(column=column, row=row), tuple(labels), cut._replace(column=above[0], row=above[1]))
             for ((column, row), above), labels in zip(one.hanging.tolist(), one.instead.tolist(), strict=True)
