@@ -98,7 +98,7 @@ def _found(
     blocks = _blocks(tiles[held], spots, number) if shape == "square" else []
     if faced := [one for one in blocks if len(one.faces)]:
         return _beside_walls(faced, tiles, held, number, progress)
-    bare = without_plain_ground(tiles[held])
+    bare = without_plain_ground(drawn := tiles[held])
     if len(spots) < 12:
         return with_lines(with_own_faces(_whole(blocks, set(), tiles[held], number)), bare, number, shape)
     colours = seen_colours(tiles[held], shape)
@@ -132,7 +132,7 @@ def _found(
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
         # What is drawn as a line on the ground is no variant of that.
-        lines = lines_beside(kept, blocks, bare, number, shape)
+        lines = lines_beside(kept, blocks, bare, number, shape) if bare is not drawn else []
         kept = [without_cells(one, lines) for one in kept]
         kept = _with_variants(kept, lines, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
