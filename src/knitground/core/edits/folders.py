@@ -5,7 +5,7 @@ from dataclasses import replace
 from pathlib import Path, PurePosixPath
 from typing import NamedTuple
 
-from knitground.core.edits.image_files import Files, Read, Source, insert_reads, read_files
+from knitground.core.edits.image_files import Files, Read, Source, insert_reads, read_images
 from knitground.core.edits.importing import Images, add_collection, collected, read_all_of
 from knitground.core.edits.sheets import remove_sheet
 from knitground.core.errors import BadRequest
@@ -44,8 +44,8 @@ def read_contents(
     read, left_out = read_all_of(folder, lambda share: report(share * _READ))
     sheets = sheets_among([one.image for one in read])
     single = [one for at, one in enumerate(read) if at not in sheets]
-    paths = [read[at].path for at in sheets]
-    files = read_files(paths, lambda share: report(_READ + share * (1 - _READ)), project) if paths else None
+    sources = [Source(read[at].path.name, read[at].data, read[at].path) for at in sheets]
+    files = read_images(sources, lambda share: report(_READ + share * (1 - _READ)), project) if sources else None
     left_out += files.left_out if files is not None else []
     if single:
         return Contents(collected(single, left_out, {}), files)
