@@ -1,6 +1,7 @@
 """Seams of the ledger, shown on the card of the joins."""
 
 from knitground.core.check.check import Finding
+from knitground.core.tiles.tile import TileRef
 from making import make_document
 from window.finding import press, says
 
@@ -11,14 +12,16 @@ def test_a_seam_of_the_ledger_is_shown_enlarged(window, qtbot):
     finding = next(one for one in window.session.findings if one.kind == "seam" and one.tiles)
     window.session.go_to.emit(finding)
     panel = window.panels["joins"]
+    second = TileRef.parse(finding.tiles[1])
+    named = f"{second.sheet} {second.column}, {second.row}"  # as all else names it
     assert window.session.choices.stage == "joins"
     assert str(window.session.choices.tile) == finding.tiles[0]
-    assert finding.tiles[1] in says(panel)
+    assert named in says(panel)
     press(panel, "Done")
-    assert finding.tiles[1] not in says(panel)
+    assert named not in says(panel)
     # Its first tile is at hand now.
     window.session.go_to.emit(finding)
-    assert finding.tiles[1] in says(panel)
+    assert named in says(panel)
 
 
 def test_seams_that_are_only_counted_lead_to_their_set(window):

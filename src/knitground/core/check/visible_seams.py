@@ -6,6 +6,7 @@ from typing import Any
 from knitground.core.check.check import DefinitionCheck, Facts, Finding
 from knitground.core.joins.sets import JoinSet
 from knitground.core.joins.turning import is_isometric
+from knitground.core.tiles.called import called
 
 _NAMED = 3
 _LIES = {False: ("above", "beside"), True: ("up and right of", "up and left of")}
@@ -17,8 +18,9 @@ def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
     seams = facts.seams(join_set)()
     for seam in seams[:_NAMED]:
         says = _LIES[_isometric(facts, join_set)][seam.level]
+        first, second = (called(facts.sheets, ref) for ref in (seam.first, seam.second))
         sentence = (
-            f"{join_set.name}: a seam shows where {seam.first} lies {says} {seam.second}, "
+            f"{join_set.name}: a seam shows where {first} lies {says} {second}, "
             f"{seam.times:.1f} times as rough as within"
         )
         tiles = str(seam.first), str(seam.second)
