@@ -42,6 +42,7 @@ from knitground.core.joins.lines import lines_beside, with_lines
 from knitground.core.joins.look import Floats, looks_of, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
+from knitground.core.joins.ordered import by_the_cell, drawn_as_one, look_alike, ordered_sets
 from knitground.core.joins.outlines import outlines_agree
 from knitground.core.joins.plain_ground import without_plain_ground
 from knitground.core.joins.reach import stands_clear
@@ -51,11 +52,12 @@ from knitground.core.joins.rims import read_rims
 from knitground.core.joins.sets import JoinKind
 from knitground.core.joins.sides import Sides
 from knitground.core.joins.standing import STANDING_AT, standing_sets
-from knitground.core.joins.variants import Matched, in_squares, match_lacking, match_variants
+from knitground.core.joins.taking_in import each_to_nearest, tiles_of, with_variants
+from knitground.core.joins.variants import Matched, in_squares, match_lacking
 from knitground.core.sheet.cut import TileShape
 from knitground.core.sheet.enlarged import tiles_enlarged
 
-_FEW_OF_MORE, _SURE, _GOOD_PART = 60, 0.45, 0.4
+_FEW_OF_MORE, _SURE = 60, 0.45
 _CLEAR = 0.1
 """What share of an edge set that stands on clear ground is clear."""
 _MIXED = 0.5
@@ -97,11 +99,14 @@ def _found(
     number = np.where(held, np.cumsum(held).reshape(held.shape) - 1, -1).astype(np.intp)
     blocks = _blocks(tiles[held], spots, number) if shape == "square" else []
     if faced := [one for one in blocks if len(one.faces)]:
-        return _beside_walls(faced, tiles, held, number, progress)
+        # Walls and cliffs, which their faces tell, with what belongs to them.
+        return _and_others(with_own_faces(_whole(faced, set(), tiles[held], number)), tiles, held, shape, progress)
     bare = without_plain_ground(drawn := tiles[held])
     if len(spots) < 12:
         return with_lines(with_own_faces(_whole(blocks, set(), tiles[held], number)), bare, number, shape)
     colours = seen_colours(tiles[held], shape)
+    if ordered := _in_order(tiles[held], colours, number, blocks, shape):
+        return _and_others(ordered, tiles, held, shape, progress)
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
     likely = sorted(
@@ -134,7 +139,7 @@ def _found(
         # What is drawn as a line on the ground is no variant of that.
         lines = lines_beside(kept, blocks, bare, number, shape) if bare is not drawn else []
         kept = [without_cells(one, lines) for one in kept]
-        kept = _with_variants(kept, lines, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
+        kept = with_variants(kept, lines, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
     kept += lines + _whole(apart_from(blocks, kept), cells_of([*kept, *lines]), tiles[held], number)
     kept = with_lines(with_own_faces(kept), bare, number, shape)
@@ -142,19 +147,36 @@ def _found(
     return sorted(kept, key=lambda one: -one.confidence)
 
 
-def _beside_walls(
-    faced: list[FoundSet],
+def _and_others(
+    sets: list[FoundSet],
     tiles: NDArray[np.uint8],
     held: NDArray[np.bool_],
-    number: NDArray[np.intp],
+    shape: TileShape,
     progress: Callable[[float], None],
 ) -> list[FoundSet]:
-    """Walls and cliffs, which their faces tell, with what belongs to them; and the sets among all other cells."""
-    walls = with_own_faces(_whole(faced, set(), tiles[held], number))
-    cells = np.array([cell for one in walls for cell in (*one.cells, *one.faces.reshape(-1, 2))])
+    """Sets that are told by themselves, and those among all other cells."""
+    cells = np.array([cell for one in sets for cell in (*one.cells, *one.faces.reshape(-1, 2))])
     others = held.copy()
     others[cells[:, 1], cells[:, 0]] = False
-    return sorted([*walls, *_found(tiles, others, "square", progress)], key=lambda one: -one.confidence)
+    return sorted([*sets, *_found(tiles, others, shape, progress)], key=lambda one: -one.confidence)
+
+
+def _in_order(
+    tiles: NDArray[np.uint8], colours: Floats, number: NDArray[np.intp], blocks: list[FoundSet], shape: TileShape
+) -> list[FoundSet]:
+    """Sets that lie in order, with their variants; but for blocks that have more than these sixteen."""
+    found = list(ordered_sets(colours, number))
+    if any(drawn_as_one(one) and not apart_from([one], blocks) for one in found):
+        mine = [cells_of([one]) for one in found]
+        theirs = [cells_of([one]) for one in _whole(blocks, set(), tiles, number)]
+        more = [cells for cells in theirs if sum(bool(cells & one) for one in mine) == 1]
+        found = [
+            one for one, cells in zip(found, mine, strict=True)
+            if not (drawn_as_one(one) and any(cells & block and block - cells for block in more))
+        ]  # fmt: skip
+    if found and not stands_clear(tiles, shape):
+        found = with_variants(found, [], tiles, colours, number, lambda share: None, look_alike(colours, number))
+    return [by_the_cell(one, colours, number) for one in found]
 
 
 def _blocks(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> list[FoundSet]:
@@ -213,13 +235,13 @@ def _completed(
     shape: TileShape,
 ) -> FoundSet:
     """A set with tiles right beside it that show what it lacks, if it is as sure as before with these."""
-    mine, terrains = np.sort(_tiles(found, number)), int(found.labels.max()) + 1
+    mine, terrains = np.sort(tiles_of(found, number)), int(found.labels.max()) + 1
     if found.covered >= 1 or found.kind == "cell":
         return found
-    taken = np.concatenate([_tiles(one, number) for one in kept])
+    taken = np.concatenate([tiles_of(one, number) for one in kept])
     near = np.setdiff1d(_beside(mine, spots, number), taken)
     squares = in_squares(colours[np.concatenate([mine, near])], (found.kind,))
-    labels = found.labels[np.argsort(_tiles(found, number))]
+    labels = found.labels[np.argsort(tiles_of(found, number))]
     match = match_lacking(squares, found.kind, np.arange(len(mine)), labels, np.arange(len(near)) + len(mine))
     # Those that show a terrain alone are told more exactly, wherever they lie.
     match.apart[(match.labels == match.labels[:, :1]).all(axis=1)] = np.inf
@@ -275,41 +297,6 @@ def _merit(found: FoundSet) -> float:
     return float(found.confidence * np.sqrt(len(found.cells)) * (1 - _MIXED * min(1.0, found.mixed)))
 
 
-def _with_variants(
-    kept: list[FoundSet],
-    lines: list[FoundSet],
-    tiles: NDArray[np.uint8],
-    colours: Floats,
-    number: NDArray[np.intp],
-    progress: Callable[[float], None],
-) -> list[FoundSet]:
-    """The sets with what shows the same: weaker sets that do so for a good part, then single tiles of no line."""
-    looks = looks_of(tiles)
-    spots = np.argwhere(number >= 0)[:, ::-1]
-    squares = in_squares(colours, tuple({one.kind for one in kept}))
-
-    def matched(found: FoundSet, tiles: NDArray[np.intp], done: float, share: float) -> Matched:
-        mine = _tiles(found, number)
-        return match_variants(
-            squares, found.kind, mine, found.labels, tiles, lambda part: progress(done + part * share)
-        )
-
-    merged: list[FoundSet] = []
-    for found in sorted(kept, key=lambda one: -len(one.cells) * one.confidence):
-        for place, other in enumerate(merged):
-            same = matched(other, _tiles(found, number), 0.0, 0.0)
-            fits = np.isfinite(same.apart)
-            if fits.mean() >= _GOOD_PART:
-                merged[place] = _joined(other, _tiles(found, number), same, number, spots, looks)
-                break
-        else:
-            merged.append(found)
-    free = np.setdiff1d(np.arange(len(colours)), np.concatenate([_tiles(one, number) for one in [*merged, *lines]]))
-    matches = [matched(one, free, place / len(merged), 1 / len(merged)) for place, one in enumerate(merged)]
-    merged = _each_to_nearest(merged, matches, free, number, looks)
-    return sorted(merged, key=lambda one: -one.confidence)
-
-
 def _not_of_blocks(
     sets: list[FoundSet], blocks: list[FoundSet], tiles: NDArray[np.uint8], number: NDArray[np.intp]
 ) -> list[FoundSet]:
@@ -325,7 +312,7 @@ def _not_of_blocks(
         near = [block for block in apart_from(blocks, others) if mine & cells_of([block])]
         for block in _whole(near, cells_of(others), tiles, number):
             enough = one.kind == "edge" or thin(block.labels).sum() >= _FEW_THIN
-            lone = lacks_surroundings(one) and (tiles[_tiles(block, number)][..., 3] > 0).mean() >= FULL
+            lone = lacks_surroundings(one) and (tiles[tiles_of(block, number)][..., 3] > 0).mean() >= FULL
             if len(mine & cells_of([block])) >= _MOSTLY * len(mine) and (enough or lone):
                 return True
         return False
@@ -346,7 +333,7 @@ def _whole(
     free = np.setdiff1d(np.arange(len(tiles)), gone)
     matches = []
     for block in blocks:
-        mine = _tiles(block, number)
+        mine = tiles_of(block, number)
         if rims.labels[mine].all():  # it fills its cells, and was found with all that it has
             matches.append(Matched(rims.labels[free], np.full(len(free), np.inf)))
             continue
@@ -355,46 +342,5 @@ def _whole(
         inside = np.isfinite(nooks.apart)
         labels = np.where(inside[:, None], nooks.labels, rim.labels)
         matches.append(Matched(labels, np.where(inside, nooks.apart, rim.apart)))
-    whole = _each_to_nearest(blocks, matches, free, number, looks_of(tiles))
+    whole = each_to_nearest(blocks, matches, free, number, looks_of(tiles))
     return [replace(one, covered=covered_by_cells(one.labels)) for one in whole]
-
-
-def _each_to_nearest(
-    sets: list[FoundSet],
-    matches: list[Matched],
-    free: NDArray[np.intp],
-    number: NDArray[np.intp],
-    looks: NDArray[np.intp],
-) -> list[FoundSet]:
-    """The sets, each with those of the free tiles that match it better than the others."""
-    spots = np.argwhere(number >= 0)[:, ::-1]
-    nearest = np.argmin([one.apart for one in matches], axis=0)
-    return [
-        _joined(one, free, Matched(match.labels, np.where(nearest == place, match.apart, np.inf)), number, spots, looks)
-        for place, (one, match) in enumerate(zip(sets, matches, strict=True))
-    ]
-
-
-def _tiles(found: FoundSet, number: NDArray[np.intp]) -> NDArray[np.intp]:
-    return number[found.cells[:, 1], found.cells[:, 0]]
-
-
-def _joined(
-    found: FoundSet,
-    tiles: NDArray[np.intp],
-    match: Matched,
-    number: NDArray[np.intp],
-    spots: NDArray[np.intp],
-    looks: NDArray[np.intp],
-) -> FoundSet:
-    """A set with its variants among some tiles, the nearest first: no copies, and no more than can be read at once."""
-    order = np.argsort(match.apart, kind="stable")[: np.isfinite(match.apart).sum()]
-    order = order[~np.isin(looks[tiles[order]], looks[_tiles(found, number)])]
-    # Of copies the first is taken, as they all lie equally near.
-    order = order[np.sort(np.unique(looks[tiles[order]], return_index=True)[1])]
-    order = order[: max(0, MOST_TILES - len(found.cells))]
-    return replace(
-        found, cells=np.concatenate([found.cells, spots[tiles[order]]]),
-        labels=np.concatenate([found.labels, match.labels[order]]),
-        sure=np.concatenate([found.sure, np.full(len(order), found.confidence)]),
-    )  # fmt: skip
