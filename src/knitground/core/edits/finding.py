@@ -18,7 +18,8 @@ from knitground.core.joins.beneath import ground_first, lies_beneath
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.found import FoundSet
 from knitground.core.joins.infer import infer_labels
-from knitground.core.joins.look import laid_flat
+from knitground.core.joins.look import laid_flat, seen_colours
+from knitground.core.joins.ordered import of_areas
 from knitground.core.joins.plain_ground import without_plain_ground
 from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, Terrain
 from knitground.core.joins.words import in_words
@@ -187,6 +188,13 @@ def _kind_of(found: FoundSet, pixels: NDArray[np.uint8], shape: TileShape) -> tu
     """The kind by which a set is best painted: by the cell if all its tiles are the same and go on as areas do."""
     if found.kind in ("corner", "cell") or int(found.labels.max()) > 1:
         return found.kind, found.labels
+    if found.kind == "edge":
+        terrain = of_areas(found.labels, seen_colours(pixels, shape))
+        if terrain is None:
+            return found.kind, found.labels
+        edges = (found.labels == terrain).astype(np.intp)
+        # Nothing shows what lies round a corner: those count for nothing.
+        return "cell", np.column_stack([np.zeros_like(edges), edges, np.ones(len(edges), np.intp)])
     labels = infer_labels(pixels, "cell", shape=shape, terrains=2).labels
     inside = int(np.bincount(labels[:, MIDDLE]).argmax())
     crossing = labels[(labels[:, 4:8] == inside).all(axis=1)]

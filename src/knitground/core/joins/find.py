@@ -42,7 +42,7 @@ from knitground.core.joins.lines import lines_beside, with_lines
 from knitground.core.joins.look import Floats, looks_of, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
-from knitground.core.joins.ordered import by_the_cell, drawn_as_one, look_alike, ordered_sets
+from knitground.core.joins.ordered import drawn_as_one, of_areas, ordered_sets, with_alike
 from knitground.core.joins.outlines import outlines_agree
 from knitground.core.joins.plain_ground import without_plain_ground
 from knitground.core.joins.reach import stands_clear
@@ -165,18 +165,33 @@ def _in_order(
     tiles: NDArray[np.uint8], colours: Floats, number: NDArray[np.intp], blocks: list[FoundSet], shape: TileShape
 ) -> list[FoundSet]:
     """Sets that lie in order, with their variants; but for blocks that have more than these sixteen."""
-    found = list(ordered_sets(colours, number))
+    found = _not_of_full(list(ordered_sets(colours, number)), tiles, colours, number, shape)
     if any(drawn_as_one(one) and not apart_from([one], blocks) for one in found):
         mine = [cells_of([one]) for one in found]
         theirs = [cells_of([one]) for one in _whole(blocks, set(), tiles, number)]
         more = [cells for cells in theirs if sum(bool(cells & one) for one in mine) == 1]
         found = [
             one for one, cells in zip(found, mine, strict=True)
-            if not (drawn_as_one(one) and any(cells & block and block - cells for block in more))
+            if not (drawn_as_one(one) and any(cells <= block or (cells & block and block - cells) for block in more))
         ]  # fmt: skip
+    found = with_alike(found, colours, number)
     if found and not stands_clear(tiles, shape):
-        found = with_variants(found, [], tiles, colours, number, lambda share: None, look_alike(colours, number))
-    return [by_the_cell(one, colours, number) for one in found]
+        found = with_variants(found, [], tiles, colours, number, lambda share: None, weaker=False)
+    return found
+
+
+def _not_of_full(
+    ordered: list[FoundSet], tiles: NDArray[np.uint8], colours: Floats, number: NDArray[np.intp], shape: TileShape
+) -> list[FoundSet]:
+    """Sets that lie in order, but for those that are a part of one of both corners and edges."""
+    mine = np.unique([tile for one in ordered for tile in tiles_of(one, number)])
+    likely = [
+        one for one in (likely_blocks("full", number, features_of(colours, "full")) if ordered else ())
+        if np.isin(one.tiles, mine).any()
+    ]  # fmt: skip
+    likely = best_apart(sorted(likely, key=lambda one: -one.score), len(colours))
+    full = [_read(tiles, np.argwhere(number >= 0), one.tiles, "full", shape, 2) for one in likely]
+    return apart_from(ordered, [one for one in full if one is not None and one.confidence >= _SURE])
 
 
 def _blocks(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> list[FoundSet]:
@@ -218,10 +233,13 @@ def _read(
     at = spots[mine][:, ::-1]
     seen = (tiles if bare is None else bare)[mine]
     on_clear = shape == "square" and kind == "edge" and (seen[..., 3] == 0).mean() >= _CLEAR
-    if on_clear and not outlines_agree(seen, at, found.labels, kind):
+    colours = seen_colours(tiles[mine], shape)
+    # Areas on a ground are drawn more freely than lines; what stands on clear ground may be furniture.
+    freely = (tiles[mine][..., 3] == 255).all() and of_areas(found.labels, colours) is not None
+    if on_clear and not (freely or outlines_agree(seen, at, found.labels, kind)):
         return None
     confidence = round(float(covered * np.clip(found.confidence, 0, 1).mean()), 3)
-    mixed = terrains_mixed(kind, found.labels, seen_colours(tiles[mine], shape))
+    mixed = terrains_mixed(kind, found.labels, colours)
     return FoundSet(kind, at, found.labels, found.confidence, covered, confidence, mixed=mixed)
 
 

@@ -6,7 +6,7 @@ of its number. No sixteen other tiles do so; it takes no more than a rough look 
 terrains that look much alike on a sheet with other, louder ones, or that are drawn so freely that nothing meets.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import replace
 
 import numpy as np
@@ -28,7 +28,9 @@ _DEPTH, _MIDDLE = 8, 4
 _APART = 0.35
 """How far apart the two groups of places are at the least."""
 _ALIKE = 0.015
-"""How far apart the mean colours of tiles that show the same are at the most in two sets of one terrain."""
+"""How far apart the mean colours of each terrain lie at the most in two sets of the same."""
+_NEARLY_ALL = 0.9
+"""What share of tiles has to be filled in the midst."""
 _MISREAD, _DOUBTFUL = 2, 0.5
 """How many tiles may seem to show something else at a place, twice that at all; and how sure such a tile is."""
 
@@ -90,6 +92,12 @@ def in_order(rows: NDArray[np.intp]) -> NDArray[np.intp] | None:
     return told if whole and wrong.max() <= _MISREAD and wrong.sum() <= 2 * _MISREAD else None
 
 
+def _shown(place: Floats) -> Floats:
+    """The mean colours of a part of each tile, (n, h, w, 4), and how they vary there: (n, 8)."""
+    pixels = place.reshape(len(place), -1, 4)
+    return np.concatenate([pixels.mean(axis=1), pixels.std(axis=1)], axis=1)
+
+
 def drawn_as_one(found: FoundSet) -> bool:
     """Whether all tiles of a set of edges fit beside those that they lie beside on the sheet.
 
@@ -106,10 +114,10 @@ def drawn_as_one(found: FoundSet) -> bool:
     )
 
 
-def _features(colours: Floats, kind: JoinKind) -> Floats:
-    """The mean colours of the places of each tile and how they vary there, (n, 4, 8)."""
+def _features(colours: Floats, kind: JoinKind, part: int = _DEPTH) -> Floats:
+    """The mean colours of the places of each tile and how they vary there, (n, 4, 8); a part of it is looked at."""
     high, wide = colours.shape[1:3]
-    deep = max(1, min(high, wide) // _DEPTH)
+    deep = max(1, min(high, wide) // part)
     places = []
     for turns in range(4):
         turned = np.rot90(colours, turns, axes=(1, 2))
@@ -118,61 +126,65 @@ def _features(colours: Floats, kind: JoinKind) -> Floats:
             place = turned[:, :deep, across // _MIDDLE : across - across // _MIDDLE]
         else:
             place = turned[:, : 2 * deep, : 2 * deep]
-        place = place.reshape(len(colours), -1, 4)
-        places.append(np.concatenate([place.mean(axis=1), place.std(axis=1)], axis=1))
+        places.append(_shown(place))
     # Turning anticlockwise brings the right side up next, and the north-east corner to the first place.
     return np.stack(places, axis=1)
 
 
-def look_alike(colours: Floats, number: NDArray[np.intp]) -> Callable[[FoundSet, FoundSet], bool]:
-    """Tells whether the tiles of two sets that show the same have nearly the same mean colours.
+def with_alike(sets: list[FoundSet], colours: Floats, number: NDArray[np.intp]) -> list[FoundSet]:
+    """The same; of those that show the same terrains by their colours one, with the tiles of the others.
 
     Parameters
     ----------
+    sets : list of FoundSet
     colours : (n, h, w, 4) float64
         As `seen_colours` gives them.
     number : (R, C) intp
         Which tile lies in each cell; -1 for none.
     """
-    means = colours.mean(axis=(1, 2))
+    kept, shown = list[FoundSet](), list[Floats]()
+    for found in sets:
+        # Close to the border there is least of the other terrain, however freely a tile is drawn.
+        seen = _features(colours[tiles_of(found, number)], found.kind, max(colours.shape[1:3]))[..., :4]
+        mine = np.stack([seen[found.labels == terrain].mean(axis=0) for terrain in range(2)])
+        for place, (one, other) in enumerate(zip(kept, shown, strict=True)):
+            turned = [np.abs(mine[::step] - other).max() <= _ALIKE for step in (1, -1)]
+            if one.kind == found.kind and any(turned):
+                labels = found.labels if turned[0] else 1 - found.labels
+                kept[place] = replace(
+                    one, cells=np.concatenate([one.cells, found.cells]), labels=np.concatenate([one.labels, labels]),
+                    sure=np.concatenate([one.sure, found.sure]),
+                )  # fmt: skip
+                break
+        else:
+            kept.append(found)
+            shown.append(mine)
+    return kept
 
-    def alike(one: FoundSet, other: FoundSet) -> bool:
-        same = (one.labels[:, None] == other.labels[None]).all(axis=2)
-        apart = np.linalg.norm(means[tiles_of(one, number)][:, None] - means[tiles_of(other, number)][None], axis=2)
-        return bool(same.any() and np.median(apart[same]) <= _ALIKE)
 
-    return alike
+def of_areas(labels: NDArray[np.intp], colours: Floats) -> int | None:
+    """Of which terrain tiles show areas, as each of them is filled with it in the midst; None if of none.
 
-
-def by_the_cell(found: FoundSet, colours: Floats, number: NDArray[np.intp]) -> FoundSet:
-    """A set of edges as one that is painted by the cell, where what goes on over all edges fills also its lone tile.
-
-    Where nothing goes on over an edge of such a tile, it is the terrain by itself; of lines it would be their ground.
+    Tiles of lines are so, too; but where these cross, the ground shows at the corners.
 
     Parameters
     ----------
-    found : FoundSet
-    colours : (n, h, w, 4) float64
+    labels : (m, 4) intp
+        0 or 1 for what each edge shows.
+    colours : (m, h, w, 4) float64
         As `seen_colours` gives them.
-    number : (R, C) intp
-        Which tile lies in each cell; -1 for none.
     """
-    if found.kind != "edge" or found.labels.max(initial=0) > 1:
-        return found
-    mine = tiles_of(found, number)
     high, wide = colours.shape[1:3]
-    middle = colours[mine, high // 3 : high - high // 3, wide // 3 : wide - wide // 3].mean(axis=(1, 2))
-    sides = _features(colours[mine], "edge")[..., :4]
+    middle = _shown(colours[:, high // 3 : high - high // 3, wide // 3 : wide - wide // 3])
+    sides, corners = (_features(colours, kind) for kind in _KINDS)
     for terrain in (1, 0):
-        goes_on = found.labels == terrain
+        goes_on = labels == terrain
         lone, whole = ~goes_on.any(axis=1), goes_on.all(axis=1)
-        if not (lone.any() and whole.any() and (~goes_on).any()):
+        if not (lone.any() and whole.any()):
             continue
-        ground = sides[lone].mean(axis=(0, 1))
-        within = middle[whole].mean(axis=0)
-        if np.linalg.norm(middle[lone].mean(axis=0) - within) < np.linalg.norm(middle[lone].mean(axis=0) - ground):
-            edges = goes_on.astype(np.intp)
-            count = len(edges)
-            labels = np.concatenate([np.zeros((count, 4), np.intp), edges, np.ones((count, 1), np.intp)], axis=1)
-            return replace(found, kind="cell", labels=labels)
-    return found
+        within, ground = middle[whole].mean(axis=0), sides[lone].mean(axis=(0, 1))
+        seen = np.concatenate([middle, corners[whole].mean(axis=1)])
+        filled = np.linalg.norm(seen - within, axis=1) < np.linalg.norm(seen - ground, axis=1)
+        if filled.mean() >= _NEARLY_ALL and filled[len(middle) :].all():
+            return terrain
+    return None

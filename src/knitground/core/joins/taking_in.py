@@ -22,7 +22,8 @@ def with_variants(
     colours: Floats,
     number: NDArray[np.intp],
     progress: Callable[[float], None],
-    alike: Callable[[FoundSet, FoundSet], bool] = lambda one, other: True,
+    *,
+    weaker: bool = True,
 ) -> list[FoundSet]:
     """The sets with what shows the same: weaker sets that do so for a good part, then single tiles of no line.
 
@@ -37,8 +38,8 @@ def with_variants(
         Which tile lies in each cell; -1 for none.
     progress : callable
         Is told the share done from 0 to 1.
-    alike : callable, optional
-        Whether one set may be a variant of another at all.
+    weaker : bool
+        Whether sets are looked at, too.
     """
     looks = looks_of(tiles)
     spots = np.argwhere(number >= 0)[:, ::-1]
@@ -52,10 +53,10 @@ def with_variants(
 
     merged: list[FoundSet] = []
     for found in sorted(kept, key=lambda one: -len(one.cells) * one.confidence):
-        for place, other in enumerate(merged):
+        for place, other in enumerate(merged if weaker else ()):
             same = matched(other, tiles_of(found, number), 0.0, 0.0)
             fits = np.isfinite(same.apart)
-            if fits.mean() >= _GOOD_PART and alike(other, found):
+            if fits.mean() >= _GOOD_PART:
                 merged[place] = _joined(other, tiles_of(found, number), same, number, spots, looks)
                 break
         else:
