@@ -60,6 +60,8 @@ from knitground.core.sheet.enlarged import tiles_enlarged
 _FEW_OF_MORE, _SURE = 60, 0.45
 _CLEAR = 0.1
 """What share of an edge set that stands on clear ground is clear."""
+_FREELY = 0.8
+"""How sure the labels of areas are that need not meet to the pixel."""
 _MIXED = 0.5
 """How much less a set is worth that takes two terrains for one."""
 _MOSTLY, _FEW_THIN = 0.8, 2
@@ -235,10 +237,11 @@ def _read(
     on_clear = shape == "square" and kind == "edge" and (seen[..., 3] == 0).mean() >= _CLEAR
     colours = seen_colours(tiles[mine], shape)
     # Areas on a ground are drawn more freely than lines; what stands on clear ground may be furniture.
-    freely = (tiles[mine][..., 3] == 255).all() and of_areas(found.labels, colours) is not None
+    sure = np.clip(found.confidence, 0, 1).mean()
+    freely = sure >= _FREELY and (tiles[mine][..., 3] == 255).all() and of_areas(found.labels, colours) is not None
     if on_clear and not (freely or outlines_agree(seen, at, found.labels, kind)):
         return None
-    confidence = round(float(covered * np.clip(found.confidence, 0, 1).mean()), 3)
+    confidence = round(float(covered * sure), 3)
     mixed = terrains_mixed(kind, found.labels, colours)
     return FoundSet(kind, at, found.labels, found.confidence, covered, confidence, mixed=mixed)
 
