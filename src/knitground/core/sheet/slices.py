@@ -138,13 +138,10 @@ def left_over(slices: Slices) -> LeftOver:
         ] = False
     every, (high, wide) = slice(None), seen.shape
     strips = (every, slice(wide - grid.left_over_x, None)), (slice(high - grid.left_over_y, None), every)
-    art = []
-    for strip, left, other in zip(
-        strips, (grid.left_over_x, grid.left_over_y), (cut.margin_y, cut.margin_x), strict=True
-    ):
-        # Where something is written on one side, only the far margins are all alike: of one width and one colour.
-        empty = bool(other) and left == other and (region[strip] == region[0, 0]).all()
-        art.append(bool(seen[strip].any()) and not empty)
+    # What fills the margins, and not the tiles, is no art.
+    drawn = (region != region[0, 0]).any(axis=2)
+    filled = bool((cut.margin_x or cut.margin_y) and drawn.any())
+    art = [bool((seen[strip] & drawn[strip] if filled else seen[strip]).any()) for strip in strips]
     return LeftOver(*(
         left if there and left not in (0, margin, spacing, margin + spacing) else 0
         for there, (left, margin, spacing) in zip(art, sides, strict=True)
