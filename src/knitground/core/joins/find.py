@@ -39,7 +39,7 @@ from knitground.core.joins.found import (
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import island_sets
 from knitground.core.joins.lines import lines_beside, with_lines
-from knitground.core.joins.look import Floats, looks_of, seen_colours, terrains_mixed
+from knitground.core.joins.look import Floats, looks_of, motley, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.ordered import drawn_as_one, of_areas, ordered_sets, with_alike
@@ -57,9 +57,11 @@ from knitground.core.joins.variants import Matched, in_squares, match_lacking
 from knitground.core.sheet.cut import TileShape
 from knitground.core.sheet.enlarged import tiles_enlarged
 
-_FEW_OF_MORE, _SURE = 60, 0.45
+_FEW_OF_MORE, _SURE, _SURELY = 60, 0.45, 0.7
 _CLEAR = 0.1
 """What share of an edge set that stands on clear ground is clear."""
+_MOTLEY = 0.06
+"""How far the colours of tiles on clear ground lie from those of most."""
 _FREELY = 0.8
 """How sure the labels of areas are that need not meet to the pixel."""
 _MIXED = 0.5
@@ -131,6 +133,9 @@ def _found(
             read += [] if found is None else [found]
     read += _of_more(tiles[held], spots, held, shape)
     art = (tiles[held][..., 3] > 0).mean(axis=(1, 2))
+    if alone := [one for one in blocks if _stands_alone(one, read, art, number)]:
+        # Whatever else has some of their tiles is a set by chance.
+        return _and_others(_whole(alone, set(), tiles[held], number), tiles, held, shape, progress)
     kept = [without_hollow(one, art, number) for one in _kept(read)]
     if not standing:
         kept = [with_plain(one, tiles[held], colours, number, shape) for one in kept]
@@ -141,7 +146,8 @@ def _found(
         # What is drawn as a line on the ground is no variant of that.
         lines = lines_beside(kept, blocks, bare, number, shape) if bare is not drawn else []
         kept = [without_cells(one, lines) for one in kept]
-        kept = with_variants(kept, lines, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
+        others = [*lines, *apart_from(blocks, kept)]
+        kept = with_variants(kept, others, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
     kept += lines + _whole(apart_from(blocks, kept), cells_of([*kept, *lines]), tiles[held], number)
     kept = with_lines(with_own_faces(kept), bare, number, shape)
@@ -236,6 +242,9 @@ def _read(
     seen = (tiles if bare is None else bare)[mine]
     on_clear = shape == "square" and kind == "edge" and (seen[..., 3] == 0).mean() >= _CLEAR
     colours = seen_colours(tiles[mine], shape)
+    # What stands for one terrain on clear ground is not of this colour here and of another there.
+    if shape == "square" and terrains == 2 and motley(colours) > _MOTLEY:
+        return None
     # Areas on a ground are drawn more freely than lines; what stands on clear ground may be furniture.
     sure = np.clip(found.confidence, 0, 1).mean()
     freely = sure >= _FREELY and (tiles[mine][..., 3] == 255).all() and of_areas(found.labels, colours) is not None
@@ -311,6 +320,13 @@ def _kept(read: list[FoundSet]) -> list[FoundSet]:
             kept.append(found)
             taken |= cells
     return sorted(kept, key=lambda one: -one.confidence)
+
+
+def _stands_alone(block: FoundSet, read: list[FoundSet], art: Floats, number: NDArray[np.intp]) -> bool:
+    """Whether a block surely stands on clear ground, and none of the sets that were read is made of its tiles."""
+    mine = cells_of([block])
+    on_clear = block.confidence >= _SURELY and art[tiles_of(block, number)].min() < FULL
+    return on_clear and all(len(mine & cells_of([one])) < _MOSTLY * len(mine) for one in read)
 
 
 def _merit(found: FoundSet) -> float:

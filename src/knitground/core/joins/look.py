@@ -10,6 +10,8 @@ Floats = NDArray[np.float64]
 _WITHIN = 0.92
 """What share of a diamond is looked at."""
 _ALPHA = 0.6
+_LEAST_ART, _LEAST_CLEAR = 0.05, 0.1
+"""How much of a tile has to be art for its colour, and how much of tiles clear for them to stand on clear ground."""
 _CHROMA = 1.5
 _COLOURS = 12
 _SAMPLED = 4000
@@ -205,6 +207,22 @@ def terrains_mixed(kind: JoinKind, labels: NDArray[np.intp], colours: Floats) ->
             if here.any():
                 places[here, place] -= np.median(places[here, place], axis=0)
     return max(_halved(places[labels == terrain]) for terrain in terrains) / max(float(far), 1e-9)
+
+
+def motley(colours: Floats) -> float:
+    """How far the mean colours of what tiles show on clear ground lie from that of most; 0 where little is clear.
+
+    Parameters
+    ----------
+    colours : (n, h, w, 4) float64
+        As `seen_colours` gives them.
+    """
+    art = full_alpha(colours).mean(axis=(1, 2))
+    shown = art > _LEAST_ART
+    if (colours[..., 3] == 0).mean() < _LEAST_CLEAR or not shown.any():
+        return 0.0
+    means = colours[shown, ..., :3].mean(axis=(1, 2)) / art[shown, None]
+    return float(np.median(np.linalg.norm(means - np.median(means, axis=0), axis=1)))
 
 
 def _halved(some: Floats) -> float:

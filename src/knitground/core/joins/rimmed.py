@@ -18,6 +18,8 @@ _MOST = 80
 """Percent of the sides that have to fit at least as well as is told."""
 _FITS, _SURE = (0.9, 1.4, 1.8), (0.95, 0.5, 0.0)
 """How well tiles have to fit beside others for how much confidence; measured on sheets of published games."""
+_OTHER = 5.0
+"""How much more than inside of it pixels change at a side of a tile beside another terrain."""
 _NINE = {
     (False, True, True, False), (False, True, True, True), (False, False, True, True),
     (True, True, True, False), (True, True, True, True), (True, False, True, True),
@@ -79,8 +81,14 @@ class _Drawn:
         for side, one, other in ((1, number[:, :-1], number[:, 1:]), (2, number[:-1], number[1:])):
             both = np.stack([one[(one >= 0) & (other >= 0)], other[(one >= 0) & (other >= 0)]])
             both = both[:, goes_on[both[0], side] & goes_on[both[1], (side + 2) % 4]]
+            both = both[:, [self._meets(one, other, side) for one, other in both.T.tolist()]]
             beside[side, both[0]], beside[(side + 2) % 4, both[1]] = both[1], both[0]
         self._beside = beside
+
+    def _meets(self, tile: int, other: int, side: int) -> bool:
+        """Whether what is drawn beside a tile may be more of the same."""
+        usual = self.sides.usual(np.array([tile, other]), side).mean()
+        return bool(self.sides.apart(tile, side, np.array([other]))[0] <= _OTHER * usual)
 
     def pieces(self) -> Iterator[NDArray[np.intp]]:
         """Tiles that hang together, where there are enough of them and not too many."""

@@ -17,7 +17,7 @@ _GOOD_PART = 0.4
 
 def with_variants(
     kept: list[FoundSet],
-    lines: list[FoundSet],
+    others: list[FoundSet],
     tiles: NDArray[np.uint8],
     colours: Floats,
     number: NDArray[np.intp],
@@ -25,11 +25,11 @@ def with_variants(
     *,
     weaker: bool = True,
 ) -> list[FoundSet]:
-    """The sets with what shows the same: weaker sets that do so for a good part, then single tiles of no line.
+    """The sets with what shows the same: weaker sets that do so for a good part, then single tiles that no other has.
 
     Parameters
     ----------
-    kept, lines : list of FoundSet
+    kept, others : list of FoundSet
     tiles : (n, h, w, 4) uint8
         Those of the cut, straight alpha.
     colours : (n, h, w, 4) float64
@@ -61,7 +61,7 @@ def with_variants(
                 break
         else:
             merged.append(found)
-    free = np.setdiff1d(np.arange(len(colours)), np.concatenate([tiles_of(one, number) for one in [*merged, *lines]]))
+    free = np.setdiff1d(np.arange(len(colours)), np.concatenate([tiles_of(one, number) for one in [*merged, *others]]))
     matches = [matched(one, free, place / len(merged), 1 / len(merged)) for place, one in enumerate(merged)]
     merged = each_to_nearest(merged, matches, free, number, looks)
     return sorted(merged, key=lambda one: -one.confidence)
