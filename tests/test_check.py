@@ -151,7 +151,7 @@ def test_a_tile_labelled_in_part_is_told_and_not_laid(document):
     set_labels(document, "areas", [(tile(0, 0), 2)], 0)
     findings = findings_but_seams(document)
     assert [finding.kind for finding in findings] == ["half labelled", "missing join", "gap"]
-    assert "1 tile is labelled only in part, first art/tiles/0,0" in findings[0].sentence
+    assert "1 tile is labelled only in part, first art 0, 0" in findings[0].sentence
     areas = document.project.join_sets[0]
     put(document, "bare", "join_sets", replace(areas, bare=True))
     assert "half labelled" not in kinds(document)

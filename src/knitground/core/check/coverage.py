@@ -7,6 +7,7 @@ from typing import Any
 from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet, finished, letters
+from knitground.core.tiles.called import called
 
 _NAMED = 3
 _SAID = 4
@@ -19,13 +20,13 @@ def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
     if lost:
         yield Finding(
             "lost tile", "joins", f"{join_set.name}: {len(lost)} labelled tiles are not on their sheet, "
-            f"first {lost[0]}", join_set.id, count=len(lost), mend="Take their labels away, or bring the sheet back.",
+            f"first {called(facts.sheets, lost[0])}", join_set.id, count=len(lost), mend="Take their labels away, or bring the sheet back.",
         )  # fmt: skip
     laid = finished(join_set)
     unfinished = [ref for ref in join_set.labels if ref not in laid]
     if unfinished:
         tiles = many(len(unfinished), "tile is", "tiles are")
-        sentence = f"{join_set.name}: {tiles} labelled only in part, first {unfinished[0]}"
+        sentence = f"{join_set.name}: {tiles} labelled only in part, first {called(facts.sheets, unfinished[0])}"
         yield Finding(
             "half labelled", "joins", sentence, join_set.id, count=len(unfinished),
             mend="Paint the labels that are missing; in a cell set, what the tile is in its middle.",
