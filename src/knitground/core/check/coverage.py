@@ -18,9 +18,10 @@ def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
     usable = facts.usable(join_set.labels)
     lost = [ref for ref in join_set.labels if ref not in usable]
     if lost:
+        sentence = f"{join_set.name}: {len(lost)} labelled tiles are not on their sheet"
         yield Finding(
-            "lost tile", "joins", f"{join_set.name}: {len(lost)} labelled tiles are not on their sheet, "
-            f"first {called(facts.sheets, lost[0])}", join_set.id, count=len(lost), mend="Take their labels away, or bring the sheet back.",
+            "lost tile", "joins", f"{sentence}, first {called(facts.sheets, lost[0])}", join_set.id,
+            count=len(lost), mend="Take their labels away, or bring the sheet back.",
         )  # fmt: skip
     laid = finished(join_set)
     unfinished = [ref for ref in join_set.labels if ref not in laid]
