@@ -163,7 +163,7 @@ def _and_others(
     progress: Callable[[float], None],
 ) -> list[FoundSet]:
     """Sets that are told by themselves, and those among all other cells."""
-    cells = np.array([cell for one in sets for cell in (*one.cells, *one.faces.reshape(-1, 2))])
+    cells = np.array([cell for one in sets for cell in (*one.cells, *one.faces.reshape(-1, 2), *one.hanging[:, 0])])
     others = held.copy()
     others[cells[:, 1], cells[:, 0]] = False
     return sorted([*sets, *_found(tiles, others, shape, progress)], key=lambda one: -one.confidence)
