@@ -60,6 +60,8 @@ from knitground.core.sheet.enlarged import tiles_enlarged
 _FEW_OF_MORE, _SURE, _SURELY = 60, 0.45, 0.7
 _CLEAR = 0.1
 """What share of an edge set that stands on clear ground is clear."""
+_SIXTEEN, _MORE = 16, 1.5
+"""How many tiles sets in order have, and how many times as many one has of which they may be a part."""
 _MOTLEY = 0.06
 """How far the colours of tiles on clear ground lie from those of most."""
 _FREELY = 0.8
@@ -109,13 +111,18 @@ def _found(
     if len(spots) < 12:
         return with_lines(with_own_faces(_whole(blocks, set(), tiles[held], number)), bare, number, shape)
     colours = seen_colours(tiles[held], shape)
-    if ordered := _in_order(tiles[held], colours, number, blocks, shape):
-        return _and_others(ordered, tiles, held, shape, progress)
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
+    ordered = list(ordered_sets(colours, number))
+    taken = [tile for one in ordered for tile in tiles_of(one, number)]
+    # What lies in order may still be a part of more, but is nothing else.
     likely = sorted(
-        (one for kind in KINDS for one in likely_blocks(kind, number, features[kind])), key=lambda one: -one.score
-    )
+        (
+            one for kind in KINDS for one in likely_blocks(kind, number, features[kind])
+            if kind == "full" or not np.isin(one.tiles, taken).any()
+        ),
+        key=lambda one: -one.score,
+    )  # fmt: skip
     progress(0.4)
     read: list[FoundSet] = []
     standing = stands_clear(tiles[held], shape)
@@ -133,23 +140,27 @@ def _found(
             read += [] if found is None else [found]
     read += _of_more(tiles[held], spots, held, shape)
     art = (tiles[held][..., 3] > 0).mean(axis=(1, 2))
+    ordered = _in_order(ordered, tiles[held], colours, number, blocks, read, standing=standing)
+    read, blocks = apart_from(read, ordered), apart_from(blocks, ordered)
     if alone := [one for one in blocks if _stands_alone(one, read, art, number)]:
         # Whatever else has some of their tiles is a set by chance.
-        return _and_others(_whole(alone, set(), tiles[held], number), tiles, held, shape, progress)
+        alone = _whole(alone, cells_of(ordered), tiles[held], number)
+        return _and_others([*alone, *ordered], tiles, held, shape, progress, 0.8)
     kept = [without_hollow(one, art, number) for one in _kept(read)]
     if not standing:
         kept = [with_plain(one, tiles[held], colours, number, shape) for one in kept]
-        kept = [_completed(one, kept, tiles[held], spots, colours, number, shape) for one in kept]
+        kept = [_completed(one, [*kept, *ordered], tiles[held], spots, colours, number, shape) for one in kept]
     lines = list[FoundSet]()
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
     if kept and not standing:
         # What is drawn as a line on the ground is no variant of that.
-        lines = lines_beside(kept, blocks, bare, number, shape) if bare is not drawn else []
+        lines = lines_beside([*kept, *ordered], blocks, bare, number, shape) if bare is not drawn else []
         kept = [without_cells(one, lines) for one in kept]
-        others = [*lines, *apart_from(blocks, kept)]
+        others = [*lines, *ordered, *apart_from(blocks, kept)]
         kept = with_variants(kept, others, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
-    kept += lines + _whole(apart_from(blocks, kept), cells_of([*kept, *lines]), tiles[held], number)
+    kept += lines + ordered
+    kept += _whole(apart_from(blocks, kept), cells_of(kept), tiles[held], number)
     kept = with_lines(with_own_faces(kept), bare, number, shape)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
@@ -161,19 +172,28 @@ def _and_others(
     held: NDArray[np.bool_],
     shape: TileShape,
     progress: Callable[[float], None],
+    done: float = 0.0,
 ) -> list[FoundSet]:
-    """Sets that are told by themselves, and those among all other cells."""
+    """Sets that are told by themselves, and those among all other cells; so much of the work is done already."""
     cells = np.array([cell for one in sets for cell in (*one.cells, *one.faces.reshape(-1, 2), *one.hanging[:, 0])])
     others = held.copy()
     others[cells[:, 1], cells[:, 0]] = False
-    return sorted([*sets, *_found(tiles, others, shape, progress)], key=lambda one: -one.confidence)
+    found = _found(tiles, others, shape, lambda share: progress(done + (1 - done) * share))
+    return sorted([*sets, *found], key=lambda one: -one.confidence)
 
 
 def _in_order(
-    tiles: NDArray[np.uint8], colours: Floats, number: NDArray[np.intp], blocks: list[FoundSet], shape: TileShape
+    found: list[FoundSet],
+    tiles: NDArray[np.uint8],
+    colours: Floats,
+    number: NDArray[np.intp],
+    blocks: list[FoundSet],
+    read: list[FoundSet],
+    *,
+    standing: bool,
 ) -> list[FoundSet]:
-    """Sets that lie in order, with their variants; but for blocks that have more than these sixteen."""
-    found = _not_of_full(list(ordered_sets(colours, number)), tiles, colours, number, shape)
+    """Sets that lie in order, with their variants; but for what is part of more, of a block or a set that was read."""
+    found = apart_from(found, [one for one in read if len(one.cells) >= _MORE * _SIXTEEN and one.confidence >= _SURE])
     if any(drawn_as_one(one) and not apart_from([one], blocks) for one in found):
         mine = [cells_of([one]) for one in found]
         theirs = [cells_of([one]) for one in _whole(blocks, set(), tiles, number)]
@@ -183,23 +203,9 @@ def _in_order(
             if not (drawn_as_one(one) and any(cells <= block or (cells & block and block - cells) for block in more))
         ]  # fmt: skip
     found = with_alike(found, colours, number)
-    if found and not stands_clear(tiles, shape):
-        found = with_variants(found, [], tiles, colours, number, lambda share: None, weaker=False)
+    if found and not standing:
+        found = with_variants(found, [], tiles, colours, number, lambda share: None)
     return found
-
-
-def _not_of_full(
-    ordered: list[FoundSet], tiles: NDArray[np.uint8], colours: Floats, number: NDArray[np.intp], shape: TileShape
-) -> list[FoundSet]:
-    """Sets that lie in order, but for those that are a part of one of both corners and edges."""
-    mine = np.unique([tile for one in ordered for tile in tiles_of(one, number)])
-    likely = [
-        one for one in (likely_blocks("full", number, features_of(colours, "full")) if ordered else ())
-        if np.isin(one.tiles, mine).any()
-    ]  # fmt: skip
-    likely = best_apart(sorted(likely, key=lambda one: -one.score), len(colours))
-    full = [_read(tiles, np.argwhere(number >= 0), one.tiles, "full", shape, 2) for one in likely]
-    return apart_from(ordered, [one for one in full if one is not None and one.confidence >= _SURE])
 
 
 def _blocks(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[np.intp]) -> list[FoundSet]:
@@ -330,8 +336,9 @@ def _stands_alone(block: FoundSet, read: list[FoundSet], art: Floats, number: ND
 
 
 def _merit(found: FoundSet) -> float:
-    """How good a set is among those that share its cells."""
-    return float(found.confidence * np.sqrt(len(found.cells)) * (1 - _MIXED * min(1.0, found.mixed)))
+    """How good a set is among those that share its cells; what only shows again what others do adds nothing."""
+    different = len(np.unique(found.labels, axis=0))
+    return float(found.confidence * np.sqrt(different) * (1 - _MIXED * min(1.0, found.mixed)))
 
 
 def _not_of_blocks(

@@ -55,7 +55,9 @@ def ordered_sets(colours: Floats, number: NDArray[np.intp]) -> Iterator[FoundSet
                 if not taken[mine].any():
                     held = mine >= 0
                     taken[mine[held]] = True
-                    yield FoundSet(kind, at[mine[held]], rows[held], sure[held], 1.0, _CONFIDENCE)
+                    # Terrains are numbered in the order in which they first show.
+                    labels = np.abs(rows - rows[held][0, 0])[held]
+                    yield FoundSet(kind, at[mine[held]], labels, sure[held], 1.0, _CONFIDENCE)
 
 
 def _ordered(

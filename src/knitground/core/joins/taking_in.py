@@ -22,8 +22,6 @@ def with_variants(
     colours: Floats,
     number: NDArray[np.intp],
     progress: Callable[[float], None],
-    *,
-    weaker: bool = True,
 ) -> list[FoundSet]:
     """The sets with what shows the same: weaker sets that do so for a good part, then single tiles that no other has.
 
@@ -38,8 +36,6 @@ def with_variants(
         Which tile lies in each cell; -1 for none.
     progress : callable
         Is told the share done from 0 to 1.
-    weaker : bool
-        Whether sets are looked at, too.
     """
     looks = looks_of(tiles)
     spots = np.argwhere(number >= 0)[:, ::-1]
@@ -53,7 +49,7 @@ def with_variants(
 
     merged: list[FoundSet] = []
     for found in sorted(kept, key=lambda one: -len(one.cells) * one.confidence):
-        for place, other in enumerate(merged if weaker else ()):
+        for place, other in enumerate(merged):
             same = matched(other, tiles_of(found, number), 0.0, 0.0)
             fits = np.isfinite(same.apart)
             if fits.mean() >= _GOOD_PART:
