@@ -23,6 +23,8 @@ _ALL, _CONFIDENCE = 16, 0.97
 _DIGITS = np.array([[place >> digit & 1 for digit in range(4)] for place in range(_ALL)])
 _ORDERS = np.concatenate([_DIGITS, _DIGITS[:, :3] ^ _DIGITS[:, 1:]], axis=1)
 """What a place may show by the number of its tile, (16, 7): a digit, or whether it differs from the next."""
+_AT_ONCE = 1024
+"""How many blocks are looked at at once."""
 _DEPTH, _MIDDLE = 8, 4
 """What part of a tile is looked at inward from a side, and what part is left out at each of its ends."""
 _APART = 0.35
@@ -65,14 +67,16 @@ def _ordered(
 ) -> Iterator[tuple[NDArray[np.intp], NDArray[np.intp], Floats]]:
     """The tiles of blocks that lie in order, (16,), their labels, (16, 4), and how sure these are, (16,)."""
     for blocks, usual in places_of(kind, number):
-        some = blocks[(blocks < 0).sum(axis=1) <= 1]
-        if blocks.shape[1] != _ALL or usual < 1 or not len(some):
+        if blocks.shape[1] != _ALL or usual < 1:
             continue
-        labels, apart = halved(features, np.where(some < 0, len(features) - 1, some))
-        for mine, rows in zip(some[apart >= _APART], labels[apart >= _APART], strict=True):
-            told = in_order(rows)
-            if told is not None:
-                yield mine, told, np.where((told == rows).all(axis=1), _CONFIDENCE, _DOUBTFUL)
+        whole = blocks[(blocks < 0).sum(axis=1) <= 1]
+        for first in range(0, len(whole), _AT_ONCE):
+            some = whole[first : first + _AT_ONCE]
+            labels, apart = halved(features, np.where(some < 0, len(features) - 1, some))
+            for mine, rows in zip(some[apart >= _APART], labels[apart >= _APART], strict=True):
+                told = in_order(rows)
+                if told is not None:
+                    yield mine, told, np.where((told == rows).all(axis=1), _CONFIDENCE, _DOUBTFUL)
 
 
 def in_order(rows: NDArray[np.intp]) -> NDArray[np.intp] | None:
