@@ -57,12 +57,12 @@ from knitground.core.joins.variants import Matched, in_squares, match_lacking
 from knitground.core.sheet.cut import TileShape
 from knitground.core.sheet.enlarged import tiles_enlarged
 
-_FEW_OF_MORE, _SURE, _SURELY = 60, 0.45, 0.7
+_FEW_OF_MORE, _SURE, _SURELY = 60, 0.45, 0.6
 _CLEAR = 0.1
 """What share of an edge set that stands on clear ground is clear."""
 _SIXTEEN, _MORE = 16, 1.5
 """How many tiles sets in order have, and how many times as many one has of which they may be a part."""
-_MOTLEY = 0.06
+_MOTLEY = 0.075
 """How far the colours of tiles on clear ground lie from those of most."""
 _FREELY = 0.8
 """How sure the labels of areas are that need not meet to the pixel."""

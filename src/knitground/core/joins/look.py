@@ -10,6 +10,8 @@ Floats = NDArray[np.float64]
 _WITHIN = 0.92
 """What share of a diamond is looked at."""
 _ALPHA = 0.6
+_MOST = 70
+"""So many of a hundred tiles have nearly the same colours in a set of one terrain."""
 _LEAST_ART, _LEAST_CLEAR = 0.05, 0.1
 """How much of a tile has to be art for its colour, and how much of tiles clear for them to stand on clear ground."""
 _CHROMA = 1.5
@@ -210,7 +212,7 @@ def terrains_mixed(kind: JoinKind, labels: NDArray[np.intp], colours: Floats) ->
 
 
 def motley(colours: Floats) -> float:
-    """How far the mean colours of what tiles show on clear ground lie from that of most; 0 where little is clear.
+    """How far the mean colours of what tiles show on clear ground lie apart, but for a few; 0 where little is clear.
 
     Parameters
     ----------
@@ -222,7 +224,7 @@ def motley(colours: Floats) -> float:
     if (colours[..., 3] == 0).mean() < _LEAST_CLEAR or not shown.any():
         return 0.0
     means = colours[shown, ..., :3].mean(axis=(1, 2)) / art[shown, None]
-    return float(np.median(np.linalg.norm(means - np.median(means, axis=0), axis=1)))
+    return float(np.percentile(np.linalg.norm(means - np.median(means, axis=0), axis=1), _MOST))
 
 
 def _halved(some: Floats) -> float:

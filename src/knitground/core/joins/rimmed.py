@@ -18,6 +18,8 @@ _MOST = 80
 """Percent of the sides that have to fit at least as well as is told."""
 _FITS, _SURE = (0.9, 1.4, 1.8), (0.95, 0.5, 0.0)
 """How well tiles have to fit beside others for how much confidence; measured on sheets of published games."""
+_ROUGH = 150.0
+"""What art beside nothing counts as, of 765, where rims may be rough."""
 _OTHER = 5.0
 """How much more than inside of it pixels change at a side of a tile beside another terrain."""
 _NINE = {
@@ -160,5 +162,6 @@ class _Drawn:
     def _against_drawn(self, tile: int, side: int, others: NDArray[np.intp]) -> float:
         """How well the best of others fits at a side of a tile, against the one that is drawn there."""
         drawn = np.array([self._beside[side, tile]])
-        here = max(self.sides.apart(tile, side, drawn)[0], self.sides.usual(np.array([tile, drawn[0]]), side).mean())
-        return float(self.sides.apart(tile, side, others).min() / here)
+        usual = self.sides.usual(np.array([tile, drawn[0]]), side).mean()
+        here = max(self.sides.apart(tile, side, drawn, _ROUGH)[0], usual)
+        return float(self.sides.apart(tile, side, others, _ROUGH).min() / here)
