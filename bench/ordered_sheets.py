@@ -40,7 +40,7 @@ def ordered(random: np.random.Generator, *, square: bool) -> Rows:
         ends = [(1, 0), (1, 1), (0, 1), (0, 0)]
         first = int(random.integers(4))
         ends = ends[first:] + ends[:first] if random.random() < 0.5 else ends
-        return [(up, right, down, left) for (down, up), (right, left) in product(ends, ends)]
+        return [(above, east, below, west) for (below, above), (east, west) in product(ends, ends)]
     digits = random.permutation(4)
     return [tuple(int(place >> digits[side] & 1) ^ int(turned[side]) for side in range(4)) for place in range(16)]
 
