@@ -103,6 +103,25 @@ def test_what_does_not_go_by_the_number_of_its_tile_is_in_no_order():
     assert in_order(twice) is None
 
 
+def test_a_ring_with_what_goes_off_from_it_is_in_no_order():
+    ends = [(0, 1), (1, 1), (1, 0), (0, 0)]
+    block = np.array([(above, east, below, west) for above, below in ends for west, east in ends])
+    assert (in_order(block) == block).all()
+    # Nothing goes off from its sides to what lies in its midst.
+    block[[1, 4, 6, 9], [2, 1, 3, 0]] = 0
+    assert in_order(block) is None
+
+
+def test_areas_on_one_ground_are_found_in_whatever_order_they_lie():
+    colours = [(200, 170, 90), (90, 80, 160), (60, 60, 60), (200, 90, 90)]
+    tiles, _ = _sheet(["patch"] * 4, colours, (70, 120, 60))
+    random = np.random.Generator(np.random.PCG64(9))
+    plain = np.full((1, *tiles.shape[1:]), 255, np.uint8)
+    plain[..., :3] = np.clip(np.array((70, 120, 60)) + random.normal(0, 6, (1, 16, 24, 24, 1)), 0, 255)
+    mixed = np.concatenate([tiles[:, random.permutation(16)], plain])
+    assert len(find_sets(mixed, np.ones(mixed.shape[:2], bool))) >= 2
+
+
 def test_a_few_places_that_are_misread_are_told_by_the_others():
     misread = _ROWS.copy()
     misread[[3, 9], [1, 2]] ^= 1

@@ -42,7 +42,7 @@ from knitground.core.joins.lines import lines_beside, with_lines
 from knitground.core.joins.look import Floats, looks_of, motley, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
-from knitground.core.joins.ordered import drawn_as_one, of_areas, ordered_sets, with_alike
+from knitground.core.joins.ordered import SIXTEEN, drawn_as_one, of_areas, ordered_sets, with_alike
 from knitground.core.joins.outlines import outlines_agree
 from knitground.core.joins.plain_ground import without_plain_ground
 from knitground.core.joins.reach import stands_clear
@@ -60,8 +60,8 @@ from knitground.core.sheet.enlarged import tiles_enlarged
 _FEW_OF_MORE, _SURE, _SURELY = 60, 0.45, 0.6
 _CLEAR = 0.1
 """What share of an edge set that stands on clear ground is clear."""
-_SIXTEEN, _MORE = 16, 1.5
-"""How many tiles sets in order have, and how many times as many one has of which they may be a part."""
+_MORE = 1.5
+"""How many times as many tiles as a set in order one has of which that may be a part."""
 _MOTLEY = 0.075
 """How far the colours of tiles on clear ground lie from those of most."""
 _FREELY = 0.8
@@ -193,7 +193,7 @@ def _in_order(
     standing: bool,
 ) -> list[FoundSet]:
     """Sets that lie in order, with their variants; but for what is part of more, of a block or a set that was read."""
-    found = apart_from(found, [one for one in read if len(one.cells) >= _MORE * _SIXTEEN and one.confidence >= _SURE])
+    found = apart_from(found, [one for one in read if len(one.cells) >= _MORE * SIXTEEN and one.confidence >= _SURE])
     if any(drawn_as_one(one) and not apart_from([one], blocks) for one in found):
         mine = [cells_of([one]) for one in found]
         theirs = [cells_of([one]) for one in _whole(blocks, set(), tiles, number)]
@@ -251,11 +251,12 @@ def _read(
     # What stands for one terrain on clear ground is not of this colour here and of another there.
     if shape == "square" and terrains == 2 and motley(colours) > _MOTLEY:
         return None
-    # Areas on a ground are drawn more freely than lines; what stands on clear ground may be furniture.
     sure = np.clip(found.confidence, 0, 1).mean()
-    freely = sure >= _FREELY and (tiles[mine][..., 3] == 255).all() and of_areas(found.labels, colours) is not None
-    if on_clear and not (freely or outlines_agree(seen, at, found.labels, kind)):
-        return None
+    if on_clear and not outlines_agree(seen, at, found.labels, kind):
+        # Areas on a ground are drawn more freely than lines; what stands on clear ground may be furniture.
+        freely = sure >= _FREELY and (tiles[mine][..., 3] == 255).all()
+        if not freely or of_areas(found.labels, colours) is None:
+            return None
     confidence = round(float(covered * sure), 3)
     mixed = terrains_mixed(kind, found.labels, colours)
     return FoundSet(kind, at, found.labels, found.confidence, covered, confidence, mixed=mixed)

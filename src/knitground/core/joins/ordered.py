@@ -19,8 +19,9 @@ from knitground.core.joins.sets import JoinKind
 from knitground.core.joins.taking_in import tiles_of
 
 _KINDS: tuple[JoinKind, ...] = ("edge", "corner")
-_ALL, _CONFIDENCE = 16, 0.97
-_DIGITS = np.array([[place >> digit & 1 for digit in range(4)] for place in range(_ALL)])
+SIXTEEN, _CONFIDENCE = 16, 0.97
+"""How many tiles such a set has, and how sure it is."""
+_DIGITS = np.array([[place >> digit & 1 for digit in range(4)] for place in range(SIXTEEN)])
 _ORDERS = np.concatenate([_DIGITS, _DIGITS[:, :3] ^ _DIGITS[:, 1:]], axis=1)
 """What a place may show by the number of its tile, (16, 7): a digit, or whether it differs from the next."""
 _AT_ONCE = 1024
@@ -67,7 +68,7 @@ def _ordered(
 ) -> Iterator[tuple[NDArray[np.intp], NDArray[np.intp], Floats]]:
     """The tiles of blocks that lie in order, (16,), their labels, (16, 4), and how sure these are, (16,)."""
     for blocks, usual in places_of(kind, number):
-        if blocks.shape[1] != _ALL or usual < 1:
+        if blocks.shape[1] != SIXTEEN or usual < 1:
             continue
         whole = blocks[(blocks < 0).sum(axis=1) <= 1]
         for first in range(0, len(whole), _AT_ONCE):
@@ -90,11 +91,11 @@ def in_order(rows: NDArray[np.intp]) -> NDArray[np.intp] | None:
         0 or 1 for what each place seems to show, of the first tile first.
     """
     agree = (rows[:, :, None] == _ORDERS[:, None]).sum(axis=0)
-    order = np.maximum(agree, _ALL - agree).argmax(axis=1)
-    turned = np.take_along_axis(agree, order[:, None], axis=1)[:, 0] < _ALL / 2
+    order = np.maximum(agree, SIXTEEN - agree).argmax(axis=1)
+    turned = np.take_along_axis(agree, order[:, None], axis=1)[:, 0] < SIXTEEN / 2
     told: NDArray[np.intp] = np.not_equal(_ORDERS[:, order], turned).astype(np.intp)
     wrong = (told != rows).sum(axis=0)
-    if len(np.unique(told @ 2 ** np.arange(4))) < _ALL or wrong.max() > _MISREAD or wrong.sum() > 2 * _MISREAD:
+    if len(np.unique(told @ 2 ** np.arange(4))) < SIXTEEN or wrong.max() > _MISREAD or wrong.sum() > 2 * _MISREAD:
         return None
     # A ring with what goes off from it lies nearly as if columns and rows told all.
     return None if wrong.any() and _fit(told.reshape(4, 4, 4)) else told
