@@ -9,9 +9,12 @@ decides.
 
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
-from typing import NamedTuple
+from hashlib import blake2b
+from threading import Lock
+from typing import Any, NamedTuple
 
 import numpy as np
+from cachetools import LRUCache, cached
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
@@ -52,6 +55,9 @@ _TOO_HIGH = 0.9
 """Lines that are as high as the art's, against those, are tiles and no writing."""
 _UNLIKE = 0.1
 """The share of sheets that were drawn in none of the ways that the signs speak of (measured on published ones)."""
+
+_REMEMBERED = 256
+"""How many pictures' guesses are kept: of a sheet that is looked at in several ways, many parts are the same in all."""
 
 _NUMBERS = ("tile_width", "tile_height", "margin_x", "margin_y", "spacing_x", "spacing_y")
 
@@ -110,6 +116,18 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     height, width = picture.shape[:2]
     if min(width, height) < SMALLEST_TILE:
         raise BadSheet(f"The sheet is {width} x {height} pixels; that is too small to hold tiles.")
+    return list(_guessed(picture, most, hints))
+
+
+def _as_seen(picture: NDArray[np.uint8], most: int, hints: Hints) -> tuple[Any, ...]:
+    """What tells a picture and what is known of it from others."""
+    pixels = blake2b(np.ascontiguousarray(picture).data, digest_size=16).digest()
+    return pixels, picture.shape, most, tuple(hints.sizes), hints.whole
+
+
+@cached(LRUCache(_REMEMBERED), key=_as_seen, lock=Lock())
+def _guessed(picture: NDArray[np.uint8], most: int, hints: Hints) -> tuple[Guess, ...]:
+    height, width = picture.shape[:2]
     if hints.whole:
         hints = hints._replace(likeness=Likeness.of(picture))
     weights = np.array(list(AXIS_WEIGHTS.values())), np.array(list(PAIR_WEIGHTS.values()))
@@ -141,7 +159,7 @@ def guess_cuts(picture: NDArray[np.uint8], *, most: int = 8, hints: Hints = Hint
     across, down = (
         Along.of(one, recurs) for one, recurs in zip((picture, picture.swapaxes(0, 1)), looks[0].recurs, strict=True)
     )
-    return [_as_guess(*pair, across, down, share, hints) for pair, share in told[:most]]
+    return tuple(_as_guess(*pair, across, down, share, hints) for pair, share in told[:most])
 
 
 def guess_part(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
