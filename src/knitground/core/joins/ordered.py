@@ -97,8 +97,8 @@ def in_order(rows: NDArray[np.intp]) -> NDArray[np.intp] | None:
     wrong = (told != rows).sum(axis=0)
     if len(np.unique(told @ 2 ** np.arange(4))) < SIXTEEN or wrong.max() > _MISREAD or wrong.sum() > 2 * _MISREAD:
         return None
-    # A ring with what goes off from it lies nearly as if columns and rows told all.
-    return None if wrong.any() and _fit(told.reshape(4, 4, 4)) else told
+    # A ring with what goes off from it lies nearly as if columns and rows told all, but for a tile at each side.
+    return None if wrong.sum() > _MISREAD and _fit(told.reshape(4, 4, 4)) else told
 
 
 def _fit(rows: NDArray[np.intp]) -> bool:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.bared import bared, without_glow
+from knitground.core.sheet.below_title import below_title
 from knitground.core.sheet.blocks_apart import blocks_apart, goes_on_over
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.edge_lines import grid_of_edges
@@ -153,6 +154,7 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     if not guesses or min(width, height) < 2 * SMALLEST_TILE or width * height > _MOST_PIXELS:
         return Overview(guesses, [])
     look = Parting(picture, report, known)
+    guesses = [below_title(guess, look.written, look.art) for guess in guesses]
     look.tell(_FIRST)
     all_of_it = Rect(0, 0, width, height)
     art = look.tight(all_of_it)
