@@ -21,7 +21,16 @@ from knitground.core.ground.ground import Ground
 from knitground.core.ground.knitted import Knitted
 from knitground.core.grow.recipe import Recipe
 from knitground.core.grow.steps import NoiseStep
-from knitground.core.joins.cells import STEPS, combinations, compile_cells, count_combinations, knit_cells, proof_cells
+from knitground.core.joins.beyond import told_narrow
+from knitground.core.joins.cells import (
+    STEPS,
+    combinations,
+    compile_cells,
+    count_combinations,
+    is_narrow,
+    knit_cells,
+    proof_cells,
+)
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.make import make_missing
 from knitground.core.joins.sets import JoinSet, Terrain, formed
@@ -126,6 +135,26 @@ def test_without_a_tile_the_nearest_is_laid_edges_before_corners():
     codes, near = laid(np.full((2, 2), 2), table)
     assert (codes == GAP).all()
     assert near.all()
+
+
+@given(hnp.arrays(bool, (4, 5)))
+def test_thirteen_tiles_are_enough_where_corners_lie_two_cells_apart(coarse):
+    few = [labels for labels in BLOB if not is_narrow(labels, corners=True)]
+    assert len(few) == 13
+    _, near = laid(np.kron(coarse, np.ones((2, 2), bool)), compile_cells(dict(enumerate(few)), {}, 1))
+    assert not near.any()
+
+
+def test_a_set_is_told_how_much_of_what_it_lacks_is_narrow():
+    few = [labels for labels in BLOB if not is_narrow(labels, corners=True)]
+
+    def told(rows):
+        labels = {tile(number, 0): row for number, row in enumerate(rows)}
+        return told_narrow(coverage(replace(cell_set(), labels=labels)))
+
+    assert told(few) == "all where an area is one cell wide or turns twice beside a cell"
+    assert told(few[:-1]).startswith("34 of these where")
+    assert told([labels for labels in BLOB if labels not in few[:2]]) == ""
 
 
 def test_a_set_without_corner_labels_asks_for_none():

@@ -151,7 +151,7 @@ def coverage(project: ProjectFolder, name: SetName = None, as_json: AsJson = Fal
     """Say which combinations of a join set have a tile; exits 1 if some have none."""
     from itertools import islice
 
-    from knitground.core.joins.beyond import told_beyond
+    from knitground.core.joins.beyond import told_beyond, told_narrow
     from knitground.core.joins.sets import letters
 
     derived, join_set = _join_set(project, name)
@@ -178,10 +178,11 @@ def coverage(project: ProjectFolder, name: SetName = None, as_json: AsJson = Fal
         }
         typer.echo(json.dumps({**content, "combinations": tiles, "missing_combinations": missing}, ensure_ascii=False))
     else:
-        typer.echo(
-            f"{join_set.name}: {found.present} of {found.total} present, {found.turned} of them by turning, "
-            f"{found.several} by several tiles, {found.lacking} missing"
-        )
+        says = (
+            f"{join_set.name}: {found.present} of {found.total} present", f"{found.turned} of them by turning",
+            f"{found.several} by several tiles", f"{found.lacking} missing", told_narrow(found),
+        )  # fmt: skip
+        typer.echo(", ".join(filter(None, says)))
         if beyond := told_beyond(join_set, found):
             typer.echo(beyond)
         for labels in islice(found.missing(), MOST_LISTED):

@@ -46,7 +46,7 @@ from knitground.core.edits.sets import add_join_set, new_terrain
 from knitground.core.edits.standing import stand
 from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
-from knitground.core.joins.beyond import told_beyond
+from knitground.core.joins.beyond import told_beyond, told_narrow
 from knitground.core.joins.make import make_missing
 from knitground.core.joins.quarters import five_of_block
 from knitground.core.joins.sets import JoinKind, Terrain
@@ -323,8 +323,12 @@ class JoinsPanel(StagePanel):
         found, join_set = self._chart.coverage, self._session.join_set
         there = f"{found.present:,} of {found.total:,} present"
         turned = f", {found.turned} by turning" if found.turned else ""
-        counts = f"{there}{turned}, {found.several:,} doubled, {found.lacking:,} missing"
-        told = [counts, told_beyond(join_set, found)] if join_set and found.total else ["Nothing to cover yet."]
+        counts = [f"{there}{turned}", f"{found.several:,} doubled", f"{found.lacking:,} missing", told_narrow(found)]
+        told = (
+            [", ".join(filter(None, counts)), told_beyond(join_set, found)]
+            if join_set and found.total
+            else ["Nothing to cover yet."]
+        )
         self._counts.setText("; ".join(filter(None, told)))
 
     def _filled_cells(self) -> list[TileRef]:

@@ -5,6 +5,7 @@ from itertools import islice
 from typing import Any
 
 from knitground.core.check.check import DefinitionCheck, Facts, Finding, many
+from knitground.core.joins.beyond import told_narrow
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.sets import JoinSet, finished, letters
 from knitground.core.tiles.called import called
@@ -12,6 +13,7 @@ from knitground.core.tiles.called import called
 _NAMED = 3
 _SAID = 4
 """How many letters of a combination can be taken in."""
+_ENOUGH = "Areas whose corners lie two cells apart lack nothing; for others the nearest tile is laid. "
 
 
 def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
@@ -35,9 +37,10 @@ def _find(facts: Facts, join_set: JoinSet) -> Iterator[Finding]:
     found = facts.coverage(join_set)
     if join_set.labels and found.lacking:
         sentence = f"{join_set.name}: no tile for {_missing(found, join_set)}"
+        enough = _ENOUGH if found.narrow == found.lacking else ""
         yield Finding(
             "missing join", "joins", sentence, join_set.id, count=found.lacking,
-            mend="Draw these tiles, or let “Make missing” stand in for them.",
+            mend=f"{enough}Draw these tiles, or let “Make missing” stand in for them.",
         )  # fmt: skip
 
 
@@ -45,7 +48,7 @@ def _missing(found: Coverage, join_set: JoinSet) -> str:
     """The first combinations without a tile, where their letters can be taken in; else how many there are."""
     few = list(islice(found.missing(), _NAMED))
     if len(few[0]) > _SAID:
-        return f"{found.lacking} of {found.total} combinations"
+        return ", ".join(filter(None, [f"{found.lacking} of {found.total} combinations", told_narrow(found)]))
     more = f" and {found.lacking - _NAMED:,} more" if found.lacking > _NAMED else ""
     return ", ".join(letters(join_set, labels) for labels in few) + more
 

@@ -1,4 +1,4 @@
-"""Saying which combinations a set is not expected to have a tile for."""
+"""Saying which combinations a set is not expected to have a tile for, or seldom needs."""
 
 from knitground.core.joins.coverage import Axis, Coverage
 from knitground.core.joins.sets import JoinSet
@@ -26,3 +26,15 @@ def told_beyond(join_set: JoinSet, coverage: Coverage) -> str:
         which = f"{len(pairs)} pairs of terrains" if more else f"{names[one]} and {names[other]}"
         told.append(f"{which} never meet: what lies between them is laid there")
     return "; ".join(told)
+
+
+def told_narrow(coverage: Coverage) -> str:
+    """How many of the missing combinations most areas never come to, as a part of a sentence; may be empty.
+
+    Parameters
+    ----------
+    coverage : Coverage
+    """
+    narrow = coverage.narrow
+    many = "all" if narrow == coverage.lacking else f"{narrow:,} of these"
+    return f"{many} where an area is one cell wide or turns twice beside a cell" if narrow else ""

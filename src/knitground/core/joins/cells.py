@@ -267,6 +267,25 @@ def count_combinations(rows: Sequence[Labels], ground: int) -> int:
     return total
 
 
+def is_narrow(labels: Labels, *, corners: bool) -> bool:
+    """Whether an area is one cell wide at a cell of it, or its outline comes by there more than once.
+
+    Parameters
+    ----------
+    labels : nine ints
+        As `knitground.core.joins.sets.formed` gives them.
+    corners : bool
+        Whether corners count.
+    """
+    goes_on = [edge == labels[MIDDLE] for edge in labels[4:8]]
+    if not ((goes_on[0] or goes_on[2]) and (goes_on[1] or goes_on[3])):
+        return True
+    turns_in = sum(
+        corners and goes_on[corner - 1] and goes_on[corner] and labels[corner] != labels[MIDDLE] for corner in range(4)
+    )
+    return turns_in + (not all(goes_on)) > 1
+
+
 def may_meet(first: Labels, second: Labels, *, level: bool) -> bool:
     """Whether what the corners of two tiles say lets them lie side by side, where their middles and edges do.
 

@@ -20,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.joins.apart import count_exactly, count_squares, groups_together, holds_apart, stand_together
-from knitground.core.joins.cells import combinations, count_combinations
+from knitground.core.joins.cells import combinations, count_combinations, is_narrow
 from knitground.core.joins.sets import JoinKind, JoinSet, Labels
 from knitground.core.joins.turning import LaidTile, laid_tiles
 from knitground.core.tiles.tile import TileRef
@@ -29,6 +29,8 @@ Group = Literal["missing", "made", "turned", "several", "one"]
 Axis = Literal["across", "down"]
 _AXES: dict[Axis, tuple[int, int]] = {"across": (1, 3), "down": (0, 2)}
 """The places of an edge set's labels over which lines go along each axis."""
+_MOST_LOOKED_AT = 4096
+"""Among how many combinations those that are missing are looked at one by one."""
 
 
 @dataclass(frozen=True)
@@ -107,6 +109,17 @@ class Coverage:
     def lacking(self) -> int:
         """How many combinations have no tile."""
         return self.total - self.present
+
+    @property
+    def narrow(self) -> int:
+        """How many combinations of a cell set have no tile and are of narrow areas.
+
+        Those whose corners lie two cells apart, as most do, never come to these; 0 where there are too many to look at.
+        """
+        if self.kind != "cell" or self.total > _MOST_LOOKED_AT:
+            return 0
+        corners = any(any(labels[:4]) for labels in self.tiles)
+        return sum(is_narrow(labels, corners=corners) for labels in self.missing())
 
     def combinations(self) -> Iterator[Labels]:
         """All combinations of the total, in order."""
