@@ -1,11 +1,21 @@
 """Islands of 3 x 3 cells, whose inner corners and plain ground lie anywhere on the sheet."""
 
+import sys
+from dataclasses import replace
+from itertools import combinations
+from pathlib import Path
+
 import numpy as np
 import pytest
 
 from knitground.core.joins.find import find_sets
 from knitground.core.joins.found import FoundSet
+from knitground.core.joins.islands import Island, not_of_islands
+from knitground.core.joins.look import seen_colours
 from test_joining import CORNERS, HEATH, ROSE, SIDE, SLATE, meeting
+
+sys.path.append(str(Path(__file__).resolve().parents[1] / "bench"))
+from island_sheets import make_case, told
 
 RING = [
     (0, 0, 1, 0), (0, 0, 1, 1), (0, 0, 0, 1),
@@ -92,3 +102,28 @@ def test_plain_ground_of_narrow_tiles_is_found_too(high, wide):
     narrow = sheet[:, :, rows][:, :, :, columns]
     (found,) = find_sets(narrow, narrow[..., 3].any(axis=(2, 3)))
     assert {(11, 0), *cells} == {tuple(cell) for cell in found.cells.tolist()}
+
+
+def test_islands_on_one_ground_are_found_beside_each_other_and_beside_lines():
+    cases = [make_case(seed) for seed in (3, 4, 12)]
+    assert [told(made) for made in cases] == [(len(made.sets), len(made.sets), 0) for made in cases]
+
+
+def test_what_is_made_of_an_island_and_a_hole_is_no_mixture_as_what_is_made_of_two_islands_is():
+    number = np.arange(3 * 36).reshape(6, 18)
+    colours = np.zeros((number.size, SIDE, SIDE, 4))
+    islands, sets = list[Island](), list[FoundSet]()
+    for place, (inside, ground) in enumerate([(SLATE, HEATH), (ROSE, HEATH), (HEATH, SLATE)]):
+        drawn = dict(zip(CORNERS, meeting(ground, inside, 2 + place), strict=True))
+        cells = [(5 * place + n % 3, n // 3) for n in range(9)] + [(5 * place + 3 + n % 2, n // 2) for n in range(4)]
+        numbers = np.array([number[row, column] for column, row in cells])
+        colours[numbers] = seen_colours(np.stack([drawn[labels] for labels in RING + INNER]), "square")
+        islands.append(Island(numbers[:9], numbers[9:]))
+        sets.append(FoundSet("corner", np.array(cells), np.array(RING + INNER), np.ones(13), 1.0, 0.9))
+
+    def stays(one: FoundSet, other: FoundSet) -> bool:
+        both = replace(one, cells=np.concatenate([one.cells, other.cells]))
+        return bool(not_of_islands([both], islands, colours, number))
+
+    assert not_of_islands(sets, islands, colours, number) == sets
+    assert [stays(one, other) for one, other in combinations(sets, 2)] == [False, True, False]

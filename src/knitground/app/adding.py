@@ -24,6 +24,9 @@ from knitground.core.sheet.isometric import usual_foot
 from knitground.core.sheet.sheets_among import large_among
 from knitground.core.tiles.tile import TileRef
 
+_MOST_NAMED = 20
+"""How many files that are left out are named."""
+
 
 class Adder:
     """Adds to a session's project, and lets files be watched that sheets come from."""
@@ -147,9 +150,9 @@ class Adder:
 
     def _tell(self, sentence: str, left_out: Sequence[str], *leads: str) -> None:
         """Says what came in, and what could not come along."""
-        begin = "Left out" if len(left_out) == 1 else f"{len(left_out)} are left out; the first"
+        begin = "Left out" if len(left_out) == 1 else f"{len(left_out)} are left out (all are named here); the first"
         if left_out:
-            sentence = f"{sentence} {begin}: {left_out[0]}"
+            sentence = "\n".join([f"{sentence} {begin}: {left_out[0]}", *left_out[1:_MOST_NAMED]])
         self._session.said.emit(sentence, bool(left_out))
         self._session.led.emit(leads)
 

@@ -179,7 +179,8 @@ class LedgerBar(QWidget):
     def _show_message(self, sentence: str, problem: bool) -> None:
         leads = self._leads.show_named(sentence)
         self._answered = self._stays = False
-        self._message.setText(sentence)
+        # There is room for one line; who points at it reads all.
+        self._message.setText(sentence.partition("\n")[0])
         self._message.setVisible(bool(sentence))
         self._message.setToolTip(sentence)
         self._message.setObjectName("warning" if problem else "")

@@ -37,7 +37,7 @@ from knitground.core.joins.found import (
     without_hollow,
 )
 from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
-from knitground.core.joins.islands import island_sets
+from knitground.core.joins.islands import Island, island_sets, not_of_islands
 from knitground.core.joins.lines import lines_beside, with_lines
 from knitground.core.joins.look import Floats, looks_of, motley, seen_colours, terrains_mixed
 from knitground.core.joins.moving import with_frames
@@ -124,7 +124,7 @@ def _found(
         key=lambda one: -one.score,
     )  # fmt: skip
     progress(0.4)
-    read: list[FoundSet] = []
+    read, islands, rings = list[FoundSet](), list[FoundSet](), list[Island]()
     standing = stands_clear(tiles[held], shape)
     for done, one in enumerate(best_apart(likely, len(spots))):
         progress(0.4 + 0.4 * done / LOOKED_AT)
@@ -135,12 +135,14 @@ def _found(
             progress(0.8 + 0.2 * done / STANDING_AT)
             read.append(found)
     elif shape == "square":
-        for mine in island_sets(number, features["corner"], colours):
-            found = _read(tiles[held], spots, mine, "corner", shape, 2)
-            read += [] if found is None else [found]
+        for island in island_sets(number, features["corner"], colours):
+            found = _read(tiles[held], spots, island.tiles, "corner", shape, 2)
+            if found is not None and found.confidence >= _SURE:
+                islands, rings = [*islands, found], [*rings, island]
     read += _of_more(tiles[held], spots, held, shape)
+    read = [*islands, *not_of_islands(read, rings, colours, number)]
     art = (tiles[held][..., 3] > 0).mean(axis=(1, 2))
-    ordered = _in_order(ordered, tiles[held], colours, number, blocks, read, standing=standing)
+    ordered = _in_order(ordered, tiles[held], colours, number, blocks, read, islands, standing=standing)
     read, blocks = apart_from(read, ordered), apart_from(blocks, ordered)
     if alone := [one for one in blocks if _stands_alone(one, read, art, number)]:
         # Whatever else has some of their tiles is a set by chance.
@@ -189,10 +191,14 @@ def _in_order(
     number: NDArray[np.intp],
     blocks: list[FoundSet],
     read: list[FoundSet],
+    islands: list[FoundSet],
     *,
     standing: bool,
 ) -> list[FoundSet]:
-    """Sets that lie in order, with their variants; but for what is part of more, of a block or a set that was read."""
+    """Sets that lie in order, with their variants; but for what is part of more, of a block or a set that was read.
+
+    What islands hold is no variant: the corner of one shows little else than the ground round it.
+    """
     found = apart_from(found, [one for one in read if len(one.cells) >= _MORE * SIXTEEN and one.confidence >= _SURE])
     if any(drawn_as_one(one) and not apart_from([one], blocks) for one in found):
         mine = [cells_of([one]) for one in found]
@@ -204,7 +210,7 @@ def _in_order(
         ]  # fmt: skip
     found = with_alike(found, colours, number)
     if found and not standing:
-        found = with_variants(found, [], tiles, colours, number, lambda share: None)
+        found = with_variants(found, apart_from(islands, found), tiles, colours, number, lambda share: None)
     return found
 
 

@@ -5,12 +5,15 @@ one corner alone are looked for on all of the sheet.
 """
 
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.joins.blocks import halved
+from knitground.core.joins.found import FoundSet
 from knitground.core.joins.look import Floats, full_alpha
+from knitground.core.joins.taking_in import tiles_of
 from knitground.core.joins.variants import in_squares, match_lacking
 
 _SIDE = 3
@@ -28,10 +31,32 @@ _WRONG = 2
 _MOST = 12
 _AT_ONCE = 256
 _COVERED = 0.98
+_MIDST, _APART = 4, 0.04
+"""Which tile of an island shows its terrain alone, and how far the mean colours of two terrains lie apart."""
 
 
-def island_sets(number: NDArray[np.intp], features: Floats, colours: Floats) -> Iterator[NDArray[np.intp]]:
-    """The tiles of islands with their inner corners, those first whose terrains are clearest apart.
+class Island(NamedTuple):
+    """An island by the numbers of its tiles.
+
+    Attributes
+    ----------
+    ring : (9,) intp
+        Those of its block, from the upper left one on.
+    inner : (4,) intp
+        Those with the other terrain at one corner alone.
+    """
+
+    ring: NDArray[np.intp]
+    inner: NDArray[np.intp]
+
+    @property
+    def tiles(self) -> NDArray[np.intp]:
+        """All of them, in order."""
+        return np.sort(np.concatenate([self.ring, self.inner]))
+
+
+def island_sets(number: NDArray[np.intp], features: Floats, colours: Floats) -> Iterator[Island]:
+    """The islands with inner corners, those first whose terrains are clearest apart.
 
     Parameters
     ----------
@@ -57,7 +82,47 @@ def island_sets(number: NDArray[np.intp], features: Floats, colours: Floats) -> 
             if np.isfinite(apart).any():
                 inner.append(others[int(apart.argmin())])
         if len(inner) == len(_INNER):
-            yield np.sort(np.concatenate([island, inner]))
+            yield Island(island, np.array(inner))
+
+
+def not_of_islands(
+    read: list[FoundSet], islands: list[Island], colours: Floats, number: NDArray[np.intp]
+) -> list[FoundSet]:
+    """The sets but for those that are made of parts of several islands, which show different terrains.
+
+    Parameters
+    ----------
+    read : list of FoundSet
+    islands : list of Island
+    colours : (n, h, w, 4) float64
+        As `seen_colours` gives them.
+    number : (R, C) intp
+        Which tile lies in each cell; -1 for none.
+    """
+    within = np.array([colours[one.ring[_MIDST]].mean(axis=(0, 1)) for one in islands]).reshape(-1, 4)
+    round_it = np.array([_outside(colours[one.ring]) for one in islands]).reshape(-1, 4)
+    alike = (_near(within, within) & _near(round_it, round_it)) | (_near(within, round_it) & _near(round_it, within))
+
+    def may_be(found: FoundSet) -> bool:
+        mine = tiles_of(found, number)
+        # Its midst may be plain ground of something else.
+        held = [np.isin(np.delete(one.ring, _MIDST), mine).any() for one in islands]
+        some = [one or np.isin(island.inner, mine).any() for one, island in zip(held, islands, strict=True)]
+        return bool(alike[np.ix_(np.flatnonzero(held), np.flatnonzero(some))].all())
+
+    return [one for one in read if may_be(one)]
+
+
+def _outside(ring: Floats) -> Floats:
+    """The mean colours at the four outer corners of an island, of (9, h, w, 4): (4,)."""
+    high, wide = (max(1, side // 4) for side in ring.shape[1:3])
+    corners = ring[0, :high, :wide], ring[2, :high, -wide:], ring[6, -high:, :wide], ring[8, -high:, -wide:]
+    return np.asarray(np.mean(corners, axis=(0, 1, 2)))
+
+
+def _near(some: Floats, others: Floats) -> NDArray[np.bool_]:
+    """Which of some colours, (N, 4), are nearly as which of others, (N, N)."""
+    return np.asarray(np.abs(some[:, None] - others).max(axis=-1, initial=0.0) <= _APART)
 
 
 def _islands(number: NDArray[np.intp], features: Floats) -> Iterator[tuple[NDArray[np.intp], float]]:

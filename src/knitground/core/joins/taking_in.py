@@ -51,8 +51,9 @@ def with_variants(
     for found in sorted(kept, key=lambda one: -len(one.cells) * one.confidence):
         for place, other in enumerate(merged):
             same = matched(other, tiles_of(found, number), 0.0, 0.0)
-            fits = np.isfinite(same.apart)
-            if fits.mean() >= _GOOD_PART:
+            # Plain tiles of the ground belong to all sets that lie on it.
+            own = ~np.isin(tiles_of(found, number), tiles_of(other, number))
+            if not own.any() or np.isfinite(same.apart)[own].mean() >= _GOOD_PART:
                 merged[place] = _joined(other, tiles_of(found, number), same, number, spots, looks)
                 break
         else:
