@@ -8,13 +8,14 @@ from PIL import Image, ImageDraw, ImageFont
 
 from knitground.core.edits.captions import leave_out_written, look_written
 from knitground.core.edits.cuts import take_loose
+from knitground.core.edits.image_files import Source, insert_reads, read_images
 from knitground.core.edits.sheets import insert_sheet
 from knitground.core.errors import BadRequest
 from knitground.core.project.collecting import loose_pieces
 from knitground.core.project.document import Document
 from knitground.core.project.model import Picture
 from knitground.core.sheet.captioned import captioned_cut
-from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
+from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.profile import art_of
@@ -63,21 +64,48 @@ def test_things_alone_and_letters_alone_are_all_pieces():
     assert look_written(picture, loose_pieces(picture, Cut("", 16, 16))) == []
 
 
+def among_tiles(gutter: int = 2) -> np.ndarray:
+    """Rows of tiles of 20 px on a pale ground; in the midst of the third there are words."""
+    side, pitch = 20, 20 + gutter
+    random = np.random.default_rng(4)
+    pixels = np.full((6 * pitch + gutter, 10 * pitch + gutter, 4), (240, 232, 250, 255), np.uint8)
+    for y, x in np.ndindex(6, 10):
+        if y != 2 or x not in range(3, 8):
+            tile = random.integers(-14, 15, (side, side, 1)) + np.array([60 + 24 * y, 150 - 20 * y, 90])
+            top, left = gutter + y * pitch, gutter + x * pitch
+            pixels[top : top + side, left : left + side, :3] = np.clip(tile, 0, 255)
+    image = Image.fromarray(pixels)
+    at = gutter + 4 * pitch + 3, 2 * pitch + 6
+    draw = ImageDraw.Draw(image)
+    draw.fontmode = "1"
+    draw.text(at, "boats, oars", fill=(40, 20, 60, 255), font=ImageFont.load_default(11))
+    return np.array(image)
+
+
+def test_words_in_cells_of_a_grid_are_left_out_of_its_tiles():
+    document, data = Document(), png(among_tiles())
+    files = read_images([Source("pier.png", data)])
+    (sheet_id,) = insert_reads(document, files.read)
+    assert files.read[0].written == leave_out_written(document, sheet_id) == 3
+    (cut,) = document.project.sheets[0].cuts
+    assert (cut.tile_width, cut.left_out) == (20, (Cell(4, 2), Cell(5, 2), Cell(6, 2)))
+    with pytest.raises(BadRequest, match="No tile more"):
+        leave_out_written(document, sheet_id)
+
+
 def test_what_looks_like_writing_is_left_out_as_one_step_and_keeps_its_number():
     picture, places = captioned()
     document = Document()
     sheet_id = insert_sheet(document, "shed.png", Picture.decode(png(picture), "shed.png"), Cut("tiles", 16, 16))
-    with pytest.raises(BadRequest, match="Loose pieces"):
-        leave_out_written(document, sheet_id, "tiles")
     found = loose_pieces(picture, document.project.sheets[0].cuts[0])
     take_loose(document, sheet_id, "tiles", 0, found)
-    count = leave_out_written(document, sheet_id, "tiles")
+    count = leave_out_written(document, sheet_id)
     cut = document.project.sheets[0].cuts[0]
     assert len(cut.pieces) == len(found)
     assert len(cut.left_out) == count > 20
     assert not {cut.pieces[cell.column] for cell in cut.left_out} & set(places)
-    with pytest.raises(BadRequest, match="No piece more"):
-        leave_out_written(document, sheet_id, "tiles")
+    with pytest.raises(BadRequest, match="No tile more"):
+        leave_out_written(document, sheet_id)
     document.undo()
     assert document.project.sheets[0].cuts[0].left_out == ()
 

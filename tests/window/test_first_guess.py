@@ -8,7 +8,7 @@ from knitground.core.edits.cuts import add_part
 from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.repack import Gaps, repack
 from making import png
-from test_captions import captioned, scattered
+from test_captions import among_tiles, captioned, scattered
 from test_repeated import drawn
 from window.finding import press, says
 from window.test_sheet import cut_of, drop
@@ -66,9 +66,20 @@ def test_letters_of_captions_among_loose_pieces_are_told_and_left_out_by_a_click
     drop(window, path)
     window.commands.action("Loose pieces, or a grid").trigger()
     assert "of them look like writing" in says(window.ledger)
-    press(window.ledger, "Leave writing out of the loose pieces")
-    assert "pieces left out; a click takes one in again" in says(window.ledger)
+    press(window.ledger, "Leave writing out of the tiles")
+    assert "tiles are left out; a click takes one in again" in says(window.ledger)
     kept = list(window.panels["sheet"].view.tiles())
     assert len(kept) < 1.3 * len(places)
     pieces = cut_of(window).pieces
     assert set(places) <= {pieces[ref.column] for ref in kept}
+
+
+def test_words_in_cells_of_a_grid_are_told_and_left_out_by_a_click(window, tmp_path):
+    path = tmp_path / "pier.png"
+    path.write_bytes(png(among_tiles()))
+    drop(window, path)
+    assert "3 tiles look like writing" in says(window.ledger)
+    press(window.ledger, "Leave writing out of the tiles")
+    assert "3 tiles are left out; a click takes one in again" in says(window.ledger)
+    press(window.ledger, "Clear what lies round the tiles")
+    assert len(list(window.panels["sheet"].view.tiles())) == 55

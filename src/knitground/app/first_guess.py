@@ -5,6 +5,7 @@ from knitground.core.edits.image_files import Read, drawn_for
 from knitground.core.edits.sheets import shown_in
 
 CLEAR = "Clear what lies round the tiles"
+LEAVE_WRITING_OUT = "Leave writing out of the tiles"
 
 
 def told_of_guess(read: Read, offer: ClearOffer | None) -> list[str]:
@@ -21,4 +22,7 @@ def told_of_guess(read: Read, offer: ClearOffer | None) -> list[str]:
         without, leads = f"{without} that little speaks for", ["Loose pieces, or a grid", *leads]
         rest = rest if offer is not None else "its shapes may be loose pieces"
     rest = rest if read.resized is None else read.resized.says
+    if read.written and not read.doubted:
+        rest += "; a tile looks like writing" if read.written == 1 else f"; {read.written} tiles look like writing"
+        leads.insert(1, LEAVE_WRITING_OUT)
     return [f"{read.name} {how} by a first guess{without}; {rest}.", *leads]

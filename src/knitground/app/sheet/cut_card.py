@@ -3,6 +3,7 @@
 from PySide6.QtWidgets import QWidget
 
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.first_guess import CLEAR
 from knitground.app.pages import Pages
 from knitground.app.session import Session
 from knitground.app.sheet.clear_page import ClearPage
@@ -98,6 +99,10 @@ class CutCard(QWidget):
     def no_key(self) -> str:
         """Why nothing can be made clear at a click; empty where something can."""
         return "" if self.key.isVisibleTo(self) else "No colour, checker, ground or haze lies round the tiles here."
+
+    def leave_writing_out(self) -> None:
+        """Leaves the letters of captions out of the tiles of the cut at hand."""
+        self.grid.leave_writing_out(*([CLEAR] if self._offer is not None else []))
 
     def clear_key(self) -> None:
         """Makes clear what fills the gutters."""

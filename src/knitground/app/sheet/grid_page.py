@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSpinBox, QStackedWidget, QWi
 
 from knitground.app.allowed import OF_IMAGES, a_menu, allow
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.first_guess import LEAVE_WRITING_OUT
 from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -42,7 +43,6 @@ _FIELDS = (
     ("Spacing", "spacing_x", "spacing_y", 0, LARGEST_OFFSET),
 )
 BOX = 84
-LEAVE_WRITING_OUT = "Leave writing out of the loose pieces"
 _AT_ONCE = 2**20
 _SETTLE_MS = 200
 _MOST_NAMED = 12
@@ -269,14 +269,14 @@ class GridPage(QWidget):
         else:
             self._session.run(Job("Looking for loose pieces", lambda report: look()), take)
 
-    def leave_writing_out(self) -> None:
-        """Leaves the letters of captions out of the loose pieces."""
-        sheet, cut, document = self._view.sheet, self._view.cut, self._session.document
-        if sheet is not None and cut is not None:
-            count = self._session.attempt(lambda: leave_out_written(document, sheet.id, cut.id))
+    def leave_writing_out(self, *leads: str) -> None:
+        """Leaves the letters of captions out of the tiles; what can be done then is named in leads."""
+        sheet, document = self._view.sheet, self._session.document
+        if sheet is not None:
+            count = self._session.attempt(lambda: leave_out_written(document, sheet.id))
             if count:
-                some = "A piece" if count == 1 else f"{count} pieces"
-                self._session.say(f"{some} left out; a click takes one in again.")
+                some = "A tile is" if count == 1 else f"{count} tiles are"
+                self._session.say(f"{some} left out; a click takes one in again.", *leads)
             self.refresh()
 
     def guess(self) -> None:

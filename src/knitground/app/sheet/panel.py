@@ -11,6 +11,7 @@ from knitground.app.allowed import OF_IMAGES, a_menu, allow_entry
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
 from knitground.app.file_dialogs import ask_file
+from knitground.app.first_guess import LEAVE_WRITING_OUT
 from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -18,7 +19,6 @@ from knitground.app.sheet.cut_card import CutCard
 from knitground.app.sheet.cut_mode import CutMode
 from knitground.app.sheet.empty import EmptySheet
 from knitground.app.sheet.exchange_dialog import ExchangeDialog
-from knitground.app.sheet.grid_page import LEAVE_WRITING_OUT
 from knitground.app.sheet.repack_dialog import RepackDialog
 from knitground.app.sheet.select_mode import SelectMode
 from knitground.app.sheet.single_images import SingleImages
@@ -170,7 +170,7 @@ class SheetPanel(StagePanel):
             *self._images.commands(),
             self._on("Cut", "Cut a part of the sheet by numbers of its own", self.cut_card.add.click),
             self._on("Cut", "Loose pieces, or a grid", self.cut_card.grid.loose.click),
-            self._on("Cut", LEAVE_WRITING_OUT, self.cut_card.grid.leave_writing_out),
+            self._on("Cut", LEAVE_WRITING_OUT, self.cut_card.leave_writing_out),
             self._on("Cut", "Guess the numbers of the cut", self.cut_card.grid.guess, "Ctrl+Shift+G"),
             Command(
                 "Cut the other sheets in tiles of this size",

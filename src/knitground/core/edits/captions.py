@@ -1,4 +1,4 @@
-"""Captions among loose pieces: their letters are separate shapes, too."""
+"""Captions among tiles: the letters of some are separate shapes, others lie in cells of a grid."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -10,10 +10,10 @@ from knitground.core.edits.things import put
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
 from knitground.core.project.document import Document
-from knitground.core.project.model import replaced
 from knitground.core.sheet.bared import bared
-from knitground.core.sheet.cut import Cell, Rect
+from knitground.core.sheet.cut import Cell, Cut, Rect, parts_over, tile_rect
 from knitground.core.sheet.profile import art_of
+from knitground.core.sheet.slices import Slices
 from knitground.core.sheet.writing import writing_of
 
 _MOSTLY, _BESIDE = 0.8, 0.5
@@ -43,22 +43,39 @@ def look_written(picture: NDArray[np.uint8], pieces: Sequence[Rect]) -> list[int
     return found
 
 
-def leave_out_written(document: Document, sheet_id: str, cut_id: str) -> int:
-    """Leaves pieces that look like writing out of a cut, as one step; returns how many.
+def written_tiles(picture: NDArray[np.uint8], cuts: Sequence[Cut]) -> dict[str, list[Cell]]:
+    """The tiles of each cut of a sheet that look like writing, by its id; see `look_written`.
+
+    Parameters
+    ----------
+    picture : (H, W, 4) uint8
+        The whole sheet, straight alpha.
+    cuts : sequence of Cut
+    """
+    tiles = [(cut, Cell(*cell)) for cut in cuts for cell in Slices(picture, cut, parts_over(cut, cuts)).cells()]
+    rects = [cut.pieces[cell.column] if cut.pieces else tile_rect(cut, *cell) for cut, cell in tiles]
+    found: dict[str, list[Cell]] = {}
+    for place in look_written(picture, rects):
+        cut, cell = tiles[place]
+        found.setdefault(cut.id, []).append(cell)
+    return found
+
+
+def leave_out_written(document: Document, sheet_id: str) -> int:
+    """Leaves tiles of a sheet that look like writing out of its cuts, as one step; returns how many.
 
     Raises
     ------
     BadRequest
-        If the cut has no loose pieces, or none looks so.
+        If none looks so, or each is an image of its own.
     """
     sheet = by_id(document.project.sheets, sheet_id)
-    cut = by_id(sheet.cuts, cut_id)
-    if not cut.pieces:
-        raise BadRequest("Only loose pieces are told from writing; tick “Loose pieces” first.")
-    written = look_written(document.state.pictures[sheet_id].cleared(sheet), cut.pieces)
-    cells = {Cell(place, 0) for place in written} - set(cut.left_out)
-    if not cells:
-        raise BadRequest("No piece more looks like writing; a click on one leaves it out.")
-    changed = replace(cut, left_out=(*cut.left_out, *sorted(cells)))
-    put(document, "leave writing out", "sheets", replace(sheet, cuts=replaced(sheet.cuts, changed)))
-    return len(cells)
+    found = {} if sheet.images else written_tiles(document.state.pictures[sheet_id].cleared(sheet), sheet.cuts)
+    if not found:
+        raise BadRequest("No tile more looks like writing; a click on one leaves it out.")
+    cuts = tuple(
+        replace(cut, left_out=tuple(sorted({*cut.left_out, *found[cut.id]}))) if cut.id in found else cut
+        for cut in sheet.cuts
+    )
+    put(document, "leave writing out", "sheets", replace(sheet, cuts=cuts))
+    return sum(map(len, found.values()))

@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from knitground.core.edits.animations import add_frames
+from knitground.core.edits.captions import written_tiles
 from knitground.core.edits.painted import layers_shown
 from knitground.core.edits.sheets import cuts_of, insert_sheet, read_picture, sizes_known
 from knitground.core.errors import BadRequest, BadSheet
@@ -40,8 +41,8 @@ class Read(NamedTuple):
     """What an image holds: a sheet with its guessed cuts, or the frames of one that moves.
 
     `repeated` tells whether it repeats the edges of its tiles, which the cuts leave out, `doubted` whether little
-    speaks for the guess, as of a sheet of things in no grid, and `resized` how far its tiles lie apart if no cut can
-    sit on all.
+    speaks for the guess, as of a sheet of things in no grid, `resized` how far its tiles lie apart if no cut can sit on
+    all, and `written` how many tiles look like writing.
     """
 
     name: str
@@ -52,6 +53,7 @@ class Read(NamedTuple):
     repeated: bool = False
     doubted: bool = False
     resized: Distances | None = None
+    written: int = 0
 
 
 class Files(NamedTuple):
@@ -84,7 +86,11 @@ class _Looked(NamedTuple):
         guesses, parts = self.overview
         doubted = bool(guesses) and not parts and may_be_things(self.picture.pixels, guesses[0])
         apart = resized(self.picture.pixels, cuts)
-        return Read(self.image.name, self.picture, cuts, self.frames, self.image.origin, repeated, doubted, apart)
+        grids = [cut for cut in cuts if not cut.pieces]
+        written = sum(map(len, written_tiles(self.picture.pixels, grids).values()))
+        return Read(
+            self.image.name, self.picture, cuts, self.frames, self.image.origin, repeated, doubted, apart, written
+        )
 
 
 def layers_as_images(layers: Sequence[PaintedLayer]) -> list[Source]:
