@@ -4,6 +4,7 @@ import numpy as np
 
 from knitground.core.edits.finding import propose, take_sets
 from knitground.core.edits.notes import notes_of, set_weight
+from knitground.core.edits.rare import rare_weights, told_of_rare
 from knitground.core.edits.reading import read_labels, take_proposal
 from knitground.core.edits.sets import add_join_set
 from knitground.core.joins.adorned import adorned
@@ -92,3 +93,27 @@ def test_labels_read_of_tiles_with_something_on_them_let_these_come_seldom_where
     assert [notes_of(document, ref).weight for ref in refs[-3:]] == [0.2, 0.2, 2.0]
     document.undo()
     assert notes_of(document, refs[-2]).weight == 1.0
+
+
+def test_a_line_that_leads_nowhere_is_laid_by_hand_alone():
+    wood = (150, 110, 60, 255)
+
+    def with_line(tile: np.ndarray, north: int, east: int, south: int, west: int) -> np.ndarray:
+        drawn = tile.copy()
+        drawn[6:10, 6:10] = wood
+        parts = np.s_[:8, 6:10], np.s_[6:10, 8:], np.s_[8:, 6:10], np.s_[6:10, :8]
+        for goes, part in zip((north, east, south, west), parts, strict=True):
+            if goes:
+                drawn[part] = wood
+        return drawn
+
+    rows = [(0, 0, 0, 0)] * 4 + [(1, 0, 1, 0), (0, 1, 0, 1), (1, 1, 0, 0), (1, 1, 1, 1), (1, 1, 1, 1)]
+    tiles = [grass(1), grass(2), with_flower(grass(1), 1), *(with_line(grass(1), *row) for row in rows[3:])]
+    tiles[-1][1:5, 1:5] = RED
+    refs = [TileRef("meadow", "tiles", column, 0) for column in range(len(rows))]
+    told = rare_weights("edge", refs, np.stack(tiles), np.array(rows))
+    assert {ref.column: weight for ref, weight in told.items()} == {2: 0.2, 3: 0.0, 8: 0.2}
+    assert told_of_rare(told) == (
+        "; 2 tiles with something on top come seldom; a line that leads nowhere is laid by hand alone"
+    )
+    assert rare_weights("corner", refs, np.stack(tiles), np.array(rows))[refs[3]] > 0

@@ -89,7 +89,7 @@ class Reading(QObject):
         proposal = self.proposal
         take_proposal(self._session.document, self._set_id, proposal, refs)
         taken = [ref for ref in proposal.labels if refs is None or ref in refs]
-        if rare := [ref for ref in taken if ref in proposal.rare]:
+        if rare := {ref: proposal.rare[ref] for ref in taken if ref in proposal.rare}:
             self._session.say(f"{len(taken):,} tiles are labelled{told_of_rare(rare)}.")
         rest = {ref: row for ref, row in proposal.labels.items() if refs is not None and ref not in refs}
         self.proposal = (

@@ -94,7 +94,7 @@ class Searching(QObject):
             sets = f"{len(ids)} join sets are" if len(ids) > 1 else f"“{taken[0].join_set.name}” is"
             below = any(one.hanging or one.faces for one in taken)
             hangs = ", with stitches for what lies below its rim" if below else ""
-            seldom = told_of_rare([ref for one in taken for ref in one.rare])
+            seldom = told_of_rare({ref: weight for one in taken for ref, weight in one.rare.items()})
             lacks = self._session.derived.coverage(known(self._session.join_set)).lacking
             more = ["Make missing tiles…"] if lacks and len(ids) == 1 else []
             # Who took sets apart by hand a moment ago is not asked to join them.

@@ -124,7 +124,7 @@ def propose(
         faces = tuple((left, middle, right) for left, middle, right in rows)
         runs = [[cut._replace(column=column, row=row) for column, row in run] for run in one.frames.tolist()]
         frames = {run[0]: tuple(run) for run in runs if run[0] in join_set.labels}
-        rare = rare_weights(refs, pixels, labels)
+        rare = rare_weights(kind, refs, pixels, labels)
         laid = coverage(join_set, square=pixels.shape[1] == pixels.shape[2], isometric=shape == "isometric")
         covered = laid.present / max(1, laid.total)
         made.append(Proposed(join_set, one.confidence, covered, hanging, faces, rare, frames, one.moves))

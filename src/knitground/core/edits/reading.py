@@ -85,7 +85,7 @@ def read_labels(
     labels = {ref: tuple(naming[group] for group in row) for ref, row in zip(refs, found.labels.tolist(), strict=True)}
     sure = dict(zip(refs, found.confidence.tolist(), strict=True))
     added = _added(join_set, naming, found.labels, flat)
-    rare = rare_weights(refs, stacked, found.labels)
+    rare = rare_weights(join_set.kind, refs, stacked, found.labels)
     return Proposal(labels, sure, len(set(naming.values()) - {0}), added, rare)
 
 

@@ -11,6 +11,8 @@ Colours that are nearly the same are taken for it: of formats that lose a little
 """
 _LEAST_PATCH, _MOST_PATCH = 0.06, 0.5
 """What share of a tile is of colours far from all of the plainer one, where what lies below was drawn otherwise."""
+_MIDST, _LIKE_LINES = 6, 14
+"""What part of a tile its midst is, and how far the colours there are from those of lines at the most."""
 
 
 def adorned(pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> NDArray[np.bool_]:
@@ -36,6 +38,37 @@ def adorned(pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> NDArray[np.b
         for number, at in enumerate(members[1:], 1):
             plainer = members[:number][~found[members[:number]]]
             found[at] = any(_is_with_more(pixels[at], pixels[other]) for other in plainer)
+    return found
+
+
+def stubs(pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> NDArray[np.bool_]:
+    """Which tiles show one terrain at all edges, but in their midst what those show there that lines go through.
+
+    Other tiles of that terrain alone do not show it there.
+
+    Parameters
+    ----------
+    pixels : (N, h, w, 4) uint8
+        RGBA, straight alpha.
+    labels : (N, 4) intp
+        What each edge shows.
+
+    Returns
+    -------
+    stubs : (N,) bool
+    """
+    high, wide = pixels.shape[1:3]
+    down, across = max(1, high // _MIDST), max(1, wide // _MIDST)
+    middle = pixels[:, (high - down) // 2 : (high + down) // 2 + 1, (wide - across) // 2 : (wide + across) // 2 + 1]
+    colours = np.median(middle.reshape(len(pixels), -1, 4), axis=1)
+    found = np.zeros(len(pixels), dtype=bool)
+    for at in np.flatnonzero((labels == labels[:, :1]).all(axis=1)).tolist():
+        apart = np.abs(colours - colours[at]).max(axis=1)
+        lines = (labels != labels[at, 0]).sum(axis=1) >= 2
+        others = (labels == labels[at]).all(axis=1)
+        others[at] = False
+        if lines.any() and others.any():
+            found[at] = np.median(apart[lines]) <= _LIKE_LINES < np.median(apart[others])
     return found
 
 
