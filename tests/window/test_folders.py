@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QLabel
 
 from making import png
 from test_folders import put, sheet, thing
@@ -73,3 +73,14 @@ def test_chosen_images_are_taken_out_of_their_tileset(window, yard, qtbot):
     assert len(window.session.document.project.sheets[0].images) == 3
     window.session.choose(sheet_id="things")
     assert not action.isEnabled()
+
+
+def test_of_several_files_that_are_left_out_all_are_named_where_one_points(window, yard, qtbot):
+    for name in ("torn", "worn", "gone"):
+        (yard / f"{name}.png").write_bytes(b"nothing")
+    window.show()
+    drop(window, yard)
+    qtbot.waitUntil(lambda: len(ids(window)) == 2, timeout=9000)
+    (told,) = [one for one in window.ledger.findChildren(QLabel) if "3 are left out (all are named here)" in one.text()]
+    assert "\n" not in told.text()
+    assert all(f"{name}.png is not" in told.toolTip() for name in ("torn", "worn", "gone"))

@@ -18,6 +18,8 @@ from knitground.core.sheet.writing import writing_of
 
 _MOSTLY, _BESIDE = 0.8, 0.5
 """How much of a piece is writing, and how much of all art may be: captions are little beside what they name."""
+_MOST_PIXELS = 2**24
+"""A larger picture would take too long to look through."""
 
 
 def look_written(picture: NDArray[np.uint8], pieces: Sequence[Rect]) -> list[int]:
@@ -29,6 +31,8 @@ def look_written(picture: NDArray[np.uint8], pieces: Sequence[Rect]) -> list[int
         The whole sheet, straight alpha.
     pieces : sequence of Rect
     """
+    if picture.shape[0] * picture.shape[1] > _MOST_PIXELS:
+        return []
     picture = bared(picture)
     colour, seen = picture.astype(np.int16), picture[..., 3] > 0
     art = art_of(colour) if seen.all() else seen

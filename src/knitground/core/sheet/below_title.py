@@ -26,7 +26,7 @@ def below_title(guess: Guess, written: NDArray[np.bool_], art: NDArray[np.bool_]
     pitch = guess.tile_height + guess.spacing_y
     rows = (int(filled[0]) - guess.margin_y) // pitch if len(filled) else 0
     above = written[: guess.margin_y + rows * pitch]
-    if rows < 1 or written[len(above) :].sum() >= art.sum() or not _runs_on(above, guess):
+    if not 0 < rows < guess.rows or written[len(above) :].sum() >= art.sum() or not _runs_on(above, guess):
         return guess
     return replace(guess, margin_y=guess.margin_y + rows * pitch, rows=guess.rows - rows)
 
