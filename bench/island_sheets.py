@@ -6,8 +6,6 @@ The inner corners lie in 2 x 2 beside the block, below it, or elsewhere; lines i
 on the same ground fill the rest. Tiles need not be square.
 """
 
-import sys
-import time
 from typing import NamedTuple
 
 import numpy as np
@@ -17,6 +15,7 @@ from scipy import ndimage
 from infer_cases import same_up_to_names
 from knitground.core.joins.find import find_sets
 from ordered_sheets import Cells, drawn, ordered
+from patch_sheets import counts
 
 _RING = [
     [0, 0, 1, 0], [0, 0, 1, 1], [0, 0, 0, 1],
@@ -157,19 +156,7 @@ def told(made: Case) -> tuple[int, int, int]:
 
 def main() -> None:
     """Prints the counts."""
-    numbers = [int(argument) for argument in sys.argv[1:] if argument.isdigit()]
-    count, first = (numbers + [40, 0][len(numbers) :])[:2]
-    sets = found = whole = others = 0
-    slowest = 0.0
-    for seed in range(first, first + count):
-        made = make_case(seed)
-        began = time.perf_counter()
-        one, all_of, wrong = told(made)
-        slowest = max(slowest, time.perf_counter() - began)
-        sets, found, whole, others = sets + len(made.sets), found + one, whole + all_of, others + wrong
-        if "--show" in sys.argv and (all_of < len(made.sets) or wrong):
-            print(seed, made.tiles.shape[2:4], len(made.sets), one, all_of, wrong)
-    print(f"{found} of {sets} islands found, {whole} with all inner corners; {others} other sets; {slowest:.1f} s")
+    print(counts(make_case, told, "islands"))
 
 
 if __name__ == "__main__":

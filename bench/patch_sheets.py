@@ -8,7 +8,8 @@ another kind lie on some of its cells, as those who draw use what room there is;
 
 import sys
 import time
-from typing import NamedTuple
+from collections.abc import Callable
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -119,21 +120,36 @@ def told(made: Case) -> tuple[int, int, int]:
     return sum(map(bool, mine)), whole, others
 
 
-def main() -> None:
-    """Prints the counts."""
+def counts(make: Callable[[int], Any], tell: Callable[[Any], tuple[int, int, int]], of: str) -> str:
+    """What is told of all the cases that the command line asks for, in a sentence; --show prints those that fail.
+
+    Parameters
+    ----------
+    make : callable
+        Makes the case of a seed, whose last part is what it holds.
+    tell : callable
+        Tells how many of that are found, how many with all inner corners, and how many other sets.
+    of : str
+        What they are.
+    """
     numbers = [int(argument) for argument in sys.argv[1:] if argument.isdigit()]
     count, first = (numbers + [40, 0][len(numbers) :])[:2]
-    patches = found = whole = others = 0
+    held = found = whole = others = 0
     slowest = 0.0
     for seed in range(first, first + count):
-        made = make_case(seed)
+        made = make(seed)
         began = time.perf_counter()
-        one, all_of, wrong = told(made)
+        one, all_of, wrong = tell(made)
         slowest = max(slowest, time.perf_counter() - began)
-        patches, found, whole, others = patches + len(made.patches), found + one, whole + all_of, others + wrong
-        if "--show" in sys.argv and (all_of < len(made.patches) or wrong):
-            print(seed, made.tiles.shape[2], len(made.patches), one, all_of, wrong)
-    print(f"{found} of {patches} patches found, {whole} with all inner corners; {others} other sets; {slowest:.1f} s")
+        held, found, whole, others = held + len(made[-1]), found + one, whole + all_of, others + wrong
+        if "--show" in sys.argv and (all_of < len(made[-1]) or wrong):
+            print(seed, made.tiles.shape[2:4], len(made[-1]), one, all_of, wrong)
+    return f"{found} of {held} {of} found, {whole} with all inner corners; {others} other sets; {slowest:.1f} s"
+
+
+def main() -> None:
+    """Prints the counts."""
+    print(counts(make_case, told, "patches"))
 
 
 if __name__ == "__main__":

@@ -322,14 +322,10 @@ class JoinsPanel(StagePanel):
     def _show_counts(self) -> None:
         found, join_set = self._chart.coverage, self._session.join_set
         there = f"{found.present:,} of {found.total:,} present"
-        turned = f", {found.turned} by turning" if found.turned else ""
-        counts = [f"{there}{turned}", f"{found.several:,} doubled", f"{found.lacking:,} missing", told_narrow(found)]
-        told = (
-            [", ".join(filter(None, counts)), told_beyond(join_set, found)]
-            if join_set and found.total
-            else ["Nothing to cover yet."]
-        )
-        self._counts.setText("; ".join(filter(None, told)))
+        turned = f"{found.turned} by turning" if found.turned else ""
+        counts = there, turned, f"{found.several:,} doubled", f"{found.lacking:,} missing", told_narrow(found)
+        told = ", ".join(filter(None, counts)), told_beyond(join_set, found) if join_set else ""
+        self._counts.setText("; ".join(filter(None, told)) if join_set and found.total else "Nothing to cover yet.")
 
     def _filled_cells(self) -> list[TileRef]:
         """The cells of the cut at hand that hold something."""
