@@ -42,6 +42,15 @@ def test_a_flower_is_told_on_grass_of_which_each_colour_was_kept_nearly():
     assert adorned(np.stack([decked, plain]), np.zeros((2, 4), np.intp)).tolist() == [True, False]
 
 
+def test_flat_things_on_a_rough_ground_are_told_though_they_change_less_than_it_does():
+    random = np.random.default_rng(3)
+    rough = np.clip(np.array([120, 130, 90]) + random.normal(0, 16, (5, 24, 24, 1)), 0, 255).astype(np.uint8)
+    tiles = np.concatenate([rough, np.full((5, 24, 24, 1), 255, np.uint8)], axis=3)
+    for tile, colour in zip(tiles, [(40, 200, 140), (200, 40, 120)], strict=False):
+        tile[5:17, 5:17, :3] = colour
+    assert adorned(tiles, np.zeros((5, 4), np.intp)).tolist() == [True, True, False, False, False]
+
+
 def test_the_same_flower_on_tiles_that_meet_otherwise_is_no_variant():
     tiles = np.stack([grass(1), with_flower(grass(1), 2)])
     assert not adorned(tiles, np.array([[0, 0], [0, 1]])).any()

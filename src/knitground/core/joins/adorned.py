@@ -11,6 +11,8 @@ Colours that are nearly the same are taken for it: of formats that lose a little
 """
 _LEAST_PATCH, _MOST_PATCH = 0.06, 0.5
 """What share of a tile is of colours far from all of the plainer one, where what lies below was drawn otherwise."""
+_LATER = 8
+"""To how many tiles that change more one is held."""
 _MIDST, _LIKE_LINES = 6, 14
 """What part of a tile its midst is, and how far the colours there are from those of lines at the most."""
 
@@ -38,6 +40,10 @@ def adorned(pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> NDArray[np.b
         for number, at in enumerate(members[1:], 1):
             plainer = members[:number][~found[members[:number]]]
             found[at] = any(_is_with_more(pixels[at], pixels[other]) for other in plainer)
+        # What is of one flat colour changes less than the grain that it lies on; what is left shows no more than it.
+        for number, at in enumerate(members):
+            later = members[number + 1 : number + 1 + _LATER]
+            found[at] = found[at] or any(_is_with_more(pixels[at], pixels[other]) for other in later[~found[later]])
     return found
 
 
