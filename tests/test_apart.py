@@ -8,6 +8,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from calling import knitground
 from knitground.core.joins.beyond import told_beyond
 from knitground.core.joins.coverage import Coverage, coverage, is_formed
 from knitground.core.joins.lattice import SPOTS
@@ -16,7 +17,6 @@ from knitground.core.joins.proof_apart import proof_of_groups
 from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.project.proofing import planes_of_proof
 from making import make_document, tile
-from test_cli import knitground
 
 TERRAINS = tuple(Terrain(name, name[0], "#808080") for name in ("Heath", "Slate", "Rose"))
 

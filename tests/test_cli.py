@@ -1,55 +1,23 @@
 import csv
-import io
 import json
 import shutil
 import subprocess
 import sys
-from contextlib import redirect_stderr, redirect_stdout
 from dataclasses import replace
 from pathlib import Path
-from typing import NamedTuple
-from unittest import mock
 
 import numpy as np
 import pytest
 from PIL import Image
 
 import readers
-from knitground.cli import main
+from calling import fails_with_one_sentence, knitground
 from knitground.core.edits.growing import grow
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from making import DEMO, png, sheet_of_tiles, with_labels_removed
 
 HERE = Path(__file__).resolve().parents[1]
-
-
-class Ran(NamedTuple):
-    returncode: int
-    stdout: str
-    stderr: str
-
-
-def knitground(*arguments: object) -> Ran:
-    """Runs the program by its entry point; starting a process for each would take most of the time."""
-    said, told = io.StringIO(), io.StringIO()
-    with (
-        mock.patch.object(sys, "argv", ["knitground", *map(str, arguments)]),
-        redirect_stdout(said),
-        redirect_stderr(told),
-        pytest.raises(SystemExit) as ended,
-    ):
-        main()
-    return Ran(int(ended.value.code or 0), said.getvalue(), told.getvalue())
-
-
-def fails_with_one_sentence(result: Ran) -> str:
-    assert result.returncode == 2, result
-    assert result.stdout == ""
-    lines = result.stderr.strip().splitlines()
-    assert len(lines) == 1, result.stderr
-    assert lines[0].startswith("knitground: ")
-    return lines[0]
 
 
 @pytest.fixture

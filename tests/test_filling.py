@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from calling import fails_with_one_sentence, knitground
 from knitground.core.edits.filling import Wanted, filled_planes
 from knitground.core.edits.layers import change_layer
 from knitground.core.edits.pairing import put_pairs, read_off_map
@@ -21,7 +22,6 @@ from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.file import FILE_NAME
 from making import CORNERED, cell_set, make_document, plane_of, poke, tile
-from test_cli import fails_with_one_sentence, knitground
 
 CORNERS = list(product((1, 2), repeat=4))
 

@@ -16,6 +16,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
+from calling import fails_with_one_sentence, knitground
 from knitground.core.errors import BadProject, BadSheet, CannotWrite
 from knitground.core.project.atomic import write_atomically
 from knitground.core.project.document import Document
@@ -120,7 +121,7 @@ def test_what_a_project_costs_is_reckoned_before_it_is_made(edited):
 
 def test_a_picture_too_large_to_draw_is_refused_before_it_is_drawn(edited, tmp_path):
     folder = edited(lambda project, maps: project["grounds"][0].update(tile_width=4096, tile_height=4096))
-    one_sentence(cli("deliver", str(folder), "--to", "png", "-o", str(tmp_path / "map.png")))
+    fails_with_one_sentence(knitground("deliver", folder, "--to", "png", "-o", tmp_path / "map.png"))
     assert not (tmp_path / "map.png").exists()
 
 
@@ -131,7 +132,7 @@ def test_frames_that_are_animated_themselves_are_delivered(edited, tmp_path):
     folder = edited(
         lambda project, maps: project["tiles"].update({"roofs/tops/0,0": frames(1, 2), "roofs/tops/1,0": frames(3, 2)})
     )
-    assert cli("deliver", str(folder), "--to", "json", "-o", str(tmp_path / "map.json"))[0] == 0
+    assert knitground("deliver", folder, "--to", "json", "-o", tmp_path / "map.json").returncode == 0
     json.loads((tmp_path / "map.json").read_text())
 
 
@@ -142,7 +143,7 @@ def test_a_ground_with_an_id_that_leads_out_is_delivered_where_asked(edited, tmp
         maps["../../astray"] = maps.pop("long-roof")
 
     folder, out = edited(lead_out), tmp_path / "here"
-    assert cli("deliver", str(folder), "--to", "json", "-o", str(out / "map.json"))[0] == 0
+    assert knitground("deliver", folder, "--to", "json", "-o", out / "map.json").returncode == 0
     assert sorted(path.name for path in out.iterdir()) == ["map-tileset.png", "map.json"]
     assert not list(tmp_path.parent.rglob("astray*"))
 
@@ -222,7 +223,6 @@ BAD_CALLS = {
     "a name of many lines": ["check", "no\nsuch\nfolder"],
     "a name too long": ["check", "x" * 300],
     "a path too long": ["check", "x/" * 3000],
-    "a name that is no UTF-8": ["check", b"\xff\xfe"],
     "an output without a name": ["deliver", str(DEMO), "--to", "png", "-o", ""],
     "an output that is a folder": ["deliver", str(DEMO), "--to", "json", "-o", "."],
     "an output too long": ["render", str(DEMO), "-o", "x" * 300 + ".png"],
@@ -239,9 +239,14 @@ BAD_CALLS = {
 
 
 @pytest.mark.parametrize("kind", BAD_CALLS)
-def test_a_call_that_cannot_be_done_gets_one_sentence(kind, tmp_path):
-    one_sentence(cli(*BAD_CALLS[kind], cwd=tmp_path, stdout=subprocess.DEVNULL))
+def test_a_call_that_cannot_be_done_gets_one_sentence(kind, tmp_path, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    fails_with_one_sentence(knitground(*BAD_CALLS[kind]))
     assert not list(tmp_path.iterdir())
+
+
+def test_a_name_that_is_no_text_is_told(tmp_path):
+    one_sentence(cli("check", b"\xff\xfe", cwd=tmp_path, stdout=subprocess.DEVNULL))
 
 
 def test_a_full_disk_and_a_closed_output_while_printing_are_told(tmp_path):

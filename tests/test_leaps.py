@@ -10,6 +10,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from calling import fails_with_one_sentence, knitground
 from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.placing import place
@@ -27,7 +28,6 @@ from knitground.core.walk.side import usual_strength
 from knitground.core.walk.side_graph import side_graph
 from knitground.core.walk.wayfinding import find_way_from_side
 from making import SIDE, poke
-from test_cli import fails_with_one_sentence, knitground
 from test_walk import SLOPE, WALL, strewn, with_shapes
 
 BODY = Foot(5, 7)

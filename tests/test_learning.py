@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
+from calling import fails_with_one_sentence, knitground
 from knitground.core.errors import BadRecipe
 from knitground.core.grow.learning import CannotGoOn, learn, more_of, more_or_advice, turns_of, usage
 from knitground.core.grow.pictured import in_tiles
@@ -16,7 +17,6 @@ from knitground.core.grow.steps import ExampleStep, NoiseStep
 from knitground.core.project.derived import Derived
 from knitground.core.tiles.tile import NUMBER_MASK, cell_code
 from making import make_document, png, poke, sheet_of_tiles, tile
-from test_cli import fails_with_one_sentence, knitground
 from test_steps import laid
 
 

@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image, ImageDraw
 
+from calling import fails_with_one_sentence, knitground
 from knitground.core.edits.image_files import Source, read_images
 from knitground.core.edits.sheets import shown_in
 from knitground.core.project.collecting import laid_out
@@ -18,7 +19,6 @@ from knitground.core.sheet.loose import fits_not, odds_of, over_gutters, things_
 from knitground.core.sheet.parts import look_over
 from knitground.core.sheet.picture import Sheet
 from making import png, sheet_of_tiles, things_below
-from test_cli import fails_with_one_sentence, knitground
 
 CLEAR, MAGENTA = (0, 0, 0, 0), (255, 0, 255, 255)
 

@@ -5,6 +5,7 @@ import json
 import numpy as np
 import pytest
 
+from calling import knitground
 from knitground.core.check.frames import LAID_APART
 from knitground.core.edits.animations import blocks_from, run_of
 from knitground.core.edits.finding import Proposed, named_apart, propose, take_sets
@@ -21,7 +22,6 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.parts import look_over
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, png
-from test_cli import knitground
 
 SIDE = 16
 ORDER = [0, 1, 3, 2, 5, 15, 7, 10, 4, 12, 8, 6, 9, 11, 13, 14]

@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
+from calling import fails_with_one_sentence, knitground
 from knitground.core.edits.colours import paint_from, picture_of, read_table, write_table
 from knitground.core.edits.drawn import find_tiles, project_of
 from knitground.core.errors import BadRequest
@@ -17,7 +18,6 @@ from knitground.core.project.document import Document
 from knitground.core.render.pixels import straight
 from knitground.core.tiles.tile import orient
 from making import make_document, plane_of, png
-from test_cli import fails_with_one_sentence, knitground
 
 SIDE = 8
 

@@ -6,12 +6,12 @@ import shutil
 import numpy as np
 import pytest
 
+from calling import fails_with_one_sentence, knitground
 from knitground.core.edits.measuring import quality, told
 from knitground.core.edits.notes import set_walkable
 from knitground.core.grow.quality import repetition
 from knitground.core.project.derived import Derived
 from making import DEMO, make_document, poke, tile
-from test_cli import fails_with_one_sentence, knitground
 
 
 @pytest.mark.parametrize("seed", range(5))

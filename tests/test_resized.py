@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from calling import knitground
 from knitground.core.edits.cuts import take_loose
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
@@ -12,7 +13,6 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.pieces import find_pieces
 from knitground.core.sheet.resized import resized
 from making import add_sheet, png, sheet_of_tiles
-from test_cli import knitground
 
 PITCH = 17
 ANY = [Cut("tiles", 8, 8)]

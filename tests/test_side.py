@@ -9,6 +9,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from calling import knitground
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.placing import place
 from knitground.core.grid.projection import PixelRect
@@ -21,7 +22,6 @@ from knitground.core.walk.motion import Mover, Spot
 from knitground.core.walk.room import Foot, grown
 from knitground.core.walk.side import Edge, Moving, SideMover, edges_of, seen_from_side, usual_strength
 from making import SIDE, make_document, poke
-from test_cli import knitground
 from test_walk import SLOPE, WALL, strewn, with_shapes
 
 BODY = Foot(6, 10)

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from calling import fails_with_one_sentence, knitground
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.notes import set_collision
 from knitground.core.edits.placing import place
@@ -14,7 +15,6 @@ from knitground.core.walk.goals import marks_of
 from knitground.core.walk.survey import Survey, surveyed
 from knitground.core.walk.tight import dead_ends, narrow_places, tight_places
 from making import SIDE, make_document, poke
-from test_cli import fails_with_one_sentence, knitground
 from test_walk import FOOT, WALL, walled
 
 

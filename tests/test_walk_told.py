@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import shapely
 
+from calling import fails_with_one_sentence, knitground
 from knitground.core.deliver import EXPORTERS
 from knitground.core.edits.grounds import remove_ground
 from knitground.core.edits.placing import place
@@ -30,7 +31,6 @@ from knitground.core.walk.motion import Mover, Spot
 from knitground.core.walk.room import USUAL_FOOT
 from knitground.core.walk.survey import surveyed
 from making import SIDE, make_document, poke, tile
-from test_cli import fails_with_one_sentence, knitground
 from test_walk import FOOT, WALL, travel, walled
 
 
