@@ -128,7 +128,7 @@ def _found(
     standing = stands_clear(tiles[held], shape)
     for done, one in enumerate(best_apart(likely, len(spots))):
         progress(0.4 + 0.4 * done / LOOKED_AT)
-        found = _read(tiles[held], spots, one.tiles, one.kind, shape, 2, only_colours=standing, bare=bare)
+        found = _read(tiles[held], colours, spots, one.tiles, one.kind, shape, 2, only_colours=standing, bare=bare)
         read += [] if found is None else [found]
     if standing:
         for done, found in enumerate(standing_sets(tiles[held], spots, number)):
@@ -136,10 +136,10 @@ def _found(
             read.append(found)
     elif shape == "square":
         for island in island_sets(number, features["corner"], colours):
-            found = _read(tiles[held], spots, island.tiles, "corner", shape, 2)
+            found = _read(tiles[held], colours, spots, island.tiles, "corner", shape, 2)
             if found is not None and found.confidence >= _SURE:
                 islands, rings = [*islands, found], [*rings, island]
-    read += _of_more(tiles[held], spots, held, shape)
+    read += _of_more(tiles[held], colours, spots, held, shape)
     read = [*islands, *not_of_islands(read, rings, colours, number)]
     art = (tiles[held][..., 3] > 0).mean(axis=(1, 2))
     ordered = _in_order(ordered, tiles[held], colours, number, blocks, read, islands, standing=standing)
@@ -232,6 +232,7 @@ def _rimmed(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[n
 
 def _read(
     tiles: NDArray[np.uint8],
+    colours: Floats,
     spots: NDArray[np.intp],
     mine: NDArray[np.intp],
     kind: JoinKind,
@@ -253,7 +254,7 @@ def _read(
     at = spots[mine][:, ::-1]
     seen = (tiles if bare is None else bare)[mine]
     on_clear = shape == "square" and kind == "edge" and (seen[..., 3] == 0).mean() >= _CLEAR
-    colours = seen_colours(tiles[mine], shape)
+    colours = colours[mine]
     # What stands for one terrain on clear ground is not of this colour here and of another there.
     if shape == "square" and terrains == 2 and motley(colours) > _MOTLEY:
         return None
@@ -293,7 +294,7 @@ def _completed(
     order = order[np.sort(np.unique(match.labels[order], axis=0, return_index=True)[1])] if len(order) else order
     if not len(order) or len(mine) + len(order) > MOST_TILES:
         return found
-    whole = _read(tiles, spots, np.sort(np.concatenate([mine, near[order]])), found.kind, shape, terrains)
+    whole = _read(tiles, colours, spots, np.sort(np.concatenate([mine, near[order]])), found.kind, shape, terrains)
     better = whole is not None and whole.covered > found.covered and whole.confidence >= found.confidence
     return whole if whole is not None and better else found
 
@@ -308,7 +309,7 @@ def _beside(mine: NDArray[np.intp], spots: NDArray[np.intp], number: NDArray[np.
 
 
 def _of_more(
-    tiles: NDArray[np.uint8], spots: NDArray[np.intp], held: NDArray[np.bool_], shape: TileShape
+    tiles: NDArray[np.uint8], colours: Floats, spots: NDArray[np.intp], held: NDArray[np.bool_], shape: TileShape
 ) -> Iterator[FoundSet]:
     """Sets of three terrains and more: pieces of the sheet that hang together and are large enough."""
     from scipy import ndimage
@@ -318,7 +319,7 @@ def _of_more(
         mine = np.flatnonzero(pieces[held] == piece)
         terrains = round(len(mine) ** 0.25)
         if _FEW_OF_MORE <= len(mine) <= MOST_TILES and 2 < terrains <= MOST_INFERRED:
-            found = _read(tiles, spots, mine, "corner", shape, terrains)
+            found = _read(tiles, colours, spots, mine, "corner", shape, terrains)
             if found is not None:
                 yield found
 

@@ -24,6 +24,9 @@ _HEAP = 1.6
 # Spreads of the windows through which a place is seen, as shares of the tile's side.
 _MIDDLE = 0.13
 _CORNER, _CORNER_OF_FULL, _EDGE_DEEP, _EDGE_LONG, _EDGE_WIDE = 0.13, 0.08, 0.08, 0.07, 0.18
+_PARTS = np.arange(256) / 255.0
+_LINEAR = np.where(_PARTS <= 0.04045, _PARTS / 12.92, ((_PARTS + 0.055) / 1.055) ** 2.4)
+"""How much light each number of sRGB stands for."""
 _TO_CONE = np.array(
     [[0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.6806995451, 0.1073969566],
      [0.0883024619, 0.2817188376, 0.6299787005]]
@@ -55,9 +58,7 @@ def seen_colours(tiles: NDArray[np.uint8], shape: TileShape) -> Floats:
     B. Ottosson, "A perceptual color space for image processing" (2020).
     """
     tiles = laid_flat(tiles, shape)
-    part = tiles[..., :3] / 255.0
-    linear = np.where(part <= 0.04045, part / 12.92, ((part + 0.055) / 1.055) ** 2.4)
-    lab = np.cbrt(linear @ _TO_CONE.T) @ _TO_LAB.T
+    lab = np.cbrt(_LINEAR[tiles[..., :3]] @ _TO_CONE.T) @ _TO_LAB.T
     alpha = tiles[..., 3:] / 255.0
     lab[..., 1:] *= _CHROMA
     return np.concatenate([lab * alpha, alpha * _ALPHA], axis=-1)
@@ -144,7 +145,7 @@ def place_features(colours: Floats, windows: Floats) -> Floats:
     from scipy.cluster import vq
 
     pixels = colours.reshape(-1, colours.shape[-1])
-    some = np.unique(pixels[:: max(1, len(pixels) // _SAMPLED)], axis=0)
+    some = _in_order(pixels[:: max(1, len(pixels) // _SAMPLED)])
     book = some
     if len(some) > _COLOURS:
         # Beginning with colours spread over the order of lightness makes the result the same every time.
@@ -155,6 +156,12 @@ def place_features(colours: Floats, windows: Floats) -> Floats:
     shares = [np.einsum("pyx,nyx->np", windows, codes == colour) for colour in range(len(book))]
     features = np.concatenate([means, 0.3 * np.sqrt(np.stack(shares, axis=-1))], axis=-1)
     return features.reshape(-1, features.shape[-1])
+
+
+def _in_order(rows: Floats) -> Floats:
+    """The distinct rows in ascending order, as `numpy.unique` gives them, in a tenth of the time."""
+    ordered = rows[np.lexsort(rows.T[::-1])]
+    return ordered[np.concatenate([[True], (ordered[1:] != ordered[:-1]).any(axis=1)])]
 
 
 def pixel_distances(colours: Floats, windows: Floats) -> Floats:

@@ -124,11 +124,28 @@ def _parted(outline: LowerOutline | None) -> Iterator[LowerOutline]:
     if outline is None or len(outline.columns) < 2 * SMALLEST_FOOT:
         yield from [] if outline is None else [outline]
         return
-    padded = np.concatenate([[0], outline.low, [0]])
-    bottoms = (scipy.signal.find_peaks(padded, prominence=_DEEP)[0] - 1).tolist()
-    ends = [0, *(_highest(outline.low, a, b) for a, b in pairwise(bottoms)), len(outline.low)]
+    ends = [0, *(_highest(outline.low, a, b) for a, b in pairwise(_bottoms(outline.low))), len(outline.low)]
     for begin, end in pairwise(ends):
         yield outline._replace(columns=outline.columns[begin:end], low=outline.low[begin:end])
+
+
+def _bottoms(low: NDArray[np.float64]) -> list[int]:
+    """Where an outline is lowest for a while: the middles of its peaks of a prominence of at least `_DEEP`.
+
+    The prominence is how far one has to go up on either side before it goes farther down than there, as topography
+    has it. That part of SciPy would take longer to come in than a sheet takes to be looked at.
+    """
+    padded = np.concatenate([[0], low, [0]])
+    begins = np.concatenate([[0], np.flatnonzero(np.diff(padded)) + 1])
+    ends, values = np.append(begins[1:], len(padded)), padded[begins]
+    found = []
+    for run in np.flatnonzero((values[1:-1] > values[:-2]) & (values[1:-1] > values[2:])) + 1:
+        deeper = np.flatnonzero(values > values[run])
+        before, after = deeper[deeper < run].max(initial=-1) + 1, deeper[deeper > run].min(initial=len(values))
+        sides = values[before:run].min(), values[run + 1 : after].min()
+        if values[run] - max(sides) >= _DEEP:
+            found.append(int(begins[run] + ends[run] - 1) // 2 - 1)
+    return found
 
 
 def _highest(low: NDArray[np.float64], begin: int, end: int) -> int:
