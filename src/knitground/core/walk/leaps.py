@@ -161,7 +161,7 @@ class _Rough:
     """Flights on the pixels of a ground, for many bodies at once, by the steps of `SideMover` but for slopes."""
 
     def __init__(self, closed: NDArray[np.bool_], platforms: Sequence[Platform], strength: Strength) -> None:
-        self._closed, self._platforms, self._strength = closed, platforms, strength
+        self._closed, self._platforms, self._strength = np.pad(closed, 1, constant_values=True), platforms, strength
         edges = np.zeros((closed.shape[0] + 1, closed.shape[1]), dtype=np.int32)
         for one in platforms:
             if one.one_way:
@@ -215,16 +215,14 @@ class _Rough:
 
     def _at(self, x: Points, y: Points) -> NDArray[np.bool_]:
         """Whether places are closed; beyond the picture they are."""
-        high, wide = self._closed.shape
-        rows, columns = np.floor(y).astype(int), np.floor(x).astype(int)
-        inside = (rows >= 0) & (rows < high) & (columns >= 0) & (columns < wide)
-        return np.asarray(~inside | self._closed[rows.clip(0, high - 1), columns.clip(0, wide - 1)])
+        rows, columns = (_within(one, -1, size - 2) + 1 for one, size in zip((y, x), self._closed.shape, strict=True))
+        return np.asarray(self._closed[rows, columns])
 
     def _crossed(self, x: Points, y: Points, down: Points) -> NDArray[np.bool_]:
         """Whether a one-way edge lies between two heights."""
-        high, wide = self._closed.shape
-        columns = np.floor(x).astype(int).clip(0, wide - 1)
-        rows, last = (np.floor(one).astype(int).clip(0, high - 1) for one in (y, down))
+        high, wide = self._edges.shape
+        columns = _within(x, 0, wide - 1)
+        rows, last = (_within(one, 0, high - 2) for one in (y, down))
         return np.asarray(self._edges[last + 1, columns] > self._edges[rows, columns])
 
     def _platform_at(self, x: Points, y: Points, wanted: NDArray[np.bool_]) -> NDArray[np.intp]:
@@ -234,6 +232,11 @@ class _Rough:
             mine = wanted & (x >= one.left - 1) & (x <= one.right + 1) & (away < best)
             found[mine], best[mine] = number, away[mine]
         return found
+
+
+def _within(places: Points, least: int, most: int) -> NDArray[np.intp]:
+    """Places as whole pixels, those beyond as the last on that side; `numpy.clip` takes twice as long."""
+    return np.asarray(np.minimum(np.maximum(np.floor(places), least), most).astype(np.intp))
 
 
 def _done(

@@ -184,7 +184,9 @@ def _first_hit(near: _Near, place: Points, way: Points) -> tuple[float, Points |
     """How much of a way is free, and the normal of what ends it; none where nothing does."""
     # Only edges near the way can end it.
     low, high = np.minimum(place, place + way) - _CLOSE, np.maximum(place, place + way) + _CLOSE
-    close = np.flatnonzero(((near.high >= low) & (near.low <= high)).all(axis=1))
+    (left, top), (right, bottom) = low.tolist(), high.tolist()
+    across = (near.high[:, 0] >= left) & (near.low[:, 0] <= right)
+    close = np.flatnonzero(across & (near.high[:, 1] >= top) & (near.low[:, 1] <= bottom))
     into = near.normals[close] @ way
     facing = close[into < -1e-12]
     into = into[into < -1e-12]
