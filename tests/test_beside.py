@@ -75,7 +75,7 @@ strokes = st.lists(
 
 @pytest.mark.parametrize(("ends", "many"), [(False, MANY_CELLS), (True, MANY_CELLS), (False, 0), (True, 10)])
 @given(drawn=strokes)
-@settings(deadline=None, max_examples=20, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(deadline=None, max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_two_maps_are_knit_as_one_whatever_is_painted_on_either(monkeypatch, drawn, ends, many):
     monkeypatch.setattr("knitground.core.project.derived.MANY_CELLS", many)
     document = maps()

@@ -81,8 +81,7 @@ def on_ground(pixels: np.ndarray) -> np.ndarray:
     return np.where(pixels[..., 3:] > 0, pixels, grass)
 
 
-@pytest.mark.parametrize("inset", [1, 4, 7])
-@pytest.mark.parametrize("rows", [1, 2])
+@pytest.mark.parametrize(("inset", "rows"), [(1, 1), (4, 2), (7, 2)])
 def test_a_cliff_that_is_drawn_on_its_ground_has_its_face_and_no_plain_ground(inset, rows):
     pixels = on_ground(sheet(a1_1=top(inset), a1_4=face(rows, inset)))
     cells = [one for one in find_sets(*tiles_of(pixels)) if one.kind == "cell"]

@@ -42,7 +42,7 @@ def random_rules(seed: int, count: int, colours: int) -> Rules:
     return Rules(allowed("edge", [tuple(row) for row in rows.tolist()]), random.uniform(0.5, 2, len(rows)))
 
 
-@settings(deadline=None, max_examples=15)
+@settings(deadline=None, max_examples=10)
 @given(seed=st.integers(0, 10_000), wraps=st.booleans(), height=st.integers(3, 40), width=st.integers(3, 40))
 def test_whatever_is_laid_agrees_with_all_neighbours(seed, wraps, height, width):
     rules, field = random_rules(seed, 12, 3), rect_field(height, width, SIDE_STEPS, wraps=wraps)
@@ -54,7 +54,7 @@ def test_whatever_is_laid_agrees_with_all_neighbours(seed, wraps, height, width)
     assert np.array_equal(patterns, fill(rules, field, None, seed))
 
 
-@settings(deadline=None, max_examples=10)
+@settings(deadline=None, max_examples=6)
 @given(seed=st.integers(0, 10_000), wraps=st.booleans(), holes=st.sampled_from([0.0, 0.1, 0.5]))
 def test_corners_agree_also_where_cells_beside_them_are_left_out(seed, wraps, holes):
     cells = [(0,) * 9, *combinations([(1,) * 9, (2,) * 9], 0)]

@@ -36,7 +36,7 @@ def mixed_sheet(width: int, room: tuple[int, int, int, int], ups: list[int], see
     ups=st.lists(st.integers(0, 50), min_size=9, max_size=16),
     seed=st.integers(0, 999),
 )
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=25, deadline=None)
 def test_tiles_of_all_heights_are_as_far_apart_as_their_feet(width, room, ups, seed):
     sheet, across, down = mixed_sheet(width, room, ups, seed)
     cut = footed_cut(sheet[..., 3] > 0)
@@ -47,7 +47,7 @@ def test_tiles_of_all_heights_are_as_far_apart_as_their_feet(width, room, ups, s
     assert (columns < cut.tile_width).all()
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(3))
 def test_such_a_sheet_is_cut_right_and_its_cells_are_known(seed):
     sheet, across, down = mixed_sheet(64, (5, 4, 9, 7), [0, 0, 0, 0, 0, 20, 45, 30, 0, 12, 0, 45], seed)
     overview = look_over(sheet)

@@ -73,7 +73,7 @@ def test_few_more_joins_break_than_must(kind):
     random = np.random.Generator(np.random.PCG64(1))
     shapes = {"corners": (4, 4), "across": (4, 3), "along": (3, 4)}
     excess = []
-    for _ in range(120):
+    for _ in range(60):
         terrains, count = int(random.integers(2, 4)), 8 if kind == "full" else 4
         rows = {tuple(int(n) for n in random.integers(1, terrains + 1, count)) for _ in range(random.integers(1, 7))}
         table = compile_table(dict(enumerate(sorted(rows), start=1)), {}, terrains, kind=kind)

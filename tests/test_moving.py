@@ -89,8 +89,10 @@ def sheet_of(cells: np.ndarray) -> np.ndarray:
     return cells.swapaxes(1, 2).reshape(rows * SIDE, columns * SIDE, 4)
 
 
-@pytest.mark.parametrize("layout", ["beside", "below", "apart", "each in a row"])
-@pytest.mark.parametrize("way", ["waves", "glitter", "glow"])
+@pytest.mark.parametrize(
+    ("layout", "way"),
+    [("beside", "waves"), ("below", "waves"), ("apart", "glow"), ("each in a row", "glow"), ("beside", "glitter")],
+)
 def test_blocks_that_repeat_a_set_in_other_frames_are_told_as_its_frames(way, layout):
     cells = laid(shore(4, way), layout)
     (found,) = sets_of(cells)

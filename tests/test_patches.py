@@ -18,7 +18,7 @@ def _held(tiles):
 
 
 def test_most_patches_are_found_however_they_touch_and_hardly_anything_else_is():
-    cases = [make_case(seed) for seed in range(300, 308)]
+    cases = [make_case(seed) for seed in range(300, 305)]
     blocks, whole, others = np.array([told(made) for made in cases]).sum(axis=0)
     patches = sum(len(made.patches) for made in cases)
     assert blocks >= 0.65 * patches

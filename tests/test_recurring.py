@@ -53,10 +53,10 @@ def test_what_lies_beside_the_art_does_not_count():
 
 def test_terrain_in_blocks_is_cut_by_its_grain_and_things_beside_it_are_whole():
     right = missed = things = 0
-    for seed in range(800, 808):
+    for seed in range(800, 805):
         sheet = platform_sheet(seed)
         guesses, parts = look_over(sheet.pixels)
         wrong, apart = judged(sheet, parts or [guesses[0].as_cut("")])
         right, missed, things = right + (not wrong), missed + apart, things + len(sheet.things)
-    assert right >= 6
+    assert right >= 4
     assert missed <= things / 4

@@ -35,7 +35,7 @@ MOST = {"": 2, "Cover": 2, "Things": 2, "So far": 1, "Own so far": 1}
 JSON = TypeAdapter(StitchSet)
 NOTES = {tile(n, row): TileNotes(tags=("odd",)) for n in range(1, 16, 2) for row in range(4)}
 MIX = Mix("mix", "Mix", (MixPart(tile(0, 0), 2), MixPart(tile(1, 0), 1), MixPart(None, 1)))
-patient = settings(deadline=None, suppress_health_check=list(HealthCheck), max_examples=30)
+patient = settings(deadline=None, suppress_health_check=list(HealthCheck), max_examples=20)
 
 
 def a_word(draw, of, middle=False):
@@ -206,7 +206,7 @@ def test_what_is_laid_is_what_the_rules_say(grid, draw, wraps):
 
 @pytest.mark.parametrize("grid", CORNERED)
 @given(draw=st.randoms(use_true_random=False), wraps=st.tuples(st.booleans(), st.booleans()))
-@settings(patient, max_examples=10)
+@settings(patient, max_examples=6)
 def test_laying_anew_what_an_edit_reaches_is_as_laying_all(grid, draw, wraps):
     size = 2 * draw.randint(4, 12), 2 * draw.randint(4, 12)
     document = a_document(draw, a_set(draw), grid, wraps, size)

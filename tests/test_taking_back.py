@@ -75,7 +75,7 @@ def chimneys(folder: Path) -> str:
     return (folder / "map.json").read_text()
 
 
-@settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@settings(max_examples=80, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
 @given(chance=st.randoms(use_true_random=False))
 def test_damaged_maps_are_told_in_a_sentence(chance, tmp_path):
     folder = tmp_path

@@ -133,7 +133,7 @@ def test_a_figure_never_ends_inside_of_what_blocks_and_its_way_is_always_the_sam
     assert again == journey
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=5, deadline=None)
 @given(seed=st.integers(0, 2**20), walk=st.integers(0, 2**20))
 def test_the_parts_agree_with_walking(seed, walk):
     document = strewn(seed, 0.4, (10, 8))
@@ -316,7 +316,7 @@ def test_who_walks_over_a_border_comes_in_at_the_other_side_unless_something_sta
     assert len(blocked.stopped) == 1
 
 
-@settings(max_examples=6, deadline=None)
+@settings(max_examples=4, deadline=None)
 @given(seed=st.integers(0, 2**20), ways=st.lists(st.sampled_from(list(WAYS)), min_size=8, max_size=30))
 def test_parts_hang_together_over_the_borders_as_one_walks(seed, ways):
     document = gone_round(seed)
