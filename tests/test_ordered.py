@@ -5,7 +5,6 @@ from itertools import product
 from pathlib import Path
 
 import numpy as np
-import pytest
 
 from knitground.core.edits.finding import propose
 from knitground.core.joins.coverage import is_formed
