@@ -4,8 +4,11 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QFileDialog, QLabel
 
+from knitground.core.edits.notes import notes_of
+from knitground.core.tiles.tile import TileRef
 from making import png
 from test_folders import put, sheet, thing
+from test_numbered import lamp
 from window.finding import open_menu, press, says, take
 from window.test_sheet import drop
 
@@ -84,3 +87,32 @@ def test_of_several_files_that_are_left_out_all_are_named_where_one_points(windo
     (told,) = [one for one in window.ledger.findChildren(QLabel) if "3 are left out (all are named here)" in one.text()]
     assert "\n" not in told.text()
     assert all(f"{name}.png is not" in told.toolTip() for name in ("torn", "worn", "gone"))
+
+
+def test_images_that_are_numbered_and_alike_are_animated_at_a_click(window, yard, qtbot):
+    put(yard, **{f"lamp_{n}": lamp(n) for n in range(4)})
+    window.show()
+    drop(window, yard)
+    qtbot.waitUntil(lambda: len(ids(window)) == 2, timeout=9000)
+    assert "“lamp_0” to “lamp_3” look like frames of one animation. One more is a sheet of its own." in says(
+        window.ledger
+    )
+    press(window.ledger, "Animate what is numbered")
+    first = TileRef("yard", "lamp_0", 0, 0)
+    document = window.session.document
+    assert [frame.tile.cut for frame in notes_of(document, first).frames] == [f"lamp_{n}" for n in range(4)]
+    assert window.session.choices.selection == {first}
+    press(window.ledger, "Undo")
+    assert not notes_of(document, first).frames
+    window.session.choose(sheet_id="things")
+    assert "made of images" in window.commands.action("Animate what is numbered").toolTip()
+
+
+def test_frames_that_are_put_into_a_tileset_later_are_offered_too(window, tmp_path, qtbot):
+    drop(window, put(tmp_path / "quay", crate=thing(1), post=thing(2)))
+    qtbot.waitUntil(lambda: ids(window) == ["quay"], timeout=9000)
+    more = put(tmp_path / "more", **{f"lamp_{n}": lamp(n) for n in range(3)})
+    window.keeper.adder.add_more_images("quay", sorted(more.iterdir()))
+    qtbot.waitUntil(lambda: "3 images more" in says(window.ledger), timeout=9000)
+    press(window.ledger, "Animate what is numbered")
+    assert len(notes_of(window.session.document, TileRef("quay", "lamp_0", 0, 0)).frames) == 3

@@ -6,7 +6,7 @@ from pathlib import Path
 from knitground.app.first_guess import CLEAR, told_of_guess
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.app.sheet.single_images import CUT_AS_SHEETS
+from knitground.app.sheet.single_images import ANIMATE, CUT_AS_SHEETS
 from knitground.app.watcher import Watcher
 from knitground.core.edits.clear_offers import ClearOffer, clear_offer, offer_for_images
 from knitground.core.edits.folders import Contents, add_contents, read_contents
@@ -19,6 +19,7 @@ from knitground.core.edits.importing import (
     read_collection,
     read_folder,
 )
+from knitground.core.edits.numbered import numbered_runs, told_of_runs
 from knitground.core.ground.ground import by_id
 from knitground.core.sheet.isometric import usual_foot
 from knitground.core.sheet.sheets_among import large_among
@@ -105,7 +106,9 @@ class Adder:
             count = self._session.attempt(lambda: extend_collection(document, sheet_id, found))
             if count is not None:
                 self._show_sheet(sheet_id)
-                self._tell(f"{count} image{'s' * (count != 1)} more; all others stay what they are.", found.left_out)
+                says = f"{count} image{'s' * (count != 1)} more; all others stay what they are."
+                runs = list(numbered_runs(document, sheet_id).values())
+                self._tell(" ".join([says, told_of_runs(runs)]).rstrip(), found.left_out, *[ANIMATE] * bool(runs))
 
         self._session.run(Job("Reading the images", read), done)
 
@@ -144,6 +147,9 @@ class Adder:
             # The cuts of a collection have its images' names, in their order.
             self._session.choose(selection=frozenset(TileRef(sheet_id, cuts[at].id, 0, 0) for at in large))
             leads.append(CUT_AS_SHEETS)
+        if runs := list(numbered_runs(self._session.document, sheet_id).values()):
+            says += f" {told_of_runs(runs)}"
+            leads.append(ANIMATE)
         if sheets:
             says += " One more is a sheet of its own." if sheets == 1 else f" {sheets} more are sheets of their own."
         self._tell(says, found.left_out, *leads)

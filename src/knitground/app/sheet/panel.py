@@ -249,7 +249,7 @@ class SheetPanel(StagePanel):
         if known(self.view.sheet).images:
             menu.addSeparator()
             for command in self._images.commands():
-                allow_entry(menu.addAction(command.name, command.act), self._images.refused())
+                allow_entry(menu.addAction(command.name, command.act), command.refused())
         menu.addSeparator()
         menu.addAction("Take this sheet out of the project", self._remove)
         menu.popup(self._more.mapToGlobal(self._more.rect().bottomLeft()))

@@ -1,4 +1,4 @@
-"""What can be done with the images of a collection: some are taken out of it, or cut as sheets."""
+"""What can be done with the images of a collection: some are taken out of it, cut as sheets, or played as frames."""
 
 from collections.abc import Callable
 
@@ -8,9 +8,12 @@ from knitground.app.known import with_id
 from knitground.app.session import Session
 from knitground.core.edits.folders import cut_as_sheets, files_of_images, take_out_images
 from knitground.core.edits.image_files import Files, read_images, told_of
+from knitground.core.edits.numbered import animate_numbered
 
 CUT_AS_SHEETS = "Cut the chosen images as sheets"
+ANIMATE = "Animate what is numbered"
 _NONE = "No image of a tileset that is made of images is chosen; choose some tiles of one."
+_NO_COLLECTION = "No tileset that is made of images is in view; choose one."
 
 
 class SingleImages:
@@ -24,11 +27,16 @@ class SingleImages:
         return [
             Command(CUT_AS_SHEETS, self.cut_as_sheets, refused=self.refused),
             Command("Take the chosen images out of their tileset", self.take_out, refused=self.refused),
+            Command(ANIMATE, self.animate, refused=self._refused_as_a_whole),
         ]
 
     def refused(self) -> str:
         """Why nothing can be done."""
         return "" if self._names else _NONE
+
+    def _refused_as_a_whole(self) -> str:
+        sheet = with_id(self._session.document.project.sheets, self._session.choices.sheet_id)
+        return "" if sheet is not None and sheet.images else _NO_COLLECTION
 
     @property
     def _names(self) -> frozenset[str]:
@@ -46,6 +54,16 @@ class SingleImages:
         taken = self._session.attempt(lambda: take_out_images(document, sheet_id, names))
         if taken is not None:
             self._session.say(f"Took {len(taken)} image{'s' * (len(taken) != 1)} out of {sheet_id}.", "Undo")
+
+    def animate(self) -> None:
+        """Lets images that are numbered be the frames of the first of them."""
+        document, sheet_id = self._session.document, self._session.choices.sheet_id
+        made = self._session.attempt(lambda: animate_numbered(document, sheet_id))
+        if made is not None:
+            self._session.choose(selection=frozenset(made), tile=made[0])
+            one = f"“{made[0].cut}” plays the images numbered after it."
+            many = f"{len(made)} tiles play the images numbered after them; they are chosen."
+            self._session.say(one if len(made) == 1 else many, "Undo")
 
     def cut_as_sheets(self) -> None:
         """Makes the chosen images sheets of their own, cut by a first guess."""

@@ -161,7 +161,8 @@ def place_features(colours: Floats, windows: Floats) -> Floats:
 def _in_order(rows: Floats) -> Floats:
     """The distinct rows in ascending order, as `numpy.unique` gives them, in a tenth of the time."""
     ordered = rows[np.lexsort(rows.T[::-1])]
-    return ordered[np.concatenate([[True], (ordered[1:] != ordered[:-1]).any(axis=1)])]
+    first: Floats = ordered[np.concatenate([[True], (ordered[1:] != ordered[:-1]).any(axis=1)])]
+    return first
 
 
 def pixel_distances(colours: Floats, windows: Floats) -> Floats:
