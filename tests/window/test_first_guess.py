@@ -82,4 +82,15 @@ def test_words_in_cells_of_a_grid_are_told_and_left_out_by_a_click(window, tmp_p
     press(window.ledger, "Leave writing out of the tiles")
     assert "3 tiles are left out; a click takes one in again" in says(window.ledger)
     press(window.ledger, "Clear what lies round the tiles")
+    assert "transparent now." in says(window.ledger)
+    assert len(list(window.panels["sheet"].view.tiles())) == 55
+
+
+def test_who_clears_the_ground_first_is_offered_to_leave_writing_out_then(window, tmp_path):
+    path = tmp_path / "pier.png"
+    path.write_bytes(png(among_tiles()))
+    drop(window, path)
+    press(window.ledger, "Clear what lies round the tiles")
+    assert "is transparent now; 3 tiles look like writing." in says(window.ledger)
+    press(window.ledger, "Leave writing out of the tiles")
     assert len(list(window.panels["sheet"].view.tiles())) == 55

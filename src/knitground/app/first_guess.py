@@ -23,6 +23,11 @@ def told_of_guess(read: Read, offer: ClearOffer | None) -> list[str]:
         rest = rest if offer is not None else "its shapes may be loose pieces"
     rest = rest if read.resized is None else read.resized.says
     if read.written and not read.doubted:
-        rest += "; a tile looks like writing" if read.written == 1 else f"; {read.written} tiles look like writing"
+        rest += f"; {told_of_writing(read.written)}"
         leads.insert(1, LEAVE_WRITING_OUT)
     return [f"{read.name} {how} by a first guess{without}; {rest}.", *leads]
+
+
+def told_of_writing(count: int) -> str:
+    """What is said of so many tiles that look like writing."""
+    return "a tile looks like writing" if count == 1 else f"{count} tiles look like writing"

@@ -4,8 +4,10 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject
 
+from knitground.app.first_guess import LEAVE_WRITING_OUT, told_of_writing
 from knitground.app.jobs import Job
 from knitground.app.session import Session
+from knitground.core.edits.captions import written_tiles
 from knitground.core.edits.cuts import set_clearing
 from knitground.core.ground.ground import by_id
 from knitground.core.project.model import Picture
@@ -25,11 +27,17 @@ class Clearer(QObject):
         self._session = session
         self._job: Job | None = None
         self._waiting: list[tuple[str, _Change]] = []
+        self._look_for_writing: set[str] = set()
         session.opened.connect(self._waiting.clear)
 
-    def change(self, sheet: Sheet, change: _Change) -> None:
-        """Makes another sheet of one, and says what came of it; says so instead if that can't be."""
+    def change(self, sheet: Sheet, change: _Change, *, look_for_writing: bool = False) -> None:
+        """Makes another sheet of one, and says what came of it; says so instead if that can't be.
+
+        Whoever was offered that when the sheet came in may be told again which tiles look like writing then.
+        """
         self._waiting.append((sheet.id, change))
+        if look_for_writing:
+            self._look_for_writing.add(sheet.id)
         if self._job is None:
             self._begin()
 
@@ -41,21 +49,26 @@ class Clearer(QObject):
         if picture is None:
             return  # it was taken out of the project meanwhile
         sheet = by_id(document.project.sheets, sheet_id)
+        look_for_writing = sheet_id in self._look_for_writing
+        self._look_for_writing.discard(sheet_id)
 
-        def look(report: Callable[[float], None]) -> tuple[Clearing, str]:
+        def look(report: Callable[[float], None]) -> tuple[Clearing, str, int]:
             changed, sentences = sheet, [""]
             for change in changes:
                 changed, sentence = change(changed, picture)
                 sentences += [sentence] if sentence else []
-            picture.cleared(changed)  # is kept, so that nobody waits for it afterwards
-            return changed.clearing, sentences[-1]
+            cleared = picture.cleared(changed)  # is kept, so that nobody waits for it afterwards
+            written = written_tiles(cleared, changed.cuts) if look_for_writing and not changed.images else {}
+            return changed.clearing, sentences[-1], sum(map(len, written.values()))
 
-        def take(found: tuple[Clearing, str]) -> None:
-            clearing, sentence = found
+        def take(found: tuple[Clearing, str, int]) -> None:
+            clearing, sentence, written = found
             if self._session.document is document and sheet_id in document.state.pictures:
                 set_clearing(document, sheet_id, clearing)
-                if sentence:
-                    self._session.say(sentence)
+                told = [sentence.removesuffix(".")] * bool(sentence) + [told_of_writing(written)] * bool(written)
+                if told:
+                    says = "; ".join(told)
+                    self._session.say(f"{says[0].upper()}{says[1:]}.", *[LEAVE_WRITING_OUT] * bool(written))
 
         if picture.pixels.shape[0] * picture.pixels.shape[1] <= _AT_ONCE:
             self._session.attempt(lambda: take(look(lambda share: None)))

@@ -109,7 +109,7 @@ class CutCard(QWidget):
         sheet = self._view.sheet
         if sheet is not None and self._offer is not None:
             change = self._offer.change
-            self._clearer.change(sheet, lambda one, picture: change(one, picture.pixels))
+            self._clearer.change(sheet, lambda one, picture: change(one, picture.pixels), look_for_writing=True)
 
     def _tiles(self) -> list[TileRef]:
         """The tiles of the cut at hand; of a collection the images that are chosen, if any are."""
