@@ -28,7 +28,7 @@ from knitground.core.edits.mending import mend, mend_of
 from knitground.core.edits.painting import Spot
 
 _SHOWN_MS = 6000
-_MANY = 12
+_MANY, _SPACING = 12, 10
 _PROBLEM_MS = 12000
 _MOMENT_MS = 150
 _ROOM, _LEAST_ROOM = 0.45, 240
@@ -69,7 +69,7 @@ class LedgerBar(QWidget):
             self._place,
             self._why,
             self._zoom,
-            spacing=10,
+            spacing=_SPACING,
         )
         layout.setContentsMargins(8, 2, 12, 2)
         self.setLayout(layout)
@@ -196,10 +196,17 @@ class LedgerBar(QWidget):
         if self._leads.shown and not self._answered:
             self._stays = True
             self._refresh()
-            for rest in (self._findings, self._place):
-                rest.setVisible(True)
+            # Where what is said takes all of the bar, what it leads to would be moved away under the pointer.
+            if self._has_room():
+                for rest in (self._findings, self._place):
+                    rest.setVisible(True)
         else:
             self._show_message("", False)
+
+    def _has_room(self) -> bool:
+        """Whether the findings fit beside what is said and what it leads to."""
+        parts = (self._message, self._leads, self._findings, self._zoom)
+        return sum(part.sizeHint().width() for part in parts) + _SPACING * len(parts) <= self.width()
 
     def _answer(self, *_: object) -> None:
         """Something was done since: an offer whose time is over goes."""

@@ -81,10 +81,9 @@ def told_of_runs(runs: Sequence[Sequence[TileRef]]) -> str:
     """What is said of runs that look like frames; empty without any."""
     if not runs:
         return ""
-    first, last = runs[0][0].cut, runs[0][-1].cut
     if len(runs) == 1:
-        return f"“{first}” to “{last}” look like frames of one animation."
-    return f"{len(runs)} runs of numbered images look like animations, such as “{first}” to “{last}”."
+        return f"“{runs[0][0].cut}” to “{runs[0][-1].cut}” look like frames."
+    return f"{len(runs)} numbered runs look like animations."
 
 
 def _runs(names: Sequence[str]) -> list[list[str]]:
