@@ -25,6 +25,8 @@ from knitground.core.tiles.tile import TileRef
 _NUMBERED = re.compile(r"(.*?)(\d{1,6})(\D*)")
 _SHARED, _OF_TWO = 0.4, 0.6
 """What share of all that two images show both show at the least; of two images alone more, as two are seldom frames."""
+_ENOUGH = 32
+"""So many lines and columns of pixels tell it."""
 _COLOURS = 32
 """By how many levels the mean colours of all frames differ at the most."""
 
@@ -109,6 +111,8 @@ def _alike(images: Sequence[NDArray[np.uint8]]) -> bool:
     images : sequence of (h, w, 4) uint8
         Straight alpha.
     """
+    step = max(1, min(images[0].shape[:2]) // _ENOUGH)
+    images = [image[::step, ::step] for image in images]
     shown = [image[..., 3] > 0 for image in images]
     if not all(one.any() for one in shown):
         return False
