@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from PIL import Image, ImageDraw, ImageFont
 
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.importing import add_collection
@@ -19,6 +20,7 @@ from knitground.core.sheet.footing import footing_of, with_shape
 from knitground.core.sheet.gutters import gutter_key
 from knitground.core.sheet.hexagons import Hexagon, hexagon_in
 from knitground.core.sheet.isometric import usual_foot
+from knitground.core.sheet.parts import look_over
 from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.whole import border_of
 from making import poke, together
@@ -155,3 +157,23 @@ def test_the_colour_behind_hexagons_that_lie_side_by_side_is_told():
 
 def test_what_is_known_of_a_hexagon_says_how_much_lies_below_its_face():
     assert hexagon_in([hexagon("hex-flat", 80, 70, 14, n) for n in range(4)]) == Hexagon("hex-flat", 80, 70, 14)
+
+
+@pytest.mark.parametrize(("size", "gap", "rows"), [((36, 40), 5, 3), ((40, 46), 4, 4)])
+def test_titles_between_rows_of_hexagons_are_in_no_tile_and_no_row_is_left_out(size, gap, rows):
+    art = [hexagon("hex-pointed", *size, below=7, seed=seed) for seed in range(6 * rows)]
+    high, wide = art[0].shape[:2]
+    down, across = high + gap + 16, wide + gap
+    sheet = Image.new("RGBA", (18 + 6 * across - gap, 18 + rows * down - gap), (196, 226, 214, 255))
+    for number, pixels in enumerate(art):
+        tile = Image.fromarray(pixels)
+        sheet.paste(tile, (9 + number % 6 * across, 25 + number // 6 * down), tile)
+    for row, title in zip(
+        range(rows), ("plain tiles", "worn, with pebbles", "things on them", "at night"), strict=False
+    ):
+        ImageDraw.Draw(sheet).text((9, 9 + row * down), title, (40, 40, 44, 255), ImageFont.load_default(11))
+    guesses, parts = look_over(np.array(sheet))
+    cut = guesses[0].as_cut("")
+    assert not parts
+    assert (cut.tile_width, cut.tile_height, cut.pitch_x, cut.pitch_y) == (wide, high, across, down)
+    assert (cut.margin_x, cut.margin_y, guesses[0].columns, guesses[0].rows) == (9, 25, 6, rows)

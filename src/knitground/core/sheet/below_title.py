@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.sheet.cut import Cut, grid_of
 from knitground.core.sheet.guess import Guess
 
 
@@ -39,3 +40,26 @@ def _runs_on(written: NDArray[np.bool_], guess: Guess) -> bool:
         within = (ends[:, None] + np.arange(guess.spacing_x)).ravel()
         return bool(written[:, within[within < written.shape[1]]].any())
     return bool((written[:, ends - 1] & written[:, ends]).any())
+
+
+def astray(cut: Cut, written: NDArray[np.bool_], art: NDArray[np.bool_]) -> int:
+    """How many pixels of art lie outside of all tiles of a grid, and how many of writing in them.
+
+    Parameters
+    ----------
+    cut : Cut
+        Of all of the sheet.
+    written, art : (H, W) bool
+        As of `below_title`.
+    """
+    height, width = art.shape
+    grid = grid_of(cut, width, height)
+    within = []
+    axes = (height, cut.margin_y, cut.pitch_y, cut.tile_height, grid.rows), (
+        width, cut.margin_x, cut.pitch_x, cut.tile_width, grid.columns
+    )  # fmt: skip
+    for length, margin, pitch, tile, count in axes:
+        number, place = np.divmod(np.arange(length) - margin, pitch)
+        within.append((number >= 0) & (number < count) & (place < tile))
+    tiles = within[0][:, None] & within[1]
+    return int(np.count_nonzero(art & ~tiles) + np.count_nonzero(written & tiles))

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.sheet.bared import bared, without_glow
-from knitground.core.sheet.below_title import below_title
+from knitground.core.sheet.below_title import astray, below_title
 from knitground.core.sheet.blocks_apart import blocks_apart, goes_on_over
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.edge_lines import grid_of_edges
@@ -173,7 +173,9 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     footed = footed_cut(look.art & opaque)
     if footed is not None:
         alike = [cut for one in guesses if pitch_of(cut := one.as_cut("")) == pitch_of(footed)]
-        first = _as_guess((alike or [footed])[0], all_of_it, _FOOTED, "feet of tiles stand")
+        # The first of those that are alike but for titles between the rows, which are in no tile.
+        best = min([*alike[:1], footed], key=lambda cut: astray(cut, look.written, look.art))
+        first = _as_guess(best, all_of_it, _FOOTED, "feet of tiles stand")
         return Overview(_with_first(first, guesses), [])
     row = row_of_things(picture, opaque) or row_of_things(picture, look.art & opaque)
     if row is not None:
