@@ -201,6 +201,8 @@ def test_what_is_done_by_name_is_done_where_it_is_seen(demo, command, stage, qtb
     demo.session.set_stage("sheet")
     demo.commands.action(command).trigger()
     assert demo.session.choices.stage == stage
+    for job in jobs:
+        job.cancel()  # where it is seen is known by now
     qtbot.waitUntil(lambda: not any(job.running for job in jobs), timeout=20_000)
 
 

@@ -26,8 +26,7 @@ class Clearer(QObject):
         super().__init__(parent)
         self._session = session
         self._job: Job | None = None
-        self._waiting: list[tuple[str, _Change]] = []
-        self._look_for_writing: set[str] = set()
+        self._waiting: list[tuple[str, _Change, bool]] = []
         session.opened.connect(self._waiting.clear)
 
     def change(self, sheet: Sheet, change: _Change, *, look_for_writing: bool = False) -> None:
@@ -35,22 +34,19 @@ class Clearer(QObject):
 
         Whoever was offered that when the sheet came in may be told again which tiles look like writing then.
         """
-        self._waiting.append((sheet.id, change))
-        if look_for_writing:
-            self._look_for_writing.add(sheet.id)
+        self._waiting.append((sheet.id, change, look_for_writing))
         if self._job is None:
             self._begin()
 
     def _begin(self) -> None:
         document, sheet_id = self._session.document, self._waiting[0][0]
-        changes = [change for name, change in self._waiting if name == sheet_id]
+        changes = [change for name, change, _ in self._waiting if name == sheet_id]
+        look_for_writing = any(looks for name, _, looks in self._waiting if name == sheet_id)
         self._waiting[:] = [one for one in self._waiting if one[0] != sheet_id]
         picture = document.state.pictures.get(sheet_id)
         if picture is None:
             return  # it was taken out of the project meanwhile
         sheet = by_id(document.project.sheets, sheet_id)
-        look_for_writing = sheet_id in self._look_for_writing
-        self._look_for_writing.discard(sheet_id)
 
         def look(report: Callable[[float], None]) -> tuple[Clearing, str, int]:
             changed, sentences = sheet, [""]

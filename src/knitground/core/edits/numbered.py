@@ -53,10 +53,9 @@ def numbered_runs(document: Document, sheet_id: str) -> dict[TileRef, tuple[Tile
     runs = {}
     for names in _runs([cut.id for cut in sheet.cuts]):
         refs = tuple(TileRef(sheet_id, name, 0, 0) for name in names)
-        places = [region for name in names if (region := regions[name]) is not None]
+        images = [pixels[region.slices()] for name in names if (region := regions[name]) is not None]
         moves = any(ref in played or notes_of(document, ref).frames for ref in refs)
-        one_size = len({(place.width, place.height) for place in places}) == 1
-        if one_size and not moves and _alike([pixels[place.slices()] for place in places]):
+        if len({image.shape for image in images}) == 1 and not moves and _alike(images):
             runs[refs[0]] = refs
     return runs
 
