@@ -25,7 +25,7 @@ def _by_cell(found: FoundSet) -> dict[tuple[int, ...], tuple[int, ...]]:
 @pytest.mark.parametrize(("made", "shape"), [(make_case, "square"), (make_isometric_case, "isometric")])
 def test_most_sets_are_found_with_their_labels_and_little_else_is_proposed(made, shape):
     met = sets = wrong = proposals = 0
-    for seed in range(701, 703):
+    for seed in range(700, 703):
         tiles, held, there = made(seed)
         found = find_sets(tiles, held, shape=shape)
         taken = [cell for one in found for cell in map(tuple, one.cells.tolist())]
@@ -110,7 +110,7 @@ def test_looking_tells_how_far_it_is_and_can_be_stopped():
 
 def test_variants_are_found_with_their_set_wherever_they_lie_on_the_sheet():
     met = variants = foreign = cells_taken = 0
-    for seed in (700, 705):
+    for seed in (700, 702, 705):
         tiles, held, there = make_variant_case(seed)
         found = find_sets(tiles, held)
         for _, cells, others in there:
@@ -123,7 +123,7 @@ def test_variants_are_found_with_their_set_wherever_they_lie_on_the_sheet():
             cells_taken += len(mine)
         taken = [cell for one in found for cell in map(tuple, one.cells.tolist())]
         assert len(taken) == len(set(taken))
-    assert variants > 25
+    assert variants > 40
     assert met >= 0.75 * variants
     assert foreign <= 0.1 * cells_taken
 

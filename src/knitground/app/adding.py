@@ -106,9 +106,9 @@ class Adder:
             count = self._session.attempt(lambda: extend_collection(document, sheet_id, found))
             if count is not None:
                 self._show_sheet(sheet_id)
-                says = f"{count} image{'s' * (count != 1)} more; all others stay what they are."
-                runs = list(numbered_runs(document, sheet_id).values())
-                self._tell(" ".join([says, told_of_runs(runs)]).rstrip(), found.left_out, *[ANIMATE] * bool(runs))
+                runs, leads = self._told_of_runs(sheet_id)
+                says = f"{count} image{'s' * (count != 1)} more; all others stay what they are.{runs}"
+                self._tell(says, found.left_out, *leads)
 
         self._session.run(Job("Reading the images", read), done)
 
@@ -147,12 +147,16 @@ class Adder:
             # The cuts of a collection have its images' names, in their order.
             self._session.choose(selection=frozenset(TileRef(sheet_id, cuts[at].id, 0, 0) for at in large))
             leads.append(CUT_AS_SHEETS)
-        if runs := list(numbered_runs(self._session.document, sheet_id).values()):
-            says += f" {told_of_runs(runs)}"
-            leads.append(ANIMATE)
+        runs, more = self._told_of_runs(sheet_id)
+        says, leads = says + runs, leads + more
         if sheets:
             says += " One more is a sheet of its own." if sheets == 1 else f" {sheets} more are sheets of their own."
         self._tell(says, found.left_out, *leads)
+
+    def _told_of_runs(self, sheet_id: str) -> tuple[str, list[str]]:
+        """What is said of images that look like frames, to stand behind a sentence, and what animates them."""
+        runs = list(numbered_runs(self._session.document, sheet_id).values())
+        return (f" {told_of_runs(runs)}", [ANIMATE]) if runs else ("", [])
 
     def _tell(self, sentence: str, left_out: Sequence[str], *leads: str) -> None:
         """Says what came in, and what could not come along."""

@@ -79,9 +79,7 @@ def animate_numbered(document: Document, sheet_id: str) -> list[TileRef]:
 
 
 def told_of_runs(runs: Sequence[Sequence[TileRef]]) -> str:
-    """What is said of runs that look like frames; empty without any."""
-    if not runs:
-        return ""
+    """What is said of runs that look like frames, at least one."""
     if len(runs) == 1:
         return f"“{runs[0][0].cut}” to “{runs[0][-1].cut}” look like frames."
     return f"{len(runs)} numbered runs look like animations."
