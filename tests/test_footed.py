@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import signal
 
-from knitground.core.sheet.footed import footed_cut
+from knitground.core.sheet.footed import bottoms, footed_cut
 from knitground.core.sheet.footing import with_shape
 from knitground.core.sheet.parts import look_over
 from test_footing import block, grid_of_tiles, post
@@ -84,3 +85,9 @@ def test_feet_in_no_even_lines_tell_nothing():
             y, x = 100 * row + int(random.integers(0, 50)), 100 * column + int(random.integers(0, 30))
             sheet[y : y + 32, x : x + 64] = block(64, 32)[..., 3] > 0
     assert footed_cut(sheet) is None
+
+
+@given(low=st.lists(st.integers(0, 9), min_size=1, max_size=40), deep=st.integers(1, 6))
+def test_an_outline_is_lowest_at_its_peaks_of_that_prominence(low, deep):
+    padded = np.array([0.0, *low, 0.0])
+    assert bottoms(padded[1:-1], deep) == (signal.find_peaks(padded, prominence=deep)[0] - 1).tolist()

@@ -124,16 +124,23 @@ def _parted(outline: LowerOutline | None) -> Iterator[LowerOutline]:
     if outline is None or len(outline.columns) < 2 * SMALLEST_FOOT:
         yield from [] if outline is None else [outline]
         return
-    ends = [0, *(_highest(outline.low, a, b) for a, b in pairwise(_bottoms(outline.low))), len(outline.low)]
+    ends = [0, *(_highest(outline.low, a, b) for a, b in pairwise(bottoms(outline.low, _DEEP))), len(outline.low)]
     for begin, end in pairwise(ends):
         yield outline._replace(columns=outline.columns[begin:end], low=outline.low[begin:end])
 
 
-def _bottoms(low: NDArray[np.float64]) -> list[int]:
-    """Where an outline is lowest for a while: the middles of its peaks of a prominence of at least `_DEEP`.
+def bottoms(low: NDArray[np.float64], deep: float) -> list[int]:
+    """Where an outline is lowest for a while: the middles of its peaks of some prominence.
 
     The prominence is how far one has to go up on either side before it goes farther down than there, as topography
     has it. That part of SciPy would take longer to come in than a sheet takes to be looked at.
+
+    Parameters
+    ----------
+    low : (N,) float64
+        How far down it goes at each column, 0 or more.
+    deep : float
+        The least prominence.
     """
     padded = np.concatenate([[0], low, [0]])
     begins = np.concatenate([[0], np.flatnonzero(np.diff(padded)) + 1])
@@ -143,7 +150,7 @@ def _bottoms(low: NDArray[np.float64]) -> list[int]:
         deeper = np.flatnonzero(values > values[run])
         before, after = deeper[deeper < run].max(initial=-1) + 1, deeper[deeper > run].min(initial=len(values))
         sides = values[before:run].min(), values[run + 1 : after].min()
-        if values[run] - max(sides) >= _DEEP:
+        if values[run] - max(sides) >= deep:
             found.append(int(begins[run] + ends[run] - 1) // 2 - 1)
     return found
 
