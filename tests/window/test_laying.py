@@ -281,6 +281,15 @@ def test_a_block_of_any_shape_is_dragged_off_the_sheet_and_laid(working, hand, m
     assert session.choices.lifted.cells.tolist() == [[False, True, False], [True, True, False], [False, False, True]]
     hand.on_ground((11, 11))
     assert laid(10, 10) == (None, tile(2, 0), None, tile(1, 1), tile(2, 1), None, None, None, tile(3, 2))
+    # Whichever tool lays next lays what was taken last: the block again and again, or the tile that was clicked.
+    hand.key(working.ground.view, Qt.Key.Key_A)
+    hand.on_ground((0, 0), (5, 2))
+    block = laid(10, 10)
+    for row in (0, 3):
+        assert [one if kept else None for one, kept in zip(laid(0, row), block, strict=True)] == list(block)
+    hand.click(sheet, middles[5, 2])
+    hand.on_ground((0, 0), (2, 2))
+    assert set(laid(0, 0)) == {tile(5, 2)}
     # By keys: the tile at hand, and Shift with an arrow for more of them.
     hand.click(sheet, middles[4, 1])
     for code in (Qt.Key.Key_Right, Qt.Key.Key_Down):
@@ -348,12 +357,12 @@ def test_a_block_of_tiles_finds_its_layer_or_makes_one_as_one_step(working, hand
             remove_layer(session.document, session.ground.id, layer)
     before = session.document.project
     lays = lambda: {one.currentText() for one in working.panels["ground"].findChildren(QComboBox)}  # noqa: E731
-    assert "The block, or one tile" not in lays()
+    assert "The block in hand" not in lays()
     hand.drag(sheet, sheet.tile_on_widget(1, 0).center(), sheet.tile_on_widget(2, 0).center())
     hand.on_ground((6, 6))
     assert session.layer.holds_tiles
     assert f"“{session.layer.name}” takes the block" in says(working.ledger)
-    assert "The block, or one tile" in lays()
+    assert "The block in hand" in lays()
     codes = plane(working, session.layer.id, "cells")
     assert [session.document.palette.ref(int(code)) for code in codes[codes > 0]] == [tile(1, 0), tile(2, 0)]
     assert len(session.ground.layers) == len(before.grounds[0].layers) + (not there)

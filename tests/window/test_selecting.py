@@ -197,10 +197,8 @@ def test_a_block_in_hand_fills_as_a_pattern_whose_strokes_join(laid, hand):
     hand.on_ground((4, 3), (4, 4))
     QTest.keyClick(laid.ground.view, Qt.Key.Key_C, CTRL)
     pair = cells(laid)[4, 3:5].copy()
-    box = next(
-        box for box in laid.panels["ground"].findChildren(QComboBox) if box.findText("Block in hand, repeated") >= 0
-    )
-    box.setCurrentIndex(box.findText("Block in hand, repeated"))
+    box = next(box for box in laid.panels["ground"].findChildren(QComboBox) if box.findText("The block in hand") >= 0)
+    box.setCurrentIndex(box.findText("The block in hand"))
     box.activated.emit(box.currentIndex())
     laid.ground.choose_tool("area")
     assert "the block, repeated" in says(laid.ground)

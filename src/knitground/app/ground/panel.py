@@ -73,7 +73,7 @@ class GroundPanel(StagePanel):
         self._terrains.removed.connect(lambda number: self._change_own(number, None))
         self._add_own = button("Add a shade", self._add_shade, "One more colour for this layer", icon_name="plus")
         self._mixes = ChoiceBox("Mix")
-        self._mixes.setToolTip("Lay a mix of tiles by weighted chance")
+        self._mixes.setToolTip("What is laid: one tile, the block in hand again and again, or a mix by weighted chance")
         self._mixes.activated.connect(self._choose_mix)
         self._wraps = {}
         for field, text in (("wraps_x", "Goes round sideways"), ("wraps_y", "Goes round up and down")):
@@ -148,14 +148,16 @@ class GroundPanel(StagePanel):
         by_tile = layer is not None and (layer.holds_tiles or layer.places_things)
         self._terrains.show_terrains(self._session.terrains_of(layer), self._session.choices.terrain)
         chosen = self._session.choices
-        mixes = [("One tile" if chosen.lifted is None else "The block, or one tile", "")]
+        mixes = [("One tile", "")]
         mixes += [(f"Mix: {mix.name}", mix.id) for mix in project.mixes]
-        if chosen.lifted is not None and not (layer and layer.places_things):
-            mixes.append(("Block in hand, repeated", _BLOCK))
+        takes_block = chosen.lifted is not None and not (layer and layer.places_things)
+        if takes_block:
+            mixes.append(("The block in hand", _BLOCK))
         if not no_block(self._session):
             mixes.append(("Any tile of the block", _ANY))
-        repeats = chosen.repeats and chosen.lifted is not None
-        fill_box(self._mixes, mixes, _BLOCK if repeats else chosen.mix_id if chosen.lays_mix else "")
+        fill_box(
+            self._mixes, mixes, _BLOCK if chosen.repeats and takes_block else chosen.mix_id if chosen.lays_mix else ""
+        )
         self._mixes.setVisible(by_tile and len(mixes) > 1)
         self._add_own.setVisible(layer is not None and layer.owns_terrains)
         if layer is None:
@@ -251,7 +253,8 @@ class GroundPanel(StagePanel):
 
     def _lift(self, refs: frozenset[TileRef]) -> None:
         """Takes tiles in hand as a block."""
-        self._session.choose(lifted=block_of_tiles(refs, self._session.document.palette))
+        block = block_of_tiles(refs, self._session.document.palette)
+        self._session.choose(lifted=block, repeats=True, lays_mix=False)
         self._session.tool_wanted.emit("place")
         self.view.setFocus()
         layer = self._session.layer

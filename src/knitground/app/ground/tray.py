@@ -139,7 +139,7 @@ class TrayView(QWidget):
             session.choose(tile=swatch.tile, orientation=swatch.orientation, lays_mix=False, repeats=False)
             session.tool_wanted.emit("draw")
         else:
-            session.choose(lifted=block_on(session.document, swatch))
+            session.choose(lifted=block_on(session.document, swatch), repeats=True, lays_mix=False)
             session.tool_wanted.emit("place")
 
     def _copy(self, swatch: Swatch) -> None:

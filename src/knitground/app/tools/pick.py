@@ -66,7 +66,7 @@ class Pick(Tool):
     def _lift(self, shape: Shape) -> None:
         session, ground = self.session, known(self.session.ground)
         block, _ = lift(ground, session.document.state.planes[ground.id], session.layers_worked_on, shape)
-        session.choose(lifted=block)
+        session.choose(lifted=block, repeats=True, lays_mix=False)
         session.tool_wanted.emit("place")
 
     def _pick(self, at: Spot) -> None:
