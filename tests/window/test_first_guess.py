@@ -5,7 +5,7 @@ from threading import Event
 
 from knitground.app.jobs import Job
 from knitground.core.edits.cuts import add_part
-from knitground.core.sheet.cut import Cut, Rect
+from knitground.core.sheet.cut import Cut, Rect, tile_rect
 from knitground.core.sheet.repack import Gaps, repack
 from making import png
 from test_captions import among_tiles, captioned, scattered
@@ -94,3 +94,18 @@ def test_who_clears_the_ground_first_is_offered_to_leave_writing_out_then(window
     assert "is transparent now; 3 tiles look like writing." in says(window.ledger)
     press(window.ledger, "Leave writing out of the tiles")
     assert len(list(window.panels["sheet"].view.tiles())) == 55
+
+
+def test_who_draws_a_part_first_is_offered_to_leave_writing_out_then(window, hand, qtbot, tmp_path):
+    path = tmp_path / "pier.png"
+    path.write_bytes(png(among_tiles()))
+    drop(window, path)
+    panel, cut = window.panels["sheet"], cut_of(window)
+    first, last = tile_rect(cut, 0, 4), tile_rect(cut, 9, 5)
+    panel.cut_card.add.click()
+    corners = (first.x - 1, first.y - 1), (last.x + last.width + 1, last.y + last.height + 1)
+    hand.drag(panel.view, *(panel.view.to_widget(x, y) for x, y in corners))
+    qtbot.waitUntil(lambda: len(window.session.document.project.sheets[0].cuts) == 2, timeout=5000)
+    assert re.search(r"is cut by a first guess: .*; \d tiles look like writing\.", says(window.ledger))
+    press(window.ledger, "Leave writing out of the tiles")
+    assert "left out; a click takes one in again" in says(window.ledger)
