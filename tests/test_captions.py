@@ -239,3 +239,19 @@ def test_small_marks_in_a_row_are_things_and_no_writing(size):
     grid, loose = look_over(picture).parts
     assert (grid.tile_width, grid.spacing_x) == (20 * size, 2 * size)
     assert len(loose.pieces) == 4
+
+
+@pytest.mark.parametrize("side", [16, 20, 28])
+def test_slopes_side_by_side_are_tiles_and_no_writing(side):
+    """Two beside one another are as low, long and of one ink as a word, but thick."""
+    ground, stone = (58, 24, 70, 255), (104, 116, 132, 255)
+    picture = np.full((side + 30, 8 * (side + 3) + 20, 4), ground, np.uint8)
+    rows, columns = np.mgrid[:side, :side]
+    for number in range(6):
+        tile = np.full((side, side, 4), stone, np.uint8)
+        if number > 3:
+            tile[rows < (side - 1 - columns if number == 4 else columns)] = ground
+        left = 10 + (number + number // 4) * (side + 3)
+        picture[12 : 12 + side, left : left + side] = tile
+    colour = picture.astype(np.int16)
+    assert not writing_of(colour, art_of(colour)).any()
