@@ -17,6 +17,8 @@ _MOST = np.array([1.1, 1.8, 1.8, 1.8, 1.8])
 """How much more than inside of tiles pixels may change at the sides for each; measured on sheets of published games."""
 _CLEARLY = 0.75
 """What part of that of the next reading this may be."""
+_STICKS_OUT, _BETTER = 2.0, 0.85
+"""How much less the inside fits at the corner of a nook than at the other three, and than what lies beside nooks."""
 _TRIED = 40
 """How many tiles of a block are held against each side of others."""
 
@@ -60,8 +62,44 @@ def read_nooks(
     read = np.concatenate([_READINGS[order[0]], np.ones((len(among), 5), dtype=np.intp)], axis=1)
     shown = rims[among]
     other = shown[:, 4:8].all(axis=1) & ~shown.all(axis=1) & (shown != read).any(axis=1)
-    fits = (best <= most) & (best <= _CLEARLY * next_best) & ~other
+    clear = best <= _CLEARLY * next_best
+    # Small nooks fit as the inside does along the whole of their sides; at the corner itself they do not.
+    small = (best <= most) & ~clear & (order[:2] == 0).any(axis=0)
+    for place in np.flatnonzero(small & shown.all(axis=1)).tolist():
+        nook = _small_nook(sides, goes_on, mine, int(among[place]))
+        if nook and apart[nook, place] <= _MOST[nook]:
+            read[place, :4], clear[place] = _READINGS[nook], True
+    fits = (best <= most) & clear & ~other
     return Matched(read, np.where(fits, best / most, np.inf))
+
+
+def _small_nook(sides: Sides, goes_on: NDArray[np.bool_], mine: NDArray[np.intp], tile: int) -> int:
+    """Of which reading a tile is that is like the inside but for one corner; 0 where there is no such corner.
+
+    Parameters
+    ----------
+    sides : Sides
+    goes_on : (m, 4) bool
+        Over which sides the art of the tiles of the block goes on.
+    mine : (m,) intp
+        The tiles of the block.
+    tile : int
+    """
+    inside, nook = np.zeros((4, 2)), np.zeros((4, 2))
+    for corner in range(4):
+        for place, side in enumerate(((corner + 3) % 4, corner)):
+            end = sides.end(side, last=place == 0)
+            for found, ends in ((inside, (True, True)), (nook, (place == 0, place == 1))):
+                beside = mine[_beside(goes_on, side, *ends)]
+                apart = sides.apart(tile, side, beside[beside != tile][:_TRIED], part=end)
+                found[corner, place] = apart.min(initial=np.inf) / float(sides.usual(tile, side))
+    if not np.isfinite(inside).all():
+        return 0
+    odd = int(inside.min(axis=1).argmax())
+    usual = max(1.0, float(np.delete(inside, odd, axis=0).max()))
+    # Where a rim ends at another, what lies there need not go on over both sides.
+    told = inside[odd].min() >= _STICKS_OUT * usual and (nook[odd] <= _BETTER * inside[odd]).any()
+    return odd + 1 if told else 0
 
 
 def _beside(goes_on: NDArray[np.bool_], side: int, first: bool, second: bool) -> NDArray[np.bool_]:

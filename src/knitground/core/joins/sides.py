@@ -40,6 +40,19 @@ class Sides:
         # Of tiles a pixel wide there is nothing to tell.
         self._change = tuple(one.sum(axis=(1, 2)) / max(1, one.shape[1] * one.shape[2]) for one in changes)
 
+    def end(self, side: int, *, last: bool) -> slice:
+        """The quarter of a side at its first or its last end, going clockwise.
+
+        Parameters
+        ----------
+        side : int
+            From 0 to 3, as the sides of cells go.
+        last : bool
+        """
+        length = self._sides[side].shape[1]
+        quarter = max(1, length // 4)
+        return slice(length - quarter, length) if last == (side < 2) else slice(0, quarter)
+
     def usual(self, tiles: NDArray[np.intp] | int, side: int) -> NDArray[np.float64]:
         """How much pixels of tiles change from each to the next, across the direction of a side.
 
@@ -53,7 +66,9 @@ class Sides:
         change: NDArray[np.float64] = np.asarray(self._change[side % 2][tiles]) + _GRAIN
         return change
 
-    def apart(self, tile: int, side: int, others: NDArray[np.intp], outline: float = _OUTLINE) -> NDArray[np.float64]:
+    def apart(
+        self, tile: int, side: int, others: NDArray[np.intp], outline: float = _OUTLINE, part: slice = slice(None)
+    ) -> NDArray[np.float64]:
         """How much the pixels of a tile's side differ from those that others would have beside it, (len(others),).
 
         Art beside nothing counts as much as an outline is told to.
@@ -66,8 +81,10 @@ class Sides:
             Tiles that would lie there.
         outline : float
             How much art beside nothing counts, in levels of red, green and blue together.
+        part : slice
+            Which of the pixels along the side, from the left or from above.
         """
-        one, facing = self._sides[side][tile], self._sides[(side + 2) % 4][others]
+        one, facing = self._sides[side][tile, part], self._sides[(side + 2) % 4][others, part]
         art, facing_art = one[:, 3] >= _OPAQUE, facing[..., 3] >= _OPAQUE
         change = np.abs(one[:, :3] - facing[..., :3]).sum(axis=-1) * (art & facing_art) + outline * (art ^ facing_art)
         whole: NDArray[np.float64] = change.sum(axis=1) / np.maximum((art | facing_art).sum(axis=1), 1)
