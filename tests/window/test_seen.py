@@ -9,6 +9,10 @@ from PySide6.QtWidgets import QAbstractButton, QAbstractSpinBox, QApplication, Q
 
 from knitground.app.keys.focus_ring import FocusRing
 from knitground.app.theme import colours
+from knitground.core.edits.cuts import set_parts
+from knitground.core.sheet.cut import Cut
+from making import png
+from window.choosing import bring
 from window.looking import controls, pages, shown, told, words
 
 _WITH_WORDS = (QLabel, QAbstractButton, QComboBox, QAbstractSpinBox, QLineEdit)
@@ -94,6 +98,28 @@ def changed_by_focus(window: QWidget, one: QWidget) -> int:
     QTest.keyClick(elsewhere, Qt.Key.Key_Tab)
     one.setFocus()
     return int((contrast(light(before), light(picture(window, one))) >= 3).sum())
+
+
+def test_tiles_that_are_chosen_stand_out_whatever_colour_they_have(theme, window, tmp_path):
+    levels = np.stack(np.meshgrid(*[(0, 47, 93, 138, 196, 255)] * 3, indexing="ij"), axis=-1).reshape(12, 18, 3)
+    sheet = np.full((12, 18, 16, 16, 4), 255, np.uint8)
+    sheet[..., :3] = levels[:, :, None, None]
+    path = tmp_path / "flat.png"
+    path.write_bytes(png(sheet.swapaxes(1, 2).reshape(12 * 16, 18 * 16, 4)))
+    bring(window, path)
+    set_parts(window.session.document, "flat", [Cut("tiles", 16, 16)])
+    panel = window.panels["sheet"]
+    panel.show_work("Tiles")
+    tiles = set(panel.view.tiles())
+    assert len(tiles) == 12 * 18
+    window.session.choose(selection=frozenset(tiles))
+    image = panel.view.grab().toImage()
+    for ref, rect in panel.view.rects_of(tiles, in_view=True).items():
+        art = light(np.array([int.from_bytes(levels[ref.row, ref.column].astype(np.uint8).tobytes(), "big")]))
+        middle = rect.center().toPoint().y()
+        across = range(round(rect.left()) - 2, round(rect.left()) + 3)
+        found = light(np.array([image.pixel(x, middle) & 0xFFFFFF for x in across]))
+        assert contrast(found, art).max() >= 3, (ref, levels[ref.row, ref.column])
 
 
 def test_the_ring_comes_with_the_keyboard_and_goes_with_the_mouse(demo):

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
+from knitground.app.canvas.lines import DARK
 from knitground.app.theme.colours import theme
 from knitground.core.edits.painting import Spot, cell_of
 from knitground.core.edits.symmetry import Symmetry
@@ -20,7 +21,6 @@ _GRID_ALPHA = 80
 _RULER = 17
 _APART = 34
 _STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
-_DARK = QColor(20, 16, 14)
 
 
 def draw_grid(painter: QPainter, view: "GroundView", ground: Ground, border: QPainterPath) -> None:
@@ -81,7 +81,7 @@ def _marks(view: "GroundView", ground: Ground, *, across: bool) -> Iterator[tupl
 
 def draw_axes(painter: QPainter, view: "GroundView", symmetry: Symmetry) -> None:
     """Draws the lines about which strokes are mirrored."""
-    for pen in (QPen(_DARK, 3), QPen(theme().colour("thread"), 1.5, Qt.PenStyle.DashLine)):
+    for pen in (QPen(DARK, 3), QPen(theme().colour("thread"), 1.5, Qt.PenStyle.DashLine)):
         painter.setPen(pen)
         for start, end in symmetry.axes():
             painter.drawLine(view.to_widget(*start), view.to_widget(*end))
@@ -91,7 +91,7 @@ def draw_mark(painter: QPainter, view: "GroundView", row: int, column: int) -> N
     """Draws a ring round a cell."""
     rect = view.cells_rect(CellRect(row, column, 1, 1)).adjusted(-4, -4, 4, 4)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for colour, width in ((_DARK, 5), (theme().colour("thread"), 3)):
+    for colour, width in ((DARK, 5), (theme().colour("thread"), 3)):
         painter.setPen(QPen(colour, width))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(rect, 5, 5)

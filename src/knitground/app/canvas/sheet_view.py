@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 
 from knitground.app.canvas.edges import draw_edges
 from knitground.app.canvas.faces import Face, cell_outlines, face_of
+from knitground.app.canvas.lines import DARK
 from knitground.app.canvas.pixel_view import ZOOMS, PixelView
 from knitground.app.guard import guarded
 from knitground.app.known import known
@@ -22,7 +23,6 @@ from knitground.core.sheet.slices import Slices
 from knitground.core.sheet.stepping import place_beside
 from knitground.core.tiles.tile import TileRef
 
-OUTLINE = QColor(22, 17, 15)
 _LINES = (QColor(0, 0, 0, 90), Qt.PenStyle.SolidLine), (QColor(255, 255, 255, 120), Qt.PenStyle.DotLine)
 
 _TOLERABLE = 0.6
@@ -346,7 +346,7 @@ class SheetView(PixelView):
         if rect is None:
             return
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for line, width in ((OUTLINE, 5), (theme().colour(colour), 3)):
+        for line, width in ((DARK, 5), (theme().colour(colour), 3)):
             painter.setPen(
                 QPen(line, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.SquareCap, Qt.PenJoinStyle.MiterJoin)
             )

@@ -7,6 +7,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from knitground.app.canvas.lines import DARK
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
 from knitground.core.edits.placing import Sizes, bounds
@@ -21,7 +22,6 @@ if TYPE_CHECKING:
     from knitground.app.session import Session
 
 _PLAIN = "#2f7f8f"
-_DARK = QColor(20, 16, 14)
 _VEIL = 40
 _POINT = 6
 KNOB = 5
@@ -92,7 +92,7 @@ def _draw_reach(painter: QPainter, view: "GroundView", thing: Thing, reach: floa
     """How far a light reaches."""
     ground = view.knitted.ground if view.knitted is not None else None
     squash = ground.tile_height / ground.tile_width if ground is not None and ground.isometric else 1.0
-    for pen in (QPen(_DARK, 2), QPen(theme().colour("thread"), 1, Qt.PenStyle.DashLine)):
+    for pen in (QPen(DARK, 2), QPen(theme().colour("thread"), 1, Qt.PenStyle.DashLine)):
         painter.setPen(pen)
         painter.drawEllipse(view.to_widget(thing.x, thing.y), reach * view.zoom, reach * squash * view.zoom)
 
@@ -121,7 +121,7 @@ def draw_knobs(painter: QPainter, spots: Iterable[QPointF]) -> None:
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     for spot in spots:
-        painter.setPen(QPen(_DARK, 1.5))
+        painter.setPen(QPen(DARK, 1.5))
         painter.setBrush(theme().colour("thread"))
         painter.drawEllipse(spot, KNOB, KNOB)
     painter.restore()
@@ -129,7 +129,7 @@ def draw_knobs(painter: QPainter, spots: Iterable[QPointF]) -> None:
 
 def twice(painter: QPainter, draw: Callable[[], object]) -> None:
     """Draws a line dark and broad, then bright and thin, so that it shows on any art."""
-    painter.setPen(QPen(_DARK, 3))
+    painter.setPen(QPen(DARK, 3))
     draw()
     painter.setPen(QPen(theme().colour("thread"), 1.5))
     draw()
@@ -142,7 +142,7 @@ def _path(view: "GroundView", thing: Thing, size: tuple[int, int] = (0, 0)) -> l
 def _draw_shape(painter: QPainter, path: list[QPointF], thing: Thing, colour: QColor, name: str) -> None:
     veil = QColor(colour)
     veil.setAlpha(_VEIL)
-    for pen in (QPen(_DARK, 3.5), QPen(colour, 2)):
+    for pen in (QPen(DARK, 3.5), QPen(colour, 2)):
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if thing.form == "point" and thing.light is not None:

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from knitground.app.canvas.faces import Face
+from knitground.app.canvas.lines import draw_band, draw_chosen
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.joins.marks import draw_marks, draw_threads, place_at, stitch_line
 from knitground.app.joins.reading import Reading
@@ -195,13 +196,9 @@ class LabelMode(SheetMode):
 
     def _paint_selection(self, painter: QPainter, view: SheetView) -> None:
         chosen = list(view.rects_of(self._session.choices.selection, in_view=True).values())
-        painter.setPen(QPen(theme().colour("focus"), 2))
-        painter.setBrush(theme().colour("focus", 60))
-        painter.drawRects(chosen)
+        draw_chosen(painter, chosen)
         if self._band is not None:
-            painter.setPen(QPen(theme().colour("focus"), 1, Qt.PenStyle.DashLine))
-            start, end = (view.to_widget(point.x(), point.y()) for point in self._band)
-            painter.drawRect(QRectF(start, end).normalized())
+            draw_band(painter, QRectF(*(view.to_widget(spot.x(), spot.y()) for spot in self._band)).normalized())
 
     def _paint_arrangement(self, painter: QPainter, view: SheetView) -> None:
         """What a click would lay."""

@@ -10,12 +10,12 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPen
 
 from knitground.app.canvas.faces import Face
+from knitground.app.canvas.lines import DARK
 from knitground.core.joins.sets import MIDDLE, JoinKind, Labels, Terrain
 
 _LETTERS_FROM = 60
 _NEAR_EDGE = 0.2
 _IN_MIDDLE = 0.16
-OUTLINE = QColor(22, 17, 15)
 
 
 def stitch_line(face: Face, kind: JoinKind, place: int) -> QLineF:
@@ -77,7 +77,7 @@ def draw_threads(painter: QPainter, lines: Mapping[str, list[QLineF]], size: flo
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     width = max(2.0, min(size * 0.1, 9.0))
     every = [line for some in lines.values() for line in some]
-    painter.setPen(_thread(OUTLINE, width + max(1.5, width * 0.45)))
+    painter.setPen(_thread(DARK, width + max(1.5, width * 0.45)))
     painter.drawLines(every)
     for colour, some in lines.items():
         painter.setPen(_thread(QColor(colour), width))
@@ -98,7 +98,7 @@ def _draw_letters(painter: QPainter, letters: list[tuple[QPointF, str]]) -> None
     for place, letter in letters:
         rect = QRectF(place.x() - 8, place.y() - 8, 16, 16)
         for dx, dy in ((-1, 0), (1, 0), (0, -1), (0, 1)):
-            painter.setPen(OUTLINE)
+            painter.setPen(DARK)
             painter.drawText(rect.translated(dx, dy), Qt.AlignmentFlag.AlignCenter, letter)
         painter.setPen(QColor("white"))
         painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, letter)

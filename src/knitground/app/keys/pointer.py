@@ -4,8 +4,8 @@ from PySide6.QtCore import QEvent, QObject, QPointF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QApplication, QWidget
 
+from knitground.app.canvas.lines import DARK
 from knitground.app.canvas.pixel_view import PixelView
-from knitground.app.canvas.sheet_view import OUTLINE
 from knitground.app.commands import Command
 from knitground.app.guard import guarded
 from knitground.app.known import known
@@ -39,7 +39,7 @@ class _Cross(QWidget):
         painter, middle = QPainter(self), QPointF(_SIDE / 2, _SIDE / 2)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         # Art may be of any colour: dark round light stands out on all of them.
-        for colour, width in ((OUTLINE, 5.0), (QColor("white"), 2.0)):
+        for colour, width in ((DARK, 5.0), (QColor("white"), 2.0)):
             painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(middle, 7.0, 7.0)

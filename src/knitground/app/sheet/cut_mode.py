@@ -6,7 +6,8 @@ from dataclasses import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
-from knitground.app.canvas.sheet_view import OUTLINE, SheetMode, SheetView
+from knitground.app.canvas.lines import DARK
+from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.first_guess import LEAVE_WRITING_OUT, told_of_writing
 from knitground.app.jobs import Job
 from knitground.app.known import known, with_id
@@ -221,7 +222,7 @@ class CutMode(SheetMode):
             painter.drawRect(view.tile_on_widget(0, 0))
         for name, place in handles.items():
             lively = name in (self._held, self._over)
-            painter.setPen(QPen(OUTLINE, 2))
+            painter.setPen(QPen(DARK, 2))
             painter.setBrush(theme().colour("thread" if lively or name == self.chosen else "panel"))
             if name.startswith("part"):
                 painter.drawRect(QRectF(place.x() - 6, place.y() - 6, 12, 12))

@@ -3,6 +3,7 @@
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
 
+from knitground.app.canvas.lines import draw_band, draw_chosen
 from knitground.app.canvas.pick_mode import beside_in
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.session import Session
@@ -11,7 +12,6 @@ from knitground.app.theme.colours import theme
 from knitground.core.tiles.tile import TileRef
 
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
-_MOST_FRAMED = 1000
 _CONTROL, _SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 
 
@@ -30,12 +30,7 @@ class SelectMode(SheetMode):
 
     def paint(self, painter: QPainter, view: SheetView) -> None:
         view.draw_lines(painter)
-        painter.setPen(QPen(theme().colour("focus"), 2))
-        painter.setBrush(theme().colour("focus", 60))
-        chosen = view.chosen_in_view()
-        if len(chosen) > _MOST_FRAMED:
-            painter.setPen(Qt.PenStyle.NoPen)
-        painter.drawRects(chosen)
+        draw_chosen(painter, view.chosen_in_view())
         if self.shows_shapes:
             self._paint_shapes(painter, view)
         if self._under:
@@ -43,9 +38,7 @@ class SelectMode(SheetMode):
         if self._session.choices.tile is not None:
             view.draw_frame(painter, self._session.choices.tile, "thread")
         if self._band is not None:
-            painter.setPen(QPen(theme().colour("focus"), 1, Qt.PenStyle.DashLine))
-            painter.setBrush(theme().colour("focus", 30))
-            painter.drawRect(QRectF(*(view.to_widget(spot.x(), spot.y()) for spot in self._band)).normalized())
+            draw_band(painter, QRectF(*(view.to_widget(spot.x(), spot.y()) for spot in self._band)).normalized())
 
     def _paint_shapes(self, painter: QPainter, view: SheetView) -> None:
         """What blocks of the tiles in view, so that one that was forgotten is seen."""

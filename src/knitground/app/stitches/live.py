@@ -6,9 +6,9 @@ from PySide6.QtCore import QObject, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from knitground.app.canvas.ground_view import GroundView
+from knitground.app.canvas.lines import DARK
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.app.tools.preview import DARK
 from knitground.core.edits.stitching import number_of
 from knitground.core.grid.rect import CellRect
 from knitground.core.layers.layer import Place

@@ -4,10 +4,11 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QPainter, QPainterPath
 
+from knitground.app.canvas.lines import draw_line_twice
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool, held_down
 from knitground.app.tools.advice import advise_all_over
-from knitground.app.tools.preview import Preview, draw_cover, draw_line_twice, draw_outline, hand_colour, outline_path
+from knitground.app.tools.preview import Preview, draw_cover, draw_outline, hand_colour, outline_path
 from knitground.core.edits.forms import FORMS
 from knitground.core.edits.painting import Spot, area, area_shapes, held, on_points, paintable, spot_on
 

@@ -5,9 +5,9 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
+from knitground.app.canvas.lines import DARK, draw_line_twice
 from knitground.app.theme.colours import theme
 from knitground.app.tools import held_down
-from knitground.app.tools.preview import DARK, draw_line_twice
 from knitground.app.tools.stroke import Stroke
 from knitground.core.edits.painting import Spot, cell_of, paintable
 from knitground.core.edits.pins import pin, pin_seen, pins_in

@@ -4,11 +4,12 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QPainter
 
+from knitground.app.canvas.lines import draw_line_twice
 from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
 from knitground.app.tools.advice import advise
-from knitground.app.tools.preview import AfterView, draw_line_twice
+from knitground.app.tools.preview import AfterView
 from knitground.core.edits.block_things import things_laid, with_things
 from knitground.core.edits.block_tiles import is_off_a_sheet, layer_for
 from knitground.core.edits.blocks import Block, lay_block, lay_known

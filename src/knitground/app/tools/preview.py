@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from knitground.app.canvas.chunks import detail_for
+from knitground.app.canvas.lines import DARK, draw_line_twice
 from knitground.app.known import known
 from knitground.app.theme.colours import theme
 from knitground.app.widgets import image_of
@@ -34,7 +35,6 @@ if TYPE_CHECKING:
 _MOST_CELLS = 40_000
 _MOST_OUTLINED, _BEYOND_VIEW, _MOST_PIECES = 20_000, 2, 600
 _PALE = 0.75
-DARK = QColor(20, 16, 14)
 
 
 class _Asked:
@@ -325,14 +325,6 @@ def _add_coarsely(path: QPainterPath, view: "GroundView", mask: NDArray[np.bool_
             path.addPolygon(view.outline(cells.top, cells.left, cells.bottom, cells.right))
         else:
             path.addRect(view.cells_rect(cells))
-
-
-def draw_line_twice(painter: QPainter, colour: QColor, draw: Callable[[], object]) -> None:
-    """Draws a line so that it stands out on any art: dark and wide first, then in its colour."""
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    for line, width in ((DARK, 4), (colour, 2)):
-        painter.setPen(QPen(line, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
-        draw()
 
 
 def draw_outline(painter: QPainter, colour: QColor, outline: QPainterPath) -> None:

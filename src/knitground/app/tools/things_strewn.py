@@ -5,9 +5,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 from PySide6.QtGui import QPainter
 
+from knitground.app.canvas.lines import draw_line_twice
 from knitground.app.canvas.thing_marks import draw_things
 from knitground.app.theme.colours import theme
-from knitground.app.tools.preview import draw_line_twice
 from knitground.app.tools.things import PlaceThing
 from knitground.core.chance import chance
 from knitground.core.edits.painting import Spot, cell_of

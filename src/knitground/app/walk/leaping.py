@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF, QTransform
 
+from knitground.app.canvas.lines import DARK
 from knitground.app.jobs import Job
 from knitground.app.session import Session
 from knitground.core.project.document import Change
@@ -18,7 +19,6 @@ from knitground.core.walk.side import BODY, seen_from_side
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
 
-_DARK = QColor(20, 16, 14)
 _REACHED, _LOST, _TRAP = QColor("#2f7f8f"), QColor("#c0392b"), QColor("#e0a030")
 _ARROW = 7.0
 
@@ -75,7 +75,7 @@ class Leaping(QObject):
         low = BODY.height / 2
         for number, one in enumerate(leaps.platforms):
             line = QPolygonF([view.to_widget(x, y + low) for x, y in one.points.tolist()])
-            for colour, width in ((_DARK, 6.0), (_REACHED if number in there else _LOST, 3.5)):
+            for colour, width in ((DARK, 6.0), (_REACHED if number in there else _LOST, 3.5)):
                 painter.setPen(QPen(colour, width, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
                 painter.drawPolyline(line)
 
