@@ -1,9 +1,9 @@
 """Choosing tiles on the sheet, one or many."""
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPolygonF
 
-from knitground.app.canvas.lines import draw_band, draw_chosen
+from knitground.app.canvas.lines import draw_band, draw_chosen, draw_line_twice
 from knitground.app.canvas.pick_mode import beside_in
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.session import Session
@@ -44,14 +44,22 @@ class SelectMode(SheetMode):
         """What blocks of the tiles in view, so that one that was forgotten is seen."""
         blocking = {ref: notes.collision for ref, notes in self._session.document.project.tiles.items()
                     if notes.collision != "none"}  # fmt: skip
-        painter.setPen(QPen(theme().colour("thread"), 1.5))
-        painter.setBrush(theme().colour("thread", 80))
         seen = view.rects_of(blocking, in_view=True)
         whole = blocked_whole(self._session, [ref for ref in seen if isinstance(blocking[ref], str)])
+        outlines = []
         for ref, rect in seen.items():
             collision = blocking[ref]
             for shape in (whole[ref],) if isinstance(collision, str) else collision:
-                painter.drawPolygon(QPolygonF([rect.topLeft() + QPointF(*point) * view.zoom for point in shape]))
+                outlines.append(QPolygonF([rect.topLeft() + QPointF(*point) * view.zoom for point in shape]))
+
+        def draw() -> None:
+            for outline in outlines:
+                painter.drawPolygon(outline)
+
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme().colour("thread", 80))
+        draw()
+        draw_line_twice(painter, theme().colour("thread"), draw)
 
     def press(self, view: SheetView, point: QPointF, event: QMouseEvent) -> None:
         session, ref = self._session, view.ref_at(point)
