@@ -21,6 +21,8 @@ from knitground.core.sheet.slices import left_over
 _GRAB = 14
 _APART = 11
 _NEAR = 32
+_MOST_READ = 1 << 22
+"""On pictures of more pixels, writing is not looked for whenever a part was drawn: it would take seconds."""
 _STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
@@ -164,6 +166,8 @@ class CutMode(SheetMode):
 
         def work(report: Callable[[float], None]) -> tuple[Cut, int]:
             cut = cut_of_part(sheet, pixels, region)
+            if pixels.shape[0] * pixels.shape[1] > _MOST_READ:
+                return cut, 0
             return cut, sum(map(len, written_tiles(pixels, (*sheet.cuts, cut)).values()))
 
         def add(found: tuple[Cut, int]) -> None:
