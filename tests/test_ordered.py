@@ -5,6 +5,7 @@ from itertools import product
 from pathlib import Path
 
 import numpy as np
+from scipy import ndimage
 
 from knitground.core.edits.finding import propose
 from knitground.core.joins.coverage import is_formed
@@ -134,3 +135,23 @@ def test_a_few_places_that_are_misread_are_told_by_the_others():
 
 def _cells(order, row):
     return {(place, int(row)): tuple(labels) for place, labels in enumerate(order.tolist())}
+
+
+def test_a_set_in_order_takes_no_tile_of_one_in_disorder_that_shares_its_ground():
+    """Neither has more than one plain tile of the ground, and they look nearly the same."""
+    random, side = np.random.default_rng(12), 32
+    ys, xs = (3 * edge**2 - 2 * edge**3 for edge in np.mgrid[:side, :side] / (side - 1))
+    colours = np.array([(112, 148, 70), (142, 106, 74), (70, 122, 142)])
+    grass, *others = np.clip(colours[:, None, None] + ndimage.gaussian_filter(
+        random.normal(0, 60, (3, side, side, 1)), (0, 2, 2, 0), mode="wrap"), 0, 255)  # fmt: skip
+    sheet = np.full((4, 8, side, side, 4), 255, np.uint8)
+    for rows, other, order in ((sheet[:2], others[0], random.permutation(16)), (sheet[2:], others[1], range(16))):
+        for place, corners in enumerate(order):
+            nw, ne, sw, se = _ROWS[corners]
+            share = nw * (1 - xs) * (1 - ys) + ne * xs * (1 - ys) + sw * (1 - xs) * ys + se * xs * ys
+            share = 1 / (1 + np.exp(-22 * (share - 0.5)))[..., None]
+            noise = random.integers(-3, 4, (side, side, 1))
+            rows[place // 8, place % 8, ..., :3] = np.clip(grass * (1 - share) + other * share + noise, 0, 255)
+    found = find_sets(sheet, np.ones((4, 8), bool))
+    assert sorted(sorted({row // 2 for row in one.cells[:, 1].tolist()}) for one in found) == [[0], [1]]
+    assert [len(one.cells) for one in found] == [16, 16]

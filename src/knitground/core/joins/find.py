@@ -197,7 +197,7 @@ def _in_order(
 ) -> list[FoundSet]:
     """Sets that lie in order, with their variants; but for what is part of more, of a block or a set that was read.
 
-    What islands hold is no variant: the corner of one shows little else than the ground round it.
+    What islands and other sure sets hold is no variant: they may have the only plain tile of what both share.
     """
     found = apart_from(found, [one for one in read if len(one.cells) >= _MORE * SIXTEEN and one.confidence >= _SURE])
     if any(drawn_as_one(one) and not apart_from([one], blocks) for one in found):
@@ -210,7 +210,8 @@ def _in_order(
         ]  # fmt: skip
     found = with_alike(found, colours, number)
     if found and not standing:
-        found = with_variants(found, apart_from(islands, found), tiles, colours, number, lambda share: None)
+        others = [one for one in read if one.confidence >= _SURELY or one in islands]
+        found = with_variants(found, apart_from(others, found), tiles, colours, number, lambda share: None)
     return found
 
 
