@@ -5,6 +5,7 @@ the example of a check of definitions, `unmet.py` that of a check of grounds.
 """
 
 from knitground.core.check import (
+    bled,
     coverage,
     diamonds,
     feet,
@@ -28,7 +29,7 @@ from knitground.core.check import (
 from knitground.core.check.check import DefinitionCheck, GroundCheck
 
 DEFINITION_CHECKS: tuple[DefinitionCheck, ...] = (
-    sheets.CHECK, pictures.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK, views.CHECK,
+    sheets.CHECK, pictures.CHECK, bled.CHECK, coverage.CHECK, stitches.CHECK, visible_seams.CHECK, views.CHECK,
     reach.CHECK, platforms.CHECK, routes.CHECK, shapes.CHECK, shapes.VARIANTS, look_alikes.CHECK,
     diamonds.CHECK, feet.CHECK, upright.CHECK, frames.CHECK,
 )  # fmt: skip
