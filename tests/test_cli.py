@@ -203,16 +203,6 @@ def test_help_names_every_command_and_the_exit_codes():
     assert all(name in text for name in ("new", "cut", "guess", "render", "check", "deliver", "schema", "Exit codes"))
 
 
-def test_the_demo_chain_runs_from_the_sheets_alone(tmp_path):
-    result = subprocess.run(
-        [sys.executable, HERE / "demo" / "make_demo.py", "--out", tmp_path], capture_output=True, text=True, check=False
-    )
-    assert result.returncode == 0, result.stderr
-    assert sorted(path.name for path in tmp_path.iterdir()) == ["ground-tileset.png", "ground.json", "ground.png"]
-    knitground("render", DEMO, "-o", tmp_path / "saved.png")
-    assert (tmp_path / "saved.png").read_bytes() == (tmp_path / "ground.png").read_bytes()
-
-
 def test_the_demo_is_what_its_generator_draws(tmp_path):
     sys.path.insert(0, str(HERE / "demo"))
     try:

@@ -6,6 +6,8 @@ from pathlib import Path
 
 import pytest
 
+from calling import knitground
+
 TOP = Path(__file__).resolve().parents[1]
 
 
@@ -21,6 +23,9 @@ def test_the_demo_runs_without_a_window_from_any_folder(tmp_path):
         "ground.json",
         "ground.png",
     ]
+    # What is drawn from the sheets alone is what was saved of the same example.
+    knitground("render", TOP / "demo" / "apiary", "-o", tmp_path / "saved.png")
+    assert (tmp_path / "saved.png").read_bytes() == (tmp_path / "delivered" / "ground.png").read_bytes()
 
 
 @pytest.mark.parametrize(
