@@ -17,7 +17,7 @@ _BOLD, _WORDS_APART, _STROKE, _STROKES = 0.72, 2.0, 0.12, 1.8
 """How dense bold letters are at most, how far apart words of a line, how much ink a dash has, by their height, and how
 many strokes of a word that shows no letters lie beside one another on average."""
 _THICK, _THICKEST = 7.0, 0.5
-"""How thick such strokes are on average, in pixels, or by their height where that is more; shapes are thicker."""
+"""How thick most such strokes are, in pixels, or by their height where that is more; shapes are thicker."""
 
 _WORDS_OF_A_LINE, _OFF_LINE, _AS_HIGH, _SHORT = 2, 3, 1.3, 6.0
 """How many words tell a line, how far off it letters stand, how much higher they may be, how long by their height."""
@@ -310,8 +310,9 @@ def _has_letters(inked: NDArray[np.bool_]) -> bool:
 
 def _has_strokes(inked: NDArray[np.bool_]) -> bool:
     """Whether pixels are as many strokes beside one another as letters are, and as thin, though these may all touch."""
-    strokes = int((inked[:, 1:] & ~inked[:, :-1]).sum() + inked[:, 0].sum())
-    return strokes >= _STROKES * len(inked) and inked.sum() <= strokes * max(_THICK, _THICKEST * len(inked))
+    edges = np.diff(np.pad(inked, ((0, 0), (1, 1))).astype(np.int8), axis=1)
+    thick = np.nonzero(edges == -1)[1] - np.nonzero(edges == 1)[1]
+    return len(thick) >= _STROKES * len(inked) and bool(np.median(thick) <= max(_THICK, _THICKEST * len(inked)))
 
 
 def _alone(titles: NDArray[np.bool_], art: NDArray[np.bool_]) -> NDArray[np.bool_]:
