@@ -318,6 +318,20 @@ def test_any_tile_of_what_was_taken_off_the_sheet_is_laid_by_chance(working, han
     assert laid == taken
 
 
+def test_a_mix_that_is_taken_after_a_block_is_what_is_laid(growing, hand):
+    session = growing.session
+    session.set_stage("ground")
+    choose(growing, "things")
+    sheet = growing.panels["ground"].view
+    hand.drag(sheet, sheet.tile_on_widget(1, 0).center(), sheet.tile_on_widget(2, 1).center())
+    session.set_stage("grow")
+    press(growing.panels["grow"], "Fill with it")
+    growing.ground.choose_tool("area")
+    hand.on_ground((2, 2), (9, 9))
+    codes = np.unique(plane(growing, "things", "cells")[2:10, 2:10])
+    assert {session.document.palette.ref(int(code)) for code in codes if code} == {tile(2, 3), tile(5, 3)}
+
+
 def test_any_tile_of_what_was_taken_off_the_sheet_is_strewn_as_things(working, hand):
     session, panel = working.session, working.panels["ground"]
     session.choose(layer_id=add_layer(session.document, "ground", "People", kind="props"))

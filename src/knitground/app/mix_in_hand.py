@@ -20,7 +20,7 @@ def mix_block(session: Session) -> None:
     block, palette = session.choices.lifted, session.document.palette
     made = session.attempt(lambda: mix_of(session.document, tiles_of_block(block, palette))) if block else None
     if made is not None:
-        session.choose(mix_id=made, repeats=False)
+        session.choose(mix_id=made)
         strews = session.layer is not None and session.layer.places_things
         (strew_mix if strews else fill_with_mix)(session, "Its tiles are weighed in Grow.", "Stage Grow")
 
@@ -37,7 +37,7 @@ def fill_with_mix(session: Session, more: str = "", *leads: str) -> None:
     leads : str
         The commands that the sentence about it leads to.
     """
-    session.choose(lays_mix=True)
+    session.choose(lays_mix=True, repeats=False)
     if session.ground and not (session.layer and session.layer.holds_tiles):
         for layer in reversed(session.ground.layers):
             if layer.holds_tiles:
@@ -52,6 +52,6 @@ def fill_with_mix(session: Session, more: str = "", *leads: str) -> None:
 
 def strew_mix(session: Session, more: str = "", *leads: str) -> None:
     """Takes the mix at hand in hand with the tool that strews things; see `fill_with_mix`."""
-    session.choose(lays_mix=True, radius=max(session.choices.radius, _WIDE))
+    session.choose(lays_mix=True, repeats=False, radius=max(session.choices.radius, _WIDE))
     session.tool_wanted.emit("spray")
     session.say(f"Drag over the ground to strew it; [ and ] change how wide. {more}".rstrip(), *leads)
