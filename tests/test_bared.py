@@ -122,7 +122,7 @@ def test_glows_that_fill_gutters_hide_no_cut():
     assert (without_glow(sheet)[..., 3] == 0).mean() > (sheet[..., 3] == 0).mean()
     made = Document()
     add_sheet(made, "shells.png", png(sheet))
-    part = cut_of_part(made.project.sheets[0], sheet, Rect(2, 2, sheet.shape[1] - 4, sheet.shape[0] - 4))
+    part, _ = cut_of_part(made.project.sheets[0], sheet, Rect(2, 2, sheet.shape[1] - 4, sheet.shape[0] - 4))
     assert (part.tile_width, part.spacing_x) == (SIDE, APART)
     glass = clear_shells()
     glass[..., 3] //= 2

@@ -54,7 +54,7 @@ def test_a_part_that_begins_amid_a_block_is_cut_where_its_tiles_are(at):
     picture[20 : 20 + len(art), 40 : 40 + art.shape[1]] = art
     left, top = at
     region = Rect(40 - left, 20 - top, art.shape[1] + left, len(art) + top)
-    cut = cut_of_part(Sheet("s", "s.png", (Cut("a", 16, 16),)), picture, region)
+    cut, _ = cut_of_part(Sheet("s", "s.png", (Cut("a", 16, 16),)), picture, region)
     assert (cut.tile_width, cut.tile_height, cut.spacing_x, cut.spacing_y) == (64, 64, 8, 8)
     assert (cut.region.x + cut.margin_x, cut.region.y + cut.margin_y) == (40, 20)
     found = guess_in(picture, Sheet("s", "s.png", (cut,)), cut).cuts[0][0]

@@ -96,16 +96,32 @@ def test_who_clears_the_ground_first_is_offered_to_leave_writing_out_then(window
     assert len(list(window.panels["sheet"].view.tiles())) == 55
 
 
+def draw_part(window, hand, qtbot, region: Rect) -> None:
+    panel = window.panels["sheet"]
+    panel.cut_card.add.click()
+    corners = (region.x, region.y), (region.x + region.width, region.y + region.height)
+    hand.drag(panel.view, *(panel.view.to_widget(x, y) for x, y in corners))
+    qtbot.waitUntil(lambda: len(window.session.document.project.sheets[0].cuts) == 2, timeout=5000)
+
+
 def test_who_draws_a_part_first_is_offered_to_leave_writing_out_then(window, hand, qtbot, tmp_path):
     path = tmp_path / "pier.png"
     path.write_bytes(png(among_tiles()))
     drop(window, path)
-    panel, cut = window.panels["sheet"], cut_of(window)
-    first, last = tile_rect(cut, 0, 4), tile_rect(cut, 9, 5)
-    panel.cut_card.add.click()
-    corners = (first.x - 1, first.y - 1), (last.x + last.width + 1, last.y + last.height + 1)
-    hand.drag(panel.view, *(panel.view.to_widget(x, y) for x, y in corners))
-    qtbot.waitUntil(lambda: len(window.session.document.project.sheets[0].cuts) == 2, timeout=5000)
+    cut = cut_of(window)
+    draw_part(window, hand, qtbot, tile_rect(cut, 0, 4).with_other(tile_rect(cut, 9, 5)))
     assert re.search(r"is cut by a first guess: .*; \d tiles look like writing\.", says(window.ledger))
     press(window.ledger, "Leave writing out of the tiles")
     assert "left out; a click takes one in again" in says(window.ledger)
+
+
+def test_who_draws_a_part_round_things_in_no_grid_has_them_whole_at_a_click(window, hand, qtbot, tmp_path):
+    path = tmp_path / "shed.png"
+    path.write_bytes(png(scattered()))
+    drop(window, path)
+    width, height = window.panels["sheet"].view.content_size()
+    draw_part(window, hand, qtbot, Rect(0, 0, width, height))
+    assert "is cut by a first guess that little speaks for: " in says(window.ledger)
+    assert "its shapes may be loose pieces" in says(window.ledger)
+    press(window.ledger, "Loose pieces, or a grid")
+    assert len(window.session.document.project.sheets[0].cuts[1].pieces) == 11

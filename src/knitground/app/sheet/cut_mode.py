@@ -8,12 +8,12 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPen
 
 from knitground.app.canvas.lines import DARK
 from knitground.app.canvas.sheet_view import SheetMode, SheetView
-from knitground.app.first_guess import LEAVE_WRITING_OUT, told_of_writing
+from knitground.app.first_guess import told_of_part
 from knitground.app.jobs import Job
 from knitground.app.known import known, with_id
 from knitground.app.theme.colours import theme
 from knitground.core.edits.captions import written_tiles
-from knitground.core.edits.cuts import add_part, cut_of_part, toggle_cell
+from knitground.core.edits.cuts import PartCut, add_part, cut_of_part, toggle_cell
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import LARGEST_OFFSET, LARGEST_TILE, Cut, Rect, grid_of, region_of, tile_rect
 from knitground.core.sheet.slices import left_over
@@ -164,26 +164,21 @@ class CutMode(SheetMode):
         session, sheet = view.session, known(view.sheet)
         document, pixels = session.document, session.document.state.pictures[sheet.id].cleared(sheet)
 
-        def work(report: Callable[[float], None]) -> tuple[Cut, int]:
-            cut = cut_of_part(sheet, pixels, region)
-            if pixels.shape[0] * pixels.shape[1] > _MOST_READ:
-                return cut, 0
-            return cut, sum(map(len, written_tiles(pixels, (*sheet.cuts, cut)).values()))
+        def work(report: Callable[[float], None]) -> tuple[PartCut, int]:
+            found = cut_of_part(sheet, pixels, region)
+            if found.doubted or pixels.shape[0] * pixels.shape[1] > _MOST_READ:
+                return found, 0
+            return found, sum(map(len, written_tiles(pixels, (*sheet.cuts, found.cut)).values()))
 
-        def add(found: tuple[Cut, int]) -> None:
-            cut, written = found
+        def add(found: tuple[PartCut, int]) -> None:
+            (cut, doubted), written = found
             if with_id(document.project.sheets, sheet.id) is None or document is not session.document:
                 return
             made = add_part(document, sheet.id, cut)
             if session.choices.sheet_id == sheet.id:
                 session.choose(cut_id=made)
             grid = grid_of(cut, pixels.shape[1], pixels.shape[0])
-            size = f"{cut.tile_width} x {cut.tile_height} px"
-            rest = f"; {told_of_writing(written)}" if written else ""
-            session.say(
-                f"“{made}” is cut by a first guess: {grid.columns} x {grid.rows} tiles of {size}{rest}.",
-                *[LEAVE_WRITING_OUT] * bool(written),
-            )
+            session.say(*told_of_part(made, cut, (grid.columns, grid.rows), written, doubted=doubted))
 
         session.run(Job("Cutting the part", work), add)
         session.choose()

@@ -11,7 +11,7 @@ from knitground.app.allowed import OF_IMAGES, a_menu, allow_entry
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.commands import Command
 from knitground.app.file_dialogs import ask_file
-from knitground.app.first_guess import LEAVE_WRITING_OUT
+from knitground.app.first_guess import LEAVE_WRITING_OUT, LOOSE
 from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -169,7 +169,7 @@ class SheetPanel(StagePanel):
             Command("Cut the sheet, or describe its tiles", self._change_work, ("F2",)),
             *self._images.commands(),
             self._on("Cut", "Cut a part of the sheet by numbers of its own", self.cut_card.add.click),
-            self._on("Cut", "Loose pieces, or a grid", self.cut_card.grid.loose.click),
+            self._on("Cut", LOOSE, self.cut_card.grid.loose.click),
             self._on("Cut", LEAVE_WRITING_OUT, self.cut_card.leave_writing_out),
             self._on("Cut", "Guess the numbers of the cut", self.cut_card.grid.guess, "Ctrl+Shift+G"),
             Command(

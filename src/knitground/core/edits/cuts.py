@@ -18,7 +18,7 @@ from knitground.core.sheet.cut import Cell, Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.footing import with_shape
 from knitground.core.sheet.isometric import without_ground
 from knitground.core.sheet.keys import key_named, key_on, key_tolerance
-from knitground.core.sheet.parts import guess_enlarged, look_over
+from knitground.core.sheet.parts import guess_enlarged, look_over, may_be_things
 from knitground.core.sheet.picture import Clearing, Sheet, cleared
 from knitground.core.sheet.pieces import kept_in_place
 from knitground.core.sheet.plausible import Sizes
@@ -35,12 +35,18 @@ _SMALLEST_PART = 4
 def add_cut(document: Document, sheet_id: str, region: Rect) -> str:
     """Adds a cut on a part of a sheet, by the best guess there; returns its id; raises as `cut_of_part`."""
     sheet = by_id(document.project.sheets, sheet_id)
-    return add_part(
-        document, sheet_id, cut_of_part(sheet, seen_for_guess(document.state.pictures[sheet_id].pixels, sheet), region)
-    )
+    picture = seen_for_guess(document.state.pictures[sheet_id].pixels, sheet)
+    return add_part(document, sheet_id, cut_of_part(sheet, picture, region).cut)
 
 
-def cut_of_part(sheet: Sheet, picture: NDArray[np.uint8], region: Rect) -> Cut:
+class PartCut(NamedTuple):
+    """A cut of a part, and whether little speaks for it, so that what lies there may be things in no grid."""
+
+    cut: Cut
+    doubted: bool
+
+
+def cut_of_part(sheet: Sheet, picture: NDArray[np.uint8], region: Rect) -> PartCut:
     """The best guess of a cut on a part of a sheet, without an id; may be worked out beside other work.
 
     Parameters
@@ -63,7 +69,8 @@ def cut_of_part(sheet: Sheet, picture: NDArray[np.uint8], region: Rect) -> Cut:
     guess = next(iter(guess_enlarged(part, most=1)), None)
     near = sheet.cuts[-1] if sheet.cuts else Cut("", 16, 16)
     plain = Cut("", min(near.tile_width, region.width), min(near.tile_height, region.height))
-    return _tightened(replace(guess.as_cut("") if guess else plain, region=region), part)
+    cut = _tightened(replace(guess.as_cut("") if guess else plain, region=region), part)
+    return PartCut(cut, guess is not None and may_be_things(part, guess))
 
 
 def add_part(document: Document, sheet_id: str, cut: Cut) -> str:
