@@ -13,7 +13,7 @@ from knitground.core.edits.animations import run_of
 from knitground.core.edits.hanging import Face, Hanging, stitches_below
 from knitground.core.edits.rare import rare_weights, with_rare
 from knitground.core.edits.sets import new_terrain
-from knitground.core.joins.art import terrain_colours, thread_near
+from knitground.core.joins.art import colours_told_apart, terrain_colours, thread_near
 from knitground.core.joins.beneath import ground_first, lies_beneath
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.found import FoundSet
@@ -220,6 +220,7 @@ def _as_set(
     # What cell tiles lie on is nothing to paint.
     painted = [group for group in order if not (clear[group] or (kind == "cell" and group != first))]
     numbers = dict.fromkeys(order, 0) | {group: number for number, group in enumerate(painted, 1)}
+    colours = colours_told_apart(kind, labels, pixels, colours, painted)
     terrains: list[Terrain] = []
     for group, word in zip(painted, in_words([colours[group] for group in painted]), strict=True):
         terrains.append(replace(new_terrain(terrains, word.capitalize()), colour=thread_near(colours[group])))

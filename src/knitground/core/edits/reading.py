@@ -11,7 +11,7 @@ from knitground.core.edits.rare import rare_weights, with_rare
 from knitground.core.edits.sets import new_terrain
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
-from knitground.core.joins.art import terrain_colours, thread_near
+from knitground.core.joins.art import colours_told_apart, terrain_colours, thread_near
 from knitground.core.joins.beneath import ground_first, lies_beneath
 from knitground.core.joins.infer import Inferred, infer_labels
 from knitground.core.joins.lattice import POINTS
@@ -116,7 +116,9 @@ def _added(
 ) -> dict[int, Terrain]:
     """The terrains that a set lacks for what was read, called after their colours, by their numbers."""
     colours, _ = terrain_colours(join_set.kind, labels, tiles)
-    new = sorted((number, group) for group, number in naming.items() if number > len(join_set.terrains))
+    numbered = sorted((number, group) for group, number in naming.items() if number > 0)
+    colours = colours_told_apart(join_set.kind, labels, tiles, colours, [group for _, group in numbered])
+    new = [(number, group) for number, group in numbered if number > len(join_set.terrains)]
     terrains, found = list(join_set.terrains), {}
     for (number, group), word in zip(new, in_words([colours[group] for _, group in new]), strict=True):
         found[number] = replace(new_terrain(terrains, word.capitalize()), colour=thread_near(colours[group]))
