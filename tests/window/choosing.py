@@ -2,9 +2,11 @@
 
 import numpy as np
 from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from knitground.app.jobs import wait_for_jobs
+from knitground.core.sheet.cut import Rect
 
 
 def click(working, hand, column: int, row: int, modifier=Qt.KeyboardModifier.NoModifier) -> None:
@@ -32,3 +34,12 @@ def wait_until_read(count: int) -> None:
     for _ in range(count):
         wait_for_jobs()
         QApplication.processEvents()
+
+
+def draw_part(window, hand, qtbot, region: Rect) -> None:
+    """Draws a part round what lies in a rectangle of the picture, and waits until it is cut."""
+    panel = window.panels["sheet"]
+    QTest.mouseClick(panel.cut_card.add, Qt.MouseButton.LeftButton)
+    corners = (region.x, region.y), (region.x + region.width, region.y + region.height)
+    hand.drag(panel.view, *(panel.view.to_widget(x, y) for x, y in corners))
+    qtbot.waitUntil(lambda: len(window.session.document.project.sheets[0].cuts) == 2, timeout=5000)

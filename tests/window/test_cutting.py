@@ -16,10 +16,12 @@ from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cell, Cut, Rect
 from making import add_sheet, png, sheet_of_tiles
-from window.choosing import bring
+from window.choosing import bring, draw_part
 from window.finding import in_dialog, named, open_menu, press, says
 
 LEFT = Qt.MouseButton.LeftButton
+SMALL = Rect(109, 3, 80, 80)
+"""Round the small tiles."""
 
 
 def two_grids() -> np.ndarray:
@@ -54,15 +56,8 @@ def middle(panel, column: int, row: int) -> QPointF:
     return panel.view.tile_on_widget(column, row).center()
 
 
-def draw_part(window, hand, panel, qtbot):
-    """Draws the part of small tiles, and waits until it is cut."""
-    QTest.mouseClick(panel.cut_card.add, LEFT)
-    hand.drag(panel.view, at(panel, 109.6, 3.6), at(panel, 150, 60), at(panel, 188.4, 82.4))
-    qtbot.waitUntil(lambda: len(window.session.document.project.sheets[0].cuts) == 2, timeout=5000)
-
-
 def test_a_part_is_drawn_and_cut_by_numbers_of_its_own(window, hand, panel, qtbot):
-    draw_part(window, hand, panel, qtbot)
+    draw_part(window, hand, qtbot, SMALL)
     part = cut_of(window, 1)
     assert (part.tile_width, part.spacing_x) == (8, 2)
     assert part.region == (110, 4, 78, 78)
@@ -84,7 +79,7 @@ def middle_of_first(panel) -> QPointF:
 
 
 def test_tiles_of_all_parts_can_be_chosen_in_the_other_stages(window, hand, panel, qtbot):
-    draw_part(window, hand, panel, qtbot)
+    draw_part(window, hand, qtbot, SMALL)
     window.session.set_stage("ground")
     view = window.panels["ground"].view
     for x, y, cut in ((24, 24, "tiles"), (124, 18, cut_of(window, 1).id)):
@@ -314,7 +309,7 @@ def test_a_new_ground_is_of_the_tiles_at_hand_and_never_of_a_cut_that_has_none(w
         return usual_cell(window.session, "square")
 
     assert new() == (16, 16)
-    draw_part(window, hand, panel, qtbot)
+    draw_part(window, hand, qtbot, SMALL)
     panel.show_work("Tiles")
     hand.click(panel.view, at(panel, 114, 8))
     assert new() == (8, 8)
@@ -327,7 +322,7 @@ def test_a_new_ground_is_of_the_tiles_at_hand_and_never_of_a_cut_that_has_none(w
 
 
 def test_guessing_the_whole_again_leaves_the_parts_that_were_drawn(window, hand, panel, qtbot):
-    draw_part(window, hand, panel, qtbot)
+    draw_part(window, hand, qtbot, SMALL)
     drawn = cut_of(window, 1)
     set_cut(window.session.document, "two", Cut("tiles", 24, 24))
     window.session.choose(cut_id="tiles")

@@ -10,6 +10,7 @@ from knitground.core.sheet.repack import Gaps, repack
 from making import png
 from test_captions import among_tiles, captioned, scattered
 from test_repeated import drawn
+from window.choosing import draw_part
 from window.finding import press, says
 from window.test_sheet import cut_of, drop
 
@@ -94,14 +95,6 @@ def test_who_clears_the_ground_first_is_offered_to_leave_writing_out_then(window
     assert "is transparent now; 3 tiles look like writing." in says(window.ledger)
     press(window.ledger, "Leave writing out of the tiles")
     assert len(list(window.panels["sheet"].view.tiles())) == 55
-
-
-def draw_part(window, hand, qtbot, region: Rect) -> None:
-    panel = window.panels["sheet"]
-    panel.cut_card.add.click()
-    corners = (region.x, region.y), (region.x + region.width, region.y + region.height)
-    hand.drag(panel.view, *(panel.view.to_widget(x, y) for x, y in corners))
-    qtbot.waitUntil(lambda: len(window.session.document.project.sheets[0].cuts) == 2, timeout=5000)
 
 
 def test_who_draws_a_part_first_is_offered_to_leave_writing_out_then(window, hand, qtbot, tmp_path):

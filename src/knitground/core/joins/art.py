@@ -64,8 +64,9 @@ def colours_told_apart(
     order : sequence of int
         The terrains that are painted; those that come first keep their colour.
     """
+    height, width = tiles.shape[1:3]
     # What is of two lines, as a rail is, has its midst elsewhere.
-    windows, found = place_windows(kind, *tiles.shape[1:3], times=_WIDER), list(colours)
+    windows, found = place_windows(kind, height, width, times=_WIDER), list(colours)
     for place, group in enumerate(order):
         away = [float(np.linalg.norm(found[group] - found[other])) for other in order[:place]]
         if not away or min(away) >= _ALIKE:
@@ -76,9 +77,10 @@ def colours_told_apart(
         off = tiles[there][:, :3] - found[order[int(np.argmin(away))]]
         far = np.linalg.norm(off, axis=1)
         # Rails are pale and their sleepers dark: together they would be of no colour that is there.
-        most = tiles[there][(far >= np.quantile(far, _STANDS_OUT)) & (off @ off[far.argmax()] > 0), :3]
-        if len(most) and np.linalg.norm(most.mean(axis=0) - found[group]) >= _ALIKE:
-            found[group] = most.mean(axis=0)
+        most = (far >= np.quantile(far, _STANDS_OUT)) & (off @ off[far.argmax()] > 0)
+        colour = tiles[there][most, :3].mean(axis=0) if most.any() else found[group]
+        if np.linalg.norm(colour - found[group]) >= _ALIKE:
+            found[group] = colour
     return found
 
 
