@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image, ImageDraw, ImageFont
 
-from knitground.core.edits.captions import leave_out_written, look_written
+from knitground.core.edits.captions import leave_out_written, look_written, written_tiles
 from knitground.core.edits.cuts import take_loose
 from knitground.core.edits.image_files import Source, insert_reads, read_images
 from knitground.core.edits.sheets import insert_sheet
@@ -62,6 +62,22 @@ def test_things_alone_and_letters_alone_are_all_pieces():
     for x, y, wide, high in places:
         picture[y : y + high, x : x + wide] = picture[0, 0]
     assert look_written(picture, loose_pieces(picture, Cut("", 16, 16))) == []
+
+
+PATTERNS = {
+    "steep": lambda y, x: (2 * x + y) % 4 == 0, "flat": lambda y, x: (x + 2 * y) % 5 == 0,
+    "bars": lambda y, x: x % 3 == 0, "tufts": lambda y, x: np.isin(8 * y + x, (2, 13, 30, 33, 43, 54, 63)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("scale", [1, 2, 3])
+@pytest.mark.parametrize("name", PATTERNS)
+def test_patterns_in_one_ink_are_tiles_and_no_writing(name: str, scale: int):
+    picture = np.full((80, 128, 4), (22, 28, 60, 255), np.uint8)
+    picture[:24, :40] = (236, 226, 196, 255)  # so much other art that a word could be told
+    picture[32:40, 8:56][np.tile(PATTERNS[name](*np.mgrid[:8, :8]), (1, 6))] = (236, 226, 196, 255)
+    side = 8 * scale
+    assert written_tiles(np.kron(picture, np.ones((scale, scale, 1), np.uint8)), [Cut("all", side, side)]) == {}
 
 
 def among_tiles(gutter: int = 2) -> np.ndarray:

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,25 +31,16 @@ def look_written(picture: NDArray[np.uint8], pieces: Sequence[Rect]) -> list[int
     picture : (H, W, 4) uint8
         The whole sheet, straight alpha.
     pieces : sequence of Rect
+        As they are found: each ends where what it holds does.
     """
-    if picture.shape[0] * picture.shape[1] > _MOST_PIXELS:
-        return []
-    picture = bared(picture)
-    colour, seen = picture.astype(np.int16), picture[..., 3] > 0
-    art = art_of(colour) if seen.all() else seen
-    written = writing_of(colour, art, lettered=True)
-    if written.sum() > _BESIDE * art.sum():
-        return []
-    found = []
-    for place, piece in enumerate(pieces):
-        rows, columns = piece.slices()
-        if written[rows, columns].sum() >= _MOSTLY * max(1, int(art[rows, columns].sum())):
-            found.append(place)
-    return found
+    writing = _Writing.of(picture)
+    return [place for place, piece in enumerate(pieces) if writing.is_most_of(piece)]
 
 
 def written_tiles(picture: NDArray[np.uint8], cuts: Sequence[Cut]) -> dict[str, list[Cell]]:
     """The tiles of each cut of a sheet that look like writing, by its id; see `look_written`.
+
+    What fills a tile of a grid from top to bottom is a pattern.
 
     Parameters
     ----------
@@ -56,13 +48,45 @@ def written_tiles(picture: NDArray[np.uint8], cuts: Sequence[Cut]) -> dict[str, 
         The whole sheet, straight alpha.
     cuts : sequence of Cut
     """
-    tiles = [(cut, Cell(*cell)) for cut in cuts for cell in Slices(picture, cut, parts_over(cut, cuts)).cells()]
-    rects = [cut.pieces[cell.column] if cut.pieces else tile_rect(cut, *cell) for cut, cell in tiles]
     found: dict[str, list[Cell]] = {}
-    for place in look_written(picture, rects):
-        cut, cell = tiles[place]
-        found.setdefault(cut.id, []).append(cell)
+    writing = _Writing.of(picture)
+    for cut in cuts:
+        for cell in (Cell(*one) for one in Slices(picture, cut, parts_over(cut, cuts)).cells()):
+            rect = cut.pieces[cell.column] if cut.pieces else tile_rect(cut, *cell)
+            if writing.is_most_of(rect) and (cut.pieces or not writing.goes_through(rect)):
+                found.setdefault(cut.id, []).append(cell)
     return found
+
+
+class _Writing(NamedTuple):
+    """What on a sheet is writing, and what is art at all, (H, W) bool each."""
+
+    written: NDArray[np.bool_]
+    art: NDArray[np.bool_]
+
+    @classmethod
+    def of(cls, picture: NDArray[np.uint8]) -> "_Writing":
+        """The writing on a picture, (H, W, 4) uint8 with straight alpha."""
+        nothing = np.zeros(picture.shape[:2], dtype=np.bool_)
+        if nothing.size > _MOST_PIXELS:
+            return cls(nothing, nothing)
+        picture = bared(picture)
+        colour, seen = picture.astype(np.int16), picture[..., 3] > 0
+        art = art_of(colour) if seen.all() else seen
+        written = writing_of(colour, art, lettered=True)
+        return cls(written if written.sum() <= _BESIDE * art.sum() else nothing, art)
+
+    def is_most_of(self, rect: Rect) -> bool:
+        """Whether what lies in a part of the picture is writing."""
+        rows, columns = rect.slices()
+        written = int(self.written[rows, columns].sum())
+        return written > 0 and written >= _MOSTLY * int(self.art[rows, columns].sum())
+
+    def goes_through(self, rect: Rect) -> bool:
+        """Whether what lies in a part of the picture reaches from its top to its bottom."""
+        rows, columns = rect.slices()
+        own = self.art[rows, columns]
+        return bool(own[0].any() and own[-1].any())
 
 
 def leave_out_written(document: Document, sheet_id: str) -> int:

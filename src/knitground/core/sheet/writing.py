@@ -19,6 +19,9 @@ many strokes of a word that shows no letters lie beside one another on average."
 _THICK, _THICKEST = 7.0, 0.5
 """How thick most such strokes are, in pixels, or by their height where that is more; shapes are thicker."""
 
+_TALL, _MOST_TALL = 0.4, 0.5
+"""How high letters are by the height of their line, and the share of a word's shapes that are as high: others are
+dots and commas."""
 _WORDS_OF_A_LINE, _OFF_LINE, _AS_HIGH, _SHORT = 2, 3, 1.3, 6.0
 """How many words tell a line, how far off it letters stand, how much higher they may be, how long by their height."""
 _WORDS_OF_A_HAND = 3
@@ -304,8 +307,13 @@ def _beside(one: _Word, other: _Word) -> bool:
 def _has_letters(inked: NDArray[np.bool_]) -> bool:
     """Whether pixels are several shapes in a row that lie at uneven distances, as letters do and tiles do not."""
     glyphs = scipy.ndimage.find_objects(scipy.ndimage.label(inked, np.ones((3, 3)))[0])
+    if len(glyphs) < _FEWEST_GLYPHS:
+        return False
     steps = np.diff(sorted(across.start for _, across in glyphs))
-    return len(glyphs) >= _FEWEST_GLYPHS and float(steps.std()) > _UNEVEN * float(steps.mean())
+    high = np.array([down.stop - down.start for down, _ in glyphs])
+    # The dots of a pattern lie at uneven distances, too.
+    tall = float((high >= _TALL * len(inked)).mean()) >= _MOST_TALL
+    return tall and float(steps.std()) > _UNEVEN * float(steps.mean())
 
 
 def _has_strokes(inked: NDArray[np.bool_]) -> bool:
