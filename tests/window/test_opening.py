@@ -4,8 +4,17 @@ import gc
 import weakref
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import QEvent, QObject
-from PySide6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QInputDialog, QLabel, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QDialogButtonBox,
+    QFileDialog,
+    QInputDialog,
+    QLabel,
+    QWidget,
+)
 
 from knitground.app.ground.about_ground import AboutGround
 from knitground.app.ground.beside_dialog import BesideDialog
@@ -15,7 +24,7 @@ from knitground.app.window import Window
 from knitground.core.project.file import FILE_NAME
 from making import make_document, png, sheet_of_tiles, tile
 from window.choosing import bring
-from window.finding import painted, says
+from window.finding import named, painted, press, says
 
 
 def test_while_the_window_comes_up_and_its_stages_are_seen_first_nothing_else_flashes_up(qapp, window):
@@ -56,6 +65,31 @@ def test_a_stage_that_is_seen_late_shows_what_was_done_before(window):
         window.session.set_stage(stage)
         window.session.choose(tile=tile(3, 2))
         assert (painted(window.panels[stage].view) == picture).all()
+
+
+@pytest.mark.parametrize("stage", ["sheet", "joins", "stitches", "ground", "grow"])
+def test_every_stage_that_shows_tiles_asks_for_a_sheet_while_there_is_none(window, tmp_path, monkeypatch, qtbot, stage):
+    sheet = tmp_path / "hive.png"
+    sheet.write_bytes(png(sheet_of_tiles(4, 4, seed=1)))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(sheet)], ""))
+    window.session.set_stage(stage)
+    assert "on the sheet" not in says(window)
+    press(window.panels[stage], "Choose a file…" if stage == "sheet" else "Add a sprite sheet…")
+    qtbot.waitUntil(lambda: bool(window.session.document.project.sheets), timeout=20_000)
+    window.session.set_stage(stage)
+    tab = named(window.panels[stage], QAbstractButton, "hive")
+    assert not [one for one in tab.parentWidget().findChildren(QAbstractButton) if "Add" in one.text()]
+
+
+def test_sets_are_looked_for_only_on_a_sheet_that_is_there(window):
+    window.session.set_stage("joins")
+    find = named(window.panels["joins"], QAbstractButton, "Find sets")
+    assert not find.isEnabled()
+    assert "Add a sprite sheet first" in find.toolTip()
+    assert window.commands.action("Find sets on this sheet").toolTip() == "Add a sprite sheet first."
+    window.session.open(make_document())
+    assert find.isEnabled()
+    assert window.commands.action("Find sets on this sheet").isEnabled()
 
 
 def test_dialogs_are_dressed_as_the_window_is(working):

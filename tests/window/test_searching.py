@@ -173,8 +173,8 @@ def test_escape_or_drop_leaves_everything_as_it_was(trims, hand):
 def test_where_there_is_nothing_to_look_at_it_says_so(window, qtbot):
     said = []
     window.session.said.connect(lambda sentence, problem: said.append(sentence))
-    window.session.set_stage("joins")
-    press(window.panels["joins"], "Find sets")
+    add_sheet(window.session.document, "one.png", png(sheet_of_tiles(1, 1, seed=1)))
+    window.commands.action("Find sets on this sheet").trigger()
     assert "no grid of tiles" in said[-1]
 
 

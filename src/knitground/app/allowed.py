@@ -8,6 +8,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu, QWidget
 
 _WHY_NOT, _TIP, _TOLD = "why_not", "own_tip", "told_tip"
+NO_SHEET = "Add a sprite sheet first."
 NO_TILE = "Choose a tile on the sheet first."
 NO_GROUND = "Make a ground first."
 NO_STEPS = "Add a step first."

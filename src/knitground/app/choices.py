@@ -135,3 +135,8 @@ class Choices:
 
 
 FIELDS = tuple(one.name for one in fields(Choices))
+SHOWN_ON_SHEETS = (
+    "sheet_id", "cut_id", "tile", "selection", "join_set_id", "terrain", "wanted", "arrangement", "lays_mix", "mix_id",
+    "layer_id", "backdrop", "stitch_set_id",
+)  # fmt: skip
+"""The choices by which a sheet looks, and what stands beside it."""

@@ -95,7 +95,7 @@ class SheetTabs(QWidget):
         outer = row(self._row, self._all, self._plus, spacing=4)
         outer.setStretch(0, 1)
         self.setLayout(outer)
-        self._shown: tuple[object, ...] = ()
+        self._shown: tuple[object, ...] | None = None
         for signal in (session.defined, session.opened):
             signal.connect(self._refresh)
         session.on_choice(self._refresh, "sheet_id")
@@ -110,6 +110,8 @@ class SheetTabs(QWidget):
         self._row.keep_in_view(None)
         at_keys = self._row.isAncestorOf(focus) if (focus := QApplication.focusWidget()) is not None else False
         clear(self._layout)
+        if not sheets:
+            self._layout.addWidget(button("Add a sprite sheet…", self.ask, "Choose an image file (Ctrl+I)"))
         for sheet in sheets:
             tab = button(
                 sheet.id,

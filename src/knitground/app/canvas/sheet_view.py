@@ -11,6 +11,7 @@ from knitground.app.canvas.edges import draw_edges
 from knitground.app.canvas.faces import Face, cell_outlines, face_of
 from knitground.app.canvas.lines import DARK
 from knitground.app.canvas.pixel_view import ZOOMS, PixelView
+from knitground.app.choices import SHOWN_ON_SHEETS
 from knitground.app.guard import guarded
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -75,22 +76,7 @@ class SheetView(PixelView):
         self._chosen: tuple[object, object, NDArray[np.intp]] = None, None, np.zeros((0, 4), dtype=np.intp)
         self._revealed: TileRef | None = None
         session.defined.connect(self._refresh)
-        session.on_choice(
-            self._refresh,
-            "sheet_id",
-            "cut_id",
-            "tile",
-            "selection",
-            "join_set_id",
-            "terrain",
-            "wanted",
-            "arrangement",
-            "lays_mix",
-            "mix_id",
-            "layer_id",
-            "backdrop",
-            "stitch_set_id",
-        )
+        session.on_choice(self._refresh, *SHOWN_ON_SHEETS)
         session.opened.connect(self._refresh)
         session.clock.ticked.connect(self._on_tick)
         self._refresh()

@@ -7,6 +7,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage, QKeyEvent
 
+from knitground.app.allowed import NO_SHEET
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.weight_bar import BarPart, WeightBar
@@ -33,7 +34,7 @@ class MixBar(WeightBar):
         return [BarPart(self._pictures(part), self._says(part), part.weight) for part in mix.parts] if mix else ()
 
     def empty_says(self) -> str:
-        return "Click tiles on the sheet to put them in"
+        return "Click tiles on the sheet to put them in" if self._session.document.project.sheets else NO_SHEET
 
     def put(self, weights: Mapping[int, float]) -> None:
         parts = tuple(

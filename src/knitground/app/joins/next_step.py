@@ -1,11 +1,19 @@
 """What a join set is, in a line, and what comes next for it."""
 
+from knitground.app.allowed import NO_SHEET
 from knitground.core.edits.grounds import is_laid
 from knitground.core.joins.sets import JoinSet
 from knitground.core.project.model import Project
 from knitground.core.sheet.picture import Sheet
 
 NO_HEXAGONS = "No set can knit hexagons yet: lay them by hand, in a mix or by a recipe."
+
+
+def why_no_search(sheet: Sheet | None) -> str:
+    """Why no sets can be found on a sheet; nothing if they may be."""
+    if sheet is None:
+        return NO_SHEET
+    return NO_HEXAGONS if sheet.cuts and all(cut.is_hexagon for cut in sheet.cuts) else ""
 
 
 def next_step(project: Project, join_set: JoinSet | None, chosen: int, sheet: Sheet | None) -> str:
@@ -22,6 +30,8 @@ def next_step(project: Project, join_set: JoinSet | None, chosen: int, sheet: Sh
     """
     if join_set is None and sheet is not None and any(cut.is_hexagon for cut in sheet.cuts):
         return NO_HEXAGONS
+    if join_set is None and sheet is None:
+        return "Sets say which tiles of a sheet meet: add a sprite sheet first."
     if join_set is None:
         return "Say what meets what: make a set, then paint its terrains on the tiles' corners or edges."
     if not join_set.labels:

@@ -6,15 +6,16 @@ from typing import Any
 import numpy as np
 from PySide6.QtWidgets import QInputDialog, QStackedWidget, QWidget
 
-from knitground.app.allowed import a_menu
+from knitground.app.allowed import a_menu, allow
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.choices import SHOWN_ON_SHEETS
 from knitground.app.joins.arranging import Arranging
 from knitground.app.joins.coverage_chart import CoverageChart
 from knitground.app.joins.following import Following
 from knitground.app.joins.joining import JOIN_SHARING, join_sharing_of
 from knitground.app.joins.label_mode import LabelMode
 from knitground.app.joins.made_dialog import MadeDialog
-from knitground.app.joins.next_step import next_step
+from knitground.app.joins.next_step import next_step, why_no_search
 from knitground.app.joins.reading import Reading, ReadingCard
 from knitground.app.joins.seam_picture import SeamPicture
 from knitground.app.joins.search_card import SearchCard
@@ -87,22 +88,7 @@ class JoinsPanel(StagePanel):
         self.setLayout(layout)
         for signal in (session.defined, session.opened, self.reading.changed, self.searching.changed):
             signal.connect(self.refresh)
-        session.on_choice(
-            self.refresh,
-            "sheet_id",
-            "cut_id",
-            "tile",
-            "selection",
-            "join_set_id",
-            "terrain",
-            "wanted",
-            "arrangement",
-            "lays_mix",
-            "mix_id",
-            "layer_id",
-            "backdrop",
-            "stitch_set_id",
-        )
+        session.on_choice(self.refresh, *SHOWN_ON_SHEETS)
         self.refresh()
 
     def refresh(self, *_: object) -> None:
@@ -265,6 +251,8 @@ class JoinsPanel(StagePanel):
         return self._tools
 
     def _side(self) -> QWidget:
+        tip = "Look for blocks and rows of cells on this sheet that make a set"
+        self._find = button("Find sets", self.find_sets, tip)
         inner = in_widget(
             column(
                 in_row(self._sets, self._more),
@@ -276,7 +264,7 @@ class JoinsPanel(StagePanel):
                 self._round,
                 self._turning,
                 self._make,
-                button("Find sets", self.find_sets, "Look for blocks and rows of cells on this sheet that make a set"),
+                self._find,
                 heading("Coverage"),
                 self._counts,
                 self._chart,
@@ -318,6 +306,7 @@ class JoinsPanel(StagePanel):
     def _show_kind(self) -> None:
         project, chosen = self._session.document.project, len(self._session.choices.selection)
         self._kind.setText(next_step(project, self._session.join_set, chosen, self.view.sheet))
+        allow(self._find, why_no_search(self.view.sheet))
 
     def _show_counts(self) -> None:
         found, join_set = self._chart.coverage, self._session.join_set

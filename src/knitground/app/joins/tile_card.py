@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QDoubleSpinBox, QLabel, QSizePolicy, QWidget
 
-from knitground.app.allowed import NO_TILE, allow
+from knitground.app.allowed import NO_SHEET, NO_TILE, allow
 from knitground.app.joins.tile_marks import TileMarks
 from knitground.app.joins.variant_bar import VariantBar
 from knitground.app.known import known
@@ -21,7 +21,7 @@ class TileCard:
     def __init__(self, session: Session) -> None:
         self._session = session
         self.marks = TileMarks(session, _SIDE)
-        self._title, self._meets = Elided("No tile chosen"), quiet("Click a tile on the sheet.")
+        self._title, self._meets = Elided("No tile chosen"), quiet()
         self._title.setObjectName("heading")
         self.weight = QDoubleSpinBox()
         self.weight.setRange(0, 1_000_000)
@@ -50,7 +50,7 @@ class TileCard:
         self.bar.refresh()
         if ref is None or not known:
             self._title.setText("No tile chosen")
-            self._meets.setText("Click a tile on the sheet.")
+            self._meets.setText("Click a tile on the sheet." if session.document.project.sheets else NO_SHEET)
             self.share.setText("")
             self.weight.clear()
             return

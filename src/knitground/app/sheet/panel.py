@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QButtonGroup, QStackedLayout, QStackedWidget, QWid
 
 from knitground.app.allowed import OF_IMAGES, a_menu, allow_entry
 from knitground.app.canvas.sheet_view import SheetView
+from knitground.app.choices import SHOWN_ON_SHEETS
 from knitground.app.commands import Command
 from knitground.app.file_dialogs import ask_file
 from knitground.app.first_guess import LEAVE_WRITING_OUT, LOOSE
@@ -100,22 +101,7 @@ class SheetPanel(StagePanel):
         self.show_work("Cut")
         for signal in (session.defined, session.opened):
             signal.connect(self.refresh)
-        session.on_choice(
-            self.refresh,
-            "sheet_id",
-            "cut_id",
-            "tile",
-            "selection",
-            "join_set_id",
-            "terrain",
-            "wanted",
-            "arrangement",
-            "lays_mix",
-            "mix_id",
-            "layer_id",
-            "backdrop",
-            "stitch_set_id",
-        )
+        session.on_choice(self.refresh, *SHOWN_ON_SHEETS)
         self.refresh()
 
     def refresh(self, *_: object) -> None:
