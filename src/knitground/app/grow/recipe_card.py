@@ -213,6 +213,8 @@ class RecipeCard(QWidget):
             at = self._trial.until
             shown = "Shown on the ground" if at is None else f"The ground as of step {at + 1} is shown"
             return f"{shown}, not kept yet. {told}".rstrip()
+        if self._session.ground is None:
+            return f"A recipe grows a ground by steps. {NO_GROUND}"
         if self._draft is None:
             return "Noise lays terrain: add a terrain or stitched layer to the ground first, or add a step for tiles."
         if not self._draft.steps:
