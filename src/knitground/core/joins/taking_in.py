@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from knitground.core.joins.found import FoundSet
 from knitground.core.joins.infer import MOST_TILES
 from knitground.core.joins.look import Floats, looks_of
+from knitground.core.joins.strewn import but_strewn
 from knitground.core.joins.variants import Matched, in_squares, match_variants
 
 _GOOD_PART = 0.4
@@ -59,7 +60,10 @@ def with_variants(
         else:
             merged.append(found)
     free = np.setdiff1d(np.arange(len(colours)), np.concatenate([tiles_of(one, number) for one in [*merged, *others]]))
-    matches = [matched(one, free, place / len(merged), 1 / len(merged)) for place, one in enumerate(merged)]
+    matches = [
+        but_strewn(one, matched(one, free, place / len(merged), 1 / len(merged)), free, tiles, number)
+        for place, one in enumerate(merged)
+    ]
     merged = each_to_nearest(merged, matches, free, number, looks)
     return sorted(merged, key=lambda one: -one.confidence)
 
