@@ -39,3 +39,12 @@ def test_things_on_plain_ground_are_variants_where_they_are_few_or_lie_beside_th
     assert {(row, column) for row in range(4) for column in range(4)} <= taken
     assert {(row, 4) for row in range(beside)} <= taken
     assert sum(row >= 7 for row, _ in taken) == (away if away < 9 else 0)
+
+
+def test_what_is_plainer_than_the_plain_tile_of_a_set_is_no_thing_on_it():
+    sheet = inked_sheet(20)
+    sheet[0, 0, 3:5, 3:5] = INK
+    sheet[10, 4] = PAPER
+    taken = taken_of(sheet)
+    assert (10, 4) in taken
+    assert len(taken) == 17

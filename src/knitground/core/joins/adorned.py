@@ -36,7 +36,7 @@ def adorned(pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> NDArray[np.b
     for group in np.unique(groups):
         members = np.flatnonzero(groups.ravel() == group)
         # The plainest comes first, and is what the others are held against.
-        members = members[np.argsort([_change(pixels[at]) for at in members], kind="stable")]
+        members = members[np.argsort([change_of(pixels[at]) for at in members], kind="stable")]
         for number, at in enumerate(members[1:], 1):
             plainer = members[:number][~found[members[:number]]]
             found[at] = any(_is_with_more(pixels[at], pixels[other]) for other in plainer)
@@ -78,8 +78,8 @@ def stubs(pixels: NDArray[np.uint8], labels: NDArray[np.intp]) -> NDArray[np.boo
     return found
 
 
-def _change(tile: NDArray[np.uint8]) -> int:
-    """How much pixels change from one to the next, all together."""
+def change_of(tile: NDArray[np.uint8]) -> int:
+    """How much pixels of a tile, (h, w, 4), change from one to the next, all together."""
     seen = tile.astype(np.int32)
     return int(np.abs(np.diff(seen, axis=0)).sum() + np.abs(np.diff(seen, axis=1)).sum())
 

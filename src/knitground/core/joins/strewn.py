@@ -7,13 +7,15 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
+from knitground.core.joins.adorned import change_of
 from knitground.core.joins.found import FoundSet
 from knitground.core.joins.variants import Matched
 
 _FEW = 8
 """How many tiles with something on them may be variants of one."""
-_FAR, _SOME = 48, 0.05
-"""How far colours are apart where something lies, and the share of a tile that it covers at least."""
+_FAR, _SOME, _PLAINER = 48, 0.05, 0.5
+"""How far colours are apart where something lies, the share of a tile that it covers at least, and how much less what
+changes from pixel to pixel on a tile that is plainer than the plain ones."""
 
 
 def but_strewn(
@@ -47,9 +49,10 @@ def but_strewn(
 
 
 def _with_something(tile: NDArray[np.uint8], plain: NDArray[np.uint8]) -> bool:
-    """Whether a tile, (h, w, 4), shows something that none of the plain ones, (m, h, w, 4), does."""
+    """Whether a tile, (h, w, 4), shows something that none of the plain ones, (m, h, w, 4), does; less is no more."""
     far = np.abs(plain.astype(np.int16) - tile).max(axis=-1) > _FAR
-    return bool(far.mean(axis=(1, 2)).min() > _SOME)
+    far_from_all = far.mean(axis=(1, 2)).min() > _SOME
+    return bool(far_from_all and change_of(tile) > _PLAINER * min(change_of(own) for own in plain))
 
 
 def _hang_on(tiles: NDArray[np.intp], mine: NDArray[np.intp], number: NDArray[np.intp]) -> NDArray[np.bool_]:
