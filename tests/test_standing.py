@@ -57,6 +57,20 @@ def test_what_is_narrow_stands_inside_a_diamond_and_what_is_wide_fills_it():
     assert by_foot(np.zeros((9, 9, 4), np.uint8), (8, 8), "box") is None
 
 
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_what_lies_on_the_ground_stands_by_its_middle_and_what_hangs_over_it_by_its_foot(mirrored: bool):
+    cell, wide = (64, 32), 40
+    down, across = np.mgrid[:36, :wide]
+    lying = (down >= 6) & (down < 30 - across * 0.4)  # a beam that goes away to the right, on a block at its near end
+    lying |= (across < 8) & (down >= 20)
+    flag = (across < 3) | (down < 14)
+    for solid, middle in ((lying, wide / 2), (flag, 1.5)):
+        art = np.repeat(np.where(solid, 255, 0).astype(np.uint8)[..., None], 4, axis=2)
+        x, _ = by_foot(art[:, ::-1] if mirrored else art, cell, "diamond") or (0, 0)
+        stands = (cell[0] - wide) // 2 + x + (wide - middle if mirrored else middle)
+        assert abs(stands - cell[0] / 2) <= 1
+
+
 def test_several_cuts_are_changed_as_one_step():
     document = Document.load(DEMO)
     refs = [PANE, PALM, PALM, PALM._replace(column=2), TileRef("gone", "gone", 0, 0)]

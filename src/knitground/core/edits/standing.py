@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest
 from knitground.core.grid import Outline
@@ -24,6 +25,8 @@ from knitground.core.tiles.tile import TileRef
 _OPAQUE = 96
 _FOOT = 0.12
 """How much of a tile's height counts as its foot."""
+_LIFTED = 1 / 3
+"""How far up by its height what lies beside its foot begins, as what is carried by wheels does."""
 _NARROW = 0.9
 """What is less wide than this share of a cell with slanted sides, as far up as that reaches, stands in it."""
 
@@ -126,7 +129,7 @@ def by_foot(tile: Pixels, cell: tuple[int, int], outline: Outline) -> tuple[int,
 
     The foot is what is opaque in the lowest part of the art: its middle comes to the middle of the cell, its lowest
     row to the lower border of a square one. On a diamond or a hexagon what does not fill it stands half-way between its
-    middle and its lower end.
+    middle and its lower end, and what lies on the ground beside its lowest part, away from whoever looks, is foot too.
 
     Parameters
     ----------
@@ -145,9 +148,13 @@ def by_foot(tile: Pixels, cell: tuple[int, int], outline: Outline) -> tuple[int,
     if not rows.size:
         return None
     last = int(rows[-1])
-    high = max(1, round((last - int(rows[0]) + 1) * _FOOT))
-    columns = np.flatnonzero(solid[last - high + 1 : last + 1].any(axis=0))
-    middle = (int(columns[0]) + int(columns[-1]) + 1) / 2
+    tall = last - int(rows[0]) + 1
+    high = max(1, round(tall * _FOOT))
+    foot = np.flatnonzero(solid[last - high + 1 : last + 1].any(axis=0))
+    ends = (int(foot[0]), int(foot[-1]))
+    if outline != "box":
+        ends = _on_ground(solid, ends, last - min(round(tall * _LIFTED), cell[1] // 2), cell[1] / cell[0])
+    middle = (ends[0] + ends[1] + 1) / 2
     down = tile.shape[0] - 1 - last
     standing = np.flatnonzero(solid[max(0, last + 1 - cell[1]) : last + 1].any(axis=0))
     if outline != "box" and int(np.ptp(standing)) + 1 < _NARROW * cell[0]:
@@ -155,6 +162,28 @@ def by_foot(tile: Pixels, cell: tuple[int, int], outline: Outline) -> tuple[int,
     # Anchors round down; half a pixel that is over goes to the right.
     begins = (cell[0] - tile.shape[1]) // 2
     return int((cell[0] / 2 - middle - begins + 0.5) // 1), down
+
+
+def _on_ground(solid: NDArray[np.bool_], foot: tuple[int, int], above: int, slope: float) -> tuple[int, int]:
+    """The first and last column of what lies on the ground, as that rises to both sides of a foot.
+
+    Parameters
+    ----------
+    solid : (h, w) bool
+    foot : (int, int)
+        Its first and last column.
+    above : int
+        A row that what lies beside it reaches below.
+    slope : float
+        How steeply the sides of a cell rise.
+    """
+    lowest = np.where(solid.any(axis=0), solid.shape[0] - 1 - solid[::-1].argmax(axis=0), -1)
+    columns = np.arange(solid.shape[1])
+    away = np.maximum(foot[0] - columns, columns - foot[1]).clip(0)
+    off = lowest <= above - slope * away
+    before, after = np.flatnonzero(off[: foot[0]]), np.flatnonzero(off[foot[1] :])
+    first = int(before[-1]) + 1 if before.size else 0
+    return first, foot[1] + int(after[0]) - 1 if after.size else solid.shape[1] - 1
 
 
 def _put(document: Document, changed: dict[tuple[str, str], Cut]) -> None:
