@@ -9,7 +9,7 @@ from knitground.core.edits.notes import set_collision
 from knitground.core.tiles.notes import Point
 from making import tile
 from window.choosing import click
-from window.finding import press, says
+from window.finding import in_dialog, press, says
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -159,3 +159,19 @@ def test_each_kind_of_shapes_is_shown_over_the_ground_in_turn(working):
         assert wanted in says(working.ledger)
         working.ground.view.grab()
     assert blocked.shows_shapes
+
+
+def test_shapes_are_shown_before_they_snap_and_where_none_would_a_sentence_says_so(working, qtbot):
+    document = working.session.document
+    before = (tuple(Point(*at) for at in ((0.3, 0), (8, 0), (8, 8), (0.3, 8))),)
+    set_collision(document, {tile(1, 1): before})
+    command = working.commands.action("Snap shapes to the borders of their tiles…")
+    seen = []
+    in_dialog(lambda dialog: (seen.append(says(dialog)), press(dialog, "Snap")))
+    command.trigger()
+    qtbot.waitUntil(lambda: document.project.tiles[tile(1, 1)].collision != before)
+    assert "1 shape would be brought" in seen[0]
+    assert document.project.tiles[tile(1, 1)].collision == (((0, 0), (8, 0), (8, 8), (0, 8)),)
+    command.trigger()
+    assert QApplication.activeModalWidget() is None
+    assert "lie well on the borders" in says(working.ledger)

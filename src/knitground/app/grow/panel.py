@@ -194,7 +194,7 @@ class GrowPanel(StagePanel):
         """Asks for another name of the mix at hand."""
         mix = self._session.mix
         if mix is not None:
-            name, sure = QInputDialog.getText(self, "Rename the mix", "What is it called?", text=mix.name)
+            name, sure = QInputDialog.getText(self, "Rename the mix", "Name", text=mix.name)
             if sure:
                 self._session.attempt(lambda: rename_mix(self._session.document, mix.id, name))
 

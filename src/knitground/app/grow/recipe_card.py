@@ -290,7 +290,7 @@ class RecipeCard(QWidget):
 
     def make_new(self) -> None:
         """Asks for the name of a new recipe for the ground at hand, and makes it."""
-        name, sure = QInputDialog.getText(self, "New recipe", "What is it called?", text="Recipe")
+        name, sure = QInputDialog.getText(self, "New recipe", "Name", text="Recipe")
         ground = self._session.ground
         if sure and name.strip() and ground is not None:
             project, name = self._session.document.project, name.strip()[:80]

@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QRectF, QSizeF, Qt
 from PySide6.QtWidgets import QButtonGroup, QStackedLayout, QStackedWidget, QWidget
 
-from knitground.app.allowed import OF_IMAGES, a_menu, allow_entry
+from knitground.app.allowed import NO_SHEET, OF_IMAGES, a_menu, allow_entry
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.choices import SHOWN_ON_SHEETS
 from knitground.app.commands import Command
@@ -43,6 +43,7 @@ from knitground.app.widgets import (
 from knitground.core.check.check import Finding
 from knitground.core.edits.exchange import first_cut
 from knitground.core.edits.sheets import read_picture, remove_sheet
+from knitground.core.edits.snapping import NONE_SNAPS, would_snap
 from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.picture import Sheet, read_file
@@ -193,11 +194,15 @@ class SheetPanel(StagePanel):
             self.view.reveal(refs[0])
 
     def _no_sheet(self) -> str:
-        return "" if self._session.document.project.sheets else "Add a sprite sheet first."
+        return "" if self._session.document.project.sheets else NO_SHEET
 
     def snap_shapes(self) -> None:
-        """Shows which shapes of the sheet would snap, and snaps them."""
-        SnapDialog(self, self._session, self._session.choices.sheet_id).open()
+        """Shows which shapes of the sheet would snap, and snaps them; says so where none would."""
+        changes = would_snap(self._session.document, known(self.view.sheet).id)
+        if changes:
+            SnapDialog(self, self._session, known(self.view.sheet).id, changes).open()
+        else:
+            self._session.say(NONE_SNAPS)
 
     def _on(self, work: str, name: str, act: Callable[[], object], *keys: str) -> Command:
         """A command that is done where it is seen."""

@@ -4,11 +4,10 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QWidget
 
-from knitground.app.allowed import allow
 from knitground.app.picture_grid import PictureGrid
 from knitground.app.session import Session
 from knitground.app.widgets import column, image_of, quiet, scrolling
-from knitground.core.edits.snapping import snap_shapes, would_snap
+from knitground.core.edits.snapping import Changes, snap_shapes
 from knitground.core.tiles.notes import Collision
 from knitground.core.tiles.tile import TileRef
 
@@ -19,24 +18,20 @@ _BEFORE, _AFTER = QColor(230, 150, 40), QColor(200, 40, 60)
 class SnapDialog(QDialog):
     """Shows each tile with its shape as it is, pale, and as it would be."""
 
-    def __init__(self, parent: QWidget, session: Session, sheet_id: str) -> None:
+    def __init__(self, parent: QWidget, session: Session, sheet_id: str, changes: Changes) -> None:
         super().__init__(parent)
         self._session, self._sheet_id = session, sheet_id
         self.setWindowTitle("Snap shapes to the borders of their tiles")
         self.resize(560, 420)
-        changes = would_snap(session.document, sheet_id)
         grid = PictureGrid("Shapes that would change", QSize(_SIDE, _SIDE))
         grid.show_pictures([self._picture(ref, *both) for (ref, _), both in changes.items()])
         count = len(changes)
         says = (
             f"{count} shape{'s' * (count != 1)} would be brought to the border of the tile, from the pale outline to "
             "the strong one."
-            if count
-            else "All shapes of this sheet lie well on the borders of their tiles, or well inside."
         )
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel, self)
-        snap = buttons.addButton("Snap", QDialogButtonBox.ButtonRole.AcceptRole)
-        allow(snap, "" if changes else says)
+        buttons.addButton("Snap", QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.accepted.connect(self._snap)
         buttons.rejected.connect(self.reject)
         layout = column(quiet(says), scrolling(grid), buttons)

@@ -50,7 +50,7 @@ class Routes(QObject):
             self._session.say("Recording; Ctrl+F5 keeps the route, Escape drops it.")
             return
         route, self._start = Route(x=self._start.x, y=self._start.y, legs=legs_held(self._ways)), None
-        name, sure = QInputDialog.getText(self._walker.view, "Keep the route", "What is it called?", text="Round")
+        name, sure = QInputDialog.getText(self._walker.view, "Keep the route", "Name", text="Round")
         if sure:
             self._session.attempt(lambda: keep_route(self._session.document, ground.id, name, route, spot))
 

@@ -143,7 +143,7 @@ class Walker(QObject):
         document, window = self._session.document, self._view.window()
         now = document.project.screen
         typed, ok = QInputDialog.getText(
-            window, "Screen of the game", "Pixels of the ground that it shows; empty for none:",
+            window, "Screen of the game", "Pixels of the ground that it shows; empty for none",
             text="" if now is None else f"{now.width} x {now.height}",
         )  # fmt: skip
         if ok:

@@ -8,8 +8,11 @@ from knitground.core.tiles.faults import snapped_to_borders
 from knitground.core.tiles.notes import Collision
 from knitground.core.tiles.tile import TileRef
 
+NONE_SNAPS = "All shapes of this sheet lie well on the borders of their tiles, or well inside."
+Changes = dict[tuple[TileRef, str], tuple[Collision, Collision]]
 
-def would_snap(document: Document, sheet_id: str) -> dict[tuple[TileRef, str], tuple[Collision, Collision]]:
+
+def would_snap(document: Document, sheet_id: str) -> Changes:
     """The shapes of a sheet that snapping would change, by tile and kind: as they are, and as they would be."""
     found = {}
     for ref, notes in document.project.tiles.items():
@@ -32,7 +35,7 @@ def snap_shapes(document: Document, sheet_id: str) -> int:
     """
     changes = would_snap(document, sheet_id)
     if not changes:
-        raise BadRequest("All shapes of this sheet lie well on the borders of their tiles, or well inside.")
+        raise BadRequest(NONE_SNAPS)
     reshape(
         document, {ref for ref, _ in changes},
         lambda ref, kind, shape: changes[ref, kind][1] if (ref, kind) in changes else shape,
