@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QAbstractButton, QLabel
 
 from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.ground.usual_cell import usual_cell, usual_grid
@@ -136,8 +136,12 @@ def test_a_sheet_of_hexagons_says_that_no_set_knits_them(window):
     session.choose(sheet_id=add_sheet(session.document, "marsh.png", png(tiles)))
     session.set_stage("joins")
     assert any("No set can knit hexagons yet" in label.text() for label in joins.findChildren(QLabel))
-    press(joins, "Find sets")
-    assert "No set can knit hexagons yet" in says(window)
+    for name in ("New join set", "Find sets"):
+        made = named(joins, QAbstractButton, name)
+        assert not made.isEnabled()
+        assert "No set can knit hexagons yet" in made.toolTip()
+    for name in ("New join set…", "Find sets on this sheet"):
+        assert "No set can knit hexagons yet" in window.commands.action(name).toolTip()
 
 
 def test_a_new_ground_for_hexagons_is_one_of_hexagons(working):

@@ -1,11 +1,15 @@
 """Collision shapes in the real window."""
 
+from dataclasses import replace
+
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit, QToolButton
 
 from knitground.app.sheet.shape_kinds_dialog import ShapeKindsDialog
+from knitground.core.edits.cuts import set_cut
 from knitground.core.edits.notes import set_collision
+from knitground.core.sheet.cut import Cell
 from knitground.core.tiles.notes import Point
 from making import tile
 from window.choosing import click
@@ -175,3 +179,17 @@ def test_shapes_are_shown_before_they_snap_and_where_none_would_a_sentence_says_
     command.trigger()
     assert QApplication.activeModalWidget() is None
     assert "lie well on the borders" in says(working.ledger)
+
+
+def test_a_shape_is_copied_to_those_of_the_chosen_tiles_that_are_still_there(working, hand, card):
+    click(working, hand, 1, 1)
+    card.pages.show_page("Blocks")
+    document = working.session.document
+    set_collision(document, {tile(1, 1): "whole"})
+    working.session.choose(selection=frozenset({tile(1, 1), tile(3, 1)}))
+    working.session.set_stage("ground")
+    sheet = document.project.sheets[0]
+    set_cut(document, sheet.id, replace(sheet.cuts[0], left_out=(Cell(3, 1),)))
+    working.commands.action("Copy the collision shape to all chosen tiles").trigger()
+    assert "1 tile has this shape now" in says(working.ledger)
+    assert tile(3, 1) not in document.project.tiles

@@ -1,6 +1,7 @@
 """What helps the eye: overview, rulers, repeats, the size of a drag, symmetry, the parts of a sheet."""
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtTest import QTest
 
@@ -149,3 +150,46 @@ def test_a_part_that_is_taken_by_its_name_is_brought_into_view(window, tmp_path)
     assert window.session.choices.cut_id == "pieces"
     assert panel.view.visible_content().top() <= lowest.y
     assert panel.view.visible_content().bottom() >= lowest.y + lowest.height
+
+
+@pytest.mark.parametrize("other", [Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton])
+def test_a_stroke_goes_on_until_its_own_button_is_let_go(working, hand, other):
+    view, session = working.ground.view, working.session
+    session.choose(layer_id="things", tile=tile(3, 2))
+    working.ground.choose_tool("draw")
+    before = plane(working, "things", "cells").copy()
+
+    def at(column: int) -> QPoint:
+        return hand.cell(5, column).toPoint()
+
+    QTest.mousePress(view, LEFT, NONE, at(2))
+    QTest.mousePress(view, other, NONE, at(2))
+    QTest.mouseRelease(view, other, NONE, at(2))
+    hand.move(view, hand.cell(5, 4), LEFT)
+    assert plane(working, "things", "cells")[5, 2:5].all()
+    QTest.mousePress(view, other, NONE, at(4))
+    QTest.mouseRelease(view, LEFT, NONE, at(4))
+    assert session.document.gesture is None, "the stroke has ended"
+    laid = plane(working, "things", "cells").copy()
+    QTest.mouseRelease(view, other, NONE, at(4))
+    assert np.array_equal(plane(working, "things", "cells"), laid)
+    working.undo()
+    assert np.array_equal(plane(working, "things", "cells"), before)
+
+
+def test_a_block_that_is_put_away_amid_a_stroke_is_not_laid(working, hand):
+    view, session = working.ground.view, working.session
+    session.choose(layer_id="things", tile=tile(3, 2))
+    working.ground.choose_tool("draw")
+    hand.on_ground((1, 1))
+    working.ground.choose_tool("select")
+    hand.on_ground((1, 1), (2, 2))
+    working.commands.action("Copy what is selected").trigger()
+    working.ground.choose_tool("place")
+    before = plane(working, "things", "cells").copy()
+    QTest.mousePress(view, LEFT, NONE, hand.cell(8, 8).toPoint())
+    assert not np.array_equal(plane(working, "things", "cells"), before)
+    session.choose(lifted=None)
+    hand.move(view, hand.cell(10, 10), LEFT)
+    QTest.mouseRelease(view, LEFT, NONE, hand.cell(10, 10).toPoint())
+    assert np.array_equal(plane(working, "things", "cells"), before)

@@ -37,6 +37,7 @@ class PixelView(QWidget):
         self.zoom: float = 1
         self.origin = QPointF(0, 0)
         self._pan_from: QPointF | None = None
+        self._pans = self._works_with = Qt.MouseButton.NoButton
         self._over: QPointF | None = None
         self._space = False
         self._placed = False
@@ -202,13 +203,16 @@ class PixelView(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus(Qt.FocusReason.MouseFocusReason)
         self._over = None
-        if event.button() == Qt.MouseButton.MiddleButton or (
-            self._space and event.button() == Qt.MouseButton.LeftButton
-        ):
-            self._pan_from = event.position()
+        button = event.button()
+        if button == Qt.MouseButton.MiddleButton or (self._space and button == Qt.MouseButton.LeftButton):
+            self._pan_from, self._pans = event.position(), button
             self._moved_by_hand = True
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
-        elif event.button() in (Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton):
+        elif button in (Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton) and (
+            # What is being done goes on until its own button is let go.
+            button == self._works_with or not event.buttons() & self._works_with
+        ):
+            self._works_with = button
             self.pressed(self.to_content(event.position()), event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -222,10 +226,11 @@ class PixelView(QWidget):
             self.hovered(self.to_content(self._over))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._pan_from is not None:
+        if self._pan_from is not None and event.button() == self._pans:
             self._pan_from = None
             self.unsetCursor()
-        else:
+        elif event.button() == self._works_with:
+            self._works_with = Qt.MouseButton.NoButton
             self.released(self.to_content(event.position()), event)
 
     def enterEvent(self, event: object) -> None:

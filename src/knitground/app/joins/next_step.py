@@ -9,11 +9,14 @@ from knitground.core.sheet.picture import Sheet
 NO_HEXAGONS = "No set can knit hexagons yet: lay them by hand, in a mix or by a recipe."
 
 
+def why_no_set(sheet: Sheet | None) -> str:
+    """Why no set can be made of the tiles of a sheet; nothing if one may be."""
+    return NO_HEXAGONS if sheet is not None and sheet.cuts and all(cut.is_hexagon for cut in sheet.cuts) else ""
+
+
 def why_no_search(sheet: Sheet | None) -> str:
     """Why no sets can be found on a sheet; nothing if they may be."""
-    if sheet is None:
-        return NO_SHEET
-    return NO_HEXAGONS if sheet.cuts and all(cut.is_hexagon for cut in sheet.cuts) else ""
+    return NO_SHEET if sheet is None else why_no_set(sheet)
 
 
 def next_step(project: Project, join_set: JoinSet | None, chosen: int, sheet: Sheet | None) -> str:

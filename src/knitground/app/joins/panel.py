@@ -15,7 +15,7 @@ from knitground.app.joins.following import Following
 from knitground.app.joins.joining import JOIN_SHARING, join_sharing_of
 from knitground.app.joins.label_mode import LabelMode
 from knitground.app.joins.made_dialog import MadeDialog
-from knitground.app.joins.next_step import next_step, why_no_search
+from knitground.app.joins.next_step import next_step, why_no_search, why_no_set
 from knitground.app.joins.reading import Reading, ReadingCard
 from knitground.app.joins.seam_picture import SeamPicture
 from knitground.app.joins.search_card import SearchCard
@@ -307,6 +307,7 @@ class JoinsPanel(StagePanel):
         project, chosen = self._session.document.project, len(self._session.choices.selection)
         self._kind.setText(next_step(project, self._session.join_set, chosen, self.view.sheet))
         allow(self._find, why_no_search(self.view.sheet))
+        allow(self._make, why_no_set(self.view.sheet))
 
     def _show_counts(self) -> None:
         found, join_set = self._chart.coverage, self._session.join_set

@@ -7,7 +7,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QSlider, QWidget
 
 from knitground.app.allowed import NO_TILE, allow
-from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.sheet.shape_kinds_dialog import ShapeKindsDialog, patch_of
 from knitground.app.sheet.shape_view import ShapeView
@@ -171,12 +170,13 @@ class ShapePage(QWidget):
     def copy(self) -> None:
         """Gives the shape of the tile at hand to all chosen ones of its size."""
         collision, size = self.view.collision, self.view.size_in_pixels
-        sizes = {ref: known(self._session.derived.tile(ref)).shape[1::-1] for ref in self.refs}
-        fitting = [ref for ref in self.refs if sizes[ref] == size or isinstance(collision, str)]
+        tiles = {ref: tile for ref in self.refs if (tile := self._session.derived.tile(ref)) is not None}
+        fitting = [ref for ref, tile in tiles.items() if tile.shape[1::-1] == size or isinstance(collision, str)]
         self._do(lambda: set_collision(self._session.document, dict.fromkeys(fitting, collision), self._kind))
-        left = len(self.refs) - len(fitting)
+        left = len(tiles) - len(fitting)
         more = f"; {left} of another size keep theirs" if left else ""
-        self._session.say(f"{len(fitting):,} tiles have this shape now{more}.")
+        have = "1 tile has" if len(fitting) == 1 else f"{len(fitting):,} tiles have"
+        self._session.say(f"{have} this shape now{more}.")
 
     def _do(self, act: Callable[[], object]) -> None:
         self._session.attempt(act)

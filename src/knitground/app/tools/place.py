@@ -70,7 +70,9 @@ class Place(Tool):
 
     def drag(self, at: Spot) -> None:
         self._at = at
-        if self._first is not None:
+        if self._first is not None and self.session.choices.lifted is None:
+            self.leave()  # the block was put away meanwhile
+        elif self._first is not None:
             self._lay(at)
 
     def release(self, at: Spot) -> None:
