@@ -41,18 +41,19 @@ def but_strewn(
     for terrain in np.unique(found.labels[alone, 0]):
         plain = tiles[mine[alone & (found.labels[:, 0] == terrain)]]
         alike = np.flatnonzero((match.labels == terrain).all(axis=1) & np.isfinite(apart))
-        strewn = alike[[_with_something(tiles[others[at]], plain) for at in alike]] if len(alike) > _FEW else alike
-        if len(strewn) > _FEW:
-            beside = _hang_on(others[strewn], mine, number)
-            apart[strewn[~beside] if beside.sum() <= _FEW else strewn] = np.inf
+        if len(alike) > _FEW:
+            least = _PLAINER * min(change_of(tile) for tile in plain)
+            alike = alike[[change_of(tile) > least and _is_apart(tile, plain) for tile in tiles[others[alike]]]]
+        if len(alike) > _FEW:
+            beside = _hang_on(others[alike], mine, number)
+            apart[alike[~beside] if beside.sum() <= _FEW else alike] = np.inf
     return match._replace(apart=apart)
 
 
-def _with_something(tile: NDArray[np.uint8], plain: NDArray[np.uint8]) -> bool:
-    """Whether a tile, (h, w, 4), shows something that none of the plain ones, (m, h, w, 4), does; less is no more."""
+def _is_apart(tile: NDArray[np.uint8], plain: NDArray[np.uint8]) -> bool:
+    """Whether a tile, (h, w, 4), shows something that none of the plain ones, (m, h, w, 4), does."""
     far = np.abs(plain.astype(np.int16) - tile).max(axis=-1) > _FAR
-    far_from_all = far.mean(axis=(1, 2)).min() > _SOME
-    return bool(far_from_all and change_of(tile) > _PLAINER * min(change_of(own) for own in plain))
+    return bool(far.mean(axis=(1, 2)).min() > _SOME)
 
 
 def _hang_on(tiles: NDArray[np.intp], mine: NDArray[np.intp], number: NDArray[np.intp]) -> NDArray[np.bool_]:
