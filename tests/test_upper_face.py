@@ -5,15 +5,16 @@ import pytest
 
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.layers import add_layer, change_layer
+from knitground.core.edits.lifting import stands_inside
 from knitground.core.edits.sheets import set_cut
 from knitground.core.grid.projection import PixelRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.render.before import before
-from knitground.core.render.upper_face import height_at, seen_at
+from knitground.core.render.upper_face import height_at, seen_at, tops
 from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef
-from making import add_sheet, png, poke
+from making import add_sheet, make_document, png, poke, tile
 from test_before import diamond
 
 RISE = 20
@@ -100,3 +101,13 @@ def test_who_stands_on_a_quay_is_hidden_by_what_is_higher_before_it_only(tile, c
     area = PixelRect(int(x) - 12, int(y) - RISE - 14, 24, 16)
     assert (before(scene, area, y, RISE)[..., 3].any()) == hides
     assert before(scene, PixelRect(int(x) - 3, int(y) - 12, 6, 12), y)[..., 3].any(), "who stands below is inside of it"
+
+
+def test_what_stands_how_high_is_known_of_more_tiles_than_were_drawn_yet():
+    document = make_document(8, 5, "diamond")
+    ground = document.project.grounds[0]
+    codes = np.array([document.palette.code(tile(number % 16, number // 16)) for number in range(40)], dtype=np.int32)
+    assert len(np.unique(tops(Derived(document).atlas(ground), codes.reshape(5, 8)))) == 1, "they are all alike"
+    for layer in ("things", add_layer(document, ground.id, "Roofs")):
+        poke(document, layer, "cells", np.s_[:], codes.reshape(5, 8))
+    assert stands_inside(Derived(document), ground.id) == ""

@@ -246,7 +246,8 @@ def _reach(derived: Derived, ground: Ground, codes: NDArray[np.int32]) -> tuple[
         tile = derived.tile(derived.document.palette.ref(code & NUMBER_MASK)) if code > 0 else None
         rows = np.flatnonzero(tile[..., 3].any(axis=1)) if tile is not None else np.zeros(0, dtype=np.intp)
         if rows.size:
-            top = int(atlas.tops[atlas.ids(np.array([[code]], dtype=np.int32))[0]].item())
+            sprites = atlas.ids(np.array([[code]], dtype=np.int32))  # first, as the atlas may grow by it
+            top = int(atlas.tops[sprites].item())
             reach[number] = top + rows[0], top + rows[-1] + 1
     found = reach[at.reshape(codes.shape)]
     return found[..., 0], found[..., 1]

@@ -172,7 +172,8 @@ class ProjectFacts:
 
     def lies_flat(self, ground: Ground, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
         atlas = self.derived.atlas(ground)
-        return atlas.flat[atlas.ids(codes)]
+        sprites = atlas.ids(codes)  # first, as the atlas may grow by it
+        return atlas.flat[sprites]
 
     def sprite(self, ground: Ground, code: int) -> Sprite:
         pixels, left, top = self.derived.atlas(ground).sprite(code)

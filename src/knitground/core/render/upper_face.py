@@ -48,8 +48,8 @@ def upper_face(atlas: Atlas, code: int) -> int:
 def tops(atlas: Atlas, codes: NDArray[np.int32]) -> NDArray[np.float64]:
     """How high tiles are on which one can stand: 0 where they lie flat in their cells; infinity for all else."""
     kinds, which = np.unique(codes, return_inverse=True)
-    flat = atlas.flat[atlas.ids(kinds[None])[0]]
-    lies = zip(kinds.tolist(), (flat & (kinds > 0)).tolist(), strict=True)
+    sprites = atlas.ids(kinds[None])[0]  # first, as the atlas may grow by it
+    lies = zip(kinds.tolist(), (atlas.flat[sprites] & (kinds > 0)).tolist(), strict=True)
     heights = [0 if low else upper_face(atlas, code) or np.inf for code, low in lies]
     return np.array(heights, dtype=np.float64)[which].reshape(codes.shape)
 
