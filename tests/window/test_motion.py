@@ -5,6 +5,7 @@ from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QMenu
 
+from knitground.app.canvas import moving
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.notes import animate
 from knitground.core.edits.placing import place
@@ -167,3 +168,22 @@ def test_a_block_of_tiles_plays_the_blocks_that_follow_and_is_timed_together(wor
     for _ in range(3):
         working.undo()
     assert not any(notes(*place).frames for place in block)
+
+
+def test_where_a_moment_takes_too_long_to_draw_the_rest_stands_still(working, hand, qtbot, monkeypatch):
+    monkeypatch.setattr(moving, "_LONGEST", -1)
+    document = working.session.document
+    animate(document, {tile(1, 1): [Frame(tile(n, 1), 60) for n in (1, 2, 3)]})
+    shown: dict[tuple[int, int], set[int]] = {(2, 2): set(), (9, 15): set()}
+    for cell in shown:
+        poke(document, "things", "cells", cell, document.palette.code(tile(1, 1)))
+    working.ground.view.show_again()
+
+    def moves() -> bool:
+        picture = working.ground.view.grab().toImage()
+        for cell, colours in shown.items():
+            colours.add(picture.pixel(hand.cell(*cell).toPoint()))
+        return max(map(len, shown.values())) >= 3
+
+    qtbot.waitUntil(moves, timeout=5000)
+    assert min(map(len, shown.values())) == 1

@@ -5,6 +5,7 @@ reach beyond their cells, shades and layers above come out right by themselves. 
 showed at a moment is kept until something else changes.
 """
 
+import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
@@ -31,6 +32,8 @@ from knitground.core.render.things import reached_by
 _SQUARE = 32
 _LARGEST_VIEW = 100_000
 _MOST_BYTES = 2**26
+_LONGEST = 0.3
+"""How long a moment may take to be drawn first, in seconds; squares that would take longer stand still."""
 
 
 class _Piece(NamedTuple):
@@ -125,7 +128,11 @@ class Moving:
         scene = scene_of(
             knitted, atlas, shown, exchange=moved.exchange_at(ms), frames=moved.shown_apart(ms), lights=lights
         )._replace(background=knitted.ground.background)
-        for area in self._areas:
+        began = time.perf_counter()
+        for number, area in enumerate(self._areas):
+            if number and time.perf_counter() - began > _LONGEST:
+                del self._areas[number:]
+                return
             image = image_of(render(scene, area, detail.scale), premultiplied=True)
             yield _Piece(detail.on_ground(area), image)
 

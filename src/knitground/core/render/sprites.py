@@ -131,15 +131,17 @@ class SpriteSheet:
         present = np.unique(kinds).tolist()
         art, places = {}, np.zeros(len(mine), dtype=np.intp)
         for kind in present:
-            some = np.flatnonzero(kinds == kind)
-            places[some] = np.arange(len(some))
-            art[kind] = self._painted(mine[some], self.atlas.stands[kind], paint)
+            some = kinds == kind
+            # Each sprite once: those far larger than their cells would fill the memory.
+            distinct, places[some] = np.unique(mine[some], return_inverse=True)
+            art[kind] = self._painted(distinct, self.atlas.stands[kind], paint)
         opaque = paint is None or paint.opacity == 1
         for strip, (first, last) in enumerate(pairwise(bounds)):
             for part in self._at_once(kinds[first:last], present):
                 some = first + part
-                kind = int(kinds[some[0]])
-                row = Row(spots[some], art[kind][places[some]], self.atlas.stands[kind], opaque and whole[some].all())
+                kind, at = int(kinds[some[0]]), int(places[some[0]])
+                sprites = art[kind][at : at + 1] if len(some) == 1 else art[kind][places[some]]
+                row = Row(spots[some], sprites, self.atlas.stands[kind], opaque and whole[some].all())
                 found[strip].append(row)
         return found
 
