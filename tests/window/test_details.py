@@ -185,9 +185,10 @@ def test_messages_give_the_foot_back_to_the_findings(demo):
 
 def test_an_empty_project_explains_itself_in_every_stage(window):
     expected = {
-        "joins": "make a set",
+        "joins": "add a sprite sheet first",
         "stitches": "make a set",
         "ground": "no ground yet",
+        "grow": "Make a ground first",
         "deliver": "no ground to deliver",
     }
     for stage, words in expected.items():

@@ -92,12 +92,6 @@ def test_sets_are_looked_for_only_on_a_sheet_that_is_there(window):
     assert window.commands.action("Find sets on this sheet").isEnabled()
 
 
-def test_growing_asks_for_a_ground_while_there_is_none(window):
-    window.session.set_stage("grow")
-    assert "Make a ground first" in says(window.panels["grow"])
-    assert "to the ground" not in says(window.panels["grow"])
-
-
 def test_dialogs_are_dressed_as_the_window_is(working):
     for made in (QInputDialog(working), AboutGround(working, working.session), BesideDialog(working, working.session)):
         made.show()
