@@ -10,6 +10,7 @@ from knitground.core.edits.sheets import set_cut
 from knitground.core.grid.projection import PixelRect
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
+from knitground.core.project.facts import ProjectFacts
 from knitground.core.render.before import before
 from knitground.core.render.upper_face import height_at, seen_at, tops
 from knitground.core.sheet.cut import Cut
@@ -107,6 +108,9 @@ def test_what_stands_how_high_is_known_of_more_tiles_than_were_drawn_yet():
     document = make_document(8, 5, "diamond")
     ground = document.project.grounds[0]
     codes = np.array([document.palette.code(tile(number % 16, number // 16)) for number in range(40)], dtype=np.int32)
+    flat = ProjectFacts(Derived(document)).lies_flat(ground, codes.reshape(5, 8))
+    assert flat.shape == (5, 8)
+    assert len(np.unique(flat)) == 1
     assert len(np.unique(tops(Derived(document).atlas(ground), codes.reshape(5, 8)))) == 1, "they are all alike"
     for layer in ("things", add_layer(document, ground.id, "Roofs")):
         poke(document, layer, "cells", np.s_[:], codes.reshape(5, 8))
