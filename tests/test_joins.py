@@ -7,11 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
+from knitground.core.errors import BadRequest
 from knitground.core.joins.coverage import coverage
 from knitground.core.joins.knit import knit
 from knitground.core.joins.lattice import places_round
 from knitground.core.joins.proof import proof_corners, proof_edges
-from knitground.core.joins.sets import JoinSet, with_label
+from knitground.core.joins.sets import JoinSet, with_label, with_labels
 from knitground.core.joins.table import SLOTS, compile_table, share_slots
 from knitground.core.tiles.tile import EMPTY, GAP
 from making import corner_set, edge_set, tile
@@ -152,3 +153,10 @@ def test_a_tile_without_labels_leaves_the_set():
     one = JoinSet("s", "S", "corner", corner_set().terrains, True, {tile(0, 0): (0, 1, 0, 0)})
     assert with_label(one, tile(0, 0), 1, 0) == {}
     assert with_label(one, tile(0, 0), 0, 2) == {tile(0, 0): (2, 1, 0, 0)}
+
+
+@pytest.mark.parametrize("row", [(1, 0, 0, 0, 1, 0, 0, 0, 1), (3, 0, 0, 0)])
+def test_labels_of_another_kind_of_set_or_of_a_terrain_that_is_gone_are_refused(row):
+    one = JoinSet("s", "S", "corner", corner_set().terrains[:2], True, {})
+    with pytest.raises(BadRequest, match="choose that anew"):
+        with_labels(one, {tile(0, 0): row})

@@ -128,6 +128,17 @@ def test_relabelling_changes_ground_and_proof_at_once(working, hand):
     working.session.check_grounds()
 
 
+def test_what_is_asked_for_of_one_set_is_forgotten_with_the_next(labelling, hand):
+    labelling.session.choose(join_set_id="lines")
+    chart = labelling.panels["joins"].findChild(CoverageChart)
+    hand.click(chart, chart.rect_of(chart.groups["missing"][-1]).center())
+    assert labelling.session.choices.wanted is not None
+    labelling.session.document.undo()
+    assert labelling.session.join_set.id == "areas"
+    hand.click(labelling.panels["joins"].view, spot(labelling, 1, 1, 0.2, 0.2))
+    assert labels(labelling, 1, 1) == (1, 0, 0, 0)
+
+
 def test_the_coverage_chart_leads_to_tiles_and_names_what_is_missing(demo, hand):
     demo.session.set_stage("joins")
     chart = demo.panels["joins"].findChild(CoverageChart)

@@ -125,8 +125,13 @@ class Choices:
     events: ClassVar[SignalGroupDescriptor] = SignalGroupDescriptor()
 
     def update(self, changes: dict[str, Any]) -> frozenset[str]:
-        """Sets some fields; returns the names of those that are others now. AttributeError for an unknown one."""
+        """Sets some fields; returns the names of those that are others now. AttributeError for an unknown one.
+
+        What is asked for of one join set is forgotten with the next.
+        """
         changed = set()
+        if changes.get("join_set_id", self.join_set_id) != self.join_set_id:
+            changes = {"wanted": None, "arrangement": None, **changes}
         for name, value in changes.items():
             if getattr(self, name) != value:
                 setattr(self, name, value)

@@ -109,8 +109,6 @@ class Session(QObject):
             changed |= self.choices.update({name: value for name, value in more.items() if name not in choices})
         if choices.get("tile") is not None or choices.get("lifted") is not None:
             self.choices.update({"holds_block": choices.get("lifted") is not None})
-        if "join_set_id" in choices:
-            changed |= self.choices.update({"wanted": None, "arrangement": None})
         layer = self.layer if "layer_id" in choices else None
         for things, name in _SETS_OF_STAGE.values():
             if layer is not None and layer.takes_terrains_of == things and layer.set_id:

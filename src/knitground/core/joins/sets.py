@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import ConfigDict, Field
 
+from knitground.core.errors import BadRequest
 from knitground.core.sheet.picture import Colour
 from knitground.core.tiles.tile import TileRef
 
@@ -130,7 +131,18 @@ def with_label(join_set: JoinSet, ref: TileRef, place: int, terrain: int) -> Map
 
 
 def with_labels(join_set: JoinSet, new: Mapping[TileRef, Labels]) -> Mapping[TileRef, Labels]:
-    """The set's labels after whole tiles are labelled anew; one that gets only zeros is no part of the set."""
+    """The set's labels after whole tiles are labelled anew; one that gets only zeros is no part of the set.
+
+    Raises
+    ------
+    BadRequest
+        If labels are those of a set of another kind, or of terrains that the set does not have.
+    """
+    for row in new.values():
+        if len(row) != len(join_set.places) or max(row) > len(join_set.terrains):
+            raise BadRequest(
+                f"“{join_set.name}” has other places or terrains than what it is to take; choose that anew."
+            )
     labels = {**join_set.labels, **new}
     return {ref: row for ref, row in labels.items() if any(row)}
 
