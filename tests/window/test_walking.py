@@ -148,6 +148,20 @@ def test_a_ground_seen_from_the_side_is_run_and_jumped_on(walking):
     assert walker.spot.x < 30
 
 
+def test_a_ground_that_is_seen_from_the_side_from_now_on_is_gone_on_with_as_such(walking):
+    session, walker = walking.session, walking.walker
+    ground = replace(session.ground, properties={"view": Property("text", "side")})
+    session.document.define("side", replace(session.document.project, grounds=(ground,)))
+    assert "up jumps" in says(walking)
+    high = walker.spot.y
+    walker.walk(30)
+    assert walker.spot.y > high, "it falls"
+    walking.undo()
+    low = walker.spot.y
+    walker.walk(30)
+    assert walker.spot.y == low
+
+
 def test_what_blocks_and_what_hangs_together_are_shown_and_ruled(walking):
     view, session = walking.ground.view, walking.session
     walking.walker.end()

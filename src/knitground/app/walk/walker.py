@@ -170,10 +170,13 @@ class Walker(QObject):
         self._follow()
         self._since.start()
         self._timer.start()
-        keys = "run, up jumps, down drops" if figure.side else "walk"
-        self._session.say(f"Arrows or W A S D {keys}, Escape ends it; you can go on painting meanwhile.")
+        self._say_keys(figure)
         self.changed.emit()
         self._view.update()
+
+    def _say_keys(self, figure: Figure) -> None:
+        keys = "run, up jumps, down drops" if figure.side else "walk"
+        self._session.say(f"Arrows or W A S D {keys}, Escape ends it; you can go on painting meanwhile.")
 
     def end(self, *_: object) -> None:
         """Takes the figure off the ground."""
@@ -332,10 +335,17 @@ class Walker(QObject):
         """What is painted changes under the figure at once; it steps aside where it would stand in something."""
         if not self.walks:
             return
+        was_side = self.figure is not None and self.figure.side
         self._look_anew()
         figure, spot = self.figure, self.spot
-        if figure is not None and spot is not None and not figure.mover.fits(spot):
-            self._now = figure.begin(figure.mover.nearest(spot))
+        if figure is None or spot is None:
+            return
+        fits, turned = figure.mover.fits(spot), figure.side != was_side
+        if turned or not fits:
+            self._now = figure.begin(spot if fits else figure.mover.nearest(spot))
+        if turned:
+            self._looks = "E" if figure.side else "S"
+            self._say_keys(figure)
 
     def _tell_touched(self, at: Spot) -> None:
         if self.figure is None:
