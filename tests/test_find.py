@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from knitground.core.joins import find, taking_in
+from knitground.core.joins import find, read_closely, taking_in
 from knitground.core.joins.find import find_sets
 from knitground.core.joins.found import FoundSet
 
@@ -152,7 +152,7 @@ def test_a_set_of_other_colours_stays_a_set_of_its_own_though_it_shares_a_terrai
 
 
 def test_copies_are_no_variants_and_a_set_takes_no_more_tiles_than_can_be_read(monkeypatch):
-    monkeypatch.setattr(find, "MOST_TILES", 40)
+    monkeypatch.setattr(read_closely, "MOST_TILES", 40)
     monkeypatch.setattr(taking_in, "MOST_TILES", 40)
     random = np.random.Generator(np.random.PCG64(8))
     colours = np.array([(90, 150, 60), (50, 90, 180)])

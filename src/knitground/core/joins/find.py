@@ -12,14 +12,11 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from knitground.core.errors import BadRequest
 from knitground.core.joins.beneath import with_plain
 from knitground.core.joins.blocks import (
     KINDS,
     LOOKED_AT,
-    NEARLY,
     best_apart,
-    covered_share,
     features_of,
     likely_blocks,
 )
@@ -36,36 +33,29 @@ from knitground.core.joins.found import (
     without_cells,
     without_hollow,
 )
-from knitground.core.joins.infer import MOST_INFERRED, MOST_TILES, infer_labels
 from knitground.core.joins.islands import Island, island_sets, not_of_islands
-from knitground.core.joins.lines import lines_beside, with_lines
-from knitground.core.joins.look import Floats, looks_of, motley, seen_colours, terrains_mixed
+from knitground.core.joins.lines import is_road, lines_beside, with_lines
+from knitground.core.joins.look import Floats, looks_of, seen_colours
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
-from knitground.core.joins.ordered import SIXTEEN, drawn_as_one, of_areas, ordered_sets, with_alike
-from knitground.core.joins.outlines import outlines_agree
+from knitground.core.joins.ordered import SIXTEEN, drawn_as_one, ordered_sets, with_alike
 from knitground.core.joins.plain_ground import without_plain_ground
 from knitground.core.joins.reach import stands_clear
+from knitground.core.joins.read_closely import completed, read_set, sets_of_more
 from knitground.core.joins.rim_tiles import read_rim_tiles
 from knitground.core.joins.rimmed import find_rimmed
 from knitground.core.joins.rims import read_rims
-from knitground.core.joins.sets import JoinKind
 from knitground.core.joins.sides import Sides
 from knitground.core.joins.standing import STANDING_AT, standing_sets
 from knitground.core.joins.taking_in import each_to_nearest, tiles_of, with_variants
-from knitground.core.joins.variants import Matched, in_squares, match_lacking
+from knitground.core.joins.under_lines import without_ground
+from knitground.core.joins.variants import Matched
 from knitground.core.sheet.cut import TileShape
 from knitground.core.sheet.enlarged import tiles_enlarged
 
-_FEW_OF_MORE, _SURE, _SURELY = 60, 0.45, 0.6
-_CLEAR = 0.1
-"""What share of an edge set that stands on clear ground is clear."""
+_SURE, _SURELY = 0.45, 0.6
 _MORE = 1.5
 """How many times as many tiles as a set in order one has of which that may be a part."""
-_MOTLEY = 0.075
-"""How far the colours of tiles on clear ground lie from those of most."""
-_FREELY = 0.8
-"""How sure the labels of areas are that need not meet to the pixel."""
 _MIXED = 0.5
 """How much less a set is worth that takes two terrains for one."""
 _MOSTLY, _FEW_THIN = 0.8, 2
@@ -108,9 +98,24 @@ def _found(
         # Walls and cliffs, which their faces tell, with what belongs to them.
         return _and_others(with_own_faces(_whole(faced, set(), tiles[held], number)), tiles, held, shape, progress)
     bare = without_plain_ground(drawn := tiles[held])
+    drawn_on = [bare, without_ground(drawn)]
+    colours = seen_colours(drawn, shape)
+
+    def on_ground(lines: list[FoundSet]) -> list[FoundSet]:
+        """Lines, with the plain tiles of the ground on which they lead on."""
+        roads = [bare is drawn and is_road(one, drawn[tiles_of(one, number)]) for one in lines]
+        return [
+            with_plain(one, drawn, colours, number, shape) if road else one
+            for one, road in zip(lines, roads, strict=True)
+        ]
+
+    def with_all_lines(sets: list[FoundSet]) -> list[FoundSet]:
+        """Sets with their faces, and the lines that none of them has."""
+        found = with_lines(sets := with_own_faces(sets), drawn_on, number, shape)
+        return sets + on_ground(found[len(sets) :])
+
     if len(spots) < 12:
-        return with_lines(with_own_faces(_whole(blocks, set(), tiles[held], number)), bare, number, shape)
-    colours = seen_colours(tiles[held], shape)
+        return with_all_lines(_whole(blocks, set(), drawn, number))
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
     ordered = list(ordered_sets(colours, number))
@@ -128,7 +133,7 @@ def _found(
     standing = stands_clear(tiles[held], shape)
     for done, one in enumerate(best_apart(likely, len(spots))):
         progress(0.4 + 0.4 * done / LOOKED_AT)
-        found = _read(tiles[held], colours, spots, one.tiles, one.kind, shape, 2, only_colours=standing, bare=bare)
+        found = read_set(tiles[held], colours, spots, one.tiles, one.kind, shape, 2, only_colours=standing, bare=bare)
         read += [] if found is None else [found]
     if standing:
         for done, found in enumerate(standing_sets(tiles[held], spots, number)):
@@ -136,13 +141,17 @@ def _found(
             read.append(found)
     elif shape == "square":
         for island in island_sets(number, features["corner"], colours):
-            found = _read(tiles[held], colours, spots, island.tiles, "corner", shape, 2)
+            found = read_set(tiles[held], colours, spots, island.tiles, "corner", shape, 2)
             if found is not None and found.confidence >= _SURE:
                 islands, rings = [*islands, found], [*rings, island]
-    read += _of_more(tiles[held], colours, spots, held, shape)
+    read += sets_of_more(tiles[held], colours, spots, held, shape)
     read = [*islands, *not_of_islands(read, rings, colours, number)]
     art = (tiles[held][..., 3] > 0).mean(axis=(1, 2))
-    ordered = _in_order(ordered, tiles[held], colours, number, blocks, read, islands, standing=standing)
+    # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
+    lines = [] if standing else with_lines(blocks, drawn_on[bare is drawn :], number, shape)[len(blocks) :]
+    # What is drawn as a line on the ground is no variant of that.
+    others = lines_beside([*read, *ordered], lines)
+    ordered = _in_order(ordered, others, tiles[held], colours, number, blocks, read, islands, standing=standing)
     read, blocks = apart_from(read, ordered), apart_from(blocks, ordered)
     if alone := [one for one in blocks if _stands_alone(one, read, art, number)]:
         # Whatever else has some of their tiles is a set by chance.
@@ -151,19 +160,16 @@ def _found(
     kept = [without_hollow(one, art, number) for one in _kept(read)]
     if not standing:
         kept = [with_plain(one, tiles[held], colours, number, shape) for one in kept]
-        kept = [_completed(one, [*kept, *ordered], tiles[held], spots, colours, number, shape) for one in kept]
-    lines = list[FoundSet]()
-    # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
+        kept = [completed(one, [*kept, *ordered], tiles[held], spots, colours, number, shape) for one in kept]
+    lines = lines_beside([*kept, *ordered], lines) if kept else []
     if kept and not standing:
-        # What is drawn as a line on the ground is no variant of that.
-        lines = lines_beside([*kept, *ordered], blocks, bare, number, shape) if bare is not drawn else []
         kept = [without_cells(one, lines) for one in kept]
         others = [*lines, *ordered, *apart_from(blocks, kept)]
         kept = with_variants(kept, others, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
-    kept += lines + ordered
+    kept += on_ground(lines) + ordered
     kept += _whole(apart_from(blocks, kept), cells_of(kept), tiles[held], number)
-    kept = with_lines(with_own_faces(kept), bare, number, shape)
+    kept = with_all_lines(kept)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 
@@ -186,6 +192,7 @@ def _and_others(
 
 def _in_order(
     found: list[FoundSet],
+    lines: list[FoundSet],
     tiles: NDArray[np.uint8],
     colours: Floats,
     number: NDArray[np.intp],
@@ -211,7 +218,7 @@ def _in_order(
     found = with_alike(found, colours, number)
     if found and not standing:
         others = [one for one in read if one.confidence >= _SURELY or one in islands]
-        found = with_variants(found, apart_from(others, found), tiles, colours, number, lambda share: None)
+        found = with_variants(found, [*lines, *apart_from(others, found)], tiles, colours, number, lambda share: None)
     return found
 
 
@@ -229,100 +236,6 @@ def _rimmed(tiles: NDArray[np.uint8], spots: NDArray[np.intp], number: NDArray[n
             "cell", at[block.tiles], block.labels, block.sure, covered_by_cells(block.labels), block.confidence,
             at[block.hanging], block.instead,
         )  # fmt: skip
-
-
-def _read(
-    tiles: NDArray[np.uint8],
-    colours: Floats,
-    spots: NDArray[np.intp],
-    mine: NDArray[np.intp],
-    kind: JoinKind,
-    shape: TileShape,
-    terrains: int,
-    *,
-    only_colours: bool = False,
-    bare: NDArray[np.uint8] | None = None,
-) -> FoundSet | None:
-    """The set that some tiles, without their ground `bare`, make if their labels are read closely; None if none."""
-    try:
-        found = infer_labels(tiles[mine], kind, shape=shape, terrains=terrains, only_colours=only_colours)
-    except BadRequest:
-        return None
-    count = int(found.labels.max()) + 1
-    covered = covered_share(found.labels, kind, max(2, count))
-    if covered < NEARLY or count < 2:
-        return None
-    at = spots[mine][:, ::-1]
-    seen = (tiles if bare is None else bare)[mine]
-    on_clear = shape == "square" and kind == "edge" and (seen[..., 3] == 0).mean() >= _CLEAR
-    colours = colours[mine]
-    # What stands for one terrain on clear ground is not of this colour here and of another there.
-    if shape == "square" and terrains == 2 and motley(colours) > _MOTLEY:
-        return None
-    sure = np.clip(found.confidence, 0, 1).mean()
-    if on_clear and not outlines_agree(seen, at, found.labels, kind):
-        # Areas on a ground are drawn more freely than lines; what stands on clear ground may be furniture.
-        freely = sure >= _FREELY and (tiles[mine][..., 3] == 255).all()
-        if not freely or of_areas(found.labels, colours) is None:
-            return None
-    confidence = round(float(covered * sure), 3)
-    mixed = terrains_mixed(kind, found.labels, colours)
-    return FoundSet(kind, at, found.labels, found.confidence, covered, confidence, mixed=mixed)
-
-
-def _completed(
-    found: FoundSet,
-    kept: list[FoundSet],
-    tiles: NDArray[np.uint8],
-    spots: NDArray[np.intp],
-    colours: Floats,
-    number: NDArray[np.intp],
-    shape: TileShape,
-) -> FoundSet:
-    """A set with tiles right beside it that show what it lacks, if it is as sure as before with these."""
-    mine, terrains = np.sort(tiles_of(found, number)), int(found.labels.max()) + 1
-    if found.covered >= 1 or found.kind == "cell":
-        return found
-    taken = np.concatenate([tiles_of(one, number) for one in kept])
-    near = np.setdiff1d(_beside(mine, spots, number), taken)
-    squares = in_squares(colours[np.concatenate([mine, near])], (found.kind,))
-    labels = found.labels[np.argsort(tiles_of(found, number))]
-    match = match_lacking(squares, found.kind, np.arange(len(mine)), labels, np.arange(len(near)) + len(mine))
-    # Those that show a terrain alone are told more exactly, wherever they lie.
-    match.apart[(match.labels == match.labels[:, :1]).all(axis=1)] = np.inf
-    order = np.argsort(match.apart, kind="stable")[: np.isfinite(match.apart).sum()]
-    # Of those that show the same the nearest is enough; what is a variant of it comes later.
-    order = order[np.sort(np.unique(match.labels[order], axis=0, return_index=True)[1])] if len(order) else order
-    if not len(order) or len(mine) + len(order) > MOST_TILES:
-        return found
-    whole = _read(tiles, colours, spots, np.sort(np.concatenate([mine, near[order]])), found.kind, shape, terrains)
-    better = whole is not None and whole.covered > found.covered and whole.confidence >= found.confidence
-    return whole if whole is not None and better else found
-
-
-def _beside(mine: NDArray[np.intp], spots: NDArray[np.intp], number: NDArray[np.intp]) -> NDArray[np.intp]:
-    """The tiles beside, above and below some others, and those before and behind them in reading order."""
-    around = np.pad(number, 1, constant_values=-1)
-    rows, columns = spots[mine].T + 1
-    steps = ((0, 1), (1, 0), (0, -1), (-1, 0))
-    near = np.concatenate([mine - 1, mine + 1, *(around[rows + down, columns + across] for down, across in steps)])
-    return np.unique(near[(near >= 0) & (near < len(spots))])
-
-
-def _of_more(
-    tiles: NDArray[np.uint8], colours: Floats, spots: NDArray[np.intp], held: NDArray[np.bool_], shape: TileShape
-) -> Iterator[FoundSet]:
-    """Sets of three terrains and more: pieces of the sheet that hang together and are large enough."""
-    from scipy import ndimage
-
-    pieces, count = ndimage.label(held)
-    for piece in range(1, count + 1):
-        mine = np.flatnonzero(pieces[held] == piece)
-        terrains = round(len(mine) ** 0.25)
-        if _FEW_OF_MORE <= len(mine) <= MOST_TILES and 2 < terrains <= MOST_INFERRED:
-            found = _read(tiles, colours, spots, mine, "corner", shape, terrains)
-            if found is not None:
-                yield found
 
 
 def _kept(read: list[FoundSet]) -> list[FoundSet]:

@@ -27,10 +27,12 @@ _GROWS, _GROWS_CLEARLY, _BULGE = 0.95, 0.92, 1.003
 """How much thinner than what lies between them ends are, by how much that is thicker in its midst, that swell."""
 _LEAST = 4
 """The least side of tiles that show anything of how they go on."""
-_NEAR = 3
+_NEAR, _FAR = 3, 11
 """How many cells away from one another on their sheet the tiles of a line lie at most."""
 _ALL, _BENDS, _SURE = 15, 4, 0.9
 """How many combinations of edges there are, how many ways to turn make a line with bends, and how sure it is."""
+_TRIED = 6
+"""How many of the tiles next to one that goes across are tried as what goes down in the same line."""
 _MOST_OF_LINE = 0.7
 """What share of the tiles of a line a set has at most that takes them for the ground."""
 _AXES = ((3, 1), (0, 2))
@@ -48,44 +50,62 @@ class _Line(NamedTuple):
     goes_on: Flags
 
 
-def with_lines(sets: list[FoundSet], tiles: NDArray[np.uint8], number: Numbers, shape: TileShape) -> list[FoundSet]:
+def with_lines(
+    sets: list[FoundSet], drawn_on: list[NDArray[np.uint8]], number: Numbers, shape: TileShape
+) -> list[FoundSet]:
     """Sets, and the lines among the tiles that none of them has: sets of edges where nothing lies beside them.
 
     Parameters
     ----------
     sets : list of FoundSet
-    tiles : (n, h, w, 4) uint8
-        Straight alpha, without a ground on which all is drawn.
+    drawn_on : list of (n, h, w, 4) uint8
+        All tiles, straight alpha, without a ground on which they are drawn; or some of them, the others being clear.
     number : (R, C) intp
         Which tile lies in each cell; -1 for none.
     shape : TileShape
         No lines are told but of square tiles.
     """
-    if shape != "square" or not len(tiles) or min(tiles.shape[1:3]) < _LEAST:
-        return sets
-    taken, found = np.zeros(len(tiles), dtype=bool), list(sets)
-    for one in sets:
-        for column, row in (*one.cells.tolist(), *one.faces.reshape(-1, 2).tolist()):
-            taken[number[row, column]] = True
-    lines = _Lines(tiles, number, np.flatnonzero(~taken))
-    for line in sorted(lines.found(), key=lambda one: -len(one.tiles)):
-        if not taken[line.tiles].any():
-            taken[line.tiles] = True
-            covered = len(np.unique(line.goes_on, axis=0)) / _ALL
-            cells, sure = lines.at[line.tiles][:, ::-1], np.full(len(line.tiles), _SURE)
-            found.append(FoundSet("edge", cells, line.goes_on.astype(np.intp), sure, covered, _SURE))
+    found = list(sets)
+    for tiles in drawn_on:
+        if shape != "square" or not len(tiles) or min(tiles.shape[1:3]) < _LEAST:
+            continue
+        taken = np.zeros(len(tiles), dtype=bool)
+        for one in found:
+            for column, row in (*one.cells.tolist(), *one.faces.reshape(-1, 2).tolist()):
+                taken[number[row, column]] = True
+        lines = _Lines(tiles, number, np.flatnonzero(~taken))
+        for line in sorted(lines.found(), key=lambda one: -len(one.tiles)):
+            if not taken[line.tiles].any():
+                taken[line.tiles] = True
+                covered = len(np.unique(line.goes_on, axis=0)) / _ALL
+                cells, sure = lines.at[line.tiles][:, ::-1], np.full(len(line.tiles), _SURE)
+                found.append(FoundSet("edge", cells, line.goes_on.astype(np.intp), sure, covered, _SURE))
     return found
 
 
-def lines_beside(
-    sets: list[FoundSet], blocks: list[FoundSet], tiles: NDArray[np.uint8], number: Numbers, shape: TileShape
-) -> list[FoundSet]:
-    """Lines among the tiles that no block has, but for those that are of a set nearly as a whole.
+def lines_beside(sets: list[FoundSet], lines: list[FoundSet]) -> list[FoundSet]:
+    """Lines, but for those that are of a set nearly as a whole; what such a set takes for a ground is no part of it.
 
-    Parameters as of `with_lines`.
+    That holds for lines that lead on; a straight one may be what a ground has, cracks and ripples.
     """
-    lines, taken = with_lines(blocks, tiles, number, shape)[len(blocks) :], cells_of(sets)
-    return [one for one in lines if len(cells_of([one]) & taken) <= _MOST_OF_LINE * len(one.cells)]
+    taken = cells_of(sets)
+    mixed = {
+        (column, row)
+        for one in sets
+        for (column, row), labels in zip(one.cells.tolist(), one.labels.tolist(), strict=True)
+        if len(set(labels)) > 1
+    }
+    return [
+        one for one in lines
+        if len(cells_of([one]) & (mixed if _leads_on(one.labels > 0) else taken)) <= _MOST_OF_LINE * len(one.cells)
+    ]  # fmt: skip
+
+
+def is_road(found: FoundSet, tiles: NDArray[np.uint8]) -> bool:
+    """Whether a set is a line that leads on, and its tiles, (m, h, w, 4) uint8, show a ground beside it."""
+    return (
+        found.kind == "edge" and found.labels.max() == 1 and _leads_on(found.labels > 0) and tiles[..., 3].min() == 255
+    )
 
 
 class _Lines:
@@ -124,31 +144,44 @@ class _Lines:
         """The lines round the tiles that may lie between the ends of one: each once, and of copies the first."""
         found = np.zeros(len(self.at), dtype=bool)
         for axis in range(2):
-            between = self._between(self._free, axis)
+            between = self._between(axis)
             for tile in between[np.sort(np.unique(self._looks[between], return_index=True)[1])].tolist():
-                for line in () if found[tile] else self._round(tile, axis):
+                line = None if found[tile] else self._round(tile, axis)
+                if line is not None:
                     found[line.tiles] = True
                     yield line
+        yield from self._with_bends()
 
-    def _round(self, tile: int, axis: int) -> Iterator[_Line]:
-        """The lines that a tile may lie in the midst of."""
-        near = self._free[np.abs(self.at[self._free] - self.at[tile]).max(axis=1) <= _NEAR]
+    def _round(self, tile: int, axis: int) -> _Line | None:
+        """The line that a tile may lie in the midst of."""
+        near = self._near(tile, _NEAR)
         # Beside what is not drawn in its midst a line ends where nothing reaches the side alone.
         drawn = not self._ends[tile, _AXES[axis]].any()
         ends = self._ends[near] if drawn else ~self._reached[near]
         fits = self._as(near, tile, axis, ends)
         straight = ends[:, _AXES[1 - axis]].all(axis=1)
         line = self._line(near[straight], tile, axis, fits[straight])
-        if line is not None and not self._swells(tile, line, axis):
-            yield line
-        if axis == 0:
-            yield from self._with_bends(near, tile, fits, ends)
+        return None if line is None or self._swells(tile, line, axis) else line
 
-    def _between(self, tiles: Numbers, axis: int) -> Numbers:
-        """Those of some tiles that go on over both sides of an axis, and no others, and into themselves."""
+    def _near(self, tile: int, cells: int) -> Numbers:
+        """Those free tiles that lie up to so many cells away from one on the sheet."""
+        return np.asarray(self._free[np.abs(self.at[self._free] - self.at[tile]).max(axis=1) <= cells])
+
+    def _along(self, axis: int) -> Numbers:
+        """Those tiles that go on over both sides of an axis, and no others."""
         sides, others = _AXES[axis], _AXES[1 - axis]
-        both = self._reached[tiles][:, sides].all(axis=1) & self._ends[tiles][:, others].all(axis=1)
-        tiles = tiles[both]
+        both = self._reached[self._free][:, sides].all(axis=1) & self._ends[self._free][:, others].all(axis=1)
+        return self._free[both]
+
+    def _through(self, axis: int) -> Numbers:
+        """Those tiles that do so where the outline of what goes on is about the same at both sides."""
+        tiles = self._along(axis)
+        one, other = (self._bands[side][tiles][:, :1, :, 3] >= _SOLID for side in _AXES[axis])
+        return tiles[_same_outline(one, other[..., ::-1])]
+
+    def _between(self, axis: int) -> Numbers:
+        """Those tiles that go on over both sides of an axis, and no others, and into themselves."""
+        sides, tiles = _AXES[axis], self._along(axis)
         # It does so, too, where what is drawn beside it ends as it does itself: seams of planks show.
         as_drawn = ~self._ends[tiles][:, sides].any(axis=1)
         for side, far in (sides, sides[::-1]):
@@ -166,11 +199,11 @@ class _Lines:
 
     def _together(self, near: Numbers, mine: Flags, tile: int) -> Flags:
         """Those of some tiles near one that lie together with it on their sheet, each beside another."""
-        spots = np.zeros((2 * _NEAR + 1, 2 * _NEAR + 1), dtype=bool)
-        at = self.at[near] - self.at[tile] + _NEAR
+        spots = np.zeros((2 * _FAR + 1, 2 * _FAR + 1), dtype=bool)
+        at = self.at[near] - self.at[tile] + _FAR
         spots[at[:, 0], at[:, 1]] = mine
         pieces, _ = scipy.ndimage.label(spots, np.ones((3, 3)))
-        return np.asarray(mine & (pieces[at[:, 0], at[:, 1]] == pieces[_NEAR, _NEAR]))
+        return np.asarray(mine & (pieces[at[:, 0], at[:, 1]] == pieces[_FAR, _FAR]))
 
     def _line(self, near: Numbers, tile: int, axis: int, fits: NDArray[np.int8]) -> _Line | None:
         """A straight line with both of its ends; None if one is not there."""
@@ -193,15 +226,40 @@ class _Lines:
         bulges = mine[half:-half].mean() > _BULGE * outer
         return bool(grows < (_GROWS if bulges else _GROWS_CLEARLY))
 
-    def _with_bends(self, near: Numbers, tile: int, fits: NDArray[np.int8], ends: Flags) -> Iterator[_Line]:
-        """Lines that go across as one tile does and down as another near it, with enough bends or crossings."""
-        for down in self._between(near, 1).tolist():
-            both = np.concatenate([fits, self._as(near, down, 1, ends)], axis=1)[:, [2, 1, 3, 0]]
-            mine = self._together(near, _belong(both), tile)
-            goes_on = both[mine] > 0
-            turns = goes_on[:, _AXES[0]].any(axis=1) & goes_on[:, _AXES[1]].any(axis=1)
-            if len(np.unique(goes_on[turns], axis=0)) >= _BENDS:
-                yield _Line(near[mine], goes_on)
+    def _with_bends(self) -> Iterator[_Line]:
+        """Lines that go across as one tile does and down as another near it, with enough bends or crossings.
+
+        So many sides that show the same outline tell them: their colours need not go on from one into the other.
+        """
+        found = np.zeros(len(self.at), dtype=bool)
+        downs = self._through(1)
+        for tile in self._through(0).tolist():
+            near = self._near(tile, _FAR)
+            ends = self._ends[near]
+            fits = self._as(near, tile, 0, ends)
+            beside = downs[np.isin(downs, near)]
+            if found[tile] or not len(beside) or not self._may_bend(near, fits):
+                continue
+            far = np.abs(self.at[beside] - self.at[tile]).sum(axis=1)
+            for down in beside[np.argsort(far, kind="stable")[:_TRIED]].tolist():
+                both = np.concatenate([fits, self._as(near, down, 1, ends)], axis=1)[:, [2, 1, 3, 0]]
+                mine = self._together(near, _belong(both), tile)
+                goes_on = both[mine] > 0
+                if not found[tile] and _leads_on(goes_on):
+                    found[near[mine]] = True
+                    yield _Line(near[mine], goes_on)
+
+    def _may_bend(self, near: Numbers, fits: NDArray[np.int8]) -> bool:
+        """Whether enough tiles that a line goes on into across go on up or down as well."""
+        goes_on = self._reached[near].copy()
+        goes_on[:, _AXES[0]] = fits > 0
+        return _leads_on(goes_on[(fits >= 0).all(axis=1)])
+
+
+def _leads_on(goes_on: Flags) -> bool:
+    """Whether tiles that go on over some of their sides, (m, 4), have enough bends or crossings to lead anywhere."""
+    turns = goes_on[:, _AXES[0]].any(axis=1) & goes_on[:, _AXES[1]].any(axis=1)
+    return len(np.unique(goes_on[turns], axis=0)) >= _BENDS
 
 
 def _belong(fits: NDArray[np.int8]) -> Flags:
@@ -217,11 +275,17 @@ def _alike(bands: NDArray[np.uint8], others: NDArray[np.uint8], usual: Floats) -
     apart = (_change(bands, others) * both).sum(axis=(1, 2)) / np.maximum(count, 1)
     met = (art[:, 0] & _grown(other_art[:, 0])) | (other_art[:, 0] & _grown(art[:, 0]))
     meets = met.sum(axis=1) >= _MEETS * either[:, 0].sum(axis=1)
-    same_outline = meets & (count >= (1 - _OUTLINE) * either.sum(axis=(1, 2)))
+    same_outline = meets & _same_outline(art, other_art)
     shade = np.abs(((bands[..., :3].astype(np.int32) - others[..., :3]) * both[..., None]).sum(axis=(1, 2))).sum(axis=1)
     few = 1 + _FEW / np.sqrt(np.maximum(count, 1))
     alike: Flags = (count > 0) & same_outline & (apart <= usual * few) & (shade <= _COLOUR * few * count)
     return alike
+
+
+def _same_outline(art: Flags, other_art: Flags) -> Flags:
+    """Whether bands, (k, d, w), show something in about the same places, (k,)."""
+    both, either = art & other_art, art | other_art
+    return np.asarray(both.sum(axis=(1, 2)) >= (1 - _OUTLINE) * either.sum(axis=(1, 2)))
 
 
 def _grain(bands: NDArray[np.uint8]) -> Floats:

@@ -37,7 +37,9 @@ def without_plain_ground(tiles: NDArray[np.uint8]) -> NDArray[np.uint8]:
         return tiles
     ground = Palette(tiles[plain[:: 1 + len(plain) // _SAMPLE]])
     lacks = ground.lacks(tiles)
-    if (lacks.mean(axis=(1, 2)) <= _OTHER).sum() < max(_MANY, _PART * len(tiles)):
+    shows_it_alone = lacks.mean(axis=(1, 2)) <= _OTHER
+    # A ground on which nothing is drawn was told by what is drawn on it.
+    if shows_it_alone.sum() < max(_MANY, _PART * len(tiles)) or shows_it_alone.all():
         return tiles
     bare = tiles.copy()
     bare[~lacks] = 0

@@ -18,7 +18,7 @@ _WORDS = {
     "slate blue": "#4c5972", "watery blue": "#4a8fc8", "icy blue": "#a8d8e4", "frosty blue": "#d6e0f8",
     "turquoise": "#48c4ba", "teal": "#3f8a80", "deep teal": "#28606a", "minty green": "#a6e6c6",
     "fir green": "#22402c", "mossy green": "#43683a", "leafy green": "#63983c", "olive green": "#77742e",
-    "bright green": "#46cc46", "light green": "#a3c95a",
+    "bright green": "#46cc46", "light green": "#a3c95a", "pale green": "#b4cf9a",
     "dark teal": "#1c4652", "dark red": "#4e1a1c",
 }  # fmt: skip
 
