@@ -1,9 +1,9 @@
 """Made-up sheets of roads in few tiles on a ground with a grain, beside a shore on the same ground, and other tiles.
 
-.venv/bin/python bench/road_sheets.py [COUNT [FIRST]] [--alone] [--show]
+.venv/bin/python bench/road_sheets.py [COUNT [FIRST]] [--alone] [--diamonds] [--show]
 
 A road lacks its ends or its crossings, so that it is no set of all sixteen; with `--alone` no shore lies beside it, but
-a few plain tiles of its ground.
+a few plain tiles of its ground. With `--diamonds` all is seen from a corner.
 
 Says how many roads are found with all their tiles and labels, and how many sets hold anything but a road or the shore.
 """
@@ -13,8 +13,9 @@ from itertools import product
 
 import numpy as np
 
-from infer_cases import apart, corner_field, line_field, wobble
+from infer_cases import apart, corner_field, isometric, line_field, wobble
 from knitground.core.joins.find import find_sets
+from knitground.core.sheet.cut import TileShape
 from set_cases import fill
 from shared_cases import free_block
 
@@ -90,11 +91,15 @@ def is_told(road: dict, told: dict) -> bool:
     return road.keys() <= told.keys() and len(pairs) == 2 and len(told) < len(road) + 8
 
 
-def told_in(tiles: np.ndarray) -> list[dict]:
+def told_in(tiles: np.ndarray, *, diamonds: bool = False) -> list[dict]:
     """Of each set that is found which sides of the tile in each of its cells are of another terrain than the first."""
+    if diamonds:
+        high, wide, side = tiles.shape[:3]
+        tiles = isometric(tiles.reshape(-1, side, side, 4)).reshape(high, wide, side, 2 * side, 4)
+    shape: TileShape = "isometric" if diamonds else "square"
     return [
         dict(zip(map(tuple, one.cells.tolist()), map(tuple, (one.labels > 0).tolist()), strict=True))
-        for one in find_sets(tiles, tiles[..., 3].any(axis=(2, 3)))
+        for one in find_sets(tiles, tiles[..., 3].any(axis=(2, 3)), shape=shape)
     ]
 
 
@@ -106,7 +111,7 @@ def main() -> None:
     wrong = sets = shores = 0
     for seed in range(first, first + count):
         tiles, shore, roads = road_sheet(seed, alone="--alone" in sys.argv)
-        told = told_in(tiles)
+        told = told_in(tiles, diamonds="--diamonds" in sys.argv)
         shores += any(len(shore & one.keys()) == 16 for one in told)
         for kind, cells in roads.items():
             right = any(is_told(cells, one) for one in told)

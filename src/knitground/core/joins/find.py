@@ -35,7 +35,7 @@ from knitground.core.joins.found import (
 )
 from knitground.core.joins.islands import Island, island_sets, not_of_islands
 from knitground.core.joins.lines import is_road, lines_beside, with_lines
-from knitground.core.joins.look import Floats, looks_of, seen_colours
+from knitground.core.joins.look import Floats, laid_flat, looks_of, seen_colours
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.ordered import SIXTEEN, drawn_as_one, ordered_sets, with_alike
@@ -98,12 +98,13 @@ def _found(
         # Walls and cliffs, which their faces tell, with what belongs to them.
         return _and_others(with_own_faces(_whole(faced, set(), tiles[held], number)), tiles, held, shape, progress)
     bare = without_plain_ground(drawn := tiles[held])
-    drawn_on = [bare, without_ground(drawn)]
+    flat = laid_flat(drawn, shape)
+    on_grounds = [without_ground(flat)] if shape in ("square", "isometric") else []
     colours = seen_colours(drawn, shape)
 
     def on_ground(lines: list[FoundSet]) -> list[FoundSet]:
         """Lines, with the plain tiles of the ground on which they lead on."""
-        roads = [bare is drawn and is_road(one, drawn[tiles_of(one, number)]) for one in lines]
+        roads = [bare is drawn and is_road(one, flat[tiles_of(one, number)]) for one in lines]
         return [
             with_plain(one, drawn, colours, number, shape) if road else one
             for one, road in zip(lines, roads, strict=True)
@@ -111,7 +112,8 @@ def _found(
 
     def with_all_lines(sets: list[FoundSet]) -> list[FoundSet]:
         """Sets with their faces, and the lines that none of them has."""
-        found = with_lines(sets := with_own_faces(sets), drawn_on, number, shape)
+        drawn_on = [bare, *on_grounds] if shape == "square" else on_grounds
+        found = with_lines(sets := with_own_faces(sets), drawn_on, number)
         return sets + on_ground(found[len(sets) :])
 
     if len(spots) < 12:
@@ -148,7 +150,8 @@ def _found(
     read = [*islands, *not_of_islands(read, rings, colours, number)]
     art = (tiles[held][..., 3] > 0).mean(axis=(1, 2))
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
-    lines = [] if standing else with_lines(blocks, drawn_on[bare is drawn :], number, shape)[len(blocks) :]
+    drawn_on = on_grounds if bare is drawn else [bare, *on_grounds]
+    lines = [] if standing else with_lines(blocks, drawn_on, number)[len(blocks) :]
     # What is drawn as a line on the ground is no variant of that.
     others = lines_beside([*read, *ordered], lines)
     ordered = _in_order(ordered, others, tiles[held], colours, number, blocks, read, islands, standing=standing)

@@ -14,13 +14,13 @@ from numpy.typing import NDArray
 
 from knitground.core.joins.found import FoundSet, cells_of
 from knitground.core.joins.look import Floats, looks_of
-from knitground.core.sheet.cut import TileShape
 
 _SOLID = 128
 _DEEP = 6
 """What part of a tile's side is looked at along it."""
-_OUTLINE, _MEETS = 0.25, 0.99
-"""What share of two bands may differ by their outlines, and how much of two sides has to meet, to a pixel."""
+_OUTLINE, _THROUGH, _MEETS = 0.25, 0.4, 0.99
+"""What share of two bands may differ by their outlines, of two sides of a tile that a line goes through, and how much
+of two sides has to meet, to a pixel."""
 _COLOUR, _SEAM, _GRAIN, _FEW = 48.0, 24.0, 1.5, 1.0
 """How far apart colours may be on average, of 765, and across a seam; how much more by their grain, and if few meet."""
 _GROWS, _GROWS_CLEARLY, _BULGE = 0.95, 0.92, 1.003
@@ -50,24 +50,20 @@ class _Line(NamedTuple):
     goes_on: Flags
 
 
-def with_lines(
-    sets: list[FoundSet], drawn_on: list[NDArray[np.uint8]], number: Numbers, shape: TileShape
-) -> list[FoundSet]:
+def with_lines(sets: list[FoundSet], drawn_on: list[NDArray[np.uint8]], number: Numbers) -> list[FoundSet]:
     """Sets, and the lines among the tiles that none of them has: sets of edges where nothing lies beside them.
 
     Parameters
     ----------
     sets : list of FoundSet
     drawn_on : list of (n, h, w, 4) uint8
-        All tiles, straight alpha, without a ground on which they are drawn; or some of them, the others being clear.
+        All tiles, laid flat, straight alpha, without a ground on which they are drawn; those on others may be clear.
     number : (R, C) intp
         Which tile lies in each cell; -1 for none.
-    shape : TileShape
-        No lines are told but of square tiles.
     """
     found = list(sets)
     for tiles in drawn_on:
-        if shape != "square" or not len(tiles) or min(tiles.shape[1:3]) < _LEAST:
+        if not len(tiles) or min(tiles.shape[1:3]) < _LEAST:
             continue
         taken = np.zeros(len(tiles), dtype=bool)
         for one in found:
@@ -177,7 +173,7 @@ class _Lines:
         """Those tiles that do so where the outline of what goes on is about the same at both sides."""
         tiles = self._along(axis)
         one, other = (self._bands[side][tiles][:, :1, :, 3] >= _SOLID for side in _AXES[axis])
-        return tiles[_same_outline(one, other[..., ::-1])]
+        return tiles[_same_outline(one, other[..., ::-1], _THROUGH)]
 
     def _between(self, axis: int) -> Numbers:
         """Those tiles that go on over both sides of an axis, and no others, and into themselves."""
@@ -235,10 +231,12 @@ class _Lines:
         downs = self._through(1)
         for tile in self._through(0).tolist():
             near = self._near(tile, _FAR)
-            ends = self._ends[near]
-            fits = self._as(near, tile, 0, ends)
             beside = downs[np.isin(downs, near)]
-            if found[tile] or not len(beside) or not self._may_bend(near, fits):
+            if found[tile] or not len(beside):
+                continue
+            ends = ~self._reached[near]
+            fits = self._as(near, tile, 0, ends)
+            if not self._may_bend(near, fits):
                 continue
             far = np.abs(self.at[beside] - self.at[tile]).sum(axis=1)
             for down in beside[np.argsort(far, kind="stable")[:_TRIED]].tolist():
@@ -282,10 +280,10 @@ def _alike(bands: NDArray[np.uint8], others: NDArray[np.uint8], usual: Floats) -
     return alike
 
 
-def _same_outline(art: Flags, other_art: Flags) -> Flags:
-    """Whether bands, (k, d, w), show something in about the same places, (k,)."""
+def _same_outline(art: Flags, other_art: Flags, differs: float = _OUTLINE) -> Flags:
+    """Whether bands, (k, d, w), show something in the same places, (k,), but for a share."""
     both, either = art & other_art, art | other_art
-    return np.asarray(both.sum(axis=(1, 2)) >= (1 - _OUTLINE) * either.sum(axis=(1, 2)))
+    return np.asarray(both.sum(axis=(1, 2)) >= (1 - differs) * either.sum(axis=(1, 2)))
 
 
 def _grain(bands: NDArray[np.uint8]) -> Floats:
