@@ -6,14 +6,28 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLineEdit
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog, QLineEdit, QSpacerItem, QWidgetItem
+from shiboken6 import Shiboken
 
 from knitground.app.finder import Finder
 from knitground.app.keys.tab_order import stops
+from knitground.app.session import STAGES
 from making import DEMO, plane_of
 from window.finding import says
 
 NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
+
+
+def test_tab_keeps_nothing_of_a_layout_that_would_outlive_what_it_stands_for(demo):
+    def kept() -> int:
+        return sum(type(one) in (QWidgetItem, QSpacerItem) for one in Shiboken.getAllValidWrappers())
+
+    before = kept()
+    for stage in STAGES:
+        demo.session.set_stage(stage)
+        QTest.keyClick(demo, Qt.Key.Key_Tab)
+        assert list(stops(demo))
+    assert kept() == before
 
 
 class Keys:

@@ -80,17 +80,19 @@ def _within(part: QWidget) -> list[QWidget]:
         return [] if inside is None else [inside]
     if isinstance(part, QAbstractScrollArea):
         part = part.viewport()
+    parts = [one for one in part.children() if isinstance(one, QWidget)]
     layout = part.layout()
-    found = [] if layout is None else list(_laid_out(layout))
-    rest = [one for one in part.children() if isinstance(one, QWidget) and one not in found]
+    found = [] if layout is None else _laid_out(layout, parts)
+    rest = [one for one in parts if one not in found]
     return found + sorted(rest, key=lambda one: (one.y(), one.x()))
 
 
-def _laid_out(layout: QLayout) -> Iterator[QWidget]:
-    for place in range(layout.count()):
-        item = layout.itemAt(place)
-        widget, inner = (item.widget(), item.layout()) if item is not None else (None, None)
-        if widget is not None:
-            yield widget
-        elif inner is not None:
-            yield from _laid_out(inner)
+def _laid_out(layout: QLayout, widgets: list[QWidget]) -> list[QWidget]:
+    """Those of some widgets that a layout holds, in its order.
+
+    Its items are not looked at: to ask for one makes an object that outlives it, as nobody tells it that the layout
+    threw the item away. Whatever comes to lie at its address in memory is taken for it then, and the program ends.
+    """
+    found = [(layout.indexOf(one), [one]) for one in widgets]
+    found += [(layout.indexOf(one), _laid_out(one, widgets)) for one in layout.children() if isinstance(one, QLayout)]
+    return [one for place, some in sorted(found, key=lambda part: part[0]) if place >= 0 for one in some]

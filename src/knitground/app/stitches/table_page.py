@@ -138,9 +138,8 @@ class TablePage(QWidget):
     @property
     def entries(self) -> list[_Entry]:
         """What is shown, from the first."""
-        items = (self._grid.itemAt(place) for place in range(self._grid.count()))
-        widgets = (item.widget() for item in items if item is not None)
-        return [one for one in widgets if isinstance(one, _Entry)]
+        known = [one for one in self.findChildren(_Entry) if self._grid.indexOf(one) >= 0]
+        return sorted(known, key=self._grid.indexOf)
 
     def _show(self) -> None:
         session, owner = self._session, self._session.stitch_set
