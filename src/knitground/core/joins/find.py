@@ -34,8 +34,9 @@ from knitground.core.joins.found import (
     without_hollow,
 )
 from knitground.core.joins.islands import Island, island_sets, not_of_islands
-from knitground.core.joins.lines import is_road, lines_beside, with_lines
-from knitground.core.joins.look import Floats, laid_flat, looks_of, seen_colours
+from knitground.core.joins.lines import lines_beside
+from knitground.core.joins.lines_of_cut import LinesOfCut
+from knitground.core.joins.look import Floats, looks_of, seen_colours
 from knitground.core.joins.moving import with_frames
 from knitground.core.joins.nooks import read_nooks
 from knitground.core.joins.ordered import SIXTEEN, drawn_as_one, ordered_sets, with_alike
@@ -48,7 +49,6 @@ from knitground.core.joins.rims import read_rims
 from knitground.core.joins.sides import Sides
 from knitground.core.joins.standing import STANDING_AT, standing_sets
 from knitground.core.joins.taking_in import each_to_nearest, tiles_of, with_variants
-from knitground.core.joins.under_lines import without_ground
 from knitground.core.joins.variants import Matched
 from knitground.core.sheet.cut import TileShape
 from knitground.core.sheet.enlarged import tiles_enlarged
@@ -98,26 +98,10 @@ def _found(
         # Walls and cliffs, which their faces tell, with what belongs to them.
         return _and_others(with_own_faces(_whole(faced, set(), tiles[held], number)), tiles, held, shape, progress)
     bare = without_plain_ground(drawn := tiles[held])
-    flat = laid_flat(drawn, shape)
-    on_grounds = [without_ground(flat)] if shape in ("square", "isometric") else []
     colours = seen_colours(drawn, shape)
-
-    def on_ground(lines: list[FoundSet]) -> list[FoundSet]:
-        """Lines, with the plain tiles of the ground on which they lead on."""
-        roads = [bare is drawn and is_road(one, flat[tiles_of(one, number)]) for one in lines]
-        return [
-            with_plain(one, drawn, colours, number, shape) if road else one
-            for one, road in zip(lines, roads, strict=True)
-        ]
-
-    def with_all_lines(sets: list[FoundSet]) -> list[FoundSet]:
-        """Sets with their faces, and the lines that none of them has."""
-        drawn_on = [bare, *on_grounds] if shape == "square" else on_grounds
-        found = with_lines(sets := with_own_faces(sets), drawn_on, number)
-        return sets + on_ground(found[len(sets) :])
-
+    lines_of = LinesOfCut(drawn, bare, colours, number, shape)
     if len(spots) < 12:
-        return with_all_lines(_whole(blocks, set(), drawn, number))
+        return lines_of.with_all(_whole(blocks, set(), drawn, number))
     features = {kind: features_of(colours, kind) for kind in KINDS}
     progress(0.2)
     ordered = list(ordered_sets(colours, number))
@@ -150,8 +134,7 @@ def _found(
     read = [*islands, *not_of_islands(read, rings, colours, number)]
     art = (tiles[held][..., 3] > 0).mean(axis=(1, 2))
     # Art that stands on clear ground differs from tile to tile by more than one meeting from another.
-    drawn_on = on_grounds if bare is drawn else [bare, *on_grounds]
-    lines = [] if standing else with_lines(blocks, drawn_on, number)[len(blocks) :]
+    lines = [] if standing else lines_of.on_a_ground(blocks)
     # What is drawn as a line on the ground is no variant of that.
     others = lines_beside([*read, *ordered], lines)
     ordered = _in_order(ordered, others, tiles[held], colours, number, blocks, read, islands, standing=standing)
@@ -170,9 +153,9 @@ def _found(
         others = [*lines, *ordered, *apart_from(blocks, kept)]
         kept = with_variants(kept, others, tiles[held], colours, number, lambda share: progress(0.8 + 0.2 * share))
     kept = _not_of_blocks([without_hollow(one, art, number) for one in kept], blocks, tiles[held], number)
-    kept += on_ground(lines) + ordered
+    kept += lines_of.with_plain(lines) + ordered
     kept += _whole(apart_from(blocks, kept), cells_of(kept), tiles[held], number)
-    kept = with_all_lines(kept)
+    kept = lines_of.with_all(kept)
     progress(1.0)
     return sorted(kept, key=lambda one: -one.confidence)
 

@@ -28,7 +28,7 @@ _GROWS, _GROWS_CLEARLY, _BULGE = 0.95, 0.92, 1.003
 _LEAST = 4
 """The least side of tiles that show anything of how they go on."""
 _NEAR, _FAR = 3, 11
-"""How many cells away from one another on their sheet the tiles of a line lie at most."""
+"""How many cells away from one another on their sheet the tiles of a line lie at most, and of one that leads on."""
 _ALL, _BENDS, _SURE = 15, 4, 0.9
 """How many combinations of edges there are, how many ways to turn make a line with bends, and how sure it is."""
 _TRIED = 6
@@ -50,32 +50,34 @@ class _Line(NamedTuple):
     goes_on: Flags
 
 
-def with_lines(sets: list[FoundSet], drawn_on: list[NDArray[np.uint8]], number: Numbers) -> list[FoundSet]:
+def with_lines(
+    sets: list[FoundSet], tiles: NDArray[np.uint8], number: Numbers, *, straight: bool = True
+) -> list[FoundSet]:
     """Sets, and the lines among the tiles that none of them has: sets of edges where nothing lies beside them.
 
     Parameters
     ----------
     sets : list of FoundSet
-    drawn_on : list of (n, h, w, 4) uint8
-        All tiles, laid flat, straight alpha, without a ground on which they are drawn; those on others may be clear.
+    tiles : (n, h, w, 4) uint8
+        Laid flat, straight alpha, without a ground on which they are drawn.
     number : (R, C) intp
         Which tile lies in each cell; -1 for none.
+    straight : bool
+        Whether also those count that lead nowhere: of a few tiles on a ground that only they show many are no lines.
     """
-    found = list(sets)
-    for tiles in drawn_on:
-        if not len(tiles) or min(tiles.shape[1:3]) < _LEAST:
-            continue
-        taken = np.zeros(len(tiles), dtype=bool)
-        for one in found:
-            for column, row in (*one.cells.tolist(), *one.faces.reshape(-1, 2).tolist()):
-                taken[number[row, column]] = True
-        lines = _Lines(tiles, number, np.flatnonzero(~taken))
-        for line in sorted(lines.found(), key=lambda one: -len(one.tiles)):
-            if not taken[line.tiles].any():
-                taken[line.tiles] = True
-                covered = len(np.unique(line.goes_on, axis=0)) / _ALL
-                cells, sure = lines.at[line.tiles][:, ::-1], np.full(len(line.tiles), _SURE)
-                found.append(FoundSet("edge", cells, line.goes_on.astype(np.intp), sure, covered, _SURE))
+    if not len(tiles) or min(tiles.shape[1:3]) < _LEAST:
+        return sets
+    taken, found = np.zeros(len(tiles), dtype=bool), list(sets)
+    for one in sets:
+        for column, row in (*one.cells.tolist(), *one.faces.reshape(-1, 2).tolist()):
+            taken[number[row, column]] = True
+    lines = _Lines(tiles, number, np.flatnonzero(~taken))
+    for line in sorted(lines.found(straight=straight), key=lambda one: -len(one.tiles)):
+        if not taken[line.tiles].any():
+            taken[line.tiles] = True
+            covered = len(np.unique(line.goes_on, axis=0)) / _ALL
+            cells, sure = lines.at[line.tiles][:, ::-1], np.full(len(line.tiles), _SURE)
+            found.append(FoundSet("edge", cells, line.goes_on.astype(np.intp), sure, covered, _SURE))
     return found
 
 
@@ -136,10 +138,10 @@ class _Lines:
         facing = self._bands[(side + 2) % 4][others][:, :1, ::-1]
         return _alike(self._bands[side][tiles][:, :1], facing, np.maximum(_SEAM, _GRAIN * self._grains[side][tiles]))
 
-    def found(self) -> Iterator[_Line]:
+    def found(self, *, straight: bool) -> Iterator[_Line]:
         """The lines round the tiles that may lie between the ends of one: each once, and of copies the first."""
         found = np.zeros(len(self.at), dtype=bool)
-        for axis in range(2):
+        for axis in range(2) if straight else ():
             between = self._between(axis)
             for tile in between[np.sort(np.unique(self._looks[between], return_index=True)[1])].tolist():
                 line = None if found[tile] else self._round(tile, axis)
