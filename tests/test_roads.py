@@ -62,18 +62,6 @@ def test_a_lane_whose_grass_lies_nowhere_alone_borders_on_nothing():
     assert [terrain.name for terrain in proposed.join_set.terrains] == ["Clay red"]
 
 
-def test_a_frame_and_what_stands_on_grass_are_no_lanes():
-    random = np.random.default_rng(5)
-    frame = np.full((3 * SIDE, 3 * SIDE, 4), 255, np.uint8)
-    frame[..., :3] = np.array(GRASS) + random.integers(-12, 13, (3 * SIDE, 3 * SIDE, 1))
-    frame[3:-3, 3:-3, :3] = frame[3:-3, 3:-3, :3] // 2
-    cells = {(x, y): frame[y * SIDE :, x * SIDE :][:SIDE, :SIDE] for x in range(3) for y in range(3)}
-    for n, art in enumerate(on_grass(*[(0, 0, 0, 0)] * 5)):
-        art[4:12, 3 + n : 10, :3] = BRICK
-        cells[n, 4] = art
-    assert not [one for one in find_sets(*sheet_of(cells)) if one.kind == "edge"]
-
-
 def test_grounds_are_taken_away_each_by_itself_and_their_grain_with_them():
     water = np.full((5, SIDE, SIDE, 4), 255, np.uint8)
     water[..., :3] = (60, 110, 170)

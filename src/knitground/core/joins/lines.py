@@ -245,9 +245,10 @@ class _Lines:
                 both = np.concatenate([fits, self._as(near, down, 1, ends)], axis=1)[:, [2, 1, 3, 0]]
                 mine = self._together(near, _belong(both), tile)
                 goes_on = both[mine] > 0
-                if not found[tile] and _leads_on(goes_on):
+                if _leads_on(goes_on):
                     found[near[mine]] = True
                     yield _Line(near[mine], goes_on)
+                    break
 
     def _may_bend(self, near: Numbers, fits: NDArray[np.int8]) -> bool:
         """Whether enough tiles that a line goes on into across go on up or down as well."""

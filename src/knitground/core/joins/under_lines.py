@@ -25,14 +25,7 @@ _SPECK = 0.03
 def without_ground(tiles: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """Tiles that show one of a few grounds in all their corners, without these; all others are clear.
 
-    Parameters
-    ----------
-    tiles : (n, h, w, 4) uint8
-        Straight alpha.
-
-    Returns
-    -------
-    tiles : (n, h, w, 4) uint8
+    Takes and gives (n, h, w, 4) uint8 as `without_plain_ground` does.
     """
     bare = np.zeros_like(tiles)
     if not len(tiles):
