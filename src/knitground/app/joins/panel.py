@@ -176,7 +176,7 @@ class JoinsPanel(StagePanel):
             session.say(
                 "Nothing is missing."
                 if not coverage.lacking + coverage.beyond
-                else "There is nothing to make the missing tiles of: label plain tiles, or choose base tiles with Ctrl."
+                else "There is nothing to make them of: label plain and straight tiles, or choose base tiles with Ctrl."
             )
             return
         dialog = MadeDialog(self, join_set, made, coverage)

@@ -1,5 +1,5 @@
-"""Tiles that were not drawn, made of those that were: turned, put together from quarters, or one terrain laid over
-another.
+"""Tiles that were not drawn, made of those that were: turned, put together from quarters or from the arms of straight
+roads, or one terrain laid over another.
 """
 
 from collections import Counter
@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadRequest
+from knitground.core.joins.arms import Arms
 from knitground.core.joins.coverage import Coverage
 from knitground.core.joins.quarters import Quarters, of_five
 from knitground.core.joins.sets import MIDDLE, JoinKind, JoinSet, Labels, finished
@@ -19,7 +20,7 @@ from knitground.core.tiles.tile import TileRef, orient
 
 Pixels = NDArray[np.uint8]
 _MOST_TRIED = 2**16
-Way = Literal["turned", "quarters", "laid over"]
+Way = Literal["turned", "quarters", "straight ones", "laid over"]
 
 
 class MadeTile(NamedTuple):
@@ -69,6 +70,7 @@ def make_missing(
         if ref in drawn and len(set(labels)) == 1:
             plain.setdefault(labels[0], drawn[ref])
     masks = _masks(join_set, drawn, plain) if join_set.kind == "corner" else {}
+    arms = _arms(join_set, drawn, isometric=isometric)
     made: list[MadeTile] = []
     for labels in coverage.missing() if coverage.lacking else islice(coverage.rest(), _MOST_TRIED):
         if len(made) == most:
@@ -77,6 +79,8 @@ def make_missing(
             made.append(MadeTile(labels, pixels, "quarters"))
         elif labels in turned:
             made.append(MadeTile(labels, turned[labels], "turned"))
+        elif arms is not None and (pixels := arms.tile(labels)) is not None:
+            made.append(MadeTile(labels, pixels, "straight ones"))
         elif (pixels := _laid_over(join_set.kind, labels, plain, masks)) is not None:
             made.append(MadeTile(labels, pixels, "laid over"))
     return made
@@ -124,13 +128,29 @@ def _turned(join_set: JoinSet, drawn: Mapping[TileRef, Pixels], *, isometric: bo
     What stands up from a diamond is not put on its head.
     """
     found: dict[Labels, Pixels] = {}
-    tall = isometric and any(2 * pixels.shape[0] > pixels.shape[1] + 2 for pixels in drawn.values())
+    tall = isometric and _is_tall(drawn)
     for orientation in (MIRROR_X,) if tall else (2, MIRROR_X, MIRROR_Y) if isometric else range(1, 8):
         for ref, labels in _rows(join_set).items():
             if ref in drawn and (orientation % 2 == 0 or drawn[ref].shape[0] == drawn[ref].shape[1]):
                 row = turned_labels(labels, join_set.kind, orientation, isometric=isometric)
                 found.setdefault(row, np.ascontiguousarray(orient(drawn[ref], orientation)))
     return found
+
+
+def _arms(join_set: JoinSet, drawn: Mapping[TileRef, Pixels], *, isometric: bool) -> Arms | None:
+    """The arms of what goes on over the sides of tiles; what stands up has none, as it hides what is behind it."""
+    rows: dict[Labels, list[Pixels]] = {}
+    for ref, labels in join_set.labels.items():
+        if ref in drawn:
+            rows.setdefault(labels, []).append(drawn[ref])
+    if join_set.kind != "edge" or not rows or (isometric and _is_tall(drawn)):
+        return None
+    return Arms(rows, isometric=isometric)
+
+
+def _is_tall(diamonds: Mapping[TileRef, Pixels]) -> bool:
+    """Whether anything stands up from diamonds."""
+    return any(2 * pixels.shape[0] > pixels.shape[1] + 2 for pixels in diamonds.values())
 
 
 def _masks(
