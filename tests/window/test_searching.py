@@ -308,14 +308,14 @@ def test_a_block_beside_a_hole_is_found_and_what_it_lacks_is_made_of_it(window, 
     for one, begins in ((cells, 0), (ring, 1)):
         art[begins * 24 :][: 3 * 24, begins * 72 :][:, :72] = ground_art(one)[24:-24, 24:-24]
     document = window.session.document
-    add_sheet(document, "ledges.png", png(art))
-    set_cut(document, "ledges", Cut(document.project.sheets[0].cuts[0].id, 24, 24))
+    set_cut(document, add_sheet(document, "ledges.png", png(art)), Cut("tiles", 24, 24))
     window.session.set_stage("joins")
     panel = window.panels["joins"]
     press(panel, "Find sets")
     qtbot.waitUntil(lambda: "1 set found" in says(panel), timeout=20_000)
     press(panel, "Take all")
     monkeypatch.setattr(MadeDialog, "exec", lambda dialog: dialog.accept() or 1)
+    window.ledger._timer.timeout.emit()  # What is offered goes now, as soon as anything is done.
     press(window.ledger, "Make missing tiles…")
     assert "47 of 47 present" in says(panel)
     assert not [one for one in window.session.findings if one.kind == "missing join"]

@@ -40,7 +40,7 @@ from knitground.app.widgets import (
     row,
     scrolling,
 )
-from knitground.core.check.check import Finding
+from knitground.core.check.check import Finding, many
 from knitground.core.edits.made_tiles import add_made_tiles, lent_by
 from knitground.core.edits.removing import remove_join_set, remove_terrain
 from knitground.core.edits.sets import add_join_set, new_terrain
@@ -183,6 +183,8 @@ class JoinsPanel(StagePanel):
         if dialog.exec() and dialog.chosen:
             refs = add_made_tiles(session.document, join_set.id, dialog.chosen)
             session.choose(tile=refs[0], sheet_id=refs[0].sheet, selection=frozenset())
+            made_now = many(len(refs), "tile is made, until you draw it", "tiles are made, until you draw them")
+            session.say(f"{made_now}.", "Paint with this join set")
 
     def paint_with(self) -> None:
         """Takes the set at hand to the ground, on a layer of its own."""
