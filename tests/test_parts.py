@@ -23,7 +23,7 @@ from making import block, png, sheet_of_tiles
 from test_moving import shore
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "bench"))
-from block_cases import make_case
+from block_cases import is_left_whole, make_case
 from part_cases import cornered_case, judged
 
 CLEAR, TEAL = (0, 0, 0, 0), (10, 120, 140, 255)
@@ -365,12 +365,17 @@ def test_blocks_of_one_size_that_begin_anywhere_are_cut_where_each_begins(spacin
     ]
 
 
-@pytest.mark.parametrize("seed", [2, 33, 54])
+@pytest.mark.parametrize("seed", [2, 33, 54, 9901, 9916])
 def test_blocks_apart_are_no_large_tiles_and_begin_to_the_pixel(seed):
     sheet, blocks = make_case(seed)
     parts = look_over(sheet).parts
     assert len(parts) == len(blocks)
     assert all(any(block.is_in(part) for part in parts) for block in blocks)
+
+
+@pytest.mark.parametrize("seed", [17, 19, 102])
+def test_pictures_apart_are_not_cut_into_tiles_that_one_of_them_shows(seed):
+    assert is_left_whole(seed)
 
 
 @pytest.mark.parametrize("seed", [2, 3, 21, 54])

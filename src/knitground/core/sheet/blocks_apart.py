@@ -21,6 +21,9 @@ _GUTTER, _FULL = 2, 0.75
 """How many clear pixels are no more than a gutter, and what share of a block is filled at the least."""
 _SURE, _UNSEEN = 0.5, 0.01
 """How sure all have to be of the same numbers on average, and how sure one is of numbers that it doesn't show."""
+_SUREST, _HARDLY = 0.9, 0.3
+"""How sure one block has to be where others of its size are not, and how likely its numbers are on these on average,
+against those that they show by themselves."""
 
 _Numbers = tuple[int, int, int, int]
 
@@ -49,7 +52,7 @@ def blocks_apart(picture: NDArray[np.uint8], filled: NDArray[np.bool_], known: S
     if not odds:
         return []
     width, height, across, down = best = max(odds, key=lambda numbers: odds[numbers])
-    if odds[best] < len(blocks) * log(_SURE):
+    if odds[best] < len(blocks) * log(_SURE) and not (_may_be_alike(blocks) and _settles(best, odds[best], shown)):
         return []
     return [Cut("", width, height, 0, 0, across, down, region=block) for block in blocks]
 
@@ -93,6 +96,19 @@ def _flush(block: NDArray[np.uint8], known: Sizes) -> dict[_Numbers, float]:
         and (width + one.spacing_x) % (one.tile_width + one.spacing_x) == 0
         and (height + one.spacing_y) % (one.tile_height + one.spacing_y) == 0
     }
+
+
+def _may_be_alike(blocks: list[Rect]) -> bool:
+    """Whether blocks are of one size, and no tiles themselves that one grid goes on over."""
+    steps = [np.diff(sorted(places)) for places in ({one.x for one in blocks}, {one.y for one in blocks})]
+    even = len(blocks) > 2 and all(len(set(one.tolist())) <= 1 for one in steps)
+    return len({(one.width, one.height) for one in blocks}) == 1 and not even
+
+
+def _settles(numbers: _Numbers, odds: float, shown: list[dict[_Numbers, float]]) -> bool:
+    """Whether blocks are cut as the surest of them is, as the others would hardly rather be cut otherwise."""
+    alone = sum(log(max(one.values(), default=_UNSEEN)) for one in shown)
+    return max(one.get(numbers, 0.0) for one in shown) >= _SUREST and odds - alone >= len(shown) * log(_HARDLY)
 
 
 def _parts(block: Rect, numbers: _Numbers) -> int:
