@@ -51,12 +51,13 @@ def made_of(art: dict[Labels, np.ndarray], *, bare: bool = False, isometric: boo
 
 def as_diamond(square: np.ndarray) -> np.ndarray:
     """A square tile seen from a corner; its north side is that at the upper right."""
-    y, x = np.mgrid[:SIDE, : 2 * SIDE]
-    south, east = (y + 0.5) / SIDE, (x + 0.5) / (2 * SIDE)
-    across, along = ((east + south - 0.5) * SIDE // 1).astype(int), ((south - east + 0.5) * SIDE // 1).astype(int)
-    inside = (across >= 0) & (across < SIDE) & (along >= 0) & (along < SIDE)
-    art = square[np.clip(along, 0, SIDE - 1), np.clip(across, 0, SIDE - 1)]
-    return art * inside[..., None]
+    side = len(square)
+    y, x = np.mgrid[:side, : 2 * side]
+    south, east = (y + 0.5) / side, (x + 0.5) / (2 * side)
+    across, along = ((east + south - 0.5) * side // 1).astype(int), ((south - east + 0.5) * side // 1).astype(int)
+    inside = (across >= 0) & (across < side) & (along >= 0) & (along < side)
+    art = square[np.clip(along, 0, side - 1), np.clip(across, 0, side - 1)]
+    return art * inside[..., None].astype(np.uint8)
 
 
 roads = st.tuples(st.integers(3, 9), st.integers(4, 7)).map(lambda road: (road[0], sum(road)))

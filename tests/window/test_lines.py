@@ -1,12 +1,16 @@
-"""Fences, from a sheet to the ground."""
+"""Fences and roads, from a sheet or a folder to the ground."""
 
 import numpy as np
 import pytest
 
+from knitground.app.joins.made_dialog import MadeDialog
+from knitground.core.edits.importing import add_collection
 from knitground.core.edits.sheets import set_cut
 from knitground.core.sheet.cut import Cut
-from making import add_sheet, png
+from knitground.core.tiles.tile import TileRef
+from making import add_sheet, png, together
 from test_lines import EAST, SIDE, WEST, fence, on_sheet
+from test_roads import KINDS, on_grass
 from window.finding import press, says
 
 
@@ -28,11 +32,38 @@ def fences(window, qtbot):
     return window
 
 
-def columns_laid(window, row: int) -> dict[int, int]:
-    """The columns of the ground at which a tile lies in a row, each with that of the sheet."""
+def tiles_laid(window, row: int) -> dict[int, TileRef]:
+    """The tiles in a row of the ground, each by its column."""
     session = window.session
     codes = session.derived.knitted(session.ground.id).codes(session.layer.id, session.ground.board.whole)[row]
-    return {at: session.document.palette.ref(int(codes[at])).column for at in np.flatnonzero(codes).tolist()}
+    return {at: session.document.palette.ref(int(codes[at])) for at in np.flatnonzero(codes).tolist()}
+
+
+def columns_laid(window, row: int) -> dict[int, int]:
+    """The columns of the ground at which a tile lies in a row, each with that of the sheet."""
+    return {at: ref.column for at, ref in tiles_laid(window, row).items()}
+
+
+def test_a_road_of_single_images_is_found_its_ends_are_made_and_it_ends_where_it_is_painted(
+    window, hand, qtbot, monkeypatch
+):
+    ways = [(0, 0, 0, 0), *KINDS["ten"]]
+    add_collection(window.session.document, "lane", together(dict(zip(map(str, ways), on_grass(*ways), strict=True))))
+    window.session.set_stage("joins")
+    panel = window.panels["joins"]
+    press(panel, "Find sets")
+    qtbot.waitUntil(lambda: "1 set found" in says(panel), timeout=20_000)
+    press(panel, "Take all")
+    monkeypatch.setattr(MadeDialog, "exec", lambda dialog: dialog.accept() or 1)
+    press(window.ledger, "Make missing tiles…")
+    assert "16 of 16 present" in says(panel)
+    press(window.ledger, "Paint with this join set")
+    window.ground.view.set_zoom(1)
+    window.session.choose(radius=0)
+    hand.on_ground((3, 2), (3, 7))
+    labels = window.session.join_set.labels
+    laid = [labels[tiles_laid(window, 3)[column]][1::2] for column in range(2, 8)]
+    assert laid == [(2, 1), *[(2, 2)] * 4, (1, 2)]
 
 
 def test_sets_that_look_alike_are_numbered_and_lack_nothing(fences):

@@ -2,11 +2,10 @@
 
 from knitground.app.allowed import NO_SHEET
 from knitground.core.edits.grounds import is_laid
+from knitground.core.edits.set_search import NO_HEXAGONS
 from knitground.core.joins.sets import JoinSet
 from knitground.core.project.model import Project
 from knitground.core.sheet.picture import Sheet
-
-NO_HEXAGONS = "No set can knit hexagons yet: lay them by hand, in a mix or by a recipe."
 
 
 def why_no_set(sheet: Sheet | None) -> str:

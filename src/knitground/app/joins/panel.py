@@ -160,7 +160,8 @@ class JoinsPanel(StagePanel):
         """Looks for sets on the sheet; Return on it takes them."""
         sheet = self.view.sheet
         self.view.setFocus()
-        self._session.attempt(lambda: self.searching.begin(self.view.all_slices, sheet.id if sheet else ""))
+        if sheet is not None:
+            self._session.attempt(lambda: self.searching.begin(sheet))
 
     def make_missing(self) -> None:
         """Shows what could be made of what there is, and adds what stays ticked."""

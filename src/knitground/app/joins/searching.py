@@ -1,10 +1,8 @@
 """Finding sets in the window: outlines over the sheet, the proof of the one at the pointer, and taking them."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import replace
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen
 
@@ -12,25 +10,21 @@ from knitground.app.canvas.sheet_view import SheetMode, SheetView
 from knitground.app.jobs import Job
 from knitground.app.joins.joining import JOIN_SHARING
 from knitground.app.joins.marks import draw_marks
-from knitground.app.joins.next_step import NO_HEXAGONS
 from knitground.app.known import known
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
-from knitground.core.edits.finding import Proposed, grounds_first, named_apart, propose, take_sets
+from knitground.core.edits.finding import Proposed, take_sets
 from knitground.core.edits.found_on import FoundOn
 from knitground.core.edits.joined_sets import sharing
-from knitground.core.edits.joining import join_alike, joined_again, taken_apart, whole_of
+from knitground.core.edits.joining import joined_again, taken_apart, whole_of
 from knitground.core.edits.rare import told_of_rare
-from knitground.core.errors import BadRequest
+from knitground.core.edits.set_search import search_sets, searched_on
 from knitground.core.ground.knitted import Knitted
-from knitground.core.joins.find import find_sets
 from knitground.core.joins.sets import JoinSet
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
 from knitground.core.project.proofing import proof_ground
-from knitground.core.render.pixels import Pixels
-from knitground.core.sheet.isometric import on_foot
-from knitground.core.sheet.slices import Slices
+from knitground.core.sheet.picture import Sheet
 from knitground.core.tiles.tile import TileRef
 
 
@@ -50,37 +44,20 @@ class Searching(QObject):
         session.opened.connect(self.drop)
         session.defined.connect(self._drop_what_is_gone)
 
-    def begin(self, parts: Sequence[Slices], sheet: str) -> None:
-        """Looks for sets on all parts of a sheet, beside the interface.
+    def begin(self, sheet: Sheet) -> None:
+        """Looks for sets on all parts of a sheet, or among the images of a collection, beside the interface.
 
         Raises
         ------
         BadRequest
-            If there is no grid of tiles to look at, or of hexagons alone.
+            As `searched_on`.
         """
-        grids = [slices for slices in parts if not slices.cut.pieces and slices.held.sum() > 1]
-        if not grids:
-            raise BadRequest("There is no grid of tiles to look for sets on; cut a sheet in the first stage.")
-        grids = [slices for slices in grids if not slices.cut.is_hexagon]
-        if not grids:
-            raise BadRequest(NO_HEXAGONS)
-        tiles = [_tiles_of(slices) for slices in grids]
-        self._found_on = FoundOn({(sheet, slices.cut.id): slices.cut for slices in grids})
-
-        def work(progress: Callable[[float], None]) -> list[Proposed]:
-            proposed: list[Proposed] = []
-            every: dict[TileRef, Pixels] = {}
-            for number, (slices, (pixels, held)) in enumerate(zip(grids, tiles, strict=True)):
-                cut = slices.cut
-                share = lambda done, before=number: progress((before + done) / len(grids))  # noqa: E731
-                found = find_sets(pixels, held, shape=cut.shape, progress=share)
-                refs = {TileRef(sheet, cut.id, int(x), int(y)): pixels[y, x] for y, x in np.argwhere(held)}
-                proposed += propose(found, refs, TileRef(sheet, cut.id, 0, 0), cut.shape, first=len(proposed))
-                every |= refs
-            cuts = {(sheet, slices.cut.id): slices.cut for slices in grids}
-            return named_apart(grounds_first(join_alike(proposed, every, cuts)))
-
-        self._session.run(Job("Looking for sets", work), self._done)
+        project = self._session.document.project
+        searched = searched_on(sheet, self._session.derived.sliced(), project.tiles)
+        refs = [ref for one in searched for ref in one.refs.values()]
+        self._found_on = FoundOn.of(project, refs)
+        cuts = self._found_on.cuts
+        self._session.run(Job("Looking for sets", lambda progress: search_sets(searched, cuts, progress)), self._done)
 
     def take(self, some: list[Proposed] | None = None) -> None:
         """Takes sets into the project: all, or some, the others staying proposed."""
@@ -185,18 +162,6 @@ class Searching(QObject):
             )
         derived, taken = self._proofs
         return proof_ground(derived, taken[one.join_set.id])
-
-
-def _tiles_of(slices: Slices) -> tuple[Pixels, NDArray[np.bool_]]:
-    """The pixels of all cells of a cut, (rows, columns, h, w, 4), and which of them are tiles."""
-    held = np.zeros((slices.grid.rows, slices.grid.columns), dtype=bool)
-    size = on_foot(np.zeros((slices.cut.tile_height, slices.cut.tile_width, 4), np.uint8), slices.cut).shape
-    tiles = np.zeros((*held.shape, *size), dtype=np.uint8)
-    for place in slices.cells():
-        pixels = on_foot(slices.cell(*place), slices.cut)
-        if pixels.shape == size:
-            tiles[place[1], place[0]], held[place[1], place[0]] = pixels, True
-    return tiles, held
 
 
 class SearchMode(SheetMode):

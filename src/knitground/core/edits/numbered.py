@@ -51,7 +51,7 @@ def numbered_runs(document: Document, sheet_id: str) -> dict[TileRef, tuple[Tile
     regions = {cut.id: cut.region for cut in sheet.cuts}
     played = {frame.tile for notes in document.project.tiles.values() for frame in notes.frames}
     runs = {}
-    for names in _runs([cut.id for cut in sheet.cuts]):
+    for names in runs_of_names([cut.id for cut in sheet.cuts]):
         refs = tuple(TileRef(sheet_id, name, 0, 0) for name in names)
         images = [pixels[region.slices()] for name in names if (region := regions[name]) is not None]
         moves = any(ref in played or notes_of(document, ref).frames for ref in refs)
@@ -85,7 +85,7 @@ def told_of_runs(runs: Sequence[Sequence[TileRef]]) -> str:
     return f"{len(runs)} numbered runs look like animations."
 
 
-def _runs(names: Sequence[str]) -> list[list[str]]:
+def runs_of_names(names: Sequence[str]) -> list[list[str]]:
     """Names alike but for one number, in the order of that from 0 or 1 up to the first gap; the last number counts."""
     numbered: defaultdict[tuple[str, str], dict[int, str]] = defaultdict(dict)
     for name in names:
