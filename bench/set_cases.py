@@ -1,8 +1,9 @@
 """How many of the sets that lie about on made-up sheets are found, with how many of their cells, and what else is.
 
-.venv/bin/python bench/set_cases.py [COUNT [FIRST]] [--isometric | --lines] [--show]
+.venv/bin/python bench/set_cases.py [COUNT [FIRST]] [--isometric | --lines] [--single] [--show]
 
-With `--lines` the sheets are narrow and filled line by line, so that hardly a set is a block.
+With `--lines` the sheets are narrow and filled line by line, so that hardly a set is a block. With `--single` all tiles
+are images of a folder: they lie in a row, each set together.
 """
 
 import sys
@@ -23,6 +24,9 @@ LAYOUTS = {
     "edge": ((4, 4), (4, 4), (8, 2), (16, 1), (2, 8)),
     "full": ((8, 6), (8, 6), (12, 4), (7, 7), (11, 5)),
 }
+
+NAMELESS = 3
+"""How few tiles among single images are no set where these are not called alike."""
 
 
 def make_case(seed: int, *, lines: bool = False) -> Case:
@@ -101,6 +105,16 @@ def make_isometric_case(seed: int) -> Case:
     return tiles, tiles[..., 3].any(axis=(2, 3)), sets
 
 
+def in_a_row(case: Case) -> Case:
+    """The tiles of a sheet in a row: set for set, then all others; a tile of two sets lies where the first is."""
+    tiles, held, sets = case
+    cells = [*(cell for _, every in sets for cell in every), *((x, y) for y, x in np.argwhere(held).tolist())]
+    place = {cell: (n, 0) for n, cell in enumerate(cell for cell in dict.fromkeys(cells) if held[cell[1], cell[0]])}
+    row = np.stack([tiles[y, x] for x, y in place])[None]
+    laid = [(kind, {place[cell]: labels for cell, labels in every.items() if cell in place}) for kind, every in sets]
+    return row, np.ones(row.shape[:2], bool), laid
+
+
 def _cells_from(row: int, column: int, wide: int, high: int, columns: int, rows: int, broken: bool) -> list:
     """The cells of a block, or of as many in reading order, if they are all on the sheet."""
     if broken:
@@ -139,7 +153,8 @@ def main() -> None:
     found_sets = whole_sets = all_sets = proposals = wrong = blocks = 0
     slowest = 0.0
     for seed in range(first, first + count):
-        tiles, held, sets = make_isometric_case(seed) if diamonds else make_case(seed, lines="--lines" in sys.argv)
+        case = make_isometric_case(seed) if diamonds else make_case(seed, lines="--lines" in sys.argv)
+        tiles, held, sets = in_a_row(case) if "--single" in sys.argv else case
         began = time.perf_counter()
         found = find_sets(tiles, held, shape="isometric" if diamonds else "square")
         slowest = max(slowest, time.perf_counter() - began)
@@ -165,6 +180,8 @@ def main() -> None:
             if one.kind == "cell":
                 blocks += 1
                 continue
+            if "--single" in sys.argv and len(mine) <= NAMELESS:
+                continue  # As their names don't speak for them.
             proposals += 1
             if not any(sum(cell in mine for cell in cells) > len(mine) / 2 for _, cells in sets):
                 wrong += 1

@@ -16,7 +16,7 @@ from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, png, sheet_of_tiles, together
 from test_arms import as_diamond
-from test_lines import fence
+from test_lines import EAST, WEST, drawn, fence
 from test_moving import SIDE, shore
 
 WAYS = [(1, 0, 1, 0), (0, 1, 0, 1), (1, 1, 0, 0), (0, 1, 1, 0), (0, 0, 1, 1), (1, 0, 0, 1), (1, 0, 0, 0), (0, 0, 0, 1)]
@@ -82,6 +82,19 @@ def test_the_images_of_a_set_have_the_labels_that_its_tiles_have_on_a_sheet():
     by_number = {4 * ref.row + ref.column: row for ref, row in as_sheet.join_set.labels.items()}
     assert {int(ref.cut.split()[1]): row for ref, row in single.join_set.labels.items()} == by_number
     assert single.join_set.name == as_sheet.join_set.name
+
+
+@pytest.mark.parametrize(
+    ("names", "found"),
+    [
+        (("fence end", "fence mid", "fence start", "mooring", "net"), 1),
+        (("boom", "crate", "davit", "mooring", "net"), 0),
+        (("tile 1", "tile 2", "tile 3", "tile 4", "tile 5"), 0),
+    ],
+)
+def test_three_images_that_go_on_in_each_other_are_a_fence_if_they_are_called_so(names, found):
+    arts = [fence(WEST), fence(EAST, WEST), fence(EAST), drawn((3, 3, 20, 21)), drawn((8, 2, 12, 22))]
+    assert len(found_in(opened(dict(zip(names, arts, strict=True))))) == found
 
 
 def test_diamonds_are_found_by_what_stands_on_them_whatever_room_is_round_them():

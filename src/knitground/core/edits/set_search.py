@@ -1,7 +1,8 @@
 """Looking for join sets on all parts of a sheet, or among the single images of a collection."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
+from os.path import commonprefix
 from typing import NamedTuple
 
 import numpy as np
@@ -22,6 +23,8 @@ from knitground.core.tiles.tile import TileRef
 NO_HEXAGONS = "No set can knit hexagons yet: lay them by hand, in a mix or by a recipe."
 _FEWEST = 2
 """Among how few tiles there may be a set."""
+_FEW, _LETTERS = 3, 3
+"""How few images may go on in the next by chance, and with how many letters alike these are called alike."""
 
 
 class Searched(NamedTuple):
@@ -34,11 +37,14 @@ class Searched(NamedTuple):
     refs : mapping of (column, row) to TileRef
         Which tiles these are; a cell that is not among them is none.
     shape : TileShape
+    single : bool
+        Whether they are single images, which lie beside each other by their names alone.
     """
 
     tiles: NDArray[np.uint8]
     refs: Mapping[tuple[int, int], TileRef]
     shape: TileShape
+    single: bool = False
 
     @property
     def held(self) -> NDArray[np.bool_]:
@@ -106,8 +112,8 @@ def search_sets(
         cell = TileRef("", "", 0, 0)
         names = {cell._replace(column=column, row=row): ref for (column, row), ref in one.refs.items()}
         shown = {at: one.tiles[at.row, at.column] for at in names}
-        made = propose(found, shown, cell, one.shape, first=len(proposed))
-        proposed += [_renamed(one, names) for one in made]
+        made = [_renamed(one, names) for one in propose(found, shown, cell, one.shape, first=len(proposed))]
+        proposed += [mine for mine in made if not one.single or _is_told(mine, one.refs.values())]
         every |= {names[at]: pixels for at, pixels in shown.items()}
     return named_apart(grounds_first(join_alike(proposed, every, cuts)))
 
@@ -148,7 +154,20 @@ def _in_rows(images: Mapping[TileRef, NDArray[np.uint8]], shape: TileShape) -> S
     rows = [[by_name[name] for name in run] for run in runs] if even else [[*images]]
     tiles = np.stack([np.stack([images[ref] for ref in row]) for row in rows])
     refs = {(column, number): ref for number, row in enumerate(rows) for column, ref in enumerate(row)}
-    return Searched(tiles, refs, shape)
+    return Searched(tiles, refs, shape, single=True)
+
+
+def _is_told(one: Proposed, images: Iterable[TileRef]) -> bool:
+    """Whether a set of single images has enough of them, or these are called alike, and not as all images are."""
+    if len(one.join_set.labels) > _FEW:
+        return True
+    mine, every = (_beginning(ref.cut for ref in refs) for refs in (one.join_set.labels, images))
+    return len(mine) >= _LETTERS and mine != every
+
+
+def _beginning(names: Iterable[str]) -> str:
+    """How some names all begin, up to a number."""
+    return commonprefix([*names]).rstrip("0123456789")  # noqa: RUF071 - letter by letter is meant
 
 
 def _renamed(one: Proposed, names: Mapping[TileRef, TileRef]) -> Proposed:
