@@ -140,10 +140,16 @@ def _by_size(sheet: str, images: Sequence[Slices], notes: Mapping[TileRef, TileN
     for slices in images:
         for column, row in slices.cells():
             ref = TileRef(sheet, slices.cut.id, column, row)
-            pixels = on_foot(slices.cell(column, row), slices.cut)
+            pixels = _without_room(on_foot(slices.cell(column, row), slices.cut), slices.cut)
             if ref not in played:
                 alike.setdefault((slices.cut.shape, pixels.shape), {})[ref] = pixels
     return [_in_rows(group, shape) for (shape, _), group in alike.items()]
+
+
+def _without_room(tile: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:
+    """A tile that lies flat on its diamond, without what is clear above it; any other as it is."""
+    room = len(tile) - cut.footprint[1]
+    return tile[room:] if cut.shape == "isometric" and room > 0 and not tile[:room, :, 3].any() else tile
 
 
 def _in_rows(images: Mapping[TileRef, NDArray[np.uint8]], shape: TileShape) -> Searched:
