@@ -170,7 +170,14 @@ def broken() -> dict[Labels, np.ndarray]:
     return {(1, 1, 1, 1): moss(), (2, 1, 2, 1): art}
 
 
-@pytest.mark.parametrize("art", [halves, without_plain, broken])
+def tiny() -> dict[Labels, np.ndarray]:
+    """Tiles of a few pixels."""
+    art = moss()[:4, :4].copy()
+    art[:, 1:3, :3] = WALK
+    return {(1, 1, 1, 1): moss()[:4, :4], (2, 1, 2, 1): art}
+
+
+@pytest.mark.parametrize("art", [halves, without_plain, broken, tiny])
 def test_nothing_is_made_of_what_is_no_road_on_a_ground(art):
     assert not made_of(art())
 

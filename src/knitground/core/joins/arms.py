@@ -126,11 +126,11 @@ class Arms:
         if not lying or not plain:
             return None
         below = min(plain, key=lambda one: sum(int(_differs(tile, one).sum()) for tile in lying))
-        straight = tuple(
+        down, across = (
             next((one for tile in self._drawn.get(row, ()) if (one := self._straight(tile, below, plain, axis))), None)
             for axis, row in enumerate(rows)
         )
-        return _Road(below, straight)  # type: ignore[arg-type]
+        return _Road(below, (down, across))
 
     def _straight(self, tile: Pixels, below: Pixels, plain: Sequence[Pixels], axis: int) -> _Straight | None:
         """A tile as one that leads along an axis, if it does: it is told by what its ground does not show."""
@@ -145,7 +145,8 @@ class Arms:
         along, beside, inside = self._places.at[axis], self._places.at[1 - axis], self._places.inside
         road = scipy.ndimage.binary_fill_holes(drawn) & inside
         border = inside & ((beside < _BORDER) | (beside > 1 - _BORDER))
-        if not _THIN <= road[inside].mean() <= _BROAD or road[border].mean() > _STRAY:
+        stray = road[border].sum() > _STRAY * border.sum()
+        if stray or not _THIN <= road[inside].mean() <= _BROAD:
             return None
         step = (along * _STEPS).astype(np.intp)
         rims = [
