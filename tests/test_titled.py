@@ -62,6 +62,26 @@ def test_rows_below_a_title_begin_where_they_do_and_not_where_those_above_it_end
     assert set(places) <= cells
 
 
+@pytest.mark.parametrize("shift", [0, 7, 13])
+def test_things_that_lie_about_below_a_title_are_loose_pieces_and_the_rows_above_them_tiles(shift):
+    below = 4 * PITCH + 15 + 5
+    picture, places = titled({PITCH: 3, below: 3})
+    image = Image.fromarray(np.pad(picture, ((0, 60), (0, 0), (0, 0)), mode="edge"))
+    draw, top = ImageDraw.Draw(image), picture.shape[0] + 24
+    draw.text((9, top - 16), "what lies about", font=ImageFont.load_default(9), fill=(50, 40, 60, 255))
+    things = [
+        Rect(8 + shift, top, 23, 27),
+        Rect(54 + shift, top, 15, 31),
+        Rect(98, top, 31, 19),
+        Rect(142, top, 19, 21),
+    ]
+    for number, (x, y, wide, high) in enumerate(things):
+        draw.ellipse((x, y, x + wide - 1, y + high - 1), fill=(120 + 30 * number, 84, 60, 255))
+    cells, cuts = tiles_of(np.array(image))
+    assert set(places) <= cells
+    assert [cut.pieces for cut in cuts if cut.pieces] == [tuple(things)]
+
+
 @pytest.mark.parametrize("later", [0, 11])
 def test_things_in_groups_are_no_grid_of_other_distances_below_each_title(later):
     picture, _ = titled({PITCH: 3, 4 * PITCH + 15 + later: 2}, ((0, 4), (6, 2)), round_=True)

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from knitground.core.sheet.cut import Cut, Rect, tile_rect
 from knitground.core.sheet.laid import Side, laid_on
+from knitground.core.sheet.loose import fits_not, loose_cut, over_gutters, things_on
 from knitground.core.sheet.part import Part
 from knitground.core.sheet.parting import Parting
 from knitground.core.sheet.shown import LEAST_EVIDENCE
@@ -46,6 +47,8 @@ class _Begun(NamedTuple):
 def titled_bands(look: Parting, whole: Part) -> list[Cut]:
     """The cuts of bands between lines of titles, from above; none where one grid fits all of them as well.
 
+    What lies about in a band, over the gutters of the others, is cut as loose pieces.
+
     Parameters
     ----------
     look : Parting
@@ -60,9 +63,19 @@ def titled_bands(look: Parting, whole: Part) -> list[Cut]:
     # What fits one band may fit the others better than what was seen of all of them at once.
     of_all = {_anywhere(cut): [_begun(look, _anywhere(cut), side) for side in sides] for cut in [whole.cut, *alone]}
     cut = max(of_all, key=lambda cut: sum(max(one.speaks) for one in of_all[cut]))
-    found = [laid for one in of_all[cut] if (laid := one.laid(cut)) is not None]
-    apart = any(one.elsewhere for one in of_all[cut])
-    return found if apart and len(found) == len(sides) else []
+    found = [_laid_or_loose(look, one, cut) for one in of_all[cut]]
+    grids = [one for one, laid in zip(of_all[cut], found, strict=True) if laid is not None and not laid.pieces]
+    cuts = [laid for laid in found if laid is not None]
+    return cuts if any(one.elsewhere for one in grids) and len(cuts) == len(sides) else []
+
+
+def _laid_or_loose(look: Parting, begun: _Begun, cut: Cut) -> Cut | None:
+    """The cut on a band, or its pieces if they are in no such grid; none if it is neither."""
+    laid, side = begun.laid(cut), begun.side
+    things = things_on(look.art, side.art)
+    like = laid or cut
+    astray = fits_not(things, like, over=over_gutters(look.art, things, like))
+    return loose_cut(things, side.art, cut) if astray else laid
 
 
 def _anywhere(cut: Cut) -> Cut:
