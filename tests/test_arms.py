@@ -152,6 +152,18 @@ def test_a_walk_on_nothing_is_made_on_nothing():
     assert made[2, 0, 0, 0][:10, 6:14, 3].all()
 
 
+def test_a_broad_walk_with_a_shadow_crosses_another_without_its_shadow_on_it():
+    clear = np.zeros((SIDE, SIDE, 4), np.uint8)
+    art = {(2, 0, 2, 0): down((2, 17), clear), (0, 2, 0, 2): level((2, 17), clear)}
+    for one in art.values():
+        one[one[..., 0] > 0, 3] = 255
+    art[2, 0, 2, 0][:, 17] = art[0, 2, 0, 2][17] = (0, 0, 0, 90)
+    crossing = made_of(art, bare=True)[2, 2, 2, 2]
+    assert (crossing[3:16, :, :3] == WALK).all(axis=-1)[:, 4:15].all()
+    assert (crossing[2:17, :, 3] == 255).all()
+    assert (crossing[:2, 17, 3] == 90).all()
+
+
 def halves() -> dict[Labels, np.ndarray]:
     """Tiles whose terrains meet beside the sides: no road."""
     art = down((0, 7), moss())

@@ -20,12 +20,14 @@ _AXES = ((0, 2), (3, 1))
 """The sides of a straight tile that leads down, and of one that leads across, where it begins first."""
 _SAME = 8
 """By how much a channel of the ground may differ where nothing is drawn on it."""
-_BORDER = 0.12
+_BORDER = 0.07
 """How near to a side of a tile its border lies."""
 _STRAY = 0.04
 """What share of the borders beside a road may look like it."""
-_THIN, _BROAD = 0.05, 0.8
+_THIN, _BROAD = 0.05, 0.9
 """What share of a tile a road covers, at the least and at the most."""
+_SOLID = 128
+"""How opaque is what is no shadow."""
 _STEPS = 8
 """In how many places along a road its rims are looked for."""
 _HARDLY = 1e-6
@@ -74,9 +76,10 @@ class _Straight(NamedTuple):
     half: float
 
     def deep(self, part: _Mask) -> _Numbers:
-        """How many pixels deep in a part of the road each pixel lies, up to the tile's sides."""
+        """How many pixels deep in a part of the road each pixel lies, up to the tile's sides; shadow hardly does."""
         whole = np.pad(self.road & part, 1, mode="edge")
-        return np.asarray(scipy.ndimage.distance_transform_edt(whole)[1:-1, 1:-1]) * part
+        deep = np.asarray(scipy.ndimage.distance_transform_edt(whole)[1:-1, 1:-1]) * part
+        return np.where(self.pixels[..., 3] >= _SOLID, deep, deep * _HARDLY)
 
 
 class _Road(NamedTuple):
@@ -134,14 +137,17 @@ class Arms:
 
     def _straight(self, tile: Pixels, below: Pixels, plain: Sequence[Pixels], axis: int) -> _Straight | None:
         """A tile as one that leads along an axis, if it does: it is told by what its ground does not show."""
-        differs = _differs(tile, below)
-        whole = self._across(differs, axis)
+        solid = tile[..., 3] >= _SOLID
+        whole = self._across(_differs(tile, below), solid, axis)
         if whole is None and any(one[..., 3].any() for one in plain):
-            whole = self._across(Palette(np.stack(plain)).lacks(tile) & (tile[..., 3] > 0), axis)
+            whole = self._across(Palette(np.stack(plain)).lacks(tile) & (tile[..., 3] > 0), solid, axis)
         return _Straight(tile, *whole) if whole else None
 
-    def _across(self, drawn: _Mask, axis: int) -> tuple[_Mask, float, float] | None:
-        """What is drawn, its middle and half its breadth, if it goes on from side to side and nothing lies beside."""
+    def _across(self, drawn: _Mask, solid: _Mask, axis: int) -> tuple[_Mask, float, float] | None:
+        """What is drawn, if it goes on from side to side and nothing lies beside; its middle and half its breadth.
+
+        Its shadow counts for none of these.
+        """
         along, beside, inside = self._places.at[axis], self._places.at[1 - axis], self._places.inside
         road = scipy.ndimage.binary_fill_holes(drawn) & inside
         border = inside & ((beside < _BORDER) | (beside > 1 - _BORDER))
@@ -149,9 +155,7 @@ class Arms:
         if stray or not _THIN <= road[inside].mean() <= _BROAD:
             return None
         step = (along * _STEPS).astype(np.intp)
-        rims = [
-            np.quantile(beside[road & (step == n)], (0, 1)) for n in range(_STEPS) if road[inside & (step == n)].any()
-        ]
+        rims = [np.quantile(beside[here], (0, 1)) for n in range(_STEPS) if (here := road & solid & (step == n)).any()]
         if len(rims) < _STEPS:
             return None
         low, high = np.median(np.array(rims), axis=0)
