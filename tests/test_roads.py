@@ -54,6 +54,17 @@ def test_a_lane_of_few_tiles_is_found_with_the_grass_beside_it(kind):
     assert told == {**dict(zip(cells, ways, strict=True)), (6, 4): (0, 0, 0, 0)}
 
 
+def test_a_lane_on_the_only_ground_of_a_sheet_has_its_plain_tiles_unless_all_the_paper_shows_it():
+    ways = KINDS["eleven"]
+    few = {(7, n): art for n, art in enumerate(on_grass(*[(0, 0, 0, 0)] * 5, seed=8))}
+    (found,) = find_sets(*sheet_of({**lane(ways), **few}))
+    told = dict(zip(map(tuple, found.cells.tolist()), map(tuple, found.labels.tolist()), strict=True))
+    assert told == {**dict(zip(lane(ways), ways, strict=True)), **dict.fromkeys(few, (0, 0, 0, 0))}
+    paper = {(n % 8, n // 8): art for n, art in enumerate(on_grass(*[(0, 0, 0, 0)] * 48, seed=8))}
+    (alone,) = find_sets(*sheet_of({**paper, **lane(ways)}))
+    assert set(map(tuple, alone.cells.tolist())) == lane(ways).keys()
+
+
 def test_a_lane_whose_grass_lies_nowhere_alone_borders_on_nothing():
     cells = lane(KINDS["eleven"])
     found = find_sets(*sheet_of(cells))

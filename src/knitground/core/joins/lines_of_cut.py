@@ -11,6 +11,9 @@ from knitground.core.joins.taking_in import tiles_of
 from knitground.core.joins.under_lines import without_ground
 from knitground.core.sheet.cut import TileShape
 
+_OF_PAPER = 3
+"""How many times as many tiles as a line on the one ground of a sheet it has with plain ones, if that is its paper."""
+
 
 class LinesOfCut:
     """What the tiles of a cut show once their ground is taken away, and the lines that this tells.
@@ -58,11 +61,13 @@ class LinesOfCut:
         return with_lines(sets, self._on_grounds, self._number, straight=False)
 
     def with_plain(self, lines: list[FoundSet]) -> list[FoundSet]:
-        """Lines, those that lead on with the plain tiles of one of several grounds."""
-        if self._bare is not self._tiles:
-            return lines
-        roads = [is_road(one, self._flat[tiles_of(one, self._number)]) for one in lines]
-        return [
-            with_plain(one, self._tiles, self._colours, self._number, self._shape) if road else one
-            for one, road in zip(lines, roads, strict=True)
-        ]
+        """Lines, those that lead on with the plain tiles of their ground."""
+        return [self._with_plain(one) for one in lines]
+
+    def _with_plain(self, line: FoundSet) -> FoundSet:
+        """A line; if it leads on over a ground, with the plain tiles of that, unless the whole sheet shows it."""
+        if not is_road(line, self._flat[tiles_of(line, self._number)]):
+            return line
+        whole = with_plain(line, self._tiles, self._colours, self._number, self._shape)
+        on_paper = self._bare is not self._tiles and len(whole.cells) > _OF_PAPER * len(line.cells)
+        return line if on_paper else whole
