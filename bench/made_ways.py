@@ -1,9 +1,10 @@
 """Made-up roads whose ends, forks or crossings are hidden, made again of the straight tiles and held against the drawn.
 
-.venv/bin/python bench/made_ways.py [COUNT [FIRST]] [--diamonds] [--picture FILE]
+.venv/bin/python bench/made_ways.py [COUNT [FIRST]] [--diamonds] [--bare] [--picture FILE]
 
 Says how many of the hidden tiles are made, what share of their pixels is clearly of another colour than was drawn, and
-beside it what it is if the nearest of the other tiles is laid, as it is without them. The picture shows for each road
+beside it what it is if the nearest of the other tiles is laid, as it is without them. With `--bare` no tile of a road
+shows its ground alone, and that is made as well. The picture shows for each road
 what was drawn above what was made.
 """
 
@@ -67,7 +68,7 @@ def main() -> None:
             continue
         if diamonds:
             road = dict(zip(road, isometric(np.stack(list(road.values()))), strict=True))
-        left = [*KINDS[_LEFT[seed % len(_LEFT)]], (0, 0, 0, 0)]
+        left = [*KINDS[_LEFT[seed % len(_LEFT)]], *([] if "--bare" in sys.argv else [(0, 0, 0, 0)])]
         made = missing_made(road, left, diamonds=diamonds)
         lost = [way for way in road if way not in left]
         hidden += len(lost)

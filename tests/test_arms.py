@@ -164,6 +164,31 @@ def test_a_broad_walk_with_a_shadow_crosses_another_without_its_shadow_on_it():
     assert (crossing[:2, 17, 3] == 90).all()
 
 
+@pytest.mark.parametrize("bare", [False, True])
+@pytest.mark.parametrize("isometric", [False, True])
+def test_a_walk_whose_ground_lies_nowhere_alone_ends_on_what_lies_beside_it(bare, isometric):
+    ground = moss()
+    ground[:, ::4, :3] = (40, 80, 40)
+    whole = {(2, 1, 2, 1): down((6, 14), ground), (1, 2, 1, 2): level((5, 13), ground)}
+    seen = {row: as_diamond(one) for row, one in whole.items()} if isometric else whole
+    rows = {tuple(label - bare for label in row): one for row, one in seen.items()}
+    alone, plain = (1 - bare,) * 4, as_diamond(ground) if isometric else ground
+    made, known = (made_of(art, bare=bare, isometric=isometric) for art in (rows, rows | {alone: plain}))
+    assert made.keys() - {alone} == known.keys()
+    assert (alone in made) != bare
+    for labels, pixels in made.items():
+        expected = plain if labels == alone else known[labels]
+        assert (pixels[..., 3] == expected[..., 3]).all()
+        assert (np.abs(pixels.astype(int) - expected).max(axis=-1) > 30).mean() < 0.1
+
+
+def test_what_a_road_hides_of_its_ground_is_filled_with_what_suits_it():
+    ground = moss()
+    ground[2::6, :, :3] = (30, 60, 30)
+    made = made_of({(2, 1, 2, 1): down((6, 14), ground), (1, 2, 1, 2): level((6, 14), ground)})[1, 1, 1, 1]
+    assert ((made == (30, 60, 30, 255)).all(axis=-1)[2::6]).all()
+
+
 def halves() -> dict[Labels, np.ndarray]:
     """Tiles whose terrains meet beside the sides: no road."""
     art = down((0, 7), moss())
@@ -171,8 +196,12 @@ def halves() -> dict[Labels, np.ndarray]:
     return {(1, 1, 1, 1): moss(), (2, 1, 2, 1): art}
 
 
-def without_plain() -> dict[Labels, np.ndarray]:
-    return {(2, 1, 2, 1): down((6, 14), moss()), (1, 2, 1, 2): level((6, 14), moss())}
+def without_ground() -> dict[Labels, np.ndarray]:
+    """Straight tiles that show no ground in their corners, and no plain one."""
+    art = {(2, 1, 2, 1): down((6, 14), moss()), (1, 2, 1, 2): level((6, 14), moss())}
+    for one in art.values():
+        one[:2, :2] = 0
+    return art
 
 
 def broken() -> dict[Labels, np.ndarray]:
@@ -189,7 +218,7 @@ def tiny() -> dict[Labels, np.ndarray]:
     return {(1, 1, 1, 1): moss()[:4, :4], (2, 1, 2, 1): art}
 
 
-@pytest.mark.parametrize("art", [halves, without_plain, broken, tiny])
+@pytest.mark.parametrize("art", [halves, without_ground, broken, tiny])
 def test_nothing_is_made_of_what_is_no_road_on_a_ground(art):
     assert not made_of(art())
 

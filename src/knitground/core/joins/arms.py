@@ -10,8 +10,10 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
+from knitground.core.joins.beside_road import ground_beside
 from knitground.core.joins.palettes import Palette
 from knitground.core.joins.sets import Labels
+from knitground.core.joins.tile_places import places_of
 
 Pixels = NDArray[np.uint8]
 _Mask = NDArray[np.bool_]
@@ -34,37 +36,6 @@ _HARDLY = 1e-6
 """Less than any pixel."""
 _INNER = 0.75
 """How much of half its breadth is no rim."""
-
-
-class _Places(NamedTuple):
-    """How far down and across the tile each of its pixels lies, from its first side on, (2, h, w) up to 1.
-
-    On a diamond the first side that is met going across is that at the upper left, and going down the upper right.
-    """
-
-    at: _Numbers
-    isometric: bool
-
-    @property
-    def inside(self) -> _Mask:
-        """Which pixels lie in the tile."""
-        return np.asarray(((self.at >= 0) & (self.at < 1)).all(axis=0))
-
-    def pixels(self, at: _Numbers) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
-        """Rows and columns of the pixels that lie at places, (2, ...)."""
-        down, across = ((at[0] + at[1]) / 2, (at[1] - at[0] + 1) / 2) if self.isometric else at
-        high, wide = self.at.shape[1:]
-        return (
-            np.clip((down * high).astype(np.intp), 0, high - 1),
-            np.clip((across * wide).astype(np.intp), 0, wide - 1),
-        )
-
-
-def _places(high: int, wide: int, *, isometric: bool) -> _Places:
-    y, x = np.mgrid[0:high, 0:wide]
-    down, across = (y + 0.5) / high, (x + 0.5) / wide
-    both = (down - across + 0.5, across + down - 0.5) if isometric else (down, across)
-    return _Places(np.stack(both), isometric)
 
 
 class _Straight(NamedTuple):
@@ -102,7 +73,7 @@ class Arms:
 
     def __init__(self, drawn: Mapping[Labels, Sequence[Pixels]], *, isometric: bool) -> None:
         self._drawn = drawn
-        self._places = _places(*next(iter(drawn.values()))[0].shape[:2], isometric=isometric)
+        self._places = places_of(*next(iter(drawn.values()))[0].shape[:2], isometric=isometric)
         self._roads: dict[tuple[int, int], _Road | None] = {}
 
     def tile(self, labels: Labels) -> Pixels | None:
@@ -115,7 +86,13 @@ class Arms:
                 made = self._made(road, [label == number for label in labels]) if road else None
                 if made is not None:
                     return made
-        return None
+        return self._plain(*numbers) if len(numbers) == 1 else None
+
+    def _plain(self, ground: int) -> Pixels | None:
+        """A ground that no tile shows alone, if one does beside its road."""
+        numbers = sorted({label for known in self._drawn for label in known} - {ground})
+        roads = [road for number in numbers if (road := self._road(ground, number)) and any(road.straight)]
+        return roads[0].ground if roads and (ground,) * 4 not in self._drawn else None
 
     def _road(self, ground: int, number: int) -> _Road | None:
         if (ground, number) not in self._roads:
@@ -125,8 +102,8 @@ class Arms:
     def _looked_for(self, ground: int, number: int) -> _Road | None:
         rows = [(number, ground, number, ground), (ground, number, ground, number)]
         lying = [one for row in rows for one in self._drawn.get(row, ())]
-        plain = list(self._drawn.get((ground,) * 4, [np.zeros_like(lying[0])] if lying and not ground else ()))
-        if not lying or not plain:
+        plain = self._plain_tiles(ground, number) if lying else []
+        if not plain:
             return None
         below = min(plain, key=lambda one: sum(int(_differs(tile, one).sum()) for tile in lying))
         down, across = (
@@ -134,6 +111,14 @@ class Arms:
             for axis, row in enumerate(rows)
         )
         return _Road(below, (down, across))
+
+    def _plain_tiles(self, ground: int, number: int) -> Sequence[Pixels]:
+        """What shows a ground alone: tiles, or what those of a road show beside it, or nothing where that counts."""
+        if (ground,) * 4 in self._drawn:
+            return self._drawn[(ground,) * 4]
+        both = np.stack([one for row, tiles in self._drawn.items() if set(row) == {ground, number} for one in tiles])
+        shown = ground_beside(both, self._places)
+        return [shown] if shown is not None else [] if ground else [np.zeros_like(both[0])]
 
     def _straight(self, tile: Pixels, below: Pixels, plain: Sequence[Pixels], axis: int) -> _Straight | None:
         """A tile as one that leads along an axis, if it does: it is told by what its ground does not show."""

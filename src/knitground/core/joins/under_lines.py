@@ -39,7 +39,7 @@ def without_ground(tiles: NDArray[np.uint8]) -> NDArray[np.uint8]:
         group = group[ground.lacks(corners[group]).mean(axis=2).max(axis=1) <= _OTHER]
         left[group] = False
         drawn = tiles[group]
-        bare[group] = drawn * _no_specks(ground.lacks(drawn))[..., None]
+        bare[group] = drawn * no_specks(ground.lacks(drawn))[..., None]
     return bare
 
 
@@ -64,7 +64,7 @@ def _largest(corners: NDArray[np.uint8], tiles: NDArray[np.intp]) -> NDArray[np.
     return np.asarray(tiles[np.sort(tree.query_ball_point(means[first], usual[first], p=np.inf))])
 
 
-def _no_specks(drawn: NDArray[np.bool_]) -> NDArray[np.bool_]:
+def no_specks(drawn: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """What is drawn on tiles, (n, h, w), but for its smallest patches."""
     whole = np.ones((3, 3, 3), dtype=bool)
     whole[[0, 2]] = False
