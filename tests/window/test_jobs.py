@@ -4,6 +4,7 @@ import gc
 from threading import Event, Thread, get_ident
 
 import pytest
+from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QProgressBar
 
 from knitground.app import jobs
@@ -33,6 +34,42 @@ def test_a_job_shows_its_progress_and_can_be_stopped(demo, qtbot):
     assert results == []
     assert not demo.ledger.findChild(QProgressBar).isVisible()
     assert "Waiting" not in says(demo.ledger)
+
+
+class Painted(QObject):
+    """Notes whether what it watches is painted while something else is."""
+
+    inside = amid = False
+
+    def eventFilter(self, watched, event):
+        self.amid |= self.inside and event.type() == QEvent.Type.Paint
+        return False
+
+
+def test_work_that_begins_amid_a_paint_event_draws_nothing_there_and_then(demo, qtbot):
+    go_on, begun, painted = Event(), [], Painted()
+
+    def work(progress):
+        progress(0.5)
+        go_on.wait(5)
+
+    bar = demo.ledger.findChild(QProgressBar)
+    bar.installEventFilter(painted)
+    work_there = [demo.session.run(Job("Waiting", work), begun.append)]
+    qtbot.waitUntil(lambda: bar.isVisible() and bar.value() == 50, timeout=5000)
+
+    def overlay(painter, view):
+        if len(work_there) == 1:
+            painted.inside = True
+            work_there.append(demo.session.run(Job("Trying", lambda progress: None), begun.append))
+            painted.inside = False
+
+    demo.ground.view.overlays.append(overlay)
+    demo.ground.view.repaint()
+    assert len(work_there) == 2
+    assert not painted.amid
+    go_on.set()
+    qtbot.waitUntil(lambda: not any(job.running for job in work_there), timeout=5000)
 
 
 class Held(Event):

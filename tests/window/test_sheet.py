@@ -5,6 +5,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton, QSpinBox
 
+from knitground.app.first_guess import LEAVE_WRITING_OUT, LOOSE
 from knitground.core.edits.grounds import add_ground
 from knitground.core.edits.layers import add_layer
 from knitground.core.edits.sheets import set_cut
@@ -319,6 +320,9 @@ def test_a_collection_has_no_grid_to_set_or_guess_and_is_seen_whole(window, tmp_
     assert not {"Grid", "Part", "Guess the numbers"} & set(shown)
     window.commands.action("Guess the numbers of the cut").trigger()
     assert "taken as they are" in said[-1]
+    for name in (LOOSE, LEAVE_WRITING_OUT, "Cut a part of the sheet by numbers of its own"):
+        window.commands.action(name).trigger()
+        assert "taken as they are" in window.commands.action(name).toolTip()
     assert document.project == before
     whole = panel.view.rects_of(panel.view.tiles()).values()
     assert all(panel.view.rect().contains(rect.toRect()) for rect in whole)

@@ -81,6 +81,9 @@ class LedgerBar(QWidget):
         # Work that is done in a moment is not shown: the bar would only twitch.
         self._soon = QTimer(self, singleShot=True, interval=_MOMENT_MS)
         self._soon.timeout.connect(self._show_job)
+        # Work may begin amid a paint event, and a bar draws its number at once: then both would be drawn at a time.
+        self._named = QTimer(self, singleShot=True, interval=0)
+        self._named.timeout.connect(self._name_job)
         self._show_job()
         session.findings_changed.connect(self._refresh)
         session.said.connect(self._show_message)
@@ -243,7 +246,7 @@ class LedgerBar(QWidget):
         # Methods of the window's own: work that outlives the window tells nobody.
         job.progressed.connect(self._show_progress)
         job.ended.connect(self._end_job)
-        self._name_job()
+        self._named.start()
         self._soon.start()
 
     def _name_job(self) -> None:
@@ -269,7 +272,7 @@ class LedgerBar(QWidget):
         # What begins when another ends may have begun before this is told.
         self._jobs = [job for job in self._jobs if job is not ended]
         if self._jobs[-1:] != shown:
-            self._name_job()
+            self._named.start()
         if not self._jobs:
             self._show_job()
 

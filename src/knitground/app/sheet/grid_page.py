@@ -267,7 +267,8 @@ class GridPage(QWidget):
             self._session.attempt(lambda: take(look()))
             self.refresh()
         else:
-            self._session.run(Job("Looking for loose pieces", lambda report: look()), take)
+            job = Job("Looking for loose pieces", lambda report: look())
+            self._session.run(job, lambda found: self._session.attempt(lambda: take(found)))
 
     def leave_writing_out(self, *leads: str) -> None:
         """Leaves the letters of captions out of the tiles; what can be done then is named in leads."""

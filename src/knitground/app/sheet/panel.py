@@ -155,9 +155,14 @@ class SheetPanel(StagePanel):
             Command("Add a folder of images as one tileset…", tabs.ask_collection),
             Command("Cut the sheet, or describe its tiles", self._change_work, ("F2",)),
             *self._images.commands(),
-            self._on("Cut", "Cut a part of the sheet by numbers of its own", self.cut_card.add.click),
-            self._on("Cut", LOOSE, self.cut_card.grid.loose.click),
-            self._on("Cut", LEAVE_WRITING_OUT, self.cut_card.leave_writing_out),
+            *(
+                self._on("Cut", name, act, refused=self._no_grid)
+                for name, act in (
+                    ("Cut a part of the sheet by numbers of its own", self.cut_card.add.click),
+                    (LOOSE, self.cut_card.grid.loose.click),
+                    (LEAVE_WRITING_OUT, self.cut_card.leave_writing_out),
+                )
+            ),
             self._on("Cut", "Guess the numbers of the cut", self.cut_card.grid.guess, "Ctrl+Shift+G"),
             Command(
                 "Cut the other sheets in tiles of this size",
@@ -196,6 +201,10 @@ class SheetPanel(StagePanel):
     def _no_sheet(self) -> str:
         return "" if self._session.document.project.sheets else NO_SHEET
 
+    def _no_grid(self) -> str:
+        sheet = self.view.sheet
+        return OF_IMAGES if sheet is not None and sheet.images else self._no_sheet()
+
     def snap_shapes(self) -> None:
         """Shows which shapes of the sheet would snap, and snaps them; says so where none would."""
         changes = would_snap(self._session.document, known(self.view.sheet).id)
@@ -204,7 +213,9 @@ class SheetPanel(StagePanel):
         else:
             self._session.say(NONE_SNAPS)
 
-    def _on(self, work: str, name: str, act: Callable[[], object], *keys: str) -> Command:
+    def _on(
+        self, work: str, name: str, act: Callable[[], object], *keys: str, refused: Callable[[], str] | None = None
+    ) -> Command:
         """A command that is done where it is seen."""
 
         def done() -> None:
@@ -212,7 +223,7 @@ class SheetPanel(StagePanel):
             self.show_work(work)
             act()
 
-        return Command(name, done, keys, refused=self._no_sheet)
+        return Command(name, done, keys, refused=refused or self._no_sheet)
 
     def _change_work(self) -> None:
         if self._session.choices.stage == "sheet":
