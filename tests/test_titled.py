@@ -82,6 +82,21 @@ def test_things_that_lie_about_below_a_title_are_loose_pieces_and_the_rows_above
     assert [cut.pieces for cut in cuts if cut.pieces] == [tuple(things)]
 
 
+@pytest.mark.parametrize("pitch", [9, 11])
+def test_smaller_tiles_below_a_title_have_a_grid_of_their_own(pitch):
+    picture, places = titled({PITCH: 3, 4 * PITCH + 15: 3})
+    image = Image.fromarray(np.pad(picture, ((0, 80), (0, 0), (0, 0)), mode="edge"))
+    draw, top = ImageDraw.Draw(image), picture.shape[0] + 22
+    draw.text((5, top - 14), "tools", font=ImageFont.load_default(9), fill=(50, 40, 60, 255))
+    tools = [Rect(5 + column * pitch, top + row * pitch, pitch - 1, pitch - 1) for row, column in np.ndindex(4, 10)]
+    for number, (x, y, wide, high) in enumerate(tools):
+        draw.rectangle((x, y, x + wide - 1, y + high - 1), fill=(90 + 4 * number, 60, 220 - 5 * number, 255))
+        draw.line((x + 1, y + 1, x + 1 + number % 5, y + high - 2), fill=(250, 250, 230, 255))
+    cells, cuts = tiles_of(np.array(image))
+    assert set(places) | set(tools) <= cells
+    assert {cut.pitch_x for cut in cuts} == {PITCH, pitch}
+
+
 @pytest.mark.parametrize("later", [0, 11])
 def test_things_in_groups_are_no_grid_of_other_distances_below_each_title(later):
     picture, _ = titled({PITCH: 3, 4 * PITCH + 15 + later: 2}, ((0, 4), (6, 2)), round_=True)

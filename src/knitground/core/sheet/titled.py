@@ -1,7 +1,7 @@
 """Groups of tiles below titles that take up lines of their own, so that the next rows do not go on where others ended.
 
-All have the same distances, those of the whole sheet or of one of the bands between two lines of titles; only where
-tiles begin down the sheet is looked for in each band.
+All have the same distances, those of the whole sheet or of one of the bands between two lines of titles, unless a band
+clearly shows others; only where tiles begin down the sheet is looked for in each band.
 """
 
 from collections.abc import Iterator
@@ -22,6 +22,8 @@ _BETTER = 0.35
 """By what share more has to speak for where the tiles of a band begin than for where those of the whole would."""
 _LOST, _MOST_BANDS = 0.01, 12
 """How much more of the art may lie between tiles than has to, and how many bands are looked at."""
+_NEARLY_ALL, _CLEARLY = 0.8, 2.0
+"""What share of the borders of its tiles a band of its own distances shows, and how much more speaks for these."""
 
 
 class _Begun(NamedTuple):
@@ -59,14 +61,24 @@ def titled_bands(look: Parting, whole: Part) -> list[Cut]:
     sides = list(_bands(look))
     if not 1 < len(sides) <= _MOST_BANDS:
         return []
-    alone = [part.cut for side in sides if (part := look.looked_at(side)) and part.can_be_gone_by]
+    seen = [part if (part := look.looked_at(side)) and part.can_be_gone_by else None for side in sides]
+    alone = [part.cut for part in seen if part]
     # What fits one band may fit the others better than what was seen of all of them at once.
     of_all = {_anywhere(cut): [_begun(look, _anywhere(cut), side) for side in sides] for cut in [whole.cut, *alone]}
     cut = max(of_all, key=lambda cut: sum(max(one.speaks) for one in of_all[cut]))
-    found = [_laid_or_loose(look, one, cut) for one in of_all[cut]]
+    own = [part.cut if part and _shows_others(look, part, one) else None
+           for part, one in zip(seen, of_all[cut], strict=True)]  # fmt: skip
+    found = [other or _laid_or_loose(look, one, cut) for other, one in zip(own, of_all[cut], strict=True)]
     grids = [one for one, laid in zip(of_all[cut], found, strict=True) if laid is not None and not laid.pieces]
     cuts = [laid for laid in found if laid is not None]
-    return cuts if any(one.elsewhere for one in grids) and len(cuts) == len(sides) else []
+    apart = any(own) or any(one.elsewhere for one in grids)
+    return cuts if apart and len(cuts) == len(sides) else []
+
+
+def _shows_others(look: Parting, part: Part, begun: _Begun) -> bool:
+    """Whether a band shows its own numbers along nearly all borders of its tiles, and those of the others hardly."""
+    speaks, share = look.shown.of(part.cut, part.side)
+    return share >= _NEARLY_ALL and speaks >= _CLEARLY * max(begun.speaks)
 
 
 def _laid_or_loose(look: Parting, begun: _Begun, cut: Cut) -> Cut | None:
