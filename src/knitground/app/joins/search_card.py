@@ -72,6 +72,7 @@ class SearchCard:
         self._moves.setToolTip(_told_of_blocks(one))
         self._name.setText(one.join_set.name)
         self._name.setCursorPosition(0)  # of a long name the beginning shows
+        self._name.setToolTip(f"Its name: {one.join_set.name}")
 
     def _rename(self) -> None:
         if self._searching.pointed is not None:

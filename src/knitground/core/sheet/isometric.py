@@ -67,18 +67,17 @@ class UsualFoot(NamedTuple):
 
 
 def usual_foot(cuts: Iterable[Cut]) -> UsualFoot | None:
-    """What those of some cuts stand on that aren't square: most of them, flat ones if there are any; None if none is.
+    """What those of some cuts stand on that aren't square: most of those that tell it, if any do; None if none is.
 
-    What is as high as its foot, give or take a pixel, lies flat; with a foot of its own a cut tells it best.
+    These are cuts with a foot of their own, and flat ones: what is as high as its foot, give or take a pixel.
     """
     cuts = [cut for cut in cuts if cut.shape != "square"]
     if not cuts:
         return None
     shape = Counter(cut.shape for cut in cuts).most_common(1)[0][0]
     cuts = [cut for cut in cuts if cut.shape == shape]
-    told = [cut for cut in cuts if cut.foot is not None]
-    flat = [cut for cut in cuts if abs(cut.tile_height - cut.footprint[1]) <= 1]
-    return UsualFoot(shape, Counter(cut.footprint for cut in told or flat or cuts).most_common(1)[0][0])
+    told = [cut for cut in cuts if cut.foot is not None or abs(cut.tile_height - cut.footprint[1]) <= 1]
+    return UsualFoot(shape, Counter(cut.footprint for cut in told or cuts).most_common(1)[0][0])
 
 
 def on_foot(tile: NDArray[np.uint8], cut: Cut) -> NDArray[np.uint8]:

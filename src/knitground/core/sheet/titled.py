@@ -69,10 +69,12 @@ def titled_bands(look: Parting, whole: Part) -> list[Cut]:
     own = [part.cut if part and _shows_others(look, part, one) else None
            for part, one in zip(seen, of_all[cut], strict=True)]  # fmt: skip
     found = [other or _laid_or_loose(look, one, cut) for other, one in zip(own, of_all[cut], strict=True)]
-    grids = [one for one, laid in zip(of_all[cut], found, strict=True) if laid is not None and not laid.pieces]
+    anew = any(
+        one.elsewhere and other is None and laid is not None and not laid.pieces
+        for one, other, laid in zip(of_all[cut], own, found, strict=True)
+    )
     cuts = [laid for laid in found if laid is not None]
-    apart = any(own) or any(one.elsewhere for one in grids)
-    return cuts if apart and len(cuts) == len(sides) else []
+    return cuts if anew and len(cuts) == len(sides) else []
 
 
 def _shows_others(look: Parting, part: Part, begun: _Begun) -> bool:
