@@ -115,6 +115,15 @@ def test_what_shares_a_canvas_keeps_its_place_and_what_does_not_stands_by_its_fo
     assert usual_foot(document.project.sheets[0].cuts) == ("isometric", (64, 32))
 
 
+def test_a_stall_over_four_cells_among_floors_leaves_the_usual_cell_as_it_is():
+    images = {f"floor {n}.png": block(48, 24) for n in range(4)} | {"wall.png": block(48, 24, 42)}
+    document = Document()
+    add_collection(document, "market", together({**images, "stall.png": block(92, 46, 28)}))
+    sheet = document.project.sheets[0]
+    assert {cut.id: cut.foot for cut in sheet.cuts if cut.foot} == {"stall": (96, 48)}
+    assert usual_foot(sheet.cuts) == ("isometric", (48, 24))
+
+
 def test_a_padded_floor_lies_on_the_ground_without_a_gap():
     document = Document()
     add_collection(document, "yard", together({f"{one}.png": block(48, 24, 0, (7, 9, 2, 5)) for one in "abc"}))
