@@ -5,7 +5,7 @@ import pytest
 
 from knitground.core.edits.importing import add_collection
 from knitground.core.edits.notes import notes_of
-from knitground.core.edits.numbered import animate_numbered, numbered_runs, told_of_runs
+from knitground.core.edits.numbered import animate_numbered, floors_among, mix_numbered, numbered_runs, told_of_runs
 from knitground.core.errors import BadRequest
 from knitground.core.project.document import Document
 from knitground.core.sheet.frames import USUAL_MS
@@ -71,6 +71,37 @@ def test_a_click_lets_the_first_of_each_run_play_it_and_what_plays_already_is_le
         animate_numbered(document, "yard")
     document.undo()
     assert numbered_runs(document, "yard") == found
+
+
+def floor(seed: int, *, diamond: bool = False) -> np.ndarray:
+    """A floor with a grain of its own."""
+    pixels = np.full((16, 32 if diamond else 16, 4), (120, 140, 90, 255), np.uint8)
+    pixels[..., 1] += np.random.default_rng(seed).integers(0, 20, pixels.shape[:2]).astype(np.uint8)
+    if diamond:
+        y, x = np.mgrid[:16, :32] + 0.5
+        pixels[np.abs(x - 16) / 16 + np.abs(y - 8) / 8 > 1] = 0
+    return pixels
+
+
+@pytest.mark.parametrize("diamond", [False, True])
+def test_numbered_images_that_fill_their_cells_may_be_variants_and_are_mixed_at_a_click(diamond):
+    floors = {f"{name} {n}": floor(n, diamond=diamond) for name in ("cobble", "lawn") for n in (1, 2, 3)}
+    document = collection(**floors, **{f"lamp {n}": lamp(n) for n in range(3)})
+    found = numbered_runs(document, "yard")
+    assert [run[0].cut for run in floors_among(document, "yard", found.values())] == ["cobble 1", "lawn 1"]
+    assert told_of_runs(list(found.values()), 2) == "3 numbered runs look like animations, or variants."
+    before = document.project.mixes
+    made = mix_numbered(document, "yard")
+    mixes = [one for one in document.project.mixes if one.id in made]
+    assert [one.name for one in mixes] == ["cobble", "lawn"]
+    assert [part.tile.cut for part in mixes[1].parts] == ["lawn 1", "lawn 2", "lawn 3"]
+    document.undo()
+    assert document.project.mixes == before
+
+
+def test_where_nothing_that_is_numbered_fills_its_cell_nothing_is_mixed():
+    with pytest.raises(BadRequest, match="fill their cells"):
+        mix_numbered(collection(**{f"lamp {n}": lamp(n) for n in range(3)}), "yard")
 
 
 def test_the_tiles_of_a_sheet_are_no_numbered_images():

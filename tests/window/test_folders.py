@@ -8,7 +8,7 @@ from knitground.core.edits.notes import notes_of
 from knitground.core.tiles.tile import TileRef
 from making import png
 from test_folders import put, sheet, thing
-from test_numbered import lamp
+from test_numbered import floor, lamp
 from window.finding import open_menu, press, says, take
 from window.test_sheet import drop
 
@@ -104,6 +104,18 @@ def test_images_that_are_numbered_and_alike_are_animated_at_a_click(window, yard
     assert not notes_of(document, first).frames
     window.session.choose(sheet_id="things")
     assert "made of images" in window.commands.action("Animate what is numbered").toolTip()
+
+
+def test_images_that_are_numbered_and_fill_their_cells_are_mixed_at_a_click(window, tmp_path, qtbot):
+    drop(window, put(tmp_path / "quay", **{f"sand {n}": floor(n) for n in (1, 2, 3)}, crate=thing(1)))
+    qtbot.waitUntil(lambda: ids(window) == ["quay"], timeout=9000)
+    assert "look like frames, or variants." in says(window.ledger)
+    press(window.ledger, "Mix what is numbered")
+    (mix,) = window.session.document.project.mixes
+    assert (mix.name, len(mix.parts), window.session.choices.mix_id) == ("sand", 3, mix.id)
+    assert "“sand” is a mix now" in says(window.ledger)
+    press(window.ledger, "Undo")
+    assert not window.session.document.project.mixes
 
 
 def test_frames_that_are_put_into_a_tileset_later_are_offered_too(window, tmp_path, qtbot):

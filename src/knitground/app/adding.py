@@ -6,7 +6,7 @@ from pathlib import Path
 from knitground.app.first_guess import CLEAR, told_of_guess
 from knitground.app.jobs import Job
 from knitground.app.session import Session
-from knitground.app.sheet.single_images import ANIMATE, CUT_AS_SHEETS
+from knitground.app.sheet.single_images import ANIMATE, CUT_AS_SHEETS, MIX
 from knitground.app.watcher import Watcher
 from knitground.core.edits.clear_offers import ClearOffer, clear_offer, offer_for_images
 from knitground.core.edits.folders import Contents, add_contents, read_contents
@@ -19,7 +19,7 @@ from knitground.core.edits.importing import (
     read_collection,
     read_folder,
 )
-from knitground.core.edits.numbered import numbered_runs, told_of_runs
+from knitground.core.edits.numbered import floors_among, numbered_runs, told_of_runs
 from knitground.core.ground.ground import by_id
 from knitground.core.sheet.isometric import usual_foot
 from knitground.core.sheet.sheets_among import large_among
@@ -154,9 +154,11 @@ class Adder:
         self._tell(says, found.left_out, *leads)
 
     def _told_of_runs(self, sheet_id: str) -> tuple[str, list[str]]:
-        """What is said of images that look like frames, to stand behind a sentence, and what animates them."""
-        runs = list(numbered_runs(self._session.document, sheet_id).values())
-        return (f" {told_of_runs(runs)}", [ANIMATE]) if runs else ("", [])
+        """What is said of images that look like frames, to stand behind a sentence, and what animates or mixes them."""
+        document = self._session.document
+        runs = list(numbered_runs(document, sheet_id).values())
+        floors = floors_among(document, sheet_id, runs)
+        return (f" {told_of_runs(runs, len(floors))}", [ANIMATE, *[MIX][: len(floors)]]) if runs else ("", [])
 
     def _tell(self, sentence: str, left_out: Sequence[str], *leads: str) -> None:
         """Says what came in, and what could not come along."""

@@ -1,4 +1,4 @@
-"""What can be done with the images of a collection: some are taken out of it, cut as sheets, or played as frames."""
+"""What can be done with the images of a collection: some are taken out, cut as sheets, played as frames or mixed."""
 
 from collections.abc import Callable
 
@@ -8,10 +8,11 @@ from knitground.app.known import with_id
 from knitground.app.session import Session
 from knitground.core.edits.folders import cut_as_sheets, files_of_images, take_out_images
 from knitground.core.edits.image_files import Files, read_images, told_of
-from knitground.core.edits.numbered import animate_numbered
+from knitground.core.edits.numbered import animate_numbered, mix_numbered
+from knitground.core.ground.ground import by_id
 
 CUT_AS_SHEETS = "Cut the chosen images as sheets"
-ANIMATE = "Animate what is numbered"
+ANIMATE, MIX = "Animate what is numbered", "Mix what is numbered"
 _NONE = "No image of a tileset that is made of images is chosen; choose some tiles of one."
 _NO_COLLECTION = "No tileset that is made of images is in view; choose one."
 
@@ -28,6 +29,7 @@ class SingleImages:
             Command(CUT_AS_SHEETS, self.cut_as_sheets, refused=self.refused),
             Command("Take the chosen images out of their tileset", self.take_out, refused=self.refused),
             Command(ANIMATE, self.animate, refused=self._refused_as_a_whole),
+            Command(MIX, self.mix, refused=self._refused_as_a_whole),
         ]
 
     def refused(self) -> str:
@@ -64,6 +66,17 @@ class SingleImages:
             one = f"“{made[0].cut}” plays the images numbered after it."
             many = f"{len(made)} tiles play the images numbered after them; they are chosen."
             self._session.say(one if len(made) == 1 else many, "Undo")
+
+    def mix(self) -> None:
+        """Makes mixes of images that are numbered and fill their cells."""
+        document, sheet_id = self._session.document, self._session.choices.sheet_id
+        made = self._session.attempt(lambda: mix_numbered(document, sheet_id))
+        if made is not None:
+            self._session.choose(mix_id=made[0])
+            first = f"“{by_id(document.project.mixes, made[0]).name}”"
+            many = f"{len(made)} mixes are in the project now, to fill with by chance; {first} is chosen."
+            one = f"{first} is a mix now, to fill with by chance."
+            self._session.say(one if len(made) == 1 else many, "Stage Grow", "Undo")
 
     def cut_as_sheets(self) -> None:
         """Makes the chosen images sheets of their own, cut by a first guess."""

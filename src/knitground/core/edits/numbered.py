@@ -3,11 +3,13 @@
 Of images that are called alike but for a number that begins at 0 or 1 and goes on without a gap, those are taken for
 frames that are of one size, lie about at the same place and are about of one colour. Images that show the same in
 another way (a few fences, some stones) may be numbered like that, too: so it is offered, and never done by itself.
+Those that fill their cell are as likely variants of a floor, so that mixes of them are offered as well.
 """
 
 import re
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -17,7 +19,10 @@ from knitground.core.edits.animations import run_of
 from knitground.core.edits.notes import animate, notes_of
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
+from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.project.document import Document
+from knitground.core.project.model import fresh_id
+from knitground.core.sheet.cut import Cut
 from knitground.core.sheet.frames import USUAL_MS
 from knitground.core.tiles.notes import MOST_FRAMES
 from knitground.core.tiles.tile import TileRef
@@ -78,11 +83,46 @@ def animate_numbered(document: Document, sheet_id: str) -> list[TileRef]:
     return list(runs)
 
 
-def told_of_runs(runs: Sequence[Sequence[TileRef]]) -> str:
-    """What is said of runs that look like frames, at least one."""
+def floors_among(document: Document, sheet_id: str, runs: Iterable[tuple[TileRef, ...]]) -> list[tuple[TileRef, ...]]:
+    """Those of some runs of a collection whose images all fill their cell, so that they may be variants of a floor."""
+    sheet = by_id(document.project.sheets, sheet_id)
+    pixels = document.state.pictures[sheet_id].cleared(sheet)
+    cuts = {cut.id: cut for cut in sheet.cuts}
+    return [run for run in runs if all(_fills_its_cell(pixels, cuts[ref.cut]) for ref in run)]
+
+
+def mix_numbered(document: Document, sheet_id: str) -> list[str]:
+    """Makes a mix of each of a collection's `numbered_runs` that fill their cells, as one step; returns their ids.
+
+    Each is called as its images are, but for their number.
+
+    Raises
+    ------
+    BadRequest
+        If there are none.
+    """
+    floors = floors_among(document, sheet_id, numbered_runs(document, sheet_id).values())
+    if not floors:
+        raise BadRequest(
+            "No images of this tileset that fill their cells are numbered from 0 or 1 on; "
+            "choose the variants instead, and mix them."
+        )
+    mixes, made = document.project.mixes, list[str]()
+    for run in floors:
+        parts = tuple(MixPart(ref, notes_of(document, ref).weight) for ref in run)
+        name = _name_of(run)
+        made.append(fresh_id(name, mixes))
+        mixes = (*mixes, Mix(made[-1], name, parts))
+    document.define("mix what is numbered", replace(document.project, mixes=mixes))
+    return made
+
+
+def told_of_runs(runs: Sequence[Sequence[TileRef]], floors: int = 0) -> str:
+    """What is said of runs that look like frames, at least one; so many of them may be variants of a floor."""
     if len(runs) == 1:
-        return f"“{runs[0][0].cut}” to “{runs[0][-1].cut}” look like frames."
-    return f"{len(runs)} numbered runs look like animations."
+        like = "frames, or variants" if floors else "frames"
+        return f"“{runs[0][0].cut}” to “{runs[0][-1].cut}” look like {like}."
+    return f"{len(runs)} numbered runs look like animations{', or variants' if floors else ''}."
 
 
 def runs_of_names(names: Sequence[str]) -> list[list[str]]:
@@ -98,6 +138,22 @@ def runs_of_names(names: Sequence[str]) -> list[list[str]]:
         if first <= 1 and 1 < count <= MOST_FRAMES:
             found.append([by_number[first + step] for step in range(count)])
     return found
+
+
+def _fills_its_cell(pixels: NDArray[np.uint8], cut: Cut) -> bool:
+    """Whether an image shows something all over a flat cell."""
+    if cut.region is None:
+        return False
+    alpha = pixels[cut.region.slices()][..., 3]
+    flat = abs(cut.tile_height - cut.footprint[1]) <= 1
+    return bool(alpha.all()) if cut.shape == "square" else flat
+
+
+def _name_of(run: Sequence[TileRef]) -> str:
+    """What the images of a run are called, but for their number."""
+    told = _NUMBERED.fullmatch(run[0].cut)
+    name = f"{told[1]}{told[3]}" if told else run[0].cut
+    return name.strip(" _-.0") or run[0].sheet
 
 
 def _alike(images: Sequence[NDArray[np.uint8]]) -> bool:
