@@ -89,7 +89,7 @@ def test_numbered_images_that_fill_their_cells_may_be_variants_and_are_mixed_at_
     document = collection(**floors, **{f"lamp {n}": lamp(n) for n in range(3)})
     found = numbered_runs(document, "yard")
     assert [run[0].cut for run in floors_among(document, "yard", found.values())] == ["cobble 1", "lawn 1"]
-    assert told_of_runs(list(found.values()), 2) == "3 numbered runs look like animations, or variants."
+    assert told_of_runs(list(found.values()), 2) == "3 numbered runs may be frames or variants."
     before = document.project.mixes
     made = mix_numbered(document, "yard")
     mixes = [one for one in document.project.mixes if one.id in made]

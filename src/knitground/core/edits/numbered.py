@@ -119,10 +119,11 @@ def mix_numbered(document: Document, sheet_id: str) -> list[str]:
 
 def told_of_runs(runs: Sequence[Sequence[TileRef]], floors: int = 0) -> str:
     """What is said of runs that look like frames, at least one; so many of them may be variants of a floor."""
-    if len(runs) == 1:
-        like = "frames, or variants" if floors else "frames"
-        return f"“{runs[0][0].cut}” to “{runs[0][-1].cut}” look like {like}."
-    return f"{len(runs)} numbered runs look like animations{', or variants' if floors else ''}."
+    many = len(runs) > 1
+    which = f"{len(runs)} numbered runs" if many else f"“{runs[0][0].cut}” to “{runs[0][-1].cut}”"
+    if floors:
+        return f"{which} may be frames or variants."
+    return f"{which} look like {'animations' if many else 'frames'}."
 
 
 def runs_of_names(names: Sequence[str]) -> list[list[str]]:
