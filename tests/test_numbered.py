@@ -95,6 +95,7 @@ def test_numbered_images_that_fill_their_cells_may_be_variants_and_are_mixed_at_
     mixes = [one for one in document.project.mixes if one.id in made]
     assert [one.name for one in mixes] == ["cobble", "lawn"]
     assert [part.tile.cut for part in mixes[1].parts] == ["lawn 1", "lawn 2", "lawn 3"]
+    assert mix_numbered(document, "yard") == made
     document.undo()
     assert document.project.mixes == before
 

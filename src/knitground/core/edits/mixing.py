@@ -1,6 +1,6 @@
 """Mixes on grounds: throwing one again where it lies, and layers that lay one where a terrain lies and follow it."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -64,11 +64,9 @@ def mix_of(document: Document, refs: Collection[TileRef]) -> str:
     if len(refs) < 2:
         raise BadRequest("A mix needs two tiles or more; choose some with Ctrl, or by a drag.")
     project = document.project
-    for mix in project.mixes:
-        if len(mix.parts) == len(refs) and {(part.tile, part.orientation) for part in mix.parts} == {
-            (ref, 0) for ref in refs
-        }:
-            return mix.id
+    there = mix_of_just(project.mixes, refs)
+    if there is not None:
+        return there.id
     parts = tuple(MixPart(ref, project.tiles.get(ref, PLAIN).weight) for ref in sorted(refs))
     names, number = {mix.name for mix in project.mixes}, 1
     while f"Mix {number}" in names:
@@ -76,6 +74,18 @@ def mix_of(document: Document, refs: Collection[TileRef]) -> str:
     mix_id = fresh_id(f"Mix {number}", project.mixes)
     put(document, "add mix", "mixes", Mix(mix_id, f"Mix {number}", parts))
     return mix_id
+
+
+def mix_of_just(mixes: Iterable[Mix], refs: Collection[TileRef]) -> Mix | None:
+    """The first of some mixes that is of just some tiles, as they are drawn; None if none is."""
+    wanted = {(ref, 0) for ref in refs}
+    return next(
+        (
+            mix for mix in mixes
+            if len(mix.parts) == len(refs) and {(part.tile, part.orientation) for part in mix.parts} == wanted
+        ),
+        None,
+    )  # fmt: skip
 
 
 def _check_block(swatch: Swatch) -> None:

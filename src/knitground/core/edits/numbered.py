@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.edits.animations import run_of
+from knitground.core.edits.mixing import mix_of_just
 from knitground.core.edits.notes import animate, notes_of
 from knitground.core.errors import BadRequest
 from knitground.core.ground.ground import by_id
@@ -94,7 +95,7 @@ def floors_among(document: Document, sheet_id: str, runs: Iterable[tuple[TileRef
 def mix_numbered(document: Document, sheet_id: str) -> list[str]:
     """Makes a mix of each of a collection's `numbered_runs` that fill their cells, as one step; returns their ids.
 
-    Each is called as its images are, but for their number.
+    Each is called as its images are, but for their number. What is mixed already stays as it is.
 
     Raises
     ------
@@ -109,11 +110,15 @@ def mix_numbered(document: Document, sheet_id: str) -> list[str]:
         )
     mixes, made = document.project.mixes, list[str]()
     for run in floors:
-        parts = tuple(MixPart(ref, notes_of(document, ref).weight) for ref in run)
-        name = _name_of(run)
-        made.append(fresh_id(name, mixes))
-        mixes = (*mixes, Mix(made[-1], name, parts))
-    document.define("mix what is numbered", replace(document.project, mixes=mixes))
+        mix = mix_of_just(mixes, run)
+        if mix is None:
+            name = _name_of(run)
+            parts = tuple(MixPart(ref, notes_of(document, ref).weight) for ref in run)
+            mix = Mix(fresh_id(name, mixes), name, parts)
+            mixes = (*mixes, mix)
+        made.append(mix.id)
+    if mixes != document.project.mixes:
+        document.define("mix what is numbered", replace(document.project, mixes=mixes))
     return made
 
 
