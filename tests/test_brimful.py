@@ -62,6 +62,18 @@ def test_terrain_that_fills_its_cells_is_read_by_what_rims_it():
     assert inner == [[1, 1, 0, 1], [1, 1, 1, 0], [1, 0, 1, 1], [0, 1, 1, 1]]
 
 
+def test_a_beam_goes_on_however_much_of_its_sides_its_rims_take_up():
+    cells = {at: filled(at[0] + 7 * at[1], sides) for at, sides in block().items()}
+    for at, (north, _, south, _) in block().items():
+        if not north:
+            cells[at][1:5, :, :3] = GRASS
+        if not south:
+            cells[at][-4:, :, :3] = LINE
+    _, found = labels_of(*laid(cells))
+    assert found.keys() == cells.keys()
+    assert [found[x, 3][4:8] for x in range(3)] == [[0, 1, 0, 0], [0, 1, 0, 1], [0, 0, 0, 1]]
+
+
 @pytest.mark.parametrize("left", [0, 3])
 def test_grass_on_top_is_enough_to_tell_nine_tiles_by_where_they_lie(left):
     nine = {(left + x, 1 + y): sides for (x, y), sides in block().items() if x < 3 and y < 3}

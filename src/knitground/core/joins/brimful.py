@@ -28,6 +28,8 @@ _GROUND, _FADES, _BARE = 0.95, 0.85, 0.9
 """As `_OTHER`, `_SAME` and `_DEEP` where a block ends within its cells on a ground that is drawn with it."""
 _SHOWN = 0.1
 """How much of a tile that joins the block shows what its midst does, at the least."""
+_BETWEEN, _MIDST = 8, 3
+"""What part of a side is left out at both of its ends, and where that shows too much of others, its midst alone."""
 _CORNER = 16
 """What part of a tile's side a corner is at least wide."""
 _MOST_LOOKED_AT, _MOST_COPIES = 200, 24
@@ -179,12 +181,12 @@ class _Block:
             pixels[~self._ground.lacks(pixels) & self.within.lacks(pixels)] = 0
         return pixels
 
-    def _along(self, drawn: NDArray[np.uint8]) -> Floats:
-        """The share of other colours along the four sides of tiles, between their corners; (k, 4)."""
+    def _along(self, drawn: NDArray[np.uint8], part: int = _BETWEEN) -> Floats:
+        """The share of other colours along the four sides of tiles, without such a part at both ends; (k, 4)."""
         sides = []
         for side in range(4):
             line = np.rot90(drawn, side, axes=(1, 2))[:, 0]
-            edge = min(max(1, line.shape[1] // 8), (line.shape[1] - 1) // 2)
+            edge = min(max(1, line.shape[1] // part), (line.shape[1] - 1) // 2)
             sides.append(self._others(line[:, edge : line.shape[1] - edge]))
         return np.stack(sides, axis=1)
 
@@ -203,6 +205,8 @@ class _Block:
         more, drawn = among[mine], drawn[mine]
         sides = self._along(drawn)
         goes_on = _SAME if self._ground is None else self._same
+        # Where a beam goes on, its rims above and below take up much of the side.
+        sides = np.where((sides > goes_on) & (sides < self._other), self._along(drawn, _MIDST), sides)
         clear = ((sides <= goes_on) | (sides >= self._other)).all(axis=1)
         more, sides, drawn = more[clear], sides[clear], drawn[clear]
         labels = np.concatenate([
