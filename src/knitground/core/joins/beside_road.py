@@ -1,7 +1,5 @@
 """The ground of a road of which no tile shows it alone: put together of what its tiles show beside the road."""
 
-from itertools import product
-
 import numpy as np
 import scipy
 from numpy.typing import NDArray
@@ -14,9 +12,9 @@ _CORNER = 1 / 6
 """What part of a tile's side is looked at in each corner, where no road leads."""
 _ENOUGH = 0.25
 """What share of a tile has to be seen beside the road of some tile."""
-_RING, _SEEN, _MOST = 2, 0.3, 32
+_RING, _SEEN, _MOST, _SOME = 2, 0.3, 32, 256
 """How many pixels round what is hidden tell what suits it, what share of them has to be seen where that lies, and over
-how many places along each side of a tile it is looked for."""
+how many places along each side of a tile it is looked for, with how many pixels of either."""
 _UNKNOWN = 765
 """How unlike is what lies nowhere, of 765."""
 
@@ -59,22 +57,34 @@ def _filled(ground: NDArray[np.uint8], hidden: NDArray[np.bool_], places: Places
     """A ground with what is hidden of it from where that suits what is seen round it."""
     known = places.inside & ~hidden
     ring = known & scipy.ndimage.binary_dilation(hidden, np.ones((3, 3), bool), iterations=_RING)
-    looked_at = hidden | ring
-    round_it, around = ring[looked_at], ground[looked_at].astype(np.int32)
-
-    def unlike(shift: tuple[float, float]) -> float:
-        there = places.pixels((places.at[:, looked_at] + np.array(shift)[:, None]) % 1)
-        held = known[there]
-        shown = held & round_it
-        if shown.sum() < _SEEN * round_it.sum():
-            return np.inf
-        off = np.abs(ground[there][shown] - around[shown]).sum(axis=-1).mean()
-        return float(off + _UNKNOWN * (~held)[~round_it].mean())
-
-    high, wide = (min(_MOST, side) for side in ground.shape[:2])
-    best = np.array(min(product(np.arange(high) / high, np.arange(wide) / wide), key=unlike))
+    best = _best_shift(ground, known, _some(hidden), _some(ring), places)
     there = places.pixels((places.at[:, hidden] + best[:, None]) % 1)
     rows, columns = scipy.ndimage.distance_transform_edt(~known, return_distances=False, return_indices=True)
     filled = ground.copy()
     filled[hidden] = ground[rows[there], columns[there]]
     return filled
+
+
+def _some(mask: NDArray[np.bool_]) -> NDArray[np.intp]:
+    """Rows and columns of pixels, evenly chosen where they are many, (2, k)."""
+    spots = np.argwhere(mask).T
+    return spots[:, :: max(1, spots.shape[1] // _SOME)]
+
+
+def _best_shift(
+    ground: NDArray[np.uint8],
+    known: NDArray[np.bool_],
+    hidden: NDArray[np.intp],
+    ring: NDArray[np.intp],
+    places: Places,
+) -> NDArray[np.float64]:
+    """How far down and across the tile, up to 1, that lies which suits what is hidden best, (2,)."""
+    high, wide = (min(_MOST, side) for side in ground.shape[:2])
+    shifts = np.stack([one.ravel() for one in np.mgrid[:high, :wide]]) / [[high], [wide]]
+    (at_hidden, at_ring) = (
+        places.pixels((places.at[:, None, spots[0], spots[1]] + shifts[..., None]) % 1) for spots in (hidden, ring)
+    )
+    shown = known[at_ring]
+    off = np.abs(ground[at_ring].astype(np.int16) - ground[ring[0], ring[1]]).sum(axis=-1) * shown
+    unlike = off.sum(axis=1) / np.maximum(shown.sum(axis=1), 1) + _UNKNOWN * (~known[at_hidden]).mean(axis=1)
+    return np.asarray(shifts[:, np.where(shown.mean(axis=1) < _SEEN, np.inf, unlike).argmin()])

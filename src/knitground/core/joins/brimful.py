@@ -206,7 +206,9 @@ class _Block:
         sides = self._along(drawn)
         goes_on = _SAME if self._ground is None else self._same
         # Where a beam goes on, its rims above and below take up much of the side.
-        sides = np.where((sides > goes_on) & (sides < self._other), self._along(drawn, _MIDST), sides)
+        unclear = (sides > goes_on) & (sides < self._other)
+        beams = unclear.any(axis=1)
+        sides[beams] = np.where(unclear[beams], self._along(drawn[beams], _MIDST), sides[beams])
         clear = ((sides <= goes_on) | (sides >= self._other)).all(axis=1)
         more, sides, drawn = more[clear], sides[clear], drawn[clear]
         labels = np.concatenate([
