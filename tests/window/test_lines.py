@@ -6,12 +6,15 @@ import pytest
 from knitground.app.joins.made_dialog import MadeDialog
 from knitground.core.edits.importing import add_collection
 from knitground.core.edits.sheets import set_cut
+from knitground.core.joins.coverage import coverage
+from knitground.core.joins.make import MadeTile
+from knitground.core.joins.sets import JoinSet, Terrain
 from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, png, together
 from test_lines import EAST, SIDE, WEST, fence, on_sheet
 from test_roads import KINDS, on_grass
-from window.finding import press, says
+from window.finding import painted, press, says
 
 
 @pytest.fixture
@@ -64,6 +67,19 @@ def test_a_road_of_single_images_is_found_its_ends_are_made_and_it_ends_where_it
     labels = window.session.join_set.labels
     laid = [labels[tiles_laid(window, 3)[column]][1::2] for column in range(2, 8)]
     assert laid == [(2, 1), *[(2, 2)] * 4, (1, 2)]
+
+
+def test_what_is_made_says_in_two_lines_what_it_is_however_large_its_picture(window, qtbot):
+    walks = JoinSet("walks", "Walks", "edge", (Terrain("Moss", "M", "#3a6b35"), Terrain("Walk", "W", "#b08a5a")))
+    lone = MadeTile((2, 1, 1, 1), np.full((28, 28, 4), 255, np.uint8), "straight ones")
+    dialog = MadeDialog(window, walks, [lone], coverage(walks))
+    qtbot.addWidget(dialog)
+    dialog.show()
+    dialog.list.clearSelection()
+    item, below = dialog.list.visualItemRect(dialog.list.item(0)), dialog.list.iconSize().height() + 10
+    card = painted(dialog.list.viewport())[item.top() + below : item.bottom() - 6, item.left() + 6 : item.right() - 6]
+    inked = (card[..., 3] > 128).any(axis=1)  # the cards have no ground of their own
+    assert np.count_nonzero(np.diff(inked.astype(int), prepend=0) == 1) == 2
 
 
 def test_sets_that_look_alike_are_numbered_and_lack_nothing(fences):

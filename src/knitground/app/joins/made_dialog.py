@@ -14,7 +14,7 @@ from knitground.core.joins.make import MadeTile
 from knitground.core.joins.sets import JoinSet, letters
 
 _SIDE = 56
-_CARD = 124, _SIDE + 44
+_CARD = 124, _SIDE + 62
 _SAID = 4
 """How many letters of a combination can be taken in."""
 
