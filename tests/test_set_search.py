@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from knitground.core.edits.animations import run_of
+from knitground.core.edits.cuts import set_parts
 from knitground.core.edits.finding import Proposed, take_sets
 from knitground.core.edits.importing import add_collection
 from knitground.core.edits.notes import animate
@@ -12,12 +13,13 @@ from knitground.core.edits.sheets import set_cut
 from knitground.core.errors import BadRequest
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.sheet.cut import Cut
+from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.tiles.tile import TileRef
 from making import add_sheet, png, sheet_of_tiles, together
 from test_arms import as_diamond
 from test_lines import EAST, WEST, drawn, fence
 from test_moving import SIDE, shore
+from test_roads import KINDS, on_grass
 
 WAYS = [(1, 0, 1, 0), (0, 1, 0, 1), (1, 1, 0, 0), (0, 1, 1, 0), (0, 0, 1, 1), (1, 0, 0, 1), (1, 0, 0, 0), (0, 0, 0, 1)]
 Images = dict[str, np.ndarray]
@@ -154,3 +156,21 @@ def hexes() -> Document:
     add_sheet(document, "comb.png", png(sheet_of_tiles(3, 2, 28, seed=1)))
     set_cut(document, "comb", Cut(document.project.sheets[0].cuts[0].id, 28, 28, shape="hex-pointed"))
     return document
+
+
+def test_a_lane_has_the_grass_of_another_part_of_its_sheet_though_not_what_has_other_colours():
+    lane = on_grass(*KINDS["eleven"])
+    grass, brick = on_grass((0, 0, 0, 0), seed=8)[0], np.full_like(lane[0], 255)
+    sheet = np.zeros((120, 80, 4), np.uint8)
+    for number, tile in enumerate([*lane, grass, brick]):
+        # The second part lies below the first, off its grid.
+        top, left = (number // 4 * 16, number % 4 * 16) if number < len(lane) else (79, 3 + (number - len(lane)) * 16)
+        sheet[top : top + 16, left : left + 16] = tile
+    document = Document()
+    sheet_id = add_sheet(document, "lane.png", png(sheet))
+    parts = Cut("lane", 16, 16, region=Rect(0, 0, 64, 48)), Cut("fields", 16, 16, region=Rect(3, 79, 32, 16))
+    set_parts(document, sheet_id, parts)
+    (found,) = found_in(document)
+    assert found.join_set.labels[TileRef(sheet_id, "fields", 0, 0)] == (1, 1, 1, 1)
+    assert len(found.join_set.labels) == len(lane) + 1
+    assert not found.join_set.bare

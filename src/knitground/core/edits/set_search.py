@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from knitground.core.edits.elsewhere import with_ground_elsewhere
 from knitground.core.edits.finding import Proposed, grounds_first, named_apart, propose
 from knitground.core.edits.joining import join_alike
 from knitground.core.edits.numbered import runs_of_names
@@ -109,13 +110,29 @@ def search_sets(
     for number, one in enumerate(searched):
         share = lambda done, before=number: progress((before + done) / len(searched))  # noqa: E731
         found = find_sets(one.tiles, one.held, shape=one.shape, progress=share)
+        others = _elsewhere(one, searched)
+        refs = list(others)
+        found, further = with_ground_elsewhere(found, one.tiles, one.held, list(others.values()), one.shape)
         cell = TileRef("", "", 0, 0)
         names = {cell._replace(column=column, row=row): ref for (column, row), ref in one.refs.items()}
         shown = {at: one.tiles[at.row, at.column] for at in names}
+        for (column, row), which in further.items():
+            at = cell._replace(column=column, row=row)
+            names[at], shown[at] = refs[which], others[refs[which]]
         made = [_renamed(one, names) for one in propose(found, shown, cell, one.shape, first=len(proposed))]
         proposed += [mine for mine in made if not one.single or _is_told(mine, one.refs.values())]
         every |= {names[at]: pixels for at, pixels in shown.items()}
     return named_apart(grounds_first(join_alike(proposed, every, cuts)))
+
+
+def _elsewhere(one: Searched, searched: Sequence[Searched]) -> dict[TileRef, NDArray[np.uint8]]:
+    """The tiles of other parts that are as large as those of one."""
+    alike = [
+        other
+        for other in searched
+        if other is not one and other.shape == one.shape and other.tiles.shape[2:] == one.tiles.shape[2:]
+    ]
+    return {ref: other.tiles[row, column] for other in alike for (column, row), ref in other.refs.items()}
 
 
 def _of_grid(sheet: str, slices: Slices) -> Searched:
