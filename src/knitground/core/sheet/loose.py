@@ -13,10 +13,8 @@ from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.cut import Cut, Rect, tile_rect
-from knitground.core.sheet.pieces import find_shapes
+from knitground.core.sheet.pieces import GAP, find_shapes
 
-GAP = 1
-"""How many clear pixels may lie between the parts of one thing."""
 _ASTRAY = 0.1
 """How often art of a grid lies across a border without need, as what hangs out of its tile does."""
 _LEAST_CHANCE = 0.02
@@ -24,13 +22,15 @@ AGAINST = -4.0
 """Odds at which a grid is not that of some things; of 347 published sheets their own grid has worse for three."""
 _WELL, _ENOUGH, SURE, _SHOWS = 10.0, 1.5, 0.6, 0.1
 """Odds that count as much as being quite sure, how much of both is enough, when being sure is, and for few things."""
+_CROWDED = 1.5
+"""How many times as many things as tiles are too many."""
 FEWEST, MOST = 3, 60
 """How many things are looked at: two lie anyhow by chance, and more than the last are stones in a texture."""
 _FEWER, _FILLED = 0.5, 0.5
 """The share of such odds that is enough for fewer things; how filled gutters are, against tiles, that they go over."""
 
 
-def things_on(art: NDArray[np.bool_], region: Rect) -> list[Rect]:
+def things_on(art: NDArray[np.bool_], region: Rect, *, in_rows: bool = False) -> list[Rect]:
     """Separate shapes on a part of a sheet, in reading order; none if they are too many or too large to be tiles.
 
     Parameters
@@ -39,9 +39,11 @@ def things_on(art: NDArray[np.bool_], region: Rect) -> list[Rect]:
         What of the whole sheet is art.
     region : Rect
         The part that is looked at.
+    in_rows : bool
+        Whether those that nearly touch in even rows, as icons do, are things of their own.
     """
     try:
-        found = find_shapes(art[region.slices()], gap=GAP)
+        found = find_shapes(art[region.slices()], gap=GAP, in_rows=in_rows)
     except BadSheet:
         return []
     return [thing._replace(x=thing.x + region.x, y=thing.y + region.y) for thing in found]
@@ -127,14 +129,29 @@ def fits_hardly(things: Sequence[Rect], own: Cut, sure: float) -> bool:
     return sure < SURE and odds / _WELL + sure < _ENOUGH
 
 
+def lie_crowded(things: Sequence[Rect], cut: Cut) -> bool:
+    """Whether far more things lie on a sheet than tiles that they lie in, as if these were far too large."""
+    first = tile_rect(cut, 0, 0)
+    tiles = {
+        (column, row)
+        for thing in things
+        for column in _from_to(thing.x - first.x, thing.width, cut.pitch_x)
+        for row in _from_to(thing.y - first.y, thing.height, cut.pitch_y)
+    }
+    return len(things) >= _CROWDED * len(tiles)
+
+
+def _from_to(low: int, size: int, pitch: int) -> range:
+    return range(low // pitch, (low + size - 1) // pitch + 1)
+
+
 def _odds_along(things: Sequence[Rect], cut: Cut) -> tuple[float, float]:
     first = tile_rect(cut, 0, 0)
     across = Spans.across(things).odds(first.x, cut.tile_width, cut.pitch_x)
     return across, Spans.down(things).odds(first.y, cut.tile_height, cut.pitch_y)
 
 
-def loose_cut(things: Sequence[Rect], region: Rect, like: Cut) -> Cut:
-    """A cut of things by their outline, on a part of a sheet; as a grid it would have the tiles of another."""
-    return Cut(
-        "", like.tile_width, like.tile_height, region=region, pieces=tuple(things), gap=GAP, anchor="bottom"
-    )  # fmt: skip
+def loose_cut(art: NDArray[np.bool_], region: Rect, like: Cut) -> Cut:
+    """A cut of what lies on a part of a sheet by its outlines; as a grid it would have the tiles of another."""
+    things = tuple(things_on(art, region, in_rows=True))
+    return Cut("", like.tile_width, like.tile_height, region=region, pieces=things, gap=GAP, anchor="bottom")

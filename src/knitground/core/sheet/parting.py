@@ -326,7 +326,7 @@ class Parting:
         return parts
 
     def _as_loose(self, side: Side, like: Cut) -> Part:
-        loose = loose_cut(self._things(side), side.art, like)
+        loose = loose_cut(self.art, side.art, like)
         return Part(side, loose, 1.0, {loose: 1.0})
 
     def _things(self, side: Side) -> list[Rect]:

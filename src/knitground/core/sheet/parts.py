@@ -17,7 +17,7 @@ from knitground.core.sheet.enlarged import enlarged
 from knitground.core.sheet.footed import footed_cut
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts, guess_part
 from knitground.core.sheet.laid import Side
-from knitground.core.sheet.loose import FEWEST, MOST, SURE, fits_hardly, things_on
+from knitground.core.sheet.loose import FEWEST, MOST, SURE, fits_hardly, lie_crowded, things_on
 from knitground.core.sheet.part import Part, in_one_manner, pitch_of
 from knitground.core.sheet.parting import MOST_LOOKS, Parting
 from knitground.core.sheet.plausible import Hints, Sizes
@@ -140,12 +140,17 @@ def may_be_things(picture: NDArray[np.uint8], guess: Guess) -> bool:
     guess : Guess
         The best for it.
     """
-    if guess.confidence >= SURE:
+    if guess.confidence >= _PLAIN:
         return False
     height, width = picture.shape[:2]
-    things = things_on(art_of(settled(bared(picture)).astype(np.int16)), Rect(0, 0, width, height))
-    doubtful = guess.confidence < _DOUBTFUL or fits_hardly(things, guess.as_cut(""), guess.confidence)
-    return FEWEST < len(things) <= MOST and doubtful
+    art, whole = art_of(settled(bared(picture)).astype(np.int16)), Rect(0, 0, width, height)
+    things = things_on(art, whole)
+    if not FEWEST < len(things) <= MOST:
+        return False
+    cut = guess.as_cut("")
+    if guess.confidence >= SURE:
+        return lie_crowded(things_on(art, whole, in_rows=True), cut)
+    return guess.confidence < _DOUBTFUL or fits_hardly(things, cut, guess.confidence)
 
 
 def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known: Sizes) -> Overview:

@@ -9,8 +9,11 @@ from numpy.typing import NDArray
 from knitground.core.errors import BadSheet
 from knitground.core.sheet.bared import bared
 from knitground.core.sheet.cut import LARGEST_TILE, MOST_PIECES, Rect
+from knitground.core.sheet.even_rows import in_even_rows
 from knitground.core.sheet.profile import art_of
 
+GAP = 1
+"""How many clear pixels may lie between the parts of one thing, if nothing else is asked for."""
 _SMALLEST = 2
 _IN_A_ROW = 0.5
 
@@ -42,7 +45,7 @@ def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
     return find_shapes(art_of(picture.astype(np.int16)) if seen.all() else seen, gap=gap)
 
 
-def find_shapes(seen: NDArray[np.bool_], *, gap: int = 0) -> list[Rect]:
+def find_shapes(seen: NDArray[np.bool_], *, gap: int = 0, in_rows: bool = True) -> list[Rect]:
     """The same, of what can be seen.
 
     Parameters
@@ -51,6 +54,8 @@ def find_shapes(seen: NDArray[np.bool_], *, gap: int = 0) -> list[Rect]:
         Which pixels are of shapes.
     gap : int
         Parts that are no further apart than so many pixels are one shape.
+    in_rows : bool
+        Whether with `GAP`, the usual, those that lie in even rows stay apart.
     """
     # A window of `gap + 1` pixels to the left and above makes parts touch that are no further apart than the gap.
     joined = (
@@ -61,15 +66,17 @@ def find_shapes(seen: NDArray[np.bool_], *, gap: int = 0) -> list[Rect]:
         raise BadSheet("Nothing on this sheet can be seen; name its key colour, or choose another picture.")
     if count > 4 * MOST_PIECES:
         raise BadSheet(f"{count} shapes are too many; raise the gap, or name the key colour of this sheet.")
-    found = []
-    for slices in scipy.ndimage.find_objects(np.where(seen, labels, 0), max_label=count):
+    found: list[Rect] = []
+    for number, slices in enumerate(scipy.ndimage.find_objects(np.where(seen, labels, 0), max_label=count), 1):
         if slices is not None:
             rows, columns = slices
-            wide, high = columns.stop - columns.start, rows.stop - rows.start
+            whole = Rect(columns.start, rows.start, columns.stop - columns.start, rows.stop - rows.start)
+            wide, high = whole.width, whole.height
             if max(wide, high) > LARGEST_TILE:
                 raise BadSheet(f"A shape of {wide} x {high} pixels is too large for a tile; name the key colour first.")
             if max(wide, high) >= _SMALLEST:
-                found.append(Rect(columns.start, rows.start, wide, high))
+                apart = in_even_rows(seen[slices] & (labels[slices] == number)) if in_rows and gap == GAP else []
+                found += [one._replace(x=one.x + whole.x, y=one.y + whole.y) for one in apart] or [whole]
     if not found or len(found) > MOST_PIECES:
         raise BadSheet(f"{len(found)} shapes were found, and 1 to {MOST_PIECES} can be tiles; change the gap.")
     return _in_reading_order(found)

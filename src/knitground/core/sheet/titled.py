@@ -89,7 +89,7 @@ def _laid_or_loose(look: Parting, begun: _Begun, cut: Cut) -> Cut | None:
     things = things_on(look.art, side.art)
     like = laid or cut
     astray = fits_not(things, like, over=over_gutters(look.art, things, like))
-    return loose_cut(things, side.art, cut) if astray else laid
+    return loose_cut(look.art, side.art, cut) if astray else laid
 
 
 def _anywhere(cut: Cut) -> Cut:

@@ -1,0 +1,79 @@
+"""Icons and coins that lie a pixel apart in even rows: each is a loose piece, and what only hangs together is one."""
+
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from knitground.core.sheet.cut import Rect
+from knitground.core.sheet.parts import look_over, may_be_things
+from knitground.core.sheet.pieces import find_pieces
+
+sys.path.append(str(Path(__file__).resolve().parents[1] / "bench"))
+from coin_sheets import case, cuts_of, whole
+
+
+def drawn(*boxes: Rect, size: tuple[int, int] = (120, 160)) -> np.ndarray:
+    """Boxes of one colour on nothing."""
+    picture = np.zeros((*size, 4), np.uint8)
+    for box in boxes:
+        picture[box.slices()] = (200, 160, 40, 255)
+    return picture
+
+
+def block(columns: int, rows: int, wide: int, high: int, left: int = 5, top: int = 7) -> list[Rect]:
+    """Boxes in even rows, a pixel apart."""
+    return [
+        Rect(left + column * (wide + 1), top + row * (high + 1), wide, high)
+        for row in range(rows)
+        for column in range(columns)
+    ]
+
+
+@given(columns=st.integers(1, 7), rows=st.integers(1, 5), wide=st.integers(6, 14), high=st.integers(6, 14))
+def test_of_a_block_of_four_and_more_each_is_a_piece(columns, rows, wide, high):
+    boxes = block(columns, rows, wide, high)
+    if len(boxes) >= 4:
+        assert find_pieces(drawn(*boxes), gap=1) == boxes
+        # Whoever asks for more than a pixel wants them together.
+        assert len(find_pieces(drawn(*boxes), gap=2)) == 1
+
+
+def test_a_block_with_some_places_empty_is_still_one_of_icons_and_with_most_of_them_it_is_not():
+    boxes = block(4, 3, 9, 9)
+    assert find_pieces(drawn(*boxes[:-2]), gap=1) == boxes[:-2]
+    along_two_sides = [*boxes[:4], *boxes[4::4]]
+    assert len(find_pieces(drawn(*along_two_sides), gap=1)) == 1
+
+
+@pytest.mark.parametrize(
+    "parts",
+    [
+        [Rect(10, 10, 8, 8), Rect(10, 19, 8, 20)],  # a head above a body
+        block(9, 2, 4, 5),  # letters
+        [Rect(10, 10 + row * 5, 30, 4) for row in range(6)],  # the rungs of a ladder
+        [*block(3, 1, 8, 8), Rect(32, 7, 20, 8)],  # three of a size, and another
+    ],
+)
+def test_what_lies_a_pixel_apart_otherwise_is_one_thing(parts):
+    assert len(find_pieces(drawn(*parts), gap=1)) == 1
+
+
+def test_a_sheet_that_is_cut_far_too_large_for_all_its_things_may_be_loose_pieces():
+    sheet, icons, things = case(13)
+    (guess, *_), parts = look_over(sheet)
+    assert not parts
+    assert guess.confidence > 0.6
+    assert may_be_things(sheet, guess)
+    assert whole(sheet[..., 3] > 0, [*icons, *things], cuts_of(sheet)) > 0.8 * len([*icons, *things])
+
+
+def test_most_icons_among_loose_things_are_tiles_of_their_own():
+    told = np.zeros(2, np.int64)
+    for seed in range(60, 72):
+        sheet, icons, _ = case(seed)
+        told += whole(sheet[..., 3] > 0, icons, cuts_of(sheet)), len(icons)
+    assert told[0] > 0.7 * told[1]
