@@ -25,7 +25,7 @@ def in_even_rows(shape: NDArray[np.bool_]) -> list[Rect]:
     shape : (h, w) bool
         What can be seen of it.
     """
-    rows, columns = _spans(shape.any(axis=1)), _spans(shape.any(axis=0))
+    rows, columns = (_spans(np.asarray(shape.any(axis=axis))) for axis in (1, 0))
     if len(rows) * len(columns) < _FEWEST or not (_even(rows) and _even(columns)):
         return []
     found = [_filled(shape, row, column) for row in rows for column in columns]
