@@ -7,20 +7,23 @@ import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QInputDialog
+from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton
 
 from knitground.app.walk.rules_dialog import RulesDialog
 from knitground.app.widgets import Tick
 from knitground.core.edits.layers import add_layer, change_layer
 from knitground.core.edits.notes import animate, set_collision, set_property
 from knitground.core.edits.placing import place
+from knitground.core.edits.sheets import set_cut
 from knitground.core.layers.thing import Thing
+from knitground.core.sheet.cut import Cut
 from knitground.core.tiles.notes import Frame, Point, Property, TileNotes
+from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.camera import Screen
 from knitground.core.walk.dressed import Dress, dress_of
 from knitground.core.walk.motion import Spot
 from knitground.core.walk.room import USUAL_FOOT, Foot
-from making import plane_of, poke, tile
+from making import add_sheet, plane_of, png, poke, tile
 from window.finding import named, open_menu, painted, says, take
 
 WALL = tile(3, 1)
@@ -184,6 +187,39 @@ def test_what_blocks_and_what_hangs_together_are_shown_and_ruled(walking):
     dialog.accept()
     walking.undo()
     assert session.document.project.blocks.terrains == ()
+
+
+def test_who_walks_through_walls_is_told_that_nothing_blocks_and_lets_them_block_at_a_click(walking):
+    document, walker, spot = walking.session.document, walking.walker, Spot(20.0, 40.0)
+    walker.end()
+    high = lay_wall(walking, 3)
+    set_collision(document, {WALL: "none"})
+    walker.begin(spot)
+    walker._timer.stop()
+    hold(walking, Qt.Key.Key_Right, 400)
+    assert walker.spot.x > 11 * 8, "it went through"
+    walker.end()
+    walker.begin(spot)
+    assert "nothing blocks yet" in says(walking)
+    named(walking, QPushButton, "Let what stands on the ground block").click()
+    assert document.project.tiles[high].collision == "whole"
+    assert "1 tile blocks now" in says(walking)
+    walker._timer.stop()
+    hold(walking, Qt.Key.Key_Right, 400)
+    assert walker.spot.x == pytest.approx(10 * 8 - 5, abs=0.01)
+    walker.end()
+    walker.begin(spot)
+    assert "nothing blocks" not in says(walking)
+
+
+def lay_wall(window, cells: int) -> TileRef:
+    """Lays a wall as high as some cells down the ground in place of what lies there."""
+    document = window.session.document
+    name = add_sheet(document, "wall.png", png(np.full((cells * 8, 8, 4), 200, np.uint8)))
+    set_cut(document, name, Cut("tiles", 8, cells * 8, anchor="bottom"))
+    ref = TileRef(name, "tiles", 0, 0)
+    poke(document, "things", "cells", np.s_[:, 10], document.palette.code(ref))
+    return ref
 
 
 def test_what_is_shown_of_what_blocks_follows_every_change(walking, qtbot):

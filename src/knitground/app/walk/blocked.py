@@ -14,6 +14,7 @@ from knitground.app.session import Session
 from knitground.app.tools.preview import draw_cover
 from knitground.app.walk.leaping import Leaping
 from knitground.app.walk.rules_dialog import RulesDialog
+from knitground.core.edits.barring import let_block
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground
@@ -29,6 +30,7 @@ from knitground.core.walk.survey import Survey, surveyed
 if TYPE_CHECKING:
     from knitground.app.canvas.ground_view import GroundView
 
+LET_BLOCK = "Let what stands on the ground block"
 _MOST_CELLS = 96 * 96
 _AT_ONCE = 128 * 128
 _BEYOND = 64
@@ -76,6 +78,7 @@ class Blocked(QObject):
             Command("Show or hide what blocks", self.toggle_shapes, ("Shift+Z",), "ground"),
             Command("Show the next kind of shapes", self.next_kind, ("Alt+Z",), "ground"),
             Command("What blocks…", self.choose_rules),
+            Command(LET_BLOCK, self.let_block, refused=self._why_not),
             Command("Show or hide what hangs together", self.toggle_parts, ("Shift+J",), "ground"),
         ]
 
@@ -84,6 +87,19 @@ class Blocked(QObject):
         self.shows_shapes = True
         RulesDialog(self._session, self._view.window()).open()
         self._view.update()
+
+    def let_block(self) -> None:
+        """Lets all that stands on the ground block, and shows it."""
+        session = self._session
+        count = session.attempt(lambda: let_block(session.derived, session.choices.ground_id))
+        if count:
+            self.shows_shapes = True
+            self._view.update()
+            many = "1 tile blocks" if count == 1 else f"{count} tiles block"
+            session.say(f"{many} now; under Sheet, Tiles their shapes can be drawn closer. Shift+Z hides what blocks.")
+
+    def _why_not(self) -> str:
+        return "" if self._session.ground is not None else "Add a ground first."
 
     def toggle_shapes(self) -> None:
         """Shows all that blocks over the ground, or hides it."""

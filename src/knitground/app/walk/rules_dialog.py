@@ -11,6 +11,8 @@ from knitground.core.edits.tile_search import tags_of
 from knitground.core.layers.blocking import TerrainOf
 from knitground.core.tiles.notes import Property, as_typed
 
+_NONE = "There is no terrain, tag or property yet. Tags and properties are given to tiles under Sheet, Tiles."
+
 
 class RulesDialog(QDialog):
     """Every tick is one step of the history, and shows on the ground at once."""
@@ -42,9 +44,11 @@ class RulesDialog(QDialog):
             "tag, and tiles with a ticked property, one value of each. "
             "Right click a layer for what of it blocks; a walk layer says it place by place."
         )
+        if not parts:
+            self.resize(420, 200)
         layout = column(
             says,
-            scrolling(in_widget(column(*parts, None, spacing=2))),
+            scrolling(in_widget(column(*parts, None, spacing=2))) if parts else quiet(_NONE),
             in_row(None, button("Close", self.accept, "Escape", name="primary")),
         )
         layout.setStretch(1, 1)

@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QInputDialog
 from knitground.app.commands import Command
 from knitground.app.session import Session
 from knitground.app.theme.colours import theme
+from knitground.app.walk.blocked import LET_BLOCK
 from knitground.app.walk.costume import Costume
 from knitground.app.widgets import image_of
+from knitground.core.edits.barring import stands_unsaid
 from knitground.core.edits.screen import set_screen
 from knitground.core.errors import BadRequest
 from knitground.core.grid.projection import PixelRect
@@ -170,12 +172,16 @@ class Walker(QObject):
         self._follow()
         self._since.start()
         self._timer.start()
-        self._say_keys(figure)
+        self._say_keys(figure, found)
         self.changed.emit()
         self._view.update()
 
-    def _say_keys(self, figure: Figure) -> None:
+    def _say_keys(self, figure: Figure, spot: Spot) -> None:
         keys = "run, up jumps, down drops" if figure.side else "walk"
+        ground = self._session.ground
+        if ground is not None and not figure.side and stands_unsaid(self._session.derived, ground.id, spot.x, spot.y):
+            self._session.say(f"Arrows or W A S D {keys}, Escape ends it; nothing blocks yet.", LET_BLOCK)
+            return
         self._session.say(f"Arrows or W A S D {keys}, Escape ends it; you can go on painting meanwhile.")
 
     def end(self, *_: object) -> None:
@@ -345,7 +351,7 @@ class Walker(QObject):
             self._now = figure.begin(spot if fits else figure.mover.nearest(spot))
         if turned:
             self._looks = "E" if figure.side else "S"
-            self._say_keys(figure)
+            self._say_keys(figure, spot)
 
     def _tell_touched(self, at: Spot) -> None:
         if self.figure is None:
