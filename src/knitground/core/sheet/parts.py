@@ -15,6 +15,7 @@ from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.edge_lines import grid_of_edges
 from knitground.core.sheet.enlarged import enlarged
 from knitground.core.sheet.footed import footed_cut
+from knitground.core.sheet.grids_among import with_grids_among
 from knitground.core.sheet.guess import Guess, drawn_once, guess_cuts, guess_part
 from knitground.core.sheet.laid import Side
 from knitground.core.sheet.loose import FEWEST, MOST, SURE, fits_hardly, lie_crowded, things_on
@@ -88,7 +89,7 @@ def look_over(
         several = bool(seen.parts) and _sure(guesses) < _PLAIN
         if not number or several or _sure(seen.guesses) > _sure(guesses):
             guesses, parts = seen
-    return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in parts])
+    return Overview(drawn_once(picture, guesses), [without_repeats(picture, part) for part in with_grids_among(parts)])
 
 
 def guess_enlarged(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
