@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 
 from knitground.app.terrain_list import TerrainButton
 from knitground.core.edits.cuts import set_parts
+from knitground.core.edits.sheets import remove_sheet
 from knitground.core.sheet.cut import Cut, Rect
 from making import add_sheet, png, sheet_of_tiles
 from window.choosing import choose
@@ -87,3 +88,19 @@ def test_nothing_is_offered_any_more_once_a_terrain_was_taken_in_hand(working, h
     assert "lays terrains" not in says(working.ledger)
     working.undo()
     assert LIES not in offered(working)
+
+
+def test_a_tile_whose_sheet_is_removed_is_no_longer_in_hand(working, hand):
+    choose(working, "areas", "draw", terrain=2)
+    document, view = working.session.document, working.panels["ground"].view
+    yard = add_sheet(document, "yard", png(sheet_of_tiles(4, 3, 36, 0, 4)))
+    set_parts(document, yard, [Cut("wares", 36, 36, spacing_x=4, spacing_y=4)])
+    working.session.choose(sheet_id=yard, cut_id="wares")
+    hand.click(view, view.to_widget(5, 5))
+    assert STANDS in offered(working)
+    remove_sheet(document, yard)
+    working.session.say("Something else was said.")
+    hand.on_ground((4, 4), (6, 4))
+    working.commands.action("Undo").trigger()
+    assert STANDS not in offered(working)
+    assert working.session.choices.tile is None

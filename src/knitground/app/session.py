@@ -389,6 +389,8 @@ class Session(QObject):
         )  # fmt: skip
         lost = [(name, things) for name, things in of_project if with_id(things, getattr(self.choices, name)) is None]
         changed = self.choices.update({name: getattr(things[0], "id", "") if things else "" for name, things in lost})
+        if (tile := self.choices.tile) is not None and (tile.sheet, tile.cut) not in project.cuts:
+            changed |= self.choices.update({"tile": None})
         layers = self.ground.layers if self.ground else ()
         if with_id(layers, self.choices.layer_id) is None:
             changed |= self.choices.update({"layer_id": layers[0].id if layers else ""})
