@@ -57,11 +57,11 @@ def test_walls_block_and_floors_steps_and_roofs_do_not(kind):
     document, refs, _ = village(kind)
     derived = Derived(document)
     assert standing_on(derived, "ground") == [refs[WALL]]
-    assert let_block(derived, "ground") == 1
+    assert let_block(document, standing_on(derived, "ground")) == 1
     solids, whole = Solids(derived, "ground"), everywhere(derived)
     assert len(solids.pieces(whole)) == 7
     with pytest.raises(BadRequest, match="Nothing higher"):
-        let_block(derived, "ground")
+        let_block(document, standing_on(derived, "ground"))
     document.undo()
     assert not Solids(derived, "ground").pieces(whole)
 
@@ -71,7 +71,7 @@ def test_a_lamp_blocks_by_its_foot():
     derived = Derived(document)
     poke(document, "things", "cells", np.s_[:], 0)
     place(document, "ground", props, [Thing("lamp", 40.0, 50.0, form="sprite", tile=refs[WALL])])
-    assert let_block(derived, "ground") == 1
+    assert let_block(document, standing_on(derived, "ground")) == 1
     (piece,) = Solids(derived, "ground").pieces(everywhere(derived))
     left, top, right, bottom = piece.shape.bounds
     ground = document.project.grounds[0]

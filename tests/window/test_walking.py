@@ -189,7 +189,12 @@ def test_what_blocks_and_what_hangs_together_are_shown_and_ruled(walking):
     assert session.document.project.blocks.terrains == ()
 
 
-def test_who_walks_through_walls_is_told_that_nothing_blocks_and_lets_them_block_at_a_click(walking):
+@pytest.mark.parametrize("large", [False, True])
+def test_who_walks_through_walls_is_told_that_nothing_blocks_and_lets_them_block_at_a_click(
+    walking, qtbot, monkeypatch, large
+):
+    if large:
+        monkeypatch.setattr("knitground.app.walk.blocked._AT_ONCE", 1)
     document, walker, spot = walking.session.document, walking.walker, Spot(20.0, 40.0)
     walker.end()
     high = lay_wall(walking, 3)
@@ -202,8 +207,8 @@ def test_who_walks_through_walls_is_told_that_nothing_blocks_and_lets_them_block
     walker.begin(spot)
     assert "nothing blocks yet" in says(walking)
     named(walking, QPushButton, "Let what stands on the ground block").click()
+    qtbot.waitUntil(lambda: "1 tile blocks now" in says(walking))
     assert document.project.tiles[high].collision == "whole"
-    assert "1 tile blocks now" in says(walking)
     walker._timer.stop()
     hold(walking, Qt.Key.Key_Right, 400)
     assert walker.spot.x == pytest.approx(10 * 8 - 5, abs=0.01)

@@ -14,13 +14,14 @@ from knitground.app.session import Session
 from knitground.app.tools.preview import draw_cover
 from knitground.app.walk.leaping import Leaping
 from knitground.app.walk.rules_dialog import RulesDialog
-from knitground.core.edits.barring import let_block
+from knitground.core.edits.barring import let_block, standing_on
 from knitground.core.grid.projection import PixelRect
 from knitground.core.grid.shapes import Shape
 from knitground.core.ground.ground import Ground
 from knitground.core.layers.layer import Layer
 from knitground.core.project.document import Change
 from knitground.core.tiles.shape_kinds import FEET
+from knitground.core.tiles.tile import TileRef
 from knitground.core.walk.goals import marks_of
 from knitground.core.walk.reach import part_name
 from knitground.core.walk.room import USUAL_FOOT
@@ -89,14 +90,25 @@ class Blocked(QObject):
         self._view.update()
 
     def let_block(self) -> None:
-        """Lets all that stands on the ground block, and shows it."""
-        session = self._session
-        count = session.attempt(lambda: let_block(session.derived, session.choices.ground_id))
+        """Lets all that stands on the ground block, and shows it; a large ground is looked through beside."""
+        ground, frozen = self._session.ground, self._session.derived.at_this_moment()
+        if ground is None:
+            return
+        if ground.height * ground.width <= _AT_ONCE:
+            self._let_block(standing_on(frozen, ground.id))
+        else:
+            look = lambda progress: standing_on(frozen, ground.id, progress=progress)  # noqa: E731
+            self._session.run(Job("Looking for what stands", look), self._let_block)
+
+    def _let_block(self, standing: list[TileRef]) -> None:
+        count = self._session.attempt(lambda: let_block(self._session.document, standing))
         if count:
             self.shows_shapes = True
             self._view.update()
             many = "1 tile blocks" if count == 1 else f"{count} tiles block"
-            session.say(f"{many} now; under Sheet, Tiles their shapes can be drawn closer. Shift+Z hides what blocks.")
+            self._session.say(
+                f"{many} now; under Sheet, Tiles their shapes can be drawn closer. Shift+Z hides what blocks."
+            )
 
     def _why_not(self) -> str:
         return "" if self._session.ground is not None else "Add a ground first."

@@ -1,5 +1,7 @@
 """Letting what stands on a ground block as a whole, where nobody has said yet what does."""
 
+from collections.abc import Callable, Collection
+
 import numpy as np
 
 from knitground.core.edits.notes import notes_of, set_collision
@@ -11,6 +13,7 @@ from knitground.core.layers.layer import Layer
 from knitground.core.layers.props import as_props
 from knitground.core.layers.thing import properties_of
 from knitground.core.project.derived import Derived
+from knitground.core.project.document import Document
 from knitground.core.tiles.notes import TileNotes
 from knitground.core.tiles.shape_kinds import FEET
 from knitground.core.tiles.tile import NUMBER_MASK, TileRef
@@ -18,11 +21,18 @@ from knitground.core.walk.solid import BLOCKS
 
 _STANDS = 1.5
 """From how many times as high as a cell a tile stands on it: what is lower may be a step, or grass."""
+_ROWS = 128
 _NEAR = 40
 """How many cells round a place are looked at before somebody asks for all."""
 
 
-def standing_on(derived: Derived, ground_id: str, cells: CellRect | None = None) -> list[TileRef]:
+def standing_on(
+    derived: Derived,
+    ground_id: str,
+    cells: CellRect | None = None,
+    *,
+    progress: Callable[[float], None] = lambda share: None,
+) -> list[TileRef]:
     """The tiles and sprites without a shape that stand on a ground and are clearly higher than its cells.
 
     What lies on layers that were moved up is not among them, as roofs are: one may walk below.
@@ -32,11 +42,14 @@ def standing_on(derived: Derived, ground_id: str, cells: CellRect | None = None)
     derived : Derived
     ground_id : str
     cells : CellRect, optional
-        Where tiles are looked for; all over the ground if not given.
+        Where tiles are looked for; all over the ground if not given, as sprites always are.
+    progress : callable, optional
+        Is told the share that is done, from 0 to 1; may raise to stop.
     """
     ground = by_id(derived.document.project.grounds, ground_id)
     found = dict[TileRef, None]()
-    for layer in ground.layers:
+    for number, layer in enumerate(ground.layers):
+        progress(number / len(ground.layers))
         if layer.solid == "shapes" and not layer.marks_walking and layer.offset_y >= 0:
             found |= dict.fromkeys(_on_layer(derived, ground_id, layer, cells or ground.board.whole))
     return [ref for ref in found if _stands(derived, ref, ground.tile_height)]
@@ -52,21 +65,27 @@ def stands_unsaid(derived: Derived, ground_id: str, x: float, y: float) -> bool:
     return bool(standing_on(derived, ground_id, ground.board.clip(ground.projection.cells_in(around))))
 
 
-def let_block(derived: Derived, ground_id: str) -> int:
-    """Lets all that stands on a ground block, as one step: tiles by their cells, sprites by their foot; how many do.
+def let_block(document: Document, standing: Collection[TileRef]) -> int:
+    """Lets what stands on a ground block, as one step: tiles by their cells, sprites by their foot; how many do.
+
+    Parameters
+    ----------
+    document : Document
+    standing : collection of TileRef
+        As `standing_on` finds them.
 
     Raises
     ------
     BadRequest
         If nothing stands there that has no shape yet.
     """
-    standing = standing_on(derived, ground_id)
-    if not standing:
+    free = [ref for ref in standing if not _is_said(notes_of(document, ref))]
+    if not free:
         raise BadRequest(
             "Nothing higher than a cell and a half stands on this ground without a shape; a walk layer bars any cell."
         )
-    set_collision(derived.document, dict.fromkeys(standing, "whole"))
-    return len(standing)
+    set_collision(document, dict.fromkeys(free, "whole"))
+    return len(free)
 
 
 def _nothing_blocks(derived: Derived, ground_id: str) -> bool:
@@ -90,9 +109,16 @@ def _on_layer(derived: Derived, ground_id: str, layer: Layer, cells: CellRect) -
     props = as_props(layer)
     if props is not None:
         return [thing.tile for thing in props.things if thing.tile is not None]
-    codes = np.unique(derived.knitted(ground_id).codes(layer.id, cells))
-    numbers = np.unique(codes[codes > 0] & NUMBER_MASK).tolist()
-    return [derived.document.palette.ref(number) for number in numbers]
+    knitted = derived.knitted(ground_id)
+    numbers = np.zeros(1, dtype=np.int64)
+    for top in range(cells.top, cells.bottom, _ROWS):
+        rows = cells._replace(top=top, height=min(_ROWS, cells.bottom - top))
+        codes = knitted.codes(layer.id, rows)
+        # Counting is many times as quick as sorting.
+        more = np.bincount(np.where(codes > 0, codes & NUMBER_MASK, 0).ravel())
+        numbers = np.pad(numbers, (0, max(0, len(more) - len(numbers))))
+        numbers[: len(more)] += more
+    return [derived.document.palette.ref(number) for number in (np.flatnonzero(numbers[1:]) + 1).tolist()]
 
 
 def _stands(derived: Derived, ref: TileRef, cell: int) -> bool:
