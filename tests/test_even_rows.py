@@ -1,6 +1,7 @@
 """Icons and coins that lie a pixel apart in even rows: each is a loose piece, and what only hangs together is one."""
 
 import sys
+from functools import reduce
 from pathlib import Path
 
 import numpy as np
@@ -8,9 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from knitground.core.sheet.cut import Rect
+from knitground.core.project.collecting import laid_out
+from knitground.core.project.model import Picture
+from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.parts import look_over, may_be_things
+from knitground.core.sheet.picture import Sheet
 from knitground.core.sheet.pieces import find_pieces
+from making import png
 
 sys.path.append(str(Path(__file__).resolve().parents[1] / "bench"))
 from coin_sheets import case, cuts_of, whole
@@ -47,6 +52,16 @@ def test_a_block_with_some_places_empty_is_still_one_of_icons_and_with_most_of_t
     assert find_pieces(drawn(*boxes[:-2]), gap=1) == boxes[:-2]
     along_two_sides = [*boxes[:4], *boxes[4::4]]
     assert len(find_pieces(drawn(*along_two_sides), gap=1)) == 1
+
+
+@pytest.mark.parametrize("as_one", [False, True])
+def test_a_sheet_that_is_drawn_anew_keeps_its_pieces_as_they_were_cut(as_one):
+    boxes = block(3, 2, 9, 9)
+    pieces = (reduce(Rect.with_other, boxes),) if as_one else tuple(boxes)
+    sheet = Sheet("coins", "coins.png", cuts=(Cut("loose", 9, 9, pieces=pieces, gap=1),))
+    moved = [box._replace(x=box.x + 3) for box in boxes]
+    found = laid_out(sheet, Picture.decode(png(drawn(*moved)), "coins.png")).cuts[0].pieces
+    assert found == tuple(piece._replace(x=piece.x + 3) for piece in pieces)
 
 
 @pytest.mark.parametrize(

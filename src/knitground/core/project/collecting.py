@@ -97,12 +97,28 @@ def _found_again(sheet: Sheet, cut: Cut, picture: Picture) -> Cut:
         return cut
     try:
         found = loose_pieces(picture.cleared(sheet), cut)
+        whole = loose_pieces(picture.cleared(sheet), cut, in_rows=False)
     except BadSheet:
         return cut  # nothing is left of them; what used them is told as fallen away
-    return replace(cut, pieces=tuple(kept_in_place(cut.pieces, found)))
+    return replace(cut, pieces=tuple(kept_in_place(cut.pieces, _as_before(cut.pieces, found, whole))))
 
 
-def loose_pieces(picture: NDArray[np.uint8], cut: Cut) -> list[Rect]:
+def _as_before(before: Sequence[Rect], found: list[Rect], whole: Sequence[Rect]) -> list[Rect]:
+    """Pieces that were found; what was one before, as icons in a block may be, stays one: it may be in use."""
+    for one in whole:
+        if one not in found and any(2 * _shared(one, old) > one.width * one.height for old in before):
+            found = [*(piece for piece in found if one.with_other(piece) != one), one]
+    return found
+
+
+def _shared(one: Rect, other: Rect) -> int:
+    """How many pixels two rectangles share."""
+    wide = min(one.x + one.width, other.x + other.width) - max(one.x, other.x)
+    high = min(one.y + one.height, other.y + other.height) - max(one.y, other.y)
+    return max(wide, 0) * max(high, 0)
+
+
+def loose_pieces(picture: NDArray[np.uint8], cut: Cut, *, in_rows: bool = True) -> list[Rect]:
     """The loose pieces on the part of a picture where a cut lies; raises as `find_pieces`.
 
     Parameters
@@ -111,9 +127,11 @@ def loose_pieces(picture: NDArray[np.uint8], cut: Cut) -> list[Rect]:
         The whole sheet, straight alpha.
     cut : Cut
         Its region is looked at, with its `gap`.
+    in_rows : bool
+        Whether shapes in even rows stay apart, though they nearly touch.
     """
     if not cut.region:
-        return find_pieces(picture, gap=cut.gap)
+        return find_pieces(picture, gap=cut.gap, in_rows=in_rows)
     x, y, width, height = cut.region
-    found = find_pieces(np.ascontiguousarray(picture[y : y + height, x : x + width]), gap=cut.gap)
+    found = find_pieces(np.ascontiguousarray(picture[y : y + height, x : x + width]), gap=cut.gap, in_rows=in_rows)
     return [piece._replace(x=piece.x + x, y=piece.y + y) for piece in found]

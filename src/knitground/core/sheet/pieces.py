@@ -18,7 +18,7 @@ _SMALLEST = 2
 _IN_A_ROW = 0.5
 
 
-def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
+def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0, in_rows: bool = True) -> list[Rect]:
     """Rectangles round the separate shapes of a picture, in reading order.
 
     Shapes are connected components of the pixels that can be seen, or of those that stand out from the ground where
@@ -29,6 +29,8 @@ def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
     picture : (H, W, 4) uint8
     gap : int
         Parts that lie up to so many clear pixels apart belong together.
+    in_rows : bool
+        Whether with `GAP`, the usual, those that lie in even rows stay apart all the same.
 
     Raises
     ------
@@ -42,7 +44,7 @@ def find_pieces(picture: NDArray[np.uint8], *, gap: int = 0) -> list[Rect]:
     picture = bared(picture)
     seen = picture[..., 3] > 0
     # Where nothing is clear, shapes may lie on a key colour that has not been named yet.
-    return find_shapes(art_of(picture.astype(np.int16)) if seen.all() else seen, gap=gap)
+    return find_shapes(art_of(picture.astype(np.int16)) if seen.all() else seen, gap=gap, in_rows=in_rows)
 
 
 def find_shapes(seen: NDArray[np.bool_], *, gap: int = 0, in_rows: bool = True) -> list[Rect]:
@@ -55,7 +57,7 @@ def find_shapes(seen: NDArray[np.bool_], *, gap: int = 0, in_rows: bool = True) 
     gap : int
         Parts that are no further apart than so many pixels are one shape.
     in_rows : bool
-        Whether with `GAP`, the usual, those that lie in even rows stay apart.
+        As for those.
     """
     # A window of `gap + 1` pixels to the left and above makes parts touch that are no further apart than the gap.
     joined = (
