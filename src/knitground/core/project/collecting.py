@@ -105,8 +105,8 @@ def _found_again(sheet: Sheet, cut: Cut, picture: Picture) -> Cut:
 
 def _as_before(before: Sequence[Rect], found: list[Rect], whole: Sequence[Rect]) -> list[Rect]:
     """Pieces that were found; what was one before, as icons in a block may be, stays one: it may be in use."""
-    for one in whole:
-        if one not in found and any(2 * _shared(one, old) > one.width * one.height for old in before):
+    for one in set(whole).difference(found):
+        if any(2 * _shared(one, old) > one.width * one.height for old in before):
             found = [*(piece for piece in found if one.with_other(piece) != one), one]
     return found
 
