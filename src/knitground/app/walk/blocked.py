@@ -8,6 +8,7 @@ import shapely
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
+from knitground.app.allowed import NO_GROUND
 from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
@@ -111,7 +112,7 @@ class Blocked(QObject):
             )
 
     def _why_not(self) -> str:
-        return "" if self._session.ground is not None else "Add a ground first."
+        return "" if self._session.ground is not None else NO_GROUND
 
     def toggle_shapes(self) -> None:
         """Shows all that blocks over the ground, or hides it."""
