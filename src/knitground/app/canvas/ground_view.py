@@ -32,6 +32,7 @@ from knitground.app.session import Session
 from knitground.app.theme.colours import theme
 from knitground.app.tools import Tool
 from knitground.core.grid.projection import PixelRect, Projection
+from knitground.core.ground.bare import is_bare
 from knitground.core.ground.knitted import Knitted
 from knitground.core.ground.stepping import place_beside
 from knitground.core.layers.layer import Layer
@@ -249,7 +250,8 @@ class GroundView(FlatView):
                 # Only where the view moved: what a stroke changes is drawn with it.
                 self._seen_before = seen
                 self._ahead.start(0)
-        if self.grid:
+        if self.grid or is_bare(knitted):
+            # The cells of a new ground are all there is to see of it.
             draw_grid(painter, self, knitted.ground, self._backdrop.border())
         draw_shapes(painter, self, knitted.ground.shown(), self._session.document.project.thing_kinds)
         for overlay in self.overlays if self._works else ():

@@ -14,6 +14,7 @@ from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.ground.usual_cell import usual_cell, usual_grid
 from knitground.app.known import known
 from knitground.app.session import Session
+from knitground.core.edits.first_on_ground import told_of_new_ground
 from knitground.core.edits.fitting import fit_cells, fit_tile, misfit
 from knitground.core.edits.grounds import (
     FIRST_SIZE,
@@ -103,7 +104,11 @@ class GroundActs:
         with document.step(f"new ground {name}"):
             made = add_ground(document, name, *size, tile, grid)
             furnish_ground(document, made)
-        self._session.choose(ground_id=made, layer_id="")
+        session = self._session
+        session.choose(ground_id=made, layer_id="")
+        told = told_of_new_ground(document.project, known(session.ground), session.choices.stage)
+        if told:
+            session.say(told)
 
     def edit(self) -> None:
         """Asks for the name and the size of the ground at hand."""

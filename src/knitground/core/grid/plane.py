@@ -87,6 +87,11 @@ class Plane:
         """Bytes that its blocks take, each counted once."""
         return sum({id(block): block.nbytes for block in self._blocks}.values())
 
+    @property
+    def block_count(self) -> int:
+        """How many different blocks it is made of."""
+        return len({id(block) for block in self._blocks})
+
     def read(self, rect: CellRect) -> Array:
         """The cells of a rectangle inside the plane, (height, width); shares memory where one block holds them all."""
         if rect.is_empty:
