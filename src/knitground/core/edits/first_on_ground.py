@@ -1,6 +1,5 @@
 """What can be laid first on a new ground."""
 
-from knitground.core.check.check import Stage
 from knitground.core.edits.fitting import misfit
 from knitground.core.ground.ground import Ground
 from knitground.core.grow.mix import leaves
@@ -9,7 +8,7 @@ from knitground.core.project.model import Project
 _MOST = 3
 
 
-def told_of_new_ground(project: Project, ground: Ground, stage: Stage) -> str:
+def told_of_new_ground(project: Project, ground: Ground, stage: str) -> str:
     """What is said of a ground that was just made: the mixes that can fill it, and where it is painted if not here."""
     fitting = [one.name for one in project.mixes if _fills(project, ground, one.id)]
     here = stage == "ground"
