@@ -10,8 +10,8 @@ from knitground.app.ground.new_ground import GroundDialog
 from knitground.core.edits.first_on_ground import told_of_new_ground
 from knitground.core.grow.mix import Mix, MixPart
 from knitground.core.project.document import Document
-from making import tile
-from window.choosing import choose
+from making import png, tile
+from window.choosing import choose, wait_until_read
 from window.finding import painted, press, says
 
 FLOOR = Mix("floor", "Floor", (MixPart(tile(2, 3), 1), MixPart(tile(5, 3), 2)))
@@ -61,12 +61,30 @@ def test_a_new_ground_made_elsewhere_leads_to_where_it_is_painted(working, made)
 def test_mixes_are_told_where_each_of_their_tiles_fills_a_cell_and_none_leaves_it_bare(document):
     ground = document.project.grounds[0]
     nested = Mix("both", "Both", (MixPart(None, mix="floor"), MixPart(tile(1, 1), 1)))
-    project = with_mixes(document, FLOOR, TUFTS, nested, Mix("none", "None")).project
-    assert told_of_new_ground(project, ground, "sheet") == (
-        "A new ground: fill it with “Floor” or “Both”, or paint it in the Ground stage."
+    document = with_mixes(document, FLOOR, TUFTS, nested, Mix("none", "None"))
+    assert told_of_new_ground(document, ground, "sheet", "art") == (
+        "A new ground: fill it with “Floor” or “Both”, or paint it in the Ground stage.",
+        False,
     )
-    assert told_of_new_ground(project, replace(ground, tile_width=16), "ground") == ""
-    assert "Floor" not in told_of_new_ground(project, replace(ground, grid="staggered"), "sheet")
+    assert told_of_new_ground(document, replace(ground, tile_width=16), "ground", "art") == ("", False)
+    assert "Floor" not in told_of_new_ground(document, replace(ground, grid="staggered"), "sheet", "")[0]
+
+
+def test_a_new_ground_leads_to_mixing_what_is_numbered(window, monkeypatch, tmp_path):
+    random = np.random.default_rng(3)
+    for number in (1, 2, 3):
+        pixels = np.full((16, 16, 4), (90, 140, 60, 255), dtype=np.uint8)
+        pixels[..., :3] += random.integers(0, 12, (16, 16, 1), dtype=np.uint8)
+        (tmp_path / f"moss {number}.png").write_bytes(png(pixels))
+    window.keeper.adder.add_folder(tmp_path)
+    wait_until_read(1)
+    monkeypatch.setattr(GroundDialog, "exec", lambda dialog: True)
+    window.commands.action("New ground…").trigger()
+    assert "may be mixed to fill it" in says(window.ledger)
+    press(window.ledger, "Mix what is numbered")
+    assert [mix.name for mix in window.session.document.project.mixes] == ["moss"]
+    window.commands.action("New ground…").trigger()
+    assert "fill it with “moss”" in says(window.ledger)
 
 
 def test_the_cells_of_a_ground_are_seen_until_something_lies_on_it(working, hand):

@@ -14,6 +14,7 @@ from knitground.app.ground.new_ground import GroundDialog
 from knitground.app.ground.usual_cell import usual_cell, usual_grid
 from knitground.app.known import known
 from knitground.app.session import Session
+from knitground.app.sheet.single_images import MIX
 from knitground.core.edits.first_on_ground import told_of_new_ground
 from knitground.core.edits.fitting import fit_cells, fit_tile, misfit
 from knitground.core.edits.grounds import (
@@ -106,9 +107,10 @@ class GroundActs:
             furnish_ground(document, made)
         session = self._session
         session.choose(ground_id=made, layer_id="")
-        told = told_of_new_ground(document.project, known(session.ground), session.choices.stage)
+        chosen = session.choices
+        told, mixes = told_of_new_ground(document, known(session.ground), chosen.stage, chosen.sheet_id)
         if told:
-            session.say(told)
+            session.say(told, *[MIX][:mixes])
 
     def edit(self) -> None:
         """Asks for the name and the size of the ground at hand."""
