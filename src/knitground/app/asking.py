@@ -1,6 +1,23 @@
-"""Questions that have to be answered before anything else goes on."""
+"""Questions that have to be answered before anything else goes on, and dialogs that go when they are closed."""
 
-from PySide6.QtWidgets import QMessageBox, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QMessageBox, QWidget
+
+
+def answered(dialog: QDialog) -> bool:
+    """Shows a dialog until it is closed; whether what it says is to be done.
+
+    It can be read until the next event. Then it goes, and is told nothing of what it had begun to look for.
+    """
+    accepted = bool(dialog.exec())
+    dialog.deleteLater()
+    return accepted
+
+
+def show_once(dialog: QDialog) -> None:
+    """Shows a dialog over its window, and lets go of it as it is closed."""
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    dialog.open()
 
 
 def ask(parent: QWidget, title: str, sentence: str, *answers: str) -> str:

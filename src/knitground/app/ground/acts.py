@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QInputDialog, QWidget
 
+from knitground.app.asking import answered
 from knitground.app.commands import Command
 from knitground.app.ground.about_ground import AboutGround
 from knitground.app.ground.beside_dialog import BesideDialog
@@ -54,10 +55,10 @@ class GroundActs:
             Command("Shift the ground, going round…", self._ask_shift, refused=none),
             Command(
                 "Background, tags and properties of the ground…",
-                lambda: AboutGround(over, session).exec(),
+                lambda: answered(AboutGround(over, session)),
                 refused=none,
             ),
-            Command("Maps beside this one…", lambda: BesideDialog(over, session).exec(), refused=none),
+            Command("Maps beside this one…", lambda: answered(BesideDialog(over, session)), refused=none),
             Command("Move the ground up in the list", acting(lambda one: self._move(one, -1)), refused=none),
             Command("Move the ground down in the list", acting(lambda one: self._move(one, 1)), refused=none),
         ]
@@ -95,7 +96,7 @@ class GroundActs:
         dialog = GroundDialog(
             self._over, "New ground", name, FIRST_SIZE, lambda grid: usual_cell(session, grid), usual_grid(session)
         )
-        if dialog.exec() and dialog.name.text().strip():
+        if answered(dialog) and dialog.name.text().strip():
             name = dialog.name.text().strip()
             session.attempt(lambda: self._make(name, dialog.grid, dialog.size_in_cells, dialog.tile_size))
 
@@ -120,7 +121,7 @@ class GroundActs:
             return lost_places(document, ground.id, framed(ground, width, height, *place))
 
         dialog = GroundDialog(self._over, "Name and size", ground.name, (ground.width, ground.height), None, lost=lost)
-        if dialog.exec():
+        if answered(dialog):
             self._session.attempt(lambda: self._take_over(ground, dialog))
 
     def _take_over(self, ground: Ground, dialog: GroundDialog) -> None:

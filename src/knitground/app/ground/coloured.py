@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from PySide6.QtWidgets import QWidget
 
+from knitground.app.asking import answered
 from knitground.app.file_dialogs import ask_file, ask_where
 from knitground.app.ground.colour_dialog import ColourDialog
 from knitground.app.session import Session
@@ -30,7 +31,7 @@ def paint_by_picture(parent: QWidget, session: Session, layer: Layer) -> None:
     table = known
     if not layer.holds_tiles:
         dialog = ColourDialog(parent, colours_in(picture), layer.terrains(document.project), known)
-        if not dialog.exec():
+        if not answered(dialog):
             return
         table = {**known, **dialog.table}
     with document.step("paint from a picture"):

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QWidget
 
 from knitground.app.allowed import allow
+from knitground.app.asking import answered
 from knitground.app.file_dialogs import ask_file
 from knitground.app.ground.usual_cell import usual_cell
 from knitground.app.jobs import Job
@@ -67,7 +68,7 @@ def add_drawn_map(parent: QWidget, session: Session) -> None:
     picture = decode_picture(read_file(path), path.name)
     height, width = picture.shape[:2]
     dialog = DrawnMapDialog(parent, path.name, (width, height), _likely((width, height), usual_cell(session, "square")))
-    if dialog.exec():
+    if answered(dialog):
         _find(session, path.stem, picture, dialog.tile)
 
 

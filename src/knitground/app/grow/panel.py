@@ -5,6 +5,7 @@ from collections.abc import Callable
 from PySide6.QtWidgets import QDoubleSpinBox, QInputDialog, QLabel
 
 from knitground.app.allowed import NO_GROUND, a_menu, allow
+from knitground.app.asking import show_once
 from knitground.app.canvas.pick_mode import PickMode
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.grow.mix_bar import MixBar
@@ -87,7 +88,7 @@ class GrowPanel(StagePanel):
 
     def measure(self) -> None:
         """Shows how good the ground is."""
-        QualityCard(self._session, self).open()
+        show_once(QualityCard(self._session, self))
 
     def refresh(self, *_: object) -> None:
         """Shows the mix as it is."""

@@ -8,6 +8,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QInputDialog, QScrollArea, QSizePolicy, QWidget
 
 from knitground.app.allowed import NO_GROUND, NO_STEPS, a_menu, allow
+from knitground.app.asking import show_once
 from knitground.app.grow.alive import Alive
 from knitground.app.grow.pairs_dialog import PairsDialog
 from knitground.app.grow.step_form import StepForm
@@ -253,12 +254,12 @@ class RecipeCard(QWidget):
         def take(seed: int) -> None:
             self._session.attempt(lambda: self._trial.show(replace(draft, seed=seed)))
 
-        Throws(self._session, below, draft, take, self).open()
+        show_once(Throws(self._session, below, draft, take, self))
 
     def show_pairs(self) -> None:
         """Opens the pairs of tiles, those of the chosen step first."""
         step = self._draft.steps[self.strip.step] if self._draft is not None and self._draft.steps else None
-        PairsDialog(self._session, self, (step.set_id or "") if step is not None else "").open()
+        show_once(PairsDialog(self._session, self, (step.set_id or "") if step is not None else ""))
 
     def _known(self, mine: list[Recipe]) -> Recipe | None:
         """The recipe that is chosen, or the ground's first; a new one where it has none that can run."""

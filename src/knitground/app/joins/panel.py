@@ -7,6 +7,7 @@ import numpy as np
 from PySide6.QtWidgets import QInputDialog, QStackedWidget, QWidget
 
 from knitground.app.allowed import a_menu, allow
+from knitground.app.asking import answered
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.choices import SHOWN_ON_SHEETS
 from knitground.app.joins.arranging import Arranging
@@ -181,7 +182,7 @@ class JoinsPanel(StagePanel):
             )
             return
         dialog = MadeDialog(self, join_set, made, coverage)
-        if dialog.exec() and dialog.chosen:
+        if answered(dialog) and dialog.chosen:
             refs = add_made_tiles(session.document, join_set.id, dialog.chosen)
             session.choose(tile=refs[0], sheet_id=refs[0].sheet, selection=frozenset())
             made_now = many(len(refs), "tile is made, until you draw it", "tiles are made, until you draw them")

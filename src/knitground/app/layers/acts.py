@@ -7,6 +7,7 @@ import numpy as np
 from PySide6.QtWidgets import QInputDialog, QMenu, QWidget
 
 from knitground.app.allowed import a_menu, allow_entry
+from knitground.app.asking import answered
 from knitground.app.canvas.ground_view import GroundView
 from knitground.app.commands import Command
 from knitground.app.ground.coloured import paint_by_picture, paint_by_rows, write_picture, write_rows
@@ -137,7 +138,7 @@ class LayerActs:
 
     def look(self, layer: Layer) -> None:
         """Asks how a layer looks, where it lies and what of it blocks."""
-        LayerDialog(self._over, self._session, layer).exec()
+        answered(LayerDialog(self._over, self._session, layer))
 
     def _lay_on_top(self, layer: Layer) -> None:
         """Lays the last stroke on the wall at which it pointed."""

@@ -4,10 +4,11 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QRectF, QSizeF, Qt
+from PySide6.QtCore import QRectF, QSizeF
 from PySide6.QtWidgets import QButtonGroup, QStackedLayout, QStackedWidget, QWidget
 
 from knitground.app.allowed import NO_SHEET, OF_IMAGES, a_menu, allow_entry
+from knitground.app.asking import answered, show_once
 from knitground.app.canvas.sheet_view import SheetView
 from knitground.app.choices import SHOWN_ON_SHEETS
 from knitground.app.commands import Command
@@ -209,7 +210,7 @@ class SheetPanel(StagePanel):
         """Shows which shapes of the sheet would snap, and snaps them; says so where none would."""
         changes = would_snap(self._session.document, known(self.view.sheet).id)
         if changes:
-            SnapDialog(self, self._session, known(self.view.sheet).id, changes).open()
+            show_once(SnapDialog(self, self._session, known(self.view.sheet).id, changes))
         else:
             self._session.say(NONE_SNAPS)
 
@@ -258,7 +259,7 @@ class SheetPanel(StagePanel):
 
     def show_twins(self) -> None:
         """Lists tiles that look the same, to be merged."""
-        TwinsDialog(self, self._session).exec()
+        answered(TwinsDialog(self, self._session))
 
     def exchange(self) -> None:
         """Asks for another picture, and shows what takes the place of what before it is taken."""
@@ -282,9 +283,7 @@ class SheetPanel(StagePanel):
 
         def done(found: tuple[Picture, Cut | None]) -> None:
             if document is self._session.document and document.state.pictures.get(sheet.id) is before:
-                dialog = ExchangeDialog(self, self._session, sheet, *found)
-                dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-                dialog.open()
+                show_once(ExchangeDialog(self, self._session, sheet, *found))
 
         self._session.run(Job("Reading the picture", work), done)
 
@@ -294,7 +293,7 @@ class SheetPanel(StagePanel):
         if sheet is None:
             self._session.say("Choose a sheet first.")
         else:
-            RepackDialog(self, self._session, sheet).exec()
+            answered(RepackDialog(self, self._session, sheet))
 
     def _remove(self) -> None:
         sheet = self.view.sheet

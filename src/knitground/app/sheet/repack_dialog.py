@@ -80,6 +80,7 @@ class RepackDialog(QDialog):
         self._packing = Job("Packing", lambda report: pack_anew(document, sheet_id, gaps, unique=unique, turned=turned))
         self._packing.succeeded.connect(self._take)
         self._packing.failed.connect(self._says.setText)
+        self.finished.connect(self._packing.cancel)
         self._packing.start()
 
     def _take(self, packed: Packed | None) -> None:

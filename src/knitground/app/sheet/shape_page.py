@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QSlider, QWidget
 
 from knitground.app.allowed import NO_TILE, allow
+from knitground.app.asking import answered
 from knitground.app.session import Session
 from knitground.app.sheet.shape_kinds_dialog import ShapeKindsDialog, patch_of
 from knitground.app.sheet.shape_view import ShapeView
@@ -129,7 +130,7 @@ class ShapePage(QWidget):
     def _choose_kind(self, index: int) -> None:
         wanted = self.kind.itemData(index)
         if wanted == _MORE:
-            ShapeKindsDialog(self.window(), self._session).exec()
+            answered(ShapeKindsDialog(self.window(), self._session))
         else:
             self.show_kind(wanted)
             return

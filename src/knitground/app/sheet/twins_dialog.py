@@ -58,6 +58,7 @@ class TwinsDialog(QDialog):
             "Looking for tiles that look the same", lambda report: (turned, twins(tiles, turned=turned))
         )
         self._looking.succeeded.connect(self._list)
+        self.finished.connect(self._looking.cancel)  # what comes later may be found in a project that has changed
         self._looking.start()
 
     def _list(self, found: tuple[bool, list[list[Twin]]]) -> None:

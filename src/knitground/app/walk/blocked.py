@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from knitground.app.allowed import NO_GROUND
+from knitground.app.asking import show_once
 from knitground.app.commands import Command
 from knitground.app.jobs import Job
 from knitground.app.session import Session
@@ -87,7 +88,7 @@ class Blocked(QObject):
     def choose_rules(self) -> None:
         """Asks which terrains, marks and tags block as a whole, and shows what blocks meanwhile."""
         self.shows_shapes = True
-        RulesDialog(self._session, self._view.window()).open()
+        show_once(RulesDialog(self._session, self._view.window()))
         self._view.update()
 
     def let_block(self) -> None:
