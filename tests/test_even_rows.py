@@ -92,3 +92,14 @@ def test_most_icons_among_loose_things_are_tiles_of_their_own():
         sheet, icons, _ = case(seed)
         told += whole(sheet[..., 3] > 0, icons, cuts_of(sheet)), len(icons)
     assert told[0] > 0.7 * told[1]
+
+
+def test_things_that_lie_anyhow_are_no_grid_because_blocks_of_icons_part_the_sheet():
+    found = of = 0
+    for seed in (39325, 39331, 39332, 39336):
+        sheet, icons, things = case(seed)
+        places, cuts = icons + things, cuts_of(sheet)
+        assert not [cut for cut in cuts if not cut.pieces and max(cut.tile_width, cut.tile_height) > 40]
+        found += whole(sheet[..., 3] > 0, places, cuts)
+        of += len(places)
+    assert found > of * 0.6

@@ -22,8 +22,8 @@ AGAINST = -4.0
 """Odds at which a grid is not that of some things; of 347 published sheets their own grid has worse for three."""
 _WELL, _ENOUGH, SURE, _SHOWS = 10.0, 1.5, 0.6, 0.1
 """Odds that count as much as being quite sure, how much of both is enough, when being sure is, and for few things."""
-_CROWDED = 1.5
-"""How many times as many things as tiles are too many."""
+_CROWDED, _HARDLY = 1.5, 8.0
+"""How many times as many things as tiles are too many, and odds that are not enough for a grid then."""
 FEWEST, MOST = 3, 60
 """How many things are looked at: two lie anyhow by chance, and more than the last are stones in a texture."""
 _FEWER, _FILLED = 0.5, 0.5
@@ -139,6 +139,13 @@ def lie_crowded(things: Sequence[Rect], cut: Cut) -> bool:
         for row in _from_to(thing.y - first.y, thing.height, cut.pitch_y)
     }
     return len(things) >= _CROWDED * len(tiles)
+
+
+def lie_anyhow(things: Sequence[Rect], cut: Cut) -> bool:
+    """Whether things that are no tiles lie on the part of a grid: not in it at all, or crowded and hardly in it."""
+    if not FEWEST <= len(things) <= MOST:
+        return False
+    return odds_of(things, cut) <= (_HARDLY if lie_crowded(things, cut) else AGAINST)
 
 
 def _from_to(low: int, size: int, pitch: int) -> range:

@@ -6,7 +6,7 @@ lies there much better than those of the whole.
 """
 
 from collections.abc import Callable, Iterator
-from itertools import permutations
+from itertools import permutations, product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,11 +17,16 @@ from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
-from knitground.core.sheet.loose import AGAINST, FEWEST, MOST, fits_hardly, fits_not, loose_cut, over_gutters, things_on
+from knitground.core.sheet.loose import (
+    AGAINST,
+    FEWEST,
+    MOST,
+)
+from knitground.core.sheet.lying import Lying
 from knitground.core.sheet.part import Part, one_grid, pitch_of
 from knitground.core.sheet.plausible import Hints, Sizes
 from knitground.core.sheet.profile import SMALLEST_TILE, art_of
-from knitground.core.sheet.shown import COMES_AGAIN, FAR_APART, LEAST_EVIDENCE, Shown
+from knitground.core.sheet.shown import FAR_APART, Shown
 from knitground.core.sheet.writing import ground_of, writing_of
 
 MOST_LOOKS = 22
@@ -41,7 +46,6 @@ class Parting:
 
     def __init__(self, picture: NDArray[np.uint8], report: Callable[[float], None], known: Sizes) -> None:
         self._report, self._share, self._hints = report, 0.0, Hints(known, whole=False)
-        self._found: dict[Rect, list[Rect]] = {}
         self._guessed: dict[Side, Part | None] = {}
         self.looks = 0
         """How often numbers were guessed; where several grids are plain to see it is seldom."""
@@ -53,6 +57,7 @@ class Parting:
         self._picture = picture.copy()
         self._picture[self.written] = self._ground
         self.shown = Shown(colour, self.art)
+        self._lying = Lying(self.art, self.shown)
 
     def parted(self, part: Part, share: tuple[float, float], deep: int = _MOST_DEEP) -> list[Part]:
         """A part, or the parts that it is better cut in; what it is of all work lies between two shares."""
@@ -104,14 +109,14 @@ class Parting:
             return self.parted(part, share, deep - 1)
         looks = self.looks
         found = self.parted(part, share, min(deep - 1, 1))
-        if not any(self._fits_hardly(one) for one in found):
+        if not any(self._lying.fits_hardly(one) for one in found):
             return found
         # Many bands lie between things; what was seen of those says nothing of the rest.
         self.looks = looks
         grids = [one for one in found if self.shown.is_plain(one) or self.shown.is_sure(one)]
         if grids:
-            return [one if one in grids else self._as_loose(one.side, beside.cut) for one in found]
-        return [self._as_loose(part.side, beside.cut)]
+            return [one if one in grids else self._lying.as_loose(one.side, beside.cut) for one in found]
+        return [self._lying.as_loose(part.side, beside.cut)]
 
     def peeled(self, part: Part) -> list[Part]:
         """A sure grid without what lies outside it, behind a clear band, and not in its tiles; that as loose pieces."""
@@ -120,16 +125,16 @@ class Parting:
         for gap in sorted(self._gaps(part.side.art), key=lambda gap: -gap.width):
             band = self._band(part.side, gap)
             for side, rest in (band.sides, band.sides[::-1]) if band else ():
-                if len(self._things(side)) > _FEW_THINGS or not self._fits_not(side, part.cut):
+                if len(self._lying.things(side)) > _FEW_THINGS or not self._lying.fits_not(side, part.cut):
                     continue
                 own, cut = self.looked_at(side), continued(part.cut, rest)
-                if cut is not None and (own is None or self._fits_hardly(own)):
+                if cut is not None and (own is None or self._lying.fits_hardly(own)):
                     grid = Part(rest, cut, part.confidence, {cut: part.confidence})
                     # What lies elsewhere may have hidden how its pitch is split.
                     alone = self.looked_at(rest)
                     if alone is not None and alone.can_be_gone_by:
                         grid = self.shown.better(grid, alone)
-                    return [*self.peeled(grid), self._as_loose(side, cut)]
+                    return [*self.peeled(grid), self._lying.as_loose(side, cut)]
         return [part]
 
     def beside(self, strip: Rect, grid: Cut) -> Part | None:
@@ -139,9 +144,9 @@ class Parting:
             return None
         side = Side(art, strip)
         guess = self.looked_at(side)
-        if guess is not None and self.shown.is_sure(guess) and not self._fits_hardly(guess):
+        if guess is not None and self.shown.is_sure(guess) and not self._lying.fits_hardly(guess):
             return guess
-        return self._as_loose(side, grid) if len(self._things(side)) <= MOST else None
+        return self._lying.as_loose(side, grid) if len(self._lying.things(side)) <= MOST else None
 
     def tell(self, share: float) -> None:
         """Reports the share that is done."""
@@ -230,7 +235,8 @@ class Parting:
         # Few borders, of tiles guessed far too large, may all lie in gaps by chance.
         sure = whole.can_be_gone_by and (whole.confidence >= _SURE or band.gap.wider < FAR_APART)
         return sure and all(
-            self.shown.of(whole.cut, side)[1] >= _FITS and not self._fits_not(side, whole.cut) for side in band.sides
+            self.shown.of(whole.cut, side)[1] >= _FITS and not self._lying.fits_not(side, whole.cut)
+            for side in band.sides
         )
 
     def _plainer_alone(self, whole: Part, band: Band) -> bool:
@@ -238,7 +244,7 @@ class Parting:
         if whole.confidence >= _CERTAIN:
             return False
         for few, side in permutations(band.sides):
-            if len(self._things(few)) <= _FEW_THINGS < len(self._things(side)):
+            if len(self._lying.things(few)) <= _FEW_THINGS < len(self._lying.things(side)):
                 alone = self.looked_at(side)
                 if alone and alone.confidence >= _CERTAIN and pitch_of(alone.cut) != pitch_of(whole.cut):
                     return self.shown.is_plain(alone)
@@ -260,7 +266,7 @@ class Parting:
         if (first, second) != own and one_grid(first.cut, second.cut):
             return None
         apart = self._may_be_loose(first, second) or self._may_be_loose(second, first)
-        apart &= whole.confidence < _SURE or any(self._fits_not(side, whole.cut) for side in band.sides)
+        apart &= whole.confidence < _SURE or any(self._lying.fits_not(side, whole.cut) for side in band.sides)
         both = permutations((first, second))
         apart |= whole.confidence < _HALFWAY and any(one.can_be_gone_by and self._few_things(two) for one, two in both)
         apart |= self.shown.plainly_two(whole, first, second) or self._plainer_alone(whole, band)
@@ -279,60 +285,44 @@ class Parting:
 
     def _few_things(self, part: Part) -> bool:
         """Whether a part is nothing but few things that show no grid."""
-        return len(self._things(part.side)) <= _FEW_THINGS and self._fits_hardly(part)
+        return len(self._lying.things(part.side)) <= _FEW_THINGS and self._lying.fits_hardly(part)
 
     def _one_without(self, first: Part | None, second: Part | None, band: Band) -> list[Part] | None:
         """Both sides of a band of which one shows no numbers at all: as loose pieces, if those don't fit."""
         grid, side = (first, band.sides[1]) if first else (second, band.sides[0])
-        things = self._things(side)
+        things = self._lying.things(side)
         # Many may be in several grids, none of which shows by itself.
-        if grid is None or not grid.can_be_gone_by or len(things) > _FEW_THINGS or not self._fits_not(side, grid.cut):
+        if (
+            grid is None
+            or not grid.can_be_gone_by
+            or len(things) > _FEW_THINGS
+            or not self._lying.fits_not(side, grid.cut)
+        ):
             return None
-        return [grid, self._as_loose(side, grid.cut)]
+        return [grid, self._lying.as_loose(side, grid.cut)]
 
     def _may_be_loose(self, part: Part, beside: Part, least: float = AGAINST) -> bool:
         """Whether what lies in a part is in no grid: hardly in its own, and not in a sure one beside it."""
-        if beside.cut.pieces or not beside.can_be_gone_by or not self._fits_not(part.side, beside.cut, least):
+        if beside.cut.pieces or not beside.can_be_gone_by or not self._lying.fits_not(part.side, beside.cut, least):
             return False
-        return self._fits_hardly(part) and not self._fits_not(beside.side, beside.cut)
-
-    def _fits_not(self, side: Side, cut: Cut, least: float = AGAINST) -> bool:
-        things = self._things(side)
-        return len(things) <= MOST and fits_not(things, cut, least, over_gutters(self.art, things, cut))
-
-    def _fits_hardly(self, part: Part) -> bool:
-        things = self._things(part.side)
-        evidence, share = self.shown.of(part.cut, part.side)
-        shows = len(things) >= FEWEST or evidence >= LEAST_EVIDENCE / 2
-        if not part.cut.pieces and self.shown.comes_again(part.cut, part.side) >= COMES_AGAIN:
-            return False  # shapes that hang together are cut through
-        return bool(part.cut.pieces) or fits_hardly(things, part.cut, part.confidence * max(share, 0.0) * shows)
+        return self._lying.fits_hardly(part) and not self._lying.fits_not(beside.side, beside.cut)
 
     def loosened(self, parts: list[Part]) -> list[Part]:
         """Parts, those as loose pieces of which nothing is in a grid; such that lie together are one."""
         grids = [part for part in parts if not part.cut.pieces]
-        for part, other in permutations(grids, 2):
-            if self._may_be_loose(part, other, _DOUBTED):
-                loose = self._as_loose(part.side, other.cut)
+        for part, other in product(grids, repeat=2):
+            if self._lying.lie_anyhow(part) if part is other else self._may_be_loose(part, other, _DOUBTED):
+                loose = self._lying.as_loose(part.side, other.cut)
                 return self.loosened([loose if one is part else one for one in parts])
         for one, other in permutations(parts, 2):
-            few = len(self._things(other.side)) < FEWEST and self._fits_hardly(other)
+            few = len(self._lying.things(other.side)) < FEWEST and self._lying.fits_hardly(other)
             if one.cut.pieces and (other.cut.pieces or few):
                 both = one.side.with_other(other.side)
                 rest = [part for part in parts if part not in (one, other)]
                 grid = any(not part.cut.pieces for part in rest)
                 if grid and not any(both.art.touches(part.side.art) for part in rest):
-                    return self.loosened([*rest, self._as_loose(both, one.cut)])
+                    return self.loosened([*rest, self._lying.as_loose(both, one.cut)])
         return parts
-
-    def _as_loose(self, side: Side, like: Cut) -> Part:
-        loose = loose_cut(self.art, side.art, like)
-        return Part(side, loose, 1.0, {loose: 1.0})
-
-    def _things(self, side: Side) -> list[Rect]:
-        if side.art not in self._found:
-            self._found[side.art] = things_on(self.art, side.art)
-        return self._found[side.art]
 
     def guessed(self, side: Side, share: tuple[float, float]) -> Part | None:
         """The likeliest numbers for one side.

@@ -199,6 +199,8 @@ def _seen_on(picture: NDArray[np.uint8], report: Callable[[float], None], known:
     parts = look.loosened([grid for part in look.rejoined(parts) for grid in look.peeled(part)])
     if len(parts) > 1 and look.looks <= MOST_LOOKS:
         grids, loose = ([part for part in parts if bool(part.cut.pieces) == kind] for kind in (False, True))
+        if not grids:
+            return Overview(guesses, [])  # it is the whole sheet that may be loose pieces
         cuts = sorted(in_one_manner(grids), key=_place) + [part.cut for part in loose]
         return Overview(guesses, cuts)
     written = bool(plain) or bool(look.written.any())
