@@ -17,11 +17,7 @@ from knitground.core.sheet.cut import Cut, Rect
 from knitground.core.sheet.even import even_bands, even_cut
 from knitground.core.sheet.guess import guess_cuts
 from knitground.core.sheet.laid import Side, continued, laid_on
-from knitground.core.sheet.loose import (
-    AGAINST,
-    FEWEST,
-    MOST,
-)
+from knitground.core.sheet.loose import AGAINST, FEWEST, MOST
 from knitground.core.sheet.lying import Lying
 from knitground.core.sheet.part import Part, one_grid, pitch_of
 from knitground.core.sheet.plausible import Hints, Sizes
