@@ -109,6 +109,29 @@ def test_words_in_cells_of_a_grid_are_left_out_of_its_tiles():
         leave_out_written(document, sheet_id)
 
 
+@pytest.mark.parametrize("spacing", [1, 2, 3])
+def test_a_fence_in_the_cells_of_a_grid_is_no_writing_and_the_words_above_it_are(spacing):
+    image = Image.new("RGBA", (200, 190), (24, 160, 92, 255))
+    image.paste(Image.fromarray(sheet_of_tiles(8, 4, 20, 0, spacing, seed=5)), (8, 8))
+    draw, pitch = ImageDraw.Draw(image), 20 + spacing
+    draw.text((8, 8 + 5 * pitch - 14), "fence", fill=(20, 30, 28, 255), font=ImageFont.load_default(10))
+    below = 8 + 5 * pitch
+    for number in range(3):
+        left = 8 + number * pitch
+        draw.rectangle([left + 9, below + 5, left + 11, below + 17], fill=(104, 74, 50, 255))
+        for beam in (8, 13):
+            draw.rectangle(
+                [left + 9 * (number == 0), below + beam, left + (19 if number < 2 else 11), below + beam + 1],
+                fill=(134, 98, 66, 255),
+            )
+    cut = Cut("tiles", 20, 20, 8, 8, spacing, spacing)
+    picture = np.array(image)
+    picture[(picture == (24, 160, 92, 255)).all(axis=2)] = 0
+    written = written_tiles(picture, [cut])["tiles"]
+    assert written
+    assert {cell.row for cell in written} == {4}
+
+
 def test_what_looks_like_writing_is_left_out_as_one_step_and_keeps_its_number():
     picture, places = captioned()
     document = Document()

@@ -71,6 +71,21 @@ def test_what_is_offered_stays_in_its_place_when_the_findings_come_back(told, ti
     assert offer.mapTo(told.ledger, QPoint(0, 0)) == before
 
 
+def test_what_is_offered_does_not_go_from_under_the_pointer(told):
+    told.session.say("It is on the list.", "All findings")
+    told.session.set_stage("joins")  # something was done since, so that its time is all it has
+    QApplication.processEvents()
+    (offer,) = [one for one in told.ledger.findChildren(QAbstractButton) if one.text() == "All findings"]
+    QTest.mouseMove(offer)
+    QApplication.processEvents()
+    told.ledger._timer.timeout.emit()
+    assert offer.isVisible()
+    QTest.mouseMove(told.ground.view)
+    QApplication.processEvents()
+    told.ledger._timer.timeout.emit()
+    assert "It is on the list." not in says(told.ledger)
+
+
 def test_a_finding_one_went_to_is_mended_beside_its_sentence(window, qtbot):
     window.session.open(make_document())
     box = tuple(Point(x, y) for x, y in ((0, 4), (9, 4), (9, 8), (0, 8)))

@@ -196,7 +196,9 @@ class LedgerBar(QWidget):
 
     def _pass(self) -> None:
         """Lets what was said go, as its time is over; what leads somewhere stays until something is done."""
-        if self._leads.shown and not self._answered:
+        if self._leads.shown and self._leads.underMouse():
+            self._timer.start(_SHOWN_MS)  # who is about to press it finds it there
+        elif self._leads.shown and not self._answered:
             self._stays = True
             self._refresh()
             # Where what is said takes all of the bar, what it leads to would be moved away under the pointer.

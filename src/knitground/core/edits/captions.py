@@ -40,7 +40,8 @@ def look_written(picture: NDArray[np.uint8], pieces: Sequence[Rect]) -> list[int
 def written_tiles(picture: NDArray[np.uint8], cuts: Sequence[Cut]) -> dict[str, list[Cell]]:
     """The tiles of each cut of a sheet that look like writing, by its id; see `look_written`.
 
-    What fills a tile of a grid from top to bottom is a pattern.
+    What fills a tile of a grid from top to bottom is a pattern. What ends at the side of a tile as the next one begins,
+    with nothing between, is a fence or the like: words take no heed of gutters.
 
     Parameters
     ----------
@@ -53,7 +54,7 @@ def written_tiles(picture: NDArray[np.uint8], cuts: Sequence[Cut]) -> dict[str, 
     for cut in cuts:
         for cell in (Cell(*one) for one in Slices(picture, cut, parts_over(cut, cuts)).cells()):
             rect = cut.pieces[cell.column] if cut.pieces else tile_rect(cut, *cell)
-            if writing.is_most_of(rect) and (cut.pieces or not writing.goes_through(rect)):
+            if writing.is_most_of(rect) and (cut.pieces or not writing.is_tile(rect, cut)):
                 found.setdefault(cut.id, []).append(cell)
     return found
 
@@ -82,11 +83,22 @@ class _Writing(NamedTuple):
         written = int(self.written[rows, columns].sum())
         return written > 0 and written >= _MOSTLY * int(self.art[rows, columns].sum())
 
-    def goes_through(self, rect: Rect) -> bool:
-        """Whether what lies in a part of the picture reaches from its top to its bottom."""
+    def is_tile(self, rect: Rect, cut: Cut) -> bool:
+        """Whether what lies in a tile of a grid reaches from its top to its bottom, or goes on in the next one."""
         rows, columns = rect.slices()
         own = self.art[rows, columns]
-        return bool(own[0].any() and own[-1].any())
+        if own[0].any() and own[-1].any():
+            return True
+        before = rect._replace(x=rect.x - cut.pitch_x)
+        return cut.spacing_x > 0 and (self._goes_on(rect, cut) or self._goes_on(before, cut))
+
+    def _goes_on(self, rect: Rect, cut: Cut) -> bool:
+        """Whether a tile ends at its right side just as the next one begins, with nothing in the gutter."""
+        end, begin = rect.x + rect.width, rect.x + cut.pitch_x
+        if rect.x < 0 or begin >= self.art.shape[1]:
+            return False
+        last, *gutter, first = self.art[rect.slices()[0], end - 1 : begin + 1].T
+        return bool(last.any() and (last == first).all() and not np.any(gutter))
 
 
 def leave_out_written(document: Document, sheet_id: str) -> int:
