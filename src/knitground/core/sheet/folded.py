@@ -50,7 +50,9 @@ class Folded:
         self._inked = np.concatenate([[0], np.cumsum(~profile.blank)])
         self._told = np.stack([profile.continuity, profile.filled, profile.blank]).astype(np.float64)
         self._told[:, 0] = 0.0  # nothing is before the first line
-        self._folds: dict[int, Fold] = {}
+        self._begins = np.full(self.lines + 1, -1)
+        none, flags = np.zeros(0), np.zeros(0, dtype=np.bool_)
+        self._folds = Fold(none, none, none, none, flags)
 
     def fills_alike(
         self, tiles: NDArray[np.intp], margins: NDArray[np.intp], spacings: NDArray[np.intp]
@@ -122,31 +124,31 @@ class Folded:
 
     def at(self, pitch: int) -> Fold:
         """The fold over a pitch."""
-        if pitch not in self._folds:
-            continuity, held, blank = _fold(self._told, pitch)
-            most = max(_upper_quartile(held), 1e-6)
-            clear = blank >= max(_MOSTLY, blank.max() - _HARDLY) if blank.max() >= _MOSTLY else held <= _LITTLE * most
-            full = np.minimum(held / most, 1)
-            self._folds[pitch] = Fold(continuity, held, full, blank, np.asarray(clear))
-        return self._folds[pitch]
+        begins, folds = self.folds(np.array([pitch]))
+        begin = int(begins[0])
+        here = slice(begin, begin + pitch)
+        return Fold(folds.continuity[here], folds.held[here], folds.full[here], folds.blank[here], folds.clear[here])
 
     def folds(self, pitches: NDArray[np.intp]) -> tuple[NDArray[np.intp], Fold]:
-        """The folds over several pitches, one behind the other, and where in them that of each pitch begins.
+        """The folds over several pitches, among others, and where in them that of each pitch begins.
 
         Parameters
         ----------
         pitches : (N,) intp
-            In pixels, in any order and as often as one likes.
+            In pixels, in any order and as often as one likes; none is longer than the profile.
 
         Returns
         -------
         begins : (N,) intp
         folds : Fold
         """
-        known, places = np.unique(pitches, return_inverse=True)
-        folds = [self.at(pitch) for pitch in known.tolist()]
-        begins = np.cumsum(known) - known
-        return begins[places], Fold(*(np.concatenate(parts) for parts in zip(*folds, strict=True)))
+        begins = self._begins[pitches]
+        if (begins < 0).any():
+            new = np.unique(pitches[begins < 0])
+            self._begins[new] = len(self._folds.held) + np.cumsum(new) - new
+            self._folds = _joined(self._folds, _folded(self._told, new))
+            begins = self._begins[pitches]
+        return begins, self._folds
 
     def short(
         self, pitches: NDArray[np.intp], margins: NDArray[np.intp], spacings: NDArray[np.intp]
@@ -189,33 +191,80 @@ class Folded:
         first = [fold.clear[begins[:, None] + (margins[:, None] + place) % pitches[:, None]]]
         first += [fold.clear[begins[:, None] + (margins[:, None] + tiles[:, None] - 1 - place) % pitches[:, None]]]
         within = place < tiles[:, None]
-        bare = np.array([self.at(pitch).clear.all() for pitch in pitches.tolist()])
+        ends = np.stack([begins, begins + pitches], axis=1)
+        bare = np.logical_and.reduceat(np.append(fold.clear, False), ends.ravel())[::2]
         told = (np.where((within & ~clear).any(axis=1), np.argmin(clear | ~within, axis=1), tiles) for clear in first)
         before, after = (np.where(bare, 0, lines) for lines in told)
         return before, after
 
-    def deepest(self, pitch: int) -> float:
-        """How far continuity falls short at most, whatever the margin and the spacing; in standard errors."""
-        least = float(self.at(pitch).continuity.min())
-        return (self.mean - least) / self._deviation * float(np.sqrt(self.lines / pitch))
+    def deepest(self, pitches: NDArray[np.intp]) -> NDArray[np.float64]:
+        """How far continuity falls short at most, whatever the margin and the spacing; in standard errors.
+
+        Parameters
+        ----------
+        pitches : (N,) intp
+
+        Returns
+        -------
+        short : (N,) float64
+        """
+        begins, folds = self.folds(pitches)
+        ends = np.stack([begins, begins + pitches], axis=1)
+        # Of every other stretch, from one end to the next, nothing is wanted.
+        least = np.minimum.reduceat(np.append(folds.continuity, np.inf), ends.ravel())[::2]
+        return np.asarray((self.mean - least) / self._deviation * np.sqrt(self.lines / pitches))
 
 
-def _upper_quartile(values: NDArray[np.float64]) -> float:
-    """What three quarters of some values do not exceed, as `numpy.quantile` tells it, in a tenth of the time."""
-    place = 0.75 * (len(values) - 1)
-    lower = int(place)
-    ordered = np.sort(values)
-    upper = ordered[min(lower + 1, len(values) - 1)]
-    return float(ordered[lower] + (upper - ordered[lower]) * (place - lower))
+def _joined(first: Fold, second: Fold) -> Fold:
+    return Fold(
+        np.concatenate([first.continuity, second.continuity]),
+        np.concatenate([first.held, second.held]),
+        np.concatenate([first.full, second.full]),
+        np.concatenate([first.blank, second.blank]),
+        np.concatenate([first.clear, second.clear]),
+    )
 
 
-def _fold(told: NDArray[np.float64], pitch: int) -> NDArray[np.float64]:
-    """The averages, (K, pitch), of (K, N) lines at each place modulo the pitch; the first line is left out."""
-    lines = told.shape[1]
-    rows = -(-lines // pitch)
-    padded = np.zeros((len(told), rows * pitch))
-    padded[:, :lines] = told
-    counts = np.full(pitch, rows)
-    counts[lines - (rows - 1) * pitch :] -= 1
-    counts[0] -= 1
-    return np.asarray(padded.reshape(len(told), rows, pitch).sum(axis=1) / np.maximum(counts, 1))
+def _folded(told: NDArray[np.float64], pitches: NDArray[np.intp]) -> Fold:
+    """The folds over some pitches, one behind the other.
+
+    Parameters
+    ----------
+    told : (3, N) float64
+        Continuity, what is filled and what is blank, by lines; the first line is left out.
+    pitches : (P,) intp
+        Ascending, each but once.
+    """
+    begins = np.cumsum(pitches) - pitches
+    bins = (begins[:, None] + np.arange(told.shape[1]) % pitches[:, None]).ravel()
+    counts = np.bincount(bins, minlength=int(pitches.sum()))
+    counts[begins] -= 1
+    counts = np.maximum(counts, 1)
+    continuity, held, blank = (
+        np.bincount(bins, np.broadcast_to(one, (len(pitches), len(one))).ravel(), len(counts)) / counts for one in told
+    )
+    most = np.repeat(np.maximum(_upper_quartiles(held, pitches), 1e-6), pitches)
+    barest = np.repeat(np.maximum.reduceat(blank, begins), pitches)
+    clear = np.where(barest >= _MOSTLY, blank >= np.maximum(_MOSTLY, barest - _HARDLY), held <= _LITTLE * most)
+    return Fold(continuity, held, np.minimum(held / most, 1), blank, clear)
+
+
+def _upper_quartiles(values: NDArray[np.float64], sizes: NDArray[np.intp]) -> NDArray[np.float64]:
+    """What three quarters of the values of each stretch do not exceed, (P,), as `numpy.quantile` tells it.
+
+    Parameters
+    ----------
+    values : (sum of sizes,) float64
+        One stretch behind the other.
+    sizes : (P,) intp
+    """
+    places = np.arange(int(sizes.max()))
+    ordered = np.full((len(sizes), len(places)), np.inf)
+    ordered[places < sizes[:, None]] = values
+    ordered.sort(axis=1)
+    place = 0.75 * (sizes - 1)
+    lower = place.astype(np.intp)
+    one, other = (
+        np.take_along_axis(ordered, at[:, None], axis=1)[:, 0] for at in (lower, np.minimum(lower + 1, sizes - 1))
+    )
+    return np.asarray(one + (other - one) * (place - lower))

@@ -23,29 +23,34 @@ _MOST_USUAL = float(_LIKELY.max()) * _FITS * _NO_MARGIN
 
 def hypotheses(folded: Folded) -> list[Axis]:
     """What an axis shows by itself, the clearest first; the likely pitches are split in all usual ways."""
+    pitches = _pitches(folded)
+    at_most = folded.deepest(pitches) * _MOST_USUAL
+    order = np.argsort(-at_most, kind="stable")
     found: list[tuple[float, Axis]] = []
     leading: list[tuple[float, int]] = []
-    at_most = {pitch: folded.deepest(pitch) * _MOST_USUAL for pitch in _pitches(folded)}
-    for pitch, at_pitch in _at_pitches(folded, sorted(at_most, key=lambda one: -at_most[one])):
+    for begin in range(0, len(order), _TOGETHER):
+        some = order[begin : begin + _TOGETHER]
         # What comes from here on can't be among the best any more.
         enough = len(found) == _KEPT and len(leading) == _SPLIT_PITCHES
-        if enough and at_most[pitch] < min(found[-1][0], -leading[-1][0]):
+        if enough and at_most[some[0]] < min(found[-1][0], -leading[-1][0]):
             break
-        found = sorted(found + at_pitch, key=lambda one: (-one[0], one[1]))[:_KEPT]
-        leading = sorted(leading + [(-score, pitch) for score, _ in at_pitch[:1]])[:_SPLIT_PITCHES]
+        likely = list(_likeliest(folded, pitches[some]))
+        found += [one for at_pitch in likely for one in at_pitch]
+        found = sorted(found, key=lambda one: (-one[0], one[1]))[:_KEPT]
+        best = [(-at_pitch[0][0], at_pitch[0][1].pitch) for at_pitch in likely if at_pitch]
+        leading = sorted(leading + best)[:_SPLIT_PITCHES]
     axes = [axis for _, axis in found]
     for _, pitch in leading:
         for spacing in range(5):
             if pitch - spacing >= SMALLEST_TILE:
                 axes += [Axis(pitch - spacing, margin, spacing) for margin in (0, spacing, 1)]
-    framed = [one for pitch in _pitches(folded) for one in _framed(folded, pitch)]
-    tiles, margins, spacings = np.array(framed, dtype=np.intp).reshape(-1, 3).T
+    tiles, margins, spacings = framed = _framed(folded, pitches)
     clearest = np.argsort(-folded.short(tiles + spacings, margins, spacings), kind="stable")[:_FRAMED]
-    return _possible(folded, axes + [framed[number] for number in clearest.tolist()])
+    return _possible(folded, axes + [Axis(*numbers) for numbers in framed[:, clearest].T.tolist()])
 
 
-def _pitches(folded: Folded) -> range:
-    return range(SMALLEST_TILE, min((folded.lines + 1) // 2, LARGEST_TILE + _LARGEST_SPACING) + 1)
+def _pitches(folded: Folded) -> NDArray[np.intp]:
+    return np.arange(SMALLEST_TILE, min((folded.lines + 1) // 2, LARGEST_TILE + _LARGEST_SPACING) + 1)
 
 
 def companions(folded: Folded, others: list[Axis]) -> list[Axis]:
@@ -92,38 +97,34 @@ def _possible(folded: Folded, axes: Iterable[Axis]) -> list[Axis]:
     return [axis for axis in dict.fromkeys(axes) if axis.margin + axis.tile <= folded.length]
 
 
-def _framed(folded: Folded, pitch: int) -> list[Axis]:
-    """Tiles as wide as what all of them show together, if all that is clear between is narrow enough for a gutter."""
-    clear = folded.at(pitch).clear
-    if clear.all() or not clear.any():
-        return []
-    twice = np.concatenate([clear, clear])
-    ends = np.flatnonzero(twice[:pitch] & ~twice[1 : pitch + 1])
-    before = np.maximum.accumulate(np.where(twice, 0, np.arange(2 * pitch)))
-    wide = ends + pitch - before[ends + pitch]
-    widest = int(np.argmax(wide))
-    margin = int(ends[widest] + 1) % pitch
-    spacing = int(wide[widest])
-    return [Axis(pitch - spacing, margin, spacing)] if spacing <= min(_WIDEST_CLEAR, pitch - SMALLEST_TILE) else []
-
-
-def _at_pitches(folded: Folded, pitches: list[int]) -> Iterator[tuple[int, list[tuple[float, Axis]]]]:
-    """The likeliest of each pitch with a first, rough score, the best first; a few pitches are looked at together."""
-    for begin in range(0, len(pitches), _TOGETHER):
-        some = pitches[begin : begin + _TOGETHER]
-        yield from zip(some, _likeliest(folded, np.array(some)), strict=True)
+def _framed(folded: Folded, pitches: NDArray[np.intp]) -> NDArray[np.intp]:
+    """Tiles as wide as what all of them show together, (3, F), if all that is clear between is narrow enough."""
+    first, folds = folded.folds(pitches)
+    # Each fold twice, one behind the other, so that no stretch is parted.
+    begins, twice = np.cumsum(2 * pitches) - 2 * pitches, np.repeat(pitches, 2 * pitches)
+    within = np.arange(len(twice)) - np.repeat(begins, 2 * pitches)
+    clear = folds.clear[np.repeat(first, 2 * pitches) + within % twice]
+    filled = np.maximum.accumulate(np.where(clear, 0, np.arange(len(twice))))
+    ends = np.flatnonzero(clear[:-1] & ~clear[1:] & (within[:-1] < twice[:-1]))
+    pitch = twice[ends]
+    wide = ends + pitch - filled[ends + pitch]
+    order = np.lexsort((ends, -wide, pitch))
+    widest = order[np.unique(pitch[order], return_index=True)[1]]
+    pitch, spacing, margin = pitch[widest], wide[widest], (within[ends[widest]] + 1) % pitch[widest]
+    found = np.stack([pitch - spacing, margin, spacing])
+    return np.asarray(found[:, spacing <= np.minimum(_WIDEST_CLEAR, pitch - SMALLEST_TILE)])
 
 
 def _likeliest(folded: Folded, pitches: NDArray[np.intp]) -> Iterator[list[tuple[float, Axis]]]:
+    """The likeliest of each pitch with a first, rough score, the best first."""
     rough = _rough(folded, pitches[:, None, None])
-    order = np.argsort(-rough.reshape(len(pitches), -1), axis=1, kind="stable")[:, :_OF_ONE_PITCH]
-    for pitch, scores, places in zip(pitches.tolist(), rough, order.tolist(), strict=True):
-        likely = [divmod(place, rough.shape[2]) for place in places]
-        yield [
-            (float(scores[margin, spacing]), Axis(pitch - spacing, margin, spacing))
-            for margin, spacing in likely
-            if scores[margin, spacing] > 0
-        ]
+    spacings = rough.shape[2]
+    rough = rough.reshape(len(pitches), -1)
+    order = np.argsort(-rough, axis=1, kind="stable")[:, :_OF_ONE_PITCH]
+    scores = np.take_along_axis(rough, order, axis=1).tolist()
+    for pitch, some, places in zip(pitches.tolist(), scores, order.tolist(), strict=True):
+        likely = [(score, *divmod(place, spacings)) for score, place in zip(some, places, strict=True) if score > 0]
+        yield [(score, Axis(pitch - spacing, margin, spacing)) for score, margin, spacing in likely]
 
 
 def _rough(folded: Folded, pitches: NDArray[np.intp]) -> NDArray[np.float64]:
