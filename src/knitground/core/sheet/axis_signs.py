@@ -11,7 +11,7 @@ from knitground.core.sheet.plausible import AXIS_WEIGHTS, PARTS
 from knitground.core.sheet.profile import SMALLEST_TILE
 
 _BARE = 2, 3, 4, 5
-_MUCH_LEFT = 0.1
+_MUCH_LEFT, _ROUNDED = 0.1, 1e-6
 
 _Numbers = NDArray[np.intp]
 _Signs = dict[str, NDArray[np.float64]]
@@ -125,18 +125,22 @@ def _every_other_bare(folded: Folded, axes: Axes) -> NDArray[np.float64]:
     """Whether only each so many-th tile holds anything."""
     bare = np.zeros(len(axes.tile))
     if folded.mostly_bare:
-        for number, (tile, margin, spacing) in enumerate(zip(*(one.tolist() for one in axes), strict=True)):
-            bare[number] = any(_bare(folded, Axis(tile, margin, spacing), by) for by in _BARE)
+        for by in _BARE:
+            told = np.flatnonzero((bare == 0) & (axes.pitch * (by if by == 2 else 2 * by) <= folded.lines))
+            bare[told] = _bare(folded, Axes(*(numbers[told] for numbers in axes)), by)
     return bare
 
 
-def _bare(folded: Folded, axis: Axis, by: int) -> bool:
-    if by * axis.pitch * (1 if by == 2 else 2) > folded.lines:
-        return False
-    fold = folded.at(by * axis.pitch)
-    places = axis.margin + np.arange(axis.tile) + axis.pitch * np.arange(by)[:, None]
-    held = np.sort(np.take(fold.held, places, mode="wrap").sum(axis=1))
-    return bool(held[-2] < 0.01 * held[-1])
+def _bare(folded: Folded, axes: Axes, by: int) -> NDArray[np.bool_]:
+    """Whether only each so many-th tile holds anything, (N,), where so many pitches go into the picture."""
+    turn = by * axes.pitch
+    first, fold = folded.folds(turn)
+    sums = np.concatenate([[0.0], np.cumsum(fold.held)])
+    begins = (axes.margin + axes.pitch * np.arange(by)[:, None]) % turn
+    over = np.maximum(begins + axes.tile - turn, 0)
+    held = sums[first + begins + axes.tile - over] - sums[first + begins] + sums[first + over] - sums[first]
+    held.sort(axis=0)
+    return np.asarray(held[-2] + _ROUNDED < 0.01 * held[-1])
 
 
 def _gutters(folded: Folded, axes: Axes) -> _Signs:

@@ -144,9 +144,9 @@ def _guessed(picture: NDArray[np.uint8], most: int, hints: Hints) -> tuple[Guess
     against = _Against.of(art)
     for pair, odds in zip(scores, against.weigh(scores), strict=True):
         scores[pair] += odds
-    inked = Inked(art)
-    for pair in sorted(scores, key=lambda pair: -scores[pair])[:_MOST]:
-        scores[pair] += _CERTAIN * inked.fills(*pair)
+    best = sorted(scores, key=lambda pair: -scores[pair])[:_MOST]
+    for pair, full in zip(best, Inked(art).fills(best), strict=True):
+        scores[pair] += _CERTAIN * full
     lines = ruled(colour, art)
     certain = (lines.across, lines.down) if lines is not None else ringed(colour, art)
     if certain is not None:
@@ -159,7 +159,14 @@ def _guessed(picture: NDArray[np.uint8], most: int, hints: Hints) -> tuple[Guess
     across, down = (
         Along.of(one, recurs) for one, recurs in zip((picture, picture.swapaxes(0, 1)), looks[0].recurs, strict=True)
     )
-    return tuple(_as_guess(*pair, across, down, share, hints) for pair, share in told[:most])
+    reasons = [
+        {axis: axis_reason(axis, along) for axis in {pair[number] for pair, _ in told[:most]}}
+        for number, along in enumerate((across, down))
+    ]
+    return tuple(
+        _as_guess((x, y), (reasons[0][x], reasons[1][y]), (height, width), share, hints)
+        for (x, y), share in told[:most]
+    )
 
 
 def guess_part(part: NDArray[np.uint8], *, most: int = 8, known: Sizes = ()) -> list[Guess]:
@@ -357,19 +364,18 @@ class _Against(NamedTuple):
 
     def weigh(self, pairs: Collection[tuple[Axis, Axis]]) -> list[float]:
         """What is taken off each score: nothing unless things lie worse in these tiles than chance would have them."""
-        across, down = (
-            {axis: spans.odds(axis.margin, axis.tile, axis.pitch) for axis in {pair[along] for pair in pairs}}
-            for along, spans in enumerate(self)
-        )
+        across, down = (spans.odds_of_each(list({pair[along] for pair in pairs})) for along, spans in enumerate(self))
         return [_WEIGHT * min(max(across[x] + down[y] + _FORGIVEN, -_WORST), 0.0) for x, y in pairs]
 
 
-def _as_guess(x: Axis, y: Axis, across: Along, down: Along, confidence: float, hints: Hints) -> Guess:
-    height, width = across.picture.shape[:2]
+def _as_guess(
+    pair: tuple[Axis, Axis], reasons: tuple[str, str], size: tuple[int, int], confidence: float, hints: Hints
+) -> Guess:
+    """The guess of both, given what speaks for each, on a picture of some height and width."""
+    x, y = pair
     cut = Cut("guess", x.tile, y.tile, x.margin, y.margin, x.spacing, y.spacing)
-    grid = grid_of(cut, width, height)
-    one, other = axis_reason(x, across), axis_reason(y, down)
-    reason = reason_of(one, other)
+    grid = grid_of(cut, *reversed(size))
+    reason = reason_of(*reasons)
     if (x.tile, y.tile) in hints.sizes:
         reason += "; other sheets of the project are cut so"
     return Guess(
@@ -383,5 +389,5 @@ def _as_guess(x: Axis, y: Axis, across: Along, down: Along, confidence: float, h
         grid.rows,
         round(float(confidence), 4),
         reason,
-        LINES in one and LINES in other,
+        all(LINES in reason for reason in reasons),
     )

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from knitground.core.errors import BadSheet
+from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.cut import Cut, Rect, tile_rect
 from knitground.core.sheet.pieces import GAP, find_shapes
 
@@ -66,13 +67,20 @@ class Spans(NamedTuple):
 
     def odds(self, first: int, tile: int, pitch: int) -> float:
         """How much likelier they are among tiles of which the first begins somewhere than anywhere, as a logarithm."""
+        return self.odds_of_each([Axis(tile, first, pitch - tile)]).popitem()[1]
+
+    def odds_of_each(self, axes: Sequence[Axis]) -> dict[Axis, float]:
+        """The same for each of some tiles with margins and spacings."""
         low, size = self.places.T
+        tile, first, spacing = np.array(axes, dtype=np.int64).reshape(-1, 3).T[:, :, None]
+        pitch = tile + spacing
         room = (-(-size // pitch) - 1) * pitch + tile
         chance = np.clip((room - size + 1) / pitch, 0.0, 1.0)
         fits = (low - first) % pitch + size <= room
         with np.errstate(divide="ignore"):
             odds = np.where(fits, (1 - _ASTRAY) / np.maximum(chance, _LEAST_CHANCE), _ASTRAY / (1 - chance))
-        return float(np.log(odds[chance < 1]).sum())
+        told = np.log(np.where(chance < 1, odds, 1.0)).sum(axis=1)
+        return dict(zip(axes, told.tolist(), strict=True))
 
 
 def odds_of(things: Sequence[Rect], cut: Cut) -> float:

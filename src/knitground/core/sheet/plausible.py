@@ -211,7 +211,7 @@ def pair_signs(
     strip = strip * (fits_x & fits_y & usual_gaps[0] & usual_gaps[1] & hints.whole)
     strip = strip * ((high <= 2 * wide) & (wide <= 4 * high))
     usual_proportion = (2 * wide == 3 * high) | (3 * wide == 2 * high) | (3 * wide == 4 * high) | (4 * wide == 3 * high)
-    crossed = _crossed(xs, head)
+    crossed, keeps_off = _crossed(Axes.of(xs), head)
     signs = {
         "square": wide == high,
         "twice_as_wide": wide == 2 * high,
@@ -239,9 +239,9 @@ def pair_signs(
         "writing_high": np.full(usual.shape, min(head.high, _HIGHEST)),
         "writing_crosses": np.broadcast_to(crossed[:, None], usual.shape),
         "row_above": np.broadcast_to(_rows_above(y, head), usual.shape),
-        "row_keeps_off": _keeps_off(xs, head, crossed)[:, None] & _rows_above(y, head),
+        "row_keeps_off": keeps_off[:, None] & _rows_above(y, head),
     }
-    return np.stack([signs[name] for name in PAIR_WEIGHTS], axis=-1).astype(np.float64)
+    return np.stack([signs[name] for name in PAIR_WEIGHTS], axis=-1, dtype=np.float64)
 
 
 def _recurring(
@@ -302,34 +302,24 @@ def _at(alike: Mapping[int, float], pitches: NDArray[np.intp]) -> NDArray[np.flo
     return np.array([alike.get(pitch, 0.0) for pitch in pitches.ravel().tolist()]).reshape(pitches.shape)
 
 
-def _borders_under(axis: Axis, head: Head) -> NDArray[np.intp]:
-    """Where tiles begin behind others, along an axis across, as far as what is taken for writing reaches."""
+def _crossed(axes: Axes, head: Head) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
+    """The share of the borders between columns that what is taken for writing goes over, (N,), given axes across.
+
+    And whether it keeps off all gutters, and those are some, as tiles do and letters would not.
+    """
     inked = np.flatnonzero(head.columns)
     if not len(inked):
-        return inked
-    begins = np.arange(axis.margin + axis.pitch, len(head.columns), axis.pitch)
-    return np.asarray(begins[(begins - axis.spacing > inked[0]) & (begins <= inked[-1])])
-
-
-def _crossed(xs: Sequence[Axis], head: Head) -> NDArray[np.float64]:
-    """The share of the borders between columns that what is taken for writing goes over, for each axis across."""
-    shares = np.zeros(len(xs))
-    for number, axis in enumerate(xs):
-        begins = _borders_under(axis, head)
-        if not len(begins):
-            continue
-        if axis.spacing:
-            gutters = begins[:, None] - np.arange(1, axis.spacing + 1)
-            shares[number] = head.columns[gutters].any(axis=1).mean()
-        else:
-            shares[number] = (head.columns[begins] & head.columns[begins - 1]).mean()
-    return shares
-
-
-def _keeps_off(xs: Sequence[Axis], head: Head, crossed: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """Whether what is taken for writing keeps off all gutters between columns, as tiles do and letters would not."""
-    many = [axis.spacing > 0 and len(_borders_under(axis, head)) >= _GUTTERS for axis in xs]
-    return np.asarray(np.array(many, dtype=np.bool_) & (crossed == 0))
+        return np.zeros(len(axes.tile)), np.zeros(len(axes.tile), dtype=np.bool_)
+    last, spacing = int(inked[-1]), axes.spacing[:, None]
+    # Where tiles begin behind others, as far as the writing reaches.
+    begins = (axes.margin + axes.pitch)[:, None] + np.arange(last // int(axes.pitch.min())) * axes.pitch[:, None]
+    under = (begins - spacing > inked[0]) & (begins <= last)
+    begins = np.where(under, begins, spacing)
+    sums = np.concatenate([[0], np.cumsum(head.columns)])
+    across = np.where(spacing, sums[begins] > sums[begins - spacing], head.columns[begins] & head.columns[begins - 1])
+    many = under.sum(axis=1)
+    shares = (across & under).sum(axis=1) / np.maximum(many, 1)
+    return shares, (axes.spacing > 0) & (many >= _GUTTERS) & (shares == 0)
 
 
 def _rows_above(y: NDArray[np.intp], head: Head) -> NDArray[np.bool_]:

@@ -17,6 +17,8 @@ _FEW = 50
 _BESIDE = 2
 """How many distances to either side are compared."""
 _MUCH, _NEARLY = 0.15, 0.6
+_EVEN, _NOWHERE = np.uint32(1), (np.uint32(0), np.uint32(2))
+"""What is set in the number of each patch, and numbers that none has."""
 _MIXED = np.array([0x9E3779B1, 0x85EBCA77, 0xC2B2AE3D, 0x27D4EB2F], dtype=np.uint32)
 
 
@@ -34,22 +36,25 @@ def recurrence(colour: NDArray[np.int16], art: NDArray[np.bool_]) -> NDArray[np.
     recurs : (FARTHEST + 1,) float64
         From 0 to 1, by the distance in pixels.
     """
-    one = np.left_shift(colour.astype(np.uint32), np.array([0, 8, 16, 24], dtype=np.uint32)).sum(
-        axis=-1, dtype=np.uint32
-    )
+    one = np.ascontiguousarray(colour, dtype=np.uint8).view(np.uint32)[..., 0]
     corners = [part[:, right : part.shape[1] - 1 + right] for part in (one[:-1], one[1:]) for right in (0, 1)]
     held = [part[:, right : part.shape[1] - 1 + right] for part in (art[:-1], art[1:]) for right in (0, 1)]
     whole = held[0] & held[1] & held[2] & held[3]
     drawn = whole & ((corners[3] != corners[2]) | (corners[3] != corners[1]))
     lines = np.argsort(-drawn.sum(axis=1), kind="stable")[: max(1, _MOST_PLACES // art.shape[1])]
-    patches, whole, drawn = _mixed([corner[lines] for corner in corners]), whole[lines], drawn[lines]
-    width = patches.shape[1]
+    # What lies beside each other comes line by line, so that all that is so far apart is two stretches of memory.
+    patches, whole, drawn = (
+        np.ascontiguousarray(one.T)
+        for one in (_mixed([corner[lines] for corner in corners]), whole[lines], drawn[lines])
+    )
+    width = len(patches)
+    # Nothing that is not drawn is like anything.
+    here, there = np.where(drawn, patches | _EVEN, _NOWHERE[0]), np.where(whole, patches | _EVEN, _NOWHERE[1])
     share, many = np.zeros(FARTHEST + _BESIDE + 1), np.zeros(FARTHEST + _BESIDE + 1)
     for distance in range(1, min(len(share), width)):
-        both = drawn[:, :-distance] & whole[:, distance:]
-        many[distance] = count = np.count_nonzero(both)
+        many[distance] = count = np.count_nonzero(drawn[:-distance] & whole[distance:])
         if count:
-            share[distance] = np.count_nonzero(both & (patches[:, :-distance] == patches[:, distance:])) / count
+            share[distance] = np.count_nonzero(here[:-distance] == there[distance:]) / count
     around = np.lib.stride_tricks.sliding_window_view(np.pad(share, (_BESIDE, 0)), 2 * _BESIDE + 1)
     beside = np.delete(around, _BESIDE, axis=1).max(axis=1)
     recurs = np.clip(share[: FARTHEST + 1] - beside, 0, 1) * many[: FARTHEST + 1] / (many[: FARTHEST + 1] + _FEW)
