@@ -79,6 +79,34 @@ def test_a_roof_that_stands_inside_of_walls_is_told_unless_it_is_drawn_where_it_
     assert lay(roofs, 1, 5) == ""
 
 
+@pytest.mark.parametrize(("rise", "bush", "told"), [(0.5, False, True), (0.5, True, False), (1.5, False, False)])
+def test_what_is_laid_on_a_floor_of_blocks_is_told_to_stand_inside_of_it_until_it_is_lifted(rise, bush, told):
+    document = make_document(12, 12, "diamond")
+    ground = document.project.grounds[0]
+    wide, high = ground.tile_width, ground.tile_height
+    out, tall = int(rise * high), 4 * high
+    art = np.zeros((tall, 2 * wide, 4), dtype=np.uint8)
+    rows, columns = np.indices((tall, wide))
+    sideways = abs(columns + 0.5 - wide / 2) / (wide / 2) * high / 2
+    narrow = abs(columns + 0.5 - wide / 2) < wide // 6
+    art[:, :wide][
+        (rows + 0.5 >= tall - high - out + sideways) & (rows + 0.5 <= tall - sideways) & (narrow | (not bush))
+    ] = RED
+    art[:, wide:][narrow] = BLUE
+    name = add_sheet(document, "blocks.png", png(art))
+    sheet = next(one for one in document.project.sheets if one.id == name)
+    put(document, "cut", "sheets", replace(sheet, cuts=(Cut("tiles", wide, tall, anchor="bottom"),)))
+    derived, upper = Derived(document), add_layer(document, "ground", "Masts")
+    block, mast = (document.palette.code(TileRef(name, "tiles", number, 0)) for number in (0, 1))
+    poke(document, "things", "cells", np.s_[:], np.full((12, 12), block))
+    poke(document, upper, "cells", np.s_[5, 5], mast)
+    assert stands_inside(derived, "ground") == (ground.layer("things").name if told else "")
+    if told:
+        assert lift_onto(derived, "ground", upper) == out
+        poke(document, upper, "cells", np.s_[6, 5], mast)
+        assert stands_inside(derived, "ground") == ""
+
+
 def _yard(kind, *, spire=False):
     """A ground with a wall that stands a cell and a half out of cell (6, 5), and a layer for roofs; what is laid."""
     document = make_document(12, 12, kind)

@@ -73,7 +73,9 @@ def lift_onto(derived: Derived, ground_id: str, layer_id: str) -> int:
 
 
 def stands_inside(derived: Derived, ground_id: str) -> str:
-    """The name of a layer inside of whose tiles those of the last stroke stand, hidden by them; empty if none.
+    """The name of a layer inside of whose tiles those of the last stroke stand; empty if none.
+
+    They are hidden by them, or higher than blocks that a floor is made of, which are to be stood on.
 
     Parameters
     ----------
@@ -97,11 +99,19 @@ def stands_inside(derived: Derived, ground_id: str) -> str:
         for rect, before, after in change.parts:
             old, new = before.array(), after.array()
             laid = _reach(derived, ground, np.where(old != new, new, 0))
-            there = _reach(derived, ground, derived.knitted(ground_id).codes(below.id, rect))
-            on_the_floor = laid[1] > ground.tile_height // 2
-            if (on_the_floor & (there[0] < -ground.overdrawn) & (there[0] <= laid[0])).any():
+            codes = derived.knitted(ground_id).codes(below.id, rect)
+            there = _reach(derived, ground, codes)
+            inside = (laid[1] > ground.tile_height // 2) & (there[0] < -ground.overdrawn)
+            if (inside & ((there[0] <= laid[0]) | _are_floor(derived, ground, codes))).any():
                 return below.name
     return ""
+
+
+def _are_floor(derived: Derived, ground: Ground, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
+    """Whether tiles are flat on top and rise by less than the height of their cells, as the blocks of a floor do."""
+    kinds, at = np.unique(codes, return_inverse=True)
+    heights = [upper_face(derived.atlas(ground), code) for code in kinds.tolist()]
+    return np.array([0 < height < ground.tile_height for height in heights])[at.reshape(codes.shape)]
 
 
 def seen_on_top(derived: Derived, ground_id: str, at: Spot) -> Top | None:
