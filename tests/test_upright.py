@@ -100,6 +100,20 @@ def test_a_floor_that_is_drawn_a_pixel_over_its_cells_hides_no_feet():
     assert told(document) == []
 
 
+@pytest.mark.parametrize("behind", ["tile", "thing"])
+@pytest.mark.parametrize(("under", "before", "wrong"), [(10, 10, False), (10, 6, False), (6, 10, True), (20, 20, True)])
+def test_what_is_laid_on_a_block_of_a_floor_stands_on_it(behind, under, before, wrong):
+    document, ground, floor = walled(behind, (5.4, 5.4) if behind == "thing" else (5, 5))
+    art = np.zeros((16 + max(under, before), 64, 4), np.uint8)
+    art[-16 - under :, :32] = art[-16 - before :, 32:] = (90, 90, 90, 255)
+    name = add_sheet(document, "blocks.png", png(art))
+    set_cut(document, name, Cut("tiles", 32, len(art), shape="isometric"))
+    codes = [document.palette.code(TileRef(name, "tiles", column, 0)) for column in (0, 1)]
+    poke(document, floor, "cells", np.s_[:, :], codes[1], ground)
+    poke(document, floor, "cells", np.s_[5, 5], codes[0], ground)
+    assert bool(told(document)) == wrong
+
+
 def test_what_lies_higher_or_is_drawn_as_a_whole_is_as_it_should_be():
     document, ground, floor = walled("tile", (5, 5))
     posts_id = document.project.grounds[0].layers[1].id

@@ -191,6 +191,9 @@ class Facts(Protocol):
     def sprite(self, ground: Ground, code: int) -> Sprite:
         """How the tile of a cell code lies over its cell on a ground."""
 
+    def floor_height(self, ground: Ground, code: int) -> int:
+        """How high the tile of a cell code is if it is a block of a floor, on which things stand; else 0."""
+
     def ref(self, number: int) -> TileRef:
         """The tile that a number in cell codes stands for."""
 

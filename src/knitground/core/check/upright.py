@@ -1,7 +1,8 @@
 """Tiles that stand out of their cells, on a layer of an isometric ground that hides nothing of the layers above it.
 
 Only layers that are stacked by depth are drawn together, cell by cell from the back to the front. One that is drawn as
-a whole is a floor: what stands on the layers above is drawn over it, also what stands behind its walls.
+a whole is a floor: what stands on the layers above is drawn over it, also what stands behind its walls. Where the floor
+is made of low blocks, what is laid on one stands on it, and is rightly drawn over those before it.
 """
 
 from collections.abc import Iterator, Sequence
@@ -68,7 +69,7 @@ def _over(facts: Facts, ground: Ground, low: Layer, above: Sequence[Layer]) -> s
         highest = max(highest, int(rise.max()))
         cells = np.column_stack([down + rows.top, across + rows.left])
         for layer in tiles if len(cells) else ():
-            covered = _covered(facts, ground, layer, meets, cells, codes[down, across])
+            covered = _covered(facts, ground, low, layer, meets, cells, codes[down, across])
             found.update((row, column) for row, column in cells[covered].tolist())
     steps = _steps(ground, highest)
     for props in filter(None, map(as_props, above)):
@@ -88,9 +89,15 @@ def _steps(ground: Ground, rise: int) -> list[tuple[int, int]]:
 
 
 def _covered(
-    facts: Facts, ground: Ground, layer: Layer, meets: "_Meets", cells: NDArray[np.intp], codes: NDArray[np.int32]
+    facts: Facts,
+    ground: Ground,
+    low: Layer,
+    layer: Layer,
+    meets: "_Meets",
+    cells: NDArray[np.intp],
+    codes: NDArray[np.int32],
 ) -> NDArray[np.bool_]:
-    """Which cells, (n, 2), hold tiles that those of a layer from behind them are drawn over."""
+    """Which cells, (n, 2), of a low layer hold tiles that those of another from behind them are drawn over."""
     ys, xs = ground.board.flat("cells", *cells.T)
     rise = meets.rise(codes)
     covered = np.zeros(len(cells), dtype=bool)
@@ -102,10 +109,14 @@ def _covered(
         rows, columns = ground.board.stored("cells", ys[numbers] - step[0], xs[numbers] - step[1])
         top, left = int(rows.min()), int(columns.min())
         rect = CellRect(top, left, int(rows.max()) + 1 - top, int(columns.max()) + 1 - left)
-        behind = facts.laid(ground.id, layer.id, rect).codes[rows - top, columns - left]
+        behind, under = (facts.laid(ground.id, one.id, rect).codes[rows - top, columns - left] for one in (layer, low))
+        stands = ~meets.same_floor(codes[numbers], under)
+        numbers, behind = numbers[stands], behind[stands]
         pairs, which = np.unique(codes[numbers].astype(np.int64) << 32 | behind, return_inverse=True)
         twos = zip((pairs >> 32).tolist(), pairs.astype(np.int32).tolist(), strict=True)
-        covered[numbers] |= np.array([other > 0 and meets.tile(one, other, step) for one, other in twos])[which]
+        covered[numbers] |= np.array([other > 0 and meets.tile(one, other, step) for one, other in twos], dtype=bool)[
+            which
+        ]
     return covered
 
 
@@ -119,13 +130,20 @@ def _before(
 ) -> Iterator[tuple[int, int]]:
     """The cells of a layer that hold what should hide the foot of a thing."""
     (x, y), place = foot, ground.projection.place(foot[0], foot[1] - 0.5)
+    own = ground.board.cell_at(*place)
+
+    def code_in(cell: tuple[int, int]) -> NDArray[np.int32]:
+        return np.asarray(facts.laid(ground.id, low.id, CellRect(*cell, 1, 1)).codes[0])
+
+    under = code_in(own) if own is not None else np.zeros(1, dtype=np.int32)
     for down, across in steps:
         cell = ground.board.cell_at(float(place[0]) + down, float(place[1]) + across)
         if cell is not None:
-            code = int(facts.laid(ground.id, low.id, CellRect(*cell, 1, 1)).codes[0, 0])
+            there = code_in(cell)
+            code = int(there[0])
             left, top = ground.projection.corner(*cell)
             # A floor may be drawn a pixel over its cell, as far as the foot of what stands on the next.
-            stands = code > 0 and meets.rise(np.array([code], dtype=np.int32))[0] > 0
+            stands = code > 0 and meets.rise(there)[0] > 0 and not meets.same_floor(there, under)[0]
             if stands and meets.pixel(code, int(x - left), int(y - 1 - top)):
                 yield cell
 
@@ -148,6 +166,7 @@ class _Meets:
         self._facts, self._ground = facts, ground
         self._known: dict[tuple[int, int, tuple[int, int]], bool] = {}
         self._sprites: dict[int, Sprite] = {}
+        self._floors: dict[int, int] = {}
 
     def rise(self, codes: NDArray[np.int32]) -> NDArray[np.intp]:
         """How far tiles stand out of their cells; 0 where that is no more than what floors are drawn over theirs."""
@@ -160,6 +179,16 @@ class _Meets:
                 out = -sprite.top - int(rows[0]) if rows.size else 0
                 rise[number] = out if out > self._ground.overdrawn else 0
         return np.asarray(rise[which].reshape(codes.shape))
+
+    def same_floor(self, codes: NDArray[np.int32], under: NDArray[np.int32]) -> NDArray[np.bool_]:
+        """Whether tiles, (n,), are blocks of a floor that is no higher than what lies under what is behind them."""
+        high, own = (np.array([self._floor(code) for code in some.tolist()], dtype=np.intp) for some in (codes, under))
+        return np.asarray((high > 0) & (high <= own))
+
+    def _floor(self, code: int) -> int:
+        if code not in self._floors:
+            self._floors[code] = self._facts.floor_height(self._ground, code)
+        return self._floors[code]
 
     def tile(self, stands: int, behind: int, step: tuple[int, int]) -> bool:
         """Whether a tile is drawn over one that stands so many flat cells before it."""

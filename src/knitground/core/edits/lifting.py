@@ -16,7 +16,7 @@ from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.render.upper_face import upper_face
+from knitground.core.render.upper_face import floor_height, upper_face
 from knitground.core.tiles.tile import NUMBER_MASK
 
 _ROWS = 128
@@ -102,16 +102,10 @@ def stands_inside(derived: Derived, ground_id: str) -> str:
             codes = derived.knitted(ground_id).codes(below.id, rect)
             there = _reach(derived, ground, codes)
             inside = (laid[1] > ground.tile_height // 2) & (there[0] < -ground.overdrawn)
-            if (inside & ((there[0] <= laid[0]) | _are_floor(derived, ground, codes))).any():
+            floors = [code for code in np.unique(codes).tolist() if floor_height(derived.atlas(ground), code)]
+            if (inside & ((there[0] <= laid[0]) | np.isin(codes, floors))).any():
                 return below.name
     return ""
-
-
-def _are_floor(derived: Derived, ground: Ground, codes: NDArray[np.int32]) -> NDArray[np.bool_]:
-    """Whether tiles are flat on top and rise by less than the height of their cells, as the blocks of a floor do."""
-    kinds, at = np.unique(codes, return_inverse=True)
-    heights = [upper_face(derived.atlas(ground), code) for code in kinds.tolist()]
-    return np.array([0 < height < ground.tile_height for height in heights])[at.reshape(codes.shape)]
 
 
 def seen_on_top(derived: Derived, ground_id: str, at: Spot) -> Top | None:

@@ -17,6 +17,7 @@ from knitground.core.layers.layer import Laid, Planes
 from knitground.core.layers.thing import ThingKind
 from knitground.core.project.derived import Derived
 from knitground.core.project.naming import named_tiles, users
+from knitground.core.render.upper_face import floor_height
 from knitground.core.sheet.cut import tile_size
 from knitground.core.sheet.picture import Sheet
 from knitground.core.stitches.rules import StitchSet
@@ -178,6 +179,9 @@ class ProjectFacts:
     def sprite(self, ground: Ground, code: int) -> Sprite:
         pixels, left, top = self.derived.atlas(ground).sprite(code)
         return Sprite(pixels[..., 3], left, top)
+
+    def floor_height(self, ground: Ground, code: int) -> int:
+        return floor_height(self.derived.atlas(ground), code)
 
     def ref(self, number: int) -> TileRef:
         return self.derived.document.palette.ref(number)

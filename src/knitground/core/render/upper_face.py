@@ -45,6 +45,12 @@ def upper_face(atlas: Atlas, code: int) -> int:
     return height if box[within(atlas.outline, *box.shape)].mean() >= _FACE else 0
 
 
+def floor_height(atlas: Atlas, code: int) -> int:
+    """How high a tile is if it is a block that a floor may be made of: flat on top and lower than its cell; else 0."""
+    height = upper_face(atlas, code)
+    return height if height < atlas.tile_height else 0
+
+
 def tops(atlas: Atlas, codes: NDArray[np.int32]) -> NDArray[np.float64]:
     """How high tiles are on which one can stand: 0 where they lie flat in their cells; infinity for all else."""
     kinds, which = np.unique(codes, return_inverse=True)
