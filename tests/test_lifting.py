@@ -70,7 +70,7 @@ def test_a_roof_that_stands_inside_of_walls_is_told_unless_it_is_drawn_where_it_
 
     def lay(layer, number, column):
         poke(document, layer, "cells", np.s_[5, column], document.palette.code(TileRef(name, "tiles", number, 0)))
-        return stands_inside(derived, "ground")
+        return stands_inside(derived, "ground", (5.5, column + 0.5))
 
     assert lay("things", 0, 5) == "", "walls on the floor"
     assert lay(roofs, 1, 7) == "", "beside the walls"
@@ -100,25 +100,49 @@ def test_what_is_laid_on_a_floor_of_blocks_is_told_to_stand_inside_of_it_until_i
     block, mast = (document.palette.code(TileRef(name, "tiles", number, 0)) for number in (0, 1))
     poke(document, "things", "cells", np.s_[:], np.full((12, 12), block))
     poke(document, upper, "cells", np.s_[5, 5], mast)
-    assert stands_inside(derived, "ground") == (ground.layer("things").name if told else "")
+    assert stands_inside(derived, "ground", (5.5, 5.5)) == (ground.layer("things").name if told else "")
     if told:
         assert lift_onto(derived, "ground", upper) == out
         poke(document, upper, "cells", np.s_[6, 5], mast)
-        assert stands_inside(derived, "ground") == ""
+        assert stands_inside(derived, "ground", (6.5, 5.5)) == ""
 
 
-def _yard(kind, *, spire=False):
-    """A ground with a wall that stands a cell and a half out of cell (6, 5), and a layer for roofs; what is laid."""
+def test_who_points_at_a_wall_on_a_floor_of_blocks_does_not_mean_the_floor():
+    document, derived, roofs, slab = _yard("diamond", low=0.75)
+    ground = document.project.grounds[0]
+    block, wall = (document.palette.code(TileRef(document.project.sheets[-1].id, "tiles", at, 0)) for at in (2, 0))
+    walls = add_layer(document, "ground", "Walls", above="things")
+    poke(document, "things", "cells", np.s_[:], np.full((12, 12), block))
+    poke(document, walls, "cells", np.s_[6, 5], wall)
+    rise = lift_onto(derived, "ground", walls)
+    assert rise == ground.tile_height * 3 // 4
+    x, y = ground.projection.point(6.5, 5.5)
+    for at, told in (
+        (ground.projection.place(x, y - rise - ground.tile_height * 3 // 2), walls),
+        ((2.5, 2.5), "things"),
+    ):
+        poke(document, roofs, "cells", np.s_[ground.board.cell_at(*at)], slab)
+        seen = seen_on_top(derived, "ground", at)
+        assert (seen.layer.id if seen is not None else "") == told
+        assert stands_inside(derived, "ground", at) == ("" if told == walls else ground.layer("things").name)
+
+
+def _yard(kind, *, spire=False, low=0.0):
+    """A ground with a wall that stands a cell and a half out of cell (6, 5), and a layer for roofs; what is laid.
+
+    If `low` is given, the third tile is a block that stands so far out of its cell.
+    """
     document = make_document(12, 12, kind)
     ground = document.project.grounds[0]
     wide, high = ground.tile_width, ground.tile_height
     tall = high + high * 3 // 2
-    art = np.zeros((tall, 2 * wide, 4), dtype=np.uint8)
+    art = np.zeros((tall, 3 * wide, 4), dtype=np.uint8)
     rows, columns = np.indices((tall, wide))
     sideways = abs(columns + 0.5 - wide / 2) / (wide / 2) * high / 2
     block = (rows + 0.5 >= sideways) & (rows + 0.5 <= tall - sideways)
     art[:, :wide][block & (abs(columns - wide // 2) < 2) if spire else block] = RED
-    art[tall - high :, wide:][block[:high] & (rows[:high] + 0.5 <= high - sideways[:high])] = BLUE
+    art[:, 2 * wide :][block & (rows + 0.5 >= (1.5 - low) * high + sideways) & (low > 0)] = RED
+    art[tall - high :, wide : 2 * wide][block[:high] & (rows[:high] + 0.5 <= high - sideways[:high])] = BLUE
     name = add_sheet(document, "walls.png", png(art))
     sheet = next(one for one in document.project.sheets if one.id == name)
     put(document, "cut", "sheets", replace(sheet, cuts=(Cut("tiles", wide, tall, anchor="bottom"),)))
@@ -128,11 +152,12 @@ def _yard(kind, *, spire=False):
     return document, Derived(document), roofs, slab
 
 
-@pytest.mark.parametrize("kind", ["diamond", "staggered"])
-def test_a_roof_laid_where_the_top_of_a_wall_is_seen_comes_to_lie_on_that_wall(kind):
+@pytest.mark.parametrize(("kind", "up"), [("diamond", 0), ("staggered", 0), ("diamond", 5), ("diamond", -3)])
+def test_a_roof_laid_where_the_top_of_a_wall_is_seen_comes_to_lie_on_that_wall(kind, up):
     document, derived, roofs, slab = _yard(kind)
+    change_layer(document, "ground", "things", "move", offset_y=-up)
     ground = document.project.grounds[0]
-    wide, high, lift = ground.tile_width, ground.tile_height, ground.tile_height * 3 // 2
+    wide, high, lift = ground.tile_width, ground.tile_height, ground.tile_height * 3 // 2 + up
     left, top = ground.projection.corner(6, 5)
     told = 0
 

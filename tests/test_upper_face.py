@@ -114,4 +114,4 @@ def test_what_stands_how_high_is_known_of_more_tiles_than_were_drawn_yet():
     assert len(np.unique(tops(Derived(document).atlas(ground), codes.reshape(5, 8)))) == 1, "they are all alike"
     for layer in ("things", add_layer(document, ground.id, "Roofs")):
         poke(document, layer, "cells", np.s_[:], codes.reshape(5, 8))
-    assert stands_inside(Derived(document), ground.id) == ""
+    assert stands_inside(Derived(document), ground.id, (2.5, 2.5)) == ""

@@ -96,7 +96,7 @@ def _of_height(session: "Session") -> None:
     ground, layer = session.ground, session.layer
     if ground is None or layer is None or (key := ("height", ground.id, layer.id)) in session.advised:
         return
-    name = stands_inside(session.derived, ground.id)
+    name = stands_inside(session.derived, ground.id, session.stroke_ended)
     if name:
         session.advised.add(key)
         session.say(

@@ -16,7 +16,7 @@ from knitground.core.ground.ground import Ground, by_id
 from knitground.core.layers.layer import Layer
 from knitground.core.project.derived import Derived
 from knitground.core.project.document import Document
-from knitground.core.render.upper_face import floor_height, upper_face
+from knitground.core.render.upper_face import floor_height, tops
 from knitground.core.tiles.tile import NUMBER_MASK
 
 _ROWS = 128
@@ -31,7 +31,7 @@ class Top(NamedTuple):
     layer : Layer
         The one on which it stands.
     height : int
-        How far it stands out, in pixels.
+        How far it stands out, in pixels, and its layer lies higher than the one on whose cells it is looked for.
     by : tuple of int
         Rows and columns, of the flat grid, from the cell over which it is seen to the one on which it stands.
     """
@@ -72,16 +72,19 @@ def lift_onto(derived: Derived, ground_id: str, layer_id: str) -> int:
     raise BadRequest("Nothing stands out of its cells on the layers below; lay walls there first.")
 
 
-def stands_inside(derived: Derived, ground_id: str) -> str:
+def stands_inside(derived: Derived, ground_id: str, at: Spot) -> str:
     """The name of a layer inside of whose tiles those of the last stroke stand; empty if none.
 
-    They are hidden by them, or higher than blocks that a floor is made of, which are to be stood on.
+    They are hidden by them, or lie on blocks that a floor is made of, which are to be stood on; that counts unless the
+    top of something higher was pointed at.
 
     Parameters
     ----------
     derived : Derived
     ground_id : str
         Where the last stroke was laid, if it was one.
+    at : tuple of float
+        Where it ended, as flat y and x of the ground.
     """
     ground = by_id(derived.document.project.grounds, ground_id)
     if not ground.isometric:
@@ -93,6 +96,8 @@ def stands_inside(derived: Derived, ground_id: str) -> str:
     layer = ground.layer(change.layer)
     if not layer.holds_tiles:
         return ""
+    atlas, top = derived.atlas(ground), top_below(derived, ground, layer, at)
+    on_floor = top is None or top.height < ground.tile_height
     for below in ground.layers[: ground.layers.index(layer)]:
         if below.offset_y != layer.offset_y or not below.visible or not (below.holds_tiles or below.knits):
             continue
@@ -102,8 +107,8 @@ def stands_inside(derived: Derived, ground_id: str) -> str:
             codes = derived.knitted(ground_id).codes(below.id, rect)
             there = _reach(derived, ground, codes)
             inside = (laid[1] > ground.tile_height // 2) & (there[0] < -ground.overdrawn)
-            floors = [code for code in np.unique(codes).tolist() if floor_height(derived.atlas(ground), code)]
-            if (inside & ((there[0] <= laid[0]) | np.isin(codes, floors))).any():
+            floors = [code for code in np.unique(codes).tolist() if floor_height(atlas, code)]
+            if (inside & np.where(np.isin(codes, floors), on_floor, there[0] <= laid[0])).any():
                 return below.name
     return ""
 
@@ -128,11 +133,10 @@ def seen_on_top(derived: Derived, ground_id: str, at: Spot) -> Top | None:
 
 
 def top_below(derived: Derived, ground: Ground, layer: Layer, at: Spot) -> Top | None:
-    """The foremost upper face that is seen at a flat place, of what stands on a layer below that isn't moved off it."""
+    """The foremost upper face that is seen at a flat place, of what stands on a layer below that isn't moved aside."""
     for below in reversed(ground.layers[: ground.layers.index(layer)]):
-        moved = below.offset_x != layer.offset_x or below.offset_y != layer.offset_y
-        if below.visible and not moved and (below.holds_tiles or below.knits):
-            found = _top_at(derived, ground, below, at)
+        if below.visible and below.offset_x == layer.offset_x and (below.holds_tiles or below.knits):
+            found = _top_at(derived, ground, below, at, round(layer.offset_y - below.offset_y))
             if found is not None:
                 return found
     return None
@@ -225,19 +229,25 @@ def _with(plane: Plane, rows: NDArray[np.intp], columns: NDArray[np.intp], value
     return plane.written(rect, laid)
 
 
-def _top_at(derived: Derived, ground: Ground, layer: Layer, at: Spot) -> Top | None:
-    """The upper face on a layer that is seen at a flat place over another cell, the foremost; None if there is none."""
+def _top_at(derived: Derived, ground: Ground, layer: Layer, at: Spot, lift: int) -> Top | None:
+    """The upper face on a layer that is seen at a flat place over another cell, the foremost; None if there is none.
+
+    The layer lies `lift` pixels higher than the one on whose cells the place is.
+    """
     knitted, projection = derived.knitted(ground.id), ground.projection
     x, y = projection.point(*at)
     seen = cell_of(at)
-    highest = min(derived.atlas(ground).overhang.top, _FARTHEST * ground.tile_height)
+    highest = min(derived.atlas(ground).overhang.top + max(lift, 0), _FARTHEST * ground.tile_height)
     further = (projection.place(x, y + down) for down in range(highest, 0, -max(1, ground.tile_height // 8)))
     for cell in dict.fromkeys(ground.board.cell_at(*place) for place in further):
-        code = int(knitted.codes(layer.id, CellRect(*cell, 1, 1))[0, 0]) if cell is not None else 0
-        height = upper_face(derived.atlas(ground), code)
-        stands = cell_of(projection.place(x, y + height)) if height else seen
+        if cell is None:
+            continue
+        height = lift + float(tops(derived.atlas(ground), knitted.codes(layer.id, CellRect(*cell, 1, 1)))[0, 0])
+        if not ground.overdrawn < height < np.inf:
+            continue
+        stands = cell_of(projection.place(x, y + height))
         if stands != seen and ground.board.cell_at(*stands) == cell:
-            return Top(layer, height, (stands[0] - seen[0], stands[1] - seen[1]))
+            return Top(layer, int(height), (stands[0] - seen[0], stands[1] - seen[1]))
     return None
 
 
