@@ -229,6 +229,10 @@ def test_what_is_not_saved_yet_is_asked_for_once(working, qtbot):
     (clock,) = panel.card.findChildren(QTimer, options=Qt.FindChildOption.FindDirectChildrenOnly)
     qtbot.waitUntil(lambda: not clock.isActive() and not are_running(), timeout=5000)
     assert says(panel).count("Save the project first") == 1
+    press(panel, "Run")
+    qtbot.waitUntil(lambda: "in folders seen from its own." in panel.list.item(0).toolTip(), timeout=5000)
+    panel.list.setFixedWidth(200)
+    assert not panel.list.horizontalScrollBar().isVisible(), "it would cover what is told"
 
 
 def test_the_first_delivery_is_chosen_from_what_there_is(working, tmp_path):

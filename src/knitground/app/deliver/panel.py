@@ -37,7 +37,7 @@ class DeliverPanel(StagePanel):
         self.list = QListWidget()
         self.list.setObjectName("deliveries")
         self.list.setAccessibleName("Deliveries")
-        self.list.setToolTip("Return or a double click runs a delivery")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentItemChanged.connect(lambda *_: self._show_card())
         self.list.itemActivated.connect(lambda item: self.runs.run(item.data(Qt.ItemDataRole.UserRole)))
         self.card = DeliveryCard(session, self.runs)
@@ -91,6 +91,7 @@ class DeliverPanel(StagePanel):
         self.list.clear()
         for one in kept:
             item = QListWidgetItem(f"{one.name}   {self._told(one)}\n{self.runs.last_time(one)}")
+            item.setToolTip(f"{self.runs.last_time(one)}\nReturn or a double click runs it")
             item.setData(Qt.ItemDataRole.UserRole, one.id)
             self.list.addItem(item)
             if one.id == wanted or self.list.currentItem() is None:
