@@ -87,6 +87,20 @@ def test_words_in_cells_of_a_grid_are_told_and_left_out_by_a_click(window, tmp_p
     assert len(list(window.panels["sheet"].view.tiles())) == 55
 
 
+def test_that_tiles_look_like_writing_stays_to_be_read_beside_the_numbers(window, qtbot, tmp_path):
+    path = tmp_path / "pier.png"
+    path.write_bytes(png(among_tiles()))
+    drop(window, path)
+    grid = window.panels["sheet"].cut_card.grid
+    qtbot.waitUntil(grid.fix.isVisible)
+    assert "3 tiles look like writing." in says(grid)
+    press(grid, "Leave out")
+    assert "3 tiles are left out; a click takes one in again" in says(window.ledger)
+    assert not grid.fix.isVisible()
+    window.undo()
+    qtbot.waitUntil(grid.fix.isVisible)
+
+
 def test_who_clears_the_ground_first_is_offered_to_leave_writing_out_then(window, tmp_path):
     path = tmp_path / "pier.png"
     path.write_bytes(png(among_tiles()))

@@ -2,14 +2,14 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QGridLayout, QLabel, QSpinBox, QStackedWidget, QWidget
 
 from knitground.app.allowed import OF_IMAGES, a_menu, allow
 from knitground.app.canvas.sheet_view import SheetView
-from knitground.app.first_guess import LEAVE_WRITING_OUT
+from knitground.app.first_guess import LEAVE_WRITING_OUT, told_of_writing
 from knitground.app.jobs import Job
 from knitground.app.known import known
 from knitground.app.session import Session
@@ -25,7 +25,7 @@ from knitground.app.widgets import (
     row,
     set_quietly,
 )
-from knitground.core.edits.captions import leave_out_written, look_written
+from knitground.core.edits.captions import leave_out_written, look_written, written_tiles
 from knitground.core.edits.cuts import as_grid, guess_in, set_parts, take_loose
 from knitground.core.edits.likewise import Likewise, cut_likewise, cut_otherwise, guess_likewise
 from knitground.core.edits.sheets import set_cut, shown_in, sizes_known
@@ -69,6 +69,17 @@ def number_table(
     return in_widget(column(in_widget(table), None)), boxes
 
 
+class _Judgement(NamedTuple):
+    """What is to be said of a cut among others: a better one, or how many tiles of all look like writing."""
+
+    pixels: Pixels
+    cut: Cut
+    cuts: tuple[Cut, ...]
+    severing: Severing
+    better: Better | None
+    written: int
+
+
 class GridPage(QWidget):
     """Cut by numbers, or as loose pieces."""
 
@@ -78,7 +89,7 @@ class GridPage(QWidget):
         self._severing: tuple[Pixels, Severing] | None = None
         self._better: Better | None = None
         self._judging: Job | None = None
-        self._judged: tuple[Pixels, Cut] | None = None
+        self._judged: tuple[Pixels, Cut, tuple[Cut, ...]] | None = None
         self._settle = QTimer(self, singleShot=True, interval=_SETTLE_MS)
         self._settle.timeout.connect(self._begin_to_judge)
         numbers, self.boxes = number_table(_FIELDS, self._set)
@@ -100,7 +111,7 @@ class GridPage(QWidget):
         self.likewise = button("", self.cut_others)
         self._warning = quiet()
         self._warning.setObjectName("warning")
-        self.fix = button("Use it", self._take_better, "Change the cut to these numbers")
+        self.fix = button("Use it", self._mend, "Change the cut to these numbers")
         warned = row(self._warning, self.fix)
         warned.setStretch(0, 1)
         self._warned = in_widget(warned)
@@ -187,44 +198,56 @@ class GridPage(QWidget):
         self._left_over.style().polish(self._left_over)
 
     def _judge(self, cut: Cut) -> None:
-        """Looks, beside the interface, whether the borders cut through more than they need to."""
-        sheet = self._view.sheet
-        pixels = self._session.document.state.pictures[known(sheet).id].cleared(known(sheet))
-        if self._judged is not None and self._judged[0] is pixels and self._judged[1] == cut:
+        """Looks, beside the interface, whether the borders cut through more than they need to, and for writing."""
+        sheet = known(self._view.sheet)
+        pixels = self._session.document.state.pictures[sheet.id].cleared(sheet)
+        captioned = () if sheet.images else sheet.cuts
+        if self._is_judged(pixels, cut, captioned):
             return
-        self._judged = pixels, cut
-        self._show_better(None)
+        self._judged = pixels, cut, captioned
+        self._warn(None, 0)
         if self._judging is not None:
             self._judging.cancel()
         self._settle.start()
 
+    def _is_judged(self, pixels: Pixels, cut: Cut, cuts: tuple[Cut, ...]) -> bool:
+        return self._judged is not None and self._judged[0] is pixels and self._judged[1:] == (cut, cuts)
+
     def _begin_to_judge(self) -> None:
-        pixels, cut = known(self._judged)
+        pixels, cut, cuts = known(self._judged)
         before = self._severing
 
-        def judge(report: Callable[[float], None]) -> tuple[Pixels, Cut, Severing, Better | None]:
+        def judge(report: Callable[[float], None]) -> _Judgement:
             severing = before[1] if before is not None and before[0] is pixels else Severing(pixels)
-            return pixels, cut, severing, severing.better(cut, report)
+            better = severing.better(cut, report)
+            written = 0 if better is not None else sum(map(len, written_tiles(pixels, cuts).values()))
+            return _Judgement(pixels, cut, cuts, severing, better, written)
 
         self._judging = Job("Looking at the borders", judge)
         self._judging.succeeded.connect(self._take_judgement)
         self._judging.start()
 
-    def _take_judgement(self, found: tuple[Pixels, Cut, Severing, Better | None]) -> None:
-        pixels, cut, severing, better = found
-        if self._judged is not None and self._judged[0] is pixels and self._judged[1] == cut:
-            self._severing = pixels, severing
-            self._show_better(better)
+    def _take_judgement(self, found: "_Judgement") -> None:
+        if self._is_judged(found.pixels, found.cut, found.cuts):
+            self._severing = found.pixels, found.severing
+            self._warn(found.better, found.written)
 
-    def _show_better(self, better: Better | None) -> None:
+    def _warn(self, better: Better | None, written: int) -> None:
+        """Tells of a better cut, or else of so many tiles that look like writing, if there are any."""
         self._better = better
-        self._warned.setVisible(better is not None)
+        self._warned.setVisible(better is not None or written > 0)
         if better is not None:
             self._warning.setText(f"{better.sentence}.")
+        elif written:
+            self._warning.setText(f"{told_of_writing(written).capitalize()}.")
+        self.fix.setText("Use it" if better is not None else "Leave out")
+        self.fix.setToolTip("Change the cut to these numbers" if better is not None else LEAVE_WRITING_OUT)
 
-    def _take_better(self) -> None:
+    def _mend(self) -> None:
         sheet, better = self._view.sheet, self._better
-        if sheet is not None and better is not None:
+        if better is None:
+            self.leave_writing_out()
+        elif sheet is not None:
             self._session.attempt(lambda: set_cut(self._session.document, sheet.id, better.cut))
 
     def _set(self, name: str, value: Any) -> None:
