@@ -10,7 +10,7 @@ from PIL import Image, ImageDraw
 
 from calling import fails_with_one_sentence, knitground
 from knitground.core.edits.image_files import Source, read_images
-from knitground.core.edits.sheets import shown_in
+from knitground.core.edits.sheets import named_parts, shown_in
 from knitground.core.project.collecting import laid_out
 from knitground.core.project.model import Picture
 from knitground.core.sheet.cut import Cut, Rect
@@ -181,3 +181,13 @@ def test_loose_pieces_beside_a_grid_are_told(tmp_path):
     told = json.loads(knitground("guess", sheet, "--parts", "--json").stdout)
     assert [len(part.get("pieces", ())) for part in told] == [0, len(things)]
     assert f"A grid and {len(things)} loose pieces" in fails_with_one_sentence(knitground("cut", sheet))
+
+
+def test_the_largest_grid_among_parts_bears_the_first_name_and_no_two_bear_the_same():
+    gear = Cut("", 14, 20, region=Rect(0, 0, 60, 20))
+    tiles = Cut("", 22, 22, region=Rect(0, 30, 200, 120))
+    hut = Cut("", 22, 22, region=Rect(0, 160, 400, 200), pieces=(Rect(0, 160, 90, 80),))
+    assert [one.id for one in named_parts([gear, tiles, hut], "tiles")] == ["part-1", "tiles", "pieces"]
+    assert [one.id for one in named_parts([tiles, gear, hut], "part-2")] == ["part-2", "part-2-2", "pieces"]
+    assert [one.id for one in named_parts([hut], "tiles")] == ["tiles"]
+    assert named_parts([], "tiles") == []

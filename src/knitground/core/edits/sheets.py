@@ -46,13 +46,23 @@ def sizes_known(project: Project, but: str = "") -> Sizes:
     return sizes & {(ground.tile_width, ground.tile_height) for ground in project.grounds} or sizes
 
 
-def named_parts(parts: Sequence[Cut], first: str) -> list[Cut]:
-    """Cuts of the parts of a sheet with ids that say what they are, the first with one that is given."""
-    named: list[Cut] = []
+def named_parts(parts: Sequence[Cut], main: str) -> list[Cut]:
+    """Cuts of the parts of a sheet with ids that say what they are, that of the largest grid with one that is given."""
+    if not parts:
+        return []
+    largest = max(parts, key=_extent)
+    taken = [replace(largest, id=main)]
     for number, cut in enumerate(parts, 1):
-        name = first if number == 1 else fresh_id("pieces", named) if cut.pieces else f"part-{number}"
-        named.append(replace(cut, id=name))
-    return named
+        if cut is not largest:
+            taken.append(replace(cut, id=fresh_id("pieces" if cut.pieces else f"part {number}", taken)))
+    place = parts.index(largest)
+    return [*taken[1 : place + 1], taken[0], *taken[place + 1 :]]
+
+
+def _extent(cut: Cut) -> tuple[bool, int]:
+    """How much of a sheet a part takes, grids before loose pieces."""
+    region = cut.region
+    return not cut.pieces, region.width * region.height if region is not None else 0
 
 
 def read_picture(name: str, data: bytes) -> Picture:
