@@ -4,8 +4,11 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw, ImageFont
 
+from knitground.core.sheet.axes import Axis
 from knitground.core.sheet.cut import Cut, Rect, grid_of, tile_rect
 from knitground.core.sheet.parts import look_over
+from knitground.core.sheet.plausible import PAIR_WEIGHTS, Head, pair_signs
+from knitground.core.sheet.recurring import FARTHEST
 
 SIDE, GAP = 16, 2
 PITCH = SIDE + GAP
@@ -116,3 +119,16 @@ def test_work_on_a_titled_sheet_is_not_told_to_be_done_before_it_is():
     look_over(picture, told.append)
     assert told == sorted(told)
     assert all(share < 1 for share in told[:-1])
+
+
+def test_a_gutter_that_is_wider_than_what_is_written_above_is_not_looked_for_in_it():
+    columns = np.zeros(12, dtype=bool)
+    columns[3:9] = True
+    columns[5] = False
+    xs, none = [Axis(10, 0, 32), Axis(5, 0, 1), Axis(4, 0, 0)], np.zeros(FARTHEST + 1)
+    head = Head(0, 5, 1.0, columns)
+    signs = pair_signs(
+        xs, [Axis(8, 0, 0)], 12, 20, clearest=(1.0, 1.0), recurs=(none, none), art_alone=False, head=head
+    )
+    crosses = signs[:, 0, list(PAIR_WEIGHTS).index("writing_crosses")]
+    assert crosses.tolist() == [0.0, 0.0, 1.0], "a word between two tiles, in no gutter, and over two borders"

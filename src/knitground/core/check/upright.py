@@ -6,6 +6,7 @@ is made of low blocks, what is laid on one stands on it, and is rightly drawn ov
 """
 
 from collections.abc import Iterator, Sequence
+from functools import cache, partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -166,7 +167,7 @@ class _Meets:
         self._facts, self._ground = facts, ground
         self._known: dict[tuple[int, int, tuple[int, int]], bool] = {}
         self._sprites: dict[int, Sprite] = {}
-        self._floors: dict[int, int] = {}
+        self._floor = cache(partial(facts.floor_height, ground))
 
     def rise(self, codes: NDArray[np.int32]) -> NDArray[np.intp]:
         """How far tiles stand out of their cells; 0 where that is no more than what floors are drawn over theirs."""
@@ -182,13 +183,12 @@ class _Meets:
 
     def same_floor(self, codes: NDArray[np.int32], under: NDArray[np.int32]) -> NDArray[np.bool_]:
         """Whether tiles, (n,), are blocks of a floor that is no higher than what lies under what is behind them."""
-        high, own = (np.array([self._floor(code) for code in some.tolist()], dtype=np.intp) for some in (codes, under))
+        high, own = (self._floors(some) for some in (codes, under))
         return np.asarray((high > 0) & (high <= own))
 
-    def _floor(self, code: int) -> int:
-        if code not in self._floors:
-            self._floors[code] = self._facts.floor_height(self._ground, code)
-        return self._floors[code]
+    def _floors(self, codes: NDArray[np.int32]) -> NDArray[np.intp]:
+        kinds, which = np.unique(codes, return_inverse=True)
+        return np.array([self._floor(code) for code in kinds.tolist()], dtype=np.intp)[which]
 
     def tile(self, stands: int, behind: int, step: tuple[int, int]) -> bool:
         """Whether a tile is drawn over one that stands so many flat cells before it."""

@@ -314,9 +314,9 @@ def _crossed(axes: Axes, head: Head) -> tuple[NDArray[np.float64], NDArray[np.bo
     # Where tiles begin behind others, as far as the writing reaches.
     begins = (axes.margin + axes.pitch)[:, None] + np.arange(last // int(axes.pitch.min())) * axes.pitch[:, None]
     under = (begins - spacing > inked[0]) & (begins <= last)
-    begins = np.where(under, begins, spacing)
+    before, begins = np.where(under, begins - spacing, 0), np.where(under, begins, 0)
     sums = np.concatenate([[0], np.cumsum(head.columns)])
-    across = np.where(spacing, sums[begins] > sums[begins - spacing], head.columns[begins] & head.columns[begins - 1])
+    across = np.where(spacing, sums[begins] > sums[before], head.columns[begins] & head.columns[begins - 1])
     many = under.sum(axis=1)
     shares = (across & under).sum(axis=1) / np.maximum(many, 1)
     return shares, (axes.spacing > 0) & (many >= _GUTTERS) & (shares == 0)
