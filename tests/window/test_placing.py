@@ -252,6 +252,17 @@ def test_dragging_a_slider_of_a_light_is_one_step(placing, hand):
     assert things(placing)[0].light == Light()
 
 
+def test_who_clicks_with_a_tile_in_hand_while_shapes_are_drawn_is_led_to_placing_it(placing, hand):
+    before = len(things(placing))
+    placing.ground.choose_tool("area")
+    placing.session.choose(form="box")
+    hand.click(placing.ground.view, at(placing, 60, 50))
+    assert "a click alone draws nothing." in says(placing.ledger)
+    press(placing.ledger, "Draw")
+    hand.click(placing.ground.view, at(placing, 60, 50))
+    assert len(things(placing)) == before + 1
+
+
 def test_what_a_thing_is_to_a_figure_is_said_in_plain_words(placing, hand):
     session, view = placing.session, placing.ground.view
     hand.click(view, at(placing, 60, 50))

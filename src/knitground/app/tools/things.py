@@ -215,7 +215,10 @@ class ShapeThings(ThingTool):
         if start is None:
             return
         if math.dist(start, self._end) < _SHORTEST and self.form != "polygon":
-            raise BadRequest("Drag from one corner of the shape to the other; a click alone draws nothing.")
+            says = "Drag from one corner of the shape to the other; a click alone draws nothing."
+            # Who has a tile in hand may have meant to place that.
+            self.session.say(says, *["Tool: Draw"] * (self.session.choices.tile is not None))
+            return
         self.session.choose(things=frozenset(place(*self.here, [self._made(start)])))
 
     def leave(self) -> None:
